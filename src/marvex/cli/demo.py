@@ -1,0 +1,93 @@
+"""`marvex demo`: the demo data of Ostrey Sound Ferries, drawn and tabulated."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+from marvex.cli import options
+from marvex.core.errors import MarvexError
+
+if TYPE_CHECKING:
+    from marvex.pack.settings import Settings
+
+EXAMPLE = """\
+example:
+  marvex demo ferries"""
+
+LEDGER = "ledger.csv"
+
+TRY_NEXT = """
+Try next, in {folder}:
+  marvex draw waterfall ledger.csv --by route --for 2025 --versus 2024
+  marvex table ledger.csv --by account_name --where route='Harrow Skerry loop' --versus year-ago
+  marvex draw waterfall ledger.csv --by account_name --where kind=cost --stored negative --better down \\
+      --rule 'Overspend [worse]: change > 5% and change > 10k' --rule 'Watch [watch]: change > 0' \\
+      --rule 'Within budget [better]: otherwise'"""
+
+
+def add_to(commands: Any) -> None:
+    parser = commands.add_parser(
+        "demo",
+        help="write the demo data, and draw and tabulate them",
+        description="Writes the ledger of Ostrey Sound Ferries, a made-up company, and what can be made of it.",
+        epilog=EXAMPLE,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+    )
+    parser.add_argument(
+        "folder", metavar="FOLDER", nargs="?", default="demo", help="where to write; default: demo"
+    )
+    options.add_loudness(parser)
+    parser.set_defaults(run=run)
+
+
+def run(parsed: argparse.Namespace) -> int:
+    from marvex.cli.speech import deliver, say
+    from marvex.pack.build import build_table, build_waterfall
+    from marvex.tables.terminal import print_table
+
+    folder = Path(parsed.folder)
+    _write_data(folder)
+    source = str(folder / LEDGER)
+    if parsed.loudness >= 0:
+        say(f"wrote {source} and {folder / 'accounts.csv'}")
+    by_route = _settings(by=("route",), versus=("year-ago",), output=(folder / "result-by-route.png",))
+    by_account = _settings(
+        by=("account_name",),
+        where=("kind=cost",),
+        stored="negative",
+        better="down",
+        versus=("budget",),
+        output=(folder / "costs-by-account.png",),
+    )
+    for settings in (by_route, by_account):
+        deliver(build_waterfall(source, settings), parsed.loudness)
+    table = build_table(source, _settings(by=("route",), versus=("year-ago", "budget")))
+    print_table(table.shown.analysis, table.words.title, table.words.subtitle, table.words.foot)
+    if parsed.loudness >= 0:
+        print(TRY_NEXT.format(folder=folder))
+    return 0
+
+
+def _settings(**said: Any) -> Settings:
+    from marvex.pack.settings import Settings
+
+    return Settings(**said)
+
+
+def _write_data(folder: Path) -> None:
+    """Unpacks the data that the package holds."""
+    import gzip
+    from importlib.resources import files
+
+    data = files("marvex.demo") / "data"
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        (folder / LEDGER).write_bytes(gzip.decompress((data / "ledger.csv.gz").read_bytes()))
+        (folder / "accounts.csv").write_bytes((data / "accounts.csv").read_bytes())
+    except OSError as problem:
+        raise MarvexError(
+            f"'{folder}' cannot be written: {problem.strerror}", "Name another folder."
+        ) from problem

@@ -1,0 +1,50 @@
+"""`marvex draw VIEW`: one picture, as PNG, SVG or PDF."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+from marvex.cli import options
+from marvex.pack.settings import WATERFALL
+
+EXAMPLE = """\
+example:
+  marvex draw waterfall ledger.csv --by route --for 2026 --versus 2025 -o routes.png"""
+
+WATERFALL_EXAMPLE = """\
+example:
+  marvex draw waterfall ledger.csv --by route --for 2026 --versus 2025 -o routes.png
+  marvex draw waterfall ledger.csv --by account_name --where kind=cost --stored negative --better down \\
+      --rule 'Overspend [worse]: change > 5% and change > 10k' --rule 'Watch [watch]: change > 0' \\
+      --rule 'Within budget [better]: otherwise'"""
+
+
+def add_to(commands: Any) -> None:
+    parser = commands.add_parser(
+        "draw",
+        help="one picture",
+        description="Draws one view of the comparison.",
+        epilog=EXAMPLE,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+    )
+    views = parser.add_subparsers(title="views", dest="view", metavar="VIEW", required=True)
+    waterfall = views.add_parser(
+        "waterfall",
+        help="how did we get from there to here?",
+        description="From the standing base, through each category's change, to the standing current total.",
+        epilog=WATERFALL_EXAMPLE,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+    )
+    options.add_source(waterfall)
+    options.add_settings(waterfall, WATERFALL)
+    waterfall.set_defaults(run=run)
+
+
+def run(parsed: argparse.Namespace) -> int:
+    from marvex.cli.speech import deliver
+    from marvex.pack.build import build_waterfall
+
+    return deliver(build_waterfall(parsed.source, options.settings_of(parsed)), parsed.loudness)

@@ -1,0 +1,90 @@
+"""`marvex`: reads the command line, runs the command, and turns every mistake into one message."""
+
+from __future__ import annotations
+
+import argparse
+import contextlib
+import os
+import sys
+from collections.abc import Sequence
+from typing import NoReturn
+
+from marvex import __version__
+from marvex.cli import options
+from marvex.core.errors import MarvexError
+
+DONE, FAILED_BAND, WRONG, INTERRUPTED = 0, 1, 2, 130
+
+DESCRIPTION = """\
+Sets one side of a table against another, works out each variance exactly,
+judges it by a stated rule, and draws it so that it ties out."""
+
+EXAMPLE = """\
+example:
+  marvex demo ferries
+  marvex draw waterfall ferries/ledger.csv --by route --for 2026 --versus 2025"""
+
+
+def run() -> NoReturn:
+    """The entry point of the command `marvex`."""
+    sys.exit(main(sys.argv[1:]))
+
+
+def main(arguments: Sequence[str]) -> int:
+    """Runs one command line and gives its exit status: 0, 1, 2 or 130."""
+    try:
+        parsed = options.parse(_parser(), arguments)
+        status: int = parsed.run(parsed)
+        sys.stdout.flush()
+        return status
+    except MarvexError as mistake:
+        return _tell(mistake)
+    except KeyboardInterrupt:
+        print("marvex: interrupted. Nothing was written.", file=sys.stderr)
+        return INTERRUPTED
+    except BrokenPipeError:  # the reader of the output has had enough
+        with contextlib.suppress(OSError):
+            os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return DONE
+
+
+def _tell(mistake: MarvexError) -> int:
+    what = mistake.what if mistake.what.endswith((".", "!", "?")) else mistake.what + "."
+    lines = [f"marvex: {what}", *mistake.place, f"Nothing was written. {mistake.mend}".rstrip()]
+    print("\n".join(lines), file=sys.stderr)
+    return WRONG
+
+
+def _parser() -> argparse.ArgumentParser:
+    from marvex.cli import demo, draw, table
+
+    parser = options.Parser(
+        prog="marvex",
+        description=DESCRIPTION,
+        epilog=EXAMPLE,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+    )
+    parser.add_argument("--version", action="version", version=f"marvex {__version__}")
+    parser.add_argument(
+        "--completion",
+        metavar="SHELL",
+        choices=("bash", "zsh", "tcsh"),
+        action=_PrintCompletion,
+        help="print the completion script for bash, zsh or tcsh",
+    )
+    options.add_loudness(parser, default=0)
+    commands = parser.add_subparsers(title="commands", dest="command", metavar="COMMAND", required=True)
+    for command in (demo, table, draw):
+        command.add_to(commands)
+    return parser
+
+
+class _PrintCompletion(argparse.Action):
+    """`--completion bash` prints what a shell needs to complete the command's words."""
+
+    def __call__(self, parser, namespace, values, option_string=None) -> None:  # type: ignore[no-untyped-def]  # noqa: ARG002
+        import shtab
+
+        print(shtab.complete(parser, shell=values))
+        parser.exit()

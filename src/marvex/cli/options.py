@@ -1,0 +1,145 @@
+"""The model of settings as options of the command line, and back."""
+
+from __future__ import annotations
+
+import argparse
+from collections.abc import Sequence
+from itertools import groupby
+from typing import Any, NoReturn
+
+from marvex.core.errors import MarvexError, did_you_mean
+from marvex.pack.settings import FIELDS, OPTIONS, Option, Settings, flag
+
+_SHORT = {"output": "-o"}
+_UNSAID = object()
+
+
+class Parser(argparse.ArgumentParser):
+    """A parser whose mistakes are Marvex's: one message, with the nearest word."""
+
+    def error(self, message: str) -> NoReturn:
+        raise MarvexError(message, f"See {self.prog} --help.")
+
+    def _check_value(self, action: argparse.Action, value: Any) -> None:
+        if action.choices is None or value in action.choices:
+            return
+        known = [str(choice) for choice in action.choices]
+        name = action.option_strings[-1] if action.option_strings else str(action.metavar or action.dest)
+        what = f"{name}: there is no '{value}'"
+        raise MarvexError(what, did_you_mean(str(value), known, f"There are {', '.join(known)}."))
+
+
+def parse(parser: argparse.ArgumentParser, arguments: Sequence[str]) -> argparse.Namespace:
+    """The command line as values; raises MarvexError where an option is unknown, or given twice."""
+    parsed, unknown = parser.parse_known_args(list(arguments))
+    if unknown:
+        _refuse(unknown, parsed)
+    return parsed
+
+
+def _refuse(unknown: Sequence[str], parsed: argparse.Namespace) -> NoReturn:
+    word = unknown[0].partition("=")[0]
+    place = getattr(parsed, "place", parsed.command)
+    if not word.startswith("-"):
+        raise MarvexError(f"'{word}' is one word too many", f"See marvex {place} --help.")
+    usable = [flag(name) for name, about in OPTIONS.items() if place in about.places]
+    if any(word == flag(name) for name in OPTIONS):
+        raise MarvexError(f"marvex {place} cannot use {word}", f"See marvex {place} --help for what it can.")
+    raise MarvexError(
+        f"marvex {place} has no option {word}", did_you_mean(word, usable, f"See marvex {place} --help.")
+    )
+
+
+def add_source(parser: argparse.ArgumentParser) -> None:
+    """The SOURCE that a command reads, and how loud it is."""
+    parser.add_argument("source", metavar="SOURCE", help="a .csv, .tsv, .txt or .parquet file, or - for CSV")
+    add_loudness(parser)
+
+
+def add_settings(parser: argparse.ArgumentParser, place: str) -> None:
+    """Adds every option that a command (`table`) or a view (`draw waterfall`) can use."""
+    parser.set_defaults(place=place)
+    usable = [(name, about) for name, about in OPTIONS.items() if place in about.places]
+    for group, members in groupby(usable, key=lambda pair: pair[1].group):
+        box = parser.add_argument_group(group)
+        for name, about in members:
+            _add(box, name, about, place)
+
+
+def settings_of(parsed: argparse.Namespace) -> Settings:
+    """The settings that a parsed command line asks for."""
+    said: dict[str, Any] = {
+        name: value
+        for name in OPTIONS
+        if (value := getattr(parsed, name, _UNSAID)) is not _UNSAID and value is not None
+    }
+    for name, value in said.items():
+        if OPTIONS[name].repeats:
+            said[name] = tuple(value)
+    return Settings(**said)
+
+
+def add_loudness(parser: argparse.ArgumentParser, default: Any = argparse.SUPPRESS) -> None:
+    """`-q` and `-v`, before the command or after it."""
+    parser.add_argument(
+        "-q",
+        "--quiet",
+        dest="loudness",
+        action="store_const",
+        const=-1,
+        default=default,
+        help="say nothing but mistakes and results",
+    )
+    parser.add_argument(
+        "-v",
+        "--verbose",
+        dest="loudness",
+        action="store_const",
+        const=1,
+        default=argparse.SUPPRESS,
+        help="say more of what was done",
+    )
+
+
+def _add(box: Any, name: str, about: Option, place: str) -> None:
+    words = [_SHORT[name], flag(name)] if name in _SHORT else [flag(name)]
+    common = {"dest": name, "help": about.help.replace("%", "%%")}
+    if FIELDS[name].default is False:
+        box.add_argument(*words, action="store_true", default=None, **common)
+        return
+    # Only a table can set several comparisons side by side.
+    once = not about.repeats or (name == "versus" and place != "table")
+    if about.choices:
+        box.add_argument(*words, action=_Once, choices=about.choices, **common)
+        return
+    action = _OnceOfMany if once and about.repeats else _Once if once else "append"
+    box.add_argument(*words, action=action, type=_reader(name, about), metavar=about.metavar, **common)
+
+
+def _reader(name: str, about: Option) -> Any:
+    def read(text: str) -> Any:
+        try:
+            return about.read(text)
+        except ValueError as problem:
+            raise MarvexError(f"{flag(name)} '{text}' cannot be read", f"{problem}.".capitalize()) from None
+
+    return read
+
+
+class _Once(argparse.Action):
+    """An option that may be given once: a second one is a mistake, not a correction."""
+
+    def __call__(self, parser, namespace, values, option_string=None) -> None:  # type: ignore[no-untyped-def]  # noqa: ARG002
+        if getattr(namespace, self.dest, None) is not None:
+            raise MarvexError(f"{option_string} is given twice", "Give it once.")
+        setattr(namespace, self.dest, self.kept(values))
+
+    def kept(self, values: Any) -> Any:
+        return values
+
+
+class _OnceOfMany(_Once):
+    """An option that repeats elsewhere but may be given once here."""
+
+    def kept(self, values: Any) -> Any:
+        return [values]

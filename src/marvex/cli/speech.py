@@ -1,0 +1,37 @@
+"""What a command says on standard error: choices, cautions, files written."""
+
+from __future__ import annotations
+
+import sys
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from marvex.pack.build import Built
+
+DONE, FAILED_BAND = 0, 1
+
+
+def deliver(built: Built, loudness: int) -> int:
+    """Writes the files, says what there is to say unless quiet, and gives the exit status."""
+    built.outputs.write()
+    if loudness >= 0:
+        for line in _lines(built, loudness):
+            say(line)
+    return FAILED_BAND if built.shown.failing else DONE
+
+
+def say(line: str) -> None:
+    print(line, file=sys.stderr)
+
+
+def _lines(built: Built, loudness: int) -> list[str]:
+    analysis = built.shown.analysis
+    lines = list(analysis.said)
+    if loudness > 0:
+        source = analysis.source
+        lines.append(f"{source.rows_read:,} rows read, {source.rows_used:,} used")
+        lines += [f"{check.name}: difference {check.difference}" for check in built.shown.checks]
+    lines += [f"caution: {caution}" for caution in analysis.cautions]
+    if built.shown.failing:
+        lines.append(f"met a band that fails: {', '.join(built.shown.failing)}")
+    return lines + [f"wrote {path}" for path in built.outputs.paths]

@@ -1,0 +1,40 @@
+"""`marvex table`: the variance table, in the terminal or as CSV, JSON or Markdown."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+from marvex.cli import options
+from marvex.pack.settings import TABLE
+
+EXAMPLE = """\
+example:
+  marvex table ledger.csv --by account_name --where kind=cost --stored negative --better down
+  marvex table ledger.csv --by route --versus year-ago --versus budget -o routes.csv"""
+
+
+def add_to(commands: Any) -> None:
+    parser = commands.add_parser(
+        "table",
+        help="the variance table",
+        description="Sets the two sides of a table against each other, a row a category.",
+        epilog=EXAMPLE,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+    )
+    options.add_source(parser)
+    options.add_settings(parser, TABLE)
+    parser.set_defaults(run=run)
+
+
+def run(parsed: argparse.Namespace) -> int:
+    from marvex.cli.speech import deliver
+    from marvex.pack.build import build_table
+    from marvex.tables.terminal import print_table
+
+    built = build_table(parsed.source, options.settings_of(parsed))
+    status = deliver(built, parsed.loudness)
+    if not built.outputs.paths:
+        print_table(built.shown.analysis, built.words.title, built.words.subtitle, built.words.foot)
+    return status

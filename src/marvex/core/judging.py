@@ -1,0 +1,50 @@
+"""Points with their bands: the one place where a rule meets a comparison."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from marvex.core.comparison import Better, Comparison, Kind, Point
+from marvex.core.ranking import Place, places
+from marvex.core.rules import Band, Rule, measures_of
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """A point and its band; the band is None where nothing is judged (no base, a standing bar)."""
+
+    point: Point
+    band: Band | None
+
+
+def judged_points(comparison: Comparison, rule: Rule, better: Better) -> tuple[Judged, ...]:
+    """Every point of the comparison with its band, in order."""
+    return _judged(comparison, comparison.points, rule, better)
+
+
+def judged_steps(comparison: Comparison, rule: Rule, better: Better) -> tuple[Judged, ...]:
+    """The points as a waterfall's steps: an absent side is judged as though it were zero."""
+    steps = tuple(replace(point, kind=Kind.STEP) for point in comparison.points)
+    at_zero = tuple(point.as_though_zero() for point in steps)
+    judged = _judged(comparison, at_zero, rule, better)
+    return tuple(Judged(step, one.band) for step, one in zip(steps, judged, strict=True))
+
+
+def judged_total(comparison: Comparison, rule: Rule, better: Better) -> Judged:
+    """The total with its band; it has neither share nor rank."""
+    if comparison.base is None:
+        return Judged(comparison.total, None)
+    return Judged(comparison.total, rule.judge(measures_of(comparison.total, better)))
+
+
+def _judged(
+    comparison: Comparison, points: Sequence[Point], rule: Rule, better: Better
+) -> tuple[Judged, ...]:
+    if comparison.base is None:
+        return tuple(Judged(point, None) for point in points)
+
+    def band(point: Point, place: Place) -> Band:
+        return rule.judge(measures_of(point, better, place.share, place.rank))
+
+    return tuple(Judged(p, band(p, place)) for p, place in zip(points, places(points), strict=True))

@@ -1,0 +1,69 @@
+"""The result that every picture, table and sentence is made of: judged comparisons and their facts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from marvex.core.comparison import Better, Comparison
+from marvex.core.judging import Judged
+from marvex.core.rules import Rule
+from marvex.core.units import FigureFormat
+from marvex.core.wording import SideNames, finding
+
+
+@dataclass(frozen=True, slots=True)
+class SourceFacts:
+    """What a picture says of its source."""
+
+    name: str
+    rows_read: int
+    rows_used: int
+
+
+@dataclass(frozen=True, slots=True)
+class Check:
+    """A check by name, and by how much it fails: zero where it holds."""
+
+    name: str
+    difference: Decimal
+
+    @property
+    def ok(self) -> bool:
+        return not self.difference
+
+
+@dataclass(frozen=True, slots=True)
+class JudgedComparison:
+    """One comparison with its rule, its points' bands, its words and its checks."""
+
+    comparison: Comparison
+    rule: Rule
+    points: tuple[Judged, ...]
+    total: Judged
+    names: SideNames
+    ties_out: Check
+    rows_used: int
+
+
+@dataclass(frozen=True, slots=True)
+class Analysis:
+    """All that a picture or table is made of."""
+
+    source: SourceFacts
+    comparisons: tuple[JudgedComparison, ...]
+    better: Better
+    figures: FigureFormat
+    subject: str
+    filtered: str  # the filters in words, empty where there are none
+    said: tuple[str, ...]  # what was worked out or chosen, for the terminal
+    cautions: tuple[str, ...]
+
+    @property
+    def first(self) -> JudgedComparison:
+        return self.comparisons[0]
+
+    @property
+    def finding(self) -> str:
+        """The default title."""
+        return finding(self.first.comparison, self.subject, self.figures, self.first.names)

@@ -1,0 +1,73 @@
+"""What a view or table shows of an analysis: its points as rows, its bands, its checks.
+
+The same value becomes `--figures`, the legend and the alternative text, so they cannot disagree.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from marvex.core.comparison import Kind
+from marvex.core.judging import Judged, judged_steps
+from marvex.core.result import Analysis, Check, JudgedComparison
+from marvex.core.rules import Band
+from marvex.core.walk import Walk, walk_change
+
+
+@dataclass(frozen=True, slots=True)
+class ShownPoint:
+    """A judged point in its place: which comparison it is of, and where it stands in a waterfall."""
+
+    judged: Judged
+    comparison: int = 0
+    start: Decimal | None = None
+    end: Decimal | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """All points of one picture or table, with the checks that hold for it."""
+
+    view: str
+    analysis: Analysis
+    points: tuple[ShownPoint, ...]
+    checks: tuple[Check, ...]
+
+    def legend(self) -> tuple[Band, ...]:
+        """The bands of the first comparison's rule, and those without a condition that were met."""
+        return self.analysis.first.rule.legend([one.judged.band for one in self.points])
+
+    def met(self, band: Band) -> int:
+        """How many points, totals aside, fall in a band."""
+        return sum(1 for one in self.points if one.judged.band == band and _counts(one))
+
+    @property
+    def failing(self) -> tuple[str, ...]:
+        """The names of the bands marked `fails` that a point has met."""
+        bands = [one.judged.band for one in self.points if _counts(one)]
+        return tuple(dict.fromkeys(band.name for band in bands if band is not None and band.fails))
+
+
+def shown_table(analysis: Analysis) -> Shown:
+    """Every comparison's points, each followed by its total."""
+    points = tuple(
+        ShownPoint(judged, place)
+        for place, one in enumerate(analysis.comparisons)
+        for judged in (*one.points, one.total)
+    )
+    return Shown("table", analysis, points, tuple(one.ties_out for one in analysis.comparisons[:1]))
+
+
+def shown_walk(analysis: Analysis) -> tuple[Walk, Shown]:
+    """The walk from base to current of the first comparison, and its bars as points."""
+    one: JudgedComparison = analysis.first
+    steps = judged_steps(one.comparison, one.rule, analysis.better)
+    walk = walk_change(one.comparison, steps, one.names.base, one.names.current)
+    points = tuple(ShownPoint(bar.judged, 0, bar.start, bar.end) for bar in walk.bars)
+    checks = (one.ties_out, Check("foots", walk.difference))
+    return walk, Shown("waterfall", analysis, points, checks)
+
+
+def _counts(one: ShownPoint) -> bool:
+    return one.judged.point.kind in (Kind.POINT, Kind.STEP)

@@ -1,0 +1,193 @@
+"""From settings to what is written and shown: one function a kind of result."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+from pathlib import Path
+
+from marvex.core.errors import MarvexError
+from marvex.core.result import Analysis
+from marvex.core.shown import Shown, shown_table, shown_walk
+from marvex.core.units import visibly_adds_up
+from marvex.core.walk import Walk, can_cut_at, fitting_cut
+from marvex.pack.analysis import analyse
+from marvex.pack.outputs import Outputs, check_outputs
+from marvex.pack.settings import Counted, Settings, Size
+from marvex.tables.figures import figures_csv, figures_json
+from marvex.tables.files import table_csv, table_markdown
+from marvex.views.style import Style, default_style
+
+TABLE_ENDINGS = (".csv", ".json", ".md")
+PICTURE_ENDINGS = (".png", ".svg", ".pdf")
+FIGURES_ENDINGS = (".json", ".csv")
+ROUNDING_NOTE = "Figures may not add up because of rounding"
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """The words about a picture or table: its own, or those that the call gives."""
+
+    title: str
+    subtitle: str
+    foot: str
+
+
+@dataclass(frozen=True, slots=True)
+class Built:
+    """A result that is ready: what it shows, the files to write, and its words."""
+
+    shown: Shown
+    outputs: Outputs
+    words: Words
+
+
+def build_table(source: str, settings: Settings) -> Built:
+    """The variance table and its files; nothing is written yet."""
+    check_outputs(settings.output, TABLE_ENDINGS, "--output")
+    check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
+    analysis = analyse(source, settings)
+    shown = shown_table(analysis)
+    words = words_of(shown, settings)
+    style = default_style()
+    outputs = Outputs()
+    for path in settings.output:
+        match path.suffix.lower():
+            case ".csv":
+                outputs.add(path, table_csv(analysis))
+            case ".md":
+                outputs.add(path, table_markdown(analysis, words.title, words.subtitle, words.foot))
+            case _:
+                outputs.add(path, figures_json(shown, style.fills))
+    add_figures(outputs, settings, shown, style)
+    return Built(shown, outputs, words)
+
+
+def build_waterfall(source: str, settings: Settings) -> Built:
+    """The waterfall and its files; nothing is written yet."""
+    from marvex.views.frame import Framing
+    from marvex.views.waterfall import Waterfall
+
+    pictures = settings.output or (Path("waterfall.png"),)
+    check_outputs(pictures, PICTURE_ENDINGS, "--output")
+    check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
+    analysis = analyse(source, settings)
+    if analysis.first.comparison.base is None:
+        raise MarvexError(
+            "a waterfall of changes needs a base to walk from",
+            "Name one with --versus, such as year-ago or budget.",
+        )
+    walk, shown = shown_walk(analysis)
+    check_foots(shown)
+    cut = _cut(walk, settings)
+    words = words_of(shown, settings, _cut_note(cut, analysis))
+    labels = settings.labels or Counted("all")
+    view = Waterfall(
+        analysis.figures,
+        analysis.first.names,
+        default_style(),
+        settings.show or ("change",),
+        labels.word,
+        labels.count,
+        settings.lying,
+        cut,
+    )
+    size = settings.size or Size(1280, 800)
+    framing = Framing(words.title, words.subtitle, words.foot, settings.legend)
+    canvas = view.draw(walk, shown.legend(), framing, (size.width, size.height), settings.size is None)
+    description = ". ".join((words.subtitle, *(view.sentence(bar) for bar in walk.bars)))
+    outputs = Outputs()
+    for path in pictures:
+        outputs.add(path, canvas.saved(path.suffix.lower(), words.title, description))
+    add_figures(outputs, settings, shown, view.style, tuple(view.dropped))
+    return Built(shown, outputs, words)
+
+
+def _cut(walk: Walk, settings: Settings) -> Decimal | None:
+    """Where the standing bars are cut: as asked, or where that is needed."""
+    if isinstance(settings.cut, str):
+        return fitting_cut(walk) if settings.cut == "auto" else None
+    if not can_cut_at(walk, settings.cut):
+        raise MarvexError(
+            f"--cut {settings.cut} does not lie between zero and the lowest step",
+            "Give an amount nearer to zero.",
+        )
+    return settings.cut
+
+
+def _cut_note(cut: Decimal | None, analysis: Analysis) -> str:
+    return (
+        ""
+        if cut is None
+        else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
+    )
+
+
+def add_figures(
+    outputs: Outputs, settings: Settings, shown: Shown, style: Style, dropped: tuple[str, ...] = ()
+) -> None:
+    """Adds the files that `--figures` names."""
+    for path in settings.figures:
+        is_json = path.suffix.lower() == ".json"
+        outputs.add(path, figures_json(shown, style.fills, dropped) if is_json else figures_csv(shown))
+
+
+def words_of(shown: Shown, settings: Settings, remark: str = "") -> Words:
+    """Title, subtitle and foot line, each the call's own where it gives one.
+
+    `remark` is what the picture has to say of itself, for the foot.
+    """
+    analysis = shown.analysis
+    title = analysis.finding if settings.title is None else settings.title
+    subtitle = _subtitle(analysis, settings) if settings.subtitle is None else settings.subtitle
+    return Words(title, subtitle, _foot(shown, settings, remark))
+
+
+def _subtitle(analysis: Analysis, settings: Settings) -> str:
+    by = " and ".join(settings.by) if settings.by else ""
+    sides = "; ".join(dict.fromkeys(one.names.both for one in analysis.comparisons))
+    parts = [f"{analysis.subject}{' by ' + by.replace('_', ' ') if by else ''}", sides]
+    if analysis.figures.unit_words:
+        parts.append(analysis.figures.unit_words)
+    return ", ".join(part for part in parts if part)
+
+
+def _foot(shown: Shown, settings: Settings, remark: str) -> str:
+    source = shown.analysis.source
+    parts = [f"Source: {source.name}, {source.rows_used:,} of {source.rows_read:,} rows"]
+    if shown.analysis.filtered:
+        parts[0] += f" ({shown.analysis.filtered})"
+    checks = [one.name for one in shown.checks if one.ok]
+    parts.append(" and ".join(checks).capitalize())
+    if not _adds_up(shown.analysis):
+        parts.append(ROUNDING_NOTE)
+    if remark:
+        parts.append(remark)
+    if settings.note:
+        parts.append(settings.note.rstrip("."))
+    return ". ".join(parts) + "."
+
+
+def _adds_up(analysis: Analysis) -> bool:
+    """Whether the displayed figures of every comparison add up to the displayed totals."""
+    unit, decimals = analysis.figures.unit, analysis.figures.decimals
+    for one in analysis.comparisons:
+        points, whole = one.comparison.points, one.comparison.total
+        columns = [
+            ([p.current for p in points if p.current is not None], whole.current),
+            ([p.base for p in points if p.base is not None], whole.base),
+        ]
+        if one.comparison.base is not None:
+            columns.append(([p.movement for p in points], whole.movement))
+        if not all(
+            total is None or visibly_adds_up(parts, total, unit, decimals) for parts, total in columns
+        ):
+            return False
+    return True
+
+
+def check_foots(shown: Shown) -> None:
+    """Raises MarvexError where a check does not hold: nothing is written of what does not tie out."""
+    for check in shown.checks:
+        if not check.ok:
+            raise MarvexError(f"the check '{check.name}' fails by {check.difference}", "")

@@ -1,0 +1,280 @@
+"""The one model of settings: name, type, default and help of every option, and where it can be used.
+
+A field's name with `-` for `_` is the option of the command; the name itself is the key of a pack.
+Its metadata, made by `option`, says the rest. No module of the computation is asked here, so that
+`marvex --help` starts at once.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import datetime
+from collections.abc import Callable
+from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
+from pathlib import Path
+from typing import Any
+
+TABLE = "table"
+WATERFALL = "draw waterfall"
+PLACES = (TABLE, WATERFALL)
+
+
+@dataclass(frozen=True, slots=True)
+class Size:
+    """The size of a picture in pixels."""
+
+    width: int
+    height: int
+
+
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """`top:5`, `bottom:3`, or a word alone: which end, and how many; 0 where a word says all."""
+
+    word: str
+    count: int = 0
+
+
+@dataclass(frozen=True, slots=True)
+class Option:
+    """What the command and the pack need to know of a setting."""
+
+    help: str
+    group: str
+    metavar: str | None
+    choices: tuple[str, ...]
+    read: Callable[[str], Any]
+    repeats: bool
+    places: tuple[str, ...]
+
+
+def option(
+    group: str,
+    help: str,
+    metavar: str | None = None,
+    *,
+    choices: tuple[str, ...] = (),
+    read: Callable[[str], Any] = str,
+    repeats: bool = False,
+    places: tuple[str, ...] = PLACES,
+    default: Any = None,
+) -> Any:
+    """A field of the settings with all that is said of it."""
+    about = Option(help, group, metavar, choices, read, repeats, places)
+    return dataclasses.field(default=() if repeats else default, metadata={"option": about})
+
+
+def names(text: str) -> tuple[str, ...]:
+    """`a,b` as its parts."""
+    parts = tuple(part.strip() for part in text.split(",") if part.strip())
+    if not parts:
+        raise ValueError("name at least one")
+    return parts
+
+
+def day(text: str) -> datetime.date:
+    try:
+        return datetime.date.fromisoformat(text)
+    except ValueError:
+        raise ValueError("write a day such as 2026-10-31") from None
+
+
+def size(text: str) -> Size:
+    """`1280x800`, from 200x150 to 8000x8000."""
+    width, _, height = text.lower().partition("x")
+    if not (width.isdecimal() and height.isdecimal()):
+        raise ValueError("write it as 1280x800")
+    if not (200 <= int(width) <= 8000 and 150 <= int(height) <= 8000):
+        raise ValueError("the least is 200x150, the most 8000x8000")
+    return Size(int(width), int(height))
+
+
+def kept(text: str) -> Counted:
+    return _counted(text, ())
+
+
+def labelled(text: str) -> Counted:
+    return _counted(text, ("all", "none", "ends", "flagged"))
+
+
+def cut_at(text: str) -> Decimal | str:
+    """`auto`, `none`, or an amount such as 5.8m."""
+    if text in ("auto", "none"):
+        return text
+    scales = {"k": 3, "m": 6, "bn": 9}
+    letters = text.lstrip("-0123456789.")
+    try:
+        number = Decimal(text.removesuffix(letters)) if letters else Decimal(text)
+        return number.scaleb(scales[letters]) if letters else number
+    except (InvalidOperation, KeyError):
+        raise ValueError("write auto, none or an amount such as 5.8m") from None
+
+
+def decimals(text: str) -> int:
+    if not text.isdecimal() or int(text) > 6:
+        raise ValueError("write a number from 0 to 6")
+    return int(text)
+
+
+def shown(text: str) -> tuple[str, ...]:
+    parts = names(text)
+    known = ("current", "base", "change", "ratio")
+    for part in parts:
+        if part not in known:
+            raise ValueError(f"'{part}' is none of {', '.join(known)}")
+    return parts
+
+
+def _counted(text: str, words: tuple[str, ...]) -> Counted:
+    if text in words:
+        return Counted(text)
+    word, _, count = text.partition(":")
+    if word not in ("top", "bottom") or not count.isdecimal() or int(count) < 1:
+        raise ValueError(f"write {', '.join((*words, 'top:5'))} or bottom:5")
+    return Counted(word, int(count))
+
+
+READING, COMPARING, JUDGING, PRESENTING = "reading", "comparing", "judging", "presenting"
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """What one call asks for; a field that is None (or empty) was not said."""
+
+    date: str | None = option(READING, "the column of dates", "COL")
+    amount: str | None = option(READING, "the column of amounts", "COL")
+    scenario: str | None = option(READING, "the column that says actual, budget or forecast", "COL")
+    by: tuple[str, ...] | None = option(
+        READING, "the categories compared; several are joined as 'A / B'", "COL[,COL]", read=names
+    )
+    current: str | None = option(
+        READING, "the column of the current side, in a table that has both sides as columns", "COL"
+    )
+    base: str | None = option(READING, "the column of the base, in such a table", "COL")
+    where: tuple[str, ...] = option(
+        READING,
+        "keep these rows; also != >= <= < > and ~ with * for any text; repeat to narrow",
+        "COL=VALUE[,VALUE]",
+        repeats=True,
+    )
+    total_as: str = option(READING, "how rows become one figure", choices=("sum",), default="sum")
+    stored: str = option(
+        READING,
+        "how the source signs its amounts; negative ones are turned",
+        choices=("positive", "negative"),
+        default="positive",
+    )
+    bad_cells: str = option(
+        READING, "what an unreadable cell does", choices=("stop", "blank"), default="stop"
+    )
+
+    for_: str | None = option(
+        COMPARING,
+        "the current window: 2026, 2026-H1, 2026-Q2, 2026-06, 2026-06-18 or A/B; default: the year so far",
+        "WINDOW",
+    )
+    of: str | None = option(COMPARING, "the current side's scenario; default: actual", "SCENARIO")
+    versus: tuple[str, ...] = option(
+        COMPARING,
+        "the base: prior, year-ago, a scenario, a window or none; default: the budget, else year-ago",
+        "WHAT",
+        repeats=True,
+    )
+    as_of: datetime.date | None = option(
+        COMPARING, "the data are known to here; default: the current scenario's last date", "DATE", read=day
+    )
+    whole: bool = option(
+        COMPARING, "keep the whole base where the current window is part filled", default=False
+    )
+
+    better: str = option(JUDGING, "the direction that is good news", choices=("up", "down"), default="up")
+    rule: tuple[str, ...] = option(
+        JUDGING,
+        "one band; repeat, and the first that holds wins",
+        "'NAME [TONE]: CONDITION'",
+        repeats=True,
+    )
+    rules: str | None = option(
+        JUDGING,
+        "a ready rule; default: direction, or budget where the base is a scenario",
+        choices=("direction", "budget", "effect"),
+    )
+
+    order: str | None = option(
+        PRESENTING,
+        "the order of the points, the largest first",
+        choices=("given", "current", "base", "change", "ratio", "name"),
+    )
+    keep: Counted | None = option(
+        PRESENTING, "so many points; the rest become 'Other (n)'", "top:N|bottom:N", read=kept
+    )
+    labels: Counted | None = option(
+        PRESENTING,
+        "which points carry a label",
+        "all|none|ends|flagged|top:N|bottom:N",
+        read=labelled,
+        places=(WATERFALL,),
+    )
+    show: tuple[str, ...] | None = option(
+        PRESENTING,
+        "what a label says; default: change",
+        "current,base,change,ratio",
+        read=shown,
+        places=(WATERFALL,),
+    )
+    lying: bool = option(PRESENTING, "rows instead of columns", places=(WATERFALL,), default=False)
+    cut: Decimal | str = option(
+        PRESENTING,
+        "cut standing bars that dwarf the steps: auto, none, or the amount to cut at; default: auto",
+        "auto|none|VALUE",
+        read=cut_at,
+        places=(WATERFALL,),
+        default="auto",
+    )
+    signs: str = option(
+        PRESENTING,
+        "how a change's sign is written: +1 −1, 1 −1 or 1 (1)",
+        choices=("plus", "bare", "parentheses"),
+        default="plus",
+    )
+    units: str = option(
+        PRESENTING, "what figures are shown in", choices=("auto", "one", "k", "m", "bn"), default="auto"
+    )
+    currency: str | None = option(PRESENTING, "the currency of the amounts, such as EUR", "CODE")
+    decimals: int | None = option(PRESENTING, "decimals of every figure", "N", read=decimals)
+    locale: str = option(
+        PRESENTING, "how figures and dates are written; default: en_GB", "LOCALE", default="en_GB"
+    )
+    title: str | None = option(PRESENTING, "the title; default: the finding itself", "TEXT")
+    subtitle: str | None = option(PRESENTING, "the subtitle; default: the comparison", "TEXT")
+    note: str | None = option(PRESENTING, "a note under the picture or table", "TEXT")
+    legend: str = option(
+        PRESENTING,
+        "where the legend stands",
+        choices=("top", "right", "none"),
+        default="top",
+        places=(WATERFALL,),
+    )
+    size: Size | None = option(
+        PRESENTING,
+        "the picture's size in pixels; default: 1280x800",
+        "WxH",
+        read=size,
+        places=(WATERFALL,),
+    )
+    output: tuple[Path, ...] = option(
+        PRESENTING, "a file to write; repeat for more", "FILE", read=Path, repeats=True
+    )
+    figures: tuple[Path, ...] = option(
+        PRESENTING, "the numbers behind it, as .json or .csv", "FILE", read=Path, repeats=True
+    )
+
+
+FIELDS = {field.name: field for field in dataclasses.fields(Settings)}
+OPTIONS: dict[str, Option] = {name: field.metadata["option"] for name, field in FIELDS.items()}
+
+
+def flag(name: str) -> str:
+    """The option of a field: `total_as` is `--total-as`."""
+    return "--" + name.rstrip("_").replace("_", "-")

@@ -1,0 +1,1 @@
+"""A core result in, text out: the terminal's table, CSV, Markdown, and the figures behind a picture."""

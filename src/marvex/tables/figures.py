@@ -1,0 +1,141 @@
+"""The numbers behind a picture or table, the same for all views: `--figures`.
+
+Amounts keep the source's digits, ratios are fractions to six decimals; no number passes through
+binary floating point.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+import re
+from collections.abc import Mapping, Sequence
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from marvex.core.comparison import Side
+from marvex.core.result import SourceFacts
+from marvex.core.rules import Band, Tone
+from marvex.core.shown import Shown, ShownPoint
+from marvex.core.units import exact_ratio
+from marvex.core.wording import side_title
+
+Record = dict[str, Any]  # one object of the JSON that is written; it goes no further than this module
+
+_NUMBER = re.compile('"\\\\u0000([^"]*?)\\\\u0000"')
+
+
+def figures_json(shown: Shown, colours: Mapping[Tone, str], dropped: Sequence[str] = ()) -> str:
+    """All of it as JSON, every key always present."""
+    analysis = shown.analysis
+    first = analysis.first.comparison
+    locale = analysis.figures.locale
+    record = {
+        "view": shown.view,
+        "source": _source(analysis.source),
+        "current": _side(first.current, locale),
+        "base": _side(first.base, locale),
+        "comparisons": [
+            {"current": _side(one.comparison.current, locale), "base": _side(one.comparison.base, locale)}
+            for one in analysis.comparisons
+        ]
+        if len(analysis.comparisons) > 1
+        else [],
+        "points": [_point(one, shown) for one in shown.points],
+        "bands": [_band(band, shown, colours) for band in shown.legend()],
+        "checks": [
+            {"name": one.name, "ok": one.ok, "difference": _number(one.difference)} for one in shown.checks
+        ],
+        "labels_dropped": [{"point": label} for label in dropped],
+        "cautions": list(analysis.cautions),
+    }
+    # json knows no decimals: they are marked as texts and unwrapped, digit for digit.
+    return _NUMBER.sub(r"\1", json.dumps(record, indent=2, ensure_ascii=False)) + "\n"
+
+
+def figures_csv(shown: Shown) -> str:
+    """The points alone, one a row, under the same names."""
+    records = [_point(one, shown) for one in shown.points]
+    text = io.StringIO()
+    writer = csv.DictWriter(text, fieldnames=list(records[0]), lineterminator="\n")
+    writer.writeheader()
+    for record in records:
+        writer.writerow({name: _plain(value) for name, value in record.items()})
+    return text.getvalue()
+
+
+def _source(facts: SourceFacts) -> Record:
+    return {"name": facts.name, "rows_read": facts.rows_read, "rows_used": facts.rows_used}
+
+
+def _side(side: Side | None, locale: str) -> Record | None:
+    if side is None:
+        return None
+    span = side.span
+    return {
+        "label": side_title(side, locale),
+        "from": _day(span.first),
+        "to": _day(span.last),
+        "scenario": side.scenario,
+    }
+
+
+def _point(one: ShownPoint, shown: Shown) -> Record:
+    point, band = one.judged.point, one.judged.band
+    comparison = shown.analysis.comparisons[one.comparison].comparison
+    now = comparison.current.span
+    then = comparison.base.span if comparison.base else None
+    is_standing = one.start is not None and band is None
+    change = None if is_standing or comparison.base is None else point.change
+    if one.start is not None and not is_standing:
+        change = point.movement
+    return {
+        "panel": None,
+        "label": point.label,
+        "kind": point.kind.value,
+        "state": "ok" if is_standing or comparison.base is None else point.state.value,
+        "comparison": one.comparison,
+        "scenario": comparison.current.scenario,
+        "from": _day(now.first),
+        "to": _day(now.last),
+        "base_from": _day(then.first) if then else None,
+        "base_to": _day(then.last) if then else None,
+        "current": _number(point.current),
+        "base": _number(point.base),
+        "change": _number(change),
+        "change_ratio": _ratio(one, is_standing),
+        "band": band.name if band else None,
+        "tone": band.tone.value if band else "standing" if is_standing else None,
+        "start": _number(one.start),
+        "end": _number(one.end),
+        "remark": None,
+    }
+
+
+def _ratio(one: ShownPoint, is_standing: bool) -> str | None:
+    ratio = None if is_standing else one.judged.point.change_ratio
+    return None if ratio is None else _number(exact_ratio(ratio))
+
+
+def _band(band: Band, shown: Shown, colours: Mapping[Tone, str]) -> Record:
+    return {
+        "name": band.name,
+        "tone": band.tone.value,
+        "colour": colours[band.tone],
+        "condition": band.text or None,
+        "points": shown.met(band),
+    }
+
+
+def _number(amount: Decimal | None) -> str | None:
+    return None if amount is None else f"\0{amount:f}\0"
+
+
+def _day(day: date | None) -> str | None:
+    return day.isoformat() if day else None
+
+
+def _plain(value: object) -> object:
+    return value.strip("\0") if isinstance(value, str) else value

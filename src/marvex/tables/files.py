@@ -1,0 +1,104 @@
+"""The variance table as a file: CSV with exact figures, Markdown with displayed ones."""
+
+from __future__ import annotations
+
+import csv
+import io
+from decimal import Decimal
+
+from marvex.core.judging import Judged
+from marvex.core.result import Analysis
+from marvex.core.units import exact_ratio
+from marvex.core.wording import in_sentence
+from marvex.tables.rows import (
+    Row,
+    amount_text,
+    change_text,
+    direction_mark,
+    ratio_text,
+    shows_current,
+    table_rows,
+)
+
+
+def table_csv(analysis: Analysis) -> str:
+    """The table with the source's own digits; absent figures are empty."""
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(["label", *_headings(analysis)])
+    for row in table_rows(analysis):
+        writer.writerow([row.label, *_exact_cells(row, analysis)])
+    return text.getvalue()
+
+
+def table_markdown(analysis: Analysis, title: str, subtitle: str, foot: str) -> str:
+    """The table as it would be read, with title, comparison and foot."""
+    headings = ["", *_headings(analysis)]
+    lines = [f"**{title}**", "", subtitle, "", _line(headings)]
+    lines.append("| --- |" + " ---: |" * (len(headings) - 1))
+    for row in table_rows(analysis):
+        cells = [row.label.replace("|", "\\|"), *_displayed_cells(row, analysis)]
+        lines.append(_line([f"**{cell}**" if row.is_total and cell else cell for cell in cells]))
+    return "\n".join([*lines, "", foot, ""])
+
+
+def _line(cells: list[str]) -> str:
+    return "| " + " | ".join(cells) + " |"
+
+
+def _headings(analysis: Analysis) -> list[str]:
+    headings = []
+    several = len(analysis.comparisons) > 1
+    for place, one in enumerate(analysis.comparisons):
+        if shows_current(analysis.comparisons, place):
+            headings.append(one.names.current)
+        if one.comparison.base is None:
+            continue
+        on = f" on {in_sentence(one.names.base)}" if several else ""
+        headings += [one.names.base, f"Change{on}", f"Change ratio{on}", f"Band{on}"]
+    return headings
+
+
+def _exact_cells(row: Row, analysis: Analysis) -> list[str]:
+    cells: list[str] = []
+    for place, one in enumerate(analysis.comparisons):
+        judged = row.judged[place]
+        if shows_current(analysis.comparisons, place):
+            cells.append(_exact(judged.point.current if judged else None))
+        if one.comparison.base is None:
+            continue
+        cells += _exact_variance(judged) if judged else [""] * 4
+    return cells
+
+
+def _exact_variance(judged: Judged) -> list[str]:
+    point = judged.point
+    ratio = point.change_ratio
+    return [
+        _exact(point.base),
+        _exact(point.change),
+        _exact(None if ratio is None else exact_ratio(ratio)),
+        judged.band.name if judged.band else "",
+    ]
+
+
+def _exact(amount: Decimal | None) -> str:
+    return "" if amount is None else f"{amount:f}"
+
+
+def _displayed_cells(row: Row, analysis: Analysis) -> list[str]:
+    figures = analysis.figures
+    cells: list[str] = []
+    for place, one in enumerate(analysis.comparisons):
+        judged = row.judged[place]
+        if shows_current(analysis.comparisons, place):
+            cells.append(amount_text(judged, True, figures))
+        if one.comparison.base is None:
+            continue
+        cells.append(amount_text(judged, False, figures))
+        if judged is None:
+            cells += [""] * 3
+            continue
+        band = f"{direction_mark(judged.point)} {judged.band.name}" if judged.band else ""
+        cells += [change_text(judged.point, figures), ratio_text(judged.point, figures), band]
+    return cells

@@ -1,0 +1,1 @@
+"""A core result in, a Matplotlib figure out; one file a view."""

@@ -1,0 +1,66 @@
+"""What every picture has about it: title, subtitle, legend and foot line; between them the plot."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from marvex.views.canvas import Box, Canvas
+from marvex.views.labels import Fitted, fitted_or_cut
+from marvex.views.legend import LegendKey, draw_legend
+
+MARGIN = 58.0
+COLUMN_OF_LEGEND = 0.22
+
+
+@dataclass(frozen=True, slots=True)
+class Framing:
+    """The words of a picture, and where its legend stands: `top`, `right` or `none`."""
+
+    title: str
+    subtitle: str
+    foot: str
+    legend: str = "top"
+
+
+def draw_frame(canvas: Canvas, framing: Framing, keys: Sequence[LegendKey]) -> Box:
+    """Draws all but the plot, and gives the room that is left for it."""
+    scale, style = canvas.scale, canvas.style
+    left, right = MARGIN * scale, canvas.width - MARGIN * scale
+    least = style.least_size * scale
+    y = 46 * scale
+    title = fitted_or_cut(
+        framing.title, right - left, 2, style.title_size * scale, style.title_size * 0.7 * scale, bold=True
+    )
+    y = _lines(canvas, title, left, y, style.ink, bold=True)
+    subtitle = fitted_or_cut(framing.subtitle, right - left, 2, style.subtitle_size * scale, least)
+    y = _lines(canvas, subtitle, left, y + 6 * scale, style.soft)
+    top, plot_right = y + 12 * scale, right
+    if keys and framing.legend == "top":
+        top = draw_legend(canvas, keys, Box(left, top - 4 * scale, right, canvas.height), False) + 16 * scale
+    elif keys and framing.legend == "right":
+        plot_right = right - COLUMN_OF_LEGEND * canvas.width
+        column = Box(plot_right + 28 * scale, top + 20 * scale, right, canvas.height)
+        draw_legend(canvas, keys, column, True)
+    bottom = _draw_foot(canvas, framing.foot, left, right)
+    return Box(left, top + 6 * scale, plot_right, bottom)
+
+
+def _draw_foot(canvas: Canvas, foot: str, left: float, right: float) -> float:
+    """The foot line at the bottom; gives where the room above it ends."""
+    scale, style = canvas.scale, canvas.style
+    lines = fitted_or_cut(foot, right - left, 3, style.foot_size * scale, style.least_size * scale)
+    count = len(lines.lines[0])
+    first = canvas.height - 26 * scale - (count - 1) * lines.size * 1.4
+    for place, line in enumerate(lines.lines[0]):
+        canvas.text(line, left, first + place * lines.size * 1.4, lines.size, style.soft)
+    return first - lines.size - 16 * scale
+
+
+def _lines(canvas: Canvas, fitted: Fitted, x: float, y: float, colour: str, bold: bool = False) -> float:
+    """Draws lines from `y` downwards and gives where they end."""
+    for line in fitted.lines[0]:
+        y += fitted.size * 1.0
+        canvas.text(line, x, y, fitted.size, colour, bold=bold)
+        y += fitted.size * 0.26
+    return y
