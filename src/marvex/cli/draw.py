@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import argparse
+from importlib import import_module
+from threading import Thread
 from typing import Any
 
 from marvex.cli import options
@@ -44,6 +46,8 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    # The drawing library takes longer to load than a ledger to be read: both at once.
+    Thread(target=import_module, args=("marvex.views.waterfall",), daemon=True).start()
     from marvex.cli.speech import deliver
     from marvex.pack.build import build_waterfall
 

@@ -5,7 +5,7 @@ The same value becomes `--figures`, the legend and the alternative text, so they
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core.comparison import Kind
@@ -37,6 +37,11 @@ class Shown:
     def legend(self) -> tuple[Band, ...]:
         """The bands of the first comparison's rule, and those without a condition that were met."""
         return self.analysis.first.rule.legend([one.judged.band for one in self.points])
+
+    def with_caution(self, caution: str) -> Shown:
+        """The same with one more caution, which drawing has brought to light."""
+        analysis = replace(self.analysis, cautions=(*self.analysis.cautions, caution))
+        return replace(self, analysis=analysis)
 
     def met(self, band: Band) -> int:
         """How many points, totals aside, fall in a band."""

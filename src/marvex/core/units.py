@@ -6,7 +6,7 @@ pictures that share a `FigureFormat` therefore always show the same digits.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal
 from enum import Enum
@@ -126,7 +126,8 @@ class FigureFormat:
 
     def signed_headline(self, change: Decimal) -> str:
         """A change with its sign and its unit, for a sentence: '+412k'."""
-        sign = "+" if rounded(change, self.unit, self.decimals) > 0 else ""
+        is_rise = rounded(change, self.unit, self.decimals) > 0
+        sign = "+" if is_rise and self.signs is Signs.PLUS else ""
         return sign + self.headline(change)
 
     @property
@@ -148,16 +149,23 @@ class FigureFormat:
         return str(format_decimal(abs(shown), format=pattern, locale=self.locale))
 
 
-def fitting_unit(amounts: Iterable[Decimal]) -> Unit:
-    """The unit in which the largest amount has at most four digits before the point."""
+def fitting_unit(amounts: Sequence[Decimal], changes: Sequence[Decimal]) -> Unit:
+    """The unit in which the largest amount has at most four digits before the point.
+
+    Whole amounts of up to five digits are shown as they are.
+    Where the changes would then look like nothing without many decimals, it is the next smaller one.
+    """
     largest = max((abs(amount) for amount in amounts), default=ZERO)
-    for unit in (Unit.ONE, Unit.K, Unit.M):
-        if rounded(largest, unit, 0) < 10_000:
-            return unit
-    return Unit.BN
+    if largest < 100_000 and all(amount == amount.to_integral_value() for amount in amounts):
+        return Unit.ONE
+    units = list(Unit)
+    fitting = next((unit for unit in units[:-1] if rounded(largest, unit, 0) < 10_000), Unit.BN)
+    if fitting is not Unit.ONE and fitting_decimals(amounts, changes, fitting) > 1:
+        return units[units.index(fitting) - 1]
+    return fitting
 
 
-def fitting_decimals(amounts: Iterable[Decimal], changes: Iterable[Decimal], unit: Unit) -> int:
+def fitting_decimals(amounts: Sequence[Decimal], changes: Sequence[Decimal], unit: Unit) -> int:
     """So many decimals, two at most, that half of the changes do not look like nothing.
 
     Whole amounts in units of one have none.

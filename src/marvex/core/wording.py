@@ -14,8 +14,6 @@ from marvex.core.exact import ZERO, total
 from marvex.core.period import Grain, Window, month_end, year_before
 from marvex.core.units import NOT_MEANINGFUL, FigureFormat
 
-MOSTLY = Decimal("0.5")
-
 
 def window_text(window: Window, locale: str) -> str:
     """What a window is called in a picture: 'Jan–Oct 2026', 'Q2 2026', '1–17 Oct 2026'.
@@ -157,13 +155,8 @@ def _mover(comparison: Comparison, figures: FigureFormat) -> str:
     if len(ranked) < 2:
         return ""
     largest = max(ranked, key=lambda point: abs(point.movement))
-    movement = comparison.total.movement
-    size = total(abs(point.movement) for point in ranked)
-    if (largest.movement > 0) != (movement > 0):
-        return f", in spite of {largest.label} ({figures.signed_headline(largest.movement)})"
-    if abs(largest.movement) >= MOSTLY * size:
-        return f", mostly {largest.label} ({figures.signed_headline(largest.movement)})"
-    return f"; {largest.label} moved most ({figures.signed_headline(largest.movement)})"
+    led = (largest.movement > 0) == (comparison.total.movement > 0)
+    return f", {'led by' if led else 'in spite of'} {largest.label} ({figures.signed_headline(largest.movement)})"
 
 
 def point_sentence(point: Point, band: str | None, names: SideNames, figures: FigureFormat) -> str:

@@ -106,7 +106,9 @@ def _compared(ledger: Reader, plan: Sides, settings: Settings) -> _Compared:
             "Ask for another window or keep more rows.",
         )
     comparison = compare(plan.current, plan.base, now, then, ledger.in_given_order(now, then))
-    rows = sum(cell.rows for cell in (*now, *then))
+    rows_by_side = [sum(cell.rows for cell in cells) for cells in (now, then)]
+    # Both sides of a row are one row where they are columns of it.
+    rows = max(rows_by_side) if ledger.roles.has_sides_as_columns else sum(rows_by_side)
     return _Compared(comparison, _ties_out(ledger, plan, comparison), rows)
 
 
@@ -139,7 +141,7 @@ def _figure_format(comparisons: Sequence[Comparison], settings: Settings) -> Fig
     points = [point for one in comparisons for point in (*one.points, one.total)]
     amounts = [amount for point in points for amount in (point.current, point.base) if amount is not None]
     changes = [point.movement for one in comparisons for point in one.points]
-    unit = fitting_unit(amounts) if settings.units == "auto" else Unit(settings.units)
+    unit = fitting_unit(amounts, changes) if settings.units == "auto" else Unit(settings.units)
     decimals = settings.decimals
     if decimals is None:
         decimals = fitting_decimals(amounts, changes, unit)

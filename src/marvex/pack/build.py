@@ -65,9 +65,6 @@ def build_table(source: str, settings: Settings) -> Built:
 
 def build_waterfall(source: str, settings: Settings) -> Built:
     """The waterfall and its files; nothing is written yet."""
-    from marvex.views.frame import Framing
-    from marvex.views.waterfall import Waterfall
-
     pictures = settings.output or (Path("waterfall.png"),)
     check_outputs(pictures, PICTURE_ENDINGS, "--output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
@@ -82,6 +79,9 @@ def build_waterfall(source: str, settings: Settings) -> Built:
     cut = _cut(walk, settings)
     words = words_of(shown, settings, _cut_note(cut, analysis))
     labels = settings.labels or Counted("all")
+    from marvex.views.frame import Framing
+    from marvex.views.waterfall import Waterfall
+
     view = Waterfall(
         analysis.figures,
         analysis.first.names,
@@ -99,6 +99,10 @@ def build_waterfall(source: str, settings: Settings) -> Built:
     outputs = Outputs()
     for path in pictures:
         outputs.add(path, canvas.saved(path.suffix.lower(), words.title, description))
+    if canvas.lacks_letters:
+        shown = shown.with_caution(
+            "no font here has all letters of the names: install a Noto font for their script"
+        )
     add_figures(outputs, settings, shown, view.style, tuple(view.dropped))
     return Built(shown, outputs, words)
 

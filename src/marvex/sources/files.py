@@ -9,14 +9,16 @@ import contextlib
 import shutil
 import sys
 import tempfile
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from marvex.core.errors import MarvexError
+from marvex.core.errors import MarvexError, did_you_mean
 
 DELIMITED = (".csv", ".tsv", ".txt")
 READABLE = (*DELIMITED, ".parquet")
 STANDARD_INPUT = "-"
+SMALL = 16_000_000  # bytes
 GZIP_MARK = b"\x1f\x8b"
 
 
@@ -32,20 +34,42 @@ class SourceFile:
     is_text: bool
 
     @property
+    def is_small(self) -> bool:
+        """Whether numbering its rows costs nothing that would be noticed."""
+        return self.path.stat().st_size < SMALL
+
+    @property
     def first_row(self) -> int:
         return 2 if self.is_text else 1
 
     @property
-    def relation(self) -> str:
-        """The table function that reads it, with the path quoted; all columns of a text file are text."""
-        path = quoted_text(str(self.path))
+    def quoted(self) -> str:
+        """The path within SQL."""
+        return quoted_text(str(self.path))
+
+    @property
+    def description(self) -> str:
+        """The query whose answer says how the file is laid out."""
         if not self.is_text:
-            return f"read_parquet({path})"
-        return f"read_csv({path}, all_varchar = true, header = true, nullstr = '', null_padding = false)"
+            return f"SELECT * FROM read_parquet({self.quoted}) LIMIT 0"
+        return (
+            f"SELECT Delimiter, SkipRows, list_transform(Columns, lambda c: c.name) "
+            f"FROM sniff_csv({self.quoted}, all_varchar = true, header = true)"
+        )
+
+    def relation(self, delimiter: str, skipped: int, names: Sequence[str]) -> str:
+        """The table function that reads it, laid out so; all columns of a text file are text."""
+        if not self.is_text:
+            return f"read_parquet({self.quoted})"
+        columns = ", ".join(f"{quoted_text(name)}: 'VARCHAR'" for name in names)
+        return (
+            f"read_csv({self.quoted}, auto_detect = false, header = true, delim = {quoted_text(delimiter)}, "
+            f"quote = '\"', escape = '\"', skip = {skipped}, nullstr = '', columns = {{{columns}}})"
+        )
 
 
 @contextlib.contextmanager
-def opened(source: str):  # type: ignore[no-untyped-def]
+def opened(source: str) -> Iterator[SourceFile]:
     """The source as a file, standard input kept in a temporary one for as long as it is needed."""
     if source != STANDARD_INPUT:
         yield _checked(source)
@@ -87,8 +111,6 @@ def _checked(source: str) -> SourceFile:
 
 
 def _files_like(path: Path) -> str:
-    from marvex.core.errors import did_you_mean
-
     folder = path.parent
     names = [one.name for one in folder.iterdir() if one.is_file()] if folder.is_dir() else []
     return did_you_mean(path.name, names, "Check the name and the folder.")

@@ -25,32 +25,32 @@ class Query:
     values: tuple[object, ...] = ()
 
 
-def sample(relation: str, rows: int) -> Query:
-    return Query(f"SELECT * FROM {relation} LIMIT {rows}")
+def sample(relation: str, names: Sequence[str], rows: int) -> Query:
+    """Creates `sample`, the first rows with every column as text."""
+    columns = ", ".join(f"{_text(name)} AS {quoted_name(name)}" for name in names)
+    return Query(f"CREATE TEMP TABLE sample AS SELECT {columns} FROM {relation} LIMIT {rows}")
 
 
-def column_kinds(relation: str, names: Sequence[str], scenarios: Sequence[str], rows: int) -> Query:
-    """For each column: cells filled, figures, dates, scenario names, distinct cells; five figures each."""
+def column_kinds(names: Sequence[str], scenarios: Sequence[str]) -> Query:
+    """For each column of the sample: cells filled, figures, dates, scenario names; four figures each."""
     known = ", ".join(quoted_text(one) for one in scenarios)
     parts = []
-    for name in names:
-        text = _text(name)
-        filled = f"NOT {cells.is_blank(text)}"
+    for column in names:
+        text = quoted_name(column)
         parts += [
-            f"count(*) FILTER ({filled})",
-            f"count(*) FILTER ({filled} AND {cells.is_figure(text)})",
+            f"count(*) FILTER (NOT {cells.is_blank(text)})",
+            f"count(*) FILTER ({cells.is_figure(text)})",
             f"count(*) FILTER ({cells.day(text)} IS NOT NULL)",
             f"count(*) FILTER (lower(trim({text})) IN ({known}))",
-            f"count(DISTINCT {text})",
         ]
-    return Query(f"SELECT {', '.join(parts)} FROM (SELECT * FROM {relation} LIMIT {rows})")
+    return Query(f"SELECT {', '.join(parts)} FROM sample")
 
 
-def most_decimals(relation: str, amounts: Sequence[str], rows: int) -> Query:
-    """The most decimals that the amounts of a sample are written with."""
+def most_decimals(amounts: Sequence[str]) -> Query:
+    """The most decimals that the amounts of the sample are written with."""
     reading = FigureReading(0, is_strict=True)
-    most = ", ".join(f"max({reading.decimals_in(_text(name))})" for name in amounts)
-    return Query(f"SELECT greatest(0, {most}) FROM (SELECT * FROM {relation} LIMIT {rows})")
+    most = ", ".join(f"max({reading.decimals_in(quoted_name(name))})" for name in amounts)
+    return Query(f"SELECT greatest(0, {most}) FROM sample")
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,10 +62,11 @@ class Facts:
     filters: tuple[Filter, ...]
     reading: FigureReading
     is_negative: bool  # the source stores its amounts with the other sign
+    is_numbered: bool  # each category's first row is kept, for their given order
 
     def create(self) -> Query:
         """Creates the table: categories c0, c1 …, row, scenario, day, kept, amount, and counts."""
-        raw, values = self._raw()
+        raw, values = self._raw(self.is_numbered)
         amount = self.reading.amount("amount_text")
         # Cells are read after grouping wherever that can be: a ledger has far fewer dates than rows.
         grouped = f"""
@@ -75,14 +76,15 @@ class Facts:
                 count(*) AS rows,
                 count(*) FILTER (kept AND NOT {cells.is_blank("amount_text")}) AS written,
                 max(CASE WHEN kept THEN {self.reading.decimals_in("amount_text")} END) AS decimals,
-                bool_or({cells.might_be_misread("amount_text")}) AS doubtful
+                bool_or({cells.might_be_misread("amount_text")}) AS doubtful,
+                {"min(number)" if self.is_numbered else "NULL"} AS first_row
             FROM ({raw}) GROUP BY ALL"""
         sign = "-" if self.is_negative else ""
         return Query(
             f"""CREATE OR REPLACE TEMP TABLE facts AS
             SELECT {self._categories()}, row, nullif({cells.name("scenario_text")}, '') AS scenario,
                 {cells.day("date_text")} AS day, date_text, kept, {sign}amount AS amount,
-                figures, rows, written, decimals, doubtful
+                figures, rows, written, decimals, doubtful, first_row
             FROM ({grouped})""",
             tuple(values),
         )
@@ -146,7 +148,9 @@ class Facts:
 
     def appearance(self, rows: int | None) -> Query:
         """The categories of the kept rows in the order of the source, within its first so many rows."""
-        columns = ", ".join(f"c{place}" for place in range(len(self.roles.by)))
+        columns = self._categories()
+        if self.is_numbered:
+            return Query(f"SELECT {columns} FROM facts WHERE kept GROUP BY {columns} ORDER BY min(first_row)")
         raw, values = self._raw(numbered=True)
         limit = f" LIMIT {rows}" if rows else ""
         return Query(

@@ -23,8 +23,8 @@ from marvex.sources.query import Facts, Query
 from marvex.sources.roles import Column, Roles
 from marvex.sources.where import Filter, parse_filters
 
-SAMPLE_ROWS = 4_000
-APPEARANCE_ROWS = 50_000
+SAMPLE_ROWS = 2_000
+APPEARANCE_ROWS = 100_000
 NO_NAME = "(none)"
 
 
@@ -55,6 +55,7 @@ class Reader:
         self._asked = asked
         self.name = file.name
         self._file = file
+        self._relation, self._names = self._layout(file)
         columns = self._all = self._columns()
         self.roles: Roles = roles.work_out(columns, asked.columns, file.name)
         self.filters = parse_filters(asked.where, [column.name for column in columns], file.name)
@@ -116,14 +117,28 @@ class Reader:
         return " / ".join(str(name) or NO_NAME for name in names)
 
     def _columns(self) -> tuple[Column, ...]:
-        relation = self._file.relation
-        names = [one[0] for one in self._execute(query.sample(relation, 0)).description or []]
-        kinds = query.column_kinds(relation, names, roles.scenario_words(), SAMPLE_ROWS)
+        names = [name.strip() for name in self._names]
+        if len(set(names)) < len(names):
+            twice = next(name for name in names if names.count(name) > 1)
+            raise MarvexError(
+                f"{self.name} has two columns named '{twice}'", "Give each column a name of its own."
+            )
+        self._execute(query.sample(self._relation, self._names, SAMPLE_ROWS))
+        kinds = query.column_kinds(self._names, roles.scenario_words())
         counts = [int(one) for one in self._rows(kinds)[0]]
-        columns = tuple(Column(name, *five) for name, five in zip(names, _fives(counts), strict=True))
+        columns = tuple(Column(name, *four) for name, four in zip(self._names, _fours(counts), strict=True))
         if not any(column.filled for column in columns):
             raise MarvexError(f"{self.name} has headings but no rows", "Give a file with rows of data.")
         return columns
+
+    def _layout(self, file: SourceFile) -> tuple[str, list[str]]:
+        """The relation that reads the file, and its columns."""
+        answer = self._execute(Query(file.description))
+        if not file.is_text:
+            names = [one[0] for one in answer.description or []]
+            return file.relation("", 0, names), names
+        delimiter, skipped, names = answer.fetchall()[0]
+        return file.relation(delimiter, skipped, names), names
 
     def _check_filters(self) -> None:
         for one in self.filters:
@@ -135,10 +150,17 @@ class Reader:
 
     def _read(self) -> Facts:
         """Creates `facts`, with the reading widened until no digit is lost and no cell left doubtful."""
-        sampled = self._rows(query.most_decimals(self._file.relation, self.roles.amounts, SAMPLE_ROWS))
+        sampled = self._rows(query.most_decimals(self.roles.amounts))
         reading = FigureReading(min(int(sampled[0][0]), MOST_DIGITS))
         while True:
-            facts = Facts(self._file.relation, self.roles, self.filters, reading, self._asked.is_negative)
+            facts = Facts(
+                self._relation,
+                self.roles,
+                self.filters,
+                reading,
+                self._asked.is_negative,
+                self._file.is_small,
+            )
             self._execute(facts.create())
             rows, unread, decimals, doubtful, bad_days, no_day, no_day_amount, kept = self._rows(
                 query.READ_SUMMARY
@@ -192,7 +214,7 @@ class Reader:
 
     def _values_of(self, one: Filter) -> list[str]:
         column = quoted_name(one.column)
-        sql = f"SELECT DISTINCT trim(CAST({column} AS VARCHAR)) FROM {self._file.relation} ORDER BY 1"
+        sql = f"SELECT DISTINCT trim(CAST({column} AS VARCHAR)) FROM {self._relation} ORDER BY 1"
         return [str(found[0]) for found in self._rows(Query(sql)) if found[0] is not None]
 
     def _scenarios(self) -> tuple[ScenarioDates, ...]:
@@ -240,8 +262,8 @@ def _widened(reading: FigureReading, decimals: int, doubtful: bool, unread: int)
     return None
 
 
-def _fives(counts: Sequence[int]) -> list[Sequence[int]]:
-    return [counts[start : start + 5] for start in range(0, len(counts), 5)]
+def _fours(counts: Sequence[int]) -> list[Sequence[int]]:
+    return [counts[start : start + 4] for start in range(0, len(counts), 4)]
 
 
 def _shortened(text: str, most: int = 40) -> str:

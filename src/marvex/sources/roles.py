@@ -26,7 +26,6 @@ class Column:
     figures: int
     dates: int
     scenarios: int  # cells that hold a usual scenario's name
-    distinct: int
 
     @property
     def is_dates(self) -> bool:
@@ -127,6 +126,9 @@ def _amounts(
         return (named["amount"],)
     figures = [column for column in columns if column.is_figures and column.name != date]
     candidates = [column.name for column in figures if not column.is_code] or [one.name for one in figures]
+    if not candidates:
+        # Unreadable cells may be in the majority: then the heading has to say it.
+        candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
     if not candidates:
         raise MarvexError(f"no column of {source} holds figures", "Name the column of amounts with --amount.")
     return (_the_one(candidates, AMOUNT_NAMES, "the amount", "--amount", source),)

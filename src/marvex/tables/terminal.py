@@ -34,7 +34,7 @@ TONES = {
     Tone.FAINT: "bright_black",
 }
 QUIET = "bright_black"
-BAR_WIDTH = 21
+BAR_WIDTHS = (21, 15, 11, 0)  # the widest that fits is taken, none where none does
 PLAIN_WIDTH = 400  # where the output is no terminal, nothing needs to be cut short
 
 
@@ -48,15 +48,16 @@ def print_table(analysis: Analysis, title: str, subtitle: str, foot: str) -> Non
     console.print()
     for table in _fitting_tables(analysis, console):
         console.print(table)
-    console.print(Text(_legend(analysis), style=QUIET))
-    console.print(Text(foot, style=QUIET))
+    console.print()
+    for line in (*_legends(analysis), foot):
+        console.print(Text(line, style=QUIET))
 
 
 def _fitting_tables(analysis: Analysis, console: Console) -> list[Table]:
-    """One table where it fits, first with bars, then without; else one below another, one a comparison."""
-    for with_bars in (True, False):
-        table = _table(analysis, with_bars)
-        if console.measure(table).minimum <= console.width and _needed(table, console) <= console.width:
+    """One table where it fits, its bars as wide as can be; else one below another, one a comparison."""
+    for bar_width in BAR_WIDTHS:
+        table = _table(analysis, bar_width)
+        if _needed(table, console) <= console.width:
             return [table]
     if len(analysis.comparisons) == 1:
         return [table]
@@ -68,7 +69,7 @@ def _needed(table: Table, console: Console) -> int:
     return console.measure(table, options=console.options.update(width=PLAIN_WIDTH)).maximum
 
 
-def _table(analysis: Analysis, with_bars: bool) -> Table:
+def _table(analysis: Analysis, bar_width: int) -> Table:
     table = Table(
         Column("", overflow="fold"),
         box=box.SIMPLE_HEAD,
@@ -84,51 +85,54 @@ def _table(analysis: Analysis, with_bars: bool) -> Table:
         table.add_column(one.names.base, justify="right", no_wrap=True)
         table.add_column("Change", justify="right", no_wrap=True)
         table.add_column("Ratio", justify="right", no_wrap=True)
-        if with_bars:
-            table.add_column("", no_wrap=True, min_width=BAR_WIDTH)
+        if bar_width:
+            table.add_column("", no_wrap=True, min_width=bar_width)
         table.add_column("Band", no_wrap=True)
     for row in table_rows(analysis):
         if row.is_total:
             table.add_section()
-        table.add_row(
-            Text(row.label), *_cells(row, analysis, with_bars), style="bold" if row.is_total else None
-        )
+        label = Text(row.label, style="bold" if row.is_total else "")
+        table.add_row(label, *_cells(row, analysis, bar_width))
     return table
 
 
-def _cells(row: Row, analysis: Analysis, with_bars: bool) -> list[Text]:
+def _cells(row: Row, analysis: Analysis, bar_width: int) -> list[Text]:
     cells: list[Text] = []
     figures = analysis.figures
+    # Only amounts are set bold: many terminals show a bold colour as another one.
+    weight = "bold" if row.is_total else ""
     for place, one in enumerate(analysis.comparisons):
         judged = row.judged[place]
         if shows_current(analysis.comparisons, place):
-            cells.append(Text(amount_text(judged, True, figures)))
+            cells.append(Text(amount_text(judged, True, figures), style=weight))
         if one.comparison.base is None:
             continue
-        cells.append(Text(amount_text(judged, False, figures)))
+        cells.append(Text(amount_text(judged, False, figures), style=weight))
         if judged is None or judged.band is None:
-            cells += [Text("")] * (4 if with_bars else 3)
+            cells += [Text("")] * (4 if bar_width else 3)
             continue
         tone = TONES[judged.band.tone]
         cells.append(Text(change_text(judged.point, figures), style=tone))
         cells.append(Text(ratio_text(judged.point, figures), style=tone))
-        if with_bars:
-            cells.append(Text("" if row.is_total else str(_bar(judged, one.points)), style=tone))
+        if bar_width:
+            bar = "" if row.is_total else str(_bar(judged, one.points, bar_width))
+            cells.append(Text(bar, style=tone))
         cells.append(Text(f"{direction_mark(judged.point)} {judged.band.name}", style=tone))
     return cells
 
 
-def _bar(judged: Judged, fellows: tuple[Judged, ...]) -> VarianceBar:
+def _bar(judged: Judged, fellows: tuple[Judged, ...], width: int) -> VarianceBar:
     changes = [one.point.change for one in fellows if one.point.change is not None]
-    zero = Decimal(0)
-    return VarianceBar(judged.point.change, min(zero, *changes, zero), max(zero, *changes, zero), BAR_WIDTH)
+    lowest, highest = min(Decimal(0), *changes, Decimal(0)), max(Decimal(0), *changes, Decimal(0))
+    return VarianceBar(judged.point.change, lowest, highest, width)
 
 
-def _legend(analysis: Analysis) -> str:
-    first = analysis.first
-    if first.comparison.base is None:
-        return ""
-    met = [one.band for one in first.points]
-    return "   ".join(
-        f"{band.name}: {band.text}" if band.text else band.name for band in first.rule.legend(met)
-    )
+def _legends(analysis: Analysis) -> list[str]:
+    """A line for each rule that is used, with its bands and their conditions."""
+    lines = []
+    for one in analysis.comparisons:
+        if one.comparison.base is None:
+            continue
+        bands = one.rule.legend([judged.band for judged in one.points])
+        lines.append("   ".join(f"{band.name}: {band.text}" if band.text else band.name for band in bands))
+    return list(dict.fromkeys(lines))

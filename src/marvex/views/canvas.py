@@ -7,27 +7,37 @@ from __future__ import annotations
 
 import io
 import math
+import warnings
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
-from typing import Literal
+from pathlib import Path
+from typing import Any, Literal
 from xml.sax.saxutils import escape
 
 from matplotlib import rc_context
-from matplotlib.backends.backend_agg import FigureCanvasAgg, RendererAgg
+from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
 from matplotlib.font_manager import FontProperties, fontManager
+from matplotlib.ft2font import FT2Font, LoadFlags
 from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon, Rectangle
 from matplotlib.text import Text
 
-from marvex.views.style import FAMILY, FONTS, SEMIBOLD_FAMILY, Style
+from marvex.views.style import FAMILY, FONTS, SEMIBOLD_FAMILY, SPARE_FAMILIES, Style
 
 Align = Literal["left", "center", "right"]
 
 DPI = 100
 POINTS_PER_PIXEL = 72 / DPI
 REFERENCE_AREA = 1280 * 800
+
+# Unhinted letters have the same width at every size and in every kind of file.
+_DRAWING: Any = {
+    "text.hinting": "no_hinting",
+    "svg.hashsalt": "marvex",
+    "svg.fonttype": "path",
+    "pdf.fonttype": 42,
+}
 
 for _font in sorted(FONTS.glob("*.ttf")):
     fontManager.addfont(_font)
@@ -70,6 +80,7 @@ class Canvas:
     def __init__(self, width: int, height: int, style: Style) -> None:
         self.width, self.height, self.style = width, height, style
         self.texts: list[Text] = []
+        self.lacks_letters = False  # known once saved: whether no font had some letter
         self.figure = Figure(figsize=(width / DPI, height / DPI), dpi=DPI, facecolor=style.ground)
 
     @property
@@ -95,7 +106,7 @@ class Canvas:
             1 - y / self.height,
             text,
             color=colour,
-            fontproperties=_font_of(size, bold),
+            fontproperties=_font_of(text, size, bold),
             horizontalalignment=align,
             verticalalignment="center_baseline" if middle else "baseline",
             parse_math=False,
@@ -159,7 +170,8 @@ class Canvas:
     def saved(self, ending: str, title: str, description: str) -> bytes:
         """The picture as `.png`, `.svg` or `.pdf`, with its words inside; the same bytes every time."""
         content = io.BytesIO()
-        with rc_context({"svg.hashsalt": "marvex", "svg.fonttype": "path", "pdf.fonttype": 42}):
+        with rc_context(_DRAWING), warnings.catch_warnings(record=True) as warned:
+            warnings.simplefilter("always")
             match ending:
                 case ".png":
                     FigureCanvasAgg(self.figure).print_png(
@@ -168,10 +180,11 @@ class Canvas:
                 case ".svg":
                     metadata = {"Title": title, "Date": None, "Creator": "Marvex"}
                     self.figure.savefig(content, format="svg", metadata=metadata)
-                    return _with_description(content.getvalue(), description)
+                    content = io.BytesIO(_with_description(content.getvalue(), description))
                 case _:
                     metadata = {"Title": title, "Subject": description, "Creator": "Marvex"}
                     self.figure.savefig(content, format="pdf", metadata={**metadata, "CreationDate": None})
+        self.lacks_letters = any("missing from font" in str(one.message) for one in warned)
         return content.getvalue()
 
 
@@ -181,24 +194,51 @@ def _with_description(svg: bytes, description: str) -> bytes:
     return svg.replace(mark, mark + f"\n <desc>{escape(description)}</desc>".encode(), 1)
 
 
-@lru_cache(maxsize=64)
-def _font_of(size: float, bold: bool) -> FontProperties:
-    family = (SEMIBOLD_FAMILY, *FAMILY) if bold else FAMILY
+def _font_of(text: str, size: float, bold: bool) -> FontProperties:
+    """The bundled font alone where it has every letter, which is quick; else with those to fall back on."""
+    face = _FACES[bold]
+    if all(face.has(sign) for sign in text):
+        return FontProperties(fname=str(face.path), size=size * POINTS_PER_PIXEL)
+    installed = set(fontManager.get_font_names())
+    spare = (one for one in SPARE_FAMILIES if one in installed)
+    family = (*((SEMIBOLD_FAMILY,) if bold else ()), *FAMILY, *spare)
     return FontProperties(family=list(family), size=size * POINTS_PER_PIXEL)
 
 
-@lru_cache(maxsize=1)
-def _renderer() -> RendererAgg:
-    return RendererAgg(1, 1, DPI)
+class _Face:
+    """A font's letters and their advances, unhinted and so in proportion at every size."""
+
+    SIZE = 1000
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._font: FT2Font | None = None
+        self._advances: dict[str, float | None] = {}
+
+    def has(self, sign: str) -> bool:
+        return self._advance(sign) is not None
+
+    def width(self, text: str) -> float:
+        """The width in parts of the size; a letter the font lacks is taken to be a full square."""
+        return sum(1.0 if (found := self._advance(sign)) is None else found for sign in text)
+
+    def _advance(self, sign: str) -> float | None:
+        if sign not in self._advances:
+            if self._font is None:
+                self._font = FT2Font(str(self.path))
+                self._font.set_size(self.SIZE, 72)
+            known = self._font.get_char_index(ord(sign)) != 0
+            glyph = self._font.load_char(ord(sign), flags=LoadFlags.NO_HINTING) if known else None
+            self._advances[sign] = glyph.linearHoriAdvance / 65536 / self.SIZE if glyph else None
+        return self._advances[sign]
 
 
-@lru_cache(maxsize=4096)
+_FACES = {False: _Face(FONTS / "IBMPlexSans-Regular.ttf"), True: _Face(FONTS / "IBMPlexSans-SemiBold.ttf")}
+
+
 def measured(text: str, size: float, bold: bool = False) -> Extent:
     """The room that a line of text takes."""
-    if not text:
-        return Extent(0.0, size * 1.2)
-    width, _, _ = _renderer().get_text_width_height_descent(text, _font_of(size, bold), False)
-    return Extent(width, size * 1.2)
+    return Extent(_FACES[bold].width(text) * size, size * 1.2)
 
 
 def widest(texts: Sequence[str], size: float, bold: bool = False) -> float:

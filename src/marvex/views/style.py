@@ -17,6 +17,11 @@ from marvex.core.rules import Tone
 
 FONTS = Path(__file__).parent / "fonts"
 FAMILY = ("IBM Plex Sans", "DejaVu Sans")
+# For scripts that neither has, whichever of these a machine has installed.
+SPARE_FAMILIES = (
+    *("Noto Sans CJK JP", "Noto Sans CJK SC", "WenQuanYi Zen Hei", "Droid Sans Fallback", "Yu Gothic"),
+    *("Hiragino Sans", "Microsoft YaHei", "Malgun Gothic", "PingFang SC", "Arial Unicode MS", "Noto Sans"),
+)
 SEMIBOLD_FAMILY = "IBM Plex Sans SmBld"
 
 

@@ -5,6 +5,7 @@ In columns where names and labels fit side by side; lying, in rows, where they d
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
@@ -70,9 +71,15 @@ class Waterfall:
         if columns is not None:
             columns.draw()
             return canvas
-        missing = len(walk.bars) * LEAST_ROW * canvas.scale - plot.height
-        if missing > 0:
-            canvas, plot = self._taller(canvas, walk, bands, framing, missing, can_grow)
+        needed = self._height_for_rows(walk, bands, framing, size)
+        if needed > size[1] and not can_grow:
+            raise MarvexError(
+                f"{len(walk.bars)} bars do not fit legibly in {size[0]}x{size[1]} pixels",
+                f"Give --size {size[0]}x{needed}, or show fewer with --keep top:20.",
+            )
+        if needed > size[1]:
+            canvas = Canvas(size[0], needed, self.style)
+            plot = draw_frame(canvas, framing, self.legend_keys(bands))
         _Rows(self, walk, canvas, plot).draw()
         return canvas
 
@@ -128,23 +135,18 @@ class Waterfall:
                 steps = steps[: self.labels_count]
         return standing + steps
 
-    def _taller(
-        self,
-        canvas: Canvas,
-        walk: Walk,
-        bands: Sequence[Band],
-        framing: Framing,
-        missing: float,
-        can_grow: bool,
-    ) -> tuple[Canvas, Box]:
-        height = round(canvas.height + missing * 1.4) + 1
-        if not can_grow:
-            raise MarvexError(
-                f"{len(walk.bars)} bars do not fit legibly in {canvas.width}x{canvas.height} pixels",
-                f"Give --size {canvas.width}x{height}, or show fewer with --keep top:20.",
-            )
-        taller = Canvas(canvas.width, height, self.style)
-        return taller, draw_frame(taller, framing, self.legend_keys(bands))
+    def _height_for_rows(
+        self, walk: Walk, bands: Sequence[Band], framing: Framing, size: tuple[int, int]
+    ) -> int:
+        """The least height, not below the one given, in which every row is legible."""
+        height = size[1]
+        while True:
+            canvas = Canvas(size[0], height, self.style)
+            room = draw_frame(canvas, framing, self.legend_keys(bands)).height
+            missing = len(walk.bars) * LEAST_ROW * canvas.scale - room
+            if missing <= 0:
+                return height
+            height += math.ceil(missing)
 
 
 class _Columns:
@@ -163,7 +165,8 @@ class _Columns:
         headroom = (self.label_lines * 1.15 + 0.45) * label_size
         ends = [value for bar in walk.bars for value in (bar.start, bar.end)]
         lowest, highest = reaching(ends)
-        foot_room = 14 * canvas.scale
+        hangs = any(self._hangs(bar) for bar in walk.steps)
+        foot_room = headroom + 6 * canvas.scale if hangs else 14 * canvas.scale
         start, end = self.names_top - foot_room, plot.top + headroom
         self.scale = Scale(lowest, highest, start, end, view.cut, STUB * canvas.scale)
 
@@ -242,10 +245,16 @@ class _Columns:
             self.canvas.text(label.lines[0], middle, y, size, label.colour, bold=True, align="center")
             return
         y = box.top - size * 0.42
+        if self._hangs(bar):
+            y = box.bottom + (0.95 + 1.15 * (len(label.lines) - 1)) * size
         for line in reversed(label.lines[1:]):
             self.canvas.text(line, middle, y, size * 0.9, label.colour, align="center")
             y -= size * 1.15
         _draw_figure(self.canvas, label, middle - _first_width(label, size) / 2, y, size)
+
+    def _hangs(self, bar: Bar) -> bool:
+        """Whether a label stands below its bar: a step below zero, where the axis would cross it above."""
+        return not bar.is_standing and max(bar.start, bar.end) <= 0
 
     def _fits_inside(self, label: Label, box: Box) -> bool:
         width = measured(label.lines[0], self.label_size, True).width

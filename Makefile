@@ -1,0 +1,45 @@
+# Two commands, each enough on a fresh machine with Python 3.11, git and make:
+#   make demo   sets up and runs the full example
+#   make test   sets up and passes the tests
+PYTHON ?= python3
+VENV := .venv
+BIN := $(VENV)/bin
+
+.PHONY: demo test check screenshots bench clean
+
+demo: $(VENV)/demo.done
+	$(BIN)/marvex demo demo
+
+test: check
+	$(BIN)/pytest
+
+check: $(VENV)/dev.done
+	$(BIN)/ruff check .
+	$(BIN)/ruff format --check .
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+screenshots: $(VENV)/dev.done
+	$(BIN)/python docs/make_screenshots.py
+
+bench: $(VENV)/bench.done
+	$(BIN)/python benchmarks/compare.py start
+	$(BIN)/python benchmarks/compare.py waterfall
+
+$(BIN)/python:
+	$(PYTHON) -m venv $(VENV)
+
+$(VENV)/demo.done: $(BIN)/python pyproject.toml
+	$(BIN)/pip install --quiet --disable-pip-version-check -e .
+	touch $@
+
+$(VENV)/dev.done: $(BIN)/python pyproject.toml
+	$(BIN)/pip install --quiet --disable-pip-version-check -e .[dev]
+	touch $@
+
+$(VENV)/bench.done: $(BIN)/python pyproject.toml
+	$(BIN)/pip install --quiet --disable-pip-version-check -e .[benchmarks]
+	touch $@
+
+clean:
+	rm -rf $(VENV) build dist demo

@@ -1,0 +1,69 @@
+"""Draws the pictures in docs/screenshots/ again from the demo data: `make screenshots`.
+
+The table is photographed in a terminal window, which needs Xvfb, xterm and ImageMagick's `import`.
+"""
+
+from __future__ import annotations
+
+import os
+import shlex
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+SHOTS = Path(__file__).parent / "screenshots"
+MARVEX = str(Path(sys.executable).parent / "marvex")
+
+BY_ROUTE = "draw waterfall ledger.csv --by route --for 2026 --versus 2025"
+COSTS = (
+    "draw waterfall ledger.csv --by account_name --where kind=cost --stored negative --better down "
+    "--rule 'Overspend [worse]: change > 5% and change > 10k' --rule 'Watch [watch]: change > 0' "
+    "--rule 'Within budget [better]: otherwise'"
+)
+TABLE = "table ledger.csv --by route --versus year-ago --versus budget -q"
+
+
+def main() -> None:
+    with tempfile.TemporaryDirectory() as folder:
+        subprocess.run([MARVEX, "demo", folder, "-q"], check=True, stdout=subprocess.DEVNULL)
+        for command, name in ((BY_ROUTE, "waterfall-by-route"), (COSTS, "waterfall-costs-in-tiers")):
+            words = [*shlex.split(command), "-q", "-o", str(SHOTS / f"{name}.png")]
+            subprocess.run([MARVEX, *words], check=True, cwd=folder)
+        terminal(TABLE, "table", folder)
+
+
+def terminal(command: str, name: str, folder: str, columns: int = 152, rows: int = 20) -> None:
+    """What a command prints, photographed in a terminal window."""
+    display = ":87"
+    script = f"clear; printf '$ marvex {command.removesuffix(' -q')}\\n\\n'; {MARVEX} {command}; sleep 60"
+    screen = subprocess.Popen(["Xvfb", display, "-screen", "0", "1400x900x24"], stderr=subprocess.DEVNULL)
+    environment = {**os.environ, "DISPLAY": display, "TERM": "xterm-256color", "LC_ALL": "C.UTF-8"}
+    environment.pop("NO_COLOR", None)
+    font = ("-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", "#FFFFFF", "-fg", "#22242C", "-b", "14")
+    colours = (
+        "-xrm",
+        "XTerm*color6: #1F816F",
+        "-xrm",
+        "XTerm*color5: #870C42",
+        "-xrm",
+        "XTerm*color8: #6A6B73",
+    )
+    time.sleep(1)
+    window = subprocess.Popen(
+        ["xterm", "-u8", "-geometry", f"{columns}x{rows}", *font, *colours, "-e", "sh", "-c", script],
+        cwd=folder,
+        env=environment,
+    )
+    try:
+        time.sleep(6)
+        photograph = ["import", "-window", "root", "-trim", str(SHOTS / f"{name}.png")]
+        subprocess.run(photograph, env=environment, check=True)
+    finally:
+        window.terminate()
+        screen.terminate()
+
+
+if __name__ == "__main__":
+    main()

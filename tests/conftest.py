@@ -1,0 +1,101 @@
+"""What the tests share: the installed command, and small ledgers on disk."""
+
+from __future__ import annotations
+
+import contextlib
+import csv
+import json
+import subprocess
+import sys
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from marvex.cli.main import main
+
+MARVEX = Path(sys.executable).parent / "marvex"
+DEMO = Path(__file__).parent.parent / "src/marvex/demo/data/ledger.csv.gz"
+
+HEADINGS = ("date", "account", "route", "scenario", "net")
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What a run of the command gave."""
+
+    status: int
+    out: str
+    err: str
+
+
+@dataclass(frozen=True)
+class Desk:
+    """A folder with data, in which the installed command is run."""
+
+    folder: Path
+
+    def run(self, *words: str, feed: bytes | None = None) -> Outcome:
+        done = subprocess.run(
+            [MARVEX, *words], cwd=self.folder, input=feed, capture_output=True, timeout=120, check=False
+        )
+        return Outcome(done.returncode, done.stdout.decode(), done.stderr.decode())
+
+    def write(self, name: str, rows: Sequence[Sequence[Any]], headings: Sequence[str] = HEADINGS) -> str:
+        with (self.folder / name).open("w", newline="", encoding="utf-8") as file:
+            writer = csv.writer(file)
+            writer.writerow(headings)
+            writer.writerows(rows)
+        return name
+
+    def figures(self, *words: str, status: int = 0) -> dict[str, Any]:
+        """The figures of a run, with every number exact."""
+        done = self.run(*words, "--figures", "figures.json")
+        assert done.status == status, done.err
+        return self._read_figures()
+
+    def figures_within(self, *words: str) -> dict[str, Any]:
+        """The same without a process of its own, for the many runs of a property."""
+        with contextlib.chdir(self.folder):
+            assert (
+                main(
+                    [
+                        *words,
+                        "-q",
+                        "--figures",
+                        "figures.json",
+                        "-o",
+                        "x.csv" if words[0] == "table" else "x.png",
+                    ]
+                )
+                == 0
+            )
+        return self._read_figures()
+
+    def _read_figures(self) -> dict[str, Any]:
+        return json.loads((self.folder / "figures.json").read_text(), parse_float=Decimal, parse_int=Decimal)
+
+    def refused(self, *words: str, feed: bytes | None = None) -> str:
+        """The message of a run that must be refused: short, with status 2, and nothing written."""
+        before = sorted(self.folder.rglob("*"))
+        done = self.run(*words, feed=feed)
+        assert done.status == 2, (done.out, done.err)
+        assert "Traceback" not in done.err
+        assert done.err.startswith("marvex: ")
+        assert len(done.err.splitlines()) <= 4
+        assert done.out == ""
+        assert sorted(self.folder.rglob("*")) == before
+        return done.err
+
+
+@pytest.fixture
+def desk(tmp_path: Path) -> Desk:
+    return Desk(tmp_path)
+
+
+def by_label(figures: dict[str, Any]) -> dict[str, dict[str, Any]]:
+    """The points of `--figures` by their labels."""
+    return {point["label"]: point for point in figures["points"]}

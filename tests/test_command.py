@@ -1,0 +1,118 @@
+"""The command's frame: the demo, the terminal table, help, completion, and the documents' examples."""
+
+from __future__ import annotations
+
+import filecmp
+import json
+import re
+import shlex
+from pathlib import Path
+
+import pytest
+
+from conftest import DEMO, Desk
+from marvex.demo import make_data
+
+ROOT = Path(__file__).parent.parent
+
+
+def test_the_demo_writes_data_pictures_and_a_table(desk: Desk) -> None:
+    done = desk.run("demo", "ferries")
+    assert done.status == 0, done.err
+    written = {path.name for path in (desk.folder / "ferries").iterdir()}
+    assert written == {"ledger.csv", "accounts.csv", "result-by-route.png", "costs-by-account.png"}
+    assert "Harrow Skerry loop" in done.out
+    # What it says to try next runs as printed.
+    ferries = Desk(desk.folder / "ferries")
+    tried = done.out[done.out.index("Try next") :].replace("\\\n", " ")
+    for line in re.findall(r"^  (marvex .*)$", tried, re.MULTILINE):
+        assert ferries.run(*shlex.split(line)[1:]).status == 0, line
+
+
+def test_the_demo_data_are_what_their_script_makes(tmp_path: Path) -> None:
+    rows = make_data.write_ledger(tmp_path)
+    make_data.write_accounts(tmp_path)
+    assert rows >= 15_000
+    for name in (make_data.LEDGER, make_data.ACCOUNT_LIST):
+        assert filecmp.cmp(tmp_path / name, make_data.DATA / name, shallow=False), name
+
+
+def test_the_terminal_table_aligns_its_figures_and_shows_bars(desk: Desk) -> None:
+    rows = [("Fuel", "100000", "150000"), ("Crew", "200000", "175000"), ("Café", "10000", "")]
+    desk.write("list.csv", rows, ("item", "Budget", "Actual"))
+    words = ("table", "list.csv", "--current", "Actual", "--base", "Budget", "--better", "down")
+    done = desk.run(*words)
+    lines = done.out.splitlines()
+    assert lines[0] == "Total 325k, 15k over budget (+4.8%), led by Fuel (+50k)"
+    starts = ("Fuel", "Crew", "Café", "Total  ")
+    fuel, crew, cafe, total = (next(line for line in lines if line.startswith(start)) for start in starts)
+    assert fuel.split()[:5] == ["Fuel", "150", "100", "+50", "+50.0%"]
+    assert "█" in fuel and fuel.rstrip().endswith("▲ Over budget")
+    assert crew.split()[3:5] == ["−25", "−12.5%"] and crew.rstrip().endswith("▼ Under budget")
+    # Nothing there is n/a and ended, neither 0 nor −100 %.
+    assert cafe.split()[1:5] == ["n/a", "10", "n/a", "ended"]
+    assert total.split()[1:4] == ["325", "310", "+15"]
+    assert fuel.index("│") == crew.index("│")
+    assert "\x1b[" not in done.out
+    parentheses = desk.run(*words, "--signs", "parentheses", "--units", "one").out
+    assert "(25,000)" in parentheses and "50,000" in parentheses and "+50,000" not in parentheses
+
+
+def test_markdown_and_json_hold_the_same_table(desk: Desk) -> None:
+    words = ("table", str(DEMO), "--by", "route", "--versus", "year-ago", "-o", "t.md", "-o", "t.json")
+    assert desk.run(*words).status == 0
+    text = (desk.folder / "t.md").read_text()
+    points = json.loads((desk.folder / "t.json").read_text())["points"]
+    rows = [line for line in text.splitlines() if line.startswith("| ")]
+    assert len(rows) == 2 + len(points)
+    assert rows[-1].startswith("| **Total** |")
+
+
+def test_rounding_that_shows_is_said(desk: Desk) -> None:
+    # 0.4 + 0.4 = 0.8 is shown as 0 + 0 = 1; 2 + 3 = 5 adds up.
+    desk.write("list.csv", [("a", "0.4", "0"), ("b", "0.4", "0")], ("item", "now", "then"))
+    desk.write("whole.csv", [("a", "2", "0"), ("b", "3", "0")], ("item", "now", "then"))
+    note = "Figures may not add up because of rounding"
+    sides = ("--current", "now", "--base", "then", "--decimals", "0")
+    assert note in desk.run("table", "list.csv", *sides).out
+    assert note not in desk.run("table", "whole.csv", *sides).out
+
+
+def test_help_version_and_completion(desk: Desk) -> None:
+    assert re.fullmatch(r"marvex \d+\.\d+\.\d+\n", desk.run("--version").out)
+    for words in (
+        ("--help",),
+        ("table", "--help"),
+        ("draw", "--help"),
+        ("draw", "waterfall", "--help"),
+        ("demo", "--help"),
+    ):
+        out = desk.run(*words).out
+        assert "example:" in out, words
+    assert "_marvex" in desk.run("--completion", "bash").out
+
+
+def documents() -> list[tuple[Path, str]]:
+    """Every command in an `sh` block of the documents, with the document it stands in."""
+    found = []
+    for path in (ROOT / "README.md", *sorted((ROOT / "docs").glob("*.md"))):
+        for block in re.findall(r"```sh\n(.*?)```", path.read_text(), re.DOTALL):
+            lines = block.replace("\\\n", " ").splitlines()
+            found += [(path, line) for line in lines if line.startswith("marvex ") and "| " not in line]
+    return found
+
+
+@pytest.fixture(scope="module")
+def ferries(tmp_path_factory: pytest.TempPathFactory) -> Desk:
+    desk = Desk(tmp_path_factory.mktemp("documents"))
+    assert desk.run("demo", "-q").status == 0
+    return Desk(desk.folder / "demo")
+
+
+def test_the_commands_in_the_documents_run(ferries: Desk) -> None:
+    commands = documents()
+    assert len(commands) >= 5
+    for path, line in commands:
+        done = ferries.run(*shlex.split(line)[1:])
+        expected = 1 if "fails]" in line else 0
+        assert done.status == expected, (path.name, line, done.err)

@@ -1,0 +1,127 @@
+"""Reading: kinds of file, roles, exact sums, cells that cannot be read."""
+
+from __future__ import annotations
+
+import gzip
+from decimal import Decimal
+from fractions import Fraction
+
+import duckdb
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from conftest import DEMO, Desk, by_label
+
+SMALL = "date,route,net\n2026-01-01,A,0.1\n2026-01-02,A,0.2\n2026-01-02,B,12345678901234567890.05\n"
+WORDS = ("--by", "route", "--versus", "none")
+
+
+def test_the_same_rows_in_every_kind_of_file(desk: Desk) -> None:
+    (desk.folder / "a.csv").write_text(SMALL)
+    (desk.folder / "b.csv.gz").write_bytes(gzip.compress(SMALL.encode()))
+    (desk.folder / "c.tsv").write_text(SMALL.replace(",", "\t"))
+    (desk.folder / "d.txt").write_text("\ufeff" + SMALL.replace(",", ";"))
+    duckdb.execute(
+        f"COPY (SELECT date, route, net::DECIMAL(38, 2) AS net FROM read_csv('{desk.folder}/a.csv', "
+        f"types = {{'net': 'VARCHAR'}})) TO '{desk.folder}/e.parquet'"
+    )
+    first = desk.figures("table", "a.csv", *WORDS)["points"]
+    # 0.1 + 0.2 is 0.3 to the last digit, and twenty digits before the point are kept.
+    assert [point["current"] for point in first[:2]] == [Decimal("0.3"), Decimal("12345678901234567890.05")]
+    for name in ("b.csv.gz", "c.tsv", "d.txt", "e.parquet"):
+        found = desk.figures("table", name, *WORDS)["points"]
+        assert [one["current"] for one in found] == [one["current"] for one in first], name
+    for feed in (SMALL.encode(), gzip.compress(SMALL.encode())):
+        done = desk.run("table", "-", *WORDS, "-o", "out.csv", feed=feed)
+        assert done.status == 0, done.err
+        assert "12345678901234567890.05" in (desk.folder / "out.csv").read_text()
+
+
+def test_binary_numbers_are_read_as_their_shortest_decimals(desk: Desk) -> None:
+    duckdb.execute(
+        "COPY (SELECT 'A' AS route, unnest([0.1, 0.2, 1e-5]) AS net) "
+        f"TO '{desk.folder}/binary.parquet' (FORMAT parquet)"
+    )
+    found = desk.figures("table", "binary.parquet", *WORDS)
+    assert found["points"][0]["current"] == Decimal("0.30001")
+
+
+amounts = st.decimals(min_value=-(10**9), max_value=10**9, places=3, allow_nan=False)
+
+
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(rows=st.lists(st.tuples(st.sampled_from("ABC"), amounts), min_size=1, max_size=40))
+def test_sums_are_exact_to_the_last_digit(desk: Desk, rows: list[tuple[str, Decimal]]) -> None:
+    # Summed independently as fractions; written in plain, exponent and leading-plus forms.
+    forms = (lambda n: f"{n:f}", lambda n: f"{n:E}", lambda n: f"{n:+f}")
+    desk.write("r.csv", [(name, forms[i % 3](n)) for i, (name, n) in enumerate(rows)], ("route", "net"))
+    found = by_label(desk.figures_within("table", "r.csv", *WORDS))
+    for name in {name for name, _ in rows}:
+        assert Fraction(found[name]["current"]) == sum(Fraction(n) for one, n in rows if one == name)
+
+
+def test_the_roles_are_said_in_one_line(desk: Desk) -> None:
+    done = desk.run("table", str(DEMO), "--by", "route")
+    said = "ledger.csv.gz: took date as date, net as amount, scenario as scenario (actual, budget, forecast)"
+    assert said in done.err
+    assert "against budget" in done.err
+    assert desk.run("table", str(DEMO), "--by", "route", "-q").err == ""
+
+
+def test_unreadable_cells_stop_or_are_absent(desk: Desk) -> None:
+    rows = [(f"2026-01-{day:02}", "A", "5") for day in range(1, 10)]
+    rows[3] = (rows[3][0], "A", "12..4")
+    rows[5] = (rows[5][0], "A", "oops")
+    desk.write("bad.csv", rows, ("date", "route", "net"))
+    message = desk.refused("table", "bad.csv", *WORDS)
+    # The fourth row of data is row 5 of the file.
+    assert "bad.csv, row 5, column net: '12..4' is not a figure (and 1 more)" in message
+    assert "--bad-cells blank" in message
+    found = desk.figures("table", "bad.csv", *WORDS, "--bad-cells", "blank")
+    assert found["points"][0]["current"] == 35
+    assert any("2 cells" in caution for caution in found["cautions"])
+
+
+def test_an_unreadable_date_is_named_with_its_row(desk: Desk) -> None:
+    rows = [("2026-01-01", "A", "5"), ("2026-02-30", "A", "5"), ("2026-03-01", "A", "5")]
+    desk.write("bad.csv", rows, ("date", "route", "net"))
+    assert "row 3, column date: '2026-02-30' is not a date" in desk.refused("table", "bad.csv", *WORDS)
+
+
+def test_bad_calls_and_bad_input_are_answered_in_one_short_message(desk: Desk) -> None:
+    desk.write(
+        "ledger.csv",
+        [("2026-01-01", "1", "North", "actual", "5"), ("2026-01-01", "1", "North", "budget", "4")],
+    )
+    (desk.folder / "empty.csv").write_text("")
+    desk.write("heads.csv", [])
+    desk.write("two.csv", [("2026-01-01", "2026-02-01", "A", "5")], ("due", "paid", "route", "net"))
+    by = ("--by", "route")
+    cases = {
+        ("table", "legder.csv", *by): "Did you mean ledger.csv?",
+        ("table", "empty.csv", *by): "empty.csv is empty",
+        ("table", "heads.csv", *by): "has headings but no rows",
+        ("table", "ledger.csv", "--by", "rout"): "Did you mean route?",
+        ("table", "ledger.csv", *by, "--amount", "ne"): "Did you mean net?",
+        ("table", "ledger.csv", *by, "--of", "forecast"): "there are actual, budget",
+        ("table", "ledger.csv", *by, "--versus", "budgt"): "Did you mean budget?",
+        ("table", "ledger.csv", *by, "--for", "2027"): "actual runs from 2026-01-01 to 2026-01-01",
+        ("table", "ledger.csv", *by, "--for", "2026-13"): "there is no month '2026-13'",
+        ("table", "ledger.csv", *by, "--where", "route=Nroth"): "Did you mean North?",
+        ("table", "ledger.csv", *by, "--where", "scenario=actual"): "--of and --versus",
+        ("table", "ledger.csv", *by, "--for", "2026", "--for", "2025"): "--for is given twice",
+        ("table", "ledger.csv", *by, "--labels", "all"): "marvex table cannot use --labels",
+        ("table", "ledger.csv", *by, "--ordre", "name"): "Did you mean --order?",
+        ("table", "ledger.csv", *by, "--better", "north"): "There are up, down",
+        ("table", "ledger.csv", *by, "-o", "nowhere/t.csv"): "there is no folder 'nowhere'",
+        ("table", "ledger.csv", *by, "-o", "t.doc"): "must end in .csv, .json, .md",
+        ("table", "ledger.csv", *by, "--rule", "A: change > 0", "--rules", "effect"): "exclude one another",
+        ("table", "two.csv", *by): "due and paid could each be the date",
+        ("draw", "waterfall", "ledger.csv", *by, "--versus", "none"): "needs a base",
+        ("draw", "waterfal", "ledger.csv"): "Did you mean waterfall?",
+        ("draw", "waterfall", "ledger.csv", *by, "--size", "12x9"): "The least is 200x150",
+        ("tabel", "ledger.csv"): "Did you mean table?",
+    }
+    for words, expected in cases.items():
+        assert expected in desk.refused(*words), words
+    assert "standard input is empty" in desk.refused("table", "-", *by, feed=b"")
