@@ -88,6 +88,15 @@ def test_an_unreadable_date_is_named_with_its_row(desk: Desk) -> None:
     assert "row 3, column date: '2026-02-30' is not a date" in desk.refused("table", "bad.csv", *WORDS)
 
 
+def test_other_encodings_and_ragged_rows(desk: Desk) -> None:
+    for name, encoding in (("w.csv", "cp1252"), ("u.csv", "utf-16")):
+        (desk.folder / name).write_bytes("route;net\nCafé – 5 €;7\n".encode(encoding))
+        assert desk.figures("table", name, *WORDS)["points"][0]["label"] == "Café – 5 €"
+    (desk.folder / "ragged.csv").write_text("route,net,more\nA,1,2\nB,2\nC,3,4,5\n")
+    message = desk.refused("table", "ragged.csv", *WORDS, "--amount", "net")
+    assert "ragged.csv, row 3 has 2 cells where the headings have 3" in message
+
+
 def test_bad_calls_and_bad_input_are_answered_in_one_short_message(desk: Desk) -> None:
     desk.write(
         "ledger.csv",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -184,3 +184,19 @@ def without_side(points: Sequence[Point], names: SideNames, figures: FigureForma
             labels = ", ".join(p.label for p in found[:3]) + (" …" if len(found) > 3 else "")
             cautions.append(f"{len(found)} {word} ({labels}): no rows in {where}, {amount} in all")
     return tuple(cautions)
+
+
+def names_alike(labels: Iterable[str]) -> tuple[str, ...]:
+    """A caution for each set of names that are alike but for case, and so are categories of their own.
+
+    >>> names_alike(["Fuel", "fuel", "Crew"])
+    ('Fuel and fuel are alike but for case, and were kept apart',)
+    """
+    by_folded: dict[str, list[str]] = {}
+    for label in dict.fromkeys(labels):
+        by_folded.setdefault(label.casefold(), []).append(label)
+    return tuple(
+        f"{' and '.join(alike)} are alike but for case, and were kept apart"
+        for alike in by_folded.values()
+        if len(alike) > 1
+    )

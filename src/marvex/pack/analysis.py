@@ -19,7 +19,7 @@ from marvex.core.rule_language import parse_rule
 from marvex.core.rules import Rule
 from marvex.core.sides import Sides
 from marvex.core.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
-from marvex.core.wording import SideNames, capitalised, side_names, without_side
+from marvex.core.wording import SideNames, capitalised, names_alike, side_names, without_side
 from marvex.pack.settings import Settings
 from marvex.sources import reader, roles
 from marvex.sources.reader import Reader
@@ -47,6 +47,7 @@ def analyse(source: str, settings: Settings) -> Analysis:
         filtered = " and ".join(one.spoken for one in ledger.filters)
     figures = _figure_format([one.comparison for one in compared], settings)
     judged = tuple(_judged(one, settings, better, figures) for one in compared)
+    cautions += names_alike(point.label for one in judged for point in one.comparison.points)
     for one in judged:
         cautions += without_side(one.comparison.absent, one.names, figures)
     return Analysis(facts, judged, better, figures, subject, filtered, said, _distinct(cautions))

@@ -6,14 +6,16 @@ Nothing is loaded here; a relation is read when it is queried.
 from __future__ import annotations
 
 import contextlib
+import gzip
 import shutil
 import sys
 import tempfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
 from marvex.core.errors import MarvexError, did_you_mean
+from marvex.sources.layout import Layout, layout_of
 
 DELIMITED = (".csv", ".tsv", ".txt")
 READABLE = (*DELIMITED, ".parquet")
@@ -31,7 +33,7 @@ class SourceFile:
 
     name: str
     path: Path
-    is_text: bool
+    layout: Layout | None = None  # None where the file itself says how it is laid out
 
     @property
     def is_small(self) -> bool:
@@ -40,42 +42,62 @@ class SourceFile:
 
     @property
     def first_row(self) -> int:
-        return 2 if self.is_text else 1
+        return 2 if self.layout else 1
 
     @property
     def quoted(self) -> str:
         """The path within SQL."""
         return quoted_text(str(self.path))
 
-    @property
-    def description(self) -> str:
-        """The query whose answer says how the file is laid out."""
-        if not self.is_text:
-            return f"SELECT * FROM read_parquet({self.quoted}) LIMIT 0"
-        return (
-            f"SELECT Delimiter, SkipRows, list_transform(Columns, lambda c: c.name) "
-            f"FROM sniff_csv({self.quoted}, all_varchar = true, header = true)"
-        )
-
-    def relation(self, delimiter: str, skipped: int, names: Sequence[str]) -> str:
-        """The table function that reads it, laid out so; all columns of a text file are text."""
-        if not self.is_text:
+    def relation(self) -> str:
+        """The table function that reads it; all columns of a text file are text."""
+        if self.layout is None:
             return f"read_parquet({self.quoted})"
-        columns = ", ".join(f"{quoted_text(name)}: 'VARCHAR'" for name in names)
+        columns = ", ".join(f"{quoted_text(name)}: 'VARCHAR'" for name in self.layout.headings)
         return (
-            f"read_csv({self.quoted}, auto_detect = false, header = true, delim = {quoted_text(delimiter)}, "
-            f"quote = '\"', escape = '\"', skip = {skipped}, nullstr = '', columns = {{{columns}}})"
+            f"read_csv({self.quoted}, auto_detect = false, header = true, "
+            f"delim = {quoted_text(self.layout.delimiter)}, quote = '\"', escape = '\"', nullstr = '', "
+            f"columns = {{{columns}}})"
         )
 
 
 @contextlib.contextmanager
 def opened(source: str) -> Iterator[SourceFile]:
-    """The source as a file, standard input kept in a temporary one for as long as it is needed."""
-    if source != STANDARD_INPUT:
-        yield _checked(source)
-        return
-    with tempfile.TemporaryDirectory(prefix="marvex-") as folder:
-        yield _from_standard_input(Path(folder))
+    """The source as a file; what is not UTF-8 on disk is put into a temporary one for as long as needed."""
+    with contextlib.ExitStack() as stack:
+
+        def spare_folder() -> Path:
+            return Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="marvex-")))
+
+        if source == STANDARD_INPUT:
+            name, path = "standard input", _from_standard_input(spare_folder())
+        else:
+            path = _checked(source)
+            name = path.name
+        if _kind(path) not in DELIMITED:
+            yield SourceFile(name, path)
+            return
+        layout = layout_of(path, name)
+        if not layout.encoding.startswith("utf-8"):
+            path = _as_utf8(path, layout.encoding, spare_folder())
+        yield SourceFile(name, path, layout)
+
+
+def _as_utf8(path: Path, encoding: str, folder: Path) -> Path:
+    copy = folder / "input.csv"
+    opening = gzip.open if path.suffix == ".gz" else open
+    with (
+        opening(path, "rt", encoding=encoding, errors="replace", newline="") as old,
+        copy.open("w", encoding="utf-8", newline="") as new,
+    ):
+        shutil.copyfileobj(old, new)
+    return copy
+
+
+def _kind(path: Path) -> str:
+    """The ending that says what is in the file, `.gz` aside."""
+    suffixes = [suffix.lower() for suffix in path.suffixes]
+    return suffixes[-2] if suffixes[-1:] == [".gz"] and len(suffixes) > 1 else "".join(suffixes[-1:])
 
 
 def quoted_text(text: str) -> str:
@@ -88,15 +110,13 @@ def quoted_name(name: str) -> str:
     return '"' + name.replace('"', '""') + '"'
 
 
-def _checked(source: str) -> SourceFile:
+def _checked(source: str) -> Path:
     path = Path(source)
     if not path.exists():
         raise MarvexError(f"there is no file '{source}'", _files_like(path))
     if path.is_dir():
         raise MarvexError(f"'{source}' is a folder", "Name a file in it.")
-    suffixes = [suffix.lower() for suffix in path.suffixes]
-    suffix = suffixes[-2] if suffixes[-1:] == [".gz"] and len(suffixes) > 1 else "".join(suffixes[-1:])
-    if suffix not in READABLE:
+    if _kind(path) not in READABLE:
         raise MarvexError(
             f"'{source}' is of a kind that cannot be read",
             f"Marvex reads {', '.join(READABLE)}, plain or gzipped.",
@@ -107,7 +127,7 @@ def _checked(source: str) -> SourceFile:
                 raise MarvexError(f"{path.name} is empty", "Give a file with a heading row and rows of data.")
     except OSError as problem:
         raise MarvexError(f"'{source}' cannot be read: {problem.strerror}", "") from problem
-    return SourceFile(path.name, path, suffix in DELIMITED)
+    return path
 
 
 def _files_like(path: Path) -> str:
@@ -116,7 +136,7 @@ def _files_like(path: Path) -> str:
     return did_you_mean(path.name, names, "Check the name and the folder.")
 
 
-def _from_standard_input(folder: Path) -> SourceFile:
+def _from_standard_input(folder: Path) -> Path:
     stream = sys.stdin.buffer
     first = stream.read(2)
     if not first:
@@ -125,4 +145,4 @@ def _from_standard_input(folder: Path) -> SourceFile:
     with path.open("wb") as copy:
         copy.write(first)
         shutil.copyfileobj(stream, copy)
-    return SourceFile("standard input", path, is_text=True)
+    return path

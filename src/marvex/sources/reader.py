@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import itertools
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
@@ -55,7 +56,8 @@ class Reader:
         self._asked = asked
         self.name = file.name
         self._file = file
-        self._relation, self._names = self._layout(file)
+        self._relation = file.relation()
+        self._names = self._headings()
         columns = self._all = self._columns()
         self.roles: Roles = roles.work_out(columns, asked.columns, file.name)
         self.filters = parse_filters(asked.where, [column.name for column in columns], file.name)
@@ -117,12 +119,6 @@ class Reader:
         return " / ".join(str(name) or NO_NAME for name in names)
 
     def _columns(self) -> tuple[Column, ...]:
-        names = [name.strip() for name in self._names]
-        if len(set(names)) < len(names):
-            twice = next(name for name in names if names.count(name) > 1)
-            raise MarvexError(
-                f"{self.name} has two columns named '{twice}'", "Give each column a name of its own."
-            )
         self._execute(query.sample(self._relation, self._names, SAMPLE_ROWS))
         kinds = query.column_kinds(self._names, roles.scenario_words())
         counts = [int(one) for one in self._rows(kinds)[0]]
@@ -131,14 +127,11 @@ class Reader:
             raise MarvexError(f"{self.name} has headings but no rows", "Give a file with rows of data.")
         return columns
 
-    def _layout(self, file: SourceFile) -> tuple[str, list[str]]:
-        """The relation that reads the file, and its columns."""
-        answer = self._execute(Query(file.description))
-        if not file.is_text:
-            names = [one[0] for one in answer.description or []]
-            return file.relation("", 0, names), names
-        delimiter, skipped, names = answer.fetchall()[0]
-        return file.relation(delimiter, skipped, names), names
+    def _headings(self) -> tuple[str, ...]:
+        if self._file.layout is not None:
+            return self._file.layout.headings
+        answer = self._execute(Query(f"SELECT * FROM {self._relation} LIMIT 0"))
+        return tuple(one[0] for one in answer.description or [])
 
     def _check_filters(self) -> None:
         for one in self.filters:
@@ -178,14 +171,16 @@ class Reader:
         if self.roles.date and bad_days:
             self._bad_cells(facts.unreadable_dates(), int(bad_days), "is not a date")
         if self.roles.date and no_day:
-            self.cautions += (f"{no_day} rows without a date are in no window: {no_day_amount or 0} in all",)
+            rows_are = "row without a date is" if no_day == 1 else "rows without a date are"
+            self.cautions += (f"{no_day} {rows_are} in no window: {no_day_amount or 0} in all",)
         if not self.rows_kept:
             self._nothing_kept()
         return facts
 
     def _bad_cells(self, first: Query, count: int, what: str) -> None:
         if self._asked.blank_bad_cells:
-            self.cautions += (f"{count} cells that are not readable were read as absent (--bad-cells blank)",)
+            cells_are = "cell that cannot be read is" if count == 1 else "cells that cannot be read are"
+            self.cautions += (f"{count} {cells_are} taken as absent (--bad-cells blank)",)
             return
         number, column, text = self._rows(first)[0]
         if what.endswith("date"):
@@ -237,10 +232,22 @@ class Reader:
                 f"{self.name}: the sum has more than {MOST_DIGITS} digits", "Sum fewer rows with --where."
             ) from problem
         except duckdb.Error as problem:
-            raise MarvexError(
-                f"{self.name} cannot be read: {_shortened(str(problem).splitlines()[0], 160)}",
-                "Check that it is a table with one heading row.",
-            ) from problem
+            raise self._unreadable(str(problem)) from problem
+
+    def _unreadable(self, problem: str) -> MarvexError:
+        """What the engine says of a file, in the analyst's words."""
+        line = re.search(r"on Line: (\d+)", problem)
+        widths = re.search(r"Expected Number of Columns: (\d+) Found: (\d+)", problem)
+        if line and widths:
+            expected, found = widths.groups()
+            return MarvexError(
+                f"{self.name}, row {line[1]} has {found} cells where the headings have {expected}",
+                "Mend the row, or put cells that hold the delimiter in quotes.",
+            )
+        return MarvexError(
+            f"{self.name} cannot be read: {_shortened(problem.splitlines()[0], 160)}",
+            "Check that it is a table with one heading row.",
+        )
 
 
 @contextlib.contextmanager

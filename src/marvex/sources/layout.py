@@ -1,0 +1,89 @@
+"""How a text file is laid out: its encoding, its delimiter and its headings, from its first lines."""
+
+from __future__ import annotations
+
+import codecs
+import csv
+import gzip
+import io
+from collections import Counter
+from dataclasses import dataclass
+from pathlib import Path
+
+from marvex.core.errors import MarvexError
+
+DELIMITERS = (",", ";", "\t", "|")
+LOOKED_AT = 256 * 1024  # bytes
+RECORDS_LOOKED_AT = 200
+
+_MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"), (codecs.BOM_UTF16_BE, "utf-16"))
+
+
+@dataclass(frozen=True, slots=True)
+class Layout:
+    """What the first lines of a text file show of it."""
+
+    encoding: str
+    delimiter: str
+    headings: tuple[str, ...]
+
+
+def layout_of(path: Path, name: str) -> Layout:
+    """The layout of a text file, plain or gzipped; its first line is its headings."""
+    try:
+        with gzip.open(path) if path.suffix == ".gz" else path.open("rb") as file:
+            start = file.read(LOOKED_AT)
+    except (OSError, EOFError) as problem:
+        raise MarvexError(f"{name} cannot be unpacked: {problem}", "Check the file.") from problem
+    encoding = _encoding(start)
+    text = codecs.getincrementaldecoder(encoding)("replace").decode(start)
+    if "\0" in text:
+        raise MarvexError(f"{name} is not a text file", "Give a .csv, or name its kind by its ending.")
+    delimiter = _delimiter(text)
+    headings = next(iter(_records(text, delimiter)), [])
+    return Layout(encoding, delimiter, _distinct(headings))
+
+
+def _encoding(start: bytes) -> str:
+    """UTF-8 or UTF-16 by its mark, UTF-8 where it is so, else Windows-1252."""
+    for mark, encoding in _MARKS:
+        if start.startswith(mark):
+            return encoding
+    try:
+        codecs.getincrementaldecoder("utf-8")().decode(start)
+    except UnicodeDecodeError:
+        return "cp1252"
+    return "utf-8"
+
+
+def _delimiter(text: str) -> str:
+    """The delimiter by which most records have the same number of cells, more than one."""
+
+    def fit(delimiter: str) -> tuple[int, int]:
+        widths = Counter(len(record) for record in _records(text, delimiter))
+        wide = {width: count for width, count in widths.items() if width > 1}
+        return max(((count, width) for width, count in wide.items()), default=(0, 0))
+
+    return max(DELIMITERS, key=fit)
+
+
+def _records(text: str, delimiter: str) -> list[list[str]]:
+    # The last line may be cut off in the middle of a cell.
+    whole = text if len(text) < LOOKED_AT // 2 else text[: text.rfind("\n") + 1]
+    reader = csv.reader(io.StringIO(whole, newline=""), delimiter=delimiter)
+    try:
+        return [record for record, _ in zip(reader, range(RECORDS_LOOKED_AT), strict=False) if record]
+    except csv.Error:
+        return []
+
+
+def _distinct(headings: list[str]) -> tuple[str, ...]:
+    """The headings trimmed, each once: a second 'net' becomes 'net 2', an empty one 'column 3'."""
+    seen: Counter[str] = Counter()
+    distinct = []
+    for place, heading in enumerate(headings, start=1):
+        name = heading.strip() or f"column {place}"
+        seen[name.casefold()] += 1
+        count = seen[name.casefold()]
+        distinct.append(name if count == 1 else f"{name} {count}")
+    return tuple(distinct)
