@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import filecmp
 import json
+import os
 import re
 import shlex
+import subprocess
 from pathlib import Path
 
 import pytest
 
-from conftest import DEMO, Desk
+from conftest import DEMO, MARVEX, Desk
+from marvex.core.errors import MarvexError
 from marvex.demo import make_data
+from marvex.pack.outputs import Outputs
 
 ROOT = Path(__file__).parent.parent
 
@@ -116,3 +120,52 @@ def test_the_commands_in_the_documents_run(ferries: Desk) -> None:
         done = ferries.run(*shlex.split(line)[1:])
         expected = 1 if "fails]" in line else 0
         assert done.status == expected, (path.name, line, done.err)
+
+
+def in_a_terminal(desk: Desk, *words: str, **variables: str) -> str:
+    """What the command prints in a terminal of 150 columns."""
+    shell = " ".join(shlex.quote(word) for word in (str(MARVEX), *words))
+    told = {**os.environ, "TERM": "xterm-256color", "COLUMNS": "150", **variables}
+    done = subprocess.run(
+        ["script", "-qec", shell, "/dev/null"], cwd=desk.folder, env=told, capture_output=True, check=True
+    )
+    return done.stdout.decode()
+
+
+def test_colour_is_for_terminals_and_can_be_refused(desk: Desk) -> None:
+    words = ("table", str(DEMO), "--by", "route", "--versus", "year-ago", "-q")
+    told = {name: "" for name in ("NO_COLOR",) if name in os.environ}
+    assert "\x1b[35m" in in_a_terminal(desk, *words, **told)
+    assert "\x1b[35m" not in in_a_terminal(desk, *words, NO_COLOR="1")
+
+
+def test_quiet_says_nothing_and_verbose_says_more(desk: Desk) -> None:
+    words = ("table", str(DEMO), "--by", "route", "--for", "2025", "--versus", "2024")
+    usual, verbose = desk.run(*words).err, desk.run("-v", *words).err
+    assert "caution: 1 new (Merle–Finmouth): no rows in 2024" in usual
+    assert "caution: 1 ended (Summer island hop)" in usual
+    assert "18,5" in verbose and "ties out: difference 0" in verbose
+    assert desk.run(*words, "--quiet").err == ""
+
+
+def test_what_cannot_be_written_leaves_what_was_there(desk: Desk) -> None:
+    (desk.folder / "old.csv").write_text("as it was")
+    (desk.folder / "folder.csv").mkdir()
+    outputs = Outputs()
+    outputs.add(desk.folder / "old.csv", "new")
+    outputs.add(desk.folder / "folder.csv", "new")
+    outputs.add(desk.folder / "gone" / "new.csv", "new")
+    with pytest.raises(MarvexError, match="cannot be written"):
+        outputs.write()
+    assert (desk.folder / "old.csv").read_text() == "as it was"
+    assert {path.name for path in desk.folder.iterdir()} == {"old.csv", "folder.csv"}
+
+
+def test_names_alike_but_for_case_are_cautioned(desk: Desk) -> None:
+    desk.write(
+        "list.csv", [("Fuel", "1", "2"), ("fuel ", "3", "4"), (" Fuel", "5", "6")], ("item", "then", "now")
+    )
+    found = desk.figures("table", "list.csv", "--by", "item", "--current", "now", "--base", "then")
+    # Trimmed, the first and the last are one category: 2 + 6 = 8.
+    assert [(point["label"], point["current"]) for point in found["points"][:2]] == [("Fuel", 8), ("fuel", 4)]
+    assert "Fuel and fuel are alike but for case, and were kept apart" in found["cautions"]

@@ -1,0 +1,184 @@
+"""Figures, dates and bars as text: rounding, signs, units, locales, and where they stop meaning anything."""
+
+from __future__ import annotations
+
+from datetime import date
+from decimal import Decimal
+from fractions import Fraction
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from marvex.core.comparison import Better, Comparison, Point, Side
+from marvex.core.judging import Judged
+from marvex.core.period import Grain, Window
+from marvex.core.units import (
+    FigureFormat,
+    Signs,
+    Unit,
+    exact_ratio,
+    fitting_decimals,
+    fitting_unit,
+    rounded,
+    visibly_adds_up,
+)
+from marvex.core.walk import can_cut_at, fitting_cut, walk_change
+from marvex.core.wording import window_text
+from marvex.tables.bar import AXIS, VarianceBar
+from marvex.views.canvas import measured
+from marvex.views.labels import fitted, fitted_or_cut, shortened, wrapped
+
+D = Decimal
+
+
+@pytest.mark.parametrize(
+    ("amount", "unit", "decimals", "shown"),
+    [
+        ("0.5", Unit.ONE, 0, "1"),
+        ("-0.5", Unit.ONE, 0, "-1"),
+        ("2.5", Unit.ONE, 0, "3"),
+        ("-2500", Unit.K, 0, "-3"),
+        ("2449999.99", Unit.M, 1, "2.4"),
+        ("2450000", Unit.M, 1, "2.5"),
+        ("99999999999999999999999999999999999.5", Unit.ONE, 0, "100000000000000000000000000000000000"),
+    ],
+)
+def test_figures_are_rounded_half_away_from_zero(amount: str, unit: Unit, decimals: int, shown: str) -> None:
+    assert rounded(D(amount), unit, decimals) == D(shown)
+
+
+@given(st.decimals(-(10**12), 10**12, places=4, allow_nan=False), st.sampled_from(Unit), st.integers(0, 3))
+def test_a_rounded_figure_is_within_half_a_place(amount: Decimal, unit: Unit, decimals: int) -> None:
+    shown = Fraction(rounded(amount, unit, decimals)) * 10**unit.power
+    assert abs(shown - Fraction(amount)) <= Fraction(10**unit.power, 2 * 10**decimals)
+
+
+def test_ratios_for_figures_have_six_decimals_half_even() -> None:
+    assert str(exact_ratio(Fraction(1, 8))) == "0.125000"
+    assert str(exact_ratio(Fraction(-1, 3))) == "-0.333333"
+    # 0.0000005 and 0.0000025 go to the even neighbour, 0.0000015 as well.
+    halves = [exact_ratio(Fraction(digits, 10_000_000)) for digits in (5, 15, 25)]
+    assert [f"{one:f}" for one in halves] == ["0.000000", "0.000002", "0.000002"]
+
+
+def test_signs_and_locales() -> None:
+    plain = FigureFormat(Unit.K, 1)
+    assert (plain.change(D("1250000")), plain.change(D("-1250000"))) == ("+1,250.0", "−1,250.0")
+    assert plain.change(D("10")) == "0.0"
+    bare = FigureFormat(Unit.ONE, 0, signs=Signs.BARE)
+    assert (bare.change(D(5)), bare.change(D(-5))) == ("5", "−5")
+    accounts = FigureFormat(Unit.ONE, 2, "de_DE", Signs.PARENTHESES)
+    assert (accounts.change(D(-1234)), accounts.amount(D(-1234))) == ("(1.234,00)", "(1.234,00)")
+    euro = FigureFormat(Unit.M, 1, "en_GB", currency="EUR")
+    assert (euro.headline(D("-1930000")), euro.unit_words) == ("−€1.9m", "million euros")
+    assert plain.amount(None) == "n/a"
+
+
+@pytest.mark.parametrize(
+    ("current", "base", "text"),
+    [
+        (77, 70, "+10.0%"),
+        (-80, -100, "+20.0%"),
+        (5, 0, "n/m"),
+        (5, -5, "n/m"),
+        (0, 5, "−100.0%"),
+        (1100, 100, ">999%"),
+        (1099, 110, "+899.1%"),
+        (-1200, -100, "<−999%"),
+        (None, 5, "n/a"),
+    ],
+)
+def test_ratios_stop_where_they_mean_nothing(current: int | None, base: int, text: str) -> None:
+    point = Point("x", None if current is None else D(current), D(base))
+    assert FigureFormat().ratio(point) == text
+
+
+def test_the_unit_and_decimals_fit_the_figures() -> None:
+    def fit(amounts: list[str], changes: list[str]) -> tuple[Unit, int]:
+        exact, moved = [D(one) for one in amounts], [D(one) for one in changes]
+        unit = fitting_unit(exact, moved)
+        return unit, fitting_decimals(exact, moved, unit)
+
+    assert fit(["1191415.12", "953000.5"], ["-28285.62", "109000"]) == (Unit.K, 0)
+    assert fit(["19468", "17556"], ["160", "-193"]) == (Unit.ONE, 0)
+    assert fit(["6053000.50"], ["1500", "900", "206000"]) == (Unit.K, 1)
+    assert fit(["12000000000"], ["300000000"]) == (Unit.BN, 1)
+    assert fit([], []) == (Unit.ONE, 0)
+
+
+def test_displayed_figures_that_do_not_add_up_are_noticed() -> None:
+    assert visibly_adds_up([D("0.4"), D("0.5")], D("0.9"), Unit.ONE, 0)
+    assert not visibly_adds_up([D("0.4"), D("0.4")], D("0.8"), Unit.ONE, 0)
+
+
+@pytest.mark.parametrize(
+    ("window", "text"),
+    [
+        (Window(date(2026, 1, 1), date(2026, 12, 31), Grain.YEAR), "2026"),
+        (Window(date(2024, 1, 1), date(2026, 12, 31), Grain.YEAR), "2024–2026"),
+        (Window(date(2026, 1, 1), date(2026, 12, 31), Grain.YEAR, date(2026, 10, 31)), "Jan–Oct 2026"),
+        (Window(date(2026, 1, 1), date(2026, 12, 31), Grain.YEAR, date(2026, 10, 17)), "1 Jan–17 Oct 2026"),
+        (Window(date(2026, 4, 1), date(2026, 6, 30), Grain.QUARTER), "Q2 2026"),
+        (Window(date(2026, 7, 1), date(2026, 12, 31), Grain.HALF), "H2 2026"),
+        (Window(date(2026, 6, 1), date(2026, 6, 30), Grain.MONTH), "Jun 2026"),
+        (Window(date(2025, 11, 1), date(2026, 2, 28), Grain.MONTH), "Nov 2025–Feb 2026"),
+        (Window(date(2026, 6, 18), date(2026, 6, 18), Grain.DAY), "18 Jun 2026"),
+        (Window(date(2026, 6, 1), date(2026, 6, 7), Grain.WEEK), "week 23 of 2026"),
+    ],
+)
+def test_windows_in_words(window: Window, text: str) -> None:
+    assert window_text(window, "en_GB") == text
+
+
+def test_the_terminal_bar_keeps_its_width_and_its_side() -> None:
+    def bar(change: int | None, lowest: int = -50, highest: int = 100) -> str:
+        return str(VarianceBar(None if change is None else D(change), D(lowest), D(highest), 16))
+
+    # 15 cells beside the axis: 5 to the left for 50, 10 to the right for 100.
+    assert bar(100) == " " * 5 + AXIS + "█" * 10
+    assert bar(-50) == "█" * 5 + AXIS + " " * 10
+    assert bar(50) == " " * 5 + AXIS + "█" * 5 + " " * 5
+    assert bar(1) == " " * 5 + AXIS + "▏" + " " * 9
+    assert bar(0) == bar(None) == " " * 5 + AXIS + " " * 10
+    assert bar(-50, highest=0) == "█" * 15 + AXIS
+    assert {len(bar(change)) for change in range(-50, 101, 7)} == {16}
+
+
+def cut_of(*pairs: tuple[int, int]) -> Decimal | None:
+    """Where a walk over (base, current) pairs would be cut."""
+    points = tuple(Point(str(n), D(now), D(then)) for n, (then, now) in enumerate(pairs))
+    total = Point("Total", D(sum(now for _, now in pairs)), D(sum(then for then, _ in pairs)))
+    comparison = Comparison(Side(None, None), Side(None, None), points, total)
+    walk = walk_change(comparison, [Judged(point, None) for point in points], "then", "now")
+    found = fitting_cut(walk)
+    assert found is None or can_cut_at(walk, found)
+    return found
+
+
+def test_standing_bars_are_cut_only_where_steps_are_small_beside_them() -> None:
+    # Levels from 9,995 to 10,010: 0.4 of the 15 below that is 9,989, down to a round 9,980.
+    assert cut_of((5000, 5010), (5000, 4985)) == 9980
+    assert cut_of((-5000, -5010), (-5000, -4985)) == -9980
+    assert cut_of((500, 900), (500, 100)) is None
+    assert cut_of((5000, 5000)) is None
+    assert cut_of((5, -10), (-4, 10)) is None
+
+
+def test_names_are_wrapped_made_smaller_or_shortened() -> None:
+    name = "Vessel maintenance and storm repairs"
+    lines = wrapped(name, 130, 16)
+    assert lines is not None and len(lines) > 1 and " ".join(lines) == name
+    assert all(measured(line, 16).width <= 130 for line in lines)
+    assert wrapped("Passagierschifffahrt", 40, 16) is None
+    assert wrapped("Ostrey–Finmouth", measured("Ostrey–", 16).width + 30, 16) == ("Ostrey–", "Finmouth")
+    small = fitted([name, "Fuel"], 130, 2, 16, 8)
+    assert small is not None and small.size < 16 and small.most_lines == 2
+    assert fitted([name], 20, 2, 16, 8) is None
+    cut = fitted_or_cut(name * 9, 130, 2, 16, 12).lines[0]
+    assert len(cut) == 2 and cut[1].endswith("…")
+    assert measured(shortened(name, 90, 16), 16).width <= 90
+
+
+def test_better_is_one_of_two() -> None:
+    assert [one.value for one in Better] == ["up", "down"]
