@@ -55,7 +55,7 @@ def test_sums_are_exact_to_the_last_digit(desk: Desk, rows: list[tuple[str, Deci
     # Summed independently as fractions; written in plain, exponent and leading-plus forms.
     forms = (lambda n: f"{n:f}", lambda n: f"{n:E}", lambda n: f"{n:+f}")
     desk.write("r.csv", [(name, forms[i % 3](n)) for i, (name, n) in enumerate(rows)], ("route", "net"))
-    found = by_label(desk.figures_within("table", "r.csv", *WORDS))
+    found = by_label(desk.figures_within("table", "r.csv", *WORDS, "--numbers", "point"))
     for name in {name for name, _ in rows}:
         assert Fraction(found[name]["current"]) == sum(Fraction(n) for one, n in rows if one == name)
 
@@ -94,7 +94,7 @@ def test_other_encodings_and_ragged_rows(desk: Desk) -> None:
         assert desk.figures("table", name, *WORDS)["points"][0]["label"] == "Café – 5 €"
     (desk.folder / "ragged.csv").write_text("route,net,more\nA,1,2\nB,2\nC,3,4,5\n")
     message = desk.refused("table", "ragged.csv", *WORDS, "--amount", "net")
-    assert "ragged.csv, row 3 has 2 cells where the headings have 3" in message
+    assert "ragged.csv, row 4 has 4 cells where the headings have 3" in message
 
 
 def test_bad_calls_and_bad_input_are_answered_in_one_short_message(desk: Desk) -> None:

@@ -140,7 +140,7 @@ AWKWARD = {
 @pytest.mark.parametrize("case", AWKWARD)
 def test_no_text_overlaps_or_leaves_the_picture(desk: Desk, case: str, size: tuple[int, int]) -> None:
     desk.write("list.csv", AWKWARD[case], ("item", "then", "now"))
-    analysis = analyse(str(desk.folder / "list.csv"), Settings(current="now", base="then"))
+    analysis = analyse([str(desk.folder / "list.csv")], Settings(current="now", base="then"))
     walk, shown = shown_walk(analysis)
     view = Waterfall(analysis.figures, analysis.first.names, default_style(), show=("change", "ratio"))
     framing = Framing(analysis.finding, "Now against then", "Source: list.csv. Ties out.")

@@ -57,14 +57,14 @@ def run(parsed: argparse.Namespace) -> int:
     by_account = _settings(
         by=("account_name",),
         where=("kind=cost",),
-        stored="negative",
+        stored=("negative",),
         better="down",
         versus=("budget",),
         output=(folder / "costs-by-account.png",),
     )
     for settings in (by_route, by_account):
-        deliver(build_waterfall(source, settings), parsed.loudness)
-    table = build_table(source, _settings(by=("route",), versus=("year-ago", "budget")))
+        deliver(build_waterfall([source], settings), parsed.loudness)
+    table = build_table([source], _settings(by=("route",), versus=("year-ago", "budget")))
     print_table(table.shown.analysis, table.words.title, table.words.subtitle, table.words.foot)
     if parsed.loudness >= 0:
         print(TRY_NEXT.format(folder=folder))

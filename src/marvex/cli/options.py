@@ -52,7 +52,13 @@ def _refuse(unknown: Sequence[str], parsed: argparse.Namespace) -> NoReturn:
 
 def add_source(parser: argparse.ArgumentParser) -> None:
     """The SOURCE that a command reads, and how loud it is."""
-    parser.add_argument("source", metavar="SOURCE", help="a .csv, .tsv, .txt or .parquet file, or - for CSV")
+    parser.add_argument(
+        "source",
+        metavar="SOURCE",
+        nargs="+",
+        help="a .csv, .tsv, .txt, .parquet, .xlsx, .ods, .json or .jsonl file, plain or gzipped, or - for CSV; "
+        "several as SCENARIO=FILE",
+    )
     add_loudness(parser)
 
 

@@ -157,12 +157,14 @@ def compare(
     cells_of_current: Sequence[Cell],
     cells_of_base: Sequence[Cell],
     appearance: Sequence[tuple[int | None, str]],
+    whole: Point | None = None,
 ) -> Comparison:
     """Points for every category that has a cell on either side, in the order given.
 
     Parameters
     ----------
     appearance : the keys of all cells, in the order in which the source gives them.
+    whole : the total, where figures do not add up to it; otherwise it is their sum.
 
     >>> sides = Side("actual", None), Side("budget", None)
     >>> fuel = Cell("Fuel", Decimal(77), 1), Cell("Fuel", Decimal(70), 1)
@@ -176,7 +178,7 @@ def compare(
         for key in appearance
         if key in now or key in then
     )
-    return Comparison(current, base, points, total_of(points))
+    return Comparison(current, base, points, whole or total_of(points))
 
 
 def total_of(points: Iterable[Point], label: str = "Total", kind: Kind = Kind.TOTAL) -> Point:

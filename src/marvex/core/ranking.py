@@ -59,14 +59,20 @@ def arrangement(comparisons: Sequence[Comparison], order: Order | None, keep: Ke
     )
 
 
-def arranged(comparison: Comparison, plan: Arrangement) -> Comparison:
-    """The comparison with its points so arranged, those gathered as one last point, `Other (n)`."""
+def arranged(comparison: Comparison, plan: Arrangement, other: Point | None = None) -> Comparison:
+    """The comparison with its points so arranged, those gathered as one last point, `Other (n)`.
+
+    Parameters
+    ----------
+    other : the point of those gathered, where figures do not add up; otherwise it is their sum.
+    """
     by_key = {point.key: point for point in comparison.points}
     points = [by_key[key] for key in plan.shown if key in by_key]
     rest = [by_key[key] for key in plan.gathered if key in by_key]
     if rest:
         size = len(plan.gathered)
-        points.append(replace(total_of(rest, f"Other ({size})", Kind.POINT), gathered=size))
+        gathered = other or total_of(rest)
+        points.append(replace(gathered, label=f"Other ({size})", kind=Kind.POINT, gathered=size))
     return replace(comparison, points=tuple(points))
 
 

@@ -8,6 +8,7 @@ from decimal import Decimal
 from marvex.core.comparison import Better, Comparison
 from marvex.core.judging import Judged
 from marvex.core.rules import Rule
+from marvex.core.totals import TotalAs
 from marvex.core.units import FigureFormat
 from marvex.core.wording import SideNames, finding
 
@@ -55,7 +56,9 @@ class Analysis:
     better: Better
     figures: FigureFormat
     subject: str
+    by: str  # the columns compared by, in words; empty where every row is a category
     filtered: str  # the filters in words, empty where there are none
+    total_as: TotalAs
     said: tuple[str, ...]  # what was worked out or chosen, for the terminal
     cautions: tuple[str, ...]
 

@@ -48,8 +48,12 @@ class ScenarioDates:
         return self.name or "data"
 
 
-def dates_of(name: str | None, days: Sequence[date]) -> ScenarioDates:
+def dates_of(name: str | None, days: Sequence[date], written: Grain | None = None) -> ScenarioDates:
     """How far a scenario with rows on these days runs.
+
+    Parameters
+    ----------
+    written : the grain that all of the dates are written in, such as months, where it is none of days.
 
     Days that are all starts, or all ends, of some grain mean the coarsest such grain and stand for
     whole periods; a lone day is itself.
@@ -59,7 +63,7 @@ def dates_of(name: str | None, days: Sequence[date]) -> ScenarioDates:
     """
     if not days:
         return ScenarioDates(name)
-    grain = _grain_of(days)
+    grain = written or _grain_of(days)
     return ScenarioDates(name, period_start(min(days), grain), period_end(max(days), grain), grain)
 
 

@@ -9,52 +9,60 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
 from marvex.core import rules, sides
-from marvex.core.comparison import Better, Comparison, compare
+from marvex.core.comparison import Better, Comparison, Kind, Point, compare
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.core.exact import difference, total
+from marvex.core.exact import ZERO, difference, total
 from marvex.core.judging import judged_points, judged_total
 from marvex.core.ranking import Keep, Order, arranged, arrangement
 from marvex.core.result import Analysis, Check, JudgedComparison, SourceFacts
 from marvex.core.rule_language import parse_rule
 from marvex.core.rules import Rule
 from marvex.core.sides import Sides
+from marvex.core.totals import Total, TotalAs, parse_total_as
 from marvex.core.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
 from marvex.core.wording import SideNames, capitalised, names_alike, side_names, without_side
-from marvex.pack.settings import Settings
-from marvex.sources import reader, roles
-from marvex.sources.reader import Reader
+from marvex.pack.asking import asked_of, is_name
+from marvex.pack.settings import Settings, flag
+from marvex.sources import ledger
+from marvex.sources.ledger import Ledger
 
 
-def analyse(source: str, settings: Settings) -> Analysis:
-    """Reads the source once and judges every comparison asked for.
+def analyse(sources: Sequence[str], settings: Settings) -> Analysis:
+    """Reads the sources once and judges every comparison asked for.
 
     Raises MarvexError where the call, the input or the data are wrong.
     """
     _check_together(settings)
     better = Better(settings.better)
-    with reader.reading(_asked_of_reader(source, settings)) as ledger:
-        if not ledger.roles.by:
+    total_as = parse_total_as(settings.total_as)
+    with ledger.reading(asked_of(sources, settings, total_as), settings.names) as book:
+        if not book.width:
             raise MarvexError(
                 "nothing says what to compare by",
-                f"Name a column of categories with --by: {ledger.categories}.",
+                f"Name a column of categories with --by: {book.categories}.",
             )
-        planned = [_plan(ledger, settings, versus) for versus in settings.versus or (None,)]
-        compared = _arranged([_compared(ledger, plan, settings) for plan in planned], settings)
-        facts = SourceFacts(ledger.name, ledger.rows_read, max(one.rows_used for one in compared))
-        said = (ledger.taken_for, *_choices(planned))
-        cautions = (*ledger.cautions, *_distinct(c for plan in planned for c in plan.cautions))
-        subject = _subject(ledger)
-        filtered = " and ".join(one.spoken for one in ledger.filters)
+        planned = [_plan(book, settings, versus) for versus in settings.versus or (None,)]
+        compared = _arranged(book, [_compared(book, plan, total_as) for plan in planned], settings, total_as)
+        facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared))
+        said = (*book.said, *_choices(planned))
+        cautions = (*book.cautions, *book.found_in_one_only())
+        cautions += _distinct(caution for plan in planned for caution in plan.cautions)
+        subject = _subject(book, total_as)
+        by = " and ".join(book.first.roles.by) if not book.first.roles.each_row else ""
+        filtered = " and ".join(one.spoken for one in book.first.filters)
     figures = _figure_format([one.comparison for one in compared], settings)
     judged = tuple(_judged(one, settings, better, figures) for one in compared)
     cautions += names_alike(point.label for one in judged for point in one.comparison.points)
     for one in judged:
         cautions += without_side(one.comparison.absent, one.names, figures)
-    return Analysis(facts, judged, better, figures, subject, filtered, said, _distinct(cautions))
+    return Analysis(
+        facts, judged, better, figures, subject, by, filtered, total_as, said, _distinct(cautions)
+    )
 
 
 @dataclass(frozen=True, slots=True)
 class _Compared:
+    plan: Sides
     comparison: Comparison
     ties_out: Check
     rows_used: int
@@ -67,69 +75,74 @@ def _check_together(settings: Settings) -> None:
         raise MarvexError(
             "--current and --base exclude --of and --versus", "Name the two sides as columns or as scenarios."
         )
-    if settings.current and (settings.amount or settings.scenario):
-        other = "--amount" if settings.amount else "--scenario"
-        raise MarvexError(f"--current and --base exclude {other}", f"Leave {other} out.")
+    for other in ("amount", "scenario", "headings_are"):
+        if settings.current and getattr(settings, other):
+            raise MarvexError(f"--current and --base exclude {flag(other)}", f"Leave {flag(other)} out.")
     if settings.rule and settings.rules:
         raise MarvexError("--rule and --rules exclude one another", "Use one of them.")
 
 
-def _asked_of_reader(source: str, settings: Settings) -> reader.Asked:
-    columns = roles.Asked(
-        settings.date,
-        settings.amount,
-        settings.scenario,
-        settings.current,
-        settings.base,
-        settings.by or (),
-    )
-    return reader.Asked(
-        source, columns, settings.where, settings.stored == "negative", settings.bad_cells == "blank"
-    )
-
-
-def _plan(ledger: Reader, settings: Settings, versus: str | None) -> Sides:
+def _plan(book: Ledger, settings: Settings, versus: str | None) -> Sides:
     asked = sides.Asked(settings.for_, settings.of, versus, settings.as_of, settings.whole)
-    if ledger.roles.has_sides_as_columns or settings.current:
-        amounts = ledger.roles.amounts
+    if settings.current:
+        amounts = [one.name for one in book.first.roles.amounts]
         return sides.sides_of_columns(
-            ledger.scenarios, amounts[0], amounts[1] if len(amounts) > 1 else None, asked
+            book.scenarios, amounts[0], amounts[1] if len(amounts) > 1 else None, asked
         )
-    return sides.plan_sides(ledger.scenarios, asked)
+    return sides.plan_sides(book.scenarios, asked)
 
 
-def _compared(ledger: Reader, plan: Sides, settings: Settings) -> _Compared:
-    now = ledger.cells(plan.current.span)
-    then = ledger.cells(plan.base.span) if plan.base else ()
+def _compared(book: Ledger, plan: Sides, total_as: TotalAs) -> _Compared:
+    now = book.cells(plan.current.span)
+    then = book.cells(plan.base.span) if plan.base else ()
     if not now and not then:
         raise MarvexError(
-            f"no rows in the window {'pass --where' if settings.where else 'have an amount'}",
+            "no rows in the window have an amount" + (" and pass --where" if book.first.filters else ""),
             "Ask for another window or keep more rows.",
         )
-    comparison = compare(plan.current, plan.base, now, then, ledger.in_given_order(now, then))
+    whole = None if total_as.adds_up else _engine_point(book, plan, None)
+    comparison = compare(plan.current, plan.base, now, then, book.in_given_order(now, then), whole)
     rows_by_side = [sum(cell.rows for cell in cells) for cells in (now, then)]
     # Both sides of a row are one row where they are columns of it.
-    rows = max(rows_by_side) if ledger.roles.has_sides_as_columns else sum(rows_by_side)
-    return _Compared(comparison, _ties_out(ledger, plan, comparison), rows)
+    rows = max(rows_by_side) if book.first.roles.sides_are_columns else sum(rows_by_side)
+    return _Compared(plan, comparison, _ties_out(book, plan, comparison, total_as, rows_by_side), rows)
 
 
-def _arranged(compared: Sequence[_Compared], settings: Settings) -> list[_Compared]:
+def _engine_point(book: Ledger, plan: Sides, among: Sequence[str] | None) -> Point:
+    """The point over all rows, or those of some categories, worked out by the engine and not added up."""
+    base = book.total(plan.base.span, among).amount if plan.base else None
+    label = "Total (not a sum)" if among is None else ""
+    return Point(label, book.total(plan.current.span, among).amount, base, Kind.TOTAL)
+
+
+def _arranged(
+    book: Ledger, compared: Sequence[_Compared], settings: Settings, total_as: TotalAs
+) -> list[_Compared]:
     order = Order(settings.order) if settings.order else None
     keep = Keep(settings.keep.count, settings.keep.word == "bottom") if settings.keep else None
     plan = arrangement([one.comparison for one in compared], order, keep)
-    return [replace(one, comparison=arranged(one.comparison, plan)) for one in compared]
+    gathered = [label for _, label in plan.gathered]
+    found = []
+    for one in compared:
+        other = None if total_as.adds_up or not gathered else _engine_point(book, one.plan, gathered)
+        found.append(replace(one, comparison=arranged(one.comparison, plan, other)))
+    return found
 
 
-def _ties_out(ledger: Reader, plan: Sides, comparison: Comparison) -> Check:
-    """The points added up against the engine's own total of all rows, on both sides."""
-    missing = difference(
-        ledger.total(plan.current.span).amount,
-        total(point.current for point in comparison.points if point.current is not None),
-    )
-    if plan.base is not None and not missing:
-        missing = difference(
-            ledger.total(plan.base.span).amount,
-            total(point.base for point in comparison.points if point.base is not None),
+def _ties_out(
+    book: Ledger, plan: Sides, comparison: Comparison, total_as: TotalAs, rows_by_side: Sequence[int]
+) -> Check:
+    """The points added up against the engine's own total of all rows; where they do not add up, their rows."""
+    bases = (plan.current, plan.base) if plan.base else (plan.current,)
+    missing = ZERO
+    for place, side in enumerate(bases):
+        whole = book.total(side.span)
+        if not total_as.adds_up:
+            missing += abs(whole.rows - rows_by_side[place])
+            continue
+        amounts = [point.base if place else point.current for point in comparison.points]
+        missing += abs(
+            difference(whole.amount or ZERO, total(amount for amount in amounts if amount is not None))
         )
     if missing:
         raise MarvexError(f"the points do not tie out with the source: {missing} is missing", "")
@@ -196,15 +209,25 @@ def _rule(comparison: Comparison, settings: Settings, better: Better, names: Sid
     return rules.effect() if ready == "effect" else rules.direction(better)
 
 
-def _subject(ledger: Reader) -> str:
+def _subject(book: Ledger, total_as: TotalAs) -> str:
     """What the amounts are called: the one thing that the rows were narrowed to, else the column."""
-    for one in reversed(ledger.filters):
-        value = one.names_one
-        if value and not value.replace("-", "").isdecimal():
-            return capitalised(value)
-    if ledger.roles.has_sides_as_columns:
-        return "Total"
-    return capitalised(ledger.roles.amounts[0].replace("_", " "))
+    roles = book.first.roles
+    narrowed = next(
+        (one for one in (f.names_one for f in reversed(book.first.filters)) if is_name(one)), None
+    )
+    if total_as.way is Total.DISTINCT:
+        name = f"distinct {total_as.column}"
+    elif total_as.way is Total.COUNT:
+        name = "number of rows"
+    elif len(roles.amounts) == 1:
+        name = roles.amounts[0].name.replace("_", " ")
+    else:
+        name = "total"
+    if total_as.way in (Total.MEAN, Total.HIGHEST, Total.LOWEST, Total.CLOSING):
+        name = f"{total_as.way.value} {name}"
+    if narrowed is None:
+        return capitalised(name)
+    return capitalised(narrowed) if total_as.way is Total.SUM else capitalised(f"{name}, {narrowed}")
 
 
 def _choices(planned: Sequence[Sides]) -> tuple[str, ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
@@ -42,11 +43,11 @@ class Built:
     words: Words
 
 
-def build_table(source: str, settings: Settings) -> Built:
+def build_table(sources: Sequence[str], settings: Settings) -> Built:
     """The variance table and its files; nothing is written yet."""
     check_outputs(settings.output, TABLE_ENDINGS, "--output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
-    analysis = analyse(source, settings)
+    analysis = analyse(sources, settings)
     shown = shown_table(analysis)
     words = words_of(shown, settings)
     style = default_style()
@@ -63,12 +64,17 @@ def build_table(source: str, settings: Settings) -> Built:
     return Built(shown, outputs, words)
 
 
-def build_waterfall(source: str, settings: Settings) -> Built:
+def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
     """The waterfall and its files; nothing is written yet."""
     pictures = settings.output or (Path("waterfall.png"),)
     check_outputs(pictures, PICTURE_ENDINGS, "--output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
-    analysis = analyse(source, settings)
+    analysis = analyse(sources, settings)
+    if not analysis.total_as.adds_up:
+        raise MarvexError(
+            f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",
+            "marvex table shows it, category by category.",
+        )
     if analysis.first.comparison.base is None:
         raise MarvexError(
             "a waterfall of changes needs a base to walk from",
@@ -143,14 +149,14 @@ def words_of(shown: Shown, settings: Settings, remark: str = "") -> Words:
     """
     analysis = shown.analysis
     title = analysis.finding if settings.title is None else settings.title
-    subtitle = _subtitle(analysis, settings) if settings.subtitle is None else settings.subtitle
+    subtitle = _subtitle(analysis) if settings.subtitle is None else settings.subtitle
     return Words(title, subtitle, _foot(shown, settings, remark))
 
 
-def _subtitle(analysis: Analysis, settings: Settings) -> str:
-    by = " and ".join(settings.by) if settings.by else ""
+def _subtitle(analysis: Analysis) -> str:
+    by = analysis.by.replace("_", " ")
     sides = "; ".join(dict.fromkeys(one.names.both for one in analysis.comparisons))
-    parts = [f"{analysis.subject}{' by ' + by.replace('_', ' ') if by else ''}", sides]
+    parts = [f"{analysis.subject}{' by ' + by if by else ''}", sides]
     if analysis.figures.unit_words:
         parts.append(analysis.figures.unit_words)
     return ", ".join(part for part in parts if part)
@@ -175,6 +181,8 @@ def _foot(shown: Shown, settings: Settings, remark: str) -> str:
 def _adds_up(analysis: Analysis) -> bool:
     """Whether the displayed figures of every comparison add up to the displayed totals."""
     unit, decimals = analysis.figures.unit, analysis.figures.decimals
+    if not analysis.total_as.adds_up:
+        return True
     for one in analysis.comparisons:
         points, whole = one.comparison.points, one.comparison.total
         columns = [

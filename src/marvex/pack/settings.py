@@ -65,6 +65,11 @@ def option(
     return dataclasses.field(default=() if repeats else default, metadata={"option": about})
 
 
+def of_source(group: str, help: str, metavar: str) -> Any:
+    """A field that can be said for each of several sources: `COL` for all, `NAME=COL` for one."""
+    return option(group, help, metavar, repeats=True)
+
+
 def names(text: str) -> tuple[str, ...]:
     """`a,b` as its parts."""
     parts = tuple(part.strip() for part in text.split(",") if part.strip())
@@ -142,28 +147,54 @@ READING, COMPARING, JUDGING, PRESENTING = "reading", "comparing", "judging", "pr
 class Settings:
     """What one call asks for; a field that is None (or empty) was not said."""
 
-    date: str | None = option(READING, "the column of dates", "COL")
-    amount: str | None = option(READING, "the column of amounts", "COL")
-    scenario: str | None = option(READING, "the column that says actual, budget or forecast", "COL")
-    by: tuple[str, ...] | None = option(
-        READING, "the categories compared; several are joined as 'A / B'", "COL[,COL]", read=names
+    date: tuple[str, ...] = of_source(READING, "the column of dates", "COL")
+    amount: tuple[str, ...] = of_source(
+        READING, "the column of amounts; several become categories", "COL[,COL…]"
+    )
+    scenario: tuple[str, ...] = of_source(READING, "the column that says actual, budget or forecast", "COL")
+    by: tuple[str, ...] = of_source(
+        READING, "the categories compared; several are joined as 'A / B'", "COL[,COL]"
     )
     current: str | None = option(
         READING, "the column of the current side, in a table that has both sides as columns", "COL"
     )
     base: str | None = option(READING, "the column of the base, in such a table", "COL")
+    headings_are: tuple[str, ...] = of_source(
+        READING,
+        "the table is wide: its headings are periods, scenarios, or the values of a new column NAME",
+        "period|scenario|NAME",
+    )
+    sheet: tuple[str, ...] = of_source(READING, "the sheet of a workbook", "NAME")
+    cells: tuple[str, ...] = of_source(READING, "the part of a sheet", "B4:N40")
     where: tuple[str, ...] = option(
         READING,
         "keep these rows; also != >= <= < > and ~ with * for any text; repeat to narrow",
         "COL=VALUE[,VALUE]",
         repeats=True,
     )
-    total_as: str = option(READING, "how rows become one figure", choices=("sum",), default="sum")
-    stored: str = option(
+    total_as: str = option(
         READING,
-        "how the source signs its amounts; negative ones are turned",
-        choices=("positive", "negative"),
-        default="positive",
+        "how rows become one figure: sum, mean, count, distinct:COL, closing, highest or lowest; default: sum",
+        "HOW",
+        default="sum",
+    )
+    numbers: tuple[str, ...] = of_source(
+        READING, "how figures are written, where it is not worked out", "auto|point|comma"
+    )
+    dates: tuple[str, ...] = of_source(
+        READING, "how dates are written, where it is not worked out", "auto|dmy|mdy|ymd"
+    )
+    stored: tuple[str, ...] = of_source(
+        READING, "how the source signs its amounts; negative ones are turned", "positive|negative"
+    )
+    names: Path | None = option(
+        READING, "a two-column table: the name in the source, the name to show", "FILE", read=Path
+    )
+    totals: str = option(
+        READING,
+        "rows and columns that are totals of others: left out and said, or kept",
+        choices=("drop", "keep"),
+        default="drop",
     )
     bad_cells: str = option(
         READING, "what an unreadable cell does", choices=("stop", "blank"), default="stop"
@@ -270,6 +301,13 @@ class Settings:
         PRESENTING, "the numbers behind it, as .json or .csv", "FILE", read=Path, repeats=True
     )
 
+
+# What an option of a source may say, where not just anything.
+WORDS_OF_SOURCE = {
+    "numbers": ("auto", "point", "comma"),
+    "dates": ("auto", "dmy", "mdy", "ymd"),
+    "stored": ("positive", "negative"),
+}
 
 FIELDS = {field.name: field for field in dataclasses.fields(Settings)}
 OPTIONS: dict[str, Option] = {name: field.metadata["option"] for name, field in FIELDS.items()}

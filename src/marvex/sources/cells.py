@@ -1,52 +1,153 @@
-"""How one cell is read: a figure, a date, a name, each as an expression of SQL.
+"""How a figure is read, as an expression of SQL and, for samples, by the same patterns in Python.
 
-Two readings of a figure stand side by side. The plain one is fast and right for `-1234.50`;
-the strict one is asked only where a column holds what the plain one might misread.
+Two readings stand side by side. The plain one is fast and right for `-1234.50`; the full one takes
+every form that people write, `(1,234.50)`, `1.234,5-`, `EUR 1.2k`, in the column's own convention,
+and is asked only where a column holds what the plain one does not read or might misread.
 """
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
+from decimal import Decimal
+from enum import Enum
+
+from marvex.core.exact import EXACT
 
 MOST_DIGITS = 38
 NARROW_DIGITS = 18  # DuckDB adds up decimals of so many digits in one machine word
 
-_FIGURE = r"[-+]?([0-9]+\.?[0-9]*|\.[0-9]+)([eE][-+]?[0-9]{1,2})?"
+_THIN = " \u00a0\u202f\u2009'’"  # what stands between thousands besides a point or a comma
+_SYMBOL = "€$£¥₹₩₽₺"
+_CURRENCY = rf"(?:[A-Z]{{3}}|[{_SYMBOL}])"
+_GAP = "[ \u00a0\u202f]*"
+_EXPONENT = r"(?:[eE][-+]?[0-9]{1,2})?"
+
+_POINT = rf"(?:[0-9]{{1,3}}(?:[,{_THIN}][0-9]{{3}})+(?:\.[0-9]+)?|[0-9]+(?:\.[0-9]*)?|\.[0-9]+)"
+_COMMA = rf"(?:[0-9]{{1,3}}(?:[.{_THIN}][0-9]{{3}})+(?:,[0-9]+)?|[0-9]+(?:,[0-9]*)?|,[0-9]+)"
+
+_PLAIN_FIGURE = rf"[-+]?(?:[0-9]+\.?[0-9]*|\.[0-9]+){_EXPONENT}"
+# 1.234 and 1,234 are a thousand in one convention and a bit more than one in the other.
+_AMBIGUOUS = r"[^0-9]*[1-9][0-9]{0,2}[.,][0-9]{3}[^0-9.,]*"
+_ABSENT = "|".join(("", "-", "–", "—", "n/a", "na", "#n/a", "n\\.a\\.", "null", "nil", "\\."))
+
+
+def _around(digits: str) -> str:
+    """The digits with the signs, currencies and letters that may stand about them."""
+    front = rf"{_GAP}[-+−]?{_GAP}{_CURRENCY}?{_GAP}[-+−]?{_GAP}"
+    back = rf"{_GAP}(?:%|bn|[kKmM])?{_GAP}{_CURRENCY}?{_GAP}(?:-|CR|DR|Cr|Dr)?{_GAP}"
+    return rf"(?:{front}{digits}{back}|{_GAP}\({front}{digits}{back}\){_GAP})"
+
+
+class Convention(Enum):
+    """Which sign stands before the decimals."""
+
+    POINT = "point"
+    COMMA = "comma"
+
+    @property
+    def pattern(self) -> str:
+        digits = _POINT if self is Convention.POINT else _COMMA
+        return (
+            rf"(?:{_around(digits)}|{_GAP}{_PLAIN_FIGURE}{_GAP})"
+            if self is Convention.POINT
+            else _around(digits)
+        )
+
+
+_EITHER = re.compile(f"{Convention.POINT.pattern}|{Convention.COMMA.pattern}")
+_ABSENT_TEXT = re.compile(_ABSENT, re.IGNORECASE)
+
+
+def is_figure(text: str) -> bool:
+    """Whether a cell of a sample is a figure in any of the accepted forms."""
+    return _EITHER.fullmatch(text.strip()) is not None
+
+
+def is_absent(text: str) -> bool:
+    """Whether a cell says that there is nothing: blank, a dash, n/a."""
+    return _ABSENT_TEXT.fullmatch(text.strip()) is not None
+
+
+def value_of(text: str, convention: Convention) -> Decimal | None:
+    """The value of one cell of a sheet, as the engine reads it; None where it is absent or no figure."""
+    text = text.strip()
+    if not re.fullmatch(convention.pattern, text):
+        return None
+    mantissa, exponent = re.fullmatch(r"(.*?[0-9.])(?:[eE]([-+]?[0-9]+))?([^0-9]*)", text).group(1, 2)  # type: ignore[union-attr]
+    digits = re.sub(r"[^0-9.,]", "", mantissa)
+    digits = (
+        digits.replace(",", "")
+        if convention is Convention.POINT
+        else digits.replace(".", "").replace(",", ".")
+    )
+    letter = re.search(r"[0-9.,]\s*(%|bn|[kKmM])", text)
+    power = {"%": -2, "k": 3, "m": 6, "bn": 9}[letter[1].lower()] if letter else 0
+    value = EXACT.scaleb(Decimal(digits), power + int(exponent or 0))
+    return -value if re.search(r"^\s*\(|^[^0-9]*[-−]|-\s*$|C[Rr]\s*\)?\s*$", text) else value
+
+
+def could_be_thousands(text: str) -> bool:
+    """Whether a figure means one thing with a decimal point and another with a decimal comma."""
+    return re.fullmatch(_AMBIGUOUS, text.strip()) is not None
 
 
 @dataclass(frozen=True, slots=True)
 class FigureReading:
-    """How amounts are read: with how many decimals, in how wide a type, by which reading."""
+    """How amounts are read: with how many decimals, in how wide a type, in which convention.
+
+    Without a convention the plain reading is used.
+    """
 
     decimals: int
     is_wide: bool = False
-    is_strict: bool = False
+    convention: Convention | None = None
 
     @property
     def type(self) -> str:
         return f"DECIMAL({MOST_DIGITS if self.is_wide else NARROW_DIGITS}, {self.decimals})"
 
     def amount(self, text: str) -> str:
-        """The expression's text as a decimal; NULL where it is blank or no figure."""
-        plain = f"TRY_CAST({text} AS {self.type})"
-        if not self.is_strict:
-            return plain
-        return f"CASE WHEN {is_figure(text)} THEN {plain} END"
+        """The expression's text as a decimal; NULL where it is absent or no figure."""
+        if self.convention is None:
+            return f"TRY_CAST({text} AS {self.type})"
+        number = f"TRY_CAST({self._digits(text)} AS {self.type})"
+        # The factor is applied in the widest type, and only where there is one.
+        scaled = f"CAST({number} * {_factor(text)} AS {self.type})"
+        signed = f"CASE WHEN {_is_negative(text)} THEN -({scaled}) ELSE {scaled} END"
+        return (
+            f"CASE WHEN regexp_full_match({text}, {_quoted(_GAP + _PLAIN_FIGURE + _GAP)}) AND {self._point()} "
+            f"THEN TRY_CAST({text} AS {self.type}) "
+            f"WHEN {matches(text, self.convention)} THEN {signed} END"
+        )
 
     def decimals_in(self, text: str) -> str:
-        """How many decimals a figure is written with."""
-        point = f"strpos({text}, '.')"
-        written = f"CASE WHEN {point} > 0 THEN length(rtrim({text})) - {point} ELSE 0 END"
-        if not self.is_strict:
-            return written
-        mantissa = f"length(regexp_extract({text}, '\\.([0-9]*)', 1))"
-        exponent = f"coalesce(TRY_CAST(regexp_extract({text}, '[eE]([-+]?[0-9]+)', 1) AS INTEGER), 0)"
-        return f"CASE WHEN {is_figure(text)} THEN greatest({mantissa} - {exponent}, 0) ELSE 0 END"
+        """How many decimals a figure needs, those of its exponent or percent sign included."""
+        if self.convention is None:
+            point = f"strpos({text}, '.')"
+            return f"CASE WHEN {point} > 0 THEN length(rtrim({text})) - {point} ELSE 0 END"
+        digits = self._digits(text)
+        mantissa = f"length(regexp_extract({digits}, '\\.([0-9]*)', 1))"
+        exponent = f"coalesce(TRY_CAST(regexp_extract({text}, '[0-9.][eE]([-+]?[0-9]+)', 1) AS INTEGER), 0)"
+        percent = f"CASE WHEN contains({text}, '%') THEN 2 ELSE 0 END"
+        needed = f"greatest({mantissa} - {exponent} + {percent}, 0)"
+        return f"CASE WHEN {matches(text, self.convention)} THEN {needed} ELSE 0 END"
+
+    def _digits(self, text: str) -> str:
+        """The digits alone, with a point before the decimals."""
+        mantissa = f"regexp_replace({text}, '[eE][-+]?[0-9]+', '')"
+        kept = f"regexp_replace({mantissa}, '[^0-9.,]', '', 'g')"
+        if self.convention is Convention.COMMA:
+            return f"replace(replace({kept}, '.', ''), ',', '.')"
+        return f"replace({kept}, ',', '')"
+
+    def _point(self) -> str:
+        return "true" if self.convention is Convention.POINT else "false"
 
 
-def is_figure(text: str) -> str:
-    """Whether the text is a figure, strictly."""
-    return f"regexp_full_match(trim({text}), '{_FIGURE}')"
+def matches(text: str, convention: Convention) -> str:
+    """Whether the text is a figure in that convention."""
+    return f"regexp_full_match({text}, {_quoted(convention.pattern)})"
 
 
 def might_be_misread(text: str) -> str:
@@ -54,21 +155,33 @@ def might_be_misread(text: str) -> str:
     return f"(contains({text}, 'e') OR contains({text}, 'E') OR contains({text}, '_'))"
 
 
-def is_blank(text: str) -> str:
-    return f"({text} IS NULL OR trim({text}) = '')"
+def is_ambiguous(text: str) -> str:
+    """Whether the text means one thing with a decimal point and another with a decimal comma."""
+    return f"regexp_full_match({text}, {_quoted(_AMBIGUOUS)})"
 
 
-def day(text: str) -> str:
-    """The text as a day: ISO dates and times, `2026-10` as its first day, `2026` as 1 January."""
-    stripped = f"trim({text})"
-    return (
-        f"CASE WHEN regexp_full_match({stripped}, '\\d{{4}}-\\d\\d-\\d\\d([T ].*)?') "
-        f"THEN TRY_CAST(left({stripped}, 10) AS DATE) "
-        f"WHEN regexp_full_match({stripped}, '\\d{{4}}-\\d\\d') THEN TRY_CAST({stripped} || '-01' AS DATE) "
-        f"WHEN regexp_full_match({stripped}, '[12]\\d{{3}}') THEN TRY_CAST({stripped} || '-01-01' AS DATE) END"
-    )
+def is_nothing(text: str) -> str:
+    """Whether the text says that there is nothing: blank, a dash, n/a."""
+    return f"({text} IS NULL OR regexp_full_match(lower(trim({text})), {_quoted(_ABSENT)}))"
 
 
 def name(text: str) -> str:
     """The text as a category's name: trimmed, empty where there is none."""
     return f"coalesce(trim({text}), '')"
+
+
+def _factor(text: str) -> str:
+    letter = f"lower(regexp_extract({text}, '[0-9.,]\\s*(%|bn|k|K|m|M)', 1))"
+    wide = f"DECIMAL({MOST_DIGITS - NARROW_DIGITS}, 2)"
+    return (
+        f"CAST(CASE {letter} WHEN '%' THEN 0.01 WHEN 'k' THEN 1000 WHEN 'm' THEN 1000000 "
+        f"WHEN 'bn' THEN 1000000000 ELSE 1 END AS {wide})"
+    )
+
+
+def _is_negative(text: str) -> str:
+    return f"regexp_matches({text}, '^\\s*\\(|[-−]|C[Rr]\\s*\\)?\\s*$')"
+
+
+def _quoted(pattern: str) -> str:
+    return "'" + pattern.replace("'", "''") + "'"

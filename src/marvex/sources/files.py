@@ -1,39 +1,61 @@
 """Files as relations: which reader a name asks for, and the text that DuckDB reads it by.
 
-Nothing is loaded here; a relation is read when it is queried.
+A plain table in a text file, or a Parquet file, is read where it lies. A workbook, a list of
+objects, or a sheet saved as text is first made tidy, and then read as the same kind of table.
 """
 
 from __future__ import annotations
 
 import contextlib
+import csv
 import gzip
+import json
 import shutil
 import sys
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.sources.layout import Layout, layout_of
+from marvex.sources.layout import Layout, is_plain_table, layout_of
 
 DELIMITED = (".csv", ".tsv", ".txt")
-READABLE = (*DELIMITED, ".parquet")
+WORKBOOKS = (".xlsx", ".ods")
+OBJECTS = (".json", ".jsonl")
+READABLE = (*DELIMITED, ".parquet", *WORKBOOKS, *OBJECTS)
 STANDARD_INPUT = "-"
 SMALL = 16_000_000  # bytes
 GZIP_MARK = b"\x1f\x8b"
+ROW_COLUMN = "\u2060row"  # of a table that was made tidy: each row's number in the source
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What a call says of the form of one source."""
+
+    source: str
+    sheet: str | None = None
+    cells: str | None = None
+    named: frozenset[str] = frozenset()  # headings and names that options name
+    keep_totals: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class SourceFile:
     """A file to be read, and what it is called in messages and on pictures.
 
-    `first_row` is the number that the first row of data has in the file, as a spreadsheet counts.
+    `letters` are the columns of a table that was made tidy, in step with its headings; `said` is
+    what was left out on the way.
     """
 
     name: str
     path: Path
     layout: Layout | None = None  # None where the file itself says how it is laid out
+    sheet: str | None = None
+    letters: tuple[str, ...] = ()
+    said: tuple[str, ...] = ()
 
     @property
     def is_small(self) -> bool:
@@ -41,46 +63,157 @@ class SourceFile:
         return self.path.stat().st_size < SMALL
 
     @property
-    def first_row(self) -> int:
-        return 2 if self.layout else 1
+    def row_column(self) -> str | None:
+        return ROW_COLUMN if self.letters else None
 
-    @property
-    def quoted(self) -> str:
-        """The path within SQL."""
-        return quoted_text(str(self.path))
+    def place(self, row: int, column: str) -> str:
+        """Where a cell is, as a message says it; `row` counts from 1 without the headings, or is the source's own."""
+        if self.letters and self.layout:
+            letter = self.letters[self.layout.headings.index(column)]
+            sheet = f", sheet '{self.sheet}'" if self.sheet else ""
+            return f"{self.name}{sheet}, cell {letter}{row}"
+        return f"{self.name}, row {row + (1 if self.layout else 0)}, column {column}"
 
     def relation(self) -> str:
         """The table function that reads it; all columns of a text file are text."""
+        path = quoted_text(str(self.path))
         if self.layout is None:
-            return f"read_parquet({self.quoted})"
-        columns = ", ".join(f"{quoted_text(name)}: 'VARCHAR'" for name in self.layout.headings)
+            return f"read_parquet({path})"
+        headings = (*self.layout.headings, *([ROW_COLUMN] if self.letters else []))
+        columns = ", ".join(f"{quoted_text(name)}: 'VARCHAR'" for name in headings)
         return (
-            f"read_csv({self.quoted}, auto_detect = false, header = true, "
+            f"read_csv({path}, auto_detect = false, header = true, "
             f"delim = {quoted_text(self.layout.delimiter)}, quote = '\"', escape = '\"', nullstr = '', "
             f"columns = {{{columns}}})"
         )
 
 
+def quoted_text(text: str) -> str:
+    """A value within SQL, where it cannot be bound."""
+    return "'" + text.replace("'", "''") + "'"
+
+
+def quoted_name(name: str) -> str:
+    """A column's name within SQL."""
+    return '"' + name.replace('"', '""') + '"'
+
+
 @contextlib.contextmanager
-def opened(source: str) -> Iterator[SourceFile]:
-    """The source as a file; what is not UTF-8 on disk is put into a temporary one for as long as needed."""
+def opened(wanted: Wanted) -> Iterator[SourceFile]:
+    """The source as a file; what cannot be read where it lies is put into a temporary one."""
     with contextlib.ExitStack() as stack:
 
         def spare_folder() -> Path:
             return Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="marvex-")))
 
-        if source == STANDARD_INPUT:
+        if wanted.source == STANDARD_INPUT:
             name, path = "standard input", _from_standard_input(spare_folder())
         else:
-            path = _checked(source)
+            path = _checked(wanted.source)
             name = path.name
-        if _kind(path) not in DELIMITED:
+        kind = _kind(path)
+        if kind not in WORKBOOKS and wanted.sheet:
+            raise MarvexError(f"--sheet {wanted.sheet}: {name} is no workbook", "Leave --sheet out.")
+        if kind == ".parquet":
             yield SourceFile(name, path)
-            return
-        layout = layout_of(path, name)
-        if not layout.encoding.startswith("utf-8"):
-            path = _as_utf8(path, layout.encoding, spare_folder())
-        yield SourceFile(name, path, layout)
+        elif kind in DELIMITED:
+            yield _text_file(path, name, wanted, spare_folder)
+        elif kind in OBJECTS:
+            headings, rows = _objects(path, name, kind)
+            yield _written_tidy(
+                name, None, headings, ((place, row) for place, row in enumerate(rows, 1)), spare_folder()
+            )
+        else:
+            yield _workbook(path, name, wanted, spare_folder())
+
+
+def _text_file(path: Path, name: str, wanted: Wanted, spare_folder: Callable[[], Path]) -> SourceFile:
+    layout = layout_of(path, name)
+    if not layout.encoding.startswith("utf-8"):
+        path = _as_utf8(path, layout.encoding, spare_folder())
+    if wanted.cells is None and (path.stat().st_size > SMALL or is_plain_table(layout)):
+        return SourceFile(name, path, layout)
+    with (
+        gzip.open(path, "rt", encoding="utf-8-sig", newline="")
+        if path.suffix == ".gz"
+        else path.open(encoding="utf-8-sig", newline="") as file
+    ):
+        rows = list(csv.reader(file, delimiter=layout.delimiter))
+    return _tidied(name, None, rows, wanted, spare_folder(), is_text=True)
+
+
+def _workbook(path: Path, name: str, wanted: Wanted, folder: Path) -> SourceFile:
+    from marvex.sources.sheets import sheet_rows
+
+    sheet, rows = sheet_rows(path, name, wanted.sheet)
+    return _tidied(name, sheet, rows, wanted, folder)
+
+
+def _tidied(
+    name: str,
+    sheet: str | None,
+    rows: Sequence[Sequence[Any]],
+    wanted: Wanted,
+    folder: Path,
+    is_text: bool = False,
+) -> SourceFile:
+    from marvex.sources.grid import grid_of
+    from marvex.sources.tidy import tidy
+
+    table = tidy(grid_of(rows, wanted.cells), name, wanted.named, wanted.keep_totals, is_text)
+    numbered = ((line.number, line.cells) for line in table.lines)
+    return _written_tidy(name, sheet, table.headings, numbered, folder, table.letters, table.said)
+
+
+def _written_tidy(
+    name: str,
+    sheet: str | None,
+    headings: Sequence[str],
+    rows: Iterable[tuple[int, Sequence[str]]],
+    folder: Path,
+    letters: tuple[str, ...] = (),
+    said: tuple[str, ...] = (),
+) -> SourceFile:
+    """The tidy table as a file, each row with its number in the source where its columns have letters."""
+    path = folder / "tidy.csv"
+    with path.open("w", encoding="utf-8", newline="") as file:
+        writer = csv.writer(file, lineterminator="\n", quoting=csv.QUOTE_ALL)
+        writer.writerow([*headings, *([ROW_COLUMN] if letters else [])])
+        for number, cells in rows:
+            writer.writerow([*cells, *([number] if letters else [])])
+    return SourceFile(name, path, Layout("utf-8", ",", tuple(headings)), sheet, letters, said)
+
+
+def _objects(path: Path, name: str, kind: str) -> tuple[list[str], list[list[str]]]:
+    """A list of objects, or one object a line, as headings and rows; every figure keeps its digits."""
+    text = gzip.decompress(path.read_bytes()) if path.suffix == ".gz" else path.read_bytes()
+    decoder: Any = {"parse_float": str, "parse_int": str}
+    try:
+        if kind == ".jsonl":
+            lines = text.decode("utf-8-sig").splitlines()
+            records = [json.loads(line, **decoder) for line in lines if line.strip()]
+        else:
+            records = json.loads(text.decode("utf-8-sig"), **decoder)
+    except (UnicodeDecodeError, json.JSONDecodeError) as problem:
+        raise MarvexError(
+            f"{name} is not JSON: {problem}", "Give a list of objects, or one object a line."
+        ) from problem
+    if not isinstance(records, list) or not all(isinstance(record, dict) for record in records):
+        raise MarvexError(
+            f"{name} is not a list of objects", "Give [{…}, {…}], or one object a line as .jsonl."
+        )
+    headings = list(dict.fromkeys(key for record in records for key in record))
+    if not headings:
+        raise MarvexError(f"{name} is empty", "Give a list of objects with rows of data.")
+    return headings, [[_json_text(record.get(key)) for key in headings] for record in records]
+
+
+def _json_text(value: Any) -> str:
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return str(value).lower()
+    return value if isinstance(value, str) else json.dumps(value)
 
 
 def _as_utf8(path: Path, encoding: str, folder: Path) -> Path:
@@ -98,16 +231,6 @@ def _kind(path: Path) -> str:
     """The ending that says what is in the file, `.gz` aside."""
     suffixes = [suffix.lower() for suffix in path.suffixes]
     return suffixes[-2] if suffixes[-1:] == [".gz"] and len(suffixes) > 1 else "".join(suffixes[-1:])
-
-
-def quoted_text(text: str) -> str:
-    """A value within SQL, where it cannot be bound."""
-    return "'" + text.replace("'", "''") + "'"
-
-
-def quoted_name(name: str) -> str:
-    """A column's name within SQL."""
-    return '"' + name.replace('"', '""') + '"'
 
 
 def _checked(source: str) -> Path:

@@ -7,10 +7,14 @@ import csv
 import gzip
 import io
 from collections import Counter
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
 from marvex.core.errors import MarvexError
+from marvex.sources.cells import is_figure
+from marvex.sources.dates import is_like_a_date
+from marvex.sources.roles import split
 
 DELIMITERS = (",", ";", "\t", "|")
 LOOKED_AT = 256 * 1024  # bytes
@@ -26,6 +30,7 @@ class Layout:
     encoding: str
     delimiter: str
     headings: tuple[str, ...]
+    first: tuple[tuple[str, ...], ...] = ()  # the first records, headings included
 
 
 def layout_of(path: Path, name: str) -> Layout:
@@ -40,8 +45,39 @@ def layout_of(path: Path, name: str) -> Layout:
     if "\0" in text:
         raise MarvexError(f"{name} is not a text file", "Give a .csv, or name its kind by its ending.")
     delimiter = _delimiter(text)
-    headings = next(iter(_records(text, delimiter)), [])
-    return Layout(encoding, delimiter, _distinct(headings))
+    records = _records(text, delimiter)
+    headings = next(iter(records), [])
+    return Layout(encoding, delimiter, distinct(headings), tuple(tuple(one) for one in records))
+
+
+def is_plain_table(layout: Layout) -> bool:
+    """Whether the first line is its headings and every row a fact, so that it needs no tidying.
+
+    Not plain: lines of other widths, empty or repeated headings, headings that are periods, and
+    lists without dates, which may hold totals.
+    """
+    headings, *rows = layout.first
+    if any(len(row) != len(headings) for row in rows) and max(len(row) for row in layout.first) > len(
+        headings
+    ):
+        return False
+    if not all(heading.strip() for heading in headings) or len(headings) == 1:
+        return len(headings) == 1 and len(rows) > 0 and all(len(row) == 1 for row in rows)
+    if sum(split(heading)[0] is not None for heading in headings) > 1:
+        return False
+    if any(is_figure(heading) for heading in headings):
+        return False
+    if any(tuple(row) == headings for row in rows):
+        return False
+    dated = [
+        place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])
+    ]
+    return bool(dated)
+
+
+def _is_dated(cells: Sequence[str]) -> bool:
+    filled = [cell for cell in cells[:50] if cell.strip()]
+    return bool(filled) and 2 * sum(is_like_a_date(cell) for cell in filled) > len(filled)
 
 
 def _encoding(start: bytes) -> str:
@@ -77,7 +113,7 @@ def _records(text: str, delimiter: str) -> list[list[str]]:
         return []
 
 
-def _distinct(headings: list[str]) -> tuple[str, ...]:
+def distinct(headings: Sequence[str]) -> tuple[str, ...]:
     """The headings trimmed, each once: a second 'net' becomes 'net 2', an empty one 'column 3'."""
     seen: Counter[str] = Counter()
     distinct = []

@@ -1,7 +1,7 @@
 """The one query: what is asked of a source, as SQL text with quoted names and bound values.
 
-`facts` is the source with each cell read, grouped to one row a category, scenario and written
-date; every later question is asked of it, so a source is read once however many sides there are.
+`facts` is a source with each cell read, grouped to one row a category, scenario and written date;
+every later question is asked of it, so a source is read once however many sides there are.
 """
 
 from __future__ import annotations
@@ -10,8 +10,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from marvex.core.comparison import Span
+from marvex.core.totals import Total, TotalAs
 from marvex.sources import cells
-from marvex.sources.cells import FigureReading
+from marvex.sources.cells import Convention, FigureReading
 from marvex.sources.files import quoted_name, quoted_text
 from marvex.sources.roles import Roles
 from marvex.sources.where import Filter
@@ -26,177 +27,261 @@ class Query:
 
 
 def sample(relation: str, names: Sequence[str], rows: int) -> Query:
-    """Creates `sample`, the first rows with every column as text."""
-    columns = ", ".join(f"{_text(name)} AS {quoted_name(name)}" for name in names)
-    return Query(f"CREATE TEMP TABLE sample AS SELECT {columns} FROM {relation} LIMIT {rows}")
-
-
-def column_kinds(names: Sequence[str], scenarios: Sequence[str]) -> Query:
-    """For each column of the sample: cells filled, figures, dates, scenario names; four figures each."""
-    known = ", ".join(quoted_text(one) for one in scenarios)
-    parts = []
-    for column in names:
-        text = quoted_name(column)
-        parts += [
-            f"count(*) FILTER (NOT {cells.is_blank(text)})",
-            f"count(*) FILTER ({cells.is_figure(text)})",
-            f"count(*) FILTER ({cells.day(text)} IS NOT NULL)",
-            f"count(*) FILTER (lower(trim({text})) IN ({known}))",
-        ]
-    return Query(f"SELECT {', '.join(parts)} FROM sample")
-
-
-def most_decimals(amounts: Sequence[str]) -> Query:
-    """The most decimals that the amounts of the sample are written with."""
-    reading = FigureReading(0, is_strict=True)
-    most = ", ".join(f"max({reading.decimals_in(quoted_name(name))})" for name in amounts)
-    return Query(f"SELECT greatest(0, {most}) FROM sample")
+    """The first rows, every cell as text."""
+    return Query(f"SELECT {', '.join(_text(name) for name in names)} FROM {relation} LIMIT {rows}")
 
 
 @dataclass(frozen=True, slots=True)
 class Facts:
-    """How a source becomes `facts`: its relation, roles, filters, and how amounts are read."""
+    """How one source becomes its table of facts.
 
+    Parameters
+    ----------
+    place : which of the sources it is; its table is `facts_0`, `facts_1`, …
+    relation : the table function that reads it.
+    reading : how amounts are read.
+    is_negative : the source stores its amounts with the other sign.
+    is_numbered : each category's first row is kept, for their given order.
+    has_times : dates may have a time of day, which is left out before grouping.
+    row_column : the column that holds each row's number in the source, where the rows were put together.
+    key : the column whose values are counted, for a distinct count.
+    has_names : the table `names` says which name is shown for one in the source.
+    """
+
+    place: int
     relation: str
     roles: Roles
     filters: tuple[Filter, ...]
     reading: FigureReading
-    is_negative: bool  # the source stores its amounts with the other sign
-    is_numbered: bool  # each category's first row is kept, for their given order
+    is_negative: bool
+    is_numbered: bool
+    has_times: bool
+    row_column: str | None
+    key: str | None
+    has_names: bool
 
-    def create(self) -> Query:
-        """Creates the table: categories c0, c1 …, row, scenario, day, kept, amount, and counts."""
-        raw, values = self._raw(self.is_numbered)
+    @property
+    def table(self) -> str:
+        return f"facts_{self.place}"
+
+    def create_raw(self) -> Query:
+        """Creates the table `raw`: categories c0, c1 …, texts of scenario and date, and figures."""
+        source, values = self._source(self.is_numbered)
         amount = self.reading.amount("amount_text")
-        # Cells are read after grouping wherever that can be: a ledger has far fewer dates than rows.
-        grouped = f"""
-            SELECT {self._categories()}, row, scenario_text, date_text, kept,
-                sum({amount}) AS amount,
-                count({amount}) AS figures,
+        # Dates are read after grouping: a ledger has far fewer of them than rows.
+        return Query(
+            f"""CREATE OR REPLACE TEMP TABLE raw AS
+            SELECT {self._categories()}, row, scenario_text, date_text, key, kept,
+                sum(amount) AS amount, count(amount) AS figures, max(amount) AS highest, min(amount) AS lowest,
                 count(*) AS rows,
-                count(*) FILTER (kept AND NOT {cells.is_blank("amount_text")}) AS written,
+                count(*) FILTER (kept AND NOT {cells.is_nothing("amount_text")}) AS written,
                 max(CASE WHEN kept THEN {self.reading.decimals_in("amount_text")} END) AS decimals,
                 bool_or({cells.might_be_misread("amount_text")}) AS doubtful,
-                {"min(number)" if self.is_numbered else "NULL"} AS first_row
-            FROM ({raw}) GROUP BY ALL"""
+                {"min(number)" if self.is_numbered else "NULL::BIGINT"} AS first_row
+            FROM (SELECT *, {amount} AS amount FROM ({source})) GROUP BY ALL""",
+            tuple(values),
+        )
+
+    def create(self) -> Query:
+        """Creates the table of facts from `raw` and `days`, which holds every written date as a day."""
         sign = "-" if self.is_negative else ""
-        return Query(
-            f"""CREATE OR REPLACE TEMP TABLE facts AS
-            SELECT {self._categories()}, row, nullif({cells.name("scenario_text")}, '') AS scenario,
-                {cells.day("date_text")} AS day, date_text, kept, {sign}amount AS amount,
-                figures, rows, written, decimals, doubtful, first_row
-            FROM ({grouped})""",
-            tuple(values),
-        )
-
-    def unreadable_figures(self) -> Query:
-        """Row number, column and text of the amounts that are no figures, the first ones first."""
-        return self._unreadable(
-            f"NOT {cells.is_blank('amount_text')} AND {self.reading.amount('amount_text')} IS NULL",
-            "amount_text",
-        )
-
-    def unreadable_dates(self) -> Query:
-        """Row number, column and text of the dates that are none, the first ones first."""
-        return self._unreadable(
-            f"NOT {cells.is_blank('date_text')} AND {cells.day('date_text')} IS NULL", "date_text"
-        )
-
-    def _unreadable(self, condition: str, text: str) -> Query:
-        raw, values = self._raw(numbered=True)
-        return Query(
-            f"SELECT number, amount_column, {text} FROM ({raw}) WHERE kept AND {condition} ORDER BY number LIMIT 1",
-            tuple(values),
-        )
-
-    def _raw(self, numbered: bool = False) -> tuple[str, list[str]]:
-        """The source with its columns by role, as text, one row an amount."""
-        conditions = [one.condition() for one in self.filters]
-        values = [value for _, bound in conditions for value in bound]
-        kept = " AND ".join(sql for sql, _ in conditions) or "true"
-        roles = self.roles
-        columns = [
-            *(
-                # Rows that are not kept say only how far the data go.
-                f"CASE WHEN kept THEN {cells.name(_text(name))} END AS c{place}"
-                for place, name in enumerate(roles.by)
-            ),
-            f"{'row_number() OVER ()' if roles.each_row else 'NULL'} AS row",
-            f"{'row_number() OVER ()' if numbered else 'NULL'} AS number",
-            f"{_text(roles.date) if roles.date else 'NULL::VARCHAR'} AS date_text",
-            "kept",
+        ends = ("lowest", "highest") if self.is_negative else ("highest", "lowest")
+        shown = [
+            f"coalesce(n{place}.shown, c{place}) AS c{place}" if self.has_names else f"c{place}"
+            for place in range(len(self.roles.by))
         ]
-        columns += self._amount_columns()
-        source = f"(SELECT *, {kept} AS kept FROM {self.relation})"
-        return f"SELECT {', '.join(columns)} FROM {source}", values
+        joins = [
+            f"LEFT JOIN names AS n{place} ON n{place}.name = c{place}"
+            for place in range(len(self.roles.by) if self.has_names else 0)
+        ]
+        return Query(
+            f"""CREATE TEMP TABLE {self.table} AS
+            SELECT {self.place} AS source, {", ".join(shown) or "NULL AS c0"}, row,
+                nullif({cells.name("scenario_text")}, '') AS scenario, days.day, date_text, key, kept,
+                {sign}amount AS amount, {sign}{ends[0]} AS highest, {sign}{ends[1]} AS lowest,
+                figures, rows, first_row
+            FROM raw LEFT JOIN days USING (date_text) {" ".join(joins)}"""
+        )
 
-    def _amount_columns(self) -> list[str]:
-        roles = self.roles
-        texts = [_text(name) for name in roles.amounts]
-        names = [quoted_text(name) for name in roles.amounts]
-        if roles.has_sides_as_columns:
-            return [
-                f"unnest([{', '.join(texts)}]) AS amount_text",
-                f"unnest([{', '.join(names)}]) AS scenario_text",
-                f"unnest([{', '.join(names)}]) AS amount_column",
-            ]
-        scenario = _text(roles.scenario) if roles.scenario else "NULL::VARCHAR"
-        return [f"{texts[0]} AS amount_text", f"{scenario} AS scenario_text", f"{names[0]} AS amount_column"]
+    def conventions(self) -> Query:
+        """How many amounts are figures in each convention, in neither, and how many could be thousands."""
+        source, values = self._source(False)
+        text = "trim(amount_text)"
+        point, comma = (cells.matches(text, one) for one in Convention)
+        return Query(
+            f"SELECT count(*) FILTER ({point} AND NOT {comma}), count(*) FILTER ({comma} AND NOT {point}), "
+            f"count(*) FILTER ({cells.is_ambiguous(text)}) FROM ({source}) "
+            f"WHERE kept AND NOT {cells.is_nothing('amount_text')}",
+            tuple(values),
+        )
 
-    def _categories(self) -> str:
-        return ", ".join(f"c{place}" for place in range(len(self.roles.by))) or "NULL AS c0"
+    def unreadable_figure(self) -> Query:
+        """Row number, column and text of the first amount that is no figure."""
+        amount = self.reading.amount("amount_text")
+        return self._first(f"NOT {cells.is_nothing('amount_text')} AND {amount} IS NULL", "amount_text")
+
+    def unreadable_date(self) -> Query:
+        """Row number, column and text of the first date that is none."""
+        undated = "date_text IN (SELECT date_text FROM days WHERE day IS NULL)"
+        return self._first(f"NOT {cells.is_nothing('date_text')} AND {undated}", "date_text")
+
+    def _first(self, condition: str, text: str) -> Query:
+        source, values = self._source(True)
+        return Query(
+            f"SELECT number, amount_column, {text} FROM ({source}) WHERE kept AND {condition} "
+            "ORDER BY number LIMIT 1",
+            tuple(values),
+        )
 
     def appearance(self, rows: int | None) -> Query:
         """The categories of the kept rows in the order of the source, within its first so many rows."""
         columns = self._categories()
         if self.is_numbered:
-            return Query(f"SELECT {columns} FROM facts WHERE kept GROUP BY {columns} ORDER BY min(first_row)")
-        raw, values = self._raw(numbered=True)
+            return Query(
+                f"SELECT {columns} FROM {self.table} WHERE kept GROUP BY {columns} ORDER BY min(first_row)"
+            )
+        source, values = self._source(True)
         limit = f" LIMIT {rows}" if rows else ""
         return Query(
-            f"SELECT {columns} FROM (SELECT * FROM ({raw}){limit}) WHERE kept "
+            f"SELECT {columns} FROM (SELECT * FROM ({source}){limit}) WHERE kept "
             f"GROUP BY {columns} ORDER BY min(number)",
             tuple(values),
         )
 
+    def _source(self, numbered: bool) -> tuple[str, list[str]]:
+        """The source with its columns by role, as text, one row an amount."""
+        conditions = [one.condition() for one in self.filters]
+        values = [value for _, bound in conditions for value in bound]
+        kept = " AND ".join(sql for sql, _ in conditions) or "true"
+        roles = self.roles
+        number = _text(self.row_column) + "::BIGINT" if self.row_column else "row_number() OVER ()"
+        columns = [
+            *(f"{self._category(name)} AS c{place}" for place, name in enumerate(roles.by)),
+            f"{number if roles.each_row else 'NULL::BIGINT'} AS row",
+            f"{number if numbered else 'NULL::BIGINT'} AS number",
+            f"{_text(self.key) if self.key else 'NULL::VARCHAR'} AS key",
+            *self._amount_columns(),
+            "kept",
+        ]
+        return f"SELECT {', '.join(columns)} FROM (SELECT *, {kept} AS kept FROM {self.relation})", values
 
-READ_SUMMARY = Query(
-    "SELECT sum(rows)::BIGINT, sum(written - figures) FILTER (kept), max(decimals), bool_or(doubtful), "
-    "sum(rows) FILTER (kept AND day IS NULL AND trim(coalesce(date_text, '')) <> ''), "
-    "sum(rows) FILTER (kept AND day IS NULL), sum(amount) FILTER (kept AND day IS NULL), "
-    "coalesce(sum(rows) FILTER (kept), 0)::BIGINT FROM facts"
+    def _category(self, name: str) -> str:
+        text = self._unnested("category") if name == self.roles.headings else cells.name(_text(name))
+        # Rows that are not kept say only how far the data go.
+        return f"CASE WHEN kept THEN {text} END" if name != self.roles.headings else text
+
+    def _amount_columns(self) -> list[str]:
+        roles = self.roles
+        date = _text(roles.date) if roles.date else "NULL::VARCHAR"
+        if self.has_times:
+            timed = f"regexp_full_match({date}, '\\d{{4}}-\\d\\d-\\d\\d[T ].*')"
+            date = f"CASE WHEN {timed} THEN left({date}, 10) ELSE {date} END"
+        scenario = _text(roles.scenario) if roles.scenario else "NULL::VARCHAR"
+        if not roles.amounts:
+            return [
+                "'1' AS amount_text",
+                f"{scenario} AS scenario_text",
+                f"{date} AS date_text",
+                "'rows' AS amount_column",
+            ]
+        if len(roles.amounts) == 1:
+            only = roles.amounts[0]
+            scenario = quoted_text(only.scenario) if only.scenario else scenario
+            date = quoted_text(only.period) if only.period else date
+            amount, column = _text(only.name), quoted_text(only.name)
+        else:
+            if any(one.scenario for one in roles.amounts):
+                scenario = self._unnested("scenario")
+            if any(one.period for one in roles.amounts):
+                date = self._unnested("period")
+            amount = f"unnest([{', '.join(_text(one.name) for one in roles.amounts)}])"
+            column = self._unnested("name")
+        return [
+            f"{amount} AS amount_text",
+            f"{scenario} AS scenario_text",
+            f"{date} AS date_text",
+            f"{column} AS amount_column",
+        ]
+
+    def _unnested(self, field: str) -> str:
+        """What the headings say, one text an amount column, in step with the amounts."""
+        texts = [getattr(one, field) for one in self.roles.amounts]
+        listed = ", ".join("NULL" if text is None else quoted_text(text) for text in texts)
+        return f"unnest([{listed}]::VARCHAR[])"
+
+    def _categories(self) -> str:
+        return ", ".join(f"c{place}" for place in range(len(self.roles.by))) or "NULL AS c0"
+
+
+RAW_SUMMARY = Query(
+    "SELECT sum(rows)::BIGINT, coalesce(sum(written - figures) FILTER (kept), 0)::BIGINT, "
+    "coalesce(max(decimals), 0), coalesce(bool_or(doubtful), false), "
+    "coalesce(sum(rows) FILTER (kept), 0)::BIGINT FROM raw"
 )
+WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT NULL")
+
+
+def undated(table: str) -> Query:
+    """How many kept rows have an unreadable date, how many have no day at all, and their sum."""
+    blank = cells.is_nothing("date_text")
+    return Query(
+        f"SELECT coalesce(sum(rows) FILTER (NOT {blank}), 0)::BIGINT, coalesce(sum(rows), 0)::BIGINT, sum(amount) "
+        f"FROM {table} WHERE kept AND day IS NULL"
+    )
+
 
 # Every day on which a scenario has an amount, kept or not: how far the data are known.
 SCENARIO_DAYS = Query(
-    "SELECT scenario, day FROM facts WHERE figures > 0 AND day IS NOT NULL GROUP BY ALL ORDER BY scenario, day"
+    "SELECT scenario, day FROM facts WHERE figures > 0 AND (day IS NOT NULL OR date_text IS NULL) "
+    "GROUP BY ALL ORDER BY scenario, day"
 )
 
 
-def cells_of(span: Span, categories: int) -> Query:
-    """The amounts of one span by category: names, row, exact sum, and the number of rows in it."""
+def cells_of(span: Span, categories: int, total_as: TotalAs) -> Query:
+    """The figures of one span by category: names, row, figure, and the number of rows in it."""
     columns = ", ".join(f"c{place}" for place in range(categories))
-    where, values = _within(span)
+    where, values = _within(span, total_as)
     return Query(
-        f"SELECT {columns}, row, sum(amount), sum(figures)::BIGINT FROM facts WHERE {where} "
+        f"SELECT {columns}, row, {_FIGURES[total_as.way]}, sum(figures)::BIGINT FROM facts WHERE {where} "
         f"GROUP BY {columns}, row HAVING sum(figures) > 0",
         values,
     )
 
 
-def total_of(span: Span) -> Query:
-    """The exact sum of one span over all categories, and the number of rows in it."""
-    where, values = _within(span)
-    return Query(f"SELECT sum(amount), coalesce(sum(figures), 0)::BIGINT FROM facts WHERE {where}", values)
+def total_of(span: Span, total_as: TotalAs, among: Sequence[tuple[str, ...]] | None = None) -> Query:
+    """The figure of one span over all categories, or those named, and the number of rows in it."""
+    where, values = _within(span, total_as)
+    if among is not None:
+        columns = ", ".join(f"c{place}" for place in range(len(among[0])))
+        marks = ", ".join(f"({', '.join('?' for _ in names)})" for names in among)
+        where += f" AND ({columns}) IN ({marks})"
+        values += tuple(name for names in among for name in names)
+    return Query(
+        f"SELECT {_FIGURES[total_as.way]}, coalesce(sum(figures), 0)::BIGINT FROM facts WHERE {where}", values
+    )
 
 
-def _within(span: Span) -> tuple[str, tuple[object, ...]]:
-    where = "kept AND scenario IS NOT DISTINCT FROM ?"
-    values: tuple[object, ...] = (span.scenario,)
-    if span.first is not None:
-        where += " AND day BETWEEN ? AND ?"
-        values += (span.first, span.last)
-    return where, values
+_FIGURES = {
+    Total.SUM: "sum(amount)",
+    Total.COUNT: "sum(amount)",
+    Total.MEAN: "sum(amount)",
+    Total.CLOSING: "sum(amount)",
+    Total.DISTINCT: "count(DISTINCT key)::DECIMAL(38, 0)",
+    Total.HIGHEST: "max(highest)",
+    Total.LOWEST: "min(lowest)",
+}
+
+
+def _within(span: Span, total_as: TotalAs) -> tuple[str, tuple[object, ...]]:
+    scenario = "scenario IS NOT DISTINCT FROM ?"
+    if span.first is None:
+        return f"kept AND {scenario}", (span.scenario,)
+    inside = f"{scenario} AND day BETWEEN ? AND ?"
+    values = (span.scenario, span.first, span.last)
+    if total_as.way is not Total.CLOSING:
+        return f"kept AND {inside}", values
+    # One closing date for all: the last with any row, kept or not; nothing is carried forward.
+    return f"kept AND {inside} AND day = (SELECT max(day) FROM facts WHERE {inside})", values + values
 
 
 def _text(name: str) -> str:

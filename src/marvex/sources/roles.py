@@ -1,19 +1,24 @@
 """Which column plays which role: as named by an option, or worked out from names and values.
 
-Where two columns serve equally the analyst is asked; nothing is guessed.
+A heading may itself be a period, a scenario, both ("Jan 2026 Budget") or a category: the table is
+then wide, and each such column is an `AmountColumn` that knows what its heading says. Where two
+readings serve equally the analyst is asked; nothing is guessed.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.sides import ACTUAL_NAMES, PLANNED_NAMES
+from marvex.sources.cells import could_be_thousands, is_absent, is_figure
+from marvex.sources.dates import is_like_a_date, written
 
-DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week")
-AMOUNT_NAMES = ("amount", "net", "value", "total", "sum", "net amount", "net_amount")
+DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
+AMOUNT_NAMES = ("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance")
 SCENARIO_NAMES = ("scenario", "version")
+SCENARIO_WORDS = (*ACTUAL_NAMES, *PLANNED_NAMES)
 CODE_WORDS = {"id", "code", "no", "nr", "number", "account", "ref", "reference", "year", "month", "key"}
 
 
@@ -26,11 +31,16 @@ class Column:
     figures: int
     dates: int
     scenarios: int  # cells that hold a usual scenario's name
+    all_could_be_thousands: bool
 
     @property
     def is_dates(self) -> bool:
-        bare_years = self.dates == self.figures
-        return _is_most(self.dates, self.filled) and (not bare_years or self.name.casefold() in DATE_NAMES)
+        bare_numbers = self.dates <= self.figures
+        return _is_most(self.dates, self.filled) and (not bare_numbers or self.says_date)
+
+    @property
+    def says_date(self) -> bool:
+        return any(word in DATE_NAMES for word in self.name.casefold().replace("_", " ").split())
 
     @property
     def is_figures(self) -> bool:
@@ -47,56 +57,106 @@ class Column:
 
 
 @dataclass(frozen=True, slots=True)
+class AmountColumn:
+    """A column of amounts, and what its heading says of them where the table is wide."""
+
+    name: str
+    period: str | None = None
+    scenario: str | None = None
+    category: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Asked:
-    """The columns that options name."""
+    """The columns that options name, and what they say of the headings."""
 
     date: str | None = None
-    amount: str | None = None
+    amounts: tuple[str, ...] = ()
     scenario: str | None = None
     current: str | None = None
     base: str | None = None
     by: tuple[str, ...] = ()
+    headings_are: str | None = None
+    needs_amounts: bool = True
 
 
 @dataclass(frozen=True, slots=True)
 class Roles:
-    """Which column plays which role; None where no column does."""
+    """Which column plays which role; None where no column does.
+
+    `headings` names the new column that headings become categories of; `each_row` is true where
+    every row is a category of its own, named by the first of `by`.
+    """
 
     date: str | None
     scenario: str | None
-    amounts: tuple[str, ...]  # one, or the two sides of a table that has both as columns
+    amounts: tuple[AmountColumn, ...]
     by: tuple[str, ...]
-    each_row: bool  # every row is a category of its own, named by the first of `by`
+    headings: str | None = None
+    each_row: bool = False
 
     @property
-    def has_sides_as_columns(self) -> bool:
-        return len(self.amounts) > 1
+    def has_dates(self) -> bool:
+        return self.date is not None or any(one.period for one in self.amounts)
+
+    @property
+    def has_scenarios(self) -> bool:
+        return self.scenario is not None or any(one.scenario for one in self.amounts)
+
+    @property
+    def sides_are_columns(self) -> bool:
+        """Whether both sides of a row are that row: scenarios that are no periods, as columns."""
+        return len(self.amounts) > 1 and all(one.scenario and not one.period for one in self.amounts)
+
+
+def columns_of(names: Sequence[str], rows: Sequence[Sequence[str | None]]) -> tuple[Column, ...]:
+    """What a sample shows of each column."""
+    return tuple(_column(name, [row[place] or "" for row in rows]) for place, name in enumerate(names))
+
+
+def _column(name: str, cells: Sequence[str]) -> Column:
+    filled = [cell.strip() for cell in cells if not is_absent(cell)]
+    kinds = {cell: (is_figure(cell), is_like_a_date(cell)) for cell in set(filled)}
+    separated = [cell for cell in set(filled) if "." in cell or "," in cell]
+    return Column(
+        name,
+        len(filled),
+        sum(kinds[cell][0] for cell in filled),
+        sum(kinds[cell][1] for cell in filled),
+        sum(cell.casefold() in SCENARIO_WORDS for cell in filled),
+        bool(separated) and all(could_be_thousands(cell) for cell in separated),
+    )
 
 
 def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
     """The roles of the columns of a source; raises MarvexError where that cannot be told."""
     names = [column.name for column in columns]
-    named = {
-        option: found_column(column, names, source, f"--{option}")
-        for option, column in (
-            ("date", asked.date),
-            ("amount", asked.amount),
-            ("scenario", asked.scenario),
-            ("current", asked.current),
-            ("base", asked.base),
-        )
-        if column is not None
-    }
-    by = tuple(found_column(column, names, source, "--by") for column in asked.by)
-    free = [column for column in columns if column.name not in (*named.values(), *by)]
-    date = named.get("date") or _date(free, source)
-    amounts = _amounts(free, named, source, date)
-    scenario = None
-    if "current" not in named:
-        scenario = named.get("scenario") or _scenario(free)
-    if date is None and not by:
-        return Roles(None, scenario, amounts, (_label(free, scenario, source),), each_row=scenario is None)
-    return Roles(date, scenario, amounts, by, each_row=False)
+    date = _named(asked.date, names, source, "--date")
+    scenario = _named(asked.scenario, names, source, "--scenario")
+    headings = _new_column(asked, names)
+    by = tuple(one if one == headings else found_column(one, names, source, "--by") for one in asked.by)
+    taken = {date, scenario, *by}
+    free = [column for column in columns if column.name not in taken]
+    amounts = _amount_columns(free, asked, names, source, bool(date))
+    free = [column for column in free if column.name not in {one.name for one in amounts}]
+    if date is None and not any(one.period for one in amounts):
+        date = _date(free, source)
+    if scenario is None and not any(one.scenario for one in amounts):
+        scenario = _scenario([column for column in free if column.name != date])
+    if any(one.category for one in amounts) and headings not in by:
+        by = (*by, headings or "heading")
+    roles = Roles(
+        date, scenario, amounts, by, headings or ("heading" if amounts and amounts[0].category else None)
+    )
+    if by or (roles.has_dates and not any(one.period for one in amounts)):
+        return roles
+    free = [column for column in free if column.name not in (date, scenario)]
+    label = _label(free, source)
+    return replace(roles, by=(label,), each_row=not roles.has_scenarios or roles.sides_are_columns)
+
+
+def _named(asked: str | None, names: Sequence[str], source: str, option: str) -> str | None:
+    return None if asked is None else found_column(asked, names, source, option)
 
 
 def found_column(asked: str, names: Sequence[str], source: str, option: str) -> str:
@@ -112,26 +172,101 @@ def found_column(asked: str, names: Sequence[str], source: str, option: str) -> 
     )
 
 
+def _new_column(asked: Asked, names: Sequence[str]) -> str | None:
+    """The name of the column that headings become the values of, where they are categories."""
+    if asked.headings_are in (None, "period", "scenario"):
+        return None
+    assert asked.headings_are is not None
+    if asked.headings_are in names:
+        raise MarvexError(
+            f"--headings-are {asked.headings_are}: there is such a column already",
+            "Give the new column another name.",
+        )
+    return asked.headings_are
+
+
+def _amount_columns(
+    free: Sequence[Column], asked: Asked, names: Sequence[str], source: str, has_date: bool
+) -> tuple[AmountColumn, ...]:
+    if not asked.needs_amounts:
+        return ()
+    if asked.current is not None:
+        sides = [one for one in (asked.current, asked.base) if one is not None]
+        options = ("--current", "--base")
+        found = [
+            found_column(one, names, source, option) for one, option in zip(sides, options, strict=False)
+        ]
+        return tuple(AmountColumn(name, scenario=name) for name in found)
+    chosen = [found_column(one, names, source, "--amount") for one in asked.amounts]
+    figures = [column.name for column in free if column.is_figures and not column.is_code]
+    if asked.headings_are == "period":
+        return _by_period(chosen or [one for one in figures if split(one)[0]], source)
+    if asked.headings_are == "scenario":
+        return tuple(AmountColumn(name, scenario=name) for name in chosen or figures)
+    if asked.headings_are is not None:
+        return tuple(AmountColumn(name, category=name) for name in chosen or figures)
+    if len(chosen) == 1:
+        return (AmountColumn(chosen[0]),)
+    wide = [] if has_date else _wide(chosen or figures)
+    if not wide and has_date:
+        wide = [one for one in _wide(chosen or figures) if one.period is None]
+    if len(wide) > 1:
+        return tuple(wide)
+    if chosen:
+        return tuple(AmountColumn(name, category=name) for name in chosen)
+    return (AmountColumn(_amount(free, source)),)
+
+
+def split(heading: str) -> tuple[str | None, str | None]:
+    """The period and the scenario that a heading says, in any order; None for what it does not.
+
+    >>> split("Budget Jan 2026")
+    ('Jan 2026', 'Budget')
+    """
+    words = heading.replace("_", " ").split()
+    scenario = next((word for word in words if word.casefold() in SCENARIO_WORDS), None)
+    rest = " ".join(word for word in words if word != scenario)
+    return (rest if rest and written(rest) else None), scenario
+
+
+def _wide(names: Sequence[str]) -> list[AmountColumn]:
+    """The columns whose headings say a period or a scenario, where at least two do."""
+    parted = [(name, *split(name)) for name in names]
+    by_period = [AmountColumn(name, period, scenario) for name, period, scenario in parted if period]
+    if len(by_period) > 1:
+        return by_period
+    return [AmountColumn(name, None, scenario) for name, _, scenario in parted if scenario == name.strip()]
+
+
+def _by_period(names: Sequence[str], source: str) -> tuple[AmountColumn, ...]:
+    found = []
+    for name in names:
+        period, scenario = split(name)
+        if period is None:
+            raise MarvexError(
+                f"{source}: the heading '{name}' is no period",
+                "Write it as Jan 2026 or 2026-01, or name others.",
+            )
+        found.append(AmountColumn(name, period, scenario))
+    if not found:
+        raise MarvexError(f"{source}: no heading is a period", "Write them as Jan 2026 or 2026-01.")
+    return tuple(found)
+
+
 def _date(columns: Sequence[Column], source: str) -> str | None:
     candidates = [column.name for column in columns if column.is_dates]
     return _the_one(candidates, DATE_NAMES[:1], "the date", "--date", source) if candidates else None
 
 
-def _amounts(
-    columns: Sequence[Column], named: dict[str, str], source: str, date: str | None
-) -> tuple[str, ...]:
-    if "current" in named:
-        return (named["current"], *([named["base"]] if "base" in named else []))
-    if "amount" in named:
-        return (named["amount"],)
-    figures = [column for column in columns if column.is_figures and column.name != date]
+def _amount(columns: Sequence[Column], source: str) -> str:
+    figures = [column for column in columns if column.is_figures]
     candidates = [column.name for column in figures if not column.is_code] or [one.name for one in figures]
     if not candidates:
         # Unreadable cells may be in the majority: then the heading has to say it.
         candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
     if not candidates:
         raise MarvexError(f"no column of {source} holds figures", "Name the column of amounts with --amount.")
-    return (_the_one(candidates, AMOUNT_NAMES, "the amount", "--amount", source),)
+    return _the_one(candidates, AMOUNT_NAMES, "the amount", "--amount", source)
 
 
 def _scenario(columns: Sequence[Column]) -> str | None:
@@ -144,8 +279,10 @@ def _scenario(columns: Sequence[Column]) -> str | None:
     return all_known[0].name if len(all_known) == 1 else None
 
 
-def _label(columns: Sequence[Column], scenario: str | None, source: str) -> str:
-    texts = [column.name for column in columns if column.is_text and column.name != scenario]
+def _label(columns: Sequence[Column], source: str) -> str:
+    texts = [column.name for column in columns if column.is_text] or [
+        one.name for one in columns if one.is_code
+    ]
     if not texts:
         raise MarvexError(
             f"{source} has neither dates nor names to compare by", "Name a column of categories with --by."
@@ -162,15 +299,10 @@ def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, option:
     several = preferred or list(candidates)
     raise MarvexError(
         f"{source}: {' and '.join(several[:3])} could each be {role}",
-        f"Say which, such as {option} {several[0]}.",
+        f"Say which, such as {option} '{several[0]}'.",
     )
 
 
 def _is_most(some: int, of_all: int) -> bool:
     """Most cells are so: an odd unreadable one is then found and told, not taken for another kind."""
     return 2 * some > of_all
-
-
-def scenario_words() -> tuple[str, ...]:
-    """The names by which scenarios are known where no heading says so."""
-    return (*ACTUAL_NAMES, *PLANNED_NAMES)

@@ -32,7 +32,12 @@ def table_rows(analysis: Analysis) -> tuple[Row, ...]:
     gathered = [key for key in keys if any(key in g and g[key].point.gathered for g in by_key)]
     order = [*(key for key in keys if key not in gathered), *gathered]
     rows = [Row(key[1], tuple(group.get(key) for group in by_key)) for key in order]
-    return (*rows, Row("Total", tuple(one.total for one in analysis.comparisons), is_total=True))
+    return (
+        *rows,
+        Row(
+            analysis.first.total.point.label, tuple(one.total for one in analysis.comparisons), is_total=True
+        ),
+    )
 
 
 def shows_current(comparisons: Sequence[JudgedComparison], place: int) -> bool:

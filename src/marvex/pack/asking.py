@@ -1,0 +1,97 @@
+"""What a call says of its sources, one by one: `actual=ledger.csv`, `--amount budget=Plan`."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+
+from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.totals import TotalAs
+from marvex.pack.settings import WORDS_OF_SOURCE, Settings, flag
+from marvex.pack.settings import names as parted
+from marvex.sources import roles
+from marvex.sources.files import Wanted
+from marvex.sources.source import AskedOfSource
+
+
+def asked_of(sources: Sequence[str], settings: Settings, total_as: TotalAs) -> list[AskedOfSource]:
+    """What is asked of each source; raises MarvexError where several are not told apart."""
+    named = [_named(source) for source in sources]
+    names = [name for name, _ in named if name is not None]
+    if len(named) > 1 and len(set(names)) < len(named):
+        raise MarvexError(
+            "several sources need the scenario that each holds, and each another",
+            "Write them as actual=ledger.csv budget=plan.xlsx.",
+        )
+    return [_asked(name, path, names, settings, total_as) for name, path in named]
+
+
+def is_name(value: str | None) -> bool:
+    """Whether a value says in words what rows were narrowed to: not a code, not a date."""
+    return value is not None and any(sign.isalpha() for sign in value)
+
+
+def _named(source: str) -> tuple[str | None, str]:
+    name, sign, path = source.partition("=")
+    if sign and name and not Path(source).exists() and "/" not in name:
+        return name, path
+    return None, source
+
+
+def _asked(
+    name: str | None, path: str, names: Sequence[str], settings: Settings, total_as: TotalAs
+) -> AskedOfSource:
+    def said(option: str) -> str | None:
+        return said_of(getattr(settings, option), name, names, option)
+
+    amounts = said("amount")
+    by = said("by")
+    columns = roles.Asked(
+        said("date"),
+        parted(amounts) if amounts else (),
+        said("scenario"),
+        settings.current,
+        settings.base,
+        parted(by) if by else (),
+        said("headings_are"),
+        total_as.needs_amounts,
+    )
+    mentioned = {*columns.amounts, *(one for one in (settings.current, settings.base) if one)}
+    mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}
+    wanted = Wanted(path, said("sheet"), said("cells"), frozenset(mentioned), settings.totals == "keep")
+    return AskedOfSource(
+        wanted,
+        columns,
+        name,
+        settings.where,
+        said("stored") == "negative",
+        settings.bad_cells == "blank",
+        said("numbers") or "auto",
+        said("dates") or "auto",
+        total_as,
+        settings.names is not None,
+    )
+
+
+def said_of(values: Sequence[str], name: str | None, names: Sequence[str], option: str) -> str | None:
+    """What an option says of one source: its own `name=…`, else what is said of all."""
+    own, general = [], []
+    for value in values:
+        prefix, sign, rest = value.partition("=")
+        if sign and prefix in names:
+            own += [rest] if prefix == name else []
+        else:
+            general.append(value)
+    for several in (own, general):
+        if len(several) > 1:
+            raise MarvexError(
+                f"{flag(option)} is given twice", "Give it once, or once for each source as NAME=…."
+            )
+    found = next(iter(own or general), None)
+    known = WORDS_OF_SOURCE.get(option)
+    if found is not None and known and found not in known:
+        raise MarvexError(
+            f"{flag(option)}: there is no '{found}'",
+            did_you_mean(found, known, f"There are {', '.join(known)}."),
+        )
+    return found

@@ -1,0 +1,169 @@
+"""Written dates as days: every form a column may hold, worked out from the whole column.
+
+A text stands for the first day of what it names: `Q1 2026` for 1 January 2026, with the grain it is
+written in. Day-month and month-day are told apart by any day above 12; where the column allows
+both, the analyst is asked.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from datetime import date, timedelta
+from re import Match
+
+from marvex.core.errors import MarvexError
+from marvex.core.period import Grain
+
+MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
+_MONTH = (
+    r"(jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|"
+    r"sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?)\.?"
+)
+_YEAR = r"(?:'|’)?(\d{4}|\d\d)"
+_BETWEEN = r"[\s\-./,]*"
+_TIME = r"(?:[T\s]\s*\d{1,2}:\d\d.*)?"
+
+# Day numbers of spreadsheets count from here, so that 1 March 1900 is day 61 (their 1900 had a 29 February).
+SERIAL_ZERO = date(1899, 12, 30)
+SERIALS = range(20_000, 80_000)  # 1954 to 2119: what a column of dates may hold
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """What a text stands for: its first day, and the grain it is written in."""
+
+    first: date
+    grain: Grain
+
+
+def _year(text: str) -> int:
+    return int(text) if len(text) == 4 else 2000 + int(text)
+
+
+def _month(text: str) -> int:
+    return MONTHS.index(text[:3].casefold()) + 1
+
+
+_Reading = Callable[[Match[str]], date]
+
+_FORMS: tuple[tuple[re.Pattern[str], Grain, _Reading], ...] = tuple(
+    (re.compile(pattern, re.IGNORECASE), grain, reading)
+    for pattern, grain, reading in (
+        (rf"(\d{{4}})[-/.](\d\d?)[-/.](\d\d?){_TIME}", Grain.DAY, lambda m: date(*map(int, m.groups()))),
+        (r"((?:19|20)\d\d)(\d\d)(\d\d)", Grain.DAY, lambda m: date(*map(int, m.groups()))),
+        (rf"(\d\d?){_BETWEEN}{_MONTH}{_BETWEEN}{_YEAR}{_TIME}", Grain.DAY,
+         lambda m: date(_year(m[3]), _month(m[2]), int(m[1]))),
+        (rf"{_MONTH}\s*(\d\d?),?\s+(\d{{4}}){_TIME}", Grain.DAY, lambda m: date(int(m[3]), _month(m[1]), int(m[2]))),
+        (r"(\d{4})-?W(\d\d?)", Grain.WEEK, lambda m: date.fromisocalendar(int(m[1]), int(m[2]), 1)),
+        (rf"{_MONTH}{_BETWEEN}{_YEAR}", Grain.MONTH, lambda m: date(_year(m[2]), _month(m[1]), 1)),
+        (rf"(\d{{4}}){_BETWEEN}{_MONTH}", Grain.MONTH, lambda m: date(int(m[1]), _month(m[2]), 1)),
+        (r"((?:19|20)\d\d)[-/.\s]?M?(0[1-9]|1[0-2])", Grain.MONTH, lambda m: date(int(m[1]), int(m[2]), 1)),
+        (r"(0?[1-9]|1[0-2])[-/.](\d{4})", Grain.MONTH, lambda m: date(int(m[2]), int(m[1]), 1)),
+        (rf"FY\s*{_YEAR}[\s\-]*P(?:eriod)?\s*(\d\d?)", Grain.MONTH, lambda m: date(_year(m[1]), int(m[2]), 1)),
+        (rf"Q([1-4])[\s\-/]*{_YEAR}", Grain.QUARTER, lambda m: date(_year(m[2]), int(m[1]) * 3 - 2, 1)),
+        (r"(\d{4})[\s\-/]*Q([1-4])", Grain.QUARTER, lambda m: date(int(m[1]), int(m[2]) * 3 - 2, 1)),
+        (rf"H([12])[\s\-/]*{_YEAR}", Grain.HALF, lambda m: date(_year(m[2]), int(m[1]) * 6 - 5, 1)),
+        (r"(\d{4})[\s\-/]*H([12])", Grain.HALF, lambda m: date(int(m[1]), int(m[2]) * 6 - 5, 1)),
+        (r"((?:19|20)\d\d)", Grain.YEAR, lambda m: date(int(m[1]), 1, 1)),
+        (rf"FY\s*{_YEAR}", Grain.YEAR, lambda m: date(_year(m[1]), 1, 1)),
+    )
+)  # fmt: skip
+_NUMBERS = re.compile(rf"(\d\d?)[-/.](\d\d?)[-/.](\d{{4}}|\d\d){_TIME}")
+_MONTH_ALONE = re.compile(_MONTH, re.IGNORECASE)
+
+
+def written(text: str) -> Written | None:
+    """What a text stands for where that does not hang on the rest of its column.
+
+    >>> written("Q2 2026")
+    Written(first=datetime.date(2026, 4, 1), grain=<Grain.QUARTER: 'quarter'>)
+    """
+    text = text.strip()
+    for pattern, grain, reading in _FORMS:
+        found = pattern.fullmatch(text)
+        if found:
+            try:
+                return Written(reading(found), grain)
+            except ValueError:
+                continue
+    return None
+
+
+def is_like_a_date(text: str) -> bool:
+    """Whether the text could be a date by itself, whichever way round it is written."""
+    return written(text) is not None or any(_in_order(text, order) for order in ("dmy", "mdy"))
+
+
+def month_alone(text: str) -> int | None:
+    """The number of a month named without a year, as months across the top often are."""
+    return _month(text.strip()) if _MONTH_ALONE.fullmatch(text.strip()) else None
+
+
+def read_days(
+    texts: Iterable[str], order: str, column: str, *, serials: bool = False
+) -> dict[str, Written | None]:
+    """What each text of a column stands for; None where one is no date.
+
+    Parameters
+    ----------
+    order : `auto`, `dmy`, `mdy` or `ymd`.
+    column : what to call the column in a question.
+    serials : whether bare numbers are a spreadsheet's day numbers, as the heading may say.
+
+    Raises MarvexError where day-month and month-day serve equally.
+    """
+    found: dict[str, Written | None] = {}
+    numeric = []
+    for text in texts:
+        found[text] = written(text)
+        if found[text] is None and serials:
+            found[text] = _serial(text)
+        if found[text] is None and _NUMBERS.fullmatch(text.strip()):
+            numeric.append(text)
+    if not numeric:
+        return found
+    chosen = order if order != "auto" else _order_of(numeric, column)
+    for text in numeric:
+        day = _in_order(text, chosen)
+        found[text] = Written(day, Grain.DAY) if day else None
+    return found
+
+
+def _order_of(texts: list[str], column: str) -> str:
+    """`dmy` or `mdy`, by which reads more of the texts; asks where both read all and differ."""
+    readings = {order: [_in_order(text, order) for text in texts] for order in ("dmy", "mdy")}
+    counts = {order: sum(day is not None for day in days) for order, days in readings.items()}
+    if counts["dmy"] != counts["mdy"]:
+        return max(counts, key=lambda order: counts[order])
+    if readings["dmy"] == readings["mdy"]:
+        return "dmy"
+    raise MarvexError(
+        f"{column}: '{texts[0]}' and all others could be day-month or month-day",
+        "Say which with --dates dmy or --dates mdy.",
+    )
+
+
+def _in_order(text: str, order: str) -> date | None:
+    found = _NUMBERS.fullmatch(text.strip())
+    if not found:
+        return None
+    first, second, third = found.groups()
+    try:
+        match order:
+            case "dmy":
+                return date(_year(third), int(second), int(first))
+            case "mdy":
+                return date(_year(third), int(first), int(second))
+            case _:
+                return date(_year(first), int(second), int(third))
+    except ValueError:
+        return None
+
+
+def _serial(text: str) -> Written | None:
+    number = text.strip().partition(".")[0]
+    if number.isdecimal() and int(number) in SERIALS:
+        return Written(SERIAL_ZERO + timedelta(days=int(number)), Grain.DAY)
+    return None

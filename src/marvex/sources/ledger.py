@@ -1,0 +1,176 @@
+"""All sources of a call together: how far their scenarios run, and the figures of any span."""
+
+from __future__ import annotations
+
+import contextlib
+import itertools
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+import duckdb
+
+from marvex.core.comparison import Cell, Span
+from marvex.core.errors import listed
+from marvex.core.period import FINEST_FIRST
+from marvex.core.sides import ScenarioDates, dates_of
+from marvex.core.totals import Total, TotalAs, mean_of
+from marvex.sources import query
+from marvex.sources.files import Wanted, opened
+from marvex.sources.query import Query
+from marvex.sources.source import AskedOfSource, Engine, Source, read_names
+
+APPEARANCE_ROWS = 100_000
+NO_NAME = "(none)"
+
+
+@dataclass(frozen=True, slots=True)
+class SpanTotal:
+    """The figure of a span over all categories, worked out by the engine, and its rows."""
+
+    amount: Decimal | None
+    rows: int
+
+
+class Ledger:
+    """The sources, read; use within `reading`."""
+
+    def __init__(self, sources: Sequence[Source], engine: Engine, total_as: TotalAs) -> None:
+        self.sources = tuple(sources)
+        self._engine, self._total_as = engine, total_as
+        tables = " UNION ALL ".join(f"SELECT * FROM {one.facts.table}" for one in sources)
+        engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), self.name)
+        self.scenarios: tuple[ScenarioDates, ...] = self._scenarios()
+        self._names_of: dict[str, tuple[str, ...]] = {}
+
+    @property
+    def name(self) -> str:
+        return " and ".join(one.name for one in self.sources)
+
+    @property
+    def first(self) -> Source:
+        """The source whose roles the others follow."""
+        return self.sources[0]
+
+    @property
+    def width(self) -> int:
+        """How many columns make a category."""
+        return len(self.first.roles.by)
+
+    @property
+    def rows_read(self) -> int:
+        return sum(one.rows_read for one in self.sources)
+
+    @property
+    def said(self) -> tuple[str, ...]:
+        """What each source was taken for, and what was left out of it."""
+        lines = []
+        for one in self.sources:
+            scenarios = listed(found.name for found in self.scenarios if found.name)
+            known = f" ({scenarios})" if one.roles.scenario and len(self.sources) == 1 else ""
+            lines += [one.taken_for + known, *one.said]
+        return tuple(lines)
+
+    @property
+    def cautions(self) -> tuple[str, ...]:
+        return tuple(caution for one in self.sources for caution in one.cautions)
+
+    @property
+    def categories(self) -> str:
+        """The columns that could be compared by, in words."""
+        roles = self.first.roles
+        texts = [column.name for column in self.first.columns if column.is_text or column.is_code]
+        return listed(name for name in texts if name not in (roles.date, roles.scenario))
+
+    def cells(self, span: Span) -> tuple[Cell, ...]:
+        """One cell for each category that has a figure in the span."""
+        width = self.width
+        found = self._engine.rows(query.cells_of(span, width, self._total_as), self.name)
+        return tuple(
+            Cell(
+                self._category(one[:width]),
+                self._figure(one[width + 1], one[width + 2]),
+                one[width + 2],
+                one[width],
+            )
+            for one in found
+        )
+
+    def total(self, span: Span, among: Sequence[str] | None = None) -> SpanTotal:
+        """The figure of a span over all its rows, or those of some categories."""
+        named = None if among is None else [self._names_of[one] for one in among if one in self._names_of]
+        amount, rows = self._engine.rows(query.total_of(span, self._total_as, named), self.name)[0]
+        return SpanTotal(self._figure(amount, rows) if rows else None, rows)
+
+    def in_given_order(self, *cells: Sequence[Cell]) -> tuple[tuple[int | None, str], ...]:
+        """The keys of the cells in the order in which the sources first give them."""
+        keys = {cell.key for cell in itertools.chain(*cells)}
+        if self.first.roles.each_row:
+            return tuple(sorted(keys, key=lambda key: key[0] or 0))
+        wanted = {name for _, name in keys}
+        places: dict[str, int] = {}
+        for source in self.sources:
+            # Most ledgers show all their categories early: only where one is missing is all of it read.
+            for rows in (APPEARANCE_ROWS, None):
+                found = [
+                    self._category(one)
+                    for one in self._engine.rows(source.facts.appearance(rows), source.name)
+                ]
+                if wanted <= {*places, *found} or source.facts.is_numbered:
+                    break
+            for name in found:
+                places.setdefault(name, len(places))
+        return tuple(sorted(keys, key=lambda key: places.get(key[1], len(places))))
+
+    def found_in_one_only(self) -> tuple[str, ...]:
+        """A caution for each of several sources that names the categories which no other has."""
+        if len(self.sources) < 2 or not self.width:
+            return ()
+        columns = ", ".join(f"c{place}" for place in range(self.width))
+        rows = self._engine.rows(
+            Query(
+                f"SELECT {columns}, list(DISTINCT source) FROM facts WHERE kept AND figures > 0 GROUP BY {columns}"
+            ),
+            self.name,
+        )
+        cautions = []
+        for place, source in enumerate(self.sources):
+            alone = sorted(self._category(one[:-1]) for one in rows if one[-1] == [place])
+            if alone:
+                cautions.append(f"only {source.name} has {listed(alone, 5)}")
+        return tuple(cautions)
+
+    def _figure(self, amount: Any, rows: int) -> Decimal:
+        if self._total_as.way is Total.MEAN:
+            return mean_of(amount, rows)
+        return Decimal(amount)
+
+    def _category(self, names: Sequence[Any]) -> str:
+        label = " / ".join(str(name) if name else NO_NAME for name in names)
+        self._names_of.setdefault(label, tuple(names))
+        return label
+
+    def _scenarios(self) -> tuple[ScenarioDates, ...]:
+        days: dict[str | None, list[Any]] = {}
+        for scenario, day in self._engine.rows(query.SCENARIO_DAYS, self.name):
+            days.setdefault(scenario, []).append(day)
+        grains = [one.written_grain for one in self.sources if one.written_grain]
+        written = min(grains, key=FINEST_FIRST.index) if len(grains) == len(self.sources) else None
+        return tuple(dates_of(name, [day for day in found if day], written) for name, found in days.items())
+
+
+@contextlib.contextmanager
+def reading(asked: Sequence[AskedOfSource], names: Path | None) -> Iterator[Ledger]:
+    """The sources read, and closed again at the end."""
+    with contextlib.ExitStack() as stack:
+        files = [stack.enter_context(opened(one.wanted)) for one in asked]
+        engine = Engine(stack.enter_context(duckdb.connect()))
+        if names is not None:
+            read_names(stack.enter_context(opened(Wanted(str(names)))), engine)
+        sources = [
+            Source(place, file, engine, one)
+            for place, (file, one) in enumerate(zip(files, asked, strict=True))
+        ]
+        yield Ledger(sources, engine, asked[0].total_as)

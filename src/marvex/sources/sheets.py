@@ -1,0 +1,65 @@
+"""Workbooks: which sheet is meant, and its cells as a grid."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
+
+from marvex.core.errors import MarvexError, did_you_mean, listed
+
+WORKBOOKS = (".xlsx", ".ods")
+
+
+def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[Sequence[Any]]]:
+    """The name and the rows of the sheet asked for, or of the only one that holds a table.
+
+    A merged cell's value stands in all rows and columns that it covers where it is a label down the
+    side; merged headings are left to the reading of headings. Raises MarvexError where several
+    sheets could serve.
+    """
+    try:
+        book = CalamineWorkbook.from_path(str(path))
+        if sheet is not None and sheet not in book.sheet_names:
+            names = book.sheet_names
+            raise MarvexError(
+                f"{name} has no sheet '{sheet}'",
+                did_you_mean(sheet, names, f"Its sheets are {listed(names)}."),
+            )
+        names = [sheet] if sheet is not None else book.sheet_names
+        tables = [(one, book.get_sheet_by_name(one)) for one in names]
+        filled = [(one, found, _rows(found)) for one, found in tables]
+    except (CalamineError, OSError) as problem:
+        raise MarvexError(f"{name} cannot be read: {problem}", "Check that it is a workbook.") from problem
+    serving = [(one, rows) for one, _, rows in filled if sheet is not None or _is_table(rows)]
+    if len(serving) > 1:
+        several = listed(f"'{one}'" for one, _ in serving)
+        raise MarvexError(
+            f"{name}: the sheets {several} could each serve", f"Say which: --sheet '{serving[0][0]}'."
+        )
+    if not serving:
+        raise MarvexError(f"{name} has no sheet with a table of figures", "Name one with --sheet.")
+    return serving[0]
+
+
+def _rows(sheet: CalamineSheet) -> list[list[Any]]:
+    # Row 1 is the sheet's first row, empty or not, so that cells keep their names.
+    rows = sheet.to_python(skip_empty_area=False)
+    for (top, left), (bottom, right) in sheet.merged_cell_ranges or ():
+        if left == right and bottom > top:
+            for row in range(top + 1, min(bottom, len(rows) - 1) + 1):
+                rows[row][left] = rows[top][left]
+    return rows
+
+
+def _is_table(rows: Sequence[Sequence[Any]]) -> bool:
+    """Whether at least two rows hold a figure beside something else."""
+    wide = [row for row in rows if sum(value not in ("", None) for value in row) > 1]
+    with_figures = [
+        row
+        for row in wide
+        if any(isinstance(value, int | float) and not isinstance(value, bool) for value in row)
+    ]
+    return len(wide) > 2 and len(with_figures) > 1

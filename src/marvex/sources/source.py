@@ -1,0 +1,361 @@
+"""One source read into its table of facts: roles, filters, figures, dates, and what was left out."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import duckdb
+
+from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.period import FINEST_FIRST, Grain
+from marvex.core.totals import Total, TotalAs
+from marvex.sources import query, roles
+from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
+from marvex.sources.dates import read_days
+from marvex.sources.files import SourceFile, Wanted, quoted_name
+from marvex.sources.query import Facts, Query
+from marvex.sources.roles import Column, Roles
+from marvex.sources.where import Filter, parse_filters
+
+SAMPLE_ROWS = 2_000
+DIGITS_AT_FIRST = 2  # decimals that most amounts have; more are found out
+
+
+@dataclass(frozen=True, slots=True)
+class AskedOfSource:
+    """What a call says of one source.
+
+    `name` is the scenario that the whole source holds, where the call says so.
+    """
+
+    wanted: Wanted
+    columns: roles.Asked
+    name: str | None = None
+    where: tuple[str, ...] = ()
+    is_negative: bool = False
+    blank_bad_cells: bool = False
+    numbers: str = "auto"
+    dates: str = "auto"
+    total_as: TotalAs = field(default_factory=TotalAs)
+    has_names: bool = False
+
+
+class Source:
+    """A source that has been read into its table of facts."""
+
+    def __init__(self, place: int, file: SourceFile, engine: Engine, asked: AskedOfSource) -> None:
+        self._file, self._engine, self._asked = file, engine, asked
+        self.name = file.name
+        self.cautions: tuple[str, ...] = ()
+        self._relation = file.relation()
+        self.headings = self._headings()
+        self.columns: tuple[Column, ...] = self._columns()
+        self.roles: Roles = roles.work_out(self.columns, asked.columns, file.name)
+        self.filters: tuple[Filter, ...] = parse_filters(asked.where, self.headings, file.name)
+        self._check_filters()
+        self.rows_read = self.rows_kept = 0
+        self.written_grain: Grain | None = None
+        self.facts = self._read(place)
+        if asked.name is not None:
+            self._name_scenario(asked.name)
+
+    @property
+    def said(self) -> tuple[str, ...]:
+        """What was left out of a sheet before it was read."""
+        return tuple(f"{self.name}: {one}" for one in self._file.said)
+
+    @property
+    def taken_for(self) -> str:
+        """In a few words, what each column was taken for."""
+        found = self.roles
+        parts = [f"{found.date} as date"] if found.date else []
+        if len(found.amounts) == 1:
+            parts.append(f"{found.amounts[0].name} as amount")
+        elif found.amounts:
+            kinds = [
+                kind
+                for kind, has in (
+                    ("periods", found.amounts[0].period),
+                    ("scenarios", found.amounts[0].scenario),
+                    (found.headings or "categories", found.amounts[0].category),
+                )
+                if has
+            ]
+            ends = (
+                f"{found.amounts[0].name} … {found.amounts[-1].name}"
+                if len(found.amounts) > 2
+                else " and ".join(one.name for one in found.amounts)
+            )
+            parts.append(f"{ends} as {' and '.join(kinds)}")
+        if found.scenario:
+            parts.append(f"{found.scenario} as scenario")
+        if found.each_row:
+            parts.append(f"each row as {found.by[0]}")
+        sheet = f", sheet '{self._file.sheet}'" if self._file.sheet else ""
+        return f"{self.name}{sheet}: took {', '.join(parts)}"
+
+    def _headings(self) -> tuple[str, ...]:
+        if self._file.layout is not None:
+            return self._file.layout.headings
+        answer = self._engine.run(Query(f"SELECT * FROM {self._relation} LIMIT 0"), self.name)
+        return tuple(one[0] for one in answer.description or [])
+
+    def _columns(self) -> tuple[Column, ...]:
+        self.sample = self._engine.rows(query.sample(self._relation, self.headings, SAMPLE_ROWS), self.name)
+        columns = roles.columns_of(self.headings, self.sample)
+        if not any(column.filled for column in columns):
+            raise MarvexError(f"{self.name} has headings but no rows", "Give a file with rows of data.")
+        return columns
+
+    def _check_filters(self) -> None:
+        for one in self.filters:
+            if one.column == self.roles.scenario:
+                raise MarvexError(
+                    f"--where {one.spoken} is about the scenario",
+                    "Scenarios are chosen with --of and --versus.",
+                )
+
+    def _read(self, place: int) -> Facts:
+        """Creates the facts, with the reading widened until no digit is lost and no cell left doubtful."""
+        total_as = self._asked.total_as
+        facts = Facts(
+            place,
+            self._relation,
+            self.roles,
+            self.filters,
+            self._first_reading(),
+            self._asked.is_negative,
+            self._file.is_small,
+            self._has_times(),
+            self._file.row_column,
+            self._key(total_as),
+            self._asked.has_names,
+        )
+        while True:
+            self._engine.run(facts.create_raw(), self.name)
+            rows, unread, decimals, doubtful, kept = self._engine.rows(query.RAW_SUMMARY, self.name)[0]
+            wider = self._widened(facts, int(decimals), bool(doubtful), int(unread))
+            if wider is None:
+                break
+            facts = replace(facts, reading=wider)
+        parts = max(1, len(self.roles.amounts))
+        self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
+        if unread:
+            self._bad_cells(facts.unreadable_figure(), int(unread), "is not a figure")
+        self._read_dates()
+        self._engine.run(facts.create(), self.name)
+        if self.roles.has_dates:
+            self._check_dates(facts)
+        if not self.rows_kept:
+            self._nothing_kept()
+        return facts
+
+    def _first_reading(self) -> FigureReading:
+        """The plain reading, unless figures are of one convention by option or could be of either."""
+        by_name = {column.name: column for column in self.columns}
+        amounts = [by_name[one.name] for one in self.roles.amounts]
+        reading = FigureReading(DIGITS_AT_FIRST)
+        if self._asked.numbers != "auto":
+            return replace(reading, convention=Convention(self._asked.numbers))
+        if any(column.all_could_be_thousands for column in amounts):
+            return replace(reading, convention=self._convention(reading))
+        return reading
+
+    def _convention(self, reading: FigureReading) -> Convention:
+        """The convention that the whole column shows; asks where it shows neither."""
+        plain = Facts(
+            0,
+            self._relation,
+            self.roles,
+            self.filters,
+            reading,
+            False,
+            False,
+            False,
+            self._file.row_column,
+            None,
+            False,
+        )
+        point, comma, ambiguous = self._engine.rows(plain.conventions(), self.name)[0]
+        if point == comma and ambiguous:
+            names = listed(one.name for one in self.roles.amounts)
+            example = self._example_of_thousands()
+            raise MarvexError(
+                f"{self.name}, {names}: '{example}' and all others could have a decimal point or a decimal comma",
+                "Say which with --numbers point or --numbers comma.",
+            )
+        return Convention.COMMA if comma > point else Convention.POINT
+
+    def _example_of_thousands(self) -> str:
+        places = [self.headings.index(one.name) for one in self.roles.amounts]
+        cells = (str(row[place]) for row in self.sample for place in places if row[place])
+        return next(cell for cell in cells if cell.strip("0123456789 "))
+
+    def _widened(self, facts: Facts, decimals: int, doubtful: bool, unread: int) -> FigureReading | None:
+        """A reading that misses less, or None where this one misses nothing that another would not."""
+        reading = facts.reading
+        if (doubtful or unread) and reading.convention is None:
+            return replace(reading, convention=self._convention(reading))
+        if decimals > reading.decimals and reading.decimals < MOST_DIGITS:
+            return replace(reading, decimals=min(decimals, MOST_DIGITS), is_wide=True)
+        if unread and not reading.is_wide:
+            return replace(reading, is_wide=True)
+        return None
+
+    def _key(self, total_as: TotalAs) -> str | None:
+        if total_as.way is not Total.DISTINCT or total_as.column is None:
+            return None
+        return roles.found_column(total_as.column, self.headings, self.name, "--total-as distinct")
+
+    def _has_times(self) -> bool:
+        if self.roles.date is None:
+            return False
+        place = self.headings.index(self.roles.date)
+        return any(
+            row[place] and re.fullmatch(r"\d{4}-\d\d-\d\d[T ].*", str(row[place])) for row in self.sample
+        )
+
+    def _read_dates(self) -> None:
+        """Creates `days`: every written date of the source, and the day it stands for."""
+        texts = [str(row[0]) for row in self._engine.rows(query.WRITTEN_DATES, self.name)]
+        column = next((column for column in self.columns if column.name == self.roles.date), None)
+        place = f"{self.name}, column {self.roles.date}" if column else f"{self.name}, headings"
+        says_date = column is not None and column.says_date
+        days = read_days(texts, self._asked.dates, place, serials=says_date)
+        grains = {found.grain for found in days.values() if found}
+        if grains and Grain.DAY not in grains:
+            self.written_grain = min(grains, key=FINEST_FIRST.index)
+        firsts = [None if days[text] is None else days[text].first for text in texts]  # type: ignore[union-attr]
+        self._engine.run(
+            Query(
+                "CREATE OR REPLACE TEMP TABLE days AS "
+                "SELECT unnest(?::VARCHAR[]) AS date_text, unnest(?::DATE[]) AS day",
+                (texts, firsts),
+            ),
+            self.name,
+        )
+
+    def _check_dates(self, facts: Facts) -> None:
+        unreadable, undated, amount = self._engine.rows(query.undated(facts.table), self.name)[0]
+        if unreadable:
+            self._bad_cells(facts.unreadable_date(), int(unreadable), "is not a date")
+        if undated:
+            rows_are = "row without a date is" if undated == 1 else "rows without a date are"
+            self.cautions += (f"{undated} {rows_are} in no window: {amount or 0} in all",)
+
+    def _bad_cells(self, first: Query, count: int, what: str) -> None:
+        if self._asked.blank_bad_cells:
+            cells_are = "cell that cannot be read is" if count == 1 else "cells that cannot be read are"
+            self.cautions += (f"{count} {cells_are} taken as absent (--bad-cells blank)",)
+            return
+        number, column, text = self._engine.rows(first, self.name)[0]
+        if what.endswith("date") and self.roles.date:
+            column = self.roles.date
+        more = f" (and {count - 1} more)" if count > 1 else ""
+        raise MarvexError(
+            f"{self._file.place(int(number), column)}: '{shortened(str(text))}' {what}{more}",
+            "--bad-cells blank reads such cells as absent.",
+        )
+
+    def _nothing_kept(self) -> None:
+        if not self.filters:
+            raise MarvexError(f"{self.name} has headings but no rows", "Give a file with rows of data.")
+        for one in self.filters:
+            known = self._values_of(one)
+            missing = next((value for value in one.values if value not in known), None)
+            if one.sign == "=" and missing is not None:
+                raise MarvexError(
+                    f"no row has {one.column} '{missing}'",
+                    did_you_mean(missing, known, f"There are {listed(known, 6)}."),
+                )
+        raise MarvexError(
+            f"no row passes --where {' and '.join(one.spoken for one in self.filters)}", "Keep more rows."
+        )
+
+    def _values_of(self, one: Filter) -> list[str]:
+        column = quoted_name(one.column)
+        asked = Query(f"SELECT DISTINCT trim(CAST({column} AS VARCHAR)) FROM {self._relation} ORDER BY 1")
+        return [str(found[0]) for found in self._engine.rows(asked, self.name) if found[0] is not None]
+
+    def _name_scenario(self, name: str) -> None:
+        """Only the rows of the scenario that the source is said to hold, or all of them where it has none so named."""
+        table = self.facts.table
+        same = "lower(scenario) = lower(?)"
+        found = self._engine.rows(Query(f"SELECT count(*) FROM {table} WHERE {same}", (name,)), self.name)[0][
+            0
+        ]
+        if found:
+            self._engine.run(
+                Query(f"DELETE FROM {table} WHERE scenario IS NULL OR NOT {same}", (name,)), self.name
+            )
+        elif self.roles.has_scenarios:
+            asked = Query(f"SELECT DISTINCT scenario FROM {table} WHERE scenario IS NOT NULL ORDER BY 1")
+            known = listed(str(one[0]) for one in self._engine.rows(asked, self.name))
+            raise MarvexError(
+                f"{self.name} holds no scenario '{name}', only {known}",
+                f"Name one that it holds: {known}={self.name}.",
+            )
+        self._engine.run(Query(f"UPDATE {table} SET scenario = ?", (name,)), self.name)
+
+
+class Engine:
+    """DuckDB, embedded, with its complaints in the analyst's words."""
+
+    def __init__(self, connection: duckdb.DuckDBPyConnection) -> None:
+        self._connection = connection
+
+    def rows(self, asked: Query, name: str) -> list[tuple[Any, ...]]:
+        return self.run(asked, name).fetchall()
+
+    def run(self, asked: Query, name: str) -> duckdb.DuckDBPyConnection:
+        try:
+            return self._connection.execute(asked.sql, list(asked.values))
+        except duckdb.OutOfRangeException as problem:
+            raise MarvexError(
+                f"{name}: the sum has more than {MOST_DIGITS} digits", "Sum fewer rows with --where."
+            ) from problem
+        except duckdb.Error as problem:
+            raise _unreadable(str(problem), name) from problem
+
+
+def _unreadable(problem: str, name: str) -> MarvexError:
+    """What the engine says of a file, in the analyst's words."""
+    line = re.search(r"on Line: (\d+)", problem)
+    widths = re.search(r"Expected Number of Columns: (\d+) Found: (\d+)", problem)
+    if line and widths:
+        expected, found = widths.groups()
+        return MarvexError(
+            f"{name}, row {line[1]} has {found} cells where the headings have {expected}",
+            "Mend the row, or put cells that hold the delimiter in quotes.",
+        )
+    return MarvexError(
+        f"{name} cannot be read: {shortened(problem.splitlines()[0], 160)}",
+        "Check that it is a table with one heading row.",
+    )
+
+
+def shortened(text: str, most: int = 40) -> str:
+    return text if len(text) <= most else text[: most - 1] + "…"
+
+
+def read_names(file: SourceFile, engine: Engine) -> None:
+    """Creates `names` from a two-column table: the name in the source, the name to show."""
+    if file.layout is None or len(file.layout.headings) != 2:
+        raise MarvexError(
+            f"--names {file.name} does not have two columns", "Give: name in the source, name to show."
+        )
+    name, shown = (quoted_name(heading) for heading in file.layout.headings)
+    engine.run(
+        Query(
+            f"CREATE TEMP TABLE names AS SELECT trim({name}) AS name, any_value(trim({shown})) AS shown, "
+            f"count(DISTINCT trim({shown})) AS several FROM {file.relation()} WHERE trim({name}) <> '' GROUP BY 1"
+        ),
+        file.name,
+    )
+    twice = engine.rows(Query("SELECT name FROM names WHERE several > 1 LIMIT 1"), file.name)
+    if twice:
+        raise MarvexError(
+            f"--names {file.name} shows '{twice[0][0]}' as two names", "Give each name one to show."
+        )

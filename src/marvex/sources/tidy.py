@@ -1,0 +1,274 @@
+"""From a sheet as people make it to one heading a column and one fact a row.
+
+Finds the heading rows under titles and blank lines, joins two heading rows into one, leaves out
+notes, repeated headings and the totals of other rows or columns, and says what it left out.
+"""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from marvex.core.errors import MarvexError, listed
+from marvex.core.exact import ZERO, total
+from marvex.sources.cells import Convention, is_absent, is_figure, value_of
+from marvex.sources.dates import month_alone, written
+from marvex.sources.grid import Grid, Line
+from marvex.sources.layout import distinct
+
+_TOTAL = re.compile(r"\b(grand\s+)?(sub-?\s?)?(total|totals|sum)\b", re.IGNORECASE)
+_YEAR = re.compile(r"(?:19|20)\d\d")
+_YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
+LEAST_UNNAMED = 3  # rows or columns that have to add up before a nameless one is taken for their total
+
+
+@dataclass(frozen=True, slots=True)
+class Tidy:
+    """A table with one heading a column, and what was made of the sheet to get there."""
+
+    headings: tuple[str, ...]
+    lines: tuple[Line, ...]
+    letters: tuple[str, ...]
+    said: tuple[str, ...]
+
+
+def tidy(grid: Grid, name: str, named: frozenset[str], keep_totals: bool, is_text: bool = False) -> Tidy:
+    """The table in a grid.
+
+    Parameters
+    ----------
+    name : what to call the source in a message.
+    named : headings and names that an option names, and so are never left out.
+    keep_totals : whether totals stay.
+    is_text : a text file, in which a cell beyond the headings means that a row is shifted.
+    """
+    lines = [line for line in grid.lines if line.filled]
+    start = _first_data_line(lines)
+    if start is None:
+        raise MarvexError(f"{name} has headings but no rows", "Give a file with rows of data.")
+    heading_lines, above = _heading_lines(lines, start)
+    headings = _headings(heading_lines, above, len(grid.letters))
+    data, said = _data_lines(lines[start:], heading_lines)
+    if is_text:
+        _check_widths(data, heading_lines[-1], name)
+    amounts = _amount_places(headings, data)
+    if not keep_totals:
+        data, said_of_rows = _without_total_rows(data, amounts, named)
+        headings, data, letters, said_of_columns = _without_total_columns(
+            headings, data, grid.letters, amounts, named
+        )
+        return Tidy(headings, tuple(data), letters, (*said, *said_of_rows, *said_of_columns))
+    return Tidy(headings, tuple(data), grid.letters, tuple(said))
+
+
+def _first_data_line(lines: Sequence[Line]) -> int | None:
+    """The first line with figures that are no years, after at least one line that could be headings."""
+    for place, line in enumerate(lines):
+        figures = [cell for cell in line.cells if cell and is_figure(cell)]
+        years = [cell for cell in figures if _YEAR.fullmatch(cell)]
+        dated = any(written(cell) and not is_figure(cell) for cell in line.cells if cell)
+        if place and figures and (len(years) < len(figures) or dated):
+            return place
+    # A table of years alone, or one whose figures are unreadable: headings stand first.
+    wide = [place for place, line in enumerate(lines) if line.filled > 1]
+    return wide[1] if len(wide) > 1 else None
+
+
+def _heading_lines(lines: Sequence[Line], start: int) -> tuple[list[Line], list[Line]]:
+    """The one or two heading lines just above the data, and the lines above them."""
+    last = start - 1
+    while last > 0 and lines[last].filled < 2 <= max(line.filled for line in lines[:start]):
+        last -= 1  # a section's name between headings and figures
+    if last and lines[last - 1].filled >= 2 and _is_upper_heading(lines[last - 1], lines[last]):
+        return [lines[last - 1], lines[last]], list(lines[: last - 1])
+    return [lines[last]], list(lines[:last])
+
+
+def _is_upper_heading(upper: Line, lower: Line) -> bool:
+    repeated = len({cell for cell in lower.cells if cell}) < lower.filled
+    gaps = any(above and not below for above, below in zip(upper.cells, lower.cells, strict=True))
+    return repeated or gaps or upper.number == lower.number - 1
+
+
+def _headings(heading_lines: Sequence[Line], above: Sequence[Line], width: int) -> tuple[str, ...]:
+    """One text a column; an upper heading holds for the empty cells to its right, a year above for bare months."""
+    if len(heading_lines) == 1:
+        joined = list(heading_lines[0].cells)
+    else:
+        upper, lower = heading_lines
+        held, joined = "", []
+        for top, bottom in zip(upper.cells, lower.cells, strict=True):
+            # An empty cell over a label column does not take the heading of the one before it.
+            held = top or (held if bottom else "")
+            joined.append(f"{held} {bottom}".strip() if top or held else bottom)
+    year = _year_of(above)
+    if year:
+        joined = [_with_year(text, year) for text in joined]
+    return distinct([text or f"column {place + 1}" for place, text in enumerate(joined[:width])])
+
+
+def _check_widths(data: Sequence[Line], headings: Line, name: str) -> None:
+    ends = [
+        max((place for place, cell in enumerate(line.cells, 1) if cell), default=0)
+        for line in (headings, *data)
+    ]
+    for line, end in zip(data, ends[1:], strict=True):
+        if end > ends[0]:
+            raise MarvexError(
+                f"{name}, row {line.number} has {end} cells where the headings have {ends[0]}",
+                "Mend the row, or put cells that hold the delimiter in quotes.",
+            )
+
+
+def _year_of(above: Sequence[Line]) -> str | None:
+    years = {year for line in above for cell in line.cells for year in _YEAR_WITHIN.findall(cell)}
+    return years.pop() if len(years) == 1 else None
+
+
+def _with_year(heading: str, year: str) -> str:
+    """'Jan Budget' as 'Jan 2026 Budget'."""
+    words = heading.split()
+    if _YEAR_WITHIN.search(heading):
+        return heading
+    return " ".join(f"{word} {year}" if month_alone(word) else word for word in words)
+
+
+def _data_lines(lines: Sequence[Line], heading_lines: Sequence[Line]) -> tuple[list[Line], list[str]]:
+    repeated = {line.cells for line in heading_lines}
+    last = max(
+        (place for place, line in enumerate(lines) if any(is_figure(c) for c in line.cells)), default=-1
+    )
+    # Lines without a figure after the last one that has some are notes, unless nothing is readable.
+    kept = lines[: last + 1] if last >= 0 else lines
+    data = [line for line in kept if line.cells not in repeated]
+    said = []
+    notes = len(lines) - len(kept)
+    if notes:
+        said.append(f"row{'s' if notes > 1 else ''} {lines[last + 1].number} and after: notes, left out")
+    if len(data) < len(kept):
+        said.append(f"repeated headings were left out {len(kept) - len(data)} times")
+    return data, said
+
+
+def _amount_places(headings: Sequence[str], data: Sequence[Line]) -> list[int]:
+    """The columns that mostly hold figures which are not days, codes or years."""
+    found = []
+    for place, heading in enumerate(headings):
+        filled = [
+            line.cells[place] for line in data if line.cells[place] and not is_absent(line.cells[place])
+        ]
+        figures = [
+            cell for cell in filled if is_figure(cell) and not (written(cell) and not _YEAR.fullmatch(cell))
+        ]
+        is_code = bool({"code", "id", "no", "account", "year"} & set(heading.casefold().split()))
+        if filled and 2 * len(figures) > len(filled) and not is_code:
+            found.append(place)
+    return found
+
+
+def _amounts(line: Line, places: Sequence[int]) -> list[Decimal]:
+    convention = Convention.POINT
+    return [value_of(line.cells[place], convention) or ZERO for place in places]
+
+
+def _without_total_rows(
+    data: Sequence[Line], amounts: Sequence[int], named: frozenset[str]
+) -> tuple[list[Line], list[str]]:
+    """The lines less those that are totals of others, and what is said of those left out."""
+    labels = [place for place in range(len(data[0].cells)) if place not in amounts] if data else []
+    dated = any(written(line.cells[place]) for line in data[:20] for place in labels if line.cells[place])
+    kept: list[Line] = []
+    block: list[Line] = []
+    totals: list[Line] = []
+    said = []
+    for place, line in enumerate(data):
+        label = next((line.cells[one] for one in labels if line.cells[one]), "")
+        is_named = any(_TOTAL.search(line.cells[one]) for one in labels)
+        is_last = place == len(data) - 1
+        parts = _parts_of(line, block, kept, totals, amounts)
+        # Without a name an inner row is taken for a total only where chance would have to be large.
+        is_telling = is_last or len(amounts) >= LEAST_UNNAMED
+        by_sum = parts is not None and len(parts) >= LEAST_UNNAMED and is_telling and not dated
+        if label in named or not (is_named or by_sum):
+            kept.append(line)
+            block.append(line)
+            continue
+        rows = f"rows {parts[0].number}–{parts[-1].number}" if parts else ""
+        said.append(
+            f"row {line.number} '{label}' is the sum of {rows} and was left out"
+            if parts
+            else f"row {line.number} '{label}' was left out by its name, though it is the sum of no rows above it"
+        )
+        totals.append(line)
+        block = []
+    return kept, said
+
+
+def _parts_of(
+    line: Line, block: Sequence[Line], kept: Sequence[Line], totals: Sequence[Line], amounts: Sequence[int]
+) -> list[Line] | None:
+    """The lines above of which this one is the sum in every column, or None."""
+    figures = _amounts(line, amounts)
+    if not any(figures):
+        return None
+    for parts in (block, kept, totals):
+        columns = zip(*(_amounts(part, amounts) for part in parts), strict=True)
+        if len(parts) > 1 and [total(column) for column in columns] == figures:
+            return list(parts)
+    return None
+
+
+def _without_total_columns(
+    headings: tuple[str, ...],
+    data: list[Line],
+    letters: tuple[str, ...],
+    amounts: Sequence[int],
+    named: frozenset[str],
+) -> tuple[tuple[str, ...], list[Line], tuple[str, ...], list[str]]:
+    """The table less the columns that are totals of others, and what is said of those left out."""
+    values = {place: [_amounts(line, [place])[0] for line in data] for place in amounts}
+    dropped: dict[int, list[int]] = {}
+    block: list[int] = []
+    for place in amounts:
+        kept = [one for one in amounts if one < place and one not in dropped]
+        kind = _without_period(headings[place])
+        alike = [one for one in kept if _without_period(headings[one]) == _TOTAL.sub("", kind).strip()]
+        parts = next((p for p in (block, alike, kept) if len(p) > 1 and _adds_up(p, place, values)), None)
+        is_named = _TOTAL.search(headings[place]) is not None
+        if headings[place] in named or parts is None or not (is_named or len(parts) >= LEAST_UNNAMED):
+            block.append(place)
+            continue
+        dropped[place] = parts
+        block = []
+    said = [
+        f"column {letters[place]} '{headings[place]}' is the sum of columns "
+        f"{letters[parts[0]]}–{letters[parts[-1]]} and was left out"
+        for place, parts in dropped.items()
+    ]
+    stay = [place for place in range(len(headings)) if place not in dropped]
+    lines = [Line(line.number, tuple(line.cells[place] for place in stay)) for line in data]
+    return tuple(headings[place] for place in stay), lines, tuple(letters[place] for place in stay), said
+
+
+def _adds_up(parts: Sequence[int], whole: int, values: dict[int, list[Decimal]]) -> bool:
+    rows = zip(*(values[part] for part in parts), strict=True)
+    return any(values[whole]) and [total(row) for row in rows] == values[whole]
+
+
+def _without_period(heading: str) -> str:
+    """The heading's words that are no period: 'Jan 2026 Budget' and 'Feb 2026 Budget' are both 'Budget'."""
+    words = heading.split()
+    for size in range(min(2, len(words)), 0, -1):
+        for start in range(len(words) - size + 1):
+            if written(" ".join(words[start : start + size])):
+                return " ".join((*words[:start], *words[start + size :]))
+    return heading
+
+
+def summary(said: Sequence[str]) -> str:
+    """What was left out in one line."""
+    counted = Counter(said)
+    return listed(counted, most=4)
