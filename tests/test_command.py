@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import filecmp
+import gzip
 import json
 import os
 import re
@@ -15,6 +16,7 @@ import pytest
 from conftest import DEMO, MARVEX, Desk
 from marvex.core.errors import MarvexError
 from marvex.demo import make_data
+from marvex.demo.__main__ import make
 from marvex.pack.outputs import Outputs
 
 ROOT = Path(__file__).parent.parent
@@ -24,7 +26,8 @@ def test_the_demo_writes_data_pictures_and_a_table(desk: Desk) -> None:
     done = desk.run("demo", "ferries")
     assert done.status == 0, done.err
     written = {path.name for path in (desk.folder / "ferries").iterdir()}
-    assert written == {"ledger.csv", "accounts.csv", "result-by-route.png", "costs-by-account.png"}
+    data = {"ledger.csv", "accounts.csv", "tickets.csv", "headcount.csv", "plan.xlsx"}
+    assert written == data | {"result-by-route.png", "costs-by-account.png"}
     assert "Harrow Skerry loop" in done.out
     # What it says to try next runs as printed.
     ferries = Desk(desk.folder / "ferries")
@@ -34,11 +37,13 @@ def test_the_demo_writes_data_pictures_and_a_table(desk: Desk) -> None:
 
 
 def test_the_demo_data_are_what_their_script_makes(tmp_path: Path) -> None:
-    rows = make_data.write_ledger(tmp_path)
-    make_data.write_accounts(tmp_path)
-    assert rows >= 15_000
-    for name in (make_data.LEDGER, make_data.ACCOUNT_LIST):
+    make(tmp_path)
+    shipped = sorted(path.name for path in make_data.DATA.iterdir())
+    assert shipped == ["accounts.csv", "headcount.csv", "ledger.csv.gz", "plan.xlsx", "tickets.csv.gz"]
+    for name in shipped:
         assert filecmp.cmp(tmp_path / name, make_data.DATA / name, shallow=False), name
+    with gzip.open(make_data.DATA / make_data.LEDGER, "rt") as ledger:
+        assert sum(1 for _ in ledger) > 15_000
 
 
 def test_the_terminal_table_aligns_its_figures_and_shows_bars(desk: Desk) -> None:

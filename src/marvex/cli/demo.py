@@ -22,6 +22,8 @@ TRY_NEXT = """
 Try next, in {folder}:
   marvex draw waterfall ledger.csv --by route --for 2025 --versus 2024
   marvex table ledger.csv --by account_name --where route='Harrow Skerry loop' --versus year-ago
+  marvex table actual=ledger.csv budget=plan.xlsx --by account_name --by budget=Account
+  marvex table tickets.csv --by route --total-as distinct:ticket --for 2026-09 --versus year-ago
   marvex draw waterfall ledger.csv --by account_name --where kind=cost --stored negative --better down \\
       --rule 'Overspend [worse]: change > 5% and change > 10k' --rule 'Watch [watch]: change > 0' \\
       --rule 'Within budget [better]: otherwise'"""
@@ -52,7 +54,7 @@ def run(parsed: argparse.Namespace) -> int:
     _write_data(folder)
     source = str(folder / LEDGER)
     if parsed.loudness >= 0:
-        say(f"wrote {source} and {folder / 'accounts.csv'}")
+        say(f"wrote {', '.join(sorted(path.name for path in folder.iterdir()))} in {folder}")
     by_route = _settings(by=("route",), versus=("year-ago",), output=(folder / "result-by-route.png",))
     by_account = _settings(
         by=("account_name",),
@@ -82,11 +84,12 @@ def _write_data(folder: Path) -> None:
     import gzip
     from importlib.resources import files
 
-    data = files("marvex.demo") / "data"
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        (folder / LEDGER).write_bytes(gzip.decompress((data / "ledger.csv.gz").read_bytes()))
-        (folder / "accounts.csv").write_bytes((data / "accounts.csv").read_bytes())
+        for file in (files("marvex.demo") / "data").iterdir():
+            content = file.read_bytes()
+            name = file.name.removesuffix(".gz")
+            (folder / name).write_bytes(gzip.decompress(content) if name != file.name else content)
     except OSError as problem:
         raise MarvexError(
             f"'{folder}' cannot be written: {problem.strerror}", "Name another folder."

@@ -20,6 +20,7 @@ class SourceFacts:
     name: str
     rows_read: int
     rows_used: int
+    counted: str = "rows"  # or "cells", where a row holds several facts
 
 
 @dataclass(frozen=True, slots=True)

@@ -241,7 +241,8 @@ def _trim_to_grain(
         return window, base_window, ()
     kept_at = [(one, one.grain) for one in (of, base_of) if one is not None and one.grain is not None]
     coarsest, grain = max(kept_at, key=lambda pair: FINEST_FIRST.index(pair[1]))
-    if grain is Grain.DAY:
+    # Weeks fit into no month: weekly rows are in the window that their first day is in.
+    if grain is Grain.DAY or (grain is Grain.WEEK and window.months() is not None):
         return window, base_window, ()
     trimmed = whole_periods_within(window, grain)
     if trimmed is None:
@@ -258,7 +259,13 @@ def _trim_to_grain(
     )
     if base_window is None or base_of is None or base_of is not of:
         return trimmed, trimmed if base_window is not None else None, cautions
-    return trimmed, whole_periods_within(same_part(trimmed, _uncut_window(base_window)), grain), cautions
+    base_trimmed = whole_periods_within(same_part(trimmed, _uncut_window(base_window)), grain)
+    if base_trimmed is None:
+        raise MarvexError(
+            f"no whole {grain.value} lies in the base, {base_window.first} to {base_window.end}",
+            "Name another base with --versus.",
+        )
+    return trimmed, base_trimmed, cautions
 
 
 def _uncut(window: Window | None) -> Window | None:

@@ -1,4 +1,4 @@
-"""Makes the demo data of Ostrey Sound Ferries: `python -m marvex.demo.make_data [FOLDER]`.
+"""Makes the demo data of Ostrey Sound Ferries: `python -m marvex.demo [FOLDER]`.
 
 Everything in it is invented. The same seed gives the same files. Stories that an analyst can find:
 
@@ -17,7 +17,6 @@ import csv
 import gzip
 import io
 import random
-import sys
 from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date, timedelta
@@ -239,9 +238,3 @@ def write_accounts(folder: Path) -> None:
         writer = csv.writer(file, lineterminator="\n")
         writer.writerow(("account", "account_name", "kind"))
         writer.writerows((one.code, one.name, one.kind) for one in ACCOUNTS)
-
-
-if __name__ == "__main__":
-    target = Path(sys.argv[1]) if len(sys.argv) > 1 else DATA
-    print(write_ledger(target), "rows")
-    write_accounts(target)

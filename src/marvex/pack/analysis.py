@@ -43,12 +43,13 @@ def analyse(sources: Sequence[str], settings: Settings) -> Analysis:
             )
         planned = [_plan(book, settings, versus) for versus in settings.versus or (None,)]
         compared = _arranged(book, [_compared(book, plan, total_as) for plan in planned], settings, total_as)
-        facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared))
+        counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
+        facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared), counted)
         said = (*book.said, *_choices(planned))
         cautions = (*book.cautions, *book.found_in_one_only())
         cautions += _distinct(caution for plan in planned for caution in plan.cautions)
         subject = _subject(book, total_as)
-        by = " and ".join(book.first.roles.by) if not book.first.roles.each_row else ""
+        by = " and ".join(book.first.compared_by)
         filtered = " and ".join(one.spoken for one in book.first.filters)
     figures = _figure_format([one.comparison for one in compared], settings)
     judged = tuple(_judged(one, settings, better, figures) for one in compared)

@@ -164,7 +164,7 @@ def _subtitle(analysis: Analysis) -> str:
 
 def _foot(shown: Shown, settings: Settings, remark: str) -> str:
     source = shown.analysis.source
-    parts = [f"Source: {source.name}, {source.rows_used:,} of {source.rows_read:,} rows"]
+    parts = [f"Source: {source.name}, {source.rows_used:,} of {source.rows_read:,} {source.counted}"]
     if shown.analysis.filtered:
         parts[0] += f" ({shown.analysis.filtered})"
     checks = [one.name for one in shown.checks if one.ok]

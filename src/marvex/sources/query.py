@@ -77,7 +77,7 @@ class Facts:
                 count(*) FILTER (kept AND NOT {cells.is_nothing("amount_text")}) AS written,
                 max(CASE WHEN kept THEN {self.reading.decimals_in("amount_text")} END) AS decimals,
                 bool_or({cells.might_be_misread("amount_text")}) AS doubtful,
-                {"min(number)" if self.is_numbered else "NULL::BIGINT"} AS first_row
+                {"min(number * 1000 + position)" if self.is_numbered else "NULL::BIGINT"} AS first_row
             FROM (SELECT *, {amount} AS amount FROM ({source})) GROUP BY ALL""",
             tuple(values),
         )
@@ -104,13 +104,17 @@ class Facts:
         )
 
     def conventions(self) -> Query:
-        """How many amounts are figures in each convention, in neither, and how many could be thousands."""
+        """How many amounts are figures in one convention only, how many could be thousands with a comma and
+        with a point, and how many are whole without a sign between: below a thousand, and above."""
         source, values = self._source(False)
         text = "trim(amount_text)"
         point, comma = (cells.matches(text, one) for one in Convention)
         return Query(
             f"SELECT count(*) FILTER ({point} AND NOT {comma}), count(*) FILTER ({comma} AND NOT {point}), "
-            f"count(*) FILTER ({cells.is_ambiguous(text)}) FROM ({source}) "
+            f"count(*) FILTER ({cells.is_ambiguous(text)} AND contains({text}, ',')), "
+            f"count(*) FILTER ({cells.is_ambiguous(text)} AND contains({text}, '.')), "
+            f"count(*) FILTER (regexp_full_match({text}, '[-+(]?[0-9]{{1,3}}[)]?')), "
+            f"count(*) FILTER (regexp_full_match({text}, '[-+(]?[0-9]{{4,}}[)]?')) FROM ({source}) "
             f"WHERE kept AND NOT {cells.is_nothing('amount_text')}",
             tuple(values),
         )
@@ -144,7 +148,7 @@ class Facts:
         limit = f" LIMIT {rows}" if rows else ""
         return Query(
             f"SELECT {columns} FROM (SELECT * FROM ({source}){limit}) WHERE kept "
-            f"GROUP BY {columns} ORDER BY min(number)",
+            f"GROUP BY {columns} ORDER BY min(number * 1000 + position)",
             tuple(values),
         )
 
@@ -183,24 +187,26 @@ class Facts:
                 f"{scenario} AS scenario_text",
                 f"{date} AS date_text",
                 "'rows' AS amount_column",
+                "0 AS position",
             ]
         if len(roles.amounts) == 1:
             only = roles.amounts[0]
             scenario = quoted_text(only.scenario) if only.scenario else scenario
             date = quoted_text(only.period) if only.period else date
-            amount, column = _text(only.name), quoted_text(only.name)
+            amount, column, position = _text(only.name), quoted_text(only.name), "0"
         else:
             if any(one.scenario for one in roles.amounts):
                 scenario = self._unnested("scenario")
             if any(one.period for one in roles.amounts):
                 date = self._unnested("period")
             amount = f"unnest([{', '.join(_text(one.name) for one in roles.amounts)}])"
-            column = self._unnested("name")
+            column, position = self._unnested("name"), f"unnest(range({len(roles.amounts)}))"
         return [
             f"{amount} AS amount_text",
             f"{scenario} AS scenario_text",
             f"{date} AS date_text",
             f"{column} AS amount_column",
+            f"{position} AS position",
         ]
 
     def _unnested(self, field: str) -> str:

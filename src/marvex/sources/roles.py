@@ -16,9 +16,13 @@ from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, written
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
-AMOUNT_NAMES = ("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance")
+AMOUNT_NAMES = (
+    *("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance", "revenue", "sales"),
+    *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
+)
 SCENARIO_NAMES = ("scenario", "version")
 SCENARIO_WORDS = (*ACTUAL_NAMES, *PLANNED_NAMES)
+UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
 CODE_WORDS = {"id", "code", "no", "nr", "number", "account", "ref", "reference", "year", "month", "key"}
 
 
@@ -104,6 +108,11 @@ class Roles:
         return self.scenario is not None or any(one.scenario for one in self.amounts)
 
     @property
+    def is_wide(self) -> bool:
+        """Whether a row holds several facts, so that what is counted are cells."""
+        return len(self.amounts) > 1 and not self.sides_are_columns
+
+    @property
     def sides_are_columns(self) -> bool:
         """Whether both sides of a row are that row: scenarios that are no periods, as columns."""
         return len(self.amounts) > 1 and all(one.scenario and not one.period for one in self.amounts)
@@ -144,9 +153,13 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
     if scenario is None and not any(one.scenario for one in amounts):
         scenario = _scenario([column for column in free if column.name != date])
     if any(one.category for one in amounts) and headings not in by:
-        by = (*by, headings or "heading")
+        by = (*by, headings or UNNAMED_HEADINGS)
     roles = Roles(
-        date, scenario, amounts, by, headings or ("heading" if amounts and amounts[0].category else None)
+        date,
+        scenario,
+        amounts,
+        by,
+        headings or (UNNAMED_HEADINGS if amounts and amounts[0].category else None),
     )
     if by or (roles.has_dates and not any(one.period for one in amounts)):
         return roles

@@ -67,6 +67,15 @@ class Source:
         return tuple(f"{self.name}: {one}" for one in self._file.said)
 
     @property
+    def compared_by(self) -> tuple[str, ...]:
+        """The columns compared by, where they have names worth saying."""
+        return (
+            ()
+            if self.roles.each_row
+            else tuple(name for name in self.roles.by if name != roles.UNNAMED_HEADINGS)
+        )
+
+    @property
     def taken_for(self) -> str:
         """In a few words, what each column was taken for."""
         found = self.roles
@@ -140,7 +149,7 @@ class Source:
             if wider is None:
                 break
             facts = replace(facts, reading=wider)
-        parts = max(1, len(self.roles.amounts))
+        parts = len(self.roles.amounts) if self.roles.sides_are_columns else 1
         self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
         if unread:
             self._bad_cells(facts.unreadable_figure(), int(unread), "is not a figure")
@@ -178,15 +187,21 @@ class Source:
             None,
             False,
         )
-        point, comma, ambiguous = self._engine.rows(plain.conventions(), self.name)[0]
-        if point == comma and ambiguous:
+        point, comma, with_comma, with_point, small, large = self._engine.rows(
+            plain.conventions(), self.name
+        )[0]
+        if point != comma:
+            return Convention.COMMA if comma > point else Convention.POINT
+        if with_comma and not with_point and small and not large:
+            return Convention.POINT  # 1,234 beside 567: the comma comes with the thousands
+        if with_comma or with_point:
             names = listed(one.name for one in self.roles.amounts)
             example = self._example_of_thousands()
             raise MarvexError(
                 f"{self.name}, {names}: '{example}' and all others could have a decimal point or a decimal comma",
                 "Say which with --numbers point or --numbers comma.",
             )
-        return Convention.COMMA if comma > point else Convention.POINT
+        return Convention.POINT
 
     def _example_of_thousands(self) -> str:
         places = [self.headings.index(one.name) for one in self.roles.amounts]

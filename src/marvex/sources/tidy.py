@@ -18,6 +18,7 @@ from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
 from marvex.sources.grid import Grid, Line
 from marvex.sources.layout import distinct
+from marvex.sources.roles import SCENARIO_WORDS, split
 
 _TOTAL = re.compile(r"\b(grand\s+)?(sub-?\s?)?(total|totals|sum)\b", re.IGNORECASE)
 _YEAR = re.compile(r"(?:19|20)\d\d")
@@ -82,15 +83,20 @@ def _heading_lines(lines: Sequence[Line], start: int) -> tuple[list[Line], list[
     last = start - 1
     while last > 0 and lines[last].filled < 2 <= max(line.filled for line in lines[:start]):
         last -= 1  # a section's name between headings and figures
-    if last and lines[last - 1].filled >= 2 and _is_upper_heading(lines[last - 1], lines[last]):
+    if last and _is_upper_heading(lines[last - 1], lines[last]):
         return [lines[last - 1], lines[last]], list(lines[: last - 1])
     return [lines[last]], list(lines[:last])
 
 
 def _is_upper_heading(upper: Line, lower: Line) -> bool:
+    """Whether the line above the headings says more of them: merged periods, years or scenarios."""
+    said = [cell for cell in upper.cells[1:] if cell]
+    if upper.number != lower.number - 1 or not said:
+        return False
+    if len(said) == 1:
+        return bool(written(said[0])) or said[0].casefold() in SCENARIO_WORDS
     repeated = len({cell for cell in lower.cells if cell}) < lower.filled
-    gaps = any(above and not below for above, below in zip(upper.cells, lower.cells, strict=True))
-    return repeated or gaps or upper.number == lower.number - 1
+    return repeated or all(written(cell) or split(cell) != (None, None) or month_alone(cell) for cell in said)
 
 
 def _headings(heading_lines: Sequence[Line], above: Sequence[Line], width: int) -> tuple[str, ...]:
@@ -170,8 +176,11 @@ def _amount_places(headings: Sequence[str], data: Sequence[Line]) -> list[int]:
 
 
 def _amounts(line: Line, places: Sequence[int]) -> list[Decimal]:
-    convention = Convention.POINT
-    return [value_of(line.cells[place], convention) or ZERO for place in places]
+    """The figures of a line, absent ones as nothing; each in the convention in which it is a figure."""
+    return [
+        next((value for one in Convention if (value := value_of(line.cells[place], one)) is not None), ZERO)
+        for place in places
+    ]
 
 
 def _without_total_rows(
