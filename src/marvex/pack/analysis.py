@@ -5,11 +5,13 @@ Every command starts here, whatever it does with the judged points.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+import contextlib
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from decimal import Decimal
 
 from marvex.core import rules, sides
-from marvex.core.comparison import Better, Comparison, Kind, Point, compare
+from marvex.core.comparison import Better, Comparison, Kind, Point, Side, compare
 from marvex.core.errors import MarvexError, did_you_mean
 from marvex.core.exact import ZERO, difference, total
 from marvex.core.judging import judged_points, judged_total
@@ -19,6 +21,7 @@ from marvex.core.rule_language import parse_rule
 from marvex.core.rules import Rule
 from marvex.core.sides import Sides
 from marvex.core.totals import Total, TotalAs, parse_total_as
+from marvex.core.trace import Trace, TracedSide, judged_at
 from marvex.core.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
 from marvex.core.wording import SideNames, capitalised, names_alike, side_names, without_side
 from marvex.pack.asking import asked_of, is_name
@@ -26,31 +29,61 @@ from marvex.pack.settings import Settings, flag
 from marvex.sources import ledger
 from marvex.sources.ledger import Ledger
 
+TRACED_ROWS = 5
+
 
 def analyse(sources: Sequence[str], settings: Settings) -> Analysis:
     """Reads the sources once and judges every comparison asked for.
 
     Raises MarvexError where the call, the input or the data are wrong.
     """
+    with reading(sources, settings) as (book, total_as):
+        return _analysed(book, settings, total_as)
+
+
+def traced(sources: Sequence[str], settings: Settings, label: str) -> tuple[Analysis, Trace]:
+    """The analysis, and what stands behind one of its figures."""
+    with reading(sources, settings) as (book, total_as):
+        analysis = _analysed(book, settings, total_as)
+        judged = judged_at(analysis, label)
+        comparison = analysis.first.comparison
+        among = None if judged.point.kind is Kind.TOTAL else judged.point.label
+        current = _traced_side(book, comparison.current, judged.point.current, among)
+        base = _traced_side(book, comparison.base, judged.point.base, among) if comparison.base else None
+        return analysis, Trace(judged, current, base)
+
+
+def _traced_side(book: Ledger, side: Side, amount: Decimal | None, among: str | None) -> TracedSide:
+    rows = book.total(side.span, None if among is None else [among]).rows
+    return TracedSide(side, amount, rows, book.largest_rows(side.span, among, TRACED_ROWS))
+
+
+@contextlib.contextmanager
+def reading(sources: Sequence[str], settings: Settings) -> Iterator[tuple[Ledger, TotalAs]]:
+    """The sources read, after what the call says together has been checked."""
     _check_together(settings)
-    better = Better(settings.better)
     total_as = parse_total_as(settings.total_as)
     with ledger.reading(asked_of(sources, settings, total_as), settings.names) as book:
-        if not book.width:
-            raise MarvexError(
-                "nothing says what to compare by",
-                f"Name a column of categories with --by: {book.categories}.",
-            )
-        planned = [_plan(book, settings, versus) for versus in settings.versus or (None,)]
-        compared = _arranged(book, [_compared(book, plan, total_as) for plan in planned], settings, total_as)
-        counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
-        facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared), counted)
-        said = (*book.said, *_choices(planned))
-        cautions = (*book.cautions, *book.found_in_one_only())
-        cautions += _distinct(caution for plan in planned for caution in plan.cautions)
-        subject = _subject(book, total_as)
-        by = " and ".join(book.first.compared_by)
-        filtered = " and ".join(one.spoken for one in book.first.filters)
+        yield book, total_as
+
+
+def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
+    better = Better(settings.better)
+    if not book.width:
+        raise MarvexError(
+            "nothing says what to compare by",
+            f"Name a column of categories with --by: {book.categories}.",
+        )
+    planned = [_plan(book, settings, versus) for versus in settings.versus or (None,)]
+    compared = _arranged(book, [_compared(book, plan, total_as) for plan in planned], settings, total_as)
+    counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
+    facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared), counted)
+    said = (*book.said, *_choices(planned))
+    cautions = (*book.cautions, *book.found_in_one_only())
+    cautions += _distinct(caution for plan in planned for caution in plan.cautions)
+    subject = _subject(book, total_as)
+    by = " and ".join(book.first.compared_by)
+    filtered = " and ".join(one.spoken for one in book.first.filters)
     figures = _figure_format([one.comparison for one in compared], settings)
     judged = tuple(_judged(one, settings, better, figures) for one in compared)
     cautions += names_alike(point.label for one in judged for point in one.comparison.points)

@@ -17,7 +17,10 @@ from typing import Any
 
 TABLE = "table"
 WATERFALL = "draw waterfall"
-PLACES = (TABLE, WATERFALL)
+SURVEY, TRACE = "survey", "trace"
+COMPARISONS = (TABLE, WATERFALL, TRACE)
+SHOWN = (TABLE, WATERFALL)
+EVERYWHERE = (SURVEY, *COMPARISONS)
 
 
 @dataclass(frozen=True, slots=True)
@@ -57,7 +60,7 @@ def option(
     choices: tuple[str, ...] = (),
     read: Callable[[str], Any] = str,
     repeats: bool = False,
-    places: tuple[str, ...] = PLACES,
+    places: tuple[str, ...] = COMPARISONS,
     default: Any = None,
 ) -> Any:
     """A field of the settings with all that is said of it."""
@@ -65,9 +68,9 @@ def option(
     return dataclasses.field(default=() if repeats else default, metadata={"option": about})
 
 
-def of_source(group: str, help: str, metavar: str) -> Any:
+def of_source(group: str, help: str, metavar: str, places: tuple[str, ...] = EVERYWHERE) -> Any:
     """A field that can be said for each of several sources: `COL` for all, `NAME=COL` for one."""
-    return option(group, help, metavar, repeats=True)
+    return option(group, help, metavar, repeats=True, places=places)
 
 
 def names(text: str) -> tuple[str, ...]:
@@ -171,6 +174,7 @@ class Settings:
         "keep these rows; also != >= <= < > and ~ with * for any text; repeat to narrow",
         "COL=VALUE[,VALUE]",
         repeats=True,
+        places=EVERYWHERE,
     )
     total_as: str = option(
         READING,
@@ -188,16 +192,21 @@ class Settings:
         READING, "how the source signs its amounts; negative ones are turned", "positive|negative"
     )
     names: Path | None = option(
-        READING, "a two-column table: the name in the source, the name to show", "FILE", read=Path
+        READING,
+        "a two-column table: the name in the source, the name to show",
+        "FILE",
+        read=Path,
+        places=EVERYWHERE,
     )
     totals: str = option(
         READING,
         "rows and columns that are totals of others: left out and said, or kept",
         choices=("drop", "keep"),
         default="drop",
+        places=EVERYWHERE,
     )
     bad_cells: str = option(
-        READING, "what an unreadable cell does", choices=("stop", "blank"), default="stop"
+        READING, "what an unreadable cell does", choices=("stop", "blank"), default="stop", places=EVERYWHERE
     )
 
     for_: str | None = option(
@@ -236,9 +245,10 @@ class Settings:
         PRESENTING,
         "the order of the points, the largest first",
         choices=("given", "current", "base", "change", "ratio", "name"),
+        places=SHOWN,
     )
     keep: Counted | None = option(
-        PRESENTING, "so many points; the rest become 'Other (n)'", "top:N|bottom:N", read=kept
+        PRESENTING, "so many points; the rest become 'Other (n)'", "top:N|bottom:N", read=kept, places=SHOWN
     )
     labels: Counted | None = option(
         PRESENTING,
@@ -263,6 +273,7 @@ class Settings:
         places=(WATERFALL,),
         default="auto",
     )
+    at: str | None = option(PRESENTING, "which figure: a category, or Total", "CATEGORY", places=(TRACE,))
     signs: str = option(
         PRESENTING,
         "how a change's sign is written: +1 −1, 1 −1 or 1 (1)",
@@ -275,11 +286,15 @@ class Settings:
     currency: str | None = option(PRESENTING, "the currency of the amounts, such as EUR", "CODE")
     decimals: int | None = option(PRESENTING, "decimals of every figure", "N", read=decimals)
     locale: str = option(
-        PRESENTING, "how figures and dates are written; default: en_GB", "LOCALE", default="en_GB"
+        PRESENTING,
+        "how figures and dates are written; default: en_GB",
+        "LOCALE",
+        default="en_GB",
+        places=EVERYWHERE,
     )
-    title: str | None = option(PRESENTING, "the title; default: the finding itself", "TEXT")
-    subtitle: str | None = option(PRESENTING, "the subtitle; default: the comparison", "TEXT")
-    note: str | None = option(PRESENTING, "a note under the picture or table", "TEXT")
+    title: str | None = option(PRESENTING, "the title; default: the finding itself", "TEXT", places=SHOWN)
+    subtitle: str | None = option(PRESENTING, "the subtitle; default: the comparison", "TEXT", places=SHOWN)
+    note: str | None = option(PRESENTING, "a note under the picture or table", "TEXT", places=SHOWN)
     legend: str = option(
         PRESENTING,
         "where the legend stands",
@@ -295,10 +310,10 @@ class Settings:
         places=(WATERFALL,),
     )
     output: tuple[Path, ...] = option(
-        PRESENTING, "a file to write; repeat for more", "FILE", read=Path, repeats=True
+        PRESENTING, "a file to write; repeat for more", "FILE", read=Path, repeats=True, places=EVERYWHERE
     )
     figures: tuple[Path, ...] = option(
-        PRESENTING, "the numbers behind it, as .json or .csv", "FILE", read=Path, repeats=True
+        PRESENTING, "the numbers behind it, as .json or .csv", "FILE", read=Path, repeats=True, places=SHOWN
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import itertools
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -14,9 +14,10 @@ import duckdb
 
 from marvex.core.comparison import Cell, Span
 from marvex.core.errors import listed
-from marvex.core.period import FINEST_FIRST
+from marvex.core.period import FINEST_FIRST, Grain
 from marvex.core.sides import ScenarioDates, dates_of
 from marvex.core.totals import Total, TotalAs, mean_of
+from marvex.core.trace import TracedRow
 from marvex.sources import query
 from marvex.sources.files import Wanted, opened
 from marvex.sources.query import Query
@@ -39,10 +40,12 @@ class Ledger:
 
     def __init__(self, sources: Sequence[Source], engine: Engine, total_as: TotalAs) -> None:
         self.sources = tuple(sources)
-        self._engine, self._total_as = engine, total_as
+        self.engine, self._total_as = engine, total_as
         tables = " UNION ALL ".join(f"SELECT * FROM {one.facts.table}" for one in sources)
         engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), self.name)
         self.scenarios: tuple[ScenarioDates, ...] = self._scenarios()
+        for one in sources:
+            one.is_daily = any(found.grain in (Grain.DAY, Grain.WEEK) for found in self.scenarios)
         self._names_of: dict[str, tuple[str, ...]] = {}
 
     @property
@@ -87,7 +90,7 @@ class Ledger:
     def cells(self, span: Span) -> tuple[Cell, ...]:
         """One cell for each category that has a figure in the span."""
         width = self.width
-        found = self._engine.rows(query.cells_of(span, width, self._total_as), self.name)
+        found = self.engine.rows(query.cells_of(span, width, self._total_as), self.name)
         return tuple(
             Cell(
                 self._category(one[:width]),
@@ -101,8 +104,22 @@ class Ledger:
     def total(self, span: Span, among: Sequence[str] | None = None) -> SpanTotal:
         """The figure of a span over all its rows, or those of some categories."""
         named = None if among is None else [self._names_of[one] for one in among if one in self._names_of]
-        amount, rows = self._engine.rows(query.total_of(span, self._total_as, named), self.name)[0]
+        amount, rows = self.engine.rows(query.total_of(span, self._total_as, named), self.name)[0]
         return SpanTotal(self._figure(amount, rows) if rows else None, rows)
+
+    def largest_rows(self, span: Span, label: str | None, most: int) -> tuple[TracedRow, ...]:
+        """The rows that count most in one category, or in all of them, the largest first."""
+        found = []
+        for source in self.sources:
+            if source.scenario is not None and source.scenario != span.scenario:
+                continue
+            asked = (
+                replace(span, scenario=None) if source.scenario and not source.roles.has_scenarios else span
+            )
+            names = None if label is None else self._names_of[label]
+            rows = self.engine.rows(source.facts.largest(asked, names, source.headings, most), source.name)
+            found += [source.traced(*row) for row in rows]
+        return tuple(sorted(found, key=lambda row: -abs(row.amount))[:most])
 
     def in_given_order(self, *cells: Sequence[Cell]) -> tuple[tuple[int | None, str], ...]:
         """The keys of the cells in the order in which the sources first give them."""
@@ -116,7 +133,7 @@ class Ledger:
             for rows in (APPEARANCE_ROWS, None):
                 found = [
                     self._category(one)
-                    for one in self._engine.rows(source.facts.appearance(rows), source.name)
+                    for one in self.engine.rows(source.facts.appearance(rows), source.name)
                 ]
                 if wanted <= {*places, *found} or source.facts.is_numbered:
                     break
@@ -129,7 +146,7 @@ class Ledger:
         if len(self.sources) < 2 or not self.width:
             return ()
         columns = ", ".join(f"c{place}" for place in range(self.width))
-        rows = self._engine.rows(
+        rows = self.engine.rows(
             Query(
                 f"SELECT {columns}, list(DISTINCT source) FROM facts WHERE kept AND figures > 0 GROUP BY {columns}"
             ),
@@ -154,7 +171,7 @@ class Ledger:
 
     def _scenarios(self) -> tuple[ScenarioDates, ...]:
         days: dict[str | None, list[Any]] = {}
-        for scenario, day in self._engine.rows(query.SCENARIO_DAYS, self.name):
+        for scenario, day in self.engine.rows(query.SCENARIO_DAYS, self.name):
             days.setdefault(scenario, []).append(day)
         grains = [one.written_grain for one in self.sources if one.written_grain]
         written = min(grains, key=FINEST_FIRST.index) if len(grains) == len(self.sources) else None

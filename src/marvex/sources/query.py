@@ -64,6 +64,11 @@ class Facts:
     def table(self) -> str:
         return f"facts_{self.place}"
 
+    @property
+    def days(self) -> str:
+        """The table of every written date of the source and the day it stands for."""
+        return f"days_{self.place}"
+
     def create_raw(self) -> Query:
         """Creates the table `raw`: categories c0, c1 …, texts of scenario and date, and figures."""
         source, values = self._source(self.is_numbered)
@@ -83,7 +88,7 @@ class Facts:
         )
 
     def create(self) -> Query:
-        """Creates the table of facts from `raw` and `days`, which holds every written date as a day."""
+        """Creates the table of facts from `raw` and the table of days."""
         sign = "-" if self.is_negative else ""
         ends = ("lowest", "highest") if self.is_negative else ("highest", "lowest")
         shown = [
@@ -100,7 +105,7 @@ class Facts:
                 nullif({cells.name("scenario_text")}, '') AS scenario, days.day, date_text, key, kept,
                 {sign}amount AS amount, {sign}{ends[0]} AS highest, {sign}{ends[1]} AS lowest,
                 figures, rows, first_row
-            FROM raw LEFT JOIN days USING (date_text) {" ".join(joins)}"""
+            FROM raw LEFT JOIN {self.days} AS days USING (date_text) {" ".join(joins)}"""
         )
 
     def conventions(self) -> Query:
@@ -126,7 +131,7 @@ class Facts:
 
     def unreadable_date(self) -> Query:
         """Row number, column and text of the first date that is none."""
-        undated = "date_text IN (SELECT date_text FROM days WHERE day IS NULL)"
+        undated = f"date_text IN (SELECT date_text FROM {self.days} WHERE day IS NULL)"
         return self._first(f"NOT {cells.is_nothing('date_text')} AND {undated}", "date_text")
 
     def _first(self, condition: str, text: str) -> Query:
@@ -135,6 +140,27 @@ class Facts:
             f"SELECT number, amount_column, {text} FROM ({source}) WHERE kept AND {condition} "
             "ORDER BY number LIMIT 1",
             tuple(values),
+        )
+
+    def largest(self, span: Span, names: tuple[str, ...] | None, headings: Sequence[str], most: int) -> Query:
+        """The rows that count most in one figure: number, amount as it counts, and all their cells."""
+        source, values = self._source(True, headings)
+        sign = "-" if self.is_negative else ""
+        amount = f"{sign}{self.reading.amount('amount_text')}"
+        scenario = f"nullif({cells.name('scenario_text')}, '')"
+        conditions = ["kept", f"{scenario} IS NOT DISTINCT FROM ?"]
+        bound: list[object] = [*values, span.scenario]
+        if span.first is not None:
+            conditions.append(f"date_text IN (SELECT date_text FROM {self.days} WHERE day BETWEEN ? AND ?)")
+            bound += [span.first, span.last]
+        for place, name in enumerate(names or ()):
+            shown = f"(SELECT shown FROM names WHERE names.name = c{place})"
+            conditions.append(f"coalesce({shown}, c{place}) = ?" if self.has_names else f"c{place} = ?")
+            bound.append(name)
+        return Query(
+            f"SELECT number, amount_column, {amount} AS counted, whole FROM ({source}) WHERE {' AND '.join(conditions)} "
+            f"AND {amount} IS NOT NULL ORDER BY abs(counted) DESC, number LIMIT {most}",
+            tuple(bound),
         )
 
     def appearance(self, rows: int | None) -> Query:
@@ -152,7 +178,7 @@ class Facts:
             tuple(values),
         )
 
-    def _source(self, numbered: bool) -> tuple[str, list[str]]:
+    def _source(self, numbered: bool, whole: Sequence[str] = ()) -> tuple[str, list[str]]:
         """The source with its columns by role, as text, one row an amount."""
         conditions = [one.condition() for one in self.filters]
         values = [value for _, bound in conditions for value in bound]
@@ -165,6 +191,7 @@ class Facts:
             f"{number if numbered else 'NULL::BIGINT'} AS number",
             f"{_text(self.key) if self.key else 'NULL::VARCHAR'} AS key",
             *self._amount_columns(),
+            *([f"[{', '.join(_text(heading) for heading in whole)}] AS whole"] if whole else []),
             "kept",
         ]
         return f"SELECT {', '.join(columns)} FROM (SELECT *, {kept} AS kept FROM {self.relation})", values

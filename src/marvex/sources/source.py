@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from decimal import Decimal
 from typing import Any
 
 import duckdb
@@ -11,6 +13,7 @@ import duckdb
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.period import FINEST_FIRST, Grain
 from marvex.core.totals import Total, TotalAs
+from marvex.core.trace import TracedRow
 from marvex.sources import query, roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
 from marvex.sources.dates import read_days
@@ -49,7 +52,7 @@ class Source:
         self._file, self._engine, self._asked = file, engine, asked
         self.name = file.name
         self.cautions: tuple[str, ...] = ()
-        self._relation = file.relation()
+        self.relation = file.relation()
         self.headings = self._headings()
         self.columns: tuple[Column, ...] = self._columns()
         self.roles: Roles = roles.work_out(self.columns, asked.columns, file.name)
@@ -57,7 +60,9 @@ class Source:
         self._check_filters()
         self.rows_read = self.rows_kept = 0
         self.written_grain: Grain | None = None
+        self.is_daily = False  # known once the scenarios of all sources are
         self.facts = self._read(place)
+        self.scenario = asked.name
         if asked.name is not None:
             self._name_scenario(asked.name)
 
@@ -65,6 +70,30 @@ class Source:
     def said(self) -> tuple[str, ...]:
         """What was left out of a sheet before it was read."""
         return tuple(f"{self.name}: {one}" for one in self._file.said)
+
+    @property
+    def row_column(self) -> str | None:
+        """The column that holds each row's number in the source, where the rows were put together."""
+        return self._file.row_column
+
+    def traced(self, number: int, column: str, amount: Decimal, whole: Sequence[str | None]) -> TracedRow:
+        """A row as a trace shows it: where it is, and its cells but for the amounts."""
+        amounts = {one.name for one in self.roles.amounts}
+        told = [
+            (name, text or "") for name, text in zip(self.headings, whole, strict=True) if name not in amounts
+        ]
+        if len(amounts) > 1:
+            told.append(("column", column))
+        place = (
+            self._file.place(int(number), column)
+            if len(amounts) > 1
+            else f"{self.name}, {self.place_of(number)}"
+        )
+        return TracedRow(place, amount, tuple(name for name, _ in told), tuple(text for _, text in told))
+
+    def place_of(self, number: int) -> str:
+        """The row of the source that a row number stands for, as a message says it."""
+        return f"row {number if self._file.letters else number + (1 if self._file.layout else 0)}"
 
     @property
     def compared_by(self) -> tuple[str, ...]:
@@ -108,11 +137,11 @@ class Source:
     def _headings(self) -> tuple[str, ...]:
         if self._file.layout is not None:
             return self._file.layout.headings
-        answer = self._engine.run(Query(f"SELECT * FROM {self._relation} LIMIT 0"), self.name)
+        answer = self._engine.run(Query(f"SELECT * FROM {self.relation} LIMIT 0"), self.name)
         return tuple(one[0] for one in answer.description or [])
 
     def _columns(self) -> tuple[Column, ...]:
-        self.sample = self._engine.rows(query.sample(self._relation, self.headings, SAMPLE_ROWS), self.name)
+        self.sample = self._engine.rows(query.sample(self.relation, self.headings, SAMPLE_ROWS), self.name)
         columns = roles.columns_of(self.headings, self.sample)
         if not any(column.filled for column in columns):
             raise MarvexError(f"{self.name} has headings but no rows", "Give a file with rows of data.")
@@ -131,7 +160,7 @@ class Source:
         total_as = self._asked.total_as
         facts = Facts(
             place,
-            self._relation,
+            self.relation,
             self.roles,
             self.filters,
             self._first_reading(),
@@ -153,7 +182,7 @@ class Source:
         self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
         if unread:
             self._bad_cells(facts.unreadable_figure(), int(unread), "is not a figure")
-        self._read_dates()
+        self._read_dates(facts)
         self._engine.run(facts.create(), self.name)
         if self.roles.has_dates:
             self._check_dates(facts)
@@ -176,7 +205,7 @@ class Source:
         """The convention that the whole column shows; asks where it shows neither."""
         plain = Facts(
             0,
-            self._relation,
+            self.relation,
             self.roles,
             self.filters,
             reading,
@@ -232,8 +261,8 @@ class Source:
             row[place] and re.fullmatch(r"\d{4}-\d\d-\d\d[T ].*", str(row[place])) for row in self.sample
         )
 
-    def _read_dates(self) -> None:
-        """Creates `days`: every written date of the source, and the day it stands for."""
+    def _read_dates(self, facts: Facts) -> None:
+        """Creates the table of every written date of the source and the day it stands for."""
         texts = [str(row[0]) for row in self._engine.rows(query.WRITTEN_DATES, self.name)]
         column = next((column for column in self.columns if column.name == self.roles.date), None)
         place = f"{self.name}, column {self.roles.date}" if column else f"{self.name}, headings"
@@ -245,7 +274,7 @@ class Source:
         firsts = [None if days[text] is None else days[text].first for text in texts]  # type: ignore[union-attr]
         self._engine.run(
             Query(
-                "CREATE OR REPLACE TEMP TABLE days AS "
+                f"CREATE TEMP TABLE {facts.days} AS "
                 "SELECT unnest(?::VARCHAR[]) AS date_text, unnest(?::DATE[]) AS day",
                 (texts, firsts),
             ),
@@ -291,7 +320,7 @@ class Source:
 
     def _values_of(self, one: Filter) -> list[str]:
         column = quoted_name(one.column)
-        asked = Query(f"SELECT DISTINCT trim(CAST({column} AS VARCHAR)) FROM {self._relation} ORDER BY 1")
+        asked = Query(f"SELECT DISTINCT trim(CAST({column} AS VARCHAR)) FROM {self.relation} ORDER BY 1")
         return [str(found[0]) for found in self._engine.rows(asked, self.name) if found[0] is not None]
 
     def _name_scenario(self, name: str) -> None:

@@ -149,13 +149,15 @@ def _data_lines(lines: Sequence[Line], heading_lines: Sequence[Line]) -> tuple[l
     )
     # Lines without a figure after the last one that has some are notes, unless nothing is readable.
     kept = lines[: last + 1] if last >= 0 else lines
-    data = [line for line in kept if line.cells not in repeated]
+    facts = [line for line in kept if line.cells not in repeated]
+    # A line of one cell names the section that follows.
+    data = [line for line in facts if line.filled > 1]
     said = []
     notes = len(lines) - len(kept)
     if notes:
         said.append(f"row{'s' if notes > 1 else ''} {lines[last + 1].number} and after: notes, left out")
-    if len(data) < len(kept):
-        said.append(f"repeated headings were left out {len(kept) - len(data)} times")
+    if len(facts) < len(kept):
+        said.append(f"repeated headings were left out {len(kept) - len(facts)} times")
     return data, said
 
 
@@ -169,7 +171,8 @@ def _amount_places(headings: Sequence[str], data: Sequence[Line]) -> list[int]:
         figures = [
             cell for cell in filled if is_figure(cell) and not (written(cell) and not _YEAR.fullmatch(cell))
         ]
-        is_code = bool({"code", "id", "no", "account", "year"} & set(heading.casefold().split()))
+        is_code = bool({"code", "id", "no", "account"} & set(heading.casefold().split()))
+        is_code = is_code or all(_YEAR.fullmatch(cell) for cell in figures)
         if filled and 2 * len(figures) > len(filled) and not is_code:
             found.append(place)
     return found

@@ -1,0 +1,44 @@
+"""`marvex survey`: what is in the data, before anything is drawn."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+from marvex.cli import options
+from marvex.pack.settings import SURVEY
+
+EXAMPLE = """\
+example:
+  marvex survey ledger.csv
+  marvex survey plan.xlsx --sheet 'Budget 2026' -o plan.json"""
+
+
+def add_to(commands: Any) -> None:
+    parser = commands.add_parser(
+        "survey",
+        help="say what is in the data before anything is drawn",
+        description="Says what each column was taken for, how far the data run, and what to look at.",
+        epilog=EXAMPLE,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+    )
+    options.add_source(parser)
+    options.add_settings(parser, SURVEY)
+    parser.set_defaults(run=run)
+
+
+def run(parsed: argparse.Namespace) -> int:
+    from marvex.cli.speech import say
+    from marvex.pack.build import build_survey
+    from marvex.tables.survey import print_survey
+
+    settings = options.settings_of(parsed)
+    survey, outputs = build_survey(parsed.source, settings)
+    outputs.write()
+    if not outputs.paths:
+        print_survey(survey, settings.locale)
+    elif parsed.loudness >= 0:
+        for path in outputs.paths:
+            say(f"wrote {path}")
+    return 0

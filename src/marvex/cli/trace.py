@@ -1,0 +1,39 @@
+"""`marvex trace`: what stands behind one figure."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+from marvex.cli import options
+from marvex.pack.settings import TRACE
+
+EXAMPLE = """\
+example:
+  marvex trace ledger.csv --by account_name --where kind=cost --stored negative --better down --at Fuel"""
+
+
+def add_to(commands: Any) -> None:
+    parser = commands.add_parser(
+        "trace",
+        help="what stands behind one figure",
+        description="Shows both sides of one point, how its change comes about, its band, and its largest rows.",
+        epilog=EXAMPLE,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+    )
+    options.add_source(parser)
+    options.add_settings(parser, TRACE)
+    parser.set_defaults(run=run)
+
+
+def run(parsed: argparse.Namespace) -> int:
+    from marvex.cli.speech import deliver
+    from marvex.pack.build import build_trace
+    from marvex.tables.trace import print_trace
+
+    built, trace = build_trace(parsed.source, options.settings_of(parsed))
+    status = deliver(built, parsed.loudness)
+    if not built.outputs.paths:
+        print_trace(trace, built.shown.analysis)
+    return status

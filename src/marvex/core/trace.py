@@ -1,0 +1,66 @@
+"""What stands behind one figure: both sides, the working, the band, and the largest rows."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+
+from marvex.core.comparison import Point, Side
+from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.judging import Judged
+from marvex.core.result import Analysis
+from marvex.core.rules import Band
+
+
+@dataclass(frozen=True, slots=True)
+class TracedRow:
+    """One row that went into a figure: where it is, its amount as it counted, and its cells."""
+
+    place: str
+    amount: Decimal
+    headings: tuple[str, ...]
+    cells: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class TracedSide:
+    """One side of the figure: how much, from how many rows, and the largest of them."""
+
+    side: Side
+    amount: Decimal | None
+    rows: int
+    largest: tuple[TracedRow, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Trace:
+    """All that stands behind one figure."""
+
+    judged: Judged
+    current: TracedSide
+    base: TracedSide | None
+
+    @property
+    def point(self) -> Point:
+        return self.judged.point
+
+    @property
+    def band(self) -> Band | None:
+        return self.judged.band
+
+
+def judged_at(analysis: Analysis, label: str) -> Judged:
+    """The point so named, or the total; raises MarvexError with the nearest name.
+
+    Case does not matter where only one name fits.
+    """
+    one = analysis.first
+    points = [*one.points, one.total]
+    exact = [judged for judged in points if judged.point.label == label]
+    alike = exact or [judged for judged in points if judged.point.label.casefold() == label.casefold()]
+    if len(alike) == 1 or (alike and exact):
+        return alike[0]
+    names = [judged.point.label for judged in points]
+    raise MarvexError(
+        f"--at: there is no '{label}'", did_you_mean(label, names, f"There are {listed(names, 6)}.")
+    )

@@ -1,0 +1,267 @@
+"""The queries of a survey: what is in a source, counted over all of its rows."""
+
+from __future__ import annotations
+
+import shlex
+from collections.abc import Sequence
+from datetime import date
+from decimal import Decimal
+from typing import Any
+
+from marvex.core.comparison import Span
+from marvex.core.exact import ZERO
+from marvex.core.sides import ACTUAL_NAMES, PLANNED_NAMES
+from marvex.core.survey import (
+    CategoryColumn,
+    CategorySize,
+    ColumnFacts,
+    Outlier,
+    Repeated,
+    ScenarioFacts,
+    Survey,
+    missing_periods,
+)
+from marvex.core.totals import TotalAs
+from marvex.sources import cells
+from marvex.sources.files import quoted_name
+from marvex.sources.ledger import Ledger
+from marvex.sources.query import Query, total_of
+from marvex.sources.source import Engine, Source
+
+MOST_CATEGORIES = 200  # a column of more different names is no column of categories
+SHOWN_CATEGORIES = 6
+FAR_OUT = 12  # deviations from the median, in units of the usual one
+LEAST_IN_GROUP = 12
+FINEST = 2  # so many of the finest columns of categories say what an amount is compared with
+BALANCES = {"people", "headcount", "staff", "stock", "balance", "employees"}
+SHOWN_OUTLIERS = 5
+
+
+def surveyed(book: Ledger, source_text: str) -> Survey:
+    """The survey of the first source of a ledger that has been read.
+
+    Parameters
+    ----------
+    source_text : the source as it was named in the call, for the commands to run next.
+    """
+    source, engine = book.first, book.engine
+    table = _Rows(source, engine)
+    scenarios = tuple(_scenario(book, one.name) for one in book.scenarios)
+    columns = tuple(_column(source, table, place) for place in range(len(source.headings)))
+    categories = tuple(_categories(table, one.name) for one in columns if one.role == "categories")
+    return Survey(
+        source.name,
+        table.count,
+        "rows",
+        columns,
+        source.said,
+        scenarios,
+        table.duplicates(),
+        table.doubled(),
+        table.outliers([one.name for one in sorted(categories, key=lambda one: -one.distinct)[:FINEST]]),
+        categories,
+        source.cautions,
+        _next(source, source_text, categories, scenarios),
+    )
+
+
+class _Rows:
+    """The source's rows as a table of texts, with a number each, and its questions."""
+
+    def __init__(self, source: Source, engine: Engine) -> None:
+        self.source, self._engine = source, engine
+        number = (
+            f"CAST({quoted_name(source.row_column)} AS BIGINT)"
+            if source.row_column
+            else "row_number() OVER ()"
+        )
+        columns = ", ".join(
+            f"trim(CAST({quoted_name(n)} AS VARCHAR)) AS {quoted_name(n)}" for n in source.headings
+        )
+        self.run(
+            f'CREATE TEMP TABLE source_rows AS SELECT {number} AS "\u2060number", {columns} FROM {source.relation}'
+        )
+        self.count = int(self.run("SELECT count(*) FROM source_rows")[0][0])
+        self._keys = ", ".join(quoted_name(name) for name in source.headings)
+
+    def run(self, sql: str) -> list[tuple[Any, ...]]:
+        return (
+            self._engine.rows(Query(sql), self.source.name) if sql.startswith("SELECT") else self._make(sql)
+        )
+
+    def _make(self, sql: str) -> list[tuple[Any, ...]]:
+        self._engine.run(Query(sql), self.source.name)
+        return []
+
+    @property
+    def amount(self) -> str | None:
+        """The amount of a row as a decimal, in a table with one column of amounts."""
+        amounts = self.source.roles.amounts
+        return self.source.facts.reading.amount(quoted_name(amounts[0].name)) if len(amounts) == 1 else None
+
+    @property
+    def total(self) -> str:
+        """The sum of all amounts of the rows, over every column of them."""
+        reading = self.source.facts.reading
+        sums = [f"sum({reading.amount(quoted_name(one.name))})" for one in self.source.roles.amounts]
+        return " + ".join(f"coalesce({one}, 0)" for one in sums) if sums else "NULL::DECIMAL(38, 0)"
+
+    def duplicates(self) -> Repeated | None:
+        """Rows that are the same as an earlier one in every column."""
+        return self._repeated(self._keys)
+
+    def doubled(self) -> Repeated | None:
+        """Rows that are the same in all but their amounts, where a period has one row of a kind."""
+        roles = self.source.roles
+        amounts = {one.name for one in roles.amounts}
+        keys = [quoted_name(name) for name in self.source.headings if name not in amounts]
+        if not keys or not amounts or self.source.is_daily:
+            return None
+        found = self._repeated(", ".join(keys))
+        same = self.duplicates()
+        if found is None or (same is not None and same.rows == found.rows):
+            return None
+        return found
+
+    def _repeated(self, keys: str) -> Repeated | None:
+        rows = self.run(
+            f'SELECT sum(n - 1)::BIGINT, min(second) FROM (SELECT count(*) AS n, min("\u2060number", 2)[2] AS second '
+            f"FROM source_rows GROUP BY {keys} HAVING count(*) > 1)"
+        )
+        return Repeated(int(rows[0][0]), self.source.place_of(int(rows[0][1]))) if rows[0][0] else None
+
+    def outliers(self, categories: Sequence[str]) -> tuple[Outlier, ...]:
+        """The amounts furthest from the median of their categories, in units of the usual deviation."""
+        amount = self.amount
+        if amount is None:
+            return ()
+        scenario = [self.source.roles.scenario] if self.source.roles.scenario else []
+        groups = [*scenario, *categories]
+        group = ", ".join(quoted_name(name) for name in groups) or "''"
+        label = " || ' / ' || ".join(quoted_name(name) for name in categories) or "''"
+        day = quoted_name(self.source.roles.date) if self.source.roles.date else "''"
+        # Floating point is enough to say which amounts to show; they are shown as they are.
+        rows = self.run(
+            f'SELECT number, label, day, amount, usual FROM (SELECT "\u2060number" AS number, {label} AS label, '
+            f"{day} AS day, {amount} AS amount, median({amount}) OVER w AS usual, "
+            f"mad({amount}::DOUBLE) OVER w AS spread, "
+            f"count({amount}) OVER w AS n FROM source_rows WINDOW w AS (PARTITION BY {group})) "
+            f"WHERE n >= {LEAST_IN_GROUP} AND spread > 0 AND abs(amount::DOUBLE - usual) > {FAR_OUT} * 1.4826 * spread "
+            f"ORDER BY abs(amount::DOUBLE - usual) / spread DESC LIMIT {SHOWN_OUTLIERS}"
+        )
+        return tuple(
+            Outlier(
+                self.source.place_of(int(n)), name or "", str(at or ""), value, Decimal(str(round(usual, 2)))
+            )
+            for n, name, at, value, usual in rows
+        )
+
+
+def _column(source: Source, table: _Rows, place: int) -> ColumnFacts:
+    name = source.headings[place]
+    column = source.columns[place]
+    text = quoted_name(name)
+    filled, distinct = table.run(
+        f"SELECT count(*) FILTER (NOT {cells.is_nothing(text)}), count(DISTINCT {text}) FROM source_rows"
+    )[0]
+    examples = tuple(dict.fromkeys(str(row[place]).strip() for row in source.sample if row[place]))[:3]
+    role, why = _role(source, column, int(distinct))
+    return ColumnFacts(name, role, why, int(filled), table.count - int(filled), int(distinct), examples)
+
+
+def _role(source: Source, column: Any, distinct: int) -> tuple[str, str]:
+    roles = source.roles
+    amounts = {one.name: one for one in roles.amounts}
+    if column.name == roles.date:
+        return "date", "dates"
+    if column.name in amounts:
+        said = amounts[column.name]
+        heading = " and ".join(
+            word for word, has in (("a period", said.period), ("a scenario", said.scenario)) if has
+        )
+        return "amount", f"figures under {heading}" if heading else "figures"
+    if column.name == roles.scenario:
+        return "scenario", "names of scenarios"
+    if column.is_dates:
+        return "another date", "dates"
+    if column.is_code and column.is_figures:
+        return "code", "named as one"
+    if column.is_figures:
+        return "more figures", "figures, but not the amount"
+    if not column.filled:
+        return "empty", "no cells in the sample"
+    if 1 < distinct <= MOST_CATEGORIES:
+        return "categories", f"{distinct} names"
+    return "text", "one name only" if distinct == 1 else f"{distinct:,} texts"
+
+
+def _categories(table: _Rows, name: str) -> CategoryColumn:
+    total = table.total
+    where = ""
+    if table.source.roles.scenario:
+        # Sizes are of what happened, not of what happened and what was planned together.
+        known = ", ".join(f"'{one}'" for one in ACTUAL_NAMES)
+        scenario = f"lower({quoted_name(table.source.roles.scenario)})"
+        where = f"WHERE {scenario} IN ({known}) OR NOT EXISTS (SELECT 1 FROM source_rows WHERE {scenario} IN ({known}))"
+    rows = table.run(
+        f"SELECT {quoted_name(name)}, count(*), {total} FROM source_rows {where} GROUP BY 1 "
+        f"ORDER BY abs(coalesce({total}, 0)) DESC, 2 DESC, 1"
+    )
+    sizes = tuple(
+        CategorySize(str(label or "(none)"), int(count), amount_of) for label, count, amount_of in rows
+    )
+    return CategoryColumn(name, len(sizes), sizes[:SHOWN_CATEGORIES])
+
+
+def _scenario(book: Ledger, name: str | None) -> ScenarioFacts:
+    dates = next(one for one in book.scenarios if one.name == name)
+    span = Span(name, dates.first, dates.last)
+    amount, rows = book.engine.rows(total_of(span, TotalAs()), book.name)[0]
+    days: list[date] = [
+        one[0]
+        for one in book.engine.rows(
+            Query(
+                "SELECT DISTINCT day FROM facts WHERE scenario IS NOT DISTINCT FROM ? AND day IS NOT NULL",
+                (name,),
+            ),
+            book.name,
+        )
+    ]
+    missing = missing_periods(days, dates.grain) if dates.grain else ()
+    return ScenarioFacts(dates, int(rows), amount if amount is not None else ZERO, missing)
+
+
+def _next(
+    source: Source, source_text: str, categories: Sequence[CategoryColumn], scenarios: Sequence[ScenarioFacts]
+) -> tuple[str, ...]:
+    """Two or three commands worth running next, that run as printed."""
+    file = shlex.quote(source_text)
+    names = [(one.dates.name or "").casefold() for one in scenarios]
+    planned = next((name for name in PLANNED_NAMES if name in names), None)
+    has_base = planned is not None or _reaches_back(scenarios)
+    by = [
+        f"--by {shlex.quote(one.name)}"
+        for one in sorted(categories, key=lambda one: (one.distinct > 12, -one.distinct))
+    ]
+    if not by:
+        label = source.roles.by[0] if source.roles.by else None
+        by = [f"--by {shlex.quote(label)}"] if label else []
+    if not by:
+        return ()
+    if any(BALANCES & set(one.name.casefold().split("_")) for one in source.roles.amounts):
+        by = [f"{one} --total-as closing" for one in by]
+    commands = [f"marvex table {file} {by[0]}"]
+    if has_base:
+        commands.append(f"marvex draw waterfall {file} {by[0]}")
+        if planned and _reaches_back(scenarios):
+            commands.append(f"marvex table {file} {by[-1]} --versus year-ago --versus {planned}")
+    return tuple(commands)
+
+
+def _reaches_back(scenarios: Sequence[ScenarioFacts]) -> bool:
+    """Whether what happened can be set against the year before."""
+    for one in scenarios:
+        first, last = one.dates.first, one.dates.last
+        if (one.dates.name or "actual").casefold() in ACTUAL_NAMES and first and last:
+            return first.year < last.year
+    return False

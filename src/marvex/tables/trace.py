@@ -1,0 +1,165 @@
+"""A trace in a terminal, and as JSON."""
+
+from __future__ import annotations
+
+import json
+import re
+from decimal import Decimal
+from typing import Any
+
+from rich import box
+from rich.console import Console
+from rich.table import Table
+from rich.text import Text
+
+from marvex.core.comparison import Side, State
+from marvex.core.result import Analysis
+from marvex.core.trace import Trace, TracedSide
+from marvex.core.units import ABSENT, MINUS, FigureFormat, Unit, exact_ratio
+from marvex.core.wording import point_sentence
+
+QUIET, STRONG = "bright_black", "bold"
+PLAIN_WIDTH = 400
+SHOWN_CELLS = 6
+_NUMBER = re.compile('"\\\\u0000([^"]*?)\\\\u0000"')
+
+
+def print_trace(trace: Trace, analysis: Analysis) -> None:
+    """Prints the trace on standard output."""
+    console = Console(highlight=False)
+    if not console.is_terminal:
+        console = Console(highlight=False, width=PLAIN_WIDTH)
+    band = trace.band.name if trace.band else None
+    sentence = point_sentence(trace.point, band, analysis.first.names, analysis.figures)
+    console.print(Text(sentence, style=STRONG))
+    told = (analysis.subject, analysis.first.names.both, analysis.figures.unit_words)
+    console.print(Text(", ".join(part for part in told if part), style=QUIET))
+    console.print()
+    console.print(_working(trace, analysis))
+    for name, side in (("current", trace.current), ("base", trace.base)):
+        if side is not None and side.largest:
+            console.print()
+            shown = f"the largest {len(side.largest)} of " if side.rows > len(side.largest) else ""
+            console.print(Text(f"Rows of the {name} side, {shown}{side.rows:,}", style=STRONG))
+            console.print(_rows(side, analysis.figures.locale))
+
+
+def _working(trace: Trace, analysis: Analysis) -> Table:
+    table = Table(box=None, show_header=False, pad_edge=False)
+    table.add_column(style=QUIET)
+    table.add_column(justify="right")
+    table.add_column()
+    for name, value, how in working(trace, analysis):
+        table.add_row(name, value, Text(how))
+    return table
+
+
+def working(trace: Trace, analysis: Analysis) -> list[tuple[str, str, str]]:
+    """Each quantity with its value and how it comes about, exact figures throughout."""
+    exact = _exact(trace, analysis.figures.locale)
+    lines = [("current", exact(trace.current.amount), _origin(trace.current))]
+    point = trace.point
+    if trace.base is not None:
+        lines.append(("base", exact(trace.base.amount), _origin(trace.base)))
+        if point.change is None:
+            word = "new" if point.state is State.NEW else "ended"
+            lines.append(("change", ABSENT, f"one side has no rows: {word}"))
+        else:
+            both = f"{exact(point.current)} {MINUS} {_bracketed(exact(point.base))}"
+            lines.append(("change", exact(point.change), f"= {both}"))
+            ratio = point.change_ratio
+            lines.append(
+                ("ratio", "n/m", "the base is zero")
+                if ratio is None
+                else (
+                    "ratio",
+                    analysis.figures.ratio(point),
+                    f"= {exact(point.change)} ÷ |{exact(point.base)}|",
+                )
+            )
+    if trace.band is not None:
+        because = f"because {trace.band.text}" if trace.band.text else "before any rule is asked"
+        lines.append(("band", trace.band.name, f"[{trace.band.tone.value}] {because}"))
+    if analysis.filtered:
+        lines.append(("rows kept", "", analysis.filtered))
+    return lines
+
+
+def _exact(trace: Trace, locale: str) -> Any:
+    """Writes a figure with all its digits."""
+    amounts = [one for one in (trace.point.current, trace.point.base) if one is not None]
+    decimals = max((-int(one.as_tuple().exponent) for one in amounts), default=0)
+    return FigureFormat(Unit.ONE, max(decimals, 0), locale).amount
+
+
+def _bracketed(figure: str) -> str:
+    return f"({figure})" if figure.startswith(MINUS) else figure
+
+
+def _origin(one: TracedSide) -> str:
+    rows = "1 row" if one.rows == 1 else f"{one.rows:,} rows"
+    return f"{rows} of {_side(one.side)}"
+
+
+def _side(side: Side) -> str:
+    span = side.span
+    scenario = side.scenario or "the data"
+    return f"{scenario}, {span.first} to {span.last}" if span.first else scenario
+
+
+def _rows(side: TracedSide, locale: str) -> Table:
+    table = Table(box=box.SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=QUIET)
+    table.add_column("")
+    for heading in side.largest[0].headings[:SHOWN_CELLS]:
+        table.add_column(heading, overflow="ellipsis")
+    table.add_column("Counted as", justify="right")
+    decimals = max((-int(row.amount.as_tuple().exponent) for row in side.largest), default=0)
+    figures = FigureFormat(Unit.ONE, max(decimals, 0), locale)
+    for row in side.largest:
+        table.add_row(
+            row.place, *(Text(cell) for cell in row.cells[:SHOWN_CELLS]), figures.amount(row.amount)
+        )
+    return table
+
+
+def trace_json(trace: Trace, analysis: Analysis) -> str:
+    """All of it as JSON, every figure with its own digits."""
+    point, ratio = trace.point, trace.point.change_ratio
+    record = {
+        "point": point.label,
+        "state": point.state.value,
+        "current": _side_record(trace.current),
+        "base": None if trace.base is None else _side_record(trace.base),
+        "change": _number(point.change if trace.base else None),
+        "change_ratio": _number(None if ratio is None or trace.base is None else exact_ratio(ratio)),
+        "band": trace.band.name if trace.band else None,
+        "tone": trace.band.tone.value if trace.band else None,
+        "condition": (trace.band.text or None) if trace.band else None,
+        "where": analysis.filtered or None,
+        "working": [f"{name}: {value} {how}".strip() for name, value, how in working(trace, analysis)],
+        "cautions": list(analysis.cautions),
+    }
+    return _NUMBER.sub(r"\1", json.dumps(record, indent=2, ensure_ascii=False)) + "\n"
+
+
+def _side_record(one: TracedSide) -> dict[str, Any]:
+    span = one.side.span
+    return {
+        "scenario": one.side.scenario,
+        "from": span.first.isoformat() if span.first else None,
+        "to": span.last.isoformat() if span.last else None,
+        "amount": _number(one.amount),
+        "rows": one.rows,
+        "largest": [
+            {
+                "place": row.place,
+                "amount": _number(row.amount),
+                "cells": dict(zip(row.headings, row.cells, strict=True)),
+            }
+            for row in one.largest
+        ],
+    }
+
+
+def _number(amount: Decimal | None) -> str | None:
+    return None if amount is None else f"\0{amount:f}\0"
