@@ -19,7 +19,8 @@ from pathlib import Path
 from typing import Any
 
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.sources.layout import Layout, is_plain_table, layout_of
+from marvex.sources.grid import grid_of, letter_of, text_of
+from marvex.sources.layout import RECORDS_LOOKED_AT, Layout, distinct, is_plain_table, layout_of
 
 DELIMITED = (".csv", ".tsv", ".txt")
 WORKBOOKS = (".xlsx", ".ods")
@@ -55,6 +56,7 @@ class SourceFile:
     layout: Layout | None = None  # None where the file itself says how it is laid out
     sheet: str | None = None
     letters: tuple[str, ...] = ()
+    is_numbered: bool = False  # whether it holds each row's number in the source
     said: tuple[str, ...] = ()
 
     @property
@@ -64,22 +66,27 @@ class SourceFile:
 
     @property
     def row_column(self) -> str | None:
-        return ROW_COLUMN if self.letters else None
+        return ROW_COLUMN if self.is_numbered else None
+
+    def row_of(self, number: int) -> int:
+        """The row of the source, as a spreadsheet counts, of a row by the number that the engine knows."""
+        return number if self.is_numbered or self.layout is None else number + 1
 
     def place(self, row: int, column: str) -> str:
-        """Where a cell is, as a message says it; `row` counts from 1 without the headings, or is the source's own."""
+        """Where a cell is, as a message says it."""
+        row = self.row_of(row)
         if self.letters and self.layout:
             letter = self.letters[self.layout.headings.index(column)]
             sheet = f", sheet '{self.sheet}'" if self.sheet else ""
             return f"{self.name}{sheet}, cell {letter}{row}"
-        return f"{self.name}, row {row + (1 if self.layout else 0)}, column {column}"
+        return f"{self.name}, row {row}, column {column}"
 
     def relation(self) -> str:
         """The table function that reads it; all columns of a text file are text."""
         path = quoted_text(str(self.path))
         if self.layout is None:
             return f"read_parquet({path})"
-        headings = (*self.layout.headings, *([ROW_COLUMN] if self.letters else []))
+        headings = (*self.layout.headings, *([ROW_COLUMN] if self.is_numbered else []))
         columns = ", ".join(f"{quoted_text(name)}: 'VARCHAR'" for name in headings)
         return (
             f"read_csv({path}, auto_detect = false, header = true, "
@@ -146,7 +153,34 @@ def _workbook(path: Path, name: str, wanted: Wanted, folder: Path) -> SourceFile
     from marvex.sources.sheets import sheet_rows
 
     sheet, rows = sheet_rows(path, name, wanted.sheet)
+    if wanted.cells is None:
+        first = tuple(tuple(text_of(value) for value in row) for row in rows[:RECORDS_LOOKED_AT])
+        layout = Layout("utf-8", ",", distinct(first[0]), first)
+        if is_plain_table(layout):
+            return _as_it_is(name, sheet, layout, rows, folder)
     return _tidied(name, sheet, rows, wanted, folder)
+
+
+def _as_it_is(
+    name: str, sheet: str, layout: Layout, rows: Sequence[Sequence[Any]], folder: Path
+) -> SourceFile:
+    """A sheet that is a plain table already, written out with whole numbers as such."""
+    columns = []
+    for column in zip(*rows[1:], strict=True):
+        kinds = set(map(type, column))
+        whole = (
+            float in kinds
+            and kinds <= {float, str}
+            and all(v.is_integer() for v in column if v.__class__ is float)
+        )
+        columns.append([int(v) if v.__class__ is float else v for v in column] if whole else column)
+    path = folder / "sheet.csv"
+    with path.open("w", encoding="utf-8", newline="") as file:
+        writer = csv.writer(file, lineterminator="\n")
+        writer.writerow(layout.headings)
+        writer.writerows(zip(*columns, strict=True))
+    letters = tuple(letter_of(place) for place in range(len(layout.headings)))
+    return SourceFile(name, path, layout, sheet, letters)
 
 
 def _tidied(
@@ -157,7 +191,6 @@ def _tidied(
     folder: Path,
     is_text: bool = False,
 ) -> SourceFile:
-    from marvex.sources.grid import grid_of
     from marvex.sources.tidy import tidy
 
     table = tidy(grid_of(rows, wanted.cells), name, wanted.named, wanted.keep_totals, is_text)
@@ -181,7 +214,7 @@ def _written_tidy(
         writer.writerow([*headings, *([ROW_COLUMN] if letters else [])])
         for number, cells in rows:
             writer.writerow([*cells, *([number] if letters else [])])
-    return SourceFile(name, path, Layout("utf-8", ",", tuple(headings)), sheet, letters, said)
+    return SourceFile(name, path, Layout("utf-8", ",", tuple(headings)), sheet, letters, bool(letters), said)
 
 
 def _objects(path: Path, name: str, kind: str) -> tuple[list[str], list[list[str]]]:

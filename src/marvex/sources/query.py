@@ -46,6 +46,7 @@ class Facts:
     row_column : the column that holds each row's number in the source, where the rows were put together.
     key : the column whose values are counted, for a distinct count.
     has_names : the table `names` says which name is shown for one in the source.
+    has_ends : the highest and lowest amounts are asked for.
     """
 
     place: int
@@ -53,12 +54,13 @@ class Facts:
     roles: Roles
     filters: tuple[Filter, ...]
     reading: FigureReading
-    is_negative: bool
-    is_numbered: bool
-    has_times: bool
-    row_column: str | None
-    key: str | None
-    has_names: bool
+    is_negative: bool = False
+    is_numbered: bool = False
+    has_times: bool = False
+    row_column: str | None = None
+    key: str | None = None
+    has_names: bool = False
+    has_ends: bool = False
 
     @property
     def table(self) -> str:
@@ -73,15 +75,22 @@ class Facts:
         """Creates the table `raw`: categories c0, c1 …, texts of scenario and date, and figures."""
         source, values = self._source(self.is_numbered)
         amount = self.reading.amount("amount_text")
+        nothing = cells.is_nothing("amount_text")
+        # What is written just as the decimal would be needs no second look; most amounts are.
+        odd = "kept AND amount_text <> CAST(amount AS VARCHAR)"
+        ends = (
+            "max(amount) AS highest, min(amount) AS lowest"
+            if self.has_ends
+            else "NULL AS highest, NULL AS lowest"
+        )
         # Dates are read after grouping: a ledger has far fewer of them than rows.
         return Query(
             f"""CREATE OR REPLACE TEMP TABLE raw AS
             SELECT {self._categories()}, row, scenario_text, date_text, key, kept,
-                sum(amount) AS amount, count(amount) AS figures, max(amount) AS highest, min(amount) AS lowest,
-                count(*) AS rows,
-                count(*) FILTER (kept AND NOT {cells.is_nothing("amount_text")}) AS written,
-                max(CASE WHEN kept THEN {self.reading.decimals_in("amount_text")} END) AS decimals,
-                bool_or({cells.might_be_misread("amount_text")}) AS doubtful,
+                sum(amount) AS amount, count(amount) AS figures, {ends}, count(*) AS rows,
+                count(CASE WHEN amount IS NULL AND kept AND NOT {nothing} THEN 1 END) AS unread,
+                max(CASE WHEN {odd} THEN {self.reading.decimals_in("amount_text")} END) AS decimals,
+                bool_or(CASE WHEN {odd} THEN {cells.might_be_misread("amount_text")} ELSE false END) AS doubtful,
                 {"min(number * 1000 + position)" if self.is_numbered else "NULL::BIGINT"} AS first_row
             FROM (SELECT *, {amount} AS amount FROM ({source})) GROUP BY ALL""",
             tuple(values),
@@ -92,11 +101,11 @@ class Facts:
         sign = "-" if self.is_negative else ""
         ends = ("lowest", "highest") if self.is_negative else ("highest", "lowest")
         shown = [
-            f"coalesce(n{place}.shown, c{place}) AS c{place}" if self.has_names else f"c{place}"
-            for place in range(len(self.roles.by))
+            f"{f'coalesce(n{place}.shown, {trimmed})' if self.has_names else trimmed} AS c{place}"
+            for place, trimmed in enumerate(self._trimmed())
         ]
         joins = [
-            f"LEFT JOIN names AS n{place} ON n{place}.name = c{place}"
+            f"LEFT JOIN names AS n{place} ON n{place}.name = trim(c{place})"
             for place in range(len(self.roles.by) if self.has_names else 0)
         ]
         return Query(
@@ -154,11 +163,13 @@ class Facts:
             conditions.append(f"date_text IN (SELECT date_text FROM {self.days} WHERE day BETWEEN ? AND ?)")
             bound += [span.first, span.last]
         for place, name in enumerate(names or ()):
-            shown = f"(SELECT shown FROM names WHERE names.name = c{place})"
-            conditions.append(f"coalesce({shown}, c{place}) = ?" if self.has_names else f"c{place} = ?")
+            trimmed = cells.name(f"c{place}")
+            shown = f"coalesce((SELECT shown FROM names WHERE names.name = {trimmed}), {trimmed})"
+            conditions.append(f"{shown if self.has_names else trimmed} = ?")
             bound.append(name)
+        where = " AND ".join(conditions)
         return Query(
-            f"SELECT number, amount_column, {amount} AS counted, whole FROM ({source}) WHERE {' AND '.join(conditions)} "
+            f"SELECT number, amount_column, {amount} AS counted, whole FROM ({source}) WHERE {where} "
             f"AND {amount} IS NOT NULL ORDER BY abs(counted) DESC, number LIMIT {most}",
             tuple(bound),
         )
@@ -172,8 +183,9 @@ class Facts:
             )
         source, values = self._source(True)
         limit = f" LIMIT {rows}" if rows else ""
+        trimmed = ", ".join(f"{name} AS c{place}" for place, name in enumerate(self._trimmed()))
         return Query(
-            f"SELECT {columns} FROM (SELECT * FROM ({source}){limit}) WHERE kept "
+            f"SELECT {columns} FROM (SELECT {trimmed}, number, position FROM ({source}) WHERE kept{limit}) "
             f"GROUP BY {columns} ORDER BY min(number * 1000 + position)",
             tuple(values),
         )
@@ -197,9 +209,11 @@ class Facts:
         return f"SELECT {', '.join(columns)} FROM (SELECT *, {kept} AS kept FROM {self.relation})", values
 
     def _category(self, name: str) -> str:
-        text = self._unnested("category") if name == self.roles.headings else cells.name(_text(name))
+        """A category's text as the source has it: names are trimmed after grouping, which is cheaper."""
+        text = self._unnested("category") if name == self.roles.headings else _text(name)
         # Rows that are not kept say only how far the data go.
-        return f"CASE WHEN kept THEN {text} END" if name != self.roles.headings else text
+        is_plain = not self.filters or name == self.roles.headings
+        return text if is_plain else f"CASE WHEN kept THEN {text} END"
 
     def _amount_columns(self) -> list[str]:
         roles = self.roles
@@ -242,12 +256,15 @@ class Facts:
         listed = ", ".join("NULL" if text is None else quoted_text(text) for text in texts)
         return f"unnest([{listed}]::VARCHAR[])"
 
+    def _trimmed(self) -> list[str]:
+        return [cells.name(f"c{place}") for place in range(len(self.roles.by))]
+
     def _categories(self) -> str:
         return ", ".join(f"c{place}" for place in range(len(self.roles.by))) or "NULL AS c0"
 
 
 RAW_SUMMARY = Query(
-    "SELECT sum(rows)::BIGINT, coalesce(sum(written - figures) FILTER (kept), 0)::BIGINT, "
+    "SELECT sum(rows)::BIGINT, coalesce(sum(unread), 0)::BIGINT, "
     "coalesce(max(decimals), 0), coalesce(bool_or(doubtful), false), "
     "coalesce(sum(rows) FILTER (kept), 0)::BIGINT FROM raw"
 )

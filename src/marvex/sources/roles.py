@@ -7,6 +7,7 @@ readings serve equally the analyst is asked; nothing is guessed.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -22,6 +23,7 @@ AMOUNT_NAMES = (
 )
 SCENARIO_NAMES = ("scenario", "version")
 SCENARIO_WORDS = (*ACTUAL_NAMES, *PLANNED_NAMES)
+_PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
 CODE_WORDS = {"id", "code", "no", "nr", "number", "account", "ref", "reference", "year", "month", "key"}
 
@@ -36,6 +38,7 @@ class Column:
     dates: int
     scenarios: int  # cells that hold a usual scenario's name
     all_could_be_thousands: bool
+    decimals: int  # the most that a plainly written figure has
 
     @property
     def is_dates(self) -> bool:
@@ -134,6 +137,7 @@ def _column(name: str, cells: Sequence[str]) -> Column:
         sum(kinds[cell][1] for cell in filled),
         sum(cell.casefold() in SCENARIO_WORDS for cell in filled),
         bool(separated) and all(could_be_thousands(cell) for cell in separated),
+        max((len(cell.partition(".")[2]) for cell in separated if _PLAIN.fullmatch(cell)), default=0),
     )
 
 

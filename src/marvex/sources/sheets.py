@@ -10,7 +10,7 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
 
-WORKBOOKS = (".xlsx", ".ods")
+LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
 
 
 def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[Sequence[Any]]]:
@@ -56,7 +56,7 @@ def _rows(sheet: CalamineSheet) -> list[list[Any]]:
 
 def _is_table(rows: Sequence[Sequence[Any]]) -> bool:
     """Whether at least two rows hold a figure beside something else."""
-    wide = [row for row in rows if sum(value not in ("", None) for value in row) > 1]
+    wide = [row for row in rows[:LOOKED_AT] if sum(value not in ("", None) for value in row) > 1]
     with_figures = [
         row
         for row in wide

@@ -23,7 +23,6 @@ from marvex.sources.roles import Column, Roles
 from marvex.sources.where import Filter, parse_filters
 
 SAMPLE_ROWS = 2_000
-DIGITS_AT_FIRST = 2  # decimals that most amounts have; more are found out
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,7 +92,7 @@ class Source:
 
     def place_of(self, number: int) -> str:
         """The row of the source that a row number stands for, as a message says it."""
-        return f"row {number if self._file.letters else number + (1 if self._file.layout else 0)}"
+        return f"row {self._file.row_of(int(number))}"
 
     @property
     def compared_by(self) -> tuple[str, ...]:
@@ -170,6 +169,7 @@ class Source:
             self._file.row_column,
             self._key(total_as),
             self._asked.has_names,
+            total_as.way in (Total.HIGHEST, Total.LOWEST),
         )
         while True:
             self._engine.run(facts.create_raw(), self.name)
@@ -194,7 +194,7 @@ class Source:
         """The plain reading, unless figures are of one convention by option or could be of either."""
         by_name = {column.name: column for column in self.columns}
         amounts = [by_name[one.name] for one in self.roles.amounts]
-        reading = FigureReading(DIGITS_AT_FIRST)
+        reading = FigureReading(max((column.decimals for column in amounts), default=0))
         if self._asked.numbers != "auto":
             return replace(reading, convention=Convention(self._asked.numbers))
         if any(column.all_could_be_thousands for column in amounts):
@@ -204,17 +204,12 @@ class Source:
     def _convention(self, reading: FigureReading) -> Convention:
         """The convention that the whole column shows; asks where it shows neither."""
         plain = Facts(
-            0,
-            self.relation,
-            self.roles,
-            self.filters,
-            reading,
-            False,
-            False,
-            False,
-            self._file.row_column,
-            None,
-            False,
+            place=0,
+            relation=self.relation,
+            roles=self.roles,
+            filters=self.filters,
+            reading=reading,
+            row_column=self.row_column,
         )
         point, comma, with_comma, with_point, small, large = self._engine.rows(
             plain.conventions(), self.name

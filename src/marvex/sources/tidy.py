@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.errors import MarvexError, listed
-from marvex.core.exact import ZERO, total
+from marvex.core.exact import EXACT, ZERO, total
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
 from marvex.sources.grid import Grid, Line
@@ -186,51 +186,61 @@ def _amounts(line: Line, places: Sequence[int]) -> list[Decimal]:
     ]
 
 
+@dataclass(slots=True)
+class _Run:
+    """Lines that a later one may be the total of, with their sums so far."""
+
+    sums: list[Decimal]
+    lines: int = 0
+    first: int = 0
+    last: int = 0
+
+    def add(self, number: int, figures: Sequence[Decimal]) -> None:
+        self.sums = [
+            EXACT.add(sum_so_far, figure) for sum_so_far, figure in zip(self.sums, figures, strict=True)
+        ]
+        self.lines, self.first, self.last = self.lines + 1, self.first or number, number
+
+    def is_whole(self, figures: Sequence[Decimal]) -> bool:
+        return self.lines > 1 and self.sums == list(figures)
+
+
 def _without_total_rows(
     data: Sequence[Line], amounts: Sequence[int], named: frozenset[str]
 ) -> tuple[list[Line], list[str]]:
-    """The lines less those that are totals of others, and what is said of those left out."""
+    """The lines less those that are totals of others, and what is said of those left out.
+
+    In a table with dates a row is a fact, and only a total's name makes it one.
+    """
     labels = [place for place in range(len(data[0].cells)) if place not in amounts] if data else []
+    named_lines = {line.number for line in data if any(_TOTAL.search(line.cells[one]) for one in labels)}
     dated = any(written(line.cells[place]) for line in data[:20] for place in labels if line.cells[place])
-    kept: list[Line] = []
-    block: list[Line] = []
-    totals: list[Line] = []
-    said = []
+    if not data or (dated and not named_lines):
+        return list(data), []
+    block, all_kept, totals = (_Run([ZERO] * len(amounts)) for _ in range(3))
+    kept, said = [], []
     for place, line in enumerate(data):
+        figures = _amounts(line, amounts)
         label = next((line.cells[one] for one in labels if line.cells[one]), "")
-        is_named = any(_TOTAL.search(line.cells[one]) for one in labels)
-        is_last = place == len(data) - 1
-        parts = _parts_of(line, block, kept, totals, amounts)
+        run = next((one for one in (block, all_kept, totals) if any(figures) and one.is_whole(figures)), None)
         # Without a name an inner row is taken for a total only where chance would have to be large.
-        is_telling = is_last or len(amounts) >= LEAST_UNNAMED
-        by_sum = parts is not None and len(parts) >= LEAST_UNNAMED and is_telling and not dated
-        if label in named or not (is_named or by_sum):
+        is_telling = not dated and (place == len(data) - 1 or len(amounts) >= LEAST_UNNAMED)
+        by_sum = run is not None and run.lines >= LEAST_UNNAMED and is_telling
+        if label in named or not (line.number in named_lines or by_sum):
             kept.append(line)
-            block.append(line)
+            block.add(line.number, figures)
+            all_kept.add(line.number, figures)
             continue
-        rows = f"rows {parts[0].number}–{parts[-1].number}" if parts else ""
-        said.append(
-            f"row {line.number} '{label}' is the sum of {rows} and was left out"
-            if parts
-            else f"row {line.number} '{label}' was left out by its name, though it is the sum of no rows above it"
-        )
-        totals.append(line)
-        block = []
+        said.append(_said_of_row(line.number, label, run))
+        totals.add(line.number, figures)
+        block = _Run([ZERO] * len(amounts))
     return kept, said
 
 
-def _parts_of(
-    line: Line, block: Sequence[Line], kept: Sequence[Line], totals: Sequence[Line], amounts: Sequence[int]
-) -> list[Line] | None:
-    """The lines above of which this one is the sum in every column, or None."""
-    figures = _amounts(line, amounts)
-    if not any(figures):
-        return None
-    for parts in (block, kept, totals):
-        columns = zip(*(_amounts(part, amounts) for part in parts), strict=True)
-        if len(parts) > 1 and [total(column) for column in columns] == figures:
-            return list(parts)
-    return None
+def _said_of_row(number: int, label: str, run: _Run | None) -> str:
+    if run is None:
+        return f"row {number} '{label}' was left out by its name, though it is the sum of no rows above it"
+    return f"row {number} '{label}' is the sum of rows {run.first}–{run.last} and was left out"
 
 
 def _without_total_columns(
