@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import contextlib
+import gc
 import os
 import sys
 from collections.abc import Sequence
@@ -27,6 +28,8 @@ example:
 
 def run() -> NoReturn:
     """The entry point of the command `marvex`."""
+    # One command and its end: looking for cycles among a workbook's cells costs more than it frees.
+    gc.disable()
     sys.exit(main(sys.argv[1:]))
 
 

@@ -29,7 +29,7 @@ _COMMA = rf"(?:[0-9]{{1,3}}(?:[.{_THIN}][0-9]{{3}})+(?:,[0-9]+)?|[0-9]+(?:,[0-9]
 _PLAIN_FIGURE = rf"[-+]?(?:[0-9]+\.?[0-9]*|\.[0-9]+){_EXPONENT}"
 # 1.234 and 1,234 are a thousand in one convention and a bit more than one in the other.
 _AMBIGUOUS = r"[^0-9]*[1-9][0-9]{0,2}[.,][0-9]{3}[^0-9.,]*"
-_ABSENT = "|".join(("", "-", "–", "—", "n/a", "na", "#n/a", "n\\.a\\.", "null", "nil", "\\."))
+_ABSENT = ("", "-", "–", "—", "n/a", "na", "#n/a", "n.a.", "null", "nil", ".")
 
 
 def _around(digits: str) -> str:
@@ -56,7 +56,6 @@ class Convention(Enum):
 
 
 _EITHER = re.compile(f"{Convention.POINT.pattern}|{Convention.COMMA.pattern}")
-_ABSENT_TEXT = re.compile(_ABSENT, re.IGNORECASE)
 
 
 def is_figure(text: str) -> bool:
@@ -66,7 +65,7 @@ def is_figure(text: str) -> bool:
 
 def is_absent(text: str) -> bool:
     """Whether a cell says that there is nothing: blank, a dash, n/a."""
-    return _ABSENT_TEXT.fullmatch(text.strip()) is not None
+    return text.strip().lower() in _ABSENT
 
 
 def value_of(text: str, convention: Convention) -> Decimal | None:
@@ -150,6 +149,11 @@ def matches(text: str, convention: Convention) -> str:
     return f"regexp_full_match({text}, {_quoted(convention.pattern)})"
 
 
+def currency_in(text: str) -> str:
+    """The currency that stands beside a figure, empty where there is none."""
+    return f"regexp_extract({text}, '{_CURRENCY}')"
+
+
 def might_be_misread(text: str) -> str:
     """Whether the plain reading could take the text wrongly: exponents, digit separators of code."""
     return f"(contains({text}, 'e') OR contains({text}, 'E') OR contains({text}, '_'))"
@@ -162,7 +166,7 @@ def is_ambiguous(text: str) -> str:
 
 def is_nothing(text: str) -> str:
     """Whether the text says that there is nothing: blank, a dash, n/a."""
-    return f"({text} IS NULL OR regexp_full_match(lower(trim({text})), {_quoted(_ABSENT)}))"
+    return f"({text} IS NULL OR lower(trim({text})) IN ({', '.join(_quoted(one) for one in _ABSENT)}))"
 
 
 def name(text: str) -> str:

@@ -165,22 +165,27 @@ def _as_it_is(
     name: str, sheet: str, layout: Layout, rows: Sequence[Sequence[Any]], folder: Path
 ) -> SourceFile:
     """A sheet that is a plain table already, written out with whole numbers as such."""
-    columns = []
-    for column in zip(*rows[1:], strict=True):
-        kinds = set(map(type, column))
-        whole = (
-            float in kinds
-            and kinds <= {float, str}
-            and all(v.is_integer() for v in column if v.__class__ is float)
-        )
-        columns.append([int(v) if v.__class__ is float else v for v in column] if whole else column)
+    columns = [_written_column(column) for column in zip(*rows[1:], strict=True)]
     path = folder / "sheet.csv"
     with path.open("w", encoding="utf-8", newline="") as file:
-        writer = csv.writer(file, lineterminator="\n")
-        writer.writerow(layout.headings)
-        writer.writerows(zip(*columns, strict=True))
+        csv.writer(file, lineterminator="\n").writerow(layout.headings)
+        file.write("\n".join(map(",".join, zip(*columns, strict=True))) + "\n")
     letters = tuple(letter_of(place) for place in range(len(layout.headings)))
     return SourceFile(name, path, layout, sheet, letters)
+
+
+def _written_column(column: Sequence[Any]) -> Sequence[str]:
+    """The cells of a long column as a CSV holds them, each different text written once."""
+    kinds = set(map(type, column))
+    if kinds == {float}:
+        is_whole = all(value.is_integer() for value in column)
+        return list(map(str, map(int, column) if is_whole else column))
+    texts = {value: text_of(value) for value in set(column)}
+    quoted = {
+        value: text if text.isalnum() else '"' + text.replace('"', '""') + '"'
+        for value, text in texts.items()
+    }
+    return [quoted[value] for value in column]
 
 
 def _tidied(

@@ -19,6 +19,7 @@ from marvex.core.sides import ScenarioDates, dates_of
 from marvex.core.totals import Total, TotalAs, mean_of
 from marvex.core.trace import TracedRow
 from marvex.sources import query
+from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.files import Wanted, opened
 from marvex.sources.query import Query
 from marvex.sources.source import AskedOfSource, Engine, Source, read_names
@@ -41,7 +42,13 @@ class Ledger:
     def __init__(self, sources: Sequence[Source], engine: Engine, total_as: TotalAs) -> None:
         self.sources = tuple(sources)
         self.engine, self._total_as = engine, total_as
-        tables = " UNION ALL ".join(f"SELECT * FROM {one.facts.table}" for one in sources)
+        # The engine would give a union of decimals the type that rounds one of them.
+        decimals = max(one.facts.reading.decimals for one in sources)
+        exact = ", ".join(
+            f"CAST({name} AS DECIMAL({MOST_DIGITS}, {decimals})) AS {name}"
+            for name in ("amount", "highest", "lowest")
+        )
+        tables = " UNION ALL ".join(f"SELECT * REPLACE ({exact}) FROM {one.facts.table}" for one in sources)
         engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), self.name)
         self.scenarios: tuple[ScenarioDates, ...] = self._scenarios()
         for one in sources:

@@ -133,6 +133,15 @@ class Facts:
             tuple(values),
         )
 
+    def currencies(self, column: str | None) -> Query:
+        """The different currencies of the kept rows: in a column of their own, or beside the figures."""
+        source, values = self._source(False, [column] if column else ())
+        found = "trim(whole[1])" if column else cells.currency_in("amount_text")
+        return Query(
+            f"SELECT DISTINCT {found} AS found FROM ({source}) WHERE kept AND found <> '' ORDER BY 1",
+            tuple(values),
+        )
+
     def unreadable_figure(self) -> Query:
         """Row number, column and text of the first amount that is no figure."""
         amount = self.reading.amount("amount_text")

@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.sides import ACTUAL_NAMES, PLANNED_NAMES
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
-from marvex.sources.dates import is_like_a_date, written
+from marvex.sources.dates import is_like_a_date, month_alone, written
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
 AMOUNT_NAMES = (
@@ -281,6 +281,12 @@ def _amount(columns: Sequence[Column], source: str) -> str:
     if not candidates:
         # Unreadable cells may be in the majority: then the heading has to say it.
         candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
+    months = [column.name for column in figures if month_alone(column.name)]
+    if len(months) > 1:
+        raise MarvexError(
+            f"{source}: the months {months[0]} … {months[-1]} have no year",
+            "Write the year in the headings, as in Jan 2026, or once above them.",
+        )
     if not candidates:
         raise MarvexError(f"no column of {source} holds figures", "Name the column of amounts with --amount.")
     return _the_one(candidates, AMOUNT_NAMES, "the amount", "--amount", source)

@@ -16,24 +16,20 @@ LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
 def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[Sequence[Any]]]:
     """The name and the rows of the sheet asked for, or of the only one that holds a table.
 
-    A merged cell's value stands in all rows and columns that it covers where it is a label down the
-    side; merged headings are left to the reading of headings. Raises MarvexError where several
-    sheets could serve.
+    A merged cell's value stands in all rows that it covers down a column; merged headings are left
+    to the reading of headings. Raises MarvexError where several sheets could serve.
     """
     try:
         book = CalamineWorkbook.from_path(str(path))
-        if sheet is not None and sheet not in book.sheet_names:
-            names = book.sheet_names
-            raise MarvexError(
-                f"{name} has no sheet '{sheet}'",
-                did_you_mean(sheet, names, f"Its sheets are {listed(names)}."),
-            )
-        names = [sheet] if sheet is not None else book.sheet_names
-        tables = [(one, book.get_sheet_by_name(one)) for one in names]
-        filled = [(one, found, _rows(found)) for one, found in tables]
+        names = book.sheet_names if sheet is None or sheet not in book.sheet_names else [sheet]
+        sheets = {one: book.get_sheet_by_name(one) for one in names}
     except (CalamineError, OSError) as problem:
         raise MarvexError(f"{name} cannot be read: {problem}", "Check that it is a workbook.") from problem
-    serving = [(one, rows) for one, _, rows in filled if sheet is not None or _is_table(rows)]
+    if sheet is not None and sheet not in sheets:
+        hint = did_you_mean(sheet, sheets, f"Its sheets are {listed(sheets)}.")
+        raise MarvexError(f"{name} has no sheet '{sheet}'", hint)
+    filled = [(one, _rows(found)) for one, found in sheets.items() if sheet in (None, one)]
+    serving = [(one, rows) for one, rows in filled if sheet is not None or _is_table(rows)]
     if len(serving) > 1:
         several = listed(f"'{one}'" for one, _ in serving)
         raise MarvexError(

@@ -23,6 +23,7 @@ from marvex.sources.roles import Column, Roles
 from marvex.sources.where import Filter, parse_filters
 
 SAMPLE_ROWS = 2_000
+CURRENCY_NAMES = ("currency", "ccy", "curr")
 
 
 @dataclass(frozen=True, slots=True)
@@ -178,6 +179,7 @@ class Source:
             if wider is None:
                 break
             facts = replace(facts, reading=wider)
+        self._check_currencies(facts)
         parts = len(self.roles.amounts) if self.roles.sides_are_columns else 1
         self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
         if unread:
@@ -189,6 +191,19 @@ class Source:
         if not self.rows_kept:
             self._nothing_kept()
         return facts
+
+    def _check_currencies(self, facts: Facts) -> None:
+        """Stops a sum of several currencies, told by a column of them or by the signs beside figures."""
+        column = next((name for name in self.headings if name.casefold() in CURRENCY_NAMES), None)
+        if not self.roles.amounts or (column is None and facts.reading.convention is None):
+            return
+        found = [str(row[0]) for row in self._engine.rows(facts.currencies(column), self.name)]
+        if len(found) > 1:
+            where = f"--where {column}={found[0]}" if column else "--where"
+            raise MarvexError(
+                f"{self.name} holds several currencies: {listed(found)}",
+                f"Keep the rows of one with {where}.",
+            )
 
     def _first_reading(self) -> FigureReading:
         """The plain reading, unless figures are of one convention by option or could be of either."""

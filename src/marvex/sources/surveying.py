@@ -47,7 +47,10 @@ def surveyed(book: Ledger, source_text: str) -> Survey:
     source, engine = book.first, book.engine
     table = _Rows(source, engine)
     scenarios = tuple(_scenario(book, one.name) for one in book.scenarios)
-    columns = tuple(_column(source, table, place) for place in range(len(source.headings)))
+    counts = table.filled_and_different()
+    columns = tuple(
+        _column(source, table.count, place, *counts[place]) for place in range(len(source.headings))
+    )
     categories = tuple(_categories(table, one.name) for one in columns if one.role == "categories")
     return Survey(
         source.name,
@@ -92,6 +95,15 @@ class _Rows:
     def _make(self, sql: str) -> list[tuple[Any, ...]]:
         self._engine.run(Query(sql), self.source.name)
         return []
+
+    def filled_and_different(self) -> list[tuple[int, int]]:
+        """For each column, how many cells are filled and how many different ones there are."""
+        parts = []
+        for name in self.source.headings:
+            text = quoted_name(name)
+            parts += [f"count(*) FILTER (NOT {cells.is_nothing(text)})", f"count(DISTINCT {text})"]
+        counts = [int(one) for one in self.run(f"SELECT {', '.join(parts)} FROM source_rows")[0]]
+        return list(zip(counts[::2], counts[1::2], strict=True))
 
     @property
     def amount(self) -> str | None:
@@ -157,16 +169,12 @@ class _Rows:
         )
 
 
-def _column(source: Source, table: _Rows, place: int) -> ColumnFacts:
+def _column(source: Source, rows: int, place: int, filled: int, distinct: int) -> ColumnFacts:
     name = source.headings[place]
     column = source.columns[place]
-    text = quoted_name(name)
-    filled, distinct = table.run(
-        f"SELECT count(*) FILTER (NOT {cells.is_nothing(text)}), count(DISTINCT {text}) FROM source_rows"
-    )[0]
     examples = tuple(dict.fromkeys(str(row[place]).strip() for row in source.sample if row[place]))[:3]
-    role, why = _role(source, column, int(distinct))
-    return ColumnFacts(name, role, why, int(filled), table.count - int(filled), int(distinct), examples)
+    role, why = _role(source, column, distinct)
+    return ColumnFacts(name, role, why, filled, rows - filled, distinct, examples)
 
 
 def _role(source: Source, column: Any, distinct: int) -> tuple[str, str]:

@@ -71,7 +71,8 @@ def _first_data_line(lines: Sequence[Line]) -> int | None:
         figures = [cell for cell in line.cells if cell and is_figure(cell)]
         years = [cell for cell in figures if _YEAR.fullmatch(cell)]
         dated = any(written(cell) and not is_figure(cell) for cell in line.cells if cell)
-        if place and figures and (len(years) < len(figures) or dated):
+        nothing = line.filled > 1 and any(cell and is_absent(cell) for cell in line.cells)
+        if place and (nothing or (figures and (len(years) < len(figures) or dated))):
             return place
     # A table of years alone, or one whose figures are unreadable: headings stand first.
     wide = [place for place, line in enumerate(lines) if line.filled > 1]

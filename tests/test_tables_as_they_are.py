@@ -1,0 +1,405 @@
+"""The tables analysts really have: sheets, shapes, written figures and dates, several sources, totals."""
+
+from __future__ import annotations
+
+import csv
+import json
+import shlex
+from collections.abc import Sequence
+from datetime import date, datetime
+from decimal import Decimal
+from typing import Any
+
+import duckdb
+import pytest
+import xlsxwriter
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from python_calamine import CalamineWorkbook
+
+from conftest import DEMO, Desk, by_label
+from marvex.sources.cells import Convention, FigureReading, is_absent, value_of
+from marvex.sources.dates import read_days, written
+from marvex.sources.query import Query
+from marvex.sources.source import Engine
+
+DATA = DEMO.parent
+NONE = ("--versus", "none")
+
+
+def sheet(desk: Desk, name: str, rows: Sequence[Sequence[Any]], *more: Sequence[Sequence[Any]]) -> str:
+    with xlsxwriter.Workbook(desk.folder / name, {"default_date_format": "yyyy-mm-dd"}) as book:
+        for place, one in enumerate((rows, *more)):
+            page = book.add_worksheet(f"Sheet {place + 1}")
+            for row, cells in enumerate(one):
+                for column, value in enumerate(cells):
+                    if value is not None:
+                        page.write(row, column, value)
+    return name
+
+
+def text(desk: Desk, name: str, content: str) -> str:
+    (desk.folder / name).write_text(content, encoding="utf-8")
+    return name
+
+
+def amounts(figures: dict[str, Any]) -> dict[str, tuple[Any, Any]]:
+    return {point["label"]: (point["current"], point["base"]) for point in figures["points"]}
+
+
+MESSY = """Ostrey Sound Ferries,,,,
+Budget 2026,,,,
+
+Account,Jan,Feb,Mar,Q1
+Fuel,"1,000","1,100",(200),"1,900"
+Crew,500,-,700,"1,200"
+Account,Jan,Feb,Mar,Q1
+Café,50,60,70.50,180.50
+Total,"1,550","1,160",570.50,"3,280.50"
+
+Source: the finance team
+"""
+
+
+def test_a_sheet_with_titles_months_notes_and_totals(desk: Desk) -> None:
+    # Fuel 1,000 + 1,100 − 200 = 1,900; Crew has nothing in February; the year stands in the title.
+    done = desk.run("table", text(desk, "m.csv", MESSY), *NONE)
+    assert "row 9 'Total' is the sum of rows 5–8 and was left out" in done.err
+    assert "column E 'Q1' is the sum of columns B–D and was left out" in done.err
+    found = desk.figures("table", "m.csv", "--by", "Account", "--for", "2026-02", *NONE)
+    assert amounts(found) == {"Fuel": (1100, None), "Café": (60, None), "Total": (1160, None)}
+    kept = desk.figures("table", "m.csv", "--by", "Account", "--for", "2026-01", "--totals", "keep", *NONE)
+    assert kept["points"][-1]["current"] == 3100
+    assert kept["points"][-2]["label"] == "Total"
+
+
+def test_the_same_table_from_a_workbook_with_real_dates_and_merged_headings(desk: Desk) -> None:
+    with xlsxwriter.Workbook(desk.folder / "two.xlsx") as book:
+        page = book.add_worksheet("Months")
+        page.write("B2", "Plan and outcome")
+        for column, month in ((2, "Jan 2026"), (4, "Feb 2026")):
+            page.merge_range(3, column, 3, column + 1, month)
+        for place, heading in enumerate(("Account", "Budget", "Actual", "Budget", "Actual")):
+            page.write(4, 1 + place, heading)
+        for row, cells in enumerate((("Fuel", 10, 11.5, 12, 13), ("Crew", 20, 21, 22, 23))):
+            page.write_row(5 + row, 1, cells)
+        page.write_row(7, 1, ("Total",))
+        for column, value in zip("CDEF", (30, 32.5, 34, 36), strict=True):
+            page.write_formula(f"{column}8", f"=SUM({column}6:{column}7)", None, value)
+        book.add_worksheet("Notes").write("A1", "Nothing to see")
+    found = desk.figures("table", "two.xlsx", "--by", "Account")
+    assert amounts(found) == {"Fuel": (Decimal("24.5"), 22), "Crew": (44, 42), "Total": (Decimal("68.5"), 64)}
+    cut = desk.figures("table", "two.xlsx", "--by", "Account", "--cells", "B4:D6", "--for", "2026-01")
+    assert amounts(cut)["Total"] == (Decimal("11.5"), 10)
+
+
+def test_wide_by_scenario_with_decimal_commas(desk: Desk) -> None:
+    content = "Konto;Budget;Actual;Variance\nFuel;1.000,50;1.100,25;99,75\nCrew;500,00;450,00;-50,00\n"
+    found = desk.figures("table", text(desk, "s.csv", content))
+    assert amounts(found)["Fuel"] == (Decimal("1100.25"), Decimal("1000.50"))
+    assert amounts(found)["Total"] == (Decimal("1550.25"), Decimal("1500.50"))
+
+
+def test_headings_as_categories_and_as_scenarios(desk: Desk) -> None:
+    rows = [
+        ("2026-01-31", "10", "20"),
+        ("2026-02-28", "11", "21"),
+        ("2025-01-31", "9", "19"),
+        ("2025-02-28", "8", "18"),
+    ]
+    desk.write("c.csv", rows, ("date", "Fuel", "Crew"))
+    for words in (("--amount", "Fuel,Crew"), ("--headings-are", "item", "--by", "item")):
+        found = desk.figures("table", "c.csv", *words, "--for", "2026")
+        assert amounts(found) == {"Fuel": (21, 17), "Crew": (41, 37), "Total": (62, 54)}
+    plans = desk.write("p.csv", [("Fuel", "10", "12"), ("Crew", "20", "19")], ("Account", "Plan A", "Plan B"))
+    found = desk.figures("table", plans, "--headings-are", "scenario", "--of", "Plan B", "--versus", "Plan A")
+    assert amounts(found) == {"Fuel": (12, 10), "Crew": (19, 20), "Total": (31, 30)}
+
+
+def test_lists_of_objects_keep_every_digit(desk: Desk) -> None:
+    rows = [
+        {"date": "2026-01-05", "route": "A", "net": 1.10},
+        {"date": "2026-01-06", "route": "B", "net": None},
+    ]
+    (desk.folder / "o.json").write_text(json.dumps(rows).replace("1.1", "12345678901234567.10"))
+    (desk.folder / "o.jsonl").write_text("\n".join(map(json.dumps, rows)) + "\n")
+    assert amounts(desk.figures("table", "o.json", "--by", "route", *NONE))["A"][0] == Decimal(
+        "12345678901234567.10"
+    )
+    assert list(amounts(desk.figures("table", "o.jsonl", "--by", "route", *NONE))) == ["A", "Total"]
+
+
+def test_a_plain_sheet_of_facts_is_read_like_a_ledger(desk: Desk) -> None:
+    rows = [
+        ("date", "code", "route", "net"),
+        (datetime(2026, 1, 5), 4010, "A", 0.1),
+        (datetime(2026, 1, 6), 4010, "A", 0.2),
+    ]
+    sheet(desk, "f.xlsx", rows)
+    found = desk.figures("table", "f.xlsx", "--by", "code", *NONE)
+    assert amounts(found) == {"4010": (Decimal("0.3"), None), "Total": (Decimal("0.3"), None)}
+    sheet(desk, "g.xlsx", [*rows, (datetime(2026, 1, 7), 4010, "B", "12..4")])
+    message = desk.refused("table", "g.xlsx", "--by", "route", *NONE)
+    assert "g.xlsx, sheet 'Sheet 1', cell D4: '12..4' is not a figure" in message
+
+
+def test_what_could_be_read_two_ways_is_asked_about(desk: Desk) -> None:
+    facts = "date,route,net\n{},A,5\n{},B,6\n"
+    assert "--dates dmy" in desk.refused(
+        "table", text(desk, "a.csv", facts.format("01/02/2026", "12/02/2026")), "--by", "route"
+    )
+    found = desk.figures(
+        "table", text(desk, "b.csv", facts.format("01/02/2026", "13/02/2026")), "--by", "route", *NONE
+    )
+    assert found["current"]["from"] == "2026-01-01" and found["current"]["to"] == "2026-02-13"
+    mdy = desk.figures("table", "a.csv", "--by", "route", "--dates", "mdy", "--for", "2026-12", *NONE)
+    assert amounts(mdy) == {"B": (6, None), "Total": (6, None)}
+    figures = text(desk, "c.csv", "date,route,net\n2026-01-01,A,1.234\n2026-01-02,A,5.678\n")
+    assert "--numbers point" in desk.refused("table", figures, "--by", "route")
+    for convention, total in (("point", Decimal("6.912")), ("comma", 6912)):
+        found = desk.figures("table", figures, "--by", "route", "--numbers", convention, *NONE)
+        assert found["points"][0]["current"] == total
+    months = text(desk, "d.csv", "Account,Jan,Feb\nFuel,10,11\nCrew,20,21\n")
+    assert "have no year" in desk.refused("table", months)
+    both = sheet(
+        desk, "e.xlsx", [("Item", "Amount"), ("a", 1), ("b", 2)], [("Item", "Amount"), ("a", 1), ("b", 2)]
+    )
+    assert "--sheet 'Sheet 1'" in desk.refused("table", both)
+    assert amounts(desk.figures("table", both, "--sheet", "Sheet 2", *NONE))["Total"] == (3, None)
+    assert "has no sheet 'Shet 2'" in desk.refused("table", both, "--sheet", "Shet 2")
+    currencies = text(desk, "f.csv", "date,route,currency,net\n2026-01-01,A,EUR,1\n2026-01-02,A,GBP,2\n")
+    assert "several currencies: EUR, GBP" in desk.refused("table", currencies, "--by", "route")
+    assert desk.run("table", currencies, "--by", "route", "--where", "currency=EUR").status == 0
+
+
+FORMS = {
+    "1,234.50": "1234.5", "1 234.50": "1234.5", "1\u202f234": "1234", "(1,234.5)": "-1234.5", "-1,234.0": "-1234",
+    "1,234.5-": "-1234.5", "1,234.5 CR": "-1234.5", "1,234.5 DR": "1234.5", "€1,234.5": "1234.5",
+    "EUR 1,234.5": "1234.5", "-€5": "-5", "12.5%": "0.125", "1.2k": "1200", "3m": "3000000", "1.5bn": "1500000000",
+    "−7": "-7", "+8": "8", "1e3": "1000", "1.5E-3": "0.0015",
+}  # fmt: skip
+
+
+def test_written_figures_mean_the_same_to_the_engine_and_to_a_sheet() -> None:
+    engine = Engine(duckdb.connect())
+    commas = {
+        one.translate(str.maketrans(",.", ".,")): value
+        for one, value in FORMS.items()
+        if "e" not in one.lower()
+    }
+    commas |= {"EUR 1.234,5": "1234.5"}
+    for convention, forms in ((Convention.POINT, FORMS), (Convention.COMMA, commas)):
+        reading = FigureReading(6, is_wide=True, convention=convention)
+        for form, value in forms.items():
+            asked = Query(f"SELECT {reading.amount('t')} FROM (SELECT ?::VARCHAR AS t)", (form,))
+            assert engine.rows(asked, "x")[0][0] == Decimal(value), form
+            assert value_of(form, convention) == Decimal(value), form
+    assert all(is_absent(one) for one in ("", " ", "-", "–", "n/a", "N/A", "null"))
+
+
+DATES = {
+    "2026-01-05": date(2026, 1, 5), "2026-01-05 10:22": date(2026, 1, 5), "5 Jan 2026": date(2026, 1, 5),
+    "1-Jan-26": date(2026, 1, 1), "Jan-26": date(2026, 1, 1), "January 2026": date(2026, 1, 1),
+    "2026M01": date(2026, 1, 1), "Q2 2026": date(2026, 4, 1), "2026-Q2": date(2026, 4, 1), "FY26 P3": date(2026, 3, 1),
+    "2026-W14": date(2026, 3, 30), "2026": date(2026, 1, 1), "Jan 5, 2026": date(2026, 1, 5),
+    "20260105": date(2026, 1, 5), "H2 2026": date(2026, 7, 1), "06/2026": date(2026, 6, 1), "29 Feb 2024": date(2024, 2, 29),
+}  # fmt: skip
+
+
+def test_written_dates() -> None:
+    for form, day in DATES.items():
+        found = written(form)
+        assert found is not None and found.first == day, form
+    for form in ("2026-02-30", "29 Feb 2026", "Mayor 2026", "12", "Fuel", "2026-W54", "Q5 2026"):
+        assert written(form) is None, form
+    # A spreadsheet's day 46027 is 5 January 2026; only a column that says date holds such days.
+    assert read_days(["46027"], "auto", "date", serials=True)["46027"] == written("2026-01-05")
+    assert read_days(["46027"], "auto", "net")["46027"] is None
+
+
+def test_the_plan_workbook_gives_the_ledgers_budget_to_the_cent(desk: Desk) -> None:
+    by = ("--by", "account_name")
+    alone = desk.figures("table", str(DEMO), *by, "--for", "2026", "--versus", "budget")
+    sources = (f"actual={DEMO}", f"budget={DATA / 'plan.xlsx'}")
+    both = desk.figures("table", *sources, *by, "--by", "budget=Account", "--for", "2026")
+    assert both["points"] == alone["points"]
+    # The workbook's own year total, read by its cell: O36 holds the result of the year.
+    rows = CalamineWorkbook.from_path(str(DATA / "plan.xlsx")).get_sheet_by_name("Budget 2026").to_python()
+    whole = desk.figures("table", str(DATA / "plan.xlsx"), "--by", "Account", *NONE)
+    assert whole["points"][-1]["current"] == Decimal(str(rows[35][14]))
+
+
+def test_sources_are_matched_by_name_and_what_is_not_is_said(desk: Desk) -> None:
+    desk.write(
+        "a.csv", [("2026-01-31", "Fuel oil", "5"), ("2026-01-31", "Crew", "7")], ("date", "item", "net")
+    )
+    text(desk, "b.csv", "Line,Jan 2026,Feb 2026\nFuel,4,4\nCafé,1,1\nCrew,6,6\n")
+    words = ("table", "actual=a.csv", "budget=b.csv", "--by", "item", "--by", "budget=Line")
+    found = desk.figures(*words)
+    assert "only a.csv has Fuel oil" in found["cautions"]
+    assert "only b.csv has Café, Fuel" in found["cautions"]
+    desk.write("names.csv", [("Fuel oil", "Fuel")], ("name", "shown"))
+    mapped = amounts(desk.figures(*words, "--names", "names.csv"))
+    assert mapped["Fuel"] == (5, 4) and "Fuel oil" not in mapped
+    assert "each another" in desk.refused("table", "a.csv", "b.csv", "--by", "item")
+    assert "holds no scenario 'plan'" in desk.refused(
+        "table", f"plan={DEMO}", "budget=b.csv", "--by", "route"
+    )
+
+
+TICKETS = [
+    ("2026-01-05", "t1", "A", "10"), ("2026-01-05", "t1", "B", "4"), ("2026-02-10", "t1", "A", "6"),
+    ("2026-02-11", "t2", "A", "8"), ("2026-03-01", "t3", "B", "7.5"), ("2026-03-31", "t3", "B", "2"),
+]  # fmt: skip
+
+# way, A, B, the total: t1 and t2 on A, t1 and t3 on B, but three tickets in all.
+WAYS = [
+    ("sum", "24", "13.5", "37.5"), ("count", "3", "3", "6"), ("distinct:ticket", "2", "2", "3"),
+    ("mean", "8", "4.5", "6.25"), ("highest", "10", "7.5", "10"), ("lowest", "6", "2", "2"),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(("way", "a", "b", "total"), WAYS)
+def test_ways_to_total_are_worked_out_from_the_rows(desk: Desk, way: str, a: str, b: str, total: str) -> None:
+    desk.write("t.csv", TICKETS, ("date", "ticket", "route", "fare"))
+    words = ("t.csv", "--by", "route", "--amount", "fare", "--total-as", way, "--for", "2026-Q1")
+    found = desk.figures("table", *words, *NONE)
+    assert [point["current"] for point in found["points"]] == [Decimal(a), Decimal(b), Decimal(total)]
+    other = desk.figures("table", *words, *NONE, "--keep", "top:1")
+    assert other["points"][-1]["current"] == Decimal(total)
+    if way not in ("sum", "count"):
+        assert found["points"][-1]["label"] == "Total (not a sum)"
+        assert "does not add up" in desk.refused("draw", "waterfall", *words, *NONE)
+
+
+def test_a_balance_is_taken_at_one_closing_date(desk: Desk) -> None:
+    # Deck has no row on 28 February, the closing date of the quarter so far: nothing is carried forward.
+    rows = [
+        ("2026-01-31", "Deck", 40),
+        ("2026-01-31", "Café", 20),
+        ("2026-02-28", "Café", 22),
+        ("2025-02-28", "Deck", 38),
+    ]
+    desk.write("h.csv", rows, ("month_end", "department", "people"))
+    words = ("table", "h.csv", "--by", "department", "--total-as", "closing")
+    found = desk.figures(*words, "--for", "2026-Q1", "--versus", "2025-Q1")
+    assert amounts(found) == {"Deck": (None, 38), "Café": (22, None), "Total": (22, 38)}
+    assert amounts(desk.figures(*words, "--for", "2026-01", *NONE))["Total"] == (60, None)
+
+
+values = st.integers(-(10**8), 10**8).map(lambda n: Decimal(n).scaleb(-2))
+WRITERS = (
+    lambda n: f"{n}",
+    lambda n: f"{n:,.2f}",
+    lambda n: f"({-n:,.2f})" if n < 0 else f"{n:,.2f}",
+    lambda n: f"€{n:,.2f}".replace("€-", "-€"),
+    lambda n: f"{abs(n):,.2f}-" if n < 0 else f"{n:.2f}",
+)
+
+
+@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    rows=st.lists(st.lists(values | st.none(), min_size=3, max_size=3), min_size=2, max_size=8),
+    form=st.integers(0, len(WRITERS) - 1),
+    shape=st.sampled_from(["wide", "long", "scenarios"]),
+    comma=st.booleans(),
+)
+def test_a_table_in_any_form_reads_back_as_it_was(
+    desk: Desk, rows: list[list[Decimal | None]], form: int, shape: str, comma: bool
+) -> None:
+    names = [f"Item {place}" for place in range(len(rows))]
+    headings = (
+        ["Jan 2026", "Feb 2026", "Mar 2026"] if shape != "scenarios" else ["Actual", "Budget", "Forecast"]
+    )
+
+    def cell(value: Decimal | None) -> str:
+        if value is None:
+            return "-"
+        return WRITERS[form](value).translate(str.maketrans(",.", ".,")) if comma else WRITERS[form](value)
+
+    table = [["Item", *headings], *([name, *map(cell, row)] for name, row in zip(names, rows, strict=True))]
+    if shape == "long":
+        table = [["Item", "Month", "Amount"]]
+        table += [
+            [n, h, cell(v)]
+            for n, row in zip(names, rows, strict=True)
+            for h, v in zip(headings, row, strict=True)
+        ]
+    with (desk.folder / "r.csv").open("w", newline="", encoding="utf-8") as file:
+        csv.writer(file, delimiter=";").writerows(table)
+    words = (
+        "table",
+        "r.csv",
+        "--by",
+        "Item",
+        "--numbers",
+        "comma" if comma else "point",
+        "--totals",
+        "keep",
+        *NONE,
+    )
+    present = [value for row in rows for value in row if value is not None]
+    first = [row[0] for row in rows if row[0] is not None]
+    if not present or (shape == "scenarios" and not first):
+        return  # there is nothing to read
+    window = () if shape == "scenarios" else ("--for", "2026-Q1", "--as-of", "2026-03-31")
+    found = by_label(desk.figures_within(*words, *window))
+    for name, row in zip(names, rows, strict=True):
+        wanted = [row[0]] if shape == "scenarios" else row
+        there = [value for value in wanted if value is not None]
+        assert (found[name]["current"] if there else None) == (sum(there) if there else None)
+
+
+def test_a_survey_says_what_an_analyst_would_ask(desk: Desk) -> None:
+    rows = [
+        ("2026-01-31", "A", "5"),
+        ("2026-01-31", "A", "5"),
+        ("2026-03-31", "A", "7"),
+        ("2026-03-31", "B", "n/a"),
+    ]
+    desk.write("d.csv", rows, ("date", "route", "net"))
+    out = desk.run("survey", "d.csv").out
+    assert "1 row is the same as an earlier one, the first at row 3" in out
+    assert "2026-02" in out  # the month without rows
+    done = desk.run("survey", str(DEMO), "-o", "s.json")
+    assert done.status == 0, done.err
+    survey = json.loads((desk.folder / "s.json").read_text())
+    assert {one["name"]: one["role"] for one in survey["columns"]}["net"] == "amount"
+    assert [one["dates"]["name"] for one in survey["scenarios"]] == ["actual", "budget", "forecast"]
+    assert survey["scenarios"][0]["missing"] == ["2026-08-14"]
+    assert len(survey["next"]) >= 2
+    for name in ("tickets.csv.gz", "plan.xlsx", "headcount.csv"):
+        shown = desk.run("survey", str(DATA / name)).out
+        assert all(len(line) <= 100 or line.startswith("  marvex") for line in shown.splitlines()), name
+        for line in (line for line in shown.splitlines() if line.startswith("  marvex")):
+            ran = desk.run(*shlex.split(line)[1:])
+            assert ran.status == 0, (line, ran.err)
+
+
+def test_a_trace_shows_the_working_and_the_rows(desk: Desk) -> None:
+    data = [
+        ("2026-01-05", "North", "budget", "70"),
+        ("2026-01-05", "North", "actual", "50"),
+        ("2026-01-08", "North", "actual", "27"),
+    ]
+    desk.write("r.csv", [(d, "x", r, s, n) for d, r, s, n in data])
+    words = (
+        "trace",
+        "r.csv",
+        "--by",
+        "route",
+        "--for",
+        "2026-01",
+        "--at",
+        "north",
+        "--rule",
+        "Over [worse]: change >= 10%",
+    )
+    out = desk.run(*words).out
+    assert "77 − 70" in out and "7 ÷ |70|" in out and "because change >= 10%" in out
+    assert desk.run(*words, "-o", "t.json").status == 0
+    trace = json.loads((desk.folder / "t.json").read_text())
+    assert (trace["change"], trace["change_ratio"], trace["band"]) == (7, 0.1, "Over")
+    assert [row["amount"] for row in trace["current"]["largest"]] == [50, 27]
+    assert trace["current"]["largest"][0]["place"] == "r.csv, row 3"
+    assert "Did you mean North?" in desk.refused(*words[:-3], "Nroth")
