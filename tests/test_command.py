@@ -167,9 +167,7 @@ def test_what_cannot_be_written_leaves_what_was_there(desk: Desk) -> None:
 
 
 def test_names_alike_but_for_case_are_cautioned(desk: Desk) -> None:
-    desk.write(
-        "list.csv", [("Fuel", "1", "2"), ("fuel ", "3", "4"), (" Fuel", "5", "6")], ("item", "then", "now")
-    )
+    desk.write("list.csv", [("Fuel", "1", "2"), ("fuel ", "3", "4"), (" Fuel", "5", "6")], ("item", "then", "now"))
     found = desk.figures("table", "list.csv", "--by", "item", "--current", "now", "--base", "then")
     # Trimmed, the first and the last are one category: 2 + 6 = 8.
     assert [(point["label"], point["current"]) for point in found["points"][:2]] == [("Fuel", 8), ("fuel", 4)]

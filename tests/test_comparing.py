@@ -145,10 +145,7 @@ def test_filters_narrow_and_stored_turns(desk: Desk) -> None:
 
 
 def test_the_given_order_and_the_largest_changes_kept(desk: Desk) -> None:
-    rows = [
-        (name, str(base), str(now))
-        for name, base, now in (("b", 1, 5), ("a", 1, -9), ("d", 1, 2), ("c", 4, 1))
-    ]
+    rows = [(name, str(base), str(now)) for name, base, now in (("b", 1, 5), ("a", 1, -9), ("d", 1, 2), ("c", 4, 1))]
     desk.write("list.csv", rows, ("item", "then", "now"))
     sides = ("--current", "now", "--base", "then")
     kept = desk.figures("table", "list.csv", *sides, "--keep", "top:2")

@@ -41,9 +41,7 @@ def test_tones_that_meet_are_told_apart(sight: str) -> None:
         )
         assert distance >= 16.5, (one, other, distance)
     for side, tone in itertools.product((STYLE.current, STYLE.base, STYLE.base_line), (*JUDGING, Tone.PLAIN)):
-        distance = deltaE(
-            seen(side, sight), seen(STYLE.fills[tone], sight), "sRGB1", uniform_space="CAM02-UCS"
-        )
+        distance = deltaE(seen(side, sight), seen(STYLE.fills[tone], sight), "sRGB1", uniform_space="CAM02-UCS")
         assert distance >= 16.5, (side, tone, distance)
 
 

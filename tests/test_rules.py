@@ -100,9 +100,7 @@ def test_ready_rules_name_the_direction_and_tone_it_by_what_is_better() -> None:
         "Over budget",
         "worse",
     )
-    assert (
-        budget(UP, "plan").judge(measures_of(Point("x", Decimal(2), Decimal(1)), UP)).tone.value == "better"
-    )
+    assert budget(UP, "plan").judge(measures_of(Point("x", Decimal(2), Decimal(1)), UP)).tone.value == "better"
     assert effect().judge(over).name == "Worse"
 
 

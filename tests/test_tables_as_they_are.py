@@ -123,9 +123,7 @@ def test_lists_of_objects_keep_every_digit(desk: Desk) -> None:
     ]
     (desk.folder / "o.json").write_text(json.dumps(rows).replace("1.1", "12345678901234567.10"))
     (desk.folder / "o.jsonl").write_text("\n".join(map(json.dumps, rows)) + "\n")
-    assert amounts(desk.figures("table", "o.json", "--by", "route", *NONE))["A"][0] == Decimal(
-        "12345678901234567.10"
-    )
+    assert amounts(desk.figures("table", "o.json", "--by", "route", *NONE))["A"][0] == Decimal("12345678901234567.10")
     assert list(amounts(desk.figures("table", "o.jsonl", "--by", "route", *NONE))) == ["A", "Total"]
 
 
@@ -161,9 +159,7 @@ def test_what_could_be_read_two_ways_is_asked_about(desk: Desk) -> None:
         assert found["points"][0]["current"] == total
     months = text(desk, "d.csv", "Account,Jan,Feb\nFuel,10,11\nCrew,20,21\n")
     assert "have no year" in desk.refused("table", months)
-    both = sheet(
-        desk, "e.xlsx", [("Item", "Amount"), ("a", 1), ("b", 2)], [("Item", "Amount"), ("a", 1), ("b", 2)]
-    )
+    both = sheet(desk, "e.xlsx", [("Item", "Amount"), ("a", 1), ("b", 2)], [("Item", "Amount"), ("a", 1), ("b", 2)])
     assert "--sheet 'Sheet 1'" in desk.refused("table", both)
     assert amounts(desk.figures("table", both, "--sheet", "Sheet 2", *NONE))["Total"] == (3, None)
     assert "has no sheet 'Shet 2'" in desk.refused("table", both, "--sheet", "Shet 2")
@@ -183,9 +179,7 @@ FORMS = {
 def test_written_figures_mean_the_same_to_the_engine_and_to_a_sheet() -> None:
     engine = Engine(duckdb.connect())
     commas = {
-        one.translate(str.maketrans(",.", ".,")): value
-        for one, value in FORMS.items()
-        if "e" not in one.lower()
+        one.translate(str.maketrans(",.", ".,")): value for one, value in FORMS.items() if "e" not in one.lower()
     }
     commas |= {"EUR 1.234,5": "1234.5"}
     for convention, forms in ((Convention.POINT, FORMS), (Convention.COMMA, commas)):
@@ -202,7 +196,8 @@ DATES = {
     "1-Jan-26": date(2026, 1, 1), "Jan-26": date(2026, 1, 1), "January 2026": date(2026, 1, 1),
     "2026M01": date(2026, 1, 1), "Q2 2026": date(2026, 4, 1), "2026-Q2": date(2026, 4, 1), "FY26 P3": date(2026, 3, 1),
     "2026-W14": date(2026, 3, 30), "2026": date(2026, 1, 1), "Jan 5, 2026": date(2026, 1, 5),
-    "20260105": date(2026, 1, 5), "H2 2026": date(2026, 7, 1), "06/2026": date(2026, 6, 1), "29 Feb 2024": date(2024, 2, 29),
+    "20260105": date(2026, 1, 5), "H2 2026": date(2026, 7, 1), "06/2026": date(2026, 6, 1),
+    "29 Feb 2024": date(2024, 2, 29),
 }  # fmt: skip
 
 
@@ -230,9 +225,7 @@ def test_the_plan_workbook_gives_the_ledgers_budget_to_the_cent(desk: Desk) -> N
 
 
 def test_sources_are_matched_by_name_and_what_is_not_is_said(desk: Desk) -> None:
-    desk.write(
-        "a.csv", [("2026-01-31", "Fuel oil", "5"), ("2026-01-31", "Crew", "7")], ("date", "item", "net")
-    )
+    desk.write("a.csv", [("2026-01-31", "Fuel oil", "5"), ("2026-01-31", "Crew", "7")], ("date", "item", "net"))
     text(desk, "b.csv", "Line,Jan 2026,Feb 2026\nFuel,4,4\nCafé,1,1\nCrew,6,6\n")
     words = ("table", "actual=a.csv", "budget=b.csv", "--by", "item", "--by", "budget=Line")
     found = desk.figures(*words)
@@ -242,9 +235,7 @@ def test_sources_are_matched_by_name_and_what_is_not_is_said(desk: Desk) -> None
     mapped = amounts(desk.figures(*words, "--names", "names.csv"))
     assert mapped["Fuel"] == (5, 4) and "Fuel oil" not in mapped
     assert "each another" in desk.refused("table", "a.csv", "b.csv", "--by", "item")
-    assert "holds no scenario 'plan'" in desk.refused(
-        "table", f"plan={DEMO}", "budget=b.csv", "--by", "route"
-    )
+    assert "holds no scenario 'plan'" in desk.refused("table", f"plan={DEMO}", "budget=b.csv", "--by", "route")
 
 
 TICKETS = [
@@ -308,9 +299,7 @@ def test_a_table_in_any_form_reads_back_as_it_was(
     desk: Desk, rows: list[list[Decimal | None]], form: int, shape: str, comma: bool
 ) -> None:
     names = [f"Item {place}" for place in range(len(rows))]
-    headings = (
-        ["Jan 2026", "Feb 2026", "Mar 2026"] if shape != "scenarios" else ["Actual", "Budget", "Forecast"]
-    )
+    headings = ["Jan 2026", "Feb 2026", "Mar 2026"] if shape != "scenarios" else ["Actual", "Budget", "Forecast"]
 
     def cell(value: Decimal | None) -> str:
         if value is None:
@@ -321,9 +310,7 @@ def test_a_table_in_any_form_reads_back_as_it_was(
     if shape == "long":
         table = [["Item", "Month", "Amount"]]
         table += [
-            [n, h, cell(v)]
-            for n, row in zip(names, rows, strict=True)
-            for h, v in zip(headings, row, strict=True)
+            [n, h, cell(v)] for n, row in zip(names, rows, strict=True) for h, v in zip(headings, row, strict=True)
         ]
     with (desk.folder / "r.csv").open("w", newline="", encoding="utf-8") as file:
         csv.writer(file, delimiter=";").writerows(table)

@@ -86,9 +86,7 @@ def test_the_files_hold_their_words_and_are_the_same_on_two_runs(desk: Desk) -> 
     with Image.open(desk.folder / "a.png") as picture:
         assert picture.size == (1280, 800)
         title, description = picture.info["Title"], picture.info["Description"]
-    assert re.fullmatch(
-        r"Net \d+k, \d+k below last year \(−[\d.]+%\), led by Harrow Skerry loop \(−\d+k\)", title
-    )
+    assert re.fullmatch(r"Net \d+k, \d+k below last year \(−[\d.]+%\), led by Harrow Skerry loop \(−\d+k\)", title)
     assert "Jan–Oct 2026 against Jan–Oct 2025" in description
     svg = ET.parse(desk.folder / "a.svg").getroot()
     spoken = {child.tag.rpartition("}")[2]: child.text for child in svg}
@@ -126,9 +124,7 @@ AWKWARD = {
     "crossing zero": [("Fares", 200, 50), ("Freight", 100, -150), ("Café", -50, -220), ("Charter", 120, 400)],
     "all negative": [("Fuel", -800, -950), ("Crew", -1200, -1100), ("Dues", -300, -300)],
     "huge beside tiny": [("Fares", 1000, 1001), ("Sale of vessel", 0, 1_000_000), ("Café", 90, 93)],
-    "long names": [
-        (f"The name of a cost centre nobody was meant to read {n:02}", n, 2 * n + 3) for n in range(9)
-    ],
+    "long names": [(f"The name of a cost centre nobody was meant to read {n:02}", n, 2 * n + 3) for n in range(9)],
     "one word too long": [("Passagierschifffahrtsgesellschaftsbeteiligung", 5, 9), ("Fuel", 7, 3)],
     "nothing moved": [("Fares", 500, 500), ("Freight", 200, 200)],
     "nothing at all": [("Fares", 0, 0)],

@@ -38,9 +38,7 @@ def add_to(commands: Any) -> None:
         formatter_class=argparse.RawDescriptionHelpFormatter,
         allow_abbrev=False,
     )
-    parser.add_argument(
-        "folder", metavar="FOLDER", nargs="?", default="demo", help="where to write; default: demo"
-    )
+    parser.add_argument("folder", metavar="FOLDER", nargs="?", default="demo", help="where to write; default: demo")
     options.add_loudness(parser)
     parser.set_defaults(run=run)
 
@@ -91,6 +89,4 @@ def _write_data(folder: Path) -> None:
             name = file.name.removesuffix(".gz")
             (folder / name).write_bytes(gzip.decompress(content) if name != file.name else content)
     except OSError as problem:
-        raise MarvexError(
-            f"'{folder}' cannot be written: {problem.strerror}", "Name another folder."
-        ) from problem
+        raise MarvexError(f"'{folder}' cannot be written: {problem.strerror}", "Name another folder.") from problem

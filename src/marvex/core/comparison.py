@@ -174,9 +174,7 @@ def compare(
     now = {cell.key: cell.amount for cell in cells_of_current}
     then = {cell.key: cell.amount for cell in cells_of_base}
     points = tuple(
-        Point(key[1], now.get(key), then.get(key), row=key[0])
-        for key in appearance
-        if key in now or key in then
+        Point(key[1], now.get(key), then.get(key), row=key[0]) for key in appearance if key in now or key in then
     )
     return Comparison(current, base, points, whole or total_of(points))
 

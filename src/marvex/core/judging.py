@@ -38,9 +38,7 @@ def judged_total(comparison: Comparison, rule: Rule, better: Better) -> Judged:
     return Judged(comparison.total, rule.judge(measures_of(comparison.total, better)))
 
 
-def _judged(
-    comparison: Comparison, points: Sequence[Point], rule: Rule, better: Better
-) -> tuple[Judged, ...]:
+def _judged(comparison: Comparison, points: Sequence[Point], rule: Rule, better: Better) -> tuple[Judged, ...]:
     if comparison.base is None:
         return tuple(Judged(point, None) for point in points)
 

@@ -54,9 +54,7 @@ def arrangement(comparisons: Sequence[Comparison], order: Order | None, keep: Ke
     by_size = order in (None, Order.GIVEN, Order.NAME)
     ranking = sorted(points, key=lambda point: -abs(point.movement)) if by_size else points
     kept = {point.key for point in (ranking[-keep.count :] if keep.from_bottom else ranking[: keep.count])}
-    return Arrangement(
-        tuple(key for key in keys if key in kept), tuple(key for key in keys if key not in kept)
-    )
+    return Arrangement(tuple(key for key in keys if key in kept), tuple(key for key in keys if key not in kept))
 
 
 def arranged(comparison: Comparison, plan: Arrangement, other: Point | None = None) -> Comparison:

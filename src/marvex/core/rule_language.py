@@ -236,9 +236,7 @@ class _BandParser:
         number = sign * Fraction(self._take().text)
         value = self._with_unit(number, quantity)
         if value.unit not in quantity.units:
-            self._fail(
-                start, f"{quantity.value} is compared with {quantity.units[0].value}, not {value.unit.value}"
-            )
+            self._fail(start, f"{quantity.value} is compared with {quantity.units[0].value}, not {value.unit.value}")
         return value
 
     def _with_unit(self, number: Fraction, quantity: Quantity) -> Value:
@@ -271,9 +269,7 @@ class _BandParser:
         found = "the end" if token.kind == "end" else f"'{token.text}'"
         if token.text in _MEANT:
             mend = f"Write '{_MEANT[token.text]}'."
-        self._fail_at(
-            token.at, f"{expected}, found {found}" if expected.startswith("expected") else expected, mend
-        )
+        self._fail_at(token.at, f"{expected}, found {found}" if expected.startswith("expected") else expected, mend)
 
     def _fail_at(self, at: int, what: str, mend: str = "") -> NoReturn:
         shown, caret = _around(self.line, at)

@@ -236,9 +236,7 @@ class Rule:
         return self.bands + tuple(band for band in WHERE_MET if band in met)
 
 
-def measures_of(
-    point: Point, better: Better, share: Fraction | None = None, rank: int | None = None
-) -> Measures:
+def measures_of(point: Point, better: Better, share: Fraction | None = None, rank: int | None = None) -> Measures:
     """What a rule can ask of a point."""
     return Measures(point.current, point.base, point.change, point.change_ratio, better, share, rank)
 

@@ -61,6 +61,4 @@ def judged_at(analysis: Analysis, label: str) -> Judged:
     if len(alike) == 1 or (alike and exact):
         return alike[0]
     names = [judged.point.label for judged in points]
-    raise MarvexError(
-        f"--at: there is no '{label}'", did_you_mean(label, names, f"There are {listed(names, 6)}.")
-    )
+    raise MarvexError(f"--at: there is no '{label}'", did_you_mean(label, names, f"There are {listed(names, 6)}."))

@@ -68,9 +68,7 @@ def rounded_ratio(ratio: Fraction, places: int, rounding: str = ROUND_HALF_UP) -
     scaled = ratio * 10**places
     whole, rest = divmod(abs(scaled.numerator), scaled.denominator)
     twice = 2 * rest
-    up = twice > scaled.denominator or (
-        twice == scaled.denominator and (rounding == ROUND_HALF_UP or whole % 2 == 1)
-    )
+    up = twice > scaled.denominator or (twice == scaled.denominator and (rounding == ROUND_HALF_UP or whole % 2 == 1))
     number = Decimal(whole + up).scaleb(-places, context=EXACT)
     return -number if scaled < 0 and number else number
 

@@ -73,9 +73,7 @@ def side_names(comparison: Comparison, locale: str) -> SideNames:
     if same_time and current.window is not None:
         window = window_text(current.window, locale)
         names = capitalised(current.scenario or ""), capitalised(base.scenario or "")
-        return SideNames(
-            *names, in_sentence(base.scenario), f"{window}, {current.scenario} against {base.scenario}"
-        )
+        return SideNames(*names, in_sentence(base.scenario), f"{window}, {current.scenario} against {base.scenario}")
     if same_time:
         names = current.scenario or "Current", base.scenario or "Base"
         return SideNames(*names, in_sentence(base.scenario), f"{names[0]} against {in_sentence(names[1])}")

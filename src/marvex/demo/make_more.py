@@ -113,9 +113,7 @@ def write_plan(folder: Path) -> None:
             sheet.write(row, 1, heading, bold)
             first = row = row + 1
             for account in (one for one in ACCOUNTS if one.kind == kind):
-                _write_account(
-                    sheet, row, account, [sums[account.code, month] for month in range(1, 13)], figure
-                )
+                _write_account(sheet, row, account, [sums[account.code, month] for month in range(1, 13)], figure)
                 row += 1
             _write_sums(sheet, row, f"Total {heading.lower()}", range(first, row), sums, kind, total)
             row += 2
@@ -137,9 +135,7 @@ def _write_sums(sheet, row: int, label: str, rows: range, sums, kind: str | None
     codes = {one.code for one in ACCOUNTS if kind in (None, one.kind)}
     year = Decimal(0)
     for month in range(1, 13):
-        amount = sum(
-            (value for (code, at), value in sums.items() if code in codes and at == month), Decimal(0)
-        )
+        amount = sum((value for (code, at), value in sums.items() if code in codes and at == month), Decimal(0))
         year += amount
         letter = chr(ord("B") + month)
         sheet.write_formula(

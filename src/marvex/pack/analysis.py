@@ -89,9 +89,7 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
     cautions += names_alike(point.label for one in judged for point in one.comparison.points)
     for one in judged:
         cautions += without_side(one.comparison.absent, one.names, figures)
-    return Analysis(
-        facts, judged, better, figures, subject, by, filtered, total_as, said, _distinct(cautions)
-    )
+    return Analysis(facts, judged, better, figures, subject, by, filtered, total_as, said, _distinct(cautions))
 
 
 @dataclass(frozen=True, slots=True)
@@ -120,9 +118,7 @@ def _plan(book: Ledger, settings: Settings, versus: str | None) -> Sides:
     asked = sides.Asked(settings.for_, settings.of, versus, settings.as_of, settings.whole)
     if settings.current:
         amounts = [one.name for one in book.first.roles.amounts]
-        return sides.sides_of_columns(
-            book.scenarios, amounts[0], amounts[1] if len(amounts) > 1 else None, asked
-        )
+        return sides.sides_of_columns(book.scenarios, amounts[0], amounts[1] if len(amounts) > 1 else None, asked)
     return sides.plan_sides(book.scenarios, asked)
 
 
@@ -149,9 +145,7 @@ def _engine_point(book: Ledger, plan: Sides, among: Sequence[str] | None) -> Poi
     return Point(label, book.total(plan.current.span, among).amount, base, Kind.TOTAL)
 
 
-def _arranged(
-    book: Ledger, compared: Sequence[_Compared], settings: Settings, total_as: TotalAs
-) -> list[_Compared]:
+def _arranged(book: Ledger, compared: Sequence[_Compared], settings: Settings, total_as: TotalAs) -> list[_Compared]:
     order = Order(settings.order) if settings.order else None
     keep = Keep(settings.keep.count, settings.keep.word == "bottom") if settings.keep else None
     plan = arrangement([one.comparison for one in compared], order, keep)
@@ -175,9 +169,7 @@ def _ties_out(
             missing += abs(whole.rows - rows_by_side[place])
             continue
         amounts = [point.base if place else point.current for point in comparison.points]
-        missing += abs(
-            difference(whole.amount or ZERO, total(amount for amount in amounts if amount is not None))
-        )
+        missing += abs(difference(whole.amount or ZERO, total(amount for amount in amounts if amount is not None)))
     if missing:
         raise MarvexError(f"the points do not tie out with the source: {missing} is missing", "")
     return Check("ties out", missing)
@@ -246,9 +238,7 @@ def _rule(comparison: Comparison, settings: Settings, better: Better, names: Sid
 def _subject(book: Ledger, total_as: TotalAs) -> str:
     """What the amounts are called: the one thing that the rows were narrowed to, else the column."""
     roles = book.first.roles
-    narrowed = next(
-        (one for one in (f.names_one for f in reversed(book.first.filters)) if is_name(one)), None
-    )
+    narrowed = next((one for one in (f.names_one for f in reversed(book.first.filters)) if is_name(one)), None)
     if total_as.way is Total.DISTINCT:
         name = f"distinct {total_as.column}"
     elif total_as.way is Total.COUNT:

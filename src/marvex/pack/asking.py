@@ -38,9 +38,7 @@ def _named(source: str) -> tuple[str | None, str]:
     return None, source
 
 
-def _asked(
-    name: str | None, path: str, names: Sequence[str], settings: Settings, total_as: TotalAs
-) -> AskedOfSource:
+def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings, total_as: TotalAs) -> AskedOfSource:
     def said(option: str) -> str | None:
         return said_of(getattr(settings, option), name, names, option)
 
@@ -84,9 +82,7 @@ def said_of(values: Sequence[str], name: str | None, names: Sequence[str], optio
             general.append(value)
     for several in (own, general):
         if len(several) > 1:
-            raise MarvexError(
-                f"{flag(option)} is given twice", "Give it once, or once for each source as NAME=…."
-            )
+            raise MarvexError(f"{flag(option)} is given twice", "Give it once, or once for each source as NAME=….")
     found = next(iter(own or general), None)
     known = WORDS_OF_SOURCE.get(option)
     if found is not None and known and found not in known:

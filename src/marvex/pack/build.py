@@ -89,9 +89,7 @@ def build_trace(sources: Sequence[str], settings: Settings) -> tuple[Built, Trac
     """What stands behind one figure, and its files; nothing is written yet."""
     check_outputs(settings.output, (".json",), "--output")
     if settings.at is None:
-        raise MarvexError(
-            "--at does not say which figure", "Name a category, such as --at Fuel, or --at Total."
-        )
+        raise MarvexError("--at does not say which figure", "Name a category, such as --at Fuel, or --at Total.")
     analysis, trace = traced(sources, settings, settings.at)
     shown = shown_table(analysis)
     outputs = Outputs()
@@ -142,9 +140,7 @@ def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
     for path in pictures:
         outputs.add(path, canvas.saved(path.suffix.lower(), words.title, description))
     if canvas.lacks_letters:
-        shown = shown.with_caution(
-            "no font here has all letters of the names: install a Noto font for their script"
-        )
+        shown = shown.with_caution("no font here has all letters of the names: install a Noto font for their script")
     add_figures(outputs, settings, shown, view.style, tuple(view.dropped))
     return Built(shown, outputs, words)
 
@@ -162,11 +158,7 @@ def _cut(walk: Walk, settings: Settings) -> Decimal | None:
 
 
 def _cut_note(cut: Decimal | None, analysis: Analysis) -> str:
-    return (
-        ""
-        if cut is None
-        else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
-    )
+    return "" if cut is None else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
 
 
 def add_figures(
@@ -227,9 +219,7 @@ def _adds_up(analysis: Analysis) -> bool:
         ]
         if one.comparison.base is not None:
             columns.append(([p.movement for p in points], whole.movement))
-        if not all(
-            total is None or visibly_adds_up(parts, total, unit, decimals) for parts, total in columns
-        ):
+        if not all(total is None or visibly_adds_up(parts, total, unit, decimals) for parts, total in columns):
             return False
     return True
 

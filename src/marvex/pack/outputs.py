@@ -51,11 +51,7 @@ def check_outputs(paths: Iterable[Path], endings: tuple[str, ...], option: str) 
         folder = path.parent
         if not folder.is_dir():
             raise MarvexError(f"{option} {path}: there is no folder '{folder}'", "Make the folder first.")
-        if (
-            path.is_dir()
-            or not os.access(folder, os.W_OK)
-            or (path.exists() and not os.access(path, os.W_OK))
-        ):
+        if path.is_dir() or not os.access(folder, os.W_OK) or (path.exists() and not os.access(path, os.W_OK)):
             raise MarvexError(f"{option} {path} cannot be written", "Name another file.")
         if path.resolve() in seen:
             raise MarvexError(f"{option} {path} is named twice", "Name each file once.")

@@ -151,13 +151,9 @@ class Settings:
     """What one call asks for; a field that is None (or empty) was not said."""
 
     date: tuple[str, ...] = of_source(READING, "the column of dates", "COL")
-    amount: tuple[str, ...] = of_source(
-        READING, "the column of amounts; several become categories", "COL[,COL…]"
-    )
+    amount: tuple[str, ...] = of_source(READING, "the column of amounts; several become categories", "COL[,COL…]")
     scenario: tuple[str, ...] = of_source(READING, "the column that says actual, budget or forecast", "COL")
-    by: tuple[str, ...] = of_source(
-        READING, "the categories compared; several are joined as 'A / B'", "COL[,COL]"
-    )
+    by: tuple[str, ...] = of_source(READING, "the categories compared; several are joined as 'A / B'", "COL[,COL]")
     current: str | None = option(
         READING, "the column of the current side, in a table that has both sides as columns", "COL"
     )
@@ -224,9 +220,7 @@ class Settings:
     as_of: datetime.date | None = option(
         COMPARING, "the data are known to here; default: the current scenario's last date", "DATE", read=day
     )
-    whole: bool = option(
-        COMPARING, "keep the whole base where the current window is part filled", default=False
-    )
+    whole: bool = option(COMPARING, "keep the whole base where the current window is part filled", default=False)
 
     better: str = option(JUDGING, "the direction that is good news", choices=("up", "down"), default="up")
     rule: tuple[str, ...] = option(

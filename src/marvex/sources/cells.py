@@ -48,11 +48,7 @@ class Convention(Enum):
     @property
     def pattern(self) -> str:
         digits = _POINT if self is Convention.POINT else _COMMA
-        return (
-            rf"(?:{_around(digits)}|{_GAP}{_PLAIN_FIGURE}{_GAP})"
-            if self is Convention.POINT
-            else _around(digits)
-        )
+        return rf"(?:{_around(digits)}|{_GAP}{_PLAIN_FIGURE}{_GAP})" if self is Convention.POINT else _around(digits)
 
 
 _EITHER = re.compile(f"{Convention.POINT.pattern}|{Convention.COMMA.pattern}")
@@ -75,11 +71,7 @@ def value_of(text: str, convention: Convention) -> Decimal | None:
         return None
     mantissa, exponent = re.fullmatch(r"(.*?[0-9.])(?:[eE]([-+]?[0-9]+))?([^0-9]*)", text).group(1, 2)  # type: ignore[union-attr]
     digits = re.sub(r"[^0-9.,]", "", mantissa)
-    digits = (
-        digits.replace(",", "")
-        if convention is Convention.POINT
-        else digits.replace(".", "").replace(",", ".")
-    )
+    digits = digits.replace(",", "") if convention is Convention.POINT else digits.replace(".", "").replace(",", ".")
     letter = re.search(r"[0-9.,]\s*(%|bn|[kKmM])", text)
     power = {"%": -2, "k": 3, "m": 6, "bn": 9}[letter[1].lower()] if letter else 0
     value = EXACT.scaleb(Decimal(digits), power + int(exponent or 0))

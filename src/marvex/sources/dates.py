@@ -101,9 +101,7 @@ def month_alone(text: str) -> int | None:
     return _month(text.strip()) if _MONTH_ALONE.fullmatch(text.strip()) else None
 
 
-def read_days(
-    texts: Iterable[str], order: str, column: str, *, serials: bool = False
-) -> dict[str, Written | None]:
+def read_days(texts: Iterable[str], order: str, column: str, *, serials: bool = False) -> dict[str, Written | None]:
     """What each text of a column stands for; None where one is no date.
 
     Parameters

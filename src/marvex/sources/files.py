@@ -161,9 +161,7 @@ def _workbook(path: Path, name: str, wanted: Wanted, folder: Path) -> SourceFile
     return _tidied(name, sheet, rows, wanted, folder)
 
 
-def _as_it_is(
-    name: str, sheet: str, layout: Layout, rows: Sequence[Sequence[Any]], folder: Path
-) -> SourceFile:
+def _as_it_is(name: str, sheet: str, layout: Layout, rows: Sequence[Sequence[Any]], folder: Path) -> SourceFile:
     """A sheet that is a plain table already, written out with whole numbers as such."""
     columns = [_written_column(column) for column in zip(*rows[1:], strict=True)]
     path = folder / "sheet.csv"
@@ -181,10 +179,7 @@ def _written_column(column: Sequence[Any]) -> Sequence[str]:
         is_whole = all(value.is_integer() for value in column)
         return list(map(str, map(int, column) if is_whole else column))
     texts = {value: text_of(value) for value in set(column)}
-    quoted = {
-        value: text if text.isalnum() else '"' + text.replace('"', '""') + '"'
-        for value, text in texts.items()
-    }
+    quoted = {value: text if text.isalnum() else '"' + text.replace('"', '""') + '"' for value, text in texts.items()}
     return [quoted[value] for value in column]
 
 
@@ -237,9 +232,7 @@ def _objects(path: Path, name: str, kind: str) -> tuple[list[str], list[list[str
             f"{name} is not JSON: {problem}", "Give a list of objects, or one object a line."
         ) from problem
     if not isinstance(records, list) or not all(isinstance(record, dict) for record in records):
-        raise MarvexError(
-            f"{name} is not a list of objects", "Give [{…}, {…}], or one object a line as .jsonl."
-        )
+        raise MarvexError(f"{name} is not a list of objects", "Give [{…}, {…}], or one object a line as .jsonl.")
     headings = list(dict.fromkeys(key for record in records for key in record))
     if not headings:
         raise MarvexError(f"{name} is empty", "Give a list of objects with rows of data.")

@@ -85,9 +85,7 @@ def _range(within: str | None, rows: int, width: int) -> tuple[int, int, int, in
     left, top, right, bottom = found.groups()
     first, last = _place_of(left), _place_of(right)
     if first > last or int(top) > int(bottom) or first >= width or int(top) > rows:
-        raise MarvexError(
-            f"--cells {within} holds no cell of the sheet", f"It ends at {letter_of(width - 1)}{rows}."
-        )
+        raise MarvexError(f"--cells {within} holds no cell of the sheet", f"It ends at {letter_of(width - 1)}{rows}.")
     return int(top) - 1, min(int(bottom), rows), first, min(last + 1, width)
 
 

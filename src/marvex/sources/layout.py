@@ -57,9 +57,7 @@ def is_plain_table(layout: Layout) -> bool:
     lists without dates, which may hold totals.
     """
     headings, *rows = layout.first
-    if any(len(row) != len(headings) for row in rows) and max(len(row) for row in layout.first) > len(
-        headings
-    ):
+    if any(len(row) != len(headings) for row in rows) and max(len(row) for row in layout.first) > len(headings):
         return False
     if not all(heading.strip() for heading in headings) or len(headings) == 1:
         return len(headings) == 1 and len(rows) > 0 and all(len(row) == 1 for row in rows)
@@ -69,9 +67,7 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     if any(tuple(row) == headings for row in rows):
         return False
-    dated = [
-        place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])
-    ]
+    dated = [place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])]
     return bool(dated)
 
 

@@ -120,9 +120,7 @@ class Ledger:
         for source in self.sources:
             if source.scenario is not None and source.scenario != span.scenario:
                 continue
-            asked = (
-                replace(span, scenario=None) if source.scenario and not source.roles.has_scenarios else span
-            )
+            asked = replace(span, scenario=None) if source.scenario and not source.roles.has_scenarios else span
             names = None if label is None else self._names_of[label]
             rows = self.engine.rows(source.facts.largest(asked, names, source.headings, most), source.name)
             found += [source.traced(*row) for row in rows]
@@ -138,10 +136,7 @@ class Ledger:
         for source in self.sources:
             # Most ledgers show all their categories early: only where one is missing is all of it read.
             for rows in (APPEARANCE_ROWS, None):
-                found = [
-                    self._category(one)
-                    for one in self.engine.rows(source.facts.appearance(rows), source.name)
-                ]
+                found = [self._category(one) for one in self.engine.rows(source.facts.appearance(rows), source.name)]
                 if wanted <= {*places, *found} or source.facts.is_numbered:
                     break
             for name in found:
@@ -194,7 +189,6 @@ def reading(asked: Sequence[AskedOfSource], names: Path | None) -> Iterator[Ledg
         if names is not None:
             read_names(stack.enter_context(opened(Wanted(str(names)))), engine)
         sources = [
-            Source(place, file, engine, one)
-            for place, (file, one) in enumerate(zip(files, asked, strict=True))
+            Source(place, file, engine, one) for place, (file, one) in enumerate(zip(files, asked, strict=True))
         ]
         yield Ledger(sources, engine, asked[0].total_as)

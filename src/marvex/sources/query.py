@@ -78,11 +78,7 @@ class Facts:
         nothing = cells.is_nothing("amount_text")
         # What is written just as the decimal would be needs no second look; most amounts are.
         odd = "kept AND amount_text <> CAST(amount AS VARCHAR)"
-        ends = (
-            "max(amount) AS highest, min(amount) AS lowest"
-            if self.has_ends
-            else "NULL AS highest, NULL AS lowest"
-        )
+        ends = "max(amount) AS highest, min(amount) AS lowest" if self.has_ends else "NULL AS highest, NULL AS lowest"
         # Dates are read after grouping: a ledger has far fewer of them than rows.
         return Query(
             f"""CREATE OR REPLACE TEMP TABLE raw AS
@@ -187,9 +183,7 @@ class Facts:
         """The categories of the kept rows in the order of the source, within its first so many rows."""
         columns = self._categories()
         if self.is_numbered:
-            return Query(
-                f"SELECT {columns} FROM {self.table} WHERE kept GROUP BY {columns} ORDER BY min(first_row)"
-            )
+            return Query(f"SELECT {columns} FROM {self.table} WHERE kept GROUP BY {columns} ORDER BY min(first_row)")
         source, values = self._source(True)
         limit = f" LIMIT {rows}" if rows else ""
         trimmed = ", ".join(f"{name} AS c{place}" for place, name in enumerate(self._trimmed()))

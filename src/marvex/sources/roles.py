@@ -210,9 +210,7 @@ def _amount_columns(
     if asked.current is not None:
         sides = [one for one in (asked.current, asked.base) if one is not None]
         options = ("--current", "--base")
-        found = [
-            found_column(one, names, source, option) for one, option in zip(sides, options, strict=False)
-        ]
+        found = [found_column(one, names, source, option) for one, option in zip(sides, options, strict=False)]
         return tuple(AmountColumn(name, scenario=name) for name in found)
     chosen = [found_column(one, names, source, "--amount") for one in asked.amounts]
     figures = [column.name for column in free if column.is_figures and not column.is_code]
@@ -224,9 +222,10 @@ def _amount_columns(
         return tuple(AmountColumn(name, category=name) for name in chosen or figures)
     if len(chosen) == 1:
         return (AmountColumn(chosen[0]),)
-    wide = [] if has_date else _wide(chosen or figures)
-    if not wide and has_date:
-        wide = [one for one in _wide(chosen or figures) if one.period is None]
+    # A month without a figure is still one of the months.
+    blank = [column.name for column in free if not column.filled and split(column.name) != (None, None)]
+    in_order = [column.name for column in free if column.name in {*figures, *blank}]
+    wide = [one for one in _wide(chosen or in_order) if not (has_date and one.period)]
     if len(wide) > 1:
         return tuple(wide)
     if chosen:
@@ -303,9 +302,7 @@ def _scenario(columns: Sequence[Column]) -> str | None:
 
 
 def _label(columns: Sequence[Column], source: str) -> str:
-    texts = [column.name for column in columns if column.is_text] or [
-        one.name for one in columns if one.is_code
-    ]
+    texts = [column.name for column in columns if column.is_text] or [one.name for one in columns if one.is_code]
     if not texts:
         raise MarvexError(
             f"{source} has neither dates nor names to compare by", "Name a column of categories with --by."

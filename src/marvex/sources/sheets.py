@@ -32,9 +32,7 @@ def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[
     serving = [(one, rows) for one, rows in filled if sheet is not None or _is_table(rows)]
     if len(serving) > 1:
         several = listed(f"'{one}'" for one, _ in serving)
-        raise MarvexError(
-            f"{name}: the sheets {several} could each serve", f"Say which: --sheet '{serving[0][0]}'."
-        )
+        raise MarvexError(f"{name}: the sheets {several} could each serve", f"Say which: --sheet '{serving[0][0]}'.")
     if not serving:
         raise MarvexError(f"{name} has no sheet with a table of figures", "Name one with --sheet.")
     return serving[0]
@@ -54,8 +52,6 @@ def _is_table(rows: Sequence[Sequence[Any]]) -> bool:
     """Whether at least two rows hold a figure beside something else."""
     wide = [row for row in rows[:LOOKED_AT] if sum(value not in ("", None) for value in row) > 1]
     with_figures = [
-        row
-        for row in wide
-        if any(isinstance(value, int | float) and not isinstance(value, bool) for value in row)
+        row for row in wide if any(isinstance(value, int | float) and not isinstance(value, bool) for value in row)
     ]
     return len(wide) > 2 and len(with_figures) > 1

@@ -79,16 +79,10 @@ class Source:
     def traced(self, number: int, column: str, amount: Decimal, whole: Sequence[str | None]) -> TracedRow:
         """A row as a trace shows it: where it is, and its cells but for the amounts."""
         amounts = {one.name for one in self.roles.amounts}
-        told = [
-            (name, text or "") for name, text in zip(self.headings, whole, strict=True) if name not in amounts
-        ]
+        told = [(name, text or "") for name, text in zip(self.headings, whole, strict=True) if name not in amounts]
         if len(amounts) > 1:
             told.append(("column", column))
-        place = (
-            self._file.place(int(number), column)
-            if len(amounts) > 1
-            else f"{self.name}, {self.place_of(number)}"
-        )
+        place = self._file.place(int(number), column) if len(amounts) > 1 else f"{self.name}, {self.place_of(number)}"
         return TracedRow(place, amount, tuple(name for name, _ in told), tuple(text for _, text in told))
 
     def place_of(self, number: int) -> str:
@@ -98,11 +92,7 @@ class Source:
     @property
     def compared_by(self) -> tuple[str, ...]:
         """The columns compared by, where they have names worth saying."""
-        return (
-            ()
-            if self.roles.each_row
-            else tuple(name for name in self.roles.by if name != roles.UNNAMED_HEADINGS)
-        )
+        return () if self.roles.each_row else tuple(name for name in self.roles.by if name != roles.UNNAMED_HEADINGS)
 
     @property
     def taken_for(self) -> str:
@@ -226,9 +216,7 @@ class Source:
             reading=reading,
             row_column=self.row_column,
         )
-        point, comma, with_comma, with_point, small, large = self._engine.rows(
-            plain.conventions(), self.name
-        )[0]
+        point, comma, with_comma, with_point, small, large = self._engine.rows(plain.conventions(), self.name)[0]
         if point != comma:
             return Convention.COMMA if comma > point else Convention.POINT
         if with_comma and not with_point and small and not large:
@@ -267,9 +255,7 @@ class Source:
         if self.roles.date is None:
             return False
         place = self.headings.index(self.roles.date)
-        return any(
-            row[place] and re.fullmatch(r"\d{4}-\d\d-\d\d[T ].*", str(row[place])) for row in self.sample
-        )
+        return any(row[place] and re.fullmatch(r"\d{4}-\d\d-\d\d[T ].*", str(row[place])) for row in self.sample)
 
     def _read_dates(self, facts: Facts) -> None:
         """Creates the table of every written date of the source and the day it stands for."""
@@ -337,13 +323,9 @@ class Source:
         """Only the rows of the scenario that the source is said to hold, or all of them where it has none so named."""
         table = self.facts.table
         same = "lower(scenario) = lower(?)"
-        found = self._engine.rows(Query(f"SELECT count(*) FROM {table} WHERE {same}", (name,)), self.name)[0][
-            0
-        ]
+        found = self._engine.rows(Query(f"SELECT count(*) FROM {table} WHERE {same}", (name,)), self.name)[0][0]
         if found:
-            self._engine.run(
-                Query(f"DELETE FROM {table} WHERE scenario IS NULL OR NOT {same}", (name,)), self.name
-            )
+            self._engine.run(Query(f"DELETE FROM {table} WHERE scenario IS NULL OR NOT {same}", (name,)), self.name)
         elif self.roles.has_scenarios:
             asked = Query(f"SELECT DISTINCT scenario FROM {table} WHERE scenario IS NOT NULL ORDER BY 1")
             known = listed(str(one[0]) for one in self._engine.rows(asked, self.name))
@@ -397,9 +379,7 @@ def shortened(text: str, most: int = 40) -> str:
 def read_names(file: SourceFile, engine: Engine) -> None:
     """Creates `names` from a two-column table: the name in the source, the name to show."""
     if file.layout is None or len(file.layout.headings) != 2:
-        raise MarvexError(
-            f"--names {file.name} does not have two columns", "Give: name in the source, name to show."
-        )
+        raise MarvexError(f"--names {file.name} does not have two columns", "Give: name in the source, name to show.")
     name, shown = (quoted_name(heading) for heading in file.layout.headings)
     engine.run(
         Query(
@@ -410,6 +390,4 @@ def read_names(file: SourceFile, engine: Engine) -> None:
     )
     twice = engine.rows(Query("SELECT name FROM names WHERE several > 1 LIMIT 1"), file.name)
     if twice:
-        raise MarvexError(
-            f"--names {file.name} shows '{twice[0][0]}' as two names", "Give each name one to show."
-        )
+        raise MarvexError(f"--names {file.name} shows '{twice[0][0]}' as two names", "Give each name one to show.")

@@ -48,9 +48,7 @@ def surveyed(book: Ledger, source_text: str) -> Survey:
     table = _Rows(source, engine)
     scenarios = tuple(_scenario(book, one.name) for one in book.scenarios)
     counts = table.filled_and_different()
-    columns = tuple(
-        _column(source, table.count, place, *counts[place]) for place in range(len(source.headings))
-    )
+    columns = tuple(_column(source, table.count, place, *counts[place]) for place in range(len(source.headings)))
     categories = tuple(_categories(table, one.name) for one in columns if one.role == "categories")
     return Survey(
         source.name,
@@ -73,14 +71,8 @@ class _Rows:
 
     def __init__(self, source: Source, engine: Engine) -> None:
         self.source, self._engine = source, engine
-        number = (
-            f"CAST({quoted_name(source.row_column)} AS BIGINT)"
-            if source.row_column
-            else "row_number() OVER ()"
-        )
-        columns = ", ".join(
-            f"trim(CAST({quoted_name(n)} AS VARCHAR)) AS {quoted_name(n)}" for n in source.headings
-        )
+        number = f"CAST({quoted_name(source.row_column)} AS BIGINT)" if source.row_column else "row_number() OVER ()"
+        columns = ", ".join(f"trim(CAST({quoted_name(n)} AS VARCHAR)) AS {quoted_name(n)}" for n in source.headings)
         self.run(
             f'CREATE TEMP TABLE source_rows AS SELECT {number} AS "\u2060number", {columns} FROM {source.relation}'
         )
@@ -88,9 +80,7 @@ class _Rows:
         self._keys = ", ".join(quoted_name(name) for name in source.headings)
 
     def run(self, sql: str) -> list[tuple[Any, ...]]:
-        return (
-            self._engine.rows(Query(sql), self.source.name) if sql.startswith("SELECT") else self._make(sql)
-        )
+        return self._engine.rows(Query(sql), self.source.name) if sql.startswith("SELECT") else self._make(sql)
 
     def _make(self, sql: str) -> list[tuple[Any, ...]]:
         self._engine.run(Query(sql), self.source.name)
@@ -162,9 +152,7 @@ class _Rows:
             f"ORDER BY abs(amount::DOUBLE - usual) / spread DESC LIMIT {SHOWN_OUTLIERS}"
         )
         return tuple(
-            Outlier(
-                self.source.place_of(int(n)), name or "", str(at or ""), value, Decimal(str(round(usual, 2)))
-            )
+            Outlier(self.source.place_of(int(n)), name or "", str(at or ""), value, Decimal(str(round(usual, 2))))
             for n, name, at, value, usual in rows
         )
 
@@ -210,14 +198,14 @@ def _categories(table: _Rows, name: str) -> CategoryColumn:
         # Sizes are of what happened, not of what happened and what was planned together.
         known = ", ".join(f"'{one}'" for one in ACTUAL_NAMES)
         scenario = f"lower({quoted_name(table.source.roles.scenario)})"
-        where = f"WHERE {scenario} IN ({known}) OR NOT EXISTS (SELECT 1 FROM source_rows WHERE {scenario} IN ({known}))"
+        where = (
+            f"WHERE {scenario} IN ({known}) OR NOT EXISTS (SELECT 1 FROM source_rows WHERE {scenario} IN ({known}))"
+        )
     rows = table.run(
         f"SELECT {quoted_name(name)}, count(*), {total} FROM source_rows {where} GROUP BY 1 "
         f"ORDER BY abs(coalesce({total}, 0)) DESC, 2 DESC, 1"
     )
-    sizes = tuple(
-        CategorySize(str(label or "(none)"), int(count), amount_of) for label, count, amount_of in rows
-    )
+    sizes = tuple(CategorySize(str(label or "(none)"), int(count), amount_of) for label, count, amount_of in rows)
     return CategoryColumn(name, len(sizes), sizes[:SHOWN_CATEGORIES])
 
 

@@ -118,10 +118,7 @@ def _headings(heading_lines: Sequence[Line], above: Sequence[Line], width: int) 
 
 
 def _check_widths(data: Sequence[Line], headings: Line, name: str) -> None:
-    ends = [
-        max((place for place, cell in enumerate(line.cells, 1) if cell), default=0)
-        for line in (headings, *data)
-    ]
+    ends = [max((place for place, cell in enumerate(line.cells, 1) if cell), default=0) for line in (headings, *data)]
     for line, end in zip(data, ends[1:], strict=True):
         if end > ends[0]:
             raise MarvexError(
@@ -145,9 +142,7 @@ def _with_year(heading: str, year: str) -> str:
 
 def _data_lines(lines: Sequence[Line], heading_lines: Sequence[Line]) -> tuple[list[Line], list[str]]:
     repeated = {line.cells for line in heading_lines}
-    last = max(
-        (place for place, line in enumerate(lines) if any(is_figure(c) for c in line.cells)), default=-1
-    )
+    last = max((place for place, line in enumerate(lines) if any(is_figure(c) for c in line.cells)), default=-1)
     # Lines without a figure after the last one that has some are notes, unless nothing is readable.
     kept = lines[: last + 1] if last >= 0 else lines
     facts = [line for line in kept if line.cells not in repeated]
@@ -166,12 +161,8 @@ def _amount_places(headings: Sequence[str], data: Sequence[Line]) -> list[int]:
     """The columns that mostly hold figures which are not days, codes or years."""
     found = []
     for place, heading in enumerate(headings):
-        filled = [
-            line.cells[place] for line in data if line.cells[place] and not is_absent(line.cells[place])
-        ]
-        figures = [
-            cell for cell in filled if is_figure(cell) and not (written(cell) and not _YEAR.fullmatch(cell))
-        ]
+        filled = [line.cells[place] for line in data if line.cells[place] and not is_absent(line.cells[place])]
+        figures = [cell for cell in filled if is_figure(cell) and not (written(cell) and not _YEAR.fullmatch(cell))]
         is_code = bool({"code", "id", "no", "account"} & set(heading.casefold().split()))
         is_code = is_code or all(_YEAR.fullmatch(cell) for cell in figures)
         if filled and 2 * len(figures) > len(filled) and not is_code:
@@ -197,9 +188,7 @@ class _Run:
     last: int = 0
 
     def add(self, number: int, figures: Sequence[Decimal]) -> None:
-        self.sums = [
-            EXACT.add(sum_so_far, figure) for sum_so_far, figure in zip(self.sums, figures, strict=True)
-        ]
+        self.sums = [EXACT.add(sum_so_far, figure) for sum_so_far, figure in zip(self.sums, figures, strict=True)]
         self.lines, self.first, self.last = self.lines + 1, self.first or number, number
 
     def is_whole(self, figures: Sequence[Decimal]) -> bool:

@@ -45,9 +45,7 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str], dropped: Sequence[st
         else [],
         "points": [_point(one, shown) for one in shown.points],
         "bands": [_band(band, shown, colours) for band in shown.legend()],
-        "checks": [
-            {"name": one.name, "ok": one.ok, "difference": _number(one.difference)} for one in shown.checks
-        ],
+        "checks": [{"name": one.name, "ok": one.ok, "difference": _number(one.difference)} for one in shown.checks],
         "labels_dropped": [{"point": label} for label in dropped],
         "cautions": list(analysis.cautions),
     }

@@ -34,9 +34,7 @@ def table_rows(analysis: Analysis) -> tuple[Row, ...]:
     rows = [Row(key[1], tuple(group.get(key) for group in by_key)) for key in order]
     return (
         *rows,
-        Row(
-            analysis.first.total.point.label, tuple(one.total for one in analysis.comparisons), is_total=True
-        ),
+        Row(analysis.first.total.point.label, tuple(one.total for one in analysis.comparisons), is_total=True),
     )
 
 

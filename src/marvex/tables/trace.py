@@ -116,9 +116,7 @@ def _rows(side: TracedSide, locale: str) -> Table:
     decimals = max((-int(row.amount.as_tuple().exponent) for row in side.largest), default=0)
     figures = FigureFormat(Unit.ONE, max(decimals, 0), locale)
     for row in side.largest:
-        table.add_row(
-            row.place, *(Text(cell) for cell in row.cells[:SHOWN_CELLS]), figures.amount(row.amount)
-        )
+        table.add_row(row.place, *(Text(cell) for cell in row.cells[:SHOWN_CELLS]), figures.amount(row.amount))
     return table
 
 

@@ -55,9 +55,7 @@ def fitted(
     return None
 
 
-def fitted_or_cut(
-    text: str, width: float, most_lines: int, size: float, least: float, bold: bool = False
-) -> Fitted:
+def fitted_or_cut(text: str, width: float, most_lines: int, size: float, least: float, bold: bool = False) -> Fitted:
     """A text wrapped in the largest size that fits, else in the least and cut with an ellipsis."""
     found = fitted([text], width, most_lines, size, least, bold)
     if found is not None:

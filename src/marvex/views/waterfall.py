@@ -135,9 +135,7 @@ class Waterfall:
                 steps = steps[: self.labels_count]
         return standing + steps
 
-    def _height_for_rows(
-        self, walk: Walk, bands: Sequence[Band], framing: Framing, size: tuple[int, int]
-    ) -> int:
+    def _height_for_rows(self, walk: Walk, bands: Sequence[Band], framing: Framing, size: tuple[int, int]) -> int:
         """The least height, not below the one given, in which every row is legible."""
         height = size[1]
         while True:
@@ -225,9 +223,7 @@ class _Columns:
         towards = -1 if self.view.cut and self.view.cut > 0 else 1
         middle = zero + towards * STUB * 0.62 * scale
         half, over = CUT_GAP / 2 * scale, 5 * scale
-        canvas.rectangle(
-            Box(box.left - over, middle - half, box.right + over, middle + half), canvas.style.ground
-        )
+        canvas.rectangle(Box(box.left - over, middle - half, box.right + over, middle + half), canvas.style.ground)
         for y in (middle - half, middle + half):
             canvas.line(box.left - over, y, box.right + over, y, canvas.style.soft, 1.2 * scale)
 
@@ -324,9 +320,7 @@ class _Rows:
         towards = 1 if self.view.cut and self.view.cut > 0 else -1
         middle = zero + towards * STUB * 0.62 * scale
         half, over = CUT_GAP / 2 * scale, 3 * scale
-        canvas.rectangle(
-            Box(middle - half, box.top - over, middle + half, box.bottom + over), canvas.style.ground
-        )
+        canvas.rectangle(Box(middle - half, box.top - over, middle + half, box.bottom + over), canvas.style.ground)
         for x in (middle - half, middle + half):
             canvas.line(x, box.top - over, x, box.bottom + over, canvas.style.soft, 1.2 * scale)
 
