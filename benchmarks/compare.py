@@ -2,6 +2,8 @@
 
     python benchmarks/compare.py start        marvex --help against python -c pass
     python benchmarks/compare.py waterfall    the demo waterfall against a plain pandas script
+    python benchmarks/compare.py large        a table over 10 million rows against a bare DuckDB aggregate
+    python benchmarks/compare.py workbook     a survey of a sheet of 100,000 rows against calamine reading it
 
 Whole processes, run in turn so that a machine that drifts slows both; medians of the pairs.
 """
@@ -52,8 +54,57 @@ def compared(name: str, ours: list[str], theirs: list[str]) -> None:
     print(f"{name:10} ratio      {ratio:6.2f}    {memory:6.2f}     {extra:+.2f} s")
 
 
+AGGREGATE = """
+import duckdb, sys
+columns = {"date": "DATE", "account": "VARCHAR", "route": "VARCHAR", "scenario": "VARCHAR", "net": "DECIMAL(18, 2)"}
+reading = f"read_csv('{sys.argv[1]}', columns={columns}, header=true, auto_detect=false, delim=',')"
+print(len(duckdb.sql(f"SELECT route, scenario, date, sum(net) FROM {reading} GROUP BY ALL").fetchall()))
+"""
+READING = """
+import sys
+from python_calamine import CalamineWorkbook
+book = CalamineWorkbook.from_path(sys.argv[1])
+print(len(book.get_sheet_by_name("Ledger").to_python()))
+"""
+
+
+def large(folder: str) -> None:
+    """A comparison by route over a CSV of ten million rows, made here."""
+    import duckdb
+
+    path = f"{folder}/large.csv"
+    facts = (
+        "SELECT date '2023-01-01' + (i % 1400)::INT AS date, 4000 + i % 25 AS account, 'Route ' || i % 6 AS route, "
+        "'actual' AS scenario, ((hash(i) % 1000000) / 100.0)::DECIMAL(18, 2) AS net FROM range(10000000) t(i)"
+    )
+    duckdb.execute(f"COPY ({facts}) TO '{path}' (HEADER)")
+    ours = [MARVEX, "table", path, "--by", "route", "--for", "2026", "--versus", "2025", "-o", f"{folder}/t.csv"]
+    compared("large", ours, [sys.executable, "-c", AGGREGATE, path])
+
+
+def workbook(folder: str) -> None:
+    """A survey of a sheet of 100,000 rows, made here."""
+    import random
+    from datetime import date, timedelta
+
+    import xlsxwriter
+
+    chance, path = random.Random(1), f"{folder}/large.xlsx"
+    with xlsxwriter.Workbook(path, {"constant_memory": True, "default_date_format": "yyyy-mm-dd"}) as book:
+        sheet = book.add_worksheet("Ledger")
+        sheet.write_row(0, 0, ("date", "account", "account_name", "route", "scenario", "net"))
+        for row in range(100_000):
+            sheet.write_datetime(row + 1, 0, date(2023, 1, 1) + timedelta(days=row % 1400))
+            names = (4000 + row % 25, f"Account {row % 25}", f"Route {row % 6}", "actual")
+            sheet.write_row(row + 1, 1, (*names, round(chance.random() * 10_000, 2)))
+    compared("workbook", [MARVEX, "survey", path], [sys.executable, "-c", READING, path])
+
+
 def main(what: str) -> None:
     with tempfile.TemporaryDirectory() as folder:
+        if what in ("large", "workbook"):
+            {"large": large, "workbook": workbook}[what](folder)
+            return
         if what == "start":
             compared("start", [MARVEX, "--help"], [sys.executable, "-c", "pass"])
             return

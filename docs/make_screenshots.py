@@ -23,6 +23,7 @@ COSTS = (
     "--rule 'Within budget [better]: otherwise'"
 )
 TABLE = "table ledger.csv --by route --versus year-ago --versus budget -q"
+TRACE = "trace ledger.csv --by account_name --where kind=cost --stored negative --better down --at Fuel -q"
 
 
 def main() -> None:
@@ -32,13 +33,15 @@ def main() -> None:
             words = [*shlex.split(command), "-q", "-o", str(SHOTS / f"{name}.png")]
             subprocess.run([MARVEX, *words], check=True, cwd=folder)
         terminal(TABLE, "table", folder)
+        terminal("survey ledger.csv -q", "survey", folder, columns=102, rows=55)
+        terminal(TRACE, "trace", folder, columns=112, rows=30)
 
 
 def terminal(command: str, name: str, folder: str, columns: int = 152, rows: int = 20) -> None:
     """What a command prints, photographed in a terminal window."""
     display = ":87"
     script = f"clear; printf '$ marvex {command.removesuffix(' -q')}\\n\\n'; {MARVEX} {command}; sleep 60"
-    screen = subprocess.Popen(["Xvfb", display, "-screen", "0", "1400x900x24"], stderr=subprocess.DEVNULL)
+    screen = subprocess.Popen(["Xvfb", display, "-screen", "0", "1400x1100x24"], stderr=subprocess.DEVNULL)
     environment = {**os.environ, "DISPLAY": display, "TERM": "xterm-256color", "LC_ALL": "C.UTF-8"}
     environment.pop("NO_COLOR", None)
     font = ("-fa", "DejaVu Sans Mono", "-fs", "10", "-bg", "#FFFFFF", "-fg", "#22242C", "-b", "14")

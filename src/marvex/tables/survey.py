@@ -12,6 +12,7 @@ from typing import Any
 
 from rich import box
 from rich.console import Console
+from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
@@ -19,7 +20,8 @@ from marvex.core.period import Grain
 from marvex.core.survey import ColumnFacts, ScenarioFacts, Survey, runs_of
 from marvex.core.units import FigureFormat, Unit
 
-QUIET, STRONG, MARKED = "bright_black", "bold", "yellow"
+QUIET, STRONG = "bright_black", "bold"
+EXAMPLES_WIDTH = 26
 WIDTH = 100
 SHOWN_COLUMNS = 24
 _NUMBER = re.compile('"\\\\u0000([^"]*?)\\\\u0000"')
@@ -67,14 +69,14 @@ def _table(headings: tuple[str, ...], right: tuple[int, ...] = ()) -> Table:
 
 def _columns(columns: tuple[ColumnFacts, ...]) -> Table:
     table = _table(("Column", "Taken for", "Because", "Absent", "Different", "Such as"), right=(3, 4))
-    for place in (1, 2, 5):
+    for place in range(1, 6):
         table.columns[place].no_wrap = True
-    table.columns[5].max_width = 34
+    table.columns[5].max_width = EXAMPLES_WIDTH
     for group in _alike(columns)[:SHOWN_COLUMNS]:
         one, last = group[0], group[-1]
         name = one.name if len(group) == 1 else f"{one.name} … {last.name}"
         count = sum(column.absent for column in group)
-        absent = Text(f"{count:,}", style=MARKED) if count else Text("")
+        absent = Text(f"{count:,}", style=STRONG) if count else Text("")
         distinct = f"{one.distinct:,}" if len(group) == 1 else ""
         examples = Text(", ".join(one.examples), style=QUIET)
         table.add_row(Text(name), one.role, Text(one.why, style=QUIET), absent, distinct, examples)
@@ -106,7 +108,7 @@ def _scenarios(scenarios: tuple[ScenarioFacts, ...], figures: FigureFormat) -> T
             str(dates.first or ""),
             str(dates.last or ""),
             dates.grain.value if dates.grain else "",
-            Text(_missing(one), style=MARKED),
+            Text(_missing(one), style=STRONG),
         )
     return table
 
@@ -149,7 +151,7 @@ def _notes(console: Console, survey: Survey, figures: FigureFormat) -> None:
     console.print()
     console.print(Text("Worth a look", style=STRONG))
     for note in notes:
-        console.print(Text(f"  {note}", style=MARKED))
+        console.print(Padding(Text(note), (0, 0, 0, 2)))
 
 
 def _rows(count: int) -> str:

@@ -1,0 +1,256 @@
+"""What the words mean: windows, grains, sides, order and keep, totals, missing periods; by hand and by property."""
+
+from __future__ import annotations
+
+from datetime import date, timedelta
+from decimal import Decimal
+from fractions import Fraction
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from marvex.core.calendar import parse_window
+from marvex.core.comparison import Cell, Comparison, Point, Side, State, compare, total_of
+from marvex.core.errors import MarvexError, listed, nearest
+from marvex.core.exact import change_ratio, difference, total
+from marvex.core.period import (
+    FINEST_FIRST,
+    Grain,
+    Window,
+    add_months,
+    before,
+    period_end,
+    period_start,
+    same_part,
+    whole_periods_within,
+    year_before,
+)
+from marvex.core.ranking import Keep, Order, arranged, arrangement, in_order
+from marvex.core.sides import Asked, ScenarioDates, dates_of, plan_sides
+from marvex.core.survey import missing_periods, runs_of
+from marvex.core.totals import mean_of, parse_total_as
+
+D = Decimal
+days = st.dates(date(1990, 1, 1), date(2060, 12, 31))
+
+
+@given(days, st.sampled_from(Grain))
+def test_periods_cover_every_day_once(day: date, grain: Grain) -> None:
+    start, end = period_start(day, grain), period_end(day, grain)
+    assert start <= day <= end
+    assert period_start(end, grain) == start
+    assert period_start(end + timedelta(days=1), grain) == end + timedelta(days=1)
+
+
+@given(days)
+def test_a_windows_notation_reads_back_as_itself(day: date) -> None:
+    year, week, _ = day.isocalendar()
+    forms = {
+        Grain.DAY: day.isoformat(),
+        Grain.WEEK: f"{year}-W{week:02}",
+        Grain.MONTH: f"{day.year}-{day.month:02}",
+        Grain.QUARTER: f"{day.year}-q{(day.month + 2) // 3}",
+        Grain.HALF: f"{day.year}-H{1 + day.month // 7}",
+        Grain.YEAR: f"{day.year}",
+    }
+    for grain, text in forms.items():
+        found = parse_window(text)
+        assert found == Window(period_start(day, grain), period_end(day, grain), grain)
+        assert parse_window(f"{text}/{text}") == found
+
+
+def test_an_interval_has_the_finer_grain_of_its_ends() -> None:
+    found = parse_window("2026-Q1/2026-05-17")
+    assert found == Window(date(2026, 1, 1), date(2026, 5, 17), Grain.DAY)
+    assert parse_window("budget") is None and parse_window("2026-01/2026-02/2026-03") is None
+    for wrong in ("2026-02-30", "2026-W60", "2026-05/2026-01", "0000"):
+        with pytest.raises(MarvexError):
+            parse_window(wrong)
+
+
+@given(days, st.integers(1, 36), st.integers(0, 40))
+def test_the_same_part_of_a_window_is_no_longer_than_the_window(start: date, months: int, known: int) -> None:
+    first = start.replace(day=1)
+    whole = Window(first, add_months(first, months) - timedelta(days=1), Grain.MONTH)
+    cut = whole.cut(first + timedelta(days=known * months // 2))
+    for other in (year_before(cut), before(cut)):
+        assert other.first <= other.end <= other.last < whole.first or months > 12
+        assert other.months() == months
+        assert other.is_cut == cut.is_cut or other.end == other.last
+    assert same_part(whole, whole) == whole
+
+
+@pytest.mark.parametrize(
+    ("known", "base_end"),
+    [
+        ("2024-02-29", "2023-02-28"),
+        ("2025-02-28", "2024-02-29"),
+        ("2026-10-31", "2025-10-31"),
+        ("2026-10-30", "2025-10-30"),
+    ],
+)
+def test_a_year_known_to_a_months_end_is_set_against_that_months_end(known: str, base_end: str) -> None:
+    day = date.fromisoformat(known)
+    year = Window(date(day.year, 1, 1), date(day.year, 12, 31), Grain.YEAR).cut(day)
+    assert year_before(year).end == date.fromisoformat(base_end)
+
+
+def test_whole_periods_within_a_window() -> None:
+    window = Window(date(2026, 1, 10), date(2026, 12, 31), Grain.DAY, date(2026, 10, 17))
+    months = whole_periods_within(window, Grain.MONTH)
+    assert months is not None and (months.first, months.end) == (date(2026, 2, 1), date(2026, 9, 30))
+    assert whole_periods_within(Window(date(2026, 1, 2), date(2026, 1, 30), Grain.DAY), Grain.MONTH) is None
+
+
+def test_the_grain_of_data_is_what_their_dates_need() -> None:
+    def grain(*texts: str) -> Grain | None:
+        return dates_of("x", [date.fromisoformat(text) for text in texts]).grain
+
+    assert grain("2026-01-01", "2026-02-01") is Grain.MONTH
+    assert grain("2026-01-31", "2026-02-28", "2024-02-29") is Grain.MONTH
+    assert grain("2026-01-01", "2026-04-01") is Grain.QUARTER
+    assert grain("2025-01-01", "2026-01-01") is Grain.YEAR
+    assert grain("2026-01-05", "2026-01-12") is Grain.WEEK
+    assert grain("2026-01-05", "2026-01-13") is Grain.DAY
+    assert grain("2026-01-01") is Grain.DAY
+    assert dates_of("x", [date(2026, 1, 1)], Grain.YEAR).last == date(2026, 12, 31)
+    assert dates_of("x", []).first is None
+
+
+ACTUAL = ScenarioDates("Actual", date(2024, 1, 1), date(2026, 10, 31), Grain.DAY)
+BUDGET = ScenarioDates("budget", date(2026, 1, 1), date(2026, 12, 31), Grain.MONTH)
+FORECAST = ScenarioDates("forecast", date(2026, 11, 1), date(2026, 12, 31), Grain.MONTH)
+
+
+def test_what_is_not_said_is_chosen_and_said() -> None:
+    chosen = plan_sides([FORECAST, BUDGET, ACTUAL], Asked())
+    assert (chosen.current.scenario, chosen.base and chosen.base.scenario) == ("Actual", "budget")
+    assert chosen.choices == ("against budget",)
+    # In 2025 there is no budget, so that the year before is the base; in 2024 there is nothing before.
+    of_2025 = plan_sides([BUDGET, ACTUAL], Asked(window="2025"))
+    assert of_2025.base is not None and of_2025.base.span.first == date(2024, 1, 1)
+    assert plan_sides([BUDGET, ACTUAL], Asked(window="2024")).base is None
+    alone = plan_sides([ScenarioDates(None)], Asked())
+    assert (alone.current.scenario, alone.base) == (None, None)
+
+
+def test_a_side_that_is_not_there_is_refused_or_cautioned() -> None:
+    known = [ACTUAL, BUDGET]
+    for asked in (
+        Asked(scenario="plan"),
+        Asked(versus="actual"),
+        Asked(versus="2019"),
+        Asked(window="2030"),
+        Asked(window="soon"),
+        Asked(window="2026-06-18", versus="budget"),
+    ):
+        with pytest.raises(MarvexError):
+            plan_sides(known, asked)
+    short = ScenarioDates("budget", date(2026, 1, 1), date(2026, 6, 30), Grain.MONTH)
+    cautions = plan_sides([ACTUAL, short], Asked(versus="budget")).cautions
+    assert len(cautions) == 1 and "only partly filled" in cautions[0]
+    uneven = plan_sides(known, Asked(window="2026-H1", versus="2025-Q1")).cautions
+    assert any("differ in length: 181 days against 90" in caution for caution in uneven)
+    with pytest.raises(MarvexError, match="none of the scenarios is named actual"):
+        plan_sides([BUDGET, FORECAST], Asked())
+
+
+amounts = st.decimals(-(10**15), 10**15, places=4, allow_nan=False) | st.integers(-(10**30), 10**30).map(Decimal)
+
+
+@given(st.lists(amounts, max_size=30))
+def test_sums_and_differences_lose_no_digit(figures: list[Decimal]) -> None:
+    assert Fraction(total(figures)) == sum(map(Fraction, figures))
+    if figures:
+        assert Fraction(difference(figures[0], figures[-1])) == Fraction(figures[0]) - Fraction(figures[-1])
+
+
+@given(amounts, amounts)
+def test_a_ratio_is_to_the_size_of_the_base(current: Decimal, base: Decimal) -> None:
+    ratio = change_ratio(current, base)
+    if not base:
+        assert ratio is None
+    else:
+        assert ratio is not None and Fraction(base) + ratio * abs(Fraction(base)) == Fraction(current)
+
+
+def points(*rows: tuple[str, int | None, int | None]) -> tuple[Point, ...]:
+    return tuple(Point(n, None if c is None else D(c), None if b is None else D(b)) for n, c, b in rows)
+
+
+FOUR = points(("b", 5, 1), ("A", 1, 10), ("new", 4, None), ("c", 2, 1))
+
+
+def labels(found: tuple[Point, ...]) -> list[str]:
+    return [point.label for point in found]
+
+
+def test_orders() -> None:
+    assert labels(in_order(FOUR, Order.GIVEN)) == ["b", "A", "new", "c"]
+    assert labels(in_order(FOUR, Order.NAME)) == ["A", "b", "c", "new"]
+    assert labels(in_order(FOUR, Order.CURRENT)) == ["b", "new", "c", "A"]
+    # What has no base comes last; a new one counts with its whole amount where the change is asked.
+    assert labels(in_order(FOUR, Order.BASE)) == ["A", "b", "c", "new"]
+    assert labels(in_order(FOUR, Order.CHANGE)) == ["b", "new", "c", "A"]
+    assert labels(in_order(FOUR, Order.RATIO)) == ["b", "c", "A", "new"]
+
+
+@given(st.integers(1, 6), st.booleans(), st.sampled_from([None, *Order]))
+def test_what_is_kept_and_the_rest_add_up_to_the_total(count: int, bottom: bool, order: Order | None) -> None:
+    comparison = Comparison(Side("a", None), Side("b", None), FOUR, total_of(FOUR))
+    plan = arrangement([comparison], order, Keep(count, bottom))
+    kept = arranged(comparison, plan)
+    assert total(point.movement for point in kept.points) == comparison.total.movement
+    assert len(kept.points) == min(4, count + 1) if count < 4 else len(kept.points) == 4
+    assert [point.gathered for point in kept.points if point.gathered] == ([4 - count] if count < 4 else [])
+
+
+def test_one_arrangement_serves_several_comparisons() -> None:
+    first = Comparison(Side("a", None), Side("b", None), FOUR, total_of(FOUR))
+    others = points(("c", 2, 9), ("gone", None, 3))
+    second = Comparison(Side("a", None), Side("c", None), others, total_of(others))
+    plan = arrangement([first, second], Order.CHANGE, Keep(1))
+    assert labels(arranged(first, plan).points) == ["b", "Other (4)"]
+    assert labels(arranged(second, plan).points) == ["Other (4)"]
+    assert arranged(second, plan).points[0].movement == -10
+
+
+def test_cells_become_points_with_absent_sides() -> None:
+    now, then = [Cell("x", D(3), 2), Cell("y", D(0), 1)], [Cell("z", D(4), 1), Cell("y", D(0), 1)]
+    found = compare(Side("a", None), Side("b", None), now, then, [(None, one) for one in "xyz"])
+    assert [point.state for point in found.points] == [State.NEW, State.NOT_MEANINGFUL, State.ENDED]
+    assert (found.total.current, found.total.base) == (3, 4)
+    assert [point.label for point in found.absent] == ["x", "z"]
+    assert total_of([]).current is None
+
+
+def test_missing_periods_and_their_runs() -> None:
+    weekdays = [date(2026, 1, 1) + timedelta(days=n) for n in range(60)]
+    weekdays = [day for day in weekdays if day.weekday() < 5 and not date(2026, 1, 14) <= day <= date(2026, 1, 16)]
+    missing = missing_periods(weekdays, Grain.DAY)
+    # Saturdays and Sundays are not missed; Wednesday to Friday of the third week are.
+    assert missing == (date(2026, 1, 14), date(2026, 1, 15), date(2026, 1, 16))
+    assert runs_of(missing, Grain.DAY) == ((date(2026, 1, 14), date(2026, 1, 16)),)
+    months = missing_periods([date(2025, 11, 30), date(2026, 4, 30)], Grain.MONTH)
+    assert runs_of(months, Grain.MONTH) == ((date(2025, 12, 1), date(2026, 3, 31)),)
+    assert missing_periods([], Grain.MONTH) == ()
+
+
+def test_ways_to_total_and_means() -> None:
+    assert parse_total_as("distinct:ticket no").column == "ticket no"
+    assert all(parse_total_as(way).adds_up for way in ("sum", "count", "closing"))
+    assert not any(parse_total_as(way).adds_up for way in ("mean", "highest", "lowest", "distinct:x"))
+    for wrong in ("summ", "distinct", "distinct:", "mean:x"):
+        with pytest.raises(MarvexError):
+            parse_total_as(wrong)
+    # 10.00 ÷ 3 with six decimals more than the amounts have; halves go away from zero.
+    assert str(mean_of(D("10.00"), 3)) == "3.33333333"
+    assert f"{mean_of(D('-0.000001'), 2):f}" == "-0.000000500000"
+
+
+def test_words_for_messages() -> None:
+    assert nearest("acount", ["amount", "account_name", "Account"]) == "Account"
+    assert nearest("zzz", ["amount"]) is None
+    assert listed(["a", "b", "c", "d"], most=2) == "a, b and 2 more"
+    assert FINEST_FIRST[0] is Grain.DAY and FINEST_FIRST[-1] is Grain.YEAR
