@@ -20,8 +20,8 @@ from python_calamine import CalamineWorkbook
 from conftest import DEMO, Desk, by_label
 from marvex.sources.cells import Convention, FigureReading, is_absent, value_of
 from marvex.sources.dates import read_days, written
+from marvex.sources.engine import Engine
 from marvex.sources.query import Query
-from marvex.sources.source import Engine
 
 DATA = DEMO.parent
 NONE = ("--versus", "none")

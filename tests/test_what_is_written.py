@@ -240,6 +240,35 @@ def test_totals_are_found_by_sum_and_by_name() -> None:
     assert len(tidied(("date", "item", "net"), *facts)[0]) == 4
 
 
+def test_rows_are_named_by_the_column_that_tells_them_apart(desk: Desk) -> None:
+    rows = [("Income", "Fares", 10, 12), ("Income", "Freight", 5, 4), ("Costs", "Fuel", -3, -4)]
+    desk.write("g.csv", rows, ("Group", "Account", "Budget", "Actual"))
+    assert [point["label"] for point in desk.figures("table", "g.csv")["points"]] == [
+        "Fares",
+        "Freight",
+        "Fuel",
+        "Total",
+    ]
+    grouped = by_label(desk.figures("table", "g.csv", "--by", "Group"))
+    assert (grouped["Income"]["current"], grouped["Income"]["base"]) == (16, 15)
+
+
+def test_a_total_among_dated_rows_is_left_out_and_said(desk: Desk) -> None:
+    text = "Month,Fuel,Crew,Total\nJan-26,10,20,30\nFeb-26,11,21,32\nTotal,21,41,62\n"
+    (desk.folder / "m.csv").write_text(text)
+    words = ("table", "m.csv", "--headings-are", "item", "--by", "item", "--versus", "none")
+    assert "row 4 'Total' is the sum of rows 2–3 and was left out" in desk.run(*words).err
+    points = by_label(desk.figures(*words))
+    assert {label: point["current"] for label, point in points.items()} == {"Fuel": 21, "Crew": 41, "Total": 62}
+
+
+def test_a_spreadsheets_day_numbers_are_days_where_the_column_says_date(desk: Desk) -> None:
+    # Day 46027 is 5 January 2026, day 46054 is 1 February.
+    desk.write("s.csv", [("46027", "A", "5"), ("46054", "A", "6")], ("date", "route", "net"))
+    found = desk.figures("table", "s.csv", "--by", "route", "--for", "2026-01", "--versus", "none")
+    assert found["points"][0]["current"] == 5
+
+
 def test_odd_sources_are_answered_in_one_message(desk: Desk) -> None:
     (desk.folder / "o.json").write_text('{"a": 1}')
     (desk.folder / "p.json").write_text("[1, 2]")

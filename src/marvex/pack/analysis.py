@@ -72,7 +72,7 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
     if not book.width:
         raise MarvexError(
             "nothing says what to compare by",
-            f"Name a column of categories with --by: {book.categories}.",
+            f"Name a column of categories with --by: {book.categories or 'there is none yet'}.",
         )
     planned = [_plan(book, settings, versus) for versus in settings.versus or (None,)]
     compared = _arranged(book, [_compared(book, plan, total_as) for plan in planned], settings, total_as)

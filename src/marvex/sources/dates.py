@@ -91,9 +91,11 @@ def written(text: str) -> Written | None:
     return None
 
 
-def is_like_a_date(text: str) -> bool:
+def is_like_a_date(text: str, *, serials: bool = False) -> bool:
     """Whether the text could be a date by itself, whichever way round it is written."""
-    return written(text) is not None or any(_in_order(text, order) for order in ("dmy", "mdy"))
+    if written(text) is not None or any(_in_order(text, order) for order in ("dmy", "mdy")):
+        return True
+    return serials and _serial(text) is not None
 
 
 def month_alone(text: str) -> int | None:

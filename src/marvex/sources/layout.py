@@ -6,6 +6,7 @@ import codecs
 import csv
 import gzip
 import io
+import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -18,7 +19,8 @@ from marvex.sources.roles import split
 
 DELIMITERS = (",", ";", "\t", "|")
 LOOKED_AT = 256 * 1024  # bytes
-RECORDS_LOOKED_AT = 200
+RECORDS_LOOKED_AT = 5_000
+TOTAL_NAME = re.compile(r"\b(grand\s+)?(sub-?\s?)?(total|totals|sum)\b", re.IGNORECASE)
 
 _MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"), (codecs.BOM_UTF16_BE, "utf-16"))
 
@@ -65,7 +67,9 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     if any(is_figure(heading) for heading in headings):
         return False
-    if any(tuple(row) == headings for row in rows):
+    if any(row == headings for row in rows):
+        return False
+    if any(TOTAL_NAME.fullmatch(cell.strip()) for row in rows for cell in row if cell[:1].isalpha()):
         return False
     dated = [place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])]
     return bool(dated)

@@ -20,9 +20,10 @@ from marvex.core.totals import Total, TotalAs, mean_of
 from marvex.core.trace import TracedRow
 from marvex.sources import query
 from marvex.sources.cells import MOST_DIGITS
+from marvex.sources.engine import Engine
 from marvex.sources.files import Wanted, opened
 from marvex.sources.query import Query
-from marvex.sources.source import AskedOfSource, Engine, Source, read_names
+from marvex.sources.source import AskedOfSource, Source, read_names
 
 APPEARANCE_ROWS = 100_000
 NO_NAME = "(none)"
@@ -155,6 +156,9 @@ class Ledger:
             self.name,
         )
         cautions = []
+        in_all = sum(len(one[-1]) == len(self.sources) for one in rows)
+        if not in_all:
+            cautions.append("no category is in all sources: --names FILE says which are the same")
         for place, source in enumerate(self.sources):
             alone = sorted(self._category(one[:-1]) for one in rows if one[-1] == [place])
             if alone:

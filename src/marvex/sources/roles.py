@@ -34,6 +34,7 @@ class Column:
 
     name: str
     filled: int
+    distinct: int
     figures: int
     dates: int
     scenarios: int  # cells that hold a usual scenario's name
@@ -47,7 +48,7 @@ class Column:
 
     @property
     def says_date(self) -> bool:
-        return any(word in DATE_NAMES for word in self.name.casefold().replace("_", " ").split())
+        return _says_date(self.name)
 
     @property
     def is_figures(self) -> bool:
@@ -128,11 +129,13 @@ def columns_of(names: Sequence[str], rows: Sequence[Sequence[str | None]]) -> tu
 
 def _column(name: str, cells: Sequence[str]) -> Column:
     filled = [cell.strip() for cell in cells if not is_absent(cell)]
-    kinds = {cell: (is_figure(cell), is_like_a_date(cell)) for cell in set(filled)}
+    serials = _says_date(name)
+    kinds = {cell: (is_figure(cell), is_like_a_date(cell, serials=serials)) for cell in set(filled)}
     separated = [cell for cell in set(filled) if "." in cell or "," in cell]
     return Column(
         name,
         len(filled),
+        len(kinds),
         sum(kinds[cell][0] for cell in filled),
         sum(kinds[cell][1] for cell in filled),
         sum(cell.casefold() in SCENARIO_WORDS for cell in filled),
@@ -302,12 +305,13 @@ def _scenario(columns: Sequence[Column]) -> str | None:
 
 
 def _label(columns: Sequence[Column], source: str) -> str:
-    texts = [column.name for column in columns if column.is_text] or [one.name for one in columns if one.is_code]
+    """The column that tells the rows apart best: of the texts, the first with the most different ones."""
+    texts = [column for column in columns if column.is_text] or [column for column in columns if column.is_code]
     if not texts:
         raise MarvexError(
             f"{source} has neither dates nor names to compare by", "Name a column of categories with --by."
         )
-    return texts[0]
+    return max(texts, key=lambda column: column.distinct).name
 
 
 def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, option: str, source: str) -> str:
@@ -321,6 +325,10 @@ def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, option:
         f"{source}: {' and '.join(several[:3])} could each be {role}",
         f"Say which, such as {option} '{several[0]}'.",
     )
+
+
+def _says_date(name: str) -> bool:
+    return any(word in DATE_NAMES for word in name.casefold().replace("_", " ").split())
 
 
 def _is_most(some: int, of_all: int) -> bool:

@@ -6,9 +6,6 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
-from typing import Any
-
-import duckdb
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.period import FINEST_FIRST, Grain
@@ -17,6 +14,7 @@ from marvex.core.trace import TracedRow
 from marvex.sources import query, roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
 from marvex.sources.dates import read_days
+from marvex.sources.engine import Engine, shortened
 from marvex.sources.files import SourceFile, Wanted, quoted_name
 from marvex.sources.query import Facts, Query
 from marvex.sources.roles import Column, Roles
@@ -334,46 +332,6 @@ class Source:
                 f"Name one that it holds: {known}={self.name}.",
             )
         self._engine.run(Query(f"UPDATE {table} SET scenario = ?", (name,)), self.name)
-
-
-class Engine:
-    """DuckDB, embedded, with its complaints in the analyst's words."""
-
-    def __init__(self, connection: duckdb.DuckDBPyConnection) -> None:
-        self._connection = connection
-
-    def rows(self, asked: Query, name: str) -> list[tuple[Any, ...]]:
-        return self.run(asked, name).fetchall()
-
-    def run(self, asked: Query, name: str) -> duckdb.DuckDBPyConnection:
-        try:
-            return self._connection.execute(asked.sql, list(asked.values))
-        except duckdb.OutOfRangeException as problem:
-            raise MarvexError(
-                f"{name}: the sum has more than {MOST_DIGITS} digits", "Sum fewer rows with --where."
-            ) from problem
-        except duckdb.Error as problem:
-            raise _unreadable(str(problem), name) from problem
-
-
-def _unreadable(problem: str, name: str) -> MarvexError:
-    """What the engine says of a file, in the analyst's words."""
-    line = re.search(r"on Line: (\d+)", problem)
-    widths = re.search(r"Expected Number of Columns: (\d+) Found: (\d+)", problem)
-    if line and widths:
-        expected, found = widths.groups()
-        return MarvexError(
-            f"{name}, row {line[1]} has {found} cells where the headings have {expected}",
-            "Mend the row, or put cells that hold the delimiter in quotes.",
-        )
-    return MarvexError(
-        f"{name} cannot be read: {shortened(problem.splitlines()[0], 160)}",
-        "Check that it is a table with one heading row.",
-    )
-
-
-def shortened(text: str, most: int = 40) -> str:
-    return text if len(text) <= most else text[: most - 1] + "…"
 
 
 def read_names(file: SourceFile, engine: Engine) -> None:

@@ -23,10 +23,11 @@ from marvex.core.survey import (
 )
 from marvex.core.totals import TotalAs
 from marvex.sources import cells
+from marvex.sources.engine import Engine
 from marvex.sources.files import quoted_name
 from marvex.sources.ledger import Ledger
 from marvex.sources.query import Query, total_of
-from marvex.sources.source import Engine, Source
+from marvex.sources.source import Source
 
 MOST_CATEGORIES = 200  # a column of more different names is no column of categories
 SHOWN_CATEGORIES = 6

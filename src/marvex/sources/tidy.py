@@ -17,10 +17,9 @@ from marvex.core.exact import EXACT, ZERO, total
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
 from marvex.sources.grid import Grid, Line
-from marvex.sources.layout import distinct
+from marvex.sources.layout import TOTAL_NAME, distinct
 from marvex.sources.roles import SCENARIO_WORDS, split
 
-_TOTAL = re.compile(r"\b(grand\s+)?(sub-?\s?)?(total|totals|sum)\b", re.IGNORECASE)
 _YEAR = re.compile(r"(?:19|20)\d\d")
 _YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
 LEAST_UNNAMED = 3  # rows or columns that have to add up before a nameless one is taken for their total
@@ -203,7 +202,7 @@ def _without_total_rows(
     In a table with dates a row is a fact, and only a total's name makes it one.
     """
     labels = [place for place in range(len(data[0].cells)) if place not in amounts] if data else []
-    named_lines = {line.number for line in data if any(_TOTAL.search(line.cells[one]) for one in labels)}
+    named_lines = {line.number for line in data if any(TOTAL_NAME.search(line.cells[one]) for one in labels)}
     dated = any(written(line.cells[place]) for line in data[:20] for place in labels if line.cells[place])
     if not data or (dated and not named_lines):
         return list(data), []
@@ -247,9 +246,9 @@ def _without_total_columns(
     for place in amounts:
         kept = [one for one in amounts if one < place and one not in dropped]
         kind = _without_period(headings[place])
-        alike = [one for one in kept if _without_period(headings[one]) == _TOTAL.sub("", kind).strip()]
+        alike = [one for one in kept if _without_period(headings[one]) == TOTAL_NAME.sub("", kind).strip()]
         parts = next((p for p in (block, alike, kept) if len(p) > 1 and _adds_up(p, place, values)), None)
-        is_named = _TOTAL.search(headings[place]) is not None
+        is_named = TOTAL_NAME.search(headings[place]) is not None
         if headings[place] in named or parts is None or not (is_named or len(parts) >= LEAST_UNNAMED):
             block.append(place)
             continue

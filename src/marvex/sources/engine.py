@@ -1,0 +1,52 @@
+"""DuckDB, embedded: what is asked is in `query`, here it is answered, and its complaints put in plain words."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import duckdb
+
+from marvex.core.errors import MarvexError
+from marvex.sources.cells import MOST_DIGITS
+from marvex.sources.query import Query
+
+
+class Engine:
+    """One connection, on which all tables of a call are made."""
+
+    def __init__(self, connection: duckdb.DuckDBPyConnection) -> None:
+        self._connection = connection
+
+    def rows(self, asked: Query, name: str) -> list[tuple[Any, ...]]:
+        return self.run(asked, name).fetchall()
+
+    def run(self, asked: Query, name: str) -> duckdb.DuckDBPyConnection:
+        try:
+            return self._connection.execute(asked.sql, list(asked.values))
+        except duckdb.OutOfRangeException as problem:
+            raise MarvexError(
+                f"{name}: the sum has more than {MOST_DIGITS} digits", "Sum fewer rows with --where."
+            ) from problem
+        except duckdb.Error as problem:
+            raise _unreadable(str(problem), name) from problem
+
+
+def _unreadable(problem: str, name: str) -> MarvexError:
+    """What the engine says of a file, in the analyst's words."""
+    line = re.search(r"on Line: (\d+)", problem)
+    widths = re.search(r"Expected Number of Columns: (\d+) Found: (\d+)", problem)
+    if line and widths:
+        expected, found = widths.groups()
+        return MarvexError(
+            f"{name}, row {line[1]} has {found} cells where the headings have {expected}",
+            "Mend the row, or put cells that hold the delimiter in quotes.",
+        )
+    return MarvexError(
+        f"{name} cannot be read: {shortened(problem.splitlines()[0], 160)}",
+        "Check that it is a table with one heading row.",
+    )
+
+
+def shortened(text: str, most: int = 40) -> str:
+    return text if len(text) <= most else text[: most - 1] + "…"
