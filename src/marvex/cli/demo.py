@@ -30,13 +30,12 @@ Try next, in {folder}:
 
 
 def add_to(commands: Any) -> None:
-    parser = commands.add_parser(
+    parser = options.add_command(
+        commands,
         "demo",
         help="write the demo data, and draw and tabulate them",
         description="Writes the ledger of Ostrey Sound Ferries, a made-up company, and what can be made of it.",
-        epilog=EXAMPLE,
-        formatter_class=argparse.RawDescriptionHelpFormatter,
-        allow_abbrev=False,
+        example=EXAMPLE,
     )
     parser.add_argument("folder", metavar="FOLDER", nargs="?", default="demo", help="where to write; default: demo")
     options.add_loudness(parser)

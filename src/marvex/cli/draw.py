@@ -23,22 +23,16 @@ example:
 
 
 def add_to(commands: Any) -> None:
-    parser = commands.add_parser(
-        "draw",
-        help="one picture",
-        description="Draws one view of the comparison.",
-        epilog=EXAMPLE,
-        formatter_class=argparse.RawDescriptionHelpFormatter,
-        allow_abbrev=False,
+    parser = options.add_command(
+        commands, "draw", help="one picture", description="Draws one view of the comparison.", example=EXAMPLE
     )
     views = parser.add_subparsers(title="views", dest="view", metavar="VIEW", required=True)
-    waterfall = views.add_parser(
+    waterfall = options.add_command(
+        views,
         "waterfall",
         help="how did we get from there to here?",
         description="From the standing base, through each category's change, to the standing current total.",
-        epilog=WATERFALL_EXAMPLE,
-        formatter_class=argparse.RawDescriptionHelpFormatter,
-        allow_abbrev=False,
+        example=WATERFALL_EXAMPLE,
     )
     options.add_source(waterfall)
     options.add_settings(waterfall, WATERFALL)

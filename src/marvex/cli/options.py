@@ -50,6 +50,19 @@ def _refuse(unknown: Sequence[str], parsed: argparse.Namespace) -> NoReturn:
     )
 
 
+def add_command(commands: Any, name: str, *, help: str, description: str, example: str) -> argparse.ArgumentParser:
+    """A command (or a view) with its help, its description and a worked example."""
+    parser: argparse.ArgumentParser = commands.add_parser(
+        name,
+        help=help,
+        description=description,
+        epilog=example,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+        allow_abbrev=False,
+    )
+    return parser
+
+
 def add_source(parser: argparse.ArgumentParser) -> None:
     """The SOURCE that a command reads, and how loud it is."""
     parser.add_argument(

@@ -15,13 +15,12 @@ example:
 
 
 def add_to(commands: Any) -> None:
-    parser = commands.add_parser(
+    parser = options.add_command(
+        commands,
         "survey",
         help="say what is in the data before anything is drawn",
         description="Says what each column was taken for, how far the data run, and what to look at.",
-        epilog=EXAMPLE,
-        formatter_class=argparse.RawDescriptionHelpFormatter,
-        allow_abbrev=False,
+        example=EXAMPLE,
     )
     options.add_source(parser)
     options.add_settings(parser, SURVEY)
@@ -30,7 +29,7 @@ def add_to(commands: Any) -> None:
 
 def run(parsed: argparse.Namespace) -> int:
     from marvex.cli.speech import say
-    from marvex.pack.build import build_survey
+    from marvex.pack.inspect import build_survey
     from marvex.tables.survey import print_survey
 
     settings = options.settings_of(parsed)

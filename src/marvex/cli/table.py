@@ -15,13 +15,12 @@ example:
 
 
 def add_to(commands: Any) -> None:
-    parser = commands.add_parser(
+    parser = options.add_command(
+        commands,
         "table",
         help="the variance table",
         description="Sets the two sides of a table against each other, a row a category.",
-        epilog=EXAMPLE,
-        formatter_class=argparse.RawDescriptionHelpFormatter,
-        allow_abbrev=False,
+        example=EXAMPLE,
     )
     options.add_source(parser)
     options.add_settings(parser, TABLE)

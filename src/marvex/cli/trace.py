@@ -14,13 +14,12 @@ example:
 
 
 def add_to(commands: Any) -> None:
-    parser = commands.add_parser(
+    parser = options.add_command(
+        commands,
         "trace",
         help="what stands behind one figure",
         description="Shows both sides of one point, how its change comes about, its band, and its largest rows.",
-        epilog=EXAMPLE,
-        formatter_class=argparse.RawDescriptionHelpFormatter,
-        allow_abbrev=False,
+        example=EXAMPLE,
     )
     options.add_source(parser)
     options.add_settings(parser, TRACE)
@@ -29,7 +28,7 @@ def add_to(commands: Any) -> None:
 
 def run(parsed: argparse.Namespace) -> int:
     from marvex.cli.speech import deliver
-    from marvex.pack.build import build_trace
+    from marvex.pack.inspect import build_trace
     from marvex.tables.trace import print_trace
 
     built, trace = build_trace(parsed.source, options.settings_of(parsed))

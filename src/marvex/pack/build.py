@@ -10,21 +10,13 @@ from pathlib import Path
 from marvex.core.errors import MarvexError
 from marvex.core.result import Analysis
 from marvex.core.shown import Shown, shown_table, shown_walk
-from marvex.core.survey import Survey
-from marvex.core.totals import TotalAs
-from marvex.core.trace import Trace
 from marvex.core.units import visibly_adds_up
 from marvex.core.walk import Walk, can_cut_at, fitting_cut
-from marvex.pack.analysis import analyse, traced
-from marvex.pack.asking import asked_of
+from marvex.pack.analysis import analyse
 from marvex.pack.outputs import Outputs, check_outputs
 from marvex.pack.settings import Counted, Settings, Size
-from marvex.sources.ledger import reading
-from marvex.sources.surveying import surveyed
 from marvex.tables.figures import figures_csv, figures_json
 from marvex.tables.files import table_csv, table_markdown
-from marvex.tables.survey import survey_json
-from marvex.tables.trace import trace_json
 from marvex.views.style import Style, default_style
 
 TABLE_ENDINGS = (".csv", ".json", ".md")
@@ -51,19 +43,6 @@ class Built:
     words: Words
 
 
-def build_survey(sources: Sequence[str], settings: Settings) -> tuple[Survey, Outputs]:
-    """The survey of one source and its files; nothing is written yet."""
-    check_outputs(settings.output, (".json",), "--output")
-    if len(sources) > 1:
-        raise MarvexError("a survey is of one source", "Survey the sources one by one.")
-    with reading(asked_of(sources, settings, TotalAs()), settings.names) as book:
-        survey = surveyed(book, sources[0])
-    outputs = Outputs()
-    for path in settings.output:
-        outputs.add(path, survey_json(survey))
-    return survey, outputs
-
-
 def build_table(sources: Sequence[str], settings: Settings) -> Built:
     """The variance table and its files; nothing is written yet."""
     check_outputs(settings.output, TABLE_ENDINGS, "--output")
@@ -83,19 +62,6 @@ def build_table(sources: Sequence[str], settings: Settings) -> Built:
                 outputs.add(path, figures_json(shown, style.fills))
     add_figures(outputs, settings, shown, style)
     return Built(shown, outputs, words)
-
-
-def build_trace(sources: Sequence[str], settings: Settings) -> tuple[Built, Trace]:
-    """What stands behind one figure, and its files; nothing is written yet."""
-    check_outputs(settings.output, (".json",), "--output")
-    if settings.at is None:
-        raise MarvexError("--at does not say which figure", "Name a category, such as --at Fuel, or --at Total.")
-    analysis, trace = traced(sources, settings, settings.at)
-    shown = shown_table(analysis)
-    outputs = Outputs()
-    for path in settings.output:
-        outputs.add(path, trace_json(trace, analysis))
-    return Built(shown, outputs, words_of(shown, settings)), trace
 
 
 def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:

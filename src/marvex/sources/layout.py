@@ -18,8 +18,9 @@ from marvex.sources.dates import is_like_a_date
 from marvex.sources.roles import split
 
 DELIMITERS = (",", ";", "\t", "|")
-LOOKED_AT = 256 * 1024  # bytes
+LOOKED_AT = 64 * 1024  # bytes
 RECORDS_LOOKED_AT = 5_000
+RECORDS_COMPARED = 100  # to tell the delimiter
 TOTAL_NAME = re.compile(r"\b(grand\s+)?(sub-?\s?)?(total|totals|sum)\b", re.IGNORECASE)
 
 _MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"), (codecs.BOM_UTF16_BE, "utf-16"))
@@ -69,7 +70,7 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     if any(row == headings for row in rows):
         return False
-    if any(TOTAL_NAME.fullmatch(cell.strip()) for row in rows for cell in row if cell[:1].isalpha()):
+    if any(TOTAL_NAME.fullmatch(cell.strip()) for cell in set().union(*rows)):
         return False
     dated = [place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])]
     return bool(dated)
@@ -96,19 +97,19 @@ def _delimiter(text: str) -> str:
     """The delimiter by which most records have the same number of cells, more than one."""
 
     def fit(delimiter: str) -> tuple[int, int]:
-        widths = Counter(len(record) for record in _records(text, delimiter))
+        widths = Counter(len(record) for record in _records(text, delimiter, RECORDS_COMPARED))
         wide = {width: count for width, count in widths.items() if width > 1}
         return max(((count, width) for width, count in wide.items()), default=(0, 0))
 
     return max(DELIMITERS, key=fit)
 
 
-def _records(text: str, delimiter: str) -> list[list[str]]:
+def _records(text: str, delimiter: str, most: int = RECORDS_LOOKED_AT) -> list[list[str]]:
     # The last line may be cut off in the middle of a cell.
     whole = text if len(text) < LOOKED_AT // 2 else text[: text.rfind("\n") + 1]
     reader = csv.reader(io.StringIO(whole, newline=""), delimiter=delimiter)
     try:
-        return [record for record, _ in zip(reader, range(RECORDS_LOOKED_AT), strict=False) if record]
+        return [record for record, _ in zip(reader, range(most), strict=False) if record]
     except csv.Error:
         return []
 

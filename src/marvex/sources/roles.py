@@ -25,6 +25,7 @@ SCENARIO_NAMES = ("scenario", "version")
 SCENARIO_WORDS = (*ACTUAL_NAMES, *PLANNED_NAMES)
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
+LOOKED_INTO = 150  # cells of a column: enough to tell its kind
 CODE_WORDS = {"id", "code", "no", "nr", "number", "account", "ref", "reference", "year", "month", "key"}
 
 
@@ -129,9 +130,10 @@ def columns_of(names: Sequence[str], rows: Sequence[Sequence[str | None]]) -> tu
 
 def _column(name: str, cells: Sequence[str]) -> Column:
     filled = [cell.strip() for cell in cells if not is_absent(cell)]
+    separated = [cell for cell in set(filled) if "." in cell or "," in cell]
+    filled = filled[:LOOKED_INTO]
     serials = _says_date(name)
     kinds = {cell: (is_figure(cell), is_like_a_date(cell, serials=serials)) for cell in set(filled)}
-    separated = [cell for cell in set(filled) if "." in cell or "," in cell]
     return Column(
         name,
         len(filled),

@@ -8,8 +8,6 @@ from __future__ import annotations
 
 import csv
 import io
-import json
-import re
 from collections.abc import Mapping, Sequence
 from datetime import date
 from decimal import Decimal
@@ -21,10 +19,9 @@ from marvex.core.rules import Band, Tone
 from marvex.core.shown import Shown, ShownPoint
 from marvex.core.units import exact_ratio
 from marvex.core.wording import side_title
+from marvex.tables.exact_json import exact_json
 
 Record = dict[str, Any]  # one object of the JSON that is written; it goes no further than this module
-
-_NUMBER = re.compile('"\\\\u0000([^"]*?)\\\\u0000"')
 
 
 def figures_json(shown: Shown, colours: Mapping[Tone, str], dropped: Sequence[str] = ()) -> str:
@@ -45,12 +42,11 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str], dropped: Sequence[st
         else [],
         "points": [_point(one, shown) for one in shown.points],
         "bands": [_band(band, shown, colours) for band in shown.legend()],
-        "checks": [{"name": one.name, "ok": one.ok, "difference": _number(one.difference)} for one in shown.checks],
+        "checks": [{"name": one.name, "ok": one.ok, "difference": one.difference} for one in shown.checks],
         "labels_dropped": [{"point": label} for label in dropped],
         "cautions": list(analysis.cautions),
     }
-    # json knows no decimals: they are marked as texts and unwrapped, digit for digit.
-    return _NUMBER.sub(r"\1", json.dumps(record, indent=2, ensure_ascii=False)) + "\n"
+    return exact_json(record)
 
 
 def figures_csv(shown: Shown) -> str:
@@ -100,21 +96,21 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "to": _day(now.last),
         "base_from": _day(then.first) if then else None,
         "base_to": _day(then.last) if then else None,
-        "current": _number(point.current),
-        "base": _number(point.base),
-        "change": _number(change),
+        "current": point.current,
+        "base": point.base,
+        "change": change,
         "change_ratio": _ratio(one, is_standing),
         "band": band.name if band else None,
         "tone": band.tone.value if band else "standing" if is_standing else None,
-        "start": _number(one.start),
-        "end": _number(one.end),
+        "start": one.start,
+        "end": one.end,
         "remark": None,
     }
 
 
-def _ratio(one: ShownPoint, is_standing: bool) -> str | None:
+def _ratio(one: ShownPoint, is_standing: bool) -> Decimal | None:
     ratio = None if is_standing else one.judged.point.change_ratio
-    return None if ratio is None else _number(exact_ratio(ratio))
+    return None if ratio is None else exact_ratio(ratio)
 
 
 def _band(band: Band, shown: Shown, colours: Mapping[Tone, str]) -> Record:
@@ -127,13 +123,9 @@ def _band(band: Band, shown: Shown, colours: Mapping[Tone, str]) -> Record:
     }
 
 
-def _number(amount: Decimal | None) -> str | None:
-    return None if amount is None else f"\0{amount:f}\0"
-
-
 def _day(day: date | None) -> str | None:
     return day.isoformat() if day else None
 
 
 def _plain(value: object) -> object:
-    return value.strip("\0") if isinstance(value, str) else value
+    return f"{value:f}" if isinstance(value, Decimal) else value

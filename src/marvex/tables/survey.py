@@ -2,13 +2,8 @@
 
 from __future__ import annotations
 
-import json
-import re
 from dataclasses import asdict
 from datetime import date
-from decimal import Decimal
-from enum import Enum
-from typing import Any
 
 from rich import box
 from rich.console import Console
@@ -19,12 +14,12 @@ from rich.text import Text
 from marvex.core.period import Grain
 from marvex.core.survey import ColumnFacts, ScenarioFacts, Survey, runs_of
 from marvex.core.units import FigureFormat, Unit
+from marvex.tables.exact_json import exact_json
 
 QUIET, STRONG = "bright_black", "bold"
 EXAMPLES_WIDTH = 26
 WIDTH = 100
 SHOWN_COLUMNS = 24
-_NUMBER = re.compile('"\\\\u0000([^"]*?)\\\\u0000"')
 
 
 def print_survey(survey: Survey, locale: str) -> None:
@@ -159,15 +154,5 @@ def _rows(count: int) -> str:
 
 
 def survey_json(survey: Survey) -> str:
-    """All of it as JSON, every figure with its own digits."""
-    return _NUMBER.sub(r"\1", json.dumps(asdict(survey), indent=2, ensure_ascii=False, default=_plain)) + "\n"
-
-
-def _plain(value: Any) -> Any:
-    if isinstance(value, Decimal):
-        return f"\0{value:f}\0"
-    if isinstance(value, Enum):
-        return value.value
-    if isinstance(value, date):
-        return value.isoformat()
-    raise TypeError(f"{value!r} has no JSON form")
+    """All of it as JSON."""
+    return exact_json(asdict(survey))

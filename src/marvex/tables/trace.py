@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import json
-import re
-from decimal import Decimal
 from typing import Any
 
 from rich import box
@@ -17,11 +14,11 @@ from marvex.core.result import Analysis
 from marvex.core.trace import Trace, TracedSide
 from marvex.core.units import ABSENT, MINUS, FigureFormat, Unit, exact_ratio
 from marvex.core.wording import point_sentence
+from marvex.tables.exact_json import exact_json
 
 QUIET, STRONG = "bright_black", "bold"
 PLAIN_WIDTH = 400
 SHOWN_CELLS = 6
-_NUMBER = re.compile('"\\\\u0000([^"]*?)\\\\u0000"')
 
 
 def print_trace(trace: Trace, analysis: Analysis) -> None:
@@ -128,8 +125,8 @@ def trace_json(trace: Trace, analysis: Analysis) -> str:
         "state": point.state.value,
         "current": _side_record(trace.current),
         "base": None if trace.base is None else _side_record(trace.base),
-        "change": _number(point.change if trace.base else None),
-        "change_ratio": _number(None if ratio is None or trace.base is None else exact_ratio(ratio)),
+        "change": point.change if trace.base else None,
+        "change_ratio": None if ratio is None or trace.base is None else exact_ratio(ratio),
         "band": trace.band.name if trace.band else None,
         "tone": trace.band.tone.value if trace.band else None,
         "condition": (trace.band.text or None) if trace.band else None,
@@ -137,7 +134,7 @@ def trace_json(trace: Trace, analysis: Analysis) -> str:
         "working": [f"{name}: {value} {how}".strip() for name, value, how in working(trace, analysis)],
         "cautions": list(analysis.cautions),
     }
-    return _NUMBER.sub(r"\1", json.dumps(record, indent=2, ensure_ascii=False)) + "\n"
+    return exact_json(record)
 
 
 def _side_record(one: TracedSide) -> dict[str, Any]:
@@ -146,18 +143,14 @@ def _side_record(one: TracedSide) -> dict[str, Any]:
         "scenario": one.side.scenario,
         "from": span.first.isoformat() if span.first else None,
         "to": span.last.isoformat() if span.last else None,
-        "amount": _number(one.amount),
+        "amount": one.amount,
         "rows": one.rows,
         "largest": [
             {
                 "place": row.place,
-                "amount": _number(row.amount),
+                "amount": row.amount,
                 "cells": dict(zip(row.headings, row.cells, strict=True)),
             }
             for row in one.largest
         ],
     }
-
-
-def _number(amount: Decimal | None) -> str | None:
-    return None if amount is None else f"\0{amount:f}\0"

@@ -1,0 +1,46 @@
+"""What looks into data without comparing all of them: the survey, and the trace of one figure."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from marvex.core.errors import MarvexError
+from marvex.core.shown import shown_table
+from marvex.core.survey import Survey
+from marvex.core.totals import TotalAs
+from marvex.core.trace import Trace
+from marvex.pack.analysis import traced
+from marvex.pack.asking import asked_of
+from marvex.pack.build import Built, words_of
+from marvex.pack.outputs import Outputs, check_outputs
+from marvex.pack.settings import Settings
+from marvex.sources.ledger import reading
+from marvex.sources.surveying import surveyed
+from marvex.tables.survey import survey_json
+from marvex.tables.trace import trace_json
+
+
+def build_survey(sources: Sequence[str], settings: Settings) -> tuple[Survey, Outputs]:
+    """The survey of one source and its files; nothing is written yet."""
+    check_outputs(settings.output, (".json",), "--output")
+    if len(sources) > 1:
+        raise MarvexError("a survey is of one source", "Survey the sources one by one.")
+    with reading(asked_of(sources, settings, TotalAs()), settings.names) as book:
+        survey = surveyed(book, sources[0])
+    outputs = Outputs()
+    for path in settings.output:
+        outputs.add(path, survey_json(survey))
+    return survey, outputs
+
+
+def build_trace(sources: Sequence[str], settings: Settings) -> tuple[Built, Trace]:
+    """What stands behind one figure, and its files; nothing is written yet."""
+    check_outputs(settings.output, (".json",), "--output")
+    if settings.at is None:
+        raise MarvexError("--at does not say which figure", "Name a category, such as --at Fuel, or --at Total.")
+    analysis, trace = traced(sources, settings, settings.at)
+    shown = shown_table(analysis)
+    outputs = Outputs()
+    for path in settings.output:
+        outputs.add(path, trace_json(trace, analysis))
+    return Built(shown, outputs, words_of(shown, settings)), trace
