@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import json
 import shlex
+import zipfile
 from collections.abc import Sequence
 from datetime import date, datetime
 from decimal import Decimal
@@ -390,3 +391,83 @@ def test_a_trace_shows_the_working_and_the_rows(desk: Desk) -> None:
     assert [row["amount"] for row in trace["current"]["largest"]] == [50, 27]
     assert trace["current"]["largest"][0]["place"] == "r.csv, row 3"
     assert "Did you mean North?" in desk.refused(*words[:-3], "Nroth")
+
+
+ODS_CELL = {
+    str: '<table:table-cell office:value-type="string"><text:p>{0}</text:p></table:table-cell>',
+    float: '<table:table-cell office:value-type="float" office:value="{0}"><text:p>{0}</text:p></table:table-cell>',
+    date: '<table:table-cell office:value-type="date" office:date-value="{0}"><text:p>{0}</text:p></table:table-cell>',
+}
+ODS_CONTENT = """<?xml version="1.0" encoding="UTF-8"?><office:document-content
+ xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0"
+ xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0"
+ xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0" office:version="1.2">
+<office:body><office:spreadsheet><table:table table:name="Facts">{0}</table:table></office:spreadsheet></office:body>
+</office:document-content>"""
+
+
+def test_an_open_document_sheet(desk: Desk) -> None:
+    rows = [("date", "route", "net"), (date(2026, 1, 5), "A", 1.25), (date(2026, 1, 6), "B", 2.5)]
+    lines = ("".join(ODS_CELL[type(cell)].format(cell) for cell in row) for row in rows)
+    content = ODS_CONTENT.format("".join(f"<table:table-row>{line}</table:table-row>" for line in lines))
+    kind = "application/vnd.oasis.opendocument.spreadsheet"
+    manifest = (
+        '<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0">'
+        f'<manifest:file-entry manifest:full-path="/" manifest:media-type="{kind}"/></manifest:manifest>'
+    )
+    with zipfile.ZipFile(desk.folder / "f.ods", "w") as book:
+        book.writestr("mimetype", kind)
+        book.writestr("META-INF/manifest.xml", manifest)
+        book.writestr("content.xml", content)
+    found = desk.figures("table", "f.ods", "--by", "route", *NONE)
+    assert amounts(found) == {
+        "A": (Decimal("1.25"), None),
+        "B": (Decimal("2.5"), None),
+        "Total": (Decimal("3.75"), None),
+    }
+
+
+def test_each_source_has_roles_of_its_own(desk: Desk) -> None:
+    desk.write(
+        "a.csv",
+        [("2026-01-05", "Fuel", "7", "700"), ("2026-02-05", "Fuel", "5", "500")],
+        ("day", "item", "net", "gross"),
+    )
+    text(desk, "b.csv", "Monat;Konto;Plan\n01/2026;fuel;-4,5\n02/2026;fuel;-6,0\n")
+    desk.write("names.csv", [("fuel", "Fuel")], ("name", "shown"))
+    words = ("table", "actual=a.csv", "plan=b.csv", "--amount", "actual=net", "--amount", "plan=Plan", "--by", "item")
+    more = ("--by", "plan=Konto", "--date", "plan=Monat", "--stored", "plan=negative", "--names", "names.csv")
+    found = desk.figures(*words, *more, "--for", "2026-01")
+    # January alone: 7 against 4.5, turned to positive on reading.
+    assert amounts(found) == {"Fuel": (7, Decimal("4.5")), "Total": (7, Decimal("4.5"))}
+    assert found["source"]["name"] == "a.csv and b.csv"
+    assert "--amount is given twice" in desk.refused(*words, "--amount", "net", "--amount", "gross")
+
+
+def test_a_trace_of_what_is_new_of_the_total_and_of_a_wide_table(desk: Desk) -> None:
+    words = ("trace", str(DEMO), "--by", "route", "--for", "2025", "--versus", "2024", "-q")
+    new = desk.run(*words, "--at", "Merle–Finmouth").out
+    assert "one side has no rows: new" in new and "No base" in new
+    assert desk.run(*words, "--at", "Total", "-o", "t.json").status == 0
+    trace = json.loads((desk.folder / "t.json").read_text(), parse_float=Decimal)
+    assert trace["current"]["amount"] - trace["base"]["amount"] == trace["change"]
+    assert (
+        trace["current"]["rows"] == desk.figures("table", *words[1:-1])["source"]["rows_used"] - trace["base"]["rows"]
+    )
+    assert (
+        desk.run("trace", str(DATA / "plan.xlsx"), "--by", "Account", "--at", "Fuel", *NONE, "-o", "p.json").status
+        == 0
+    )
+    places = [row["place"] for row in json.loads((desk.folder / "p.json").read_text())["current"]["largest"]]
+    assert places[0] == "plan.xlsx, sheet 'Budget 2026', cell J17"
+
+
+def test_a_survey_finds_what_is_out_of_line(desk: Desk) -> None:
+    days = [f"2026-01-{day:02}" for day in range(1, 31)]
+    rows = [(day, "A", 100 + place % 7) for place, day in enumerate(days)] + [("2026-01-31", "A", 9_000)]
+    desk.write("o.csv", rows, ("date", "route", "net"))
+    # Row 32 of the file holds the one amount that is far from all others, whose median is 103.
+    assert "9,000 is far from the usual 103 (row 32, 2026-01-31)" in " ".join(desk.run("survey", "o.csv").out.split())
+    desk.write("empty.csv", [("2026-01-01", "A", "-")], ("date", "route", "net"))
+    assert desk.refused("survey", "empty.csv", "-o", "s.txt").startswith("marvex: --output s.txt")
+    assert "one by one" in desk.refused("survey", "a=o.csv", "b=empty.csv")

@@ -241,7 +241,8 @@ def _next(
         for one in sorted(categories, key=lambda one: (one.distinct > 12, -one.distinct))
     ]
     if not by:
-        label = source.roles.by[0] if source.roles.by else None
+        texts = [column.name for column in source.columns if column.is_text and column.name != source.roles.scenario]
+        label = next(iter((*source.roles.by, *texts)), None)
         by = [f"--by {shlex.quote(label)}"] if label else []
     if not by:
         return ()
