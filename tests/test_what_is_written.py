@@ -253,6 +253,17 @@ def test_rows_are_named_by_the_column_that_tells_them_apart(desk: Desk) -> None:
     assert (grouped["Income"]["current"], grouped["Income"]["base"]) == (16, 15)
 
 
+def test_a_side_without_a_figure_is_absent_throughout(desk: Desk) -> None:
+    desk.write("b.csv", [("a", "", 1), ("b", "", 2)], ("item", "now", "then"))
+    found = desk.figures("table", "b.csv", "--current", "now", "--base", "then")
+    assert [point["state"] for point in found["points"]] == ["ended"] * 3
+    assert "column now holds no figure" in found["cautions"]
+    walked = desk.figures("draw", "waterfall", "b.csv", "--current", "now", "--base", "then")
+    assert [point["end"] for point in walked["points"]] == [3, 2, 0, 0]
+    turned = desk.figures("table", "b.csv", "--current", "then", "--base", "now")
+    assert [point["state"] for point in turned["points"]] == ["new"] * 3
+
+
 def test_a_total_among_dated_rows_is_left_out_and_said(desk: Desk) -> None:
     text = "Month,Fuel,Crew,Total\nJan-26,10,20,30\nFeb-26,11,21,32\nTotal,21,41,62\n"
     (desk.folder / "m.csv").write_text(text)

@@ -45,6 +45,8 @@ def main(arguments: Sequence[str]) -> int:
     except KeyboardInterrupt:
         print("marvex: interrupted. Nothing was written.", file=sys.stderr)
         return INTERRUPTED
+    except MemoryError:
+        return _tell(MarvexError("there is not enough memory for this", "Keep fewer rows with --where."))
     except BrokenPipeError:  # the reader of the output has had enough
         with contextlib.suppress(OSError):
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())

@@ -127,7 +127,7 @@ def plan_sides(known: Sequence[ScenarioDates], asked: Asked) -> Sides:
 def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | None, asked: Asked) -> Sides:
     """The sides of a table that has both as columns, over the same days where it has dates."""
     by_name = {one.name: one for one in known}
-    of = by_name[current]
+    of = by_name.get(current, ScenarioDates(current))  # a column without a figure has no days either
     window = _current_window(of, asked)
     return Sides(Side(current, window), Side(base, window) if base else None)
 

@@ -60,6 +60,10 @@ class Source:
         self.written_grain: Grain | None = None
         self.is_daily = False  # known once the scenarios of all sources are
         self.facts = self._read(place)
+        by_name = {column.name: column for column in self.columns}
+        for one in self.roles.amounts:
+            if one.scenario and not by_name[one.name].filled:
+                self.cautions += (f"column {one.name} holds no figure",)
         self.scenario = asked.name
         if asked.name is not None:
             self._name_scenario(asked.name)
