@@ -427,6 +427,27 @@ def test_an_open_document_sheet(desk: Desk) -> None:
     }
 
 
+def test_nothing_is_lost_or_counted_twice_in_silence(desk: Desk) -> None:
+    # An unreadable figure in the last row is no note, and makes its column no other than Actual.
+    text(desk, "a.csv", "Item,Plan,Actual\nFuel,10,12\nCrew,20,12..4\n")
+    assert "a.csv, cell C3: '12..4' is not a figure" in desk.refused("table", "a.csv")
+    # 1.234 + 500 = 1.734 where the point comes with the thousands.
+    text(desk, "b.csv", "Konto;Plan;Ist\nFuel;1.234;1.300\nCrew;500;400\nTotal;1.734;1.700\n")
+    sides = ("--numbers", "comma", "--current", "Ist", "--base", "Plan")
+    assert "row 4 'Total' is the sum of rows 2–3 and was left out" in desk.run("table", "b.csv", *sides).err
+    # A row that is a total by its name alone is left out with a caution.
+    text(desk, "c.csv", "Konto;Plan;Ist\nFuel;1;2\nCrew;3;4\nTotal;9;9\n")
+    found = desk.figures("table", "c.csv", "--current", "Ist", "--base", "Plan")
+    assert any("sum of no rows above it" in caution for caution in found["cautions"])
+    # Beyond the first lines of a long file a category may be the total of the others.
+    rows = [(f"2026-01-{1 + day % 9:02}", "North", 1) for day in range(6000)] + [("2026-01-09", "Total", 6000)]
+    desk.write("d.csv", rows, ("date", "route", "net"))
+    message = desk.refused("table", "d.csv", "--by", "route", *NONE)
+    assert "'Total' is the sum of all others and would be counted twice" in message
+    mended = shlex.split(message[message.index("--where") : message.index(", or")])
+    assert desk.figures("table", "d.csv", "--by", "route", *NONE, *mended)["points"][-1]["current"] == 6000
+
+
 def test_each_source_has_roles_of_its_own(desk: Desk) -> None:
     desk.write(
         "a.csv",

@@ -209,7 +209,7 @@ def test_what_a_heading_says(heading: str, parts: tuple[str | None, str | None])
 def tidied(*rows: tuple[Any, ...], named: frozenset[str] = frozenset()) -> tuple[list[str], list[str]]:
     """The first cells of the lines that stay, and what is said of the others."""
     table = tidy(grid_of(rows), "t", named, keep_totals=False)
-    return [line.cells[0] for line in table.lines], list(table.said)
+    return [line.cells[0] for line in table.lines], [*table.said, *table.cautions]
 
 
 def test_totals_are_found_by_sum_and_by_name() -> None:

@@ -6,6 +6,7 @@ for one category. A `Point` is one category with both sides, absent where there 
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
@@ -15,6 +16,8 @@ from fractions import Fraction
 
 from marvex.core.exact import ZERO, change_ratio, difference, total
 from marvex.core.period import Window
+
+TOTAL_NAME = re.compile(r"\b(grand\s+)?(sub-?\s?)?(total|totals|sum)\b", re.IGNORECASE)
 
 
 class Better(Enum):
@@ -177,6 +180,21 @@ def compare(
         Point(key[1], now.get(key), then.get(key), row=key[0]) for key in appearance if key in now or key in then
     )
     return Comparison(current, base, points, whole or total_of(points))
+
+
+def hidden_total(points: Sequence[Point]) -> Point | None:
+    """The point that is named a total and is the sum of all others on both sides, if there is one.
+
+    >>> one, two = (Point(name, Decimal(3), None) for name in ("North", "Total"))
+    >>> hidden_total([one, two]).label
+    'Total'
+    """
+    for point in points:
+        others = total_of(other for other in points if other is not point)
+        same = (point.current, point.base) == (others.current, others.base)
+        if TOTAL_NAME.fullmatch(point.label) and len(points) > 1 and same:
+            return point
+    return None
 
 
 def total_of(points: Iterable[Point], label: str = "Total", kind: Kind = Kind.TOTAL) -> Point:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core import rules, sides
-from marvex.core.comparison import Better, Comparison, Kind, Point, Side, compare
+from marvex.core.comparison import Better, Comparison, Kind, Point, Side, compare, hidden_total
 from marvex.core.errors import MarvexError, did_you_mean
 from marvex.core.exact import ZERO, difference, total
 from marvex.core.judging import judged_points, judged_total
@@ -74,8 +74,9 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
             "nothing says what to compare by",
             f"Name a column of categories with --by: {book.categories or 'there is none yet'}.",
         )
+    keep_totals = settings.totals == "keep"
     planned = [_plan(book, settings, versus) for versus in settings.versus or (None,)]
-    compared = _arranged(book, [_compared(book, plan, total_as) for plan in planned], settings, total_as)
+    compared = _arranged(book, [_compared(book, plan, total_as, keep_totals) for plan in planned], settings, total_as)
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
     facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared), counted)
     said = (*book.said, *_choices(planned))
@@ -122,7 +123,18 @@ def _plan(book: Ledger, settings: Settings, versus: str | None) -> Sides:
     return sides.plan_sides(book.scenarios, asked)
 
 
-def _compared(book: Ledger, plan: Sides, total_as: TotalAs) -> _Compared:
+def _check_no_hidden_total(book: Ledger, comparison: Comparison, total_as: TotalAs, keep_totals: bool) -> None:
+    """Stops where a category is the total of the others, which would be counted twice."""
+    hidden = None if keep_totals or not total_as.adds_up else hidden_total(comparison.points)
+    if hidden is not None:
+        column = book.first.roles.by[0]
+        raise MarvexError(
+            f"{book.name}: {column} '{hidden.label}' is the sum of all others and would be counted twice",
+            f"Leave it out with --where '{column}!={hidden.label}', or keep it with --totals keep.",
+        )
+
+
+def _compared(book: Ledger, plan: Sides, total_as: TotalAs, keep_totals: bool) -> _Compared:
     now = book.cells(plan.current.span)
     then = book.cells(plan.base.span) if plan.base else ()
     if not now and not then:
@@ -132,6 +144,7 @@ def _compared(book: Ledger, plan: Sides, total_as: TotalAs) -> _Compared:
         )
     whole = None if total_as.adds_up else _engine_point(book, plan, None)
     comparison = compare(plan.current, plan.base, now, then, book.in_given_order(now, then), whole)
+    _check_no_hidden_total(book, comparison, total_as, keep_totals)
     rows_by_side = [sum(cell.rows for cell in cells) for cells in (now, then)]
     # Both sides of a row are one row where they are columns of it.
     rows = max(rows_by_side) if book.first.roles.sides_are_columns else sum(rows_by_side)

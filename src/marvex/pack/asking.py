@@ -56,7 +56,9 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
     )
     mentioned = {*columns.amounts, *(one for one in (settings.current, settings.base) if one)}
     mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}
-    wanted = Wanted(path, said("sheet"), said("cells"), frozenset(mentioned), settings.totals == "keep")
+    keep_totals = settings.totals == "keep"
+    numbers = said("numbers") or "auto"
+    wanted = Wanted(path, said("sheet"), said("cells"), frozenset(mentioned), keep_totals, numbers)
     return AskedOfSource(
         wanted,
         columns,
@@ -64,7 +66,7 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         settings.where,
         said("stored") == "negative",
         settings.bad_cells == "blank",
-        said("numbers") or "auto",
+        numbers,
         said("dates") or "auto",
         total_as,
         settings.names is not None,

@@ -41,6 +41,7 @@ class Wanted:
     cells: str | None = None
     named: frozenset[str] = frozenset()  # headings and names that options name
     keep_totals: bool = False
+    numbers: str = "auto"
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,6 +59,7 @@ class SourceFile:
     letters: tuple[str, ...] = ()
     is_numbered: bool = False  # whether it holds each row's number in the source
     said: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
 
     @property
     def is_small(self) -> bool:
@@ -193,9 +195,9 @@ def _tidied(
 ) -> SourceFile:
     from marvex.sources.tidy import tidy
 
-    table = tidy(grid_of(rows, wanted.cells), name, wanted.named, wanted.keep_totals, is_text)
+    table = tidy(grid_of(rows, wanted.cells), name, wanted.named, wanted.keep_totals, is_text, wanted.numbers)
     numbered = ((line.number, line.cells) for line in table.lines)
-    return _written_tidy(name, sheet, table.headings, numbered, folder, table.letters, table.said)
+    return _written_tidy(name, sheet, table.headings, numbered, folder, table.letters, table.said, table.cautions)
 
 
 def _written_tidy(
@@ -206,6 +208,7 @@ def _written_tidy(
     folder: Path,
     letters: tuple[str, ...] = (),
     said: tuple[str, ...] = (),
+    cautions: tuple[str, ...] = (),
 ) -> SourceFile:
     """The tidy table as a file, each row with its number in the source where its columns have letters."""
     path = folder / "tidy.csv"
@@ -214,7 +217,9 @@ def _written_tidy(
         writer.writerow([*headings, *([ROW_COLUMN] if letters else [])])
         for number, cells in rows:
             writer.writerow([*cells, *([number] if letters else [])])
-    return SourceFile(name, path, Layout("utf-8", ",", tuple(headings)), sheet, letters, bool(letters), said)
+    return SourceFile(
+        name, path, Layout("utf-8", ",", tuple(headings)), sheet, letters, bool(letters), said, cautions
+    )
 
 
 def _objects(path: Path, name: str, kind: str) -> tuple[list[str], list[list[str]]]:

@@ -6,12 +6,12 @@ import codecs
 import csv
 import gzip
 import io
-import re
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from marvex.core.comparison import TOTAL_NAME
 from marvex.core.errors import MarvexError
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date
@@ -21,7 +21,6 @@ DELIMITERS = (",", ";", "\t", "|")
 LOOKED_AT = 64 * 1024  # bytes
 RECORDS_LOOKED_AT = 5_000
 RECORDS_COMPARED = 100  # to tell the delimiter
-TOTAL_NAME = re.compile(r"\b(grand\s+)?(sub-?\s?)?(total|totals|sum)\b", re.IGNORECASE)
 
 _MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"), (codecs.BOM_UTF16_BE, "utf-16"))
 

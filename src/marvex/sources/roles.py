@@ -227,9 +227,9 @@ def _amount_columns(
         return tuple(AmountColumn(name, category=name) for name in chosen or figures)
     if len(chosen) == 1:
         return (AmountColumn(chosen[0]),)
-    # A month without a figure is still one of the months.
-    blank = [column.name for column in free if not column.filled and split(column.name) != (None, None)]
-    in_order = [column.name for column in free if column.name in {*figures, *blank}]
+    # A heading that says a month or a scenario says amounts too, though cells be blank or unreadable.
+    said = [one.name for one in free if (one.figures or not one.filled) and split(one.name) != (None, None)]
+    in_order = [column.name for column in free if column.name in {*figures, *said}]
     wide = [one for one in _wide(chosen or in_order) if not (has_date and one.period)]
     if len(wide) > 1:
         return tuple(wide)

@@ -49,7 +49,7 @@ class Source:
     def __init__(self, place: int, file: SourceFile, engine: Engine, asked: AskedOfSource) -> None:
         self._file, self._engine, self._asked = file, engine, asked
         self.name = file.name
-        self.cautions: tuple[str, ...] = ()
+        self.cautions: tuple[str, ...] = tuple(f"{file.name}: {one}" for one in file.cautions)
         self.relation = file.relation()
         self.headings = self._headings()
         self.columns: tuple[Column, ...] = self._columns()

@@ -12,16 +12,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
+from marvex.core.comparison import TOTAL_NAME
 from marvex.core.errors import MarvexError, listed
 from marvex.core.exact import EXACT, ZERO, total
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
 from marvex.sources.grid import Grid, Line
-from marvex.sources.layout import TOTAL_NAME, distinct
+from marvex.sources.layout import distinct
 from marvex.sources.roles import SCENARIO_WORDS, split
 
 _YEAR = re.compile(r"(?:19|20)\d\d")
 _YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
+UNPROVEN = "though it is the sum of no rows above it"
 LEAST_UNNAMED = 3  # rows or columns that have to add up before a nameless one is taken for their total
 
 
@@ -33,9 +35,17 @@ class Tidy:
     lines: tuple[Line, ...]
     letters: tuple[str, ...]
     said: tuple[str, ...]
+    cautions: tuple[str, ...] = ()  # about what was left out without proof
 
 
-def tidy(grid: Grid, name: str, named: frozenset[str], keep_totals: bool, is_text: bool = False) -> Tidy:
+def tidy(
+    grid: Grid,
+    name: str,
+    named: frozenset[str],
+    keep_totals: bool,
+    is_text: bool = False,
+    numbers: str = "auto",
+) -> Tidy:
     """The table in a grid.
 
     Parameters
@@ -43,6 +53,7 @@ def tidy(grid: Grid, name: str, named: frozenset[str], keep_totals: bool, is_tex
     name : what to call the source in a message.
     named : headings and names that an option names, and so are never left out.
     keep_totals : whether totals stay.
+    numbers : how figures are written: `auto`, `point` or `comma`.
     is_text : a text file, in which a cell beyond the headings means that a row is shifted.
     """
     lines = [line for line in grid.lines if line.filled]
@@ -54,13 +65,16 @@ def tidy(grid: Grid, name: str, named: frozenset[str], keep_totals: bool, is_tex
     data, said = _data_lines(lines[start:], heading_lines)
     if is_text:
         _check_widths(data, heading_lines[-1], name)
-    amounts = _amount_places(headings, data)
+    places = _amount_places(headings, data)
+    amounts = _Amounts(tuple(places), _convention_of(data, places, numbers))
     if not keep_totals:
         data, said_of_rows = _without_total_rows(data, amounts, named)
         headings, data, letters, said_of_columns = _without_total_columns(
             headings, data, grid.letters, amounts, named
         )
-        return Tidy(headings, tuple(data), letters, (*said, *said_of_rows, *said_of_columns))
+        cautions = tuple(one for one in said_of_rows if UNPROVEN in one)
+        proven = (one for one in said_of_rows if UNPROVEN not in one)
+        return Tidy(headings, tuple(data), letters, (*said, *proven, *said_of_columns), cautions)
     return Tidy(headings, tuple(data), grid.letters, tuple(said))
 
 
@@ -141,9 +155,9 @@ def _with_year(heading: str, year: str) -> str:
 
 def _data_lines(lines: Sequence[Line], heading_lines: Sequence[Line]) -> tuple[list[Line], list[str]]:
     repeated = {line.cells for line in heading_lines}
-    last = max((place for place, line in enumerate(lines) if any(is_figure(c) for c in line.cells)), default=-1)
-    # Lines without a figure after the last one that has some are notes, unless nothing is readable.
-    kept = lines[: last + 1] if last >= 0 else lines
+    # Lines of one cell after the last wider one are notes.
+    last = max((place for place, line in enumerate(lines) if line.filled > 1), default=-1)
+    kept = lines[: last + 1]
     facts = [line for line in kept if line.cells not in repeated]
     # A line of one cell names the section that follows.
     data = [line for line in facts if line.filled > 1]
@@ -169,12 +183,25 @@ def _amount_places(headings: Sequence[str], data: Sequence[Line]) -> list[int]:
     return found
 
 
-def _amounts(line: Line, places: Sequence[int]) -> list[Decimal]:
-    """The figures of a line, absent ones as nothing; each in the convention in which it is a figure."""
-    return [
-        next((value for one in Convention if (value := value_of(line.cells[place], one)) is not None), ZERO)
-        for place in places
-    ]
+@dataclass(frozen=True, slots=True)
+class _Amounts:
+    """The columns of amounts of a table, and the convention in which their figures are written."""
+
+    places: tuple[int, ...]
+    convention: Convention
+
+    def of(self, line: Line) -> list[Decimal]:
+        """The figures of a line, absent ones as nothing."""
+        return [value_of(line.cells[place], self.convention) or ZERO for place in self.places]
+
+
+def _convention_of(data: Sequence[Line], places: Sequence[int], numbers: str) -> Convention:
+    """The convention asked for, or that in which more of the figures can be read; point where both read all."""
+    if numbers != "auto":
+        return Convention(numbers)
+    cells = [line.cells[place] for line in data for place in places if line.cells[place]]
+    read = {one: sum(value_of(cell, one) is not None for cell in cells) for one in Convention}
+    return Convention.COMMA if read[Convention.COMMA] > read[Convention.POINT] else Convention.POINT
 
 
 @dataclass(slots=True)
@@ -195,25 +222,25 @@ class _Run:
 
 
 def _without_total_rows(
-    data: Sequence[Line], amounts: Sequence[int], named: frozenset[str]
+    data: Sequence[Line], amounts: _Amounts, named: frozenset[str]
 ) -> tuple[list[Line], list[str]]:
     """The lines less those that are totals of others, and what is said of those left out.
 
     In a table with dates a row is a fact, and only a total's name makes it one.
     """
-    labels = [place for place in range(len(data[0].cells)) if place not in amounts] if data else []
+    labels = [place for place in range(len(data[0].cells)) if place not in amounts.places] if data else []
     named_lines = {line.number for line in data if any(TOTAL_NAME.search(line.cells[one]) for one in labels)}
     dated = any(written(line.cells[place]) for line in data[:20] for place in labels if line.cells[place])
     if not data or (dated and not named_lines):
         return list(data), []
-    block, all_kept, totals = (_Run([ZERO] * len(amounts)) for _ in range(3))
+    block, all_kept, totals = (_Run([ZERO] * len(amounts.places)) for _ in range(3))
     kept, said = [], []
     for place, line in enumerate(data):
-        figures = _amounts(line, amounts)
+        figures = amounts.of(line)
         label = next((line.cells[one] for one in labels if line.cells[one]), "")
         run = next((one for one in (block, all_kept, totals) if any(figures) and one.is_whole(figures)), None)
         # Without a name an inner row is taken for a total only where chance would have to be large.
-        is_telling = not dated and (place == len(data) - 1 or len(amounts) >= LEAST_UNNAMED)
+        is_telling = not dated and (place == len(data) - 1 or len(amounts.places) >= LEAST_UNNAMED)
         by_sum = run is not None and run.lines >= LEAST_UNNAMED and is_telling
         if label in named or not (line.number in named_lines or by_sum):
             kept.append(line)
@@ -222,13 +249,13 @@ def _without_total_rows(
             continue
         said.append(_said_of_row(line.number, label, run))
         totals.add(line.number, figures)
-        block = _Run([ZERO] * len(amounts))
+        block = _Run([ZERO] * len(amounts.places))
     return kept, said
 
 
 def _said_of_row(number: int, label: str, run: _Run | None) -> str:
     if run is None:
-        return f"row {number} '{label}' was left out by its name, though it is the sum of no rows above it"
+        return f"row {number} '{label}' was left out by its name, {UNPROVEN}"
     return f"row {number} '{label}' is the sum of rows {run.first}–{run.last} and was left out"
 
 
@@ -236,15 +263,16 @@ def _without_total_columns(
     headings: tuple[str, ...],
     data: list[Line],
     letters: tuple[str, ...],
-    amounts: Sequence[int],
+    amounts: _Amounts,
     named: frozenset[str],
 ) -> tuple[tuple[str, ...], list[Line], tuple[str, ...], list[str]]:
     """The table less the columns that are totals of others, and what is said of those left out."""
-    values = {place: [_amounts(line, [place])[0] for line in data] for place in amounts}
+    columns = zip(*(amounts.of(line) for line in data), strict=True)
+    values = {place: list(column) for place, column in zip(amounts.places, columns, strict=False)}
     dropped: dict[int, list[int]] = {}
     block: list[int] = []
-    for place in amounts:
-        kept = [one for one in amounts if one < place and one not in dropped]
+    for place in values:
+        kept = [one for one in values if one < place and one not in dropped]
         kind = _without_period(headings[place])
         alike = [one for one in kept if _without_period(headings[one]) == TOTAL_NAME.sub("", kind).strip()]
         parts = next((p for p in (block, alike, kept) if len(p) > 1 and _adds_up(p, place, values)), None)
