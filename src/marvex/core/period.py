@@ -29,9 +29,6 @@ class Grain(Enum):
         """Months in a period of this grain; 0 for days and weeks."""
         return _MONTHS.get(self, 0)
 
-    def is_finer_than(self, other: Grain) -> bool:
-        return FINEST_FIRST.index(self) < FINEST_FIRST.index(other)
-
 
 _MONTHS = {Grain.MONTH: 1, Grain.QUARTER: 3, Grain.HALF: 6, Grain.YEAR: 12}
 FINEST_FIRST = tuple(Grain)

@@ -107,7 +107,7 @@ def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
         outputs.add(path, canvas.saved(path.suffix.lower(), words.title, description))
     if canvas.lacks_letters:
         shown = shown.with_caution("no font here has all letters of the names: install a Noto font for their script")
-    add_figures(outputs, settings, shown, view.style, tuple(view.dropped))
+    add_figures(outputs, settings, shown, view.style)
     return Built(shown, outputs, words)
 
 
@@ -127,13 +127,11 @@ def _cut_note(cut: Decimal | None, analysis: Analysis) -> str:
     return "" if cut is None else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
 
 
-def add_figures(
-    outputs: Outputs, settings: Settings, shown: Shown, style: Style, dropped: tuple[str, ...] = ()
-) -> None:
+def add_figures(outputs: Outputs, settings: Settings, shown: Shown, style: Style) -> None:
     """Adds the files that `--figures` names."""
     for path in settings.figures:
         is_json = path.suffix.lower() == ".json"
-        outputs.add(path, figures_json(shown, style.fills, dropped) if is_json else figures_csv(shown))
+        outputs.add(path, figures_json(shown, style.fills) if is_json else figures_csv(shown))
 
 
 def words_of(shown: Shown, settings: Settings, remark: str = "") -> Words:

@@ -7,13 +7,12 @@ notes, repeated headings and the totals of other rows or columns, and says what 
 from __future__ import annotations
 
 import re
-from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.comparison import TOTAL_NAME
-from marvex.core.errors import MarvexError, listed
+from marvex.core.errors import MarvexError
 from marvex.core.exact import EXACT, ZERO, total
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
@@ -305,9 +304,3 @@ def _without_period(heading: str) -> str:
             if written(" ".join(words[start : start + size])):
                 return " ".join((*words[:start], *words[start + size :]))
     return heading
-
-
-def summary(said: Sequence[str]) -> str:
-    """What was left out in one line."""
-    counted = Counter(said)
-    return listed(counted, most=4)

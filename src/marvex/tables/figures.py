@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -24,7 +24,7 @@ from marvex.tables.exact_json import exact_json
 Record = dict[str, Any]  # one object of the JSON that is written; it goes no further than this module
 
 
-def figures_json(shown: Shown, colours: Mapping[Tone, str], dropped: Sequence[str] = ()) -> str:
+def figures_json(shown: Shown, colours: Mapping[Tone, str]) -> str:
     """All of it as JSON, every key always present."""
     analysis = shown.analysis
     first = analysis.first.comparison
@@ -43,7 +43,7 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str], dropped: Sequence[st
         "points": [_point(one, shown) for one in shown.points],
         "bands": [_band(band, shown, colours) for band in shown.legend()],
         "checks": [{"name": one.name, "ok": one.ok, "difference": one.difference} for one in shown.checks],
-        "labels_dropped": [{"point": label} for label in dropped],
+        "labels_dropped": [],  # no view drops a label yet: a waterfall lies down instead
         "cautions": list(analysis.cautions),
     }
     return exact_json(record)

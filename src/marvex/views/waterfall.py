@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.comparison import Kind, State
@@ -53,12 +53,11 @@ class Waterfall:
     labels_count: int = 0
     lying: bool = False
     cut: Decimal | None = None
-    dropped: list[str] = field(default_factory=list)
 
     def draw(
         self, walk: Walk, bands: Sequence[Band], framing: Framing, size: tuple[int, int], can_grow: bool
     ) -> Canvas:
-        """The picture; `dropped` then names the points whose labels found no room.
+        """The picture: in rows where columns have no room for every name and label, so that none is dropped.
 
         Parameters
         ----------
