@@ -10,9 +10,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from marvex.core.calendar import Grain
 from marvex.core.comparison import Better, Comparison, Point, Side
 from marvex.core.judging import Judged
-from marvex.core.period import Grain, Window
+from marvex.core.period import Window
 from marvex.core.units import (
     FigureFormat,
     Signs,

@@ -10,63 +10,30 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from marvex.core.calendar import parse_window
-from marvex.core.comparison import Cell, Comparison, Point, Side, State, compare, total_of
+from marvex.core.calendar import CIVIL, FINEST_FIRST, Grain, add_months
+from marvex.core.comparison import Cell, Comparison, Point, Side, Span, State, Stretch, compare, total_of
 from marvex.core.errors import MarvexError, listed, nearest
 from marvex.core.exact import change_ratio, difference, total
-from marvex.core.period import (
-    FINEST_FIRST,
-    Grain,
-    Window,
-    add_months,
-    before,
-    period_end,
-    period_start,
-    same_part,
-    whole_periods_within,
-    year_before,
-)
+from marvex.core.likeness import missing_periods, runs_of
+from marvex.core.notation import WindowReader
+from marvex.core.period import Window, before, same_part, whole_periods_within, year_before
 from marvex.core.ranking import Keep, Order, arranged, arrangement, in_order
-from marvex.core.sides import Asked, ScenarioDates, dates_of, plan_sides
-from marvex.core.survey import missing_periods, runs_of
-from marvex.core.totals import mean_of, parse_total_as
+from marvex.core.scenarios import ScenarioDates, dates_of
+from marvex.core.sides import Asked, plan_sides
+from marvex.core.totals import parse_total_as
 
 D = Decimal
 days = st.dates(date(1990, 1, 1), date(2060, 12, 31))
 
 
-@given(days, st.sampled_from(Grain))
-def test_periods_cover_every_day_once(day: date, grain: Grain) -> None:
-    start, end = period_start(day, grain), period_end(day, grain)
-    assert start <= day <= end
-    assert period_start(end, grain) == start
-    assert period_start(end + timedelta(days=1), grain) == end + timedelta(days=1)
-
-
-@given(days)
-def test_a_windows_notation_reads_back_as_itself(day: date) -> None:
-    year, week, _ = day.isocalendar()
-    forms = {
-        Grain.DAY: day.isoformat(),
-        Grain.WEEK: f"{year}-W{week:02}",
-        Grain.MONTH: f"{day.year}-{day.month:02}",
-        Grain.QUARTER: f"{day.year}-q{(day.month + 2) // 3}",
-        Grain.HALF: f"{day.year}-H{1 + day.month // 7}",
-        Grain.YEAR: f"{day.year}",
-    }
-    for grain, text in forms.items():
-        found = parse_window(text)
-        assert found == Window(period_start(day, grain), period_end(day, grain), grain)
-        assert parse_window(f"{text}/{text}") == found
-
-
 def test_an_interval_has_the_finer_grain_of_its_ends() -> None:
-    found = parse_window("2026-Q1/2026-05-17")
-    assert found == Window(date(2026, 1, 1), date(2026, 5, 17), Grain.DAY)
-    assert parse_window("budget") is None and parse_window("2026-01/2026-02/2026-03") is None
-    for wrong in ("2026-02-30", "2026-W60", "2026-05/2026-01", "0000"):
+    read = WindowReader().read
+    assert read("2026-Q1/2026-05-17") == Window(date(2026, 1, 1), date(2026, 5, 17), Grain.DAY)
+    assert read("2026-q1") == read("2026-Q1")
+    assert read("budget") is None and read("2026-01/2026-02/2026-03") is None
+    for wrong in ("2026-02-30", "2026-W60", "2026-05/2026-01", "0000", "FY2026-P13", "FY2026-W05", "latest:moon"):
         with pytest.raises(MarvexError):
-            parse_window(wrong)
+            read(wrong)
 
 
 @given(days, st.integers(1, 36), st.integers(0, 40))
@@ -75,6 +42,7 @@ def test_the_same_part_of_a_window_is_no_longer_than_the_window(start: date, mon
     whole = Window(first, add_months(first, months) - timedelta(days=1), Grain.MONTH)
     cut = whole.cut(first + timedelta(days=known * months // 2))
     for other in (year_before(cut), before(cut)):
+        assert other is not None
         assert other.first <= other.end <= other.last < whole.first or months > 12
         assert other.months() == months
         assert other.is_cut == cut.is_cut or other.end == other.last
@@ -93,14 +61,15 @@ def test_the_same_part_of_a_window_is_no_longer_than_the_window(start: date, mon
 def test_a_year_known_to_a_months_end_is_set_against_that_months_end(known: str, base_end: str) -> None:
     day = date.fromisoformat(known)
     year = Window(date(day.year, 1, 1), date(day.year, 12, 31), Grain.YEAR).cut(day)
-    assert year_before(year).end == date.fromisoformat(base_end)
+    before_it = year_before(year)
+    assert before_it is not None and before_it.end == date.fromisoformat(base_end)
 
 
 def test_whole_periods_within_a_window() -> None:
     window = Window(date(2026, 1, 10), date(2026, 12, 31), Grain.DAY, date(2026, 10, 17))
-    months = whole_periods_within(window, Grain.MONTH)
+    months = whole_periods_within(window, Grain.MONTH, CIVIL)
     assert months is not None and (months.first, months.end) == (date(2026, 2, 1), date(2026, 9, 30))
-    assert whole_periods_within(Window(date(2026, 1, 2), date(2026, 1, 30), Grain.DAY), Grain.MONTH) is None
+    assert whole_periods_within(Window(date(2026, 1, 2), date(2026, 1, 30), Grain.DAY), Grain.MONTH, CIVIL) is None
 
 
 def test_the_grain_of_data_is_what_their_dates_need() -> None:
@@ -129,7 +98,7 @@ def test_what_is_not_said_is_chosen_and_said() -> None:
     assert chosen.choices == ("against budget",)
     # In 2025 there is no budget, so that the year before is the base; in 2024 there is nothing before.
     of_2025 = plan_sides([BUDGET, ACTUAL], Asked(window="2025"))
-    assert of_2025.base is not None and of_2025.base.span.first == date(2024, 1, 1)
+    assert of_2025.base is not None and of_2025.base.first == date(2024, 1, 1)
     assert plan_sides([BUDGET, ACTUAL], Asked(window="2024")).base is None
     alone = plan_sides([ScenarioDates(None)], Asked())
     assert (alone.current.scenario, alone.base) == (None, None)
@@ -218,8 +187,9 @@ def test_one_arrangement_serves_several_comparisons() -> None:
 
 def test_cells_become_points_with_absent_sides() -> None:
     now, then = [Cell("x", D(3), 2), Cell("y", D(0), 1)], [Cell("z", D(4), 1), Cell("y", D(0), 1)]
-    found = compare(Side("a", None), Side("b", None), now, then, [(None, one) for one in "xyz"])
-    assert [point.state for point in found.points] == [State.NEW, State.NOT_MEANINGFUL, State.ENDED]
+    made = compare(now, then, [(None, one) for one in "xyz"])
+    assert [point.state for point in made] == [State.NEW, State.NOT_MEANINGFUL, State.ENDED]
+    found = Comparison(Side("a", None), Side("b", None), made, total_of(made))
     assert (found.total.current, found.total.base) == (3, 4)
     assert [point.label for point in found.absent] == ["x", "z"]
     assert total_of([]).current is None
@@ -245,8 +215,14 @@ def test_ways_to_total_and_means() -> None:
         with pytest.raises(MarvexError):
             parse_total_as(wrong)
     # 10.00 ÷ 3 with six decimals more than the amounts have; halves go away from zero.
-    assert str(mean_of(D("10.00"), 3)) == "3.33333333"
-    assert f"{mean_of(D('-0.000001'), 2):f}" == "-0.000000500000"
+    nothing = Span(())
+    assert str(parse_total_as("mean").figure(D("10.00"), None, 3, nothing)) == "3.33333333"
+    assert f"{parse_total_as('mean').figure(D('-0.000001'), None, 2, nothing):f}" == "-0.000000500000"
+    assert parse_total_as("sum", per="hours").figure(D("10.00"), D(0), 3, nothing) is None
+    # Saturday 31 October to Monday 2 November 2026: three days, one of them a working day.
+    weekend = Span((Stretch(None, date(2026, 10, 31), date(2026, 11, 2)),))
+    assert parse_total_as("sum", per_day="calendar").figure(D(6), None, 1, weekend) == 2
+    assert parse_total_as("sum", per_day="working").figure(D(6), None, 1, weekend) == 6
 
 
 def test_words_for_messages() -> None:

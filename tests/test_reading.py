@@ -118,7 +118,7 @@ def test_bad_calls_and_bad_input_are_answered_in_one_short_message(desk: Desk) -
         ("table", "ledger.csv", *by, "--for", "2026-13"): "there is no month '2026-13'",
         ("table", "ledger.csv", *by, "--where", "route=Nroth"): "Did you mean North?",
         ("table", "ledger.csv", *by, "--where", "scenario=actual"): "--of and --versus",
-        ("table", "ledger.csv", *by, "--for", "2026", "--for", "2025"): "--for is given twice",
+        ("table", "ledger.csv", *by, "--for", "2026", "--for", "2025", "--every", "month"): "--for is given twice",
         ("table", "ledger.csv", *by, "--labels", "all"): "marvex table cannot use --labels",
         ("table", "ledger.csv", *by, "--ordre", "name"): "Did you mean --order?",
         ("table", "ledger.csv", *by, "--better", "north"): "There are up, down",

@@ -127,7 +127,7 @@ def _add(box: Any, name: str, about: Option, place: str) -> None:
         box.add_argument(*words, action="store_true", default=None, **common)
         return
     # Only a table can set several comparisons side by side.
-    once = not about.repeats or (name == "versus" and place != TABLE)
+    once = not about.repeats or (name in ("for_", "versus") and place != TABLE)
     if about.choices:
         box.add_argument(*words, action=_Once, choices=about.choices, **common)
         return

@@ -14,6 +14,7 @@ from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
 
+from marvex.core.calendar import Grain
 from marvex.core.exact import ZERO, change_ratio, difference, total
 from marvex.core.period import Window
 
@@ -45,42 +46,107 @@ class State(Enum):
     NOT_MEANINGFUL = "n/m"
     NEW = "new"
     ENDED = "ended"
+    NO_BASE = "no base"
+    NO_CURRENT = "no current"
+
+
+class Basis(Enum):
+    """What the current side is measured against."""
+
+    NONE = "none"
+    SCENARIO = "scenario"
+    PRIOR = "prior"
+    YEAR_AGO = "year-ago"
+    WINDOW = "window"
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """One scenario between two days, both included; None where the table has no such column."""
+
+    scenario: str | None
+    first: date | None = None
+    last: date | None = None
+
+    @property
+    def days(self) -> int:
+        return (self.last - self.first).days + 1 if self.first and self.last else 0
 
 
 @dataclass(frozen=True, slots=True)
 class Span:
-    """One scenario between two days, both included; None where the table has no such column."""
+    """What a source is asked for as one figure: one stretch, or several that do not overlap."""
 
-    scenario: str | None
-    first: date | None
-    last: date | None
+    stretches: tuple[Stretch, ...]
+
+    @property
+    def days(self) -> int:
+        return sum(one.days for one in self.stretches)
 
 
 @dataclass(frozen=True, slots=True)
 class Side:
-    """One side of a comparison: a scenario in a window, None where the table has no such column."""
+    """One side of a comparison: a scenario in a window, None where the table has no such column.
+
+    Parameters
+    ----------
+    stretches : what it is made of, where that is not the scenario in the whole of the window.
+    """
 
     scenario: str | None
     window: Window | None
+    stretches: tuple[Stretch, ...] = ()
 
     @property
     def span(self) -> Span:
+        if self.stretches:
+            return Span(self.stretches)
         if self.window is None:
-            return Span(self.scenario, None, None)
-        return Span(self.scenario, self.window.first, self.window.end)
+            return Span((Stretch(self.scenario),))
+        return Span((Stretch(self.scenario, self.window.first, self.window.end),))
+
+    @property
+    def first(self) -> date | None:
+        return self.window.first if self.window else None
+
+    @property
+    def last(self) -> date | None:
+        return self.window.end if self.window else None
+
+    @property
+    def in_use(self) -> str | None:
+        """The scenario of its rows: of an outlook, the one where there is but one in the window."""
+        found = {one.scenario for one in self.stretches}
+        return found.pop() if len(found) == 1 else self.scenario
+
+
+@dataclass(frozen=True, slots=True)
+class Pair:
+    """What one point along time sets against what; a side is None where it has no namesake.
+
+    `period` is the one that the point is named by.
+    """
+
+    period: Window
+    current: Side | None
+    base: Side | None
 
 
 @dataclass(frozen=True, slots=True)
 class Cell:
-    """The exact total of one category in one span, and how many rows it is made of (at least one).
+    """The exact figure of one category in one span, and how many rows it is made of (at least one).
 
-    `row` is the row's own number where each row of a list is a category of its own.
+    Parameters
+    ----------
+    row : the row's own number where each row of a list is a category of its own.
+    place : which of the spans asked for it is of.
     """
 
     category: str
     amount: Decimal
     rows: int
     row: int | None = None
+    place: int = 0
 
     @property
     def key(self) -> tuple[int | None, str]:
@@ -89,14 +155,24 @@ class Cell:
 
 @dataclass(frozen=True, slots=True)
 class Point:
-    """One category (or a total) with its two sides; None is absent, never zero."""
+    """One category, period or total with its two sides; None is absent, never zero.
+
+    Parameters
+    ----------
+    gathered : how many categories "Other" stands for; 0 for a category of its own.
+    row : the row's own number where each row of a list is a category.
+    panel : the category whose panel a point along time is in.
+    pair : what a point along time sets against what; other points have the sides of their comparison.
+    """
 
     label: str
     current: Decimal | None
     base: Decimal | None
     kind: Kind = Kind.POINT
-    gathered: int = 0  # how many categories "Other" stands for; 0 for a category of its own
-    row: int | None = None  # the row's own number where each row of a list is a category
+    gathered: int = 0
+    row: int | None = None
+    panel: str | None = None
+    pair: Pair | None = None
 
     @property
     def key(self) -> tuple[int | None, str]:
@@ -126,6 +202,8 @@ class Point:
 
     @property
     def state(self) -> State:
+        if self.pair is not None and None in (self.current, self.base):
+            return State.NO_CURRENT if self.current is None else State.NO_BASE
         if self.base is None:
             return State.NEW
         if self.current is None:
@@ -139,47 +217,60 @@ class Point:
 
 @dataclass(frozen=True, slots=True)
 class Comparison:
-    """All points of one comparison, in order, with their total."""
+    """All points of one comparison, in order, with their totals.
+
+    Parameters
+    ----------
+    every : the grain of the points where time is the axis.
+    panel_totals : the total of each category, where each is a panel.
+    has_total : whether the total is one of the points shown; not where they overlap, or are chained.
+    """
 
     current: Side
     base: Side | None
     points: tuple[Point, ...]
     total: Point
+    basis: Basis = Basis.SCENARIO
+    every: Grain | None = None
+    panel_totals: tuple[Point, ...] = ()
+    has_total: bool = True
 
     @property
     def absent(self) -> tuple[Point, ...]:
-        """The points that have one side only, where there is a base at all."""
+        """The categories that have one side only, where there is a base at all."""
         if self.base is None:
             return ()
-        return tuple(point for point in self.points if point.state in (State.NEW, State.ENDED))
+        categories = self.panel_totals if self.every else self.points
+        return tuple(point for point in categories if point.state in (State.NEW, State.ENDED))
+
+    @property
+    def headline(self) -> Point:
+        """The point that says how it stands: the total, or along time without one the last that has a figure."""
+        if self.has_total:
+            return self.total
+        return next((one for one in reversed(self.points) if one.current is not None), self.total)
 
 
 def compare(
-    current: Side,
-    base: Side | None,
     cells_of_current: Sequence[Cell],
     cells_of_base: Sequence[Cell],
     appearance: Sequence[tuple[int | None, str]],
-    whole: Point | None = None,
-) -> Comparison:
-    """Points for every category that has a cell on either side, in the order given.
+) -> tuple[Point, ...]:
+    """A point for every category that has a cell on either side, in the order given.
 
     Parameters
     ----------
     appearance : the keys of all cells, in the order in which the source gives them.
-    whole : the total, where figures do not add up to it; otherwise it is their sum.
 
-    >>> sides = Side("actual", None), Side("budget", None)
     >>> fuel = Cell("Fuel", Decimal(77), 1), Cell("Fuel", Decimal(70), 1)
-    >>> compare(*sides, [fuel[0]], [fuel[1]], [(None, "Fuel")]).points[0].change_ratio
+    >>> compare([fuel[0]], [fuel[1]], [(None, "Fuel")])[0].change_ratio
     Fraction(1, 10)
     """
     now = {cell.key: cell.amount for cell in cells_of_current}
     then = {cell.key: cell.amount for cell in cells_of_base}
-    points = tuple(
+    return tuple(
         Point(key[1], now.get(key), then.get(key), row=key[0]) for key in appearance if key in now or key in then
     )
-    return Comparison(current, base, points, whole or total_of(points))
 
 
 def hidden_total(points: Sequence[Point]) -> Point | None:

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from itertools import groupby
 
 from marvex.core.comparison import Better, Comparison, Kind, Point
-from marvex.core.ranking import Place, places
+from marvex.core.ranking import places
 from marvex.core.rules import Band, Rule, measures_of
 
 
@@ -31,18 +32,19 @@ def judged_steps(comparison: Comparison, rule: Rule, better: Better) -> tuple[Ju
     return tuple(Judged(step, one.band) for step, one in zip(steps, judged, strict=True))
 
 
-def judged_total(comparison: Comparison, rule: Rule, better: Better) -> Judged:
-    """The total with its band; it has neither share nor rank."""
+def judged_total(comparison: Comparison, total: Point, rule: Rule, better: Better) -> Judged:
+    """A total with its band; it has neither share nor rank."""
     if comparison.base is None:
-        return Judged(comparison.total, None)
-    return Judged(comparison.total, rule.judge(measures_of(comparison.total, better)))
+        return Judged(total, None)
+    return Judged(total, rule.judge(measures_of(total, better)))
 
 
 def _judged(comparison: Comparison, points: Sequence[Point], rule: Rule, better: Better) -> tuple[Judged, ...]:
     if comparison.base is None:
         return tuple(Judged(point, None) for point in points)
-
-    def band(point: Point, place: Place) -> Band:
-        return rule.judge(measures_of(point, better, place.share, place.rank))
-
-    return tuple(Judged(p, band(p, place)) for p, place in zip(points, places(points), strict=True))
+    judged = []
+    for _, panel in groupby(points, key=lambda point: point.panel):
+        fellows = tuple(panel)
+        for point, place in zip(fellows, places(fellows), strict=True):
+            judged.append(Judged(point, rule.judge(measures_of(point, better, place.share, place.rank))))
+    return tuple(judged)

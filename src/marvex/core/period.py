@@ -1,85 +1,39 @@
-"""Grains, periods and windows of the civil calendar, and the arithmetic between them.
+"""Windows: runs of whole periods, whole or part filled, and those that stand before them.
 
-What a window is called in a command is read in `calendar`; what it is called in a picture
-is said in `wording`.
+The periods themselves are cut by a `calendar`; what a window is called in a command is read in
+`notation`, and what it is called in a picture is said in `wording`.
 """
 
 from __future__ import annotations
 
-import calendar
+from collections.abc import Callable
 from dataclasses import dataclass, replace
-from datetime import date, timedelta
+from datetime import date
 from enum import Enum
 
-ONE_DAY = timedelta(days=1)
+from marvex.core.calendar import CIVIL, ONE_DAY, Calendar, Grain, WeekYears, add_months, month_end
 
-
-class Grain(Enum):
-    """A length of period, by the number of months in it, where it is made of months."""
-
-    DAY = "day"
-    WEEK = "week"
-    MONTH = "month"
-    QUARTER = "quarter"
-    HALF = "half"
-    YEAR = "year"
-
-    @property
-    def months(self) -> int:
-        """Months in a period of this grain; 0 for days and weeks."""
-        return _MONTHS.get(self, 0)
-
-
-_MONTHS = {Grain.MONTH: 1, Grain.QUARTER: 3, Grain.HALF: 6, Grain.YEAR: 12}
-FINEST_FIRST = tuple(Grain)
-
-
-def month_end(day: date) -> date:
-    """The last day of the month that `day` is in."""
-    return day.replace(day=calendar.monthrange(day.year, day.month)[1])
-
-
-def add_months(day: date, months: int) -> date:
-    """The same day of the month `months` later, or that month's last day where it has no such day.
-
-    >>> add_months(date(2024, 2, 29), -12)
-    datetime.date(2023, 2, 28)
-    """
-    years, month = divmod(day.month - 1 + months, 12)
-    first = date(day.year + years, month + 1, 1)
-    return first.replace(day=min(day.day, month_end(first).day))
-
-
-def period_start(day: date, grain: Grain) -> date:
-    """The first day of the period of that grain that holds `day`; weeks start on Monday (ISO 8601)."""
-    if grain is Grain.DAY:
-        return day
-    if grain is Grain.WEEK:
-        return day - timedelta(days=day.weekday())
-    return date(day.year, (day.month - 1) // grain.months * grain.months + 1, 1)
-
-
-def period_end(day: date, grain: Grain) -> date:
-    """The last day of the period of that grain that holds `day`."""
-    start = period_start(day, grain)
-    if grain is Grain.DAY:
-        return start
-    if grain is Grain.WEEK:
-        return start + timedelta(days=6)
-    return add_months(start, grain.months) - ONE_DAY
+DAYS_OF_52_WEEKS = 364
 
 
 @dataclass(frozen=True, slots=True)
 class Window:
     """A run of whole periods of one grain, possibly cut: from `first` to `last`, both included.
 
-    `last` is where the whole window ends; `known_to`, where set, is the day to which it is filled.
+    Parameters
+    ----------
+    last : where the whole window ends.
+    known_to : the day to which it is filled, where that is before its end.
+    calendar : the calendar whose periods of `grain` it is made of.
+    to_date_of : the grain of which it is a part to date, such as the quarter so far.
     """
 
     first: date
     last: date
     grain: Grain
     known_to: date | None = None
+    calendar: Calendar = CIVIL
+    to_date_of: Grain | None = None
 
     @property
     def end(self) -> date:
@@ -94,9 +48,15 @@ class Window:
     def days(self) -> int:
         return (self.end - self.first).days + 1
 
+    @property
+    def is_whole(self) -> bool:
+        """Whether it begins and ends with a whole period of its grain."""
+        calendar, grain = self.calendar, self.grain
+        return calendar.start(self.first, grain) == self.first and calendar.end(self.end, grain) == self.end
+
     def cut(self, to: date) -> Window:
         """The same window, filled to that day only; unchanged where it ends no later."""
-        return replace(self, known_to=to) if to < self.last else replace(self, known_to=None)
+        return replace(self, known_to=to if to < self.last else None)
 
     def overlaps(self, first: date, last: date) -> bool:
         return self.first <= last and first <= self.end
@@ -108,26 +68,105 @@ class Window:
         return (self.last.year - self.first.year) * 12 + self.last.month - self.first.month + 1
 
 
-def year_before(window: Window) -> Window:
-    """The window's namesake a year earlier, cut to the same part.
+def period_of(day: date, grain: Grain, calendar: Calendar = CIVIL) -> Window:
+    """The period of that grain that holds a day."""
+    return Window(calendar.start(day, grain), calendar.end(day, grain), grain, None, calendar)
 
-    A window of whole months, or one that is known to a month's end, stays so over 29 February.
+
+def previous(period: Window) -> Window:
+    """The period of the same grain before the one that a window begins in."""
+    first = period.calendar.start(period.first, period.grain)
+    return period_of(first - ONE_DAY, period.grain, period.calendar)
+
+
+def periods_within(window: Window, grain: Grain, calendar: Calendar) -> tuple[Window, ...]:
+    """The periods of a grain that a window touches up to its end, the first and last cut to it.
+
+    >>> half = Window(date(2026, 1, 1), date(2026, 6, 30), Grain.HALF, date(2026, 2, 17))
+    >>> [(one.last, one.end) for one in periods_within(half, Grain.MONTH, CIVIL)][1]
+    (datetime.date(2026, 2, 28), datetime.date(2026, 2, 17))
     """
-    if window.grain is Grain.WEEK:
-        return _same_weeks_a_year_before(window)
-    return Window(_year_back(window.first), _end_year_back(window.last), window.grain, _cut_back(window))
+    periods = []
+    day = window.first
+    while day <= window.end:
+        whole = period_of(day, grain, calendar)
+        period = replace(whole, first=day, last=min(whole.last, window.last))
+        periods.append(period.cut(window.end))
+        if whole.last >= window.end:
+            break
+        day = whole.last + ONE_DAY
+    return tuple(periods)
+
+
+def whole_periods_within(window: Window, grain: Grain, calendar: Calendar) -> Window | None:
+    """The part of the window that is whole periods of a grain, or None where there is none."""
+    first = window.first
+    if calendar.start(first, grain) != first:
+        first = calendar.end(first, grain) + ONE_DAY
+    end = window.end
+    if calendar.end(end, grain) != end:
+        end = calendar.start(end, grain) - ONE_DAY
+    if end < first:
+        return None
+    return replace(window, first=first, known_to=end if end < window.last else None)
+
+
+class Reach(Enum):
+    """How far back from its end a window is widened."""
+
+    PERIOD = "period"
+    QUARTER_TO_DATE = "quarter-to-date"
+    YEAR_TO_DATE = "year-to-date"
+    ROLLING = "rolling"
+
+
+@dataclass(frozen=True, slots=True)
+class Widening:
+    """`year-to-date`, `rolling:12`: a reach, and how many periods where it is rolling."""
+
+    reach: Reach
+    count: int = 0
+
+
+def widened(window: Window, widening: Widening, calendar: Calendar) -> Window:
+    """The window widened backwards from its end.
+
+    >>> june = Window(date(2026, 6, 1), date(2026, 6, 30), Grain.MONTH)
+    >>> widened(june, Widening(Reach.ROLLING, 12), CIVIL).first
+    datetime.date(2025, 7, 1)
+    """
+    if widening.reach is Reach.PERIOD:
+        return window
+    if widening.reach is Reach.ROLLING:
+        period = period_of(window.last, window.grain, window.calendar)
+        for _ in range(widening.count - 1):
+            period = previous(period)
+        return replace(window, first=period.first)
+    grain = Grain.YEAR if widening.reach is Reach.YEAR_TO_DATE else Grain.QUARTER
+    whole = period_of(window.end, grain, calendar)
+    wide = replace(window, first=whole.first, last=min(window.last, whole.last), known_to=None)
+    return replace(wide.cut(window.end), calendar=calendar, to_date_of=grain)
 
 
 def before(window: Window) -> Window:
-    """The window of the same length just before it, cut to the same part where it is cut."""
-    months = window.months()
+    """The window of the same length just before it; of a part, the same part of the one before."""
+    calendar = window.calendar
+    within = window.to_date_of or window.grain
+    whole = period_of(window.first, within, calendar)
+    if window.last <= whole.last:
+        return _in_place(window, whole, period_of(whole.first - ONE_DAY, within, calendar))
     last = window.first - ONE_DAY
+    months = None if calendar.weeks_make_years else window.months()
     if months is not None:
         first = add_months(window.first, -months)
+    elif calendar.start(window.first, window.grain) == window.first:
+        period = window
+        for _ in periods_within(replace(window, known_to=None), window.grain, calendar):
+            period = previous(period)
+        first = period.first
     else:
         first = window.first - (window.last - window.first) - ONE_DAY
-    whole = Window(first, last, window.grain)
-    return same_part(window, whole)
+    return same_part(window, Window(first, last, window.grain, None, calendar))
 
 
 def same_part(window: Window, other: Window) -> Window:
@@ -137,49 +176,113 @@ def same_part(window: Window, other: Window) -> Window:
     >>> same_part(october, Window(date(2026, 9, 1), date(2026, 9, 30), Grain.MONTH)).end
     datetime.date(2026, 9, 17)
     """
-    if not window.is_cut:
-        return other
-    if window.months() is None or other.months() is None:
-        return other.cut(other.first + (window.end - window.first))
-    months = (window.end.year - window.first.year) * 12 + window.end.month - window.first.month
+    return other.cut(_same_day(window.end, window, other)) if window.is_cut else other
+
+
+def _in_place(window: Window, whole: Window, other: Window) -> Window:
+    """The part of `other` that is in the same place as `window` is in `whole`."""
+    first = other.first if window.first == whole.first else _same_day(window.first, whole, other)
+    last = other.last if window.last == whole.last else _same_day(window.last, whole, other)
+    moved = replace(window, first=first, last=last, known_to=None)
+    return moved.cut(_same_day(window.end, whole, other)) if window.is_cut else moved
+
+
+def _same_day(day: date, whole: Window, other: Window) -> date:
+    """The day of `other` in the place that `day` has in `whole`; a month's end stays one."""
+    if whole.months() is None or other.months() is None:
+        return min(other.first + (day - whole.first), other.last)
+    months = (day.year - whole.first.year) * 12 + day.month - whole.first.month
     to = add_months(other.first, months)
-    if window.end == month_end(window.end):
-        return other.cut(month_end(to))
-    return other.cut(to.replace(day=min(window.end.day, month_end(to).day)))
+    if day == month_end(day) and day != whole.first:
+        return min(month_end(to), other.last)
+    return min(to.replace(day=min(day.day, month_end(to).day)), other.last)
 
 
-def whole_periods_within(window: Window, grain: Grain) -> Window | None:
-    """The part of the window that is whole periods of a grain, or None where there is none."""
-    first = window.first
-    if period_start(first, grain) != first:
-        first = period_end(first, grain) + ONE_DAY
-    end = window.end
-    if period_end(end, grain) != end:
-        end = period_start(end, grain) - ONE_DAY
-    if end < first:
+@dataclass(frozen=True, slots=True)
+class Pairing:
+    """How days are paired a year apart.
+
+    Parameters
+    ----------
+    by_weekday : with the same weekday, 364 days before, instead of with the same date.
+    leap_on_feb28 : a 29 February goes with 28 February; otherwise it has no namesake.
+    """
+
+    by_weekday: bool = False
+    leap_on_feb28: bool = False
+
+
+def year_before(window: Window, pairing: Pairing = Pairing()) -> Window | None:
+    """The window's namesake a year earlier, filled to the same part; None where there is none.
+
+    Weeks go by their numbers, and so do the periods of a calendar of weeks; whole months stay so
+    over 29 February; all else goes by date.
+
+    >>> year_before(Window(date(2024, 2, 1), date(2024, 2, 29), Grain.MONTH)).last
+    datetime.date(2023, 2, 28)
+    >>> year_before(Window(date(2024, 2, 29), date(2024, 2, 29), Grain.DAY)) is None
+    True
+    """
+    namesake = _namesake(window, pairing)
+    first, last = window.first, window.last
+    while (new_first := namesake(first)) is None and first < last:
+        first += ONE_DAY
+    while (new_last := namesake(last)) is None and last > first:
+        last -= ONE_DAY
+    if new_first is None or new_last is None:
         return None
-    return replace(window, first=first, known_to=end if end < window.last else None)
+    moved = replace(
+        window, first=new_first, last=_over_leap_day(window, window.last, new_last, pairing), known_to=None
+    )
+    if not window.is_cut:
+        return moved
+    end = window.end
+    while (new_end := namesake(end)) is None:
+        end -= ONE_DAY
+    return moved.cut(_over_leap_day(window, window.end, new_end, pairing))
 
 
-def _year_back(day: date) -> date:
-    return add_months(day, -12)
+def _over_leap_day(window: Window, end: date, new_end: date, pairing: Pairing) -> date:
+    """The end a year earlier, moved to 29 February where 28 February takes that in."""
+    if pairing.by_weekday or _goes_by_weeks(window):
+        return new_end
+    is_whole_months = window.first.day == 1 and end == month_end(end)
+    takes_leap_day = pairing.leap_on_feb28 and (end.month, end.day) == (2, 28)
+    return month_end(new_end) if is_whole_months or takes_leap_day else new_end
 
 
-def _end_year_back(day: date) -> date:
-    back = add_months(day, -12)
-    return month_end(back) if day == month_end(day) else back
+def _goes_by_weeks(window: Window) -> bool:
+    return window.calendar.weeks_make_years or window.grain is Grain.WEEK
 
 
-def _cut_back(window: Window) -> date | None:
-    return _end_year_back(window.end) if window.is_cut else None
+def _namesake(window: Window, pairing: Pairing) -> Callable[[date], date | None]:
+    """What a day of the window is paired with a year earlier."""
+    calendar = window.calendar
+    if pairing.by_weekday:
+        return lambda day: day - DAYS_OF_52_WEEKS * ONE_DAY
+    if isinstance(calendar, WeekYears):
+        return lambda day: _same_day_of_week_year(day, calendar)
+    if window.grain is Grain.WEEK:
+        return _same_day_of_iso_year
+    return lambda day: _same_date(day, pairing)
 
 
-def _same_weeks_a_year_before(window: Window) -> Window:
-    year, week, _ = window.first.isocalendar()
-    weeks = (window.last - window.first).days // 7
+def _same_date(day: date, pairing: Pairing) -> date | None:
+    is_leap_day = (day.month, day.day) == (2, 29)
+    return None if is_leap_day and not pairing.leap_on_feb28 else add_months(day, -12)
+
+
+def _same_day_of_week_year(day: date, calendar: WeekYears) -> date | None:
+    place = calendar.place(day, Grain.DAY)
     try:
-        first = date.fromisocalendar(year - 1, week, 1)
-    except ValueError:  # a week 53 has no namesake: the year's last week stands for it
-        first = date.fromisocalendar(year - 1, week - 1, 1)
-    whole = Window(first, first + timedelta(days=7 * weeks + 6), window.grain)
-    return same_part(window, whole)
+        return calendar.first_day(replace(place, year=place.year - 1), Grain.DAY)
+    except ValueError:
+        return None
+
+
+def _same_day_of_iso_year(day: date) -> date | None:
+    year, week, weekday = day.isocalendar()
+    try:
+        return date.fromisocalendar(year - 1, week, weekday)
+    except ValueError:
+        return None

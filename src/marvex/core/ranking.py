@@ -74,6 +74,36 @@ def arranged(comparison: Comparison, plan: Arrangement, other: Point | None = No
     return replace(comparison, points=tuple(points))
 
 
+def by_panel(comparison: Comparison) -> Comparison:
+    """The comparison as though each panel were one point, its total: what panels are put in order by."""
+    return replace(
+        comparison, points=tuple(replace(one, label=one.panel or "", panel=None) for one in comparison.panel_totals)
+    )
+
+
+def arranged_panels(
+    comparison: Comparison, plan: Arrangement, other: Sequence[Point], other_total: Point | None
+) -> Comparison:
+    """The comparison with its panels so arranged, those gathered as one last panel, `Other (n)`.
+
+    Parameters
+    ----------
+    other, other_total : the points and the total of those gathered.
+    """
+    if not comparison.panel_totals:
+        return comparison
+    points, totals = [], []
+    for _, panel in plan.shown:
+        points += [one for one in comparison.points if one.panel == panel]
+        totals += [one for one in comparison.panel_totals if one.panel == panel]
+    if other_total is not None:
+        size = len(plan.gathered)
+        labels = {one.label for one in comparison.points}
+        points += [replace(one, panel=f"Other ({size})", gathered=size) for one in other if one.label in labels]
+        totals.append(replace(other_total, panel=f"Other ({size})", gathered=size))
+    return replace(comparison, points=tuple(points), panel_totals=tuple(totals))
+
+
 def in_order(points: Sequence[Point], order: Order) -> tuple[Point, ...]:
     """The points, largest first, absent figures last; by name from A to Z."""
     if order is Order.GIVEN:

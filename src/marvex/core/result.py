@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from decimal import Decimal
+from itertools import groupby
 
 from marvex.core.comparison import Better, Comparison
 from marvex.core.judging import Judged
@@ -42,10 +43,22 @@ class JudgedComparison:
     comparison: Comparison
     rule: Rule
     points: tuple[Judged, ...]
+    panel_totals: tuple[Judged, ...]
     total: Judged
     names: SideNames
     ties_out: Check
     rows_used: int
+
+    @property
+    def shown(self) -> tuple[Judged, ...]:
+        """All points in the order in which they are shown: each panel with its total, and the total."""
+        found = []
+        totals = {one.point.panel: one for one in self.panel_totals}
+        for panel, points in groupby(self.points, key=lambda one: one.point.panel):
+            found += list(points)
+            if panel in totals and self.comparison.has_total:
+                found.append(totals[panel])
+        return (*found, self.total) if self.comparison.has_total else tuple(found)
 
 
 @dataclass(frozen=True, slots=True)

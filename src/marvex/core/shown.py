@@ -57,9 +57,7 @@ class Shown:
 def shown_table(analysis: Analysis) -> Shown:
     """Every comparison's points, each followed by its total."""
     points = tuple(
-        ShownPoint(judged, place)
-        for place, one in enumerate(analysis.comparisons)
-        for judged in (*one.points, one.total)
+        ShownPoint(judged, place) for place, one in enumerate(analysis.comparisons) for judged in one.shown
     )
     return Shown("table", analysis, points, tuple(one.ties_out for one in analysis.comparisons[:1]))
 

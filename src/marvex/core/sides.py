@@ -1,205 +1,215 @@
 """Which days of which scenario are set against which: defaults, bases, like for like.
 
 Takes what a source knows of its scenarios and the words of the call, and gives the two sides
-of a comparison with what has to be said about them.
+of a comparison, period by period where time is the axis, with what has to be said about them.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import date, timedelta
+from dataclasses import dataclass, replace
+from datetime import date
 
-from marvex.core.calendar import NOTATIONS, parse_window, year_of
-from marvex.core.comparison import Side
+from marvex.core import timeline
+from marvex.core.calendar import CIVIL, Calendar, Grain, coarsest
+from marvex.core.comparison import Basis, Pair, Side
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.period import (
-    FINEST_FIRST,
-    Grain,
-    Window,
-    before,
-    period_end,
-    period_start,
-    same_part,
-    whole_periods_within,
-    year_before,
-)
+from marvex.core.likeness import differences, unlike
+from marvex.core.notation import NOTATIONS, WindowReader, notation
+from marvex.core.period import Pairing, Widening, Window, period_of, whole_periods_within, widened
+from marvex.core.scenarios import PLANNED_NAMES, ScenarioDates, current_scenarios, joined, scenario_named
+from marvex.core.timeline import Base
 
-ACTUAL_NAMES = ("actual", "actuals")
-PLANNED_NAMES = ("budget", "plan", "forecast")
-A_WEEK = timedelta(days=7)  # a side that lacks less at an end had no rows on its first or last days
 NAMED_BASES = ("prior", "year-ago", "none")
 
 
 @dataclass(frozen=True, slots=True)
-class ScenarioDates:
-    """How far one scenario runs: its first day, the last day its dates stand for, and its grain.
-
-    `name` is None in a table without scenarios; the days are None in one without dates.
-    """
-
-    name: str | None
-    first: date | None = None
-    last: date | None = None
-    grain: Grain | None = None
-
-    @property
-    def spoken(self) -> str:
-        return self.name or "data"
-
-
-def dates_of(name: str | None, days: Sequence[date], written: Grain | None = None) -> ScenarioDates:
-    """How far a scenario with rows on these days runs.
+class Asked:
+    """What the call says about the two sides, as it says it; None where it says nothing.
 
     Parameters
     ----------
-    written : the grain that all of the dates are written in, such as months, where it is none of days.
-
-    Days that are all starts, or all ends, of some grain mean the coarsest such grain and stand for
-    whole periods; a lone day is itself.
-
-    >>> dates_of("budget", [date(2026, 1, 1), date(2026, 2, 1)]).last
-    datetime.date(2026, 2, 28)
+    window, scenario, versus : `--for`, `--of` and `--versus` as written.
+    as_of : the data are known to here.
+    whole : keep the whole base where the current window is part filled.
+    calendar : the reporting calendar.
+    along_time : time is the axis, one point a period of the grain `every`.
+    span, running : how far the window, or each point, is widened.
+    pairing : how days are paired a year apart.
     """
-    if not days:
-        return ScenarioDates(name)
-    grain = written or _grain_of(days)
-    return ScenarioDates(name, period_start(min(days), grain), period_end(max(days), grain), grain)
-
-
-def _grain_of(days: Sequence[date]) -> Grain:
-    if len(set(days)) == 1:
-        return Grain.DAY
-    for grain in reversed(FINEST_FIRST):
-        if all(day == period_start(day, grain) for day in days):
-            return grain
-        if all(day == period_end(day, grain) for day in days):
-            return grain
-    return Grain.DAY
-
-
-@dataclass(frozen=True, slots=True)
-class Asked:
-    """What the call says about the two sides, as it says it; None where it says nothing."""
 
     window: str | None = None
     scenario: str | None = None
     versus: str | None = None
     as_of: date | None = None
     whole: bool = False
+    calendar: Calendar = CIVIL
+    along_time: bool = False
+    every: Grain | None = None
+    span: Widening | None = None
+    running: Widening | None = None
+    pairing: Pairing | None = None
 
 
 @dataclass(frozen=True, slots=True)
-class Sides:
-    """The two sides, the choices that were made where the call left them open, and the cautions."""
+class Plan:
+    """The two sides, the choices that were made where the call left them open, and the cautions.
+
+    Parameters
+    ----------
+    pairs : what each point along time sets against what; empty where time is not the axis.
+    every : the grain of those points.
+    has_total : whether the points have a total that means anything.
+    """
 
     current: Side
     base: Side | None
+    basis: Basis
     choices: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
+    pairs: tuple[Pair, ...] = ()
+    every: Grain | None = None
+    has_total: bool = True
 
 
-def plan_sides(known: Sequence[ScenarioDates], asked: Asked) -> Sides:
+def plan_sides(known: Sequence[ScenarioDates], asked: Asked) -> Plan:
     """The current side and its base, cut like for like.
 
     Raises MarvexError where a scenario or a window is not there.
     """
-    of = _current_scenario(known, asked.scenario)
-    window = _current_window(of, asked)
-    base_of, base_window, choice = _base(known, of, window, asked)
-    if asked.whole:
-        # Shown whole, the current side is still only as full as its data.
-        cautions = _caution_whole(window, base_window)
-        window, base_window = _uncut(window), _uncut(base_window)
-    else:
-        cautions = ()
-        window, base_window, trimmed = _trim_to_grain(of, base_of, window, base_window)
-        cautions += trimmed
-    if base_of is None:
-        return Sides(Side(of.name, window), None, choice, cautions)
-    if base_window is not None and base_window.months() != (window.months() if window else None):
-        cautions += _caution_lengths(window, base_window)
-    if base_window is not None:
-        cautions += _check_base_has_data(base_of, base_window)
-    return Sides(Side(of.name, window), Side(base_of.name, base_window), choice, cautions)
+    of, forecast = current_scenarios(known, asked.scenario)
+    window, chosen = _current_window(of, asked, is_outlook=forecast is not None)
+    base, choice = _base(known, of, window, asked, is_outlook=forecast is not None)
+    _check_pairing(base, asked)
+    return _planned(of, forecast, base, window, asked, (*chosen, *choice))
 
 
-def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | None, asked: Asked) -> Sides:
+def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | None, asked: Asked) -> Plan:
     """The sides of a table that has both as columns, over the same days where it has dates."""
     by_name = {one.name: one for one in known}
     of = by_name.get(current, ScenarioDates(current))  # a column without a figure has no days either
-    window = _current_window(of, asked)
-    return Sides(Side(current, window), Side(base, window) if base else None)
+    window, chosen = _current_window(of, asked, is_outlook=False)
+    found = Base(Basis.SCENARIO, by_name.get(base, ScenarioDates(base))) if base else Base(Basis.NONE)
+    _check_pairing(found, asked)
+    return _planned(of, None, found, window, asked, chosen)
 
 
-def _current_scenario(known: Sequence[ScenarioDates], asked: str | None) -> ScenarioDates:
-    names = [one.name for one in known if one.name is not None]
-    if asked is not None:
-        found = _scenario_named(known, asked)
-        if found is None and not names:
-            raise MarvexError(
-                f"--of {asked}: the data have no scenarios",
-                "Leave --of out, or name the column with --scenario.",
-            )
-        if found is None:
-            raise MarvexError(
-                f"no scenario '{asked}' in the data; there are {listed(names)}", did_you_mean(asked, names)
-            )
-        return found
-    if len(known) == 1:
-        return known[0]
-    for name in ACTUAL_NAMES:
-        if found := _scenario_named(known, name):
-            return found
-    raise MarvexError(
-        f"none of the scenarios is named actual: there are {listed(names)}", "Name the current one with --of."
-    )
+def _planned(
+    of: ScenarioDates,
+    forecast: ScenarioDates | None,
+    base: Base,
+    window: Window | None,
+    asked: Asked,
+    choices: tuple[str, ...],
+) -> Plan:
+    """The plan, once it is known which window of which scenario is set against what."""
+    if window is None:
+        against = base.dates.side(None) if base.dates else None
+        return Plan(of.side(None), against, base.basis, choices)
+    known_to = asked.as_of or of.last
+    assert known_to is not None
+    kept_at = [one for one in (of, forecast, base.dates) if one is not None]
+    every = timeline.grain_along(window, asked.every, kept_at, asked.calendar) if asked.along_time else None
+    if forecast is not None:
+        grain = coarsest(
+            every or timeline.grain_along(window, None, kept_at, asked.calendar), forecast.grain or Grain.DAY
+        )
+        whole_of = of
+        of = joined(of, forecast, grain, known_to, asked.calendar)
+        known_to = window.last
+        choices += (_join_said(of),)
+        base = replace(base, dates=of) if base.dates is whole_of else base
+    window, cautions = timeline.by_whole_weeks(window, every, asked.calendar)
+    if not asked.whole:
+        window, trimmed = _trim_to_grain(of, base, window, asked.calendar)
+        cautions += trimmed
+    filled = window.cut(min(known_to, window.end))
+    pairs: tuple[Pair, ...] = ()
+    if every is not None:
+        pairs = timeline.pairs_along(window, filled.end, every, of, base, asked)
+        cautions += timeline.stumps(pairs)
+        current, against = timeline.sides_of(pairs, filled, of, base, window)
+    else:
+        current = of.side(filled)
+        base_window = base.window_for(window)
+        if base.basis is not Basis.NONE and base_window is None:
+            raise _no_namesake(window)
+        if asked.whole and base_window is not None:
+            base_window = timeline.with_last_week(window, base_window, base)
+        against = base.dates.side(base_window) if base.dates and base_window else None
+    _check_base_has_data(base, against, asked)
+    cautions += unlike(of, window, base, asked.whole, filled)
+    cautions += differences(of, current, base, against, pairs, every, asked.calendar)
+    has_total = base.basis is not Basis.PRIOR and asked.running is None if every else True
+    return Plan(current, against, base.basis, choices, cautions, pairs, every, has_total)
 
 
-def _scenario_named(known: Sequence[ScenarioDates], name: str) -> ScenarioDates | None:
-    return next((one for one in known if one.name and one.name.casefold() == name.casefold()), None)
-
-
-def _current_window(of: ScenarioDates, asked: Asked) -> Window | None:
+def _current_window(of: ScenarioDates, asked: Asked, *, is_outlook: bool) -> tuple[Window | None, tuple[str, ...]]:
+    """The current window, cut to what is known unless the whole is wanted, and what was chosen."""
     if of.first is None or of.last is None:
         if asked.window is not None:
             raise MarvexError(f"--for {asked.window}: the data have no dates", "Name the column with --date.")
-        return None
+        if asked.along_time:
+            raise MarvexError("--every: the data have no dates", "Name the column with --date.")
+        return None, ()
     known_to = asked.as_of or of.last
+    chosen: tuple[str, ...] = ()
     if asked.window is None:
-        window = year_of(known_to)
+        window = period_of(known_to, Grain.YEAR, asked.calendar)
     else:
-        parsed = parse_window(asked.window)
+        parsed = _reader(of, asked).read(asked.window)
         if parsed is None:
             raise MarvexError(f"--for '{asked.window}' is not a window", f"Write {NOTATIONS}.")
         window = parsed
-    if not window.overlaps(of.first, min(of.last, known_to)):
+        if "latest" in asked.window.casefold():
+            chosen = (f"--for {asked.window} is {_written(window)}, {of.spoken} being known to {known_to}",)
+    filled = window.cut(known_to)
+    if asked.span is not None:
+        window = filled = widened(filled, asked.span, asked.calendar)
+    if not filled.overlaps(of.first, min(of.last, known_to)):
         raise MarvexError(
             f"no {of.spoken} rows in {asked.window or window.first.year}: {of.spoken} runs {_extent(of)}",
             "Ask for a window within that.",
         )
-    return window.cut(known_to)
+    return (replace(window, known_to=None) if is_outlook or asked.whole else filled), chosen
+
+
+def _reader(of: ScenarioDates, asked: Asked) -> WindowReader:
+    return WindowReader(asked.calendar, asked.as_of or of.last, of.grain or Grain.DAY)
+
+
+def _written(window: Window) -> str:
+    """A window as it could be asked for."""
+    if window.calendar.end(window.first, window.grain) == window.last:
+        return notation(window)
+    return f"{window.first}/{window.last}"
+
+
+def _join_said(of: ScenarioDates) -> str:
+    assert of.outlook is not None
+    one = of.outlook
+    return f"{one.actual.spoken} to {one.actual_to}, {one.forecast.spoken} from the day after"
 
 
 def _base(
-    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: Asked
-) -> tuple[ScenarioDates | None, Window | None, tuple[str, ...]]:
-    """The base's scenario and window, and what was chosen where the call does not say."""
+    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: Asked, *, is_outlook: bool
+) -> tuple[Base, tuple[str, ...]]:
+    """What the base is, and what was chosen where the call does not say."""
     if asked.versus is None:
-        return _default_base(known, of, window)
-    found = _scenario_named(known, asked.versus)
+        return _default_base(known, of, window, asked)
+    found = scenario_named(known, asked.versus)
     if found is not None:
-        if found.name == of.name:
+        if found.name == of.name and not is_outlook:
             raise MarvexError(
                 f"--versus {asked.versus}: the current side is {of.name} too",
                 "Name another with --versus or --of.",
             )
-        return found, window, ()
+        return Base(Basis.SCENARIO, found), ()
     word = asked.versus.casefold()
     if word == "none":
-        return None, None, ()
+        return Base(Basis.NONE), ()
     names = [one.name for one in known if one.name is not None]
-    parsed = None if word in NAMED_BASES else parse_window(asked.versus)
+    parsed = None if word in NAMED_BASES else _reader(of, asked).read(asked.versus)
     if word not in NAMED_BASES and parsed is None:
         raise MarvexError(
             f"--versus '{asked.versus}' is neither a scenario of the data"
@@ -209,22 +219,26 @@ def _base(
     if window is None:
         raise MarvexError(f"--versus {asked.versus}: the data have no dates", "Name the column with --date.")
     if parsed is not None:
-        return of, same_part(window, parsed), ()
-    return of, before(window) if word == "prior" else year_before(window), ()
+        return Base(Basis.WINDOW, of, parsed), ()
+    if word == "prior":
+        return Base(Basis.PRIOR, of), ()
+    return Base(Basis.YEAR_AGO, of, None, asked.pairing or Pairing()), ()
 
 
 def _default_base(
-    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None
-) -> tuple[ScenarioDates | None, Window | None, tuple[str, ...]]:
+    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: Asked
+) -> tuple[Base, tuple[str, ...]]:
+    in_outlook = [one.strip().casefold() for one in (asked.scenario or "").split("+")]
     for name in PLANNED_NAMES:
-        found = _scenario_named(known, name)
-        if found is not None and found.name != of.name and _has_data(found, window):
-            return found, window, (f"against {found.name}",)
+        found = scenario_named(known, name)
+        if found is not None and found.name != of.name and name not in in_outlook and _has_data(found, window):
+            return Base(Basis.SCENARIO, found), (f"against {found.name}",)
     if window is not None:
-        year_ago = year_before(window)
-        if _has_data(of, year_ago):
-            return of, year_ago, ("against year-ago",)
-    return None, None, ("against nothing: there is neither a plan nor a year before",)
+        year_ago = Base(Basis.YEAR_AGO, of, None, asked.pairing or Pairing())
+        before = year_ago.window_for(window)
+        if before is not None and _has_data(of, before):
+            return year_ago, ("against year-ago",)
+    return Base(Basis.NONE), ("against nothing: there is neither a plan nor a year before",)
 
 
 def _has_data(one: ScenarioDates, window: Window | None) -> bool:
@@ -233,79 +247,74 @@ def _has_data(one: ScenarioDates, window: Window | None) -> bool:
     return window.overlaps(one.first, one.last)
 
 
+def _check_pairing(base: Base, asked: Asked) -> None:
+    """`--match` and `--leap` say how days are paired a year apart, and nothing else."""
+    if asked.pairing is not None and base.basis is not Basis.YEAR_AGO:
+        raise MarvexError(
+            "--match and --leap pair days a year apart, and the base is not year-ago", "Say --versus year-ago."
+        )
+
+
 def _trim_to_grain(
-    of: ScenarioDates, base_of: ScenarioDates | None, window: Window | None, base_window: Window | None
-) -> tuple[Window | None, Window | None, tuple[str, ...]]:
-    """Both windows cut back to whole periods of the coarser grain of the two sides, where they are not."""
-    if window is None:
-        return window, base_window, ()
-    kept_at = [(one, one.grain) for one in (of, base_of) if one is not None and one.grain is not None]
-    coarsest, grain = max(kept_at, key=lambda pair: FINEST_FIRST.index(pair[1]))
+    of: ScenarioDates, base: Base, window: Window, calendar: Calendar
+) -> tuple[Window, tuple[str, ...]]:
+    """The window cut back to whole periods of the coarser grain of the two sides, where it is not."""
+    kept_at = [(one, one.grain) for one in (of, base.dates) if one is not None and one.grain is not None]
+    if not kept_at:
+        return window, ()
+    grain = coarsest(*(found for _, found in kept_at))
+    one = next(one for one, found in kept_at if found is grain)
     # Weeks fit into no month: weekly rows are in the window that their first day is in.
-    if grain is Grain.DAY or (grain is Grain.WEEK and window.months() is not None):
-        return window, base_window, ()
-    trimmed = whole_periods_within(window, grain)
+    fits_nowhere = grain is Grain.WEEK and not calendar.weeks_make_years and window.grain.months
+    if grain is Grain.DAY or fits_nowhere:
+        return window, ()
+    trimmed = whole_periods_within(window, grain, calendar)
     if trimmed is None:
         raise MarvexError(
-            f"{coarsest.spoken} is kept by {grain.value}, and no whole {grain.value} lies in "
+            f"{one.spoken} is kept by {grain.value}, and no whole {grain.value} lies in "
             f"{window.first} to {window.end}",
             "Ask for a longer window, or for another base.",
         )
-    if trimmed == window:
-        return window, base_window, ()
-    cautions = (
-        f"{coarsest.spoken} is kept by {grain.value}, so both sides are cut back to whole "
-        f"{grain.value}s: {trimmed.first} to {trimmed.end}",
-    )
-    if base_window is None or base_of is None or base_of is not of:
-        return trimmed, trimmed if base_window is not None else None, cautions
-    base_trimmed = whole_periods_within(same_part(trimmed, _uncut_window(base_window)), grain)
-    if base_trimmed is None:
+    base_window = base.window_for(trimmed)
+    if base_window is not None and whole_periods_within(base_window, grain, calendar) is None:
         raise MarvexError(
             f"no whole {grain.value} lies in the base, {base_window.first} to {base_window.end}",
             "Name another base with --versus.",
         )
-    return trimmed, base_trimmed, cautions
+    if trimmed == window:
+        return window, ()
+    caution = (
+        f"{one.spoken} is kept by {grain.value}, so both sides are cut back to whole "
+        f"{grain.plural}: {trimmed.first} to {trimmed.end}"
+    )
+    return trimmed, (caution,)
 
 
-def _uncut(window: Window | None) -> Window | None:
-    return None if window is None else _uncut_window(window)
-
-
-def _uncut_window(window: Window) -> Window:
-    return Window(window.first, window.last, window.grain)
-
-
-def _caution_whole(window: Window | None, base_window: Window | None) -> tuple[str, ...]:
-    if window is None or base_window is None or not window.is_cut:
-        return ()
-    return (
-        f"--whole keeps the whole base, though the current side is known to {window.end} only: "
-        "the two sides are not like for like",
+def _no_namesake(window: Window) -> MarvexError:
+    if window.grain is Grain.DAY:
+        return MarvexError(
+            f"there is no {window.first:%d %B} a year before {window.first.year}",
+            "--leap feb28 compares it with 28 February.",
+        )
+    return MarvexError(
+        f"{_written(window)} has no namesake: the year before has 52 weeks", "Name another base with --versus."
     )
 
 
-def _caution_lengths(window: Window | None, base_window: Window) -> tuple[str, ...]:
-    if window is None or window.days == base_window.days:
-        return ()
-    return (f"the sides differ in length: {window.days} days against {base_window.days}",)
-
-
-def _check_base_has_data(base_of: ScenarioDates, base_window: Window) -> tuple[str, ...]:
-    if base_of.first is None or base_of.last is None:
-        return ()
-    if not base_window.overlaps(base_of.first, base_of.last):
+def _check_base_has_data(base: Base, against: Side | None, asked: Asked) -> None:
+    """Raises MarvexError where the base has no rows at all."""
+    dates = base.dates
+    if against is None and base.basis is not Basis.NONE:
+        raise MarvexError("no point has a base", "Name another with --versus.")
+    if against is None or dates is None or dates.first is None or dates.last is None:
+        return
+    first, last = against.span.stretches[0].first, against.span.stretches[-1].last
+    if first and last and not (first <= dates.last and dates.first <= last):
+        named = f" in --versus {asked.versus}" if base.basis is Basis.WINDOW else ""
         raise MarvexError(
-            f"no {base_of.spoken} rows from {base_window.first} to {base_window.end}: "
-            f"{base_of.spoken} runs {_extent(base_of)}",
+            f"no {dates.spoken} rows{named} from {first} to {last}: {dates.spoken} runs {_extent(dates)}",
             "Name another base with --versus.",
         )
-    if base_window.end - base_of.last >= A_WEEK or base_of.first - base_window.first >= A_WEEK:
-        return (
-            f"the base is only partly filled: {base_of.spoken} runs {_extent(base_of)}, "
-            f"the window from {base_window.first} to {base_window.end}",
-        )
-    return ()
 
 
 def _extent(one: ScenarioDates) -> str:

@@ -54,11 +54,17 @@ def judged_at(analysis: Analysis, label: str) -> Judged:
 
     Case does not matter where only one name fits.
     """
-    one = analysis.first
-    points = [*one.points, one.total]
-    exact = [judged for judged in points if judged.point.label == label]
-    alike = exact or [judged for judged in points if judged.point.label.casefold() == label.casefold()]
+    points = analysis.first.shown
+    exact = [judged for judged in points if _name(judged.point) == label]
+    alike = exact or [judged for judged in points if _name(judged.point).casefold() == label.casefold()]
     if len(alike) == 1 or (alike and exact):
         return alike[0]
-    names = [judged.point.label for judged in points]
+    names = [_name(judged.point) for judged in points]
     raise MarvexError(f"--at: there is no '{label}'", did_you_mean(label, names, f"There are {listed(names, 6)}."))
+
+
+def _name(point: Point) -> str:
+    """What `--at` calls a point: `CATEGORY`, `PERIOD` or `CATEGORY@PERIOD`."""
+    if point.panel is None:
+        return point.label
+    return f"{point.panel}@{point.label}" if point.pair else point.panel

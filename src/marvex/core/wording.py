@@ -3,34 +3,62 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 
 from babel.dates import format_date, format_interval, format_skeleton
 
-from marvex.core.comparison import Comparison, Point, Side
+from marvex.core.calendar import CIVIL, Grain, MonthYears, month_end
+from marvex.core.comparison import Basis, Comparison, Kind, Point, Side, State
 from marvex.core.exact import ZERO, total
-from marvex.core.period import Grain, Window, month_end, year_before
+from marvex.core.period import Window, year_before
 from marvex.core.units import NOT_MEANINGFUL, FigureFormat
 
 
 def window_text(window: Window, locale: str) -> str:
-    """What a window is called in a picture: 'Jan–Oct 2026', 'Q2 2026', '1–17 Oct 2026'.
+    """What a window is called in a picture: 'Jan–Oct 2026', 'Q2 2026', '1–17 Oct 2026', 'P03 FY2026'.
 
     >>> window_text(Window(date(2026, 1, 1), date(2026, 12, 31), Grain.YEAR, date(2026, 10, 31)), "en_GB")
     'Jan–Oct 2026'
     """
-    first, end = window.first, window.end
-    if window.months() is None or end != month_end(end):
+    first, end, calendar = window.first, window.end, window.calendar
+    if calendar.is_reporting and (named := _reporting_text(window)):
+        return named
+    if calendar.weeks_make_years or window.months() is None or end != month_end(end):
         return _days_text(window, locale)
     months = (end.year - first.year) * 12 + end.month - first.month + 1
     if months % 12 == 0 and first.month == 1:
         return str(first.year) if months == 12 else f"{first.year}–{end.year}"
-    if window.grain in (Grain.QUARTER, Grain.HALF) and months == window.grain.months:
+    if window.grain in (Grain.QUARTER, Grain.HALF) and months == window.grain.months and calendar == CIVIL:
         letter = "Q" if window.grain is Grain.QUARTER else "H"
         return f"{letter}{(first.month - 1) // months + 1} {first.year}"
     return _range_text(first, end, "yMMM", locale)
+
+
+_LETTERS = {Grain.MONTH: "P", Grain.QUARTER: "Q", Grain.HALF: "H", Grain.WEEK: "W"}
+
+
+def _reporting_text(window: Window) -> str:
+    """Whole periods of a reporting calendar by name, where a range of months would not say it as well."""
+    calendar = window.calendar
+    has_months = isinstance(calendar, MonthYears)
+    for grain in (Grain.YEAR, Grain.HALF, Grain.QUARTER, Grain.MONTH, Grain.WEEK):
+        is_whole = (
+            calendar.start(window.first, grain) == window.first and calendar.end(window.end, grain) == window.end
+        )
+        if not is_whole or (has_months and grain in (Grain.MONTH, Grain.WEEK)):
+            continue
+        start, end = calendar.place(window.first, grain), calendar.place(window.end, grain)
+        if grain is Grain.YEAR:
+            return f"FY{start.year}" if start == end else f"FY{start.year}–FY{end.year}"
+        # Several quarters of a year of months read better as a range of its months.
+        if start.year != end.year or (has_months and start != end):
+            continue
+        width = 1 if grain.is_coarser_than_month else 2
+        first, last = (f"{_LETTERS[grain]}{one.number:0{width}}" for one in (start, end))
+        return f"{first if start == end else f'{first}–{last}'} FY{start.year}"
+    return ""
 
 
 def _days_text(window: Window, locale: str) -> str:
@@ -68,12 +96,15 @@ def side_names(comparison: Comparison, locale: str) -> SideNames:
     now = _in_full(current, locale)
     if base is None:
         return SideNames(now, "", "", now)
+    if comparison.every is not None and comparison.basis is Basis.PRIOR:
+        return _chained_names(comparison, comparison.every, locale)
     same_time = current.window is None or current.window == base.window
     same_scenario = current.scenario == base.scenario
     if same_time and current.window is not None:
         window = window_text(current.window, locale)
-        names = capitalised(current.scenario or ""), capitalised(base.scenario or "")
-        return SideNames(*names, in_sentence(base.scenario), f"{window}, {current.scenario} against {base.scenario}")
+        names = capitalised(scenario_words(current)), capitalised(scenario_words(base))
+        both = f"{window}, {scenario_words(current)} against {scenario_words(base)}"
+        return SideNames(*names, in_sentence(base.scenario), both)
     if same_time:
         names = current.scenario or "Current", base.scenario or "Base"
         return SideNames(*names, in_sentence(base.scenario), f"{names[0]} against {in_sentence(names[1])}")
@@ -81,20 +112,43 @@ def side_names(comparison: Comparison, locale: str) -> SideNames:
     now, then = window_text(current.window, locale), window_text(base.window, locale)
     spoken = "last year" if same_scenario and _is_last_year(current.window, base.window) else then
     if not same_scenario:
-        now, then = f"{now} {current.scenario}", f"{then} {base.scenario}"
+        now, then = f"{now} {scenario_words(current)}", f"{then} {scenario_words(base)}"
         spoken = then
     return SideNames(now, then, spoken, f"{now} against {then}")
 
 
+def _chained_names(comparison: Comparison, every: Grain, locale: str) -> SideNames:
+    """The names where each point is measured against the one before it."""
+    now, before = _in_full(comparison.current, locale), f"{every.value} before"
+    return SideNames(now, before.capitalize(), f"the {before}", f"{now}, each {every.value} against the one before")
+
+
 def _is_last_year(window: Window, base: Window) -> bool:
-    return base.first.year == window.first.year - 1 and base.end == year_before(window).end
+    before = year_before(window)
+    return before is not None and (before.first, before.end) == (base.first, base.end)
 
 
 def _in_full(side: Side, locale: str) -> str:
     if side.window is None:
         return capitalised(side.scenario or "All rows")
     text = window_text(side.window, locale)
-    return f"{text}, {side.scenario}" if side.scenario else text
+    return f"{text}, {scenario_words(side)}" if side.scenario else text
+
+
+def scenario_words(side: Side) -> str:
+    """A side's scenario as it is said; of an outlook, where the one goes over into the other.
+
+    >>> from marvex.core.comparison import Stretch
+    >>> outlook = Stretch("actual", date(2026, 1, 1), date(2026, 9, 30)), Stretch("forecast", date(2026, 10, 1))
+    >>> scenario_words(Side("actual+forecast", None, outlook))
+    'actual to 30 Sept 2026, then forecast'
+    """
+    parts = side.span.stretches
+    if side.scenario is None or {one.scenario for one in parts} == {side.scenario}:
+        return side.scenario or ""
+    if len({one.scenario for one in parts}) < 2 or parts[0].last is None:
+        return parts[0].scenario or ""
+    return f"{parts[0].scenario} to {format_date(parts[0].last, 'd MMM y', 'en_GB')}, then {parts[-1].scenario}"
 
 
 def side_title(side: Side, locale: str) -> str:
@@ -133,39 +187,74 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
 
     'Fuel 412k, 41k over budget (+11.1%)'
     """
-    whole = comparison.total
-    current = whole.current if whole.current is not None else ZERO
-    start = f"{subject} {figures.headline(current)}"
+    one = comparison.headline
+    current = one.current if one.current is not None else ZERO
+    when = f" in {point_name(one, figures.locale)}" if one.pair else ""
+    start = f"{subject} {figures.headline(current)}{when}"
     if comparison.base is None:
-        return f"{start}, {names.current}"
-    change = whole.movement
-    words = movement_words(comparison, names.base_in_sentence, change)
+        return start if when else f"{start}, {names.current}"
+    if one.pair and one.base is None:
+        return f"{start}, with nothing to measure it against"
+    change = one.movement
+    words = movement_words(comparison, _base_of(one, comparison, names), change)
     if not change:
         return f"{start}, {words}"
-    ratio = figures.ratio(whole)
-    behind = f" ({ratio})" if ratio != NOT_MEANINGFUL and whole.change is not None else ""
-    return f"{start}, {figures.headline(abs(change))} {words}{behind}{_mover(comparison, figures)}"
+    ratio = figures.ratio(one)
+    behind = f" ({ratio})" if ratio != NOT_MEANINGFUL and one.change is not None else ""
+    mover = "" if one.pair else _mover(comparison, figures)
+    return f"{start}, {figures.headline(abs(change))} {words}{behind}{mover}"
+
+
+def _base_of(one: Point, comparison: Comparison, names: SideNames) -> str:
+    """What the headline's base is called: its own period where the points are chained or run on."""
+    if one.pair is None or one.pair.base is None or comparison.basis is Basis.SCENARIO:
+        return names.base_in_sentence
+    if comparison.basis is Basis.YEAR_AGO:
+        return "the year before"
+    return names.base_in_sentence
 
 
 def _mover(comparison: Comparison, figures: FigureFormat) -> str:
-    """The point that moved most, where there are several to choose from and it stands out."""
-    ranked = [point for point in comparison.points if point.is_ranked and point.movement]
+    """The category or period that moved most, where there are several and it stands out."""
+    points = comparison.panel_totals or comparison.points
+    ranked = [point for point in points if point.movement and not point.gathered]
+    # Along time a side that is absent is a gap, not a movement.
+    ranked = [point for point in ranked if point.change is not None or point.pair is None]
     if len(ranked) < 2:
         return ""
     largest = max(ranked, key=lambda point: abs(point.movement))
     led = (largest.movement > 0) == (comparison.total.movement > 0)
-    return f", {'led by' if led else 'in spite of'} {largest.label} ({figures.signed_headline(largest.movement)})"
+    name = point_name(largest, figures.locale)
+    return f", {'led by' if led else 'in spite of'} {name} ({figures.signed_headline(largest.movement)})"
+
+
+def point_name(point: Point, locale: str) -> str:
+    """What a point is called in a picture: its category, or its period as the locale writes it."""
+    if point.pair is None:
+        return point.panel if point.kind is Kind.TOTAL and point.panel else point.label
+    name = window_text(replace(point.pair.period, known_to=None), locale)
+    return f"{point.panel}, {name}" if point.panel else name
+
+
+def weekday(day: date, locale: str) -> str:
+    """The short name of a day of the week: 'Thu'."""
+    return str(format_date(day, "EEE", locale))
+
+
+STATE_WORDS = {State.NEW: "new", State.ENDED: "ended", State.NO_BASE: "no base", State.NO_CURRENT: "no current"}
 
 
 def point_sentence(point: Point, band: str | None, names: SideNames, figures: FigureFormat) -> str:
     """One point in words: 'Fuel: 412k against 371k, +41k (+11.1%), Over budget'."""
+    name = point_name(point, figures.locale)
     if point.base is None:
-        text = f"{point.label}: {figures.amount(point.current)} in {names.current}, new"
+        where = "" if point.pair else f" in {names.current}"
+        text = f"{name}: {figures.amount(point.current)}{where}, {STATE_WORDS[point.state]}"
     elif point.current is None:
-        text = f"{point.label}: ended, {figures.amount(point.base)} in {names.base}"
+        text = f"{name}: {STATE_WORDS[point.state]}, {figures.amount(point.base)} in {names.base}"
     else:
         text = (
-            f"{point.label}: {figures.amount(point.current)} against {figures.amount(point.base)}, "
+            f"{name}: {figures.amount(point.current)} against {figures.amount(point.base)}, "
             f"{figures.change(point.change)} ({figures.ratio(point)})"
         )
     return f"{text}, {band}" if band else text
@@ -175,11 +264,11 @@ def without_side(points: Sequence[Point], names: SideNames, figures: FigureForma
     """Cautions about new and ended categories: how many, and how much they are in all."""
     cautions = []
     for absent_base, word, where in ((True, "new", names.base), (False, "ended", names.current)):
-        found = [p for p in points if (p.base if absent_base else p.current) is None]
+        found = [p for p in points if p.state is (State.NEW if absent_base else State.ENDED)]
         if found:
             amounts = [p.current if absent_base else p.base for p in found]
             amount = figures.headline(total(a for a in amounts if a is not None))
-            labels = ", ".join(p.label for p in found[:3]) + (" …" if len(found) > 3 else "")
+            labels = ", ".join(p.panel or p.label for p in found[:3]) + (" …" if len(found) > 3 else "")
             cautions.append(f"{len(found)} {word} ({labels}): no rows in {where}, {amount} in all")
     return tuple(cautions)
 

@@ -7,24 +7,24 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core import rules, sides
-from marvex.core.comparison import Better, Comparison, Kind, Point, Side, compare, hidden_total
+from marvex.core.comparison import Basis, Better, Comparison, Kind, Side
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.core.exact import ZERO, difference, total
 from marvex.core.judging import judged_points, judged_total
-from marvex.core.ranking import Keep, Order, arranged, arrangement
-from marvex.core.result import Analysis, Check, JudgedComparison, SourceFacts
+from marvex.core.result import Analysis, JudgedComparison, SourceFacts
 from marvex.core.rule_language import parse_rule
 from marvex.core.rules import Rule
-from marvex.core.sides import Sides
+from marvex.core.sides import Plan
 from marvex.core.totals import Total, TotalAs, parse_total_as
 from marvex.core.trace import Trace, TracedSide, judged_at
 from marvex.core.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
 from marvex.core.wording import SideNames, capitalised, names_alike, side_names, without_side
-from marvex.pack.asking import asked_of, is_name
+from marvex.pack import comparing
+from marvex.pack.asking import asked_of, calendar_of, is_name, sides_asked
+from marvex.pack.comparing import Compared, in_arrangement
 from marvex.pack.settings import Settings, flag
 from marvex.sources import ledger
 from marvex.sources.ledger import Ledger
@@ -32,12 +32,18 @@ from marvex.sources.ledger import Ledger
 TRACED_ROWS = 5
 
 
-def analyse(sources: Sequence[str], settings: Settings) -> Analysis:
+def analyse(sources: Sequence[str], settings: Settings, *, needs_categories: bool = False) -> Analysis:
     """Reads the sources once and judges every comparison asked for.
+
+    Parameters
+    ----------
+    needs_categories : the view compares categories, and so cannot have time as its only axis.
 
     Raises MarvexError where the call, the input or the data are wrong.
     """
     with reading(sources, settings) as (book, total_as):
+        if needs_categories and not book.width:
+            raise _nothing_to_compare_by(book)
         return _analysed(book, settings, total_as)
 
 
@@ -46,14 +52,20 @@ def traced(sources: Sequence[str], settings: Settings, label: str) -> tuple[Anal
     with reading(sources, settings) as (book, total_as):
         analysis = _analysed(book, settings, total_as)
         judged = judged_at(analysis, label)
-        comparison = analysis.first.comparison
-        among = None if judged.point.kind is Kind.TOTAL else judged.point.label
-        current = _traced_side(book, comparison.current, judged.point.current, among)
-        base = _traced_side(book, comparison.base, judged.point.base, among) if comparison.base else None
+        point, comparison = judged.point, analysis.first.comparison
+        among = point.panel if comparison.every else point.label
+        if point.kind is Kind.TOTAL and not point.panel:
+            among = None
+        now, then = (point.pair.current, point.pair.base) if point.pair else (comparison.current, comparison.base)
+        current = _traced_side(book, now or comparison.current, point.current, among)
+        base = _traced_side(book, then or comparison.base, point.base, among) if comparison.base else None
         return analysis, Trace(judged, current, base)
 
 
-def _traced_side(book: Ledger, side: Side, amount: Decimal | None, among: str | None) -> TracedSide:
+def _traced_side(book: Ledger, side: Side | None, amount: Decimal | None, among: str | None) -> TracedSide:
+    assert side is not None
+    if amount is None:
+        return TracedSide(side, None, 0, ())
     rows = book.total(side.span, None if among is None else [among]).rows
     return TracedSide(side, amount, rows, book.largest_rows(side.span, among, TRACED_ROWS))
 
@@ -62,43 +74,72 @@ def _traced_side(book: Ledger, side: Side, amount: Decimal | None, among: str | 
 def reading(sources: Sequence[str], settings: Settings) -> Iterator[tuple[Ledger, TotalAs]]:
     """The sources read, after what the call says together has been checked."""
     _check_together(settings)
-    total_as = parse_total_as(settings.total_as)
-    with ledger.reading(asked_of(sources, settings, total_as), settings.names) as book:
+    total_as = parse_total_as(settings.total_as, settings.per, settings.per_day)
+    calendar = calendar_of(settings)
+    with ledger.reading(asked_of(sources, settings, total_as, calendar), settings.names, calendar) as book:
         yield book, total_as
 
 
 def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
     better = Better(settings.better)
-    if not book.width:
+    along_time = settings.every is not None or not book.width
+    if along_time and not any(one.roles.has_dates for one in book.sources):
+        raise _nothing_to_compare_by(book)
+    if along_time and len(settings.for_) > 1:
         raise MarvexError(
-            "nothing says what to compare by",
-            f"Name a column of categories with --by: {book.categories or 'there is none yet'}.",
+            "--for is given twice, and points along time are of one window", "Name categories with --by instead."
         )
-    keep_totals = settings.totals == "keep"
-    planned = [_plan(book, settings, versus) for versus in settings.versus or (None,)]
-    compared = _arranged(book, [_compared(book, plan, total_as, keep_totals) for plan in planned], settings, total_as)
+    if settings.running and not along_time:
+        raise MarvexError("--running is of points along time", "Add --every month.")
+    planned = [
+        _plan(book, settings, along_time, window, versus)
+        for window in settings.for_ or (None,)
+        for versus in settings.versus or (None,)
+    ]
+    compared = in_arrangement(
+        book, [comparing.compared(book, plan, total_as, settings) for plan in planned], settings, total_as
+    )
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
     facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared), counted)
-    said = (*book.said, *_choices(planned))
-    cautions = (*book.cautions, *book.found_in_one_only())
-    cautions += _distinct(caution for plan in planned for caution in plan.cautions)
-    subject = _subject(book, total_as)
-    by = " and ".join(book.first.compared_by)
-    filtered = " and ".join(one.spoken for one in book.first.filters)
     figures = _figure_format([one.comparison for one in compared], settings)
     judged = tuple(_judged(one, settings, better, figures) for one in compared)
-    cautions += names_alike(point.label for one in judged for point in one.comparison.points)
-    for one in judged:
+    cautions = (*book.cautions, *book.found_in_one_only())
+    for plan, one, made in zip(planned, judged, compared, strict=True):
+        cautions += plan.cautions
+        cautions += names_alike(_categories(one.comparison))
         cautions += without_side(one.comparison.absent, one.names, figures)
-    return Analysis(facts, judged, better, figures, subject, by, filtered, total_as, said, _distinct(cautions))
+        cautions += comparing.left_out_caution(made, total_as, figures)
+    cautions += book.undivided_cautions(figures)
+    return Analysis(
+        facts,
+        judged,
+        better,
+        figures,
+        _subject(book, total_as, settings),
+        _axis(book, planned[0]),
+        " and ".join(one.spoken for one in book.first.filters),
+        total_as,
+        (*book.said, *_choices(planned)),
+        _distinct(cautions),
+    )
 
 
-@dataclass(frozen=True, slots=True)
-class _Compared:
-    plan: Sides
-    comparison: Comparison
-    ties_out: Check
-    rows_used: int
+def _nothing_to_compare_by(book: Ledger) -> MarvexError:
+    return MarvexError(
+        "nothing says what to compare by",
+        f"Name a column of categories with --by: {book.categories or 'there is none yet'}.",
+    )
+
+
+def _categories(comparison: Comparison) -> Iterator[str]:
+    points = comparison.panel_totals if comparison.every else comparison.points
+    return (point.panel or point.label for point in points)
+
+
+def _axis(book: Ledger, plan: Plan) -> str:
+    """What the points are, in words: the columns compared by, and the grain along time."""
+    parts = [one.replace("_", " ") for one in book.first.compared_by]
+    return " and ".join([*parts, plan.every.value] if plan.every else parts)
 
 
 def _check_together(settings: Settings) -> None:
@@ -115,83 +156,18 @@ def _check_together(settings: Settings) -> None:
         raise MarvexError("--rule and --rules exclude one another", "Use one of them.")
 
 
-def _plan(book: Ledger, settings: Settings, versus: str | None) -> Sides:
-    asked = sides.Asked(settings.for_, settings.of, versus, settings.as_of, settings.whole)
+def _plan(book: Ledger, settings: Settings, along_time: bool, window: str | None, versus: str | None) -> Plan:
+    asked = replace(sides_asked(settings, window, versus, book.calendar), along_time=along_time)
     if settings.current:
         amounts = [one.name for one in book.first.roles.amounts]
         return sides.sides_of_columns(book.scenarios, amounts[0], amounts[1] if len(amounts) > 1 else None, asked)
     return sides.plan_sides(book.scenarios, asked)
 
 
-def _check_no_hidden_total(book: Ledger, comparison: Comparison, total_as: TotalAs, keep_totals: bool) -> None:
-    """Stops where a category is the total of the others, which would be counted twice."""
-    hidden = None if keep_totals or not total_as.adds_up else hidden_total(comparison.points)
-    if hidden is not None:
-        column = book.first.roles.by[0]
-        raise MarvexError(
-            f"{book.name}: {column} '{hidden.label}' is the sum of all others and would be counted twice",
-            f"Leave it out with --where '{column}!={hidden.label}', or keep it with --totals keep.",
-        )
-
-
-def _compared(book: Ledger, plan: Sides, total_as: TotalAs, keep_totals: bool) -> _Compared:
-    now = book.cells(plan.current.span)
-    then = book.cells(plan.base.span) if plan.base else ()
-    if not now and not then:
-        raise MarvexError(
-            "no rows in the window have an amount" + (" and pass --where" if book.first.filters else ""),
-            "Ask for another window or keep more rows.",
-        )
-    whole = None if total_as.adds_up else _engine_point(book, plan, None)
-    comparison = compare(plan.current, plan.base, now, then, book.in_given_order(now, then), whole)
-    _check_no_hidden_total(book, comparison, total_as, keep_totals)
-    rows_by_side = [sum(cell.rows for cell in cells) for cells in (now, then)]
-    # Both sides of a row are one row where they are columns of it.
-    rows = max(rows_by_side) if book.first.roles.sides_are_columns else sum(rows_by_side)
-    return _Compared(plan, comparison, _ties_out(book, plan, comparison, total_as, rows_by_side), rows)
-
-
-def _engine_point(book: Ledger, plan: Sides, among: Sequence[str] | None) -> Point:
-    """The point over all rows, or those of some categories, worked out by the engine and not added up."""
-    base = book.total(plan.base.span, among).amount if plan.base else None
-    label = "Total (not a sum)" if among is None else ""
-    return Point(label, book.total(plan.current.span, among).amount, base, Kind.TOTAL)
-
-
-def _arranged(book: Ledger, compared: Sequence[_Compared], settings: Settings, total_as: TotalAs) -> list[_Compared]:
-    order = Order(settings.order) if settings.order else None
-    keep = Keep(settings.keep.count, settings.keep.word == "bottom") if settings.keep else None
-    plan = arrangement([one.comparison for one in compared], order, keep)
-    gathered = [label for _, label in plan.gathered]
-    found = []
-    for one in compared:
-        other = None if total_as.adds_up or not gathered else _engine_point(book, one.plan, gathered)
-        found.append(replace(one, comparison=arranged(one.comparison, plan, other)))
-    return found
-
-
-def _ties_out(
-    book: Ledger, plan: Sides, comparison: Comparison, total_as: TotalAs, rows_by_side: Sequence[int]
-) -> Check:
-    """The points added up against the engine's own total of all rows; where they do not add up, their rows."""
-    bases = (plan.current, plan.base) if plan.base else (plan.current,)
-    missing = ZERO
-    for place, side in enumerate(bases):
-        whole = book.total(side.span)
-        if not total_as.adds_up:
-            missing += abs(whole.rows - rows_by_side[place])
-            continue
-        amounts = [point.base if place else point.current for point in comparison.points]
-        missing += abs(difference(whole.amount or ZERO, total(amount for amount in amounts if amount is not None)))
-    if missing:
-        raise MarvexError(f"the points do not tie out with the source: {missing} is missing", "")
-    return Check("ties out", missing)
-
-
 def _figure_format(comparisons: Sequence[Comparison], settings: Settings) -> FigureFormat:
     _check_locale(settings.locale)
     currency = _checked_currency(settings.currency)
-    points = [point for one in comparisons for point in (*one.points, one.total)]
+    points = [point for one in comparisons for point in (*one.points, *one.panel_totals, one.total)]
     amounts = [amount for point in points for amount in (point.current, point.base) if amount is not None]
     changes = [point.movement for one in comparisons for point in one.points]
     unit = fitting_unit(amounts, changes) if settings.units == "auto" else Unit(settings.units)
@@ -222,7 +198,7 @@ def _checked_currency(currency: str | None) -> str | None:
     return currency.upper()
 
 
-def _judged(one: _Compared, settings: Settings, better: Better, figures: FigureFormat) -> JudgedComparison:
+def _judged(one: Compared, settings: Settings, better: Better, figures: FigureFormat) -> JudgedComparison:
     comparison = one.comparison
     names = side_names(comparison, figures.locale)
     rule = _rule(comparison, settings, better, names)
@@ -230,7 +206,8 @@ def _judged(one: _Compared, settings: Settings, better: Better, figures: FigureF
         comparison,
         rule,
         judged_points(comparison, rule, better),
-        judged_total(comparison, rule, better),
+        tuple(judged_total(comparison, total, rule, better) for total in comparison.panel_totals),
+        judged_total(comparison, comparison.total, rule, better),
         names,
         one.ties_out,
         one.rows_used,
@@ -240,16 +217,27 @@ def _judged(one: _Compared, settings: Settings, better: Better, figures: FigureF
 def _rule(comparison: Comparison, settings: Settings, better: Better, names: SideNames) -> Rule:
     if settings.rule:
         return parse_rule(settings.rule)
-    base = comparison.base
-    is_scenario = base is not None and base.scenario != comparison.current.scenario
+    is_scenario = comparison.base is not None and comparison.basis is Basis.SCENARIO
     ready = settings.rules or ("budget" if is_scenario else "direction")
     if ready == "budget":
         return rules.budget(better, names.base_in_sentence)
     return rules.effect() if ready == "effect" else rules.direction(better)
 
 
-def _subject(book: Ledger, total_as: TotalAs) -> str:
-    """What the amounts are called: the one thing that the rows were narrowed to, else the column."""
+def _subject(book: Ledger, total_as: TotalAs, settings: Settings) -> str:
+    """What the amounts are called: the one thing that the rows were narrowed to, else the column; and the rate."""
+    name = _amounts(book, total_as)
+    if total_as.per is not None:
+        name = f"{name} per {total_as.per.replace('_', ' ')}"
+    if total_as.per_day is not None:
+        name = f"{name} per {total_as.per_day.value} day"
+    if settings.running:
+        word, _, count = settings.running.partition(":")
+        name = f"{name}, {f'rolling {count}' if count else word.replace('-', ' ')}"
+    return name
+
+
+def _amounts(book: Ledger, total_as: TotalAs) -> str:
     roles = book.first.roles
     narrowed = next((one for one in (f.names_one for f in reversed(book.first.filters)) if is_name(one)), None)
     if total_as.way is Total.DISTINCT:
@@ -267,9 +255,11 @@ def _subject(book: Ledger, total_as: TotalAs) -> str:
     return capitalised(narrowed) if total_as.way is Total.SUM else capitalised(f"{name}, {narrowed}")
 
 
-def _choices(planned: Sequence[Sides]) -> tuple[str, ...]:
-    chosen = [choice for plan in planned for choice in plan.choices]
-    return (f"compared {', '.join(chosen)}",) if chosen else ()
+def _choices(planned: Sequence[Plan]) -> tuple[str, ...]:
+    chosen = _distinct(choice for plan in planned for choice in plan.choices)
+    against = [choice for choice in chosen if choice.startswith("against")]
+    others = tuple(choice for choice in chosen if choice not in against)
+    return (*others, f"compared {', '.join(against)}") if against else others
 
 
 def _distinct(texts: Iterable[str]) -> tuple[str, ...]:

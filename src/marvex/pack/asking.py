@@ -3,9 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from pathlib import Path
 
+from marvex.core.calendar import Calendar, Grain
 from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.notation import read_calendar, read_widening
+from marvex.core.period import Pairing, Reach, Widening
+from marvex.core.sides import Asked
 from marvex.core.totals import TotalAs
 from marvex.pack.settings import WORDS_OF_SOURCE, Settings, flag
 from marvex.pack.settings import names as parted
@@ -14,7 +19,9 @@ from marvex.sources.files import Wanted
 from marvex.sources.source import AskedOfSource
 
 
-def asked_of(sources: Sequence[str], settings: Settings, total_as: TotalAs) -> list[AskedOfSource]:
+def asked_of(
+    sources: Sequence[str], settings: Settings, total_as: TotalAs, calendar: Calendar
+) -> list[AskedOfSource]:
     """What is asked of each source; raises MarvexError where several are not told apart."""
     named = [_named(source) for source in sources]
     names = [name for name, _ in named if name is not None]
@@ -23,7 +30,42 @@ def asked_of(sources: Sequence[str], settings: Settings, total_as: TotalAs) -> l
             "several sources need the scenario that each holds, and each another",
             "Write them as actual=ledger.csv budget=plan.xlsx.",
         )
-    return [_asked(name, path, names, settings, total_as) for name, path in named]
+    return [replace(_asked(name, path, names, settings, total_as), calendar=calendar) for name, path in named]
+
+
+def calendar_of(settings: Settings) -> Calendar:
+    """The reporting calendar that the settings describe."""
+    return read_calendar(settings.year_starts, settings.year_named, settings.weeks, settings.year_ends)
+
+
+def sides_asked(settings: Settings, window: str | None, versus: str | None, calendar: Calendar) -> Asked:
+    """What the call says of the two sides of one comparison; points along time are asked for by the caller."""
+    pairing = None
+    if settings.match is not None or settings.leap is not None:
+        pairing = Pairing(settings.match == "weekday", settings.leap == "feb28")
+    if pairing is not None and pairing.by_weekday and pairing.leap_on_feb28:
+        raise MarvexError(
+            "--match weekday pairs every day, so --leap feb28 has nothing to say", "Leave one of them out."
+        )
+    return Asked(
+        window,
+        settings.of,
+        versus,
+        settings.as_of,
+        settings.whole,
+        calendar,
+        every=Grain(settings.every) if settings.every else None,
+        span=read_widening(settings.span, "--span") if settings.span else None,
+        running=_running(settings.running) if settings.running else None,
+        pairing=pairing,
+    )
+
+
+def _running(text: str) -> Widening:
+    running = read_widening(text, "--running")
+    if running.reach not in (Reach.YEAR_TO_DATE, Reach.ROLLING):
+        raise MarvexError(f"--running: there is no '{text}'", "There are year-to-date and rolling:12.")
+    return running
 
 
 def is_name(value: str | None) -> bool:
@@ -53,6 +95,8 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         parted(by) if by else (),
         said("headings_are"),
         total_as.needs_amounts,
+        settings.per,
+        settings.every is not None,
     )
     mentioned = {*columns.amounts, *(one for one in (settings.current, settings.base) if one)}
     mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}

@@ -69,7 +69,7 @@ def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
     pictures = settings.output or (Path("waterfall.png"),)
     check_outputs(pictures, PICTURE_ENDINGS, "--output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
-    analysis = analyse(sources, settings)
+    analysis = analyse(sources, settings, needs_categories=True)
     if not analysis.total_as.adds_up:
         raise MarvexError(
             f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",
@@ -146,7 +146,7 @@ def words_of(shown: Shown, settings: Settings, remark: str = "") -> Words:
 
 
 def _subtitle(analysis: Analysis) -> str:
-    by = analysis.by.replace("_", " ")
+    by = analysis.by
     sides = "; ".join(dict.fromkeys(one.names.both for one in analysis.comparisons))
     parts = [f"{analysis.subject}{' by ' + by if by else ''}", sides]
     if analysis.figures.unit_words:

@@ -10,7 +10,7 @@ from marvex.core.survey import Survey
 from marvex.core.totals import TotalAs
 from marvex.core.trace import Trace
 from marvex.pack.analysis import traced
-from marvex.pack.asking import asked_of
+from marvex.pack.asking import asked_of, calendar_of
 from marvex.pack.build import Built, words_of
 from marvex.pack.outputs import Outputs, check_outputs
 from marvex.pack.settings import Settings
@@ -25,7 +25,8 @@ def build_survey(sources: Sequence[str], settings: Settings) -> tuple[Survey, Ou
     check_outputs(settings.output, (".json",), "--output")
     if len(sources) > 1:
         raise MarvexError("a survey is of one source", "Survey the sources one by one.")
-    with reading(asked_of(sources, settings, TotalAs()), settings.names) as book:
+    calendar = calendar_of(settings)
+    with reading(asked_of(sources, settings, TotalAs(), calendar), settings.names, calendar) as book:
         survey = surveyed(book, sources[0])
     outputs = Outputs()
     for path in settings.output:

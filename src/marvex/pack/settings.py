@@ -20,6 +20,7 @@ WATERFALL = "draw waterfall"
 SURVEY, TRACE = "survey", "trace"
 COMPARISONS = (TABLE, WATERFALL, TRACE)
 SHOWN = (TABLE, WATERFALL)
+ALONG_TIME = (TABLE, TRACE)
 EVERYWHERE = (SURVEY, *COMPARISONS)
 
 
@@ -143,6 +144,7 @@ def _counted(text: str, words: tuple[str, ...]) -> Counted:
     return Counted(word, int(count))
 
 
+GRAINS = ("day", "week", "month", "quarter", "half", "year")
 READING, COMPARING, JUDGING, PRESENTING = "reading", "comparing", "judging", "presenting"
 
 
@@ -178,6 +180,7 @@ class Settings:
         "HOW",
         default="sum",
     )
+    per: str | None = option(READING, "a rate: the amount divided by this column's sum, totals over totals", "COL")
     numbers: tuple[str, ...] = of_source(
         READING, "how figures are written, where it is not worked out", "auto|point|comma"
     )
@@ -205,17 +208,85 @@ class Settings:
         READING, "what an unreadable cell does", choices=("stop", "blank"), default="stop", places=EVERYWHERE
     )
 
-    for_: str | None = option(
+    for_: tuple[str, ...] = option(
         COMPARING,
-        "the current window: 2026, 2026-H1, 2026-Q2, 2026-06, 2026-06-18 or A/B; default: the year so far",
+        "the current window: 2026, 2026-H1, 2026-Q2, 2026-06, 2026-W23, 2026-06-18, FY2026-P03, latest:month or A/B; "
+        "default: the reporting year so far",
         "WINDOW",
+        repeats=True,
     )
-    of: str | None = option(COMPARING, "the current side's scenario; default: actual", "SCENARIO")
+    of: str | None = option(
+        COMPARING,
+        "the current side's scenario; default: actual; actual+forecast is the outlook",
+        "SCENARIO",
+    )
     versus: tuple[str, ...] = option(
         COMPARING,
         "the base: prior, year-ago, a scenario, a window or none; default: the budget, else year-ago",
         "WHAT",
         repeats=True,
+    )
+    every: str | None = option(
+        COMPARING,
+        "the points along time; default: month in a window of more than 62 days, else the data's own grain",
+        "GRAIN",
+        choices=GRAINS,
+        places=ALONG_TIME,
+    )
+    span: str | None = option(
+        COMPARING,
+        "widen the window, keeping its end: period, quarter-to-date, year-to-date or rolling:N of its periods",
+        "SPAN",
+    )
+    running: str | None = option(
+        COMPARING,
+        "each point along time is the running total: year-to-date or rolling:N",
+        "SPAN",
+        places=ALONG_TIME,
+    )
+    year_starts: str | None = option(
+        COMPARING, "the month in which the reporting year starts; default: january", "MONTH", places=EVERYWHERE
+    )
+    year_named: str = option(
+        COMPARING,
+        "FY is named by the year in which it ends, or starts; default: end",
+        choices=("end", "start"),
+        default="end",
+        places=EVERYWHERE,
+    )
+    weeks: str | None = option(
+        COMPARING,
+        "a reporting year of weeks: how many in each period of a quarter",
+        choices=("4-4-5", "4-5-4", "5-4-4"),
+        places=EVERYWHERE,
+    )
+    year_ends: str | None = option(
+        COMPARING,
+        "when a year of weeks ends: 'last saturday of january', 'saturday nearest 31 january'",
+        "WHEN",
+        places=EVERYWHERE,
+    )
+    match: str | None = option(
+        COMPARING,
+        "what a day is paired with a year apart: the same date, or the same weekday 364 days before; default: date",
+        choices=("date", "weekday"),
+    )
+    leap: str | None = option(
+        COMPARING,
+        "what 29 February is compared with: nothing, or 28 February; default: none",
+        choices=("none", "feb28"),
+    )
+    absent: str = option(
+        COMPARING,
+        "a side with no rows is absent, or counts as nothing; default: gap",
+        choices=("gap", "zero"),
+        default="gap",
+    )
+    comparable: bool = option(COMPARING, "only categories with rows on both sides", default=False)
+    per_day: str | None = option(
+        COMPARING,
+        "amounts divided by the window's days: all of them, or Monday to Friday",
+        choices=("calendar", "working"),
     )
     as_of: datetime.date | None = option(
         COMPARING, "the data are known to here; default: the current scenario's last date", "DATE", read=day
@@ -267,7 +338,9 @@ class Settings:
         places=(WATERFALL,),
         default="auto",
     )
-    at: str | None = option(PRESENTING, "which figure: a category, or Total", "CATEGORY", places=(TRACE,))
+    at: str | None = option(
+        PRESENTING, "which figure: a category, a period, CATEGORY@PERIOD, or Total", "POINT", places=(TRACE,)
+    )
     signs: str = option(
         PRESENTING,
         "how a change's sign is written: +1 −1, 1 −1 or 1 (1)",

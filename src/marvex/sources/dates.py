@@ -13,8 +13,9 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from re import Match
 
+from marvex.core.calendar import CIVIL, Calendar, Grain, Place
 from marvex.core.errors import MarvexError
-from marvex.core.period import Grain
+from marvex.core.notation import full_year
 
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 _MONTH = (
@@ -38,10 +39,6 @@ class Written:
     grain: Grain
 
 
-def _year(text: str) -> int:
-    return int(text) if len(text) == 4 else 2000 + int(text)
-
-
 def _month(text: str) -> int:
     return MONTHS.index(text[:3].casefold()) + 1
 
@@ -54,33 +51,39 @@ _FORMS: tuple[tuple[re.Pattern[str], Grain, _Reading], ...] = tuple(
         (rf"(\d{{4}})[-/.](\d\d?)[-/.](\d\d?){_TIME}", Grain.DAY, lambda m: date(*map(int, m.groups()))),
         (r"((?:19|20)\d\d)(\d\d)(\d\d)", Grain.DAY, lambda m: date(*map(int, m.groups()))),
         (rf"(\d\d?){_BETWEEN}{_MONTH}{_BETWEEN}{_YEAR}{_TIME}", Grain.DAY,
-         lambda m: date(_year(m[3]), _month(m[2]), int(m[1]))),
+         lambda m: date(full_year(m[3]), _month(m[2]), int(m[1]))),
         (rf"{_MONTH}\s*(\d\d?),?\s+(\d{{4}}){_TIME}", Grain.DAY, lambda m: date(int(m[3]), _month(m[1]), int(m[2]))),
         (r"(\d{4})-?W(\d\d?)", Grain.WEEK, lambda m: date.fromisocalendar(int(m[1]), int(m[2]), 1)),
-        (rf"{_MONTH}{_BETWEEN}{_YEAR}", Grain.MONTH, lambda m: date(_year(m[2]), _month(m[1]), 1)),
+        (rf"{_MONTH}{_BETWEEN}{_YEAR}", Grain.MONTH, lambda m: date(full_year(m[2]), _month(m[1]), 1)),
         (rf"(\d{{4}}){_BETWEEN}{_MONTH}", Grain.MONTH, lambda m: date(int(m[1]), _month(m[2]), 1)),
         (r"((?:19|20)\d\d)[-/.\s]?M?(0[1-9]|1[0-2])", Grain.MONTH, lambda m: date(int(m[1]), int(m[2]), 1)),
         (r"(0?[1-9]|1[0-2])[-/.](\d{4})", Grain.MONTH, lambda m: date(int(m[2]), int(m[1]), 1)),
-        (rf"FY\s*{_YEAR}[\s\-]*P(?:eriod)?\s*(\d\d?)", Grain.MONTH, lambda m: date(_year(m[1]), int(m[2]), 1)),
-        (rf"Q([1-4])[\s\-/]*{_YEAR}", Grain.QUARTER, lambda m: date(_year(m[2]), int(m[1]) * 3 - 2, 1)),
+        (rf"Q([1-4])[\s\-/]*{_YEAR}", Grain.QUARTER, lambda m: date(full_year(m[2]), int(m[1]) * 3 - 2, 1)),
         (r"(\d{4})[\s\-/]*Q([1-4])", Grain.QUARTER, lambda m: date(int(m[1]), int(m[2]) * 3 - 2, 1)),
-        (rf"H([12])[\s\-/]*{_YEAR}", Grain.HALF, lambda m: date(_year(m[2]), int(m[1]) * 6 - 5, 1)),
+        (rf"H([12])[\s\-/]*{_YEAR}", Grain.HALF, lambda m: date(full_year(m[2]), int(m[1]) * 6 - 5, 1)),
         (r"(\d{4})[\s\-/]*H([12])", Grain.HALF, lambda m: date(int(m[1]), int(m[2]) * 6 - 5, 1)),
         (r"((?:19|20)\d\d)", Grain.YEAR, lambda m: date(int(m[1]), 1, 1)),
-        (rf"FY\s*{_YEAR}", Grain.YEAR, lambda m: date(_year(m[1]), 1, 1)),
     )
 )  # fmt: skip
+_REPORTING = re.compile(rf"FY\s*{_YEAR}(?:[\s\-]*(P|Q|H|W|Period)\s*(\d\d?))?", re.IGNORECASE)
+_GRAINS = {"p": Grain.MONTH, "q": Grain.QUARTER, "h": Grain.HALF, "w": Grain.WEEK}
 _NUMBERS = re.compile(rf"(\d\d?)[-/.](\d\d?)[-/.](\d{{4}}|\d\d){_TIME}")
 _MONTH_ALONE = re.compile(_MONTH, re.IGNORECASE)
 
 
-def written(text: str) -> Written | None:
+def written(text: str, calendar: Calendar = CIVIL) -> Written | None:
     """What a text stands for where that does not hang on the rest of its column.
+
+    Parameters
+    ----------
+    calendar : the reporting calendar, of which `FY26 P3` is a period.
 
     >>> written("Q2 2026")
     Written(first=datetime.date(2026, 4, 1), grain=<Grain.QUARTER: 'quarter'>)
     """
     text = text.strip()
+    if named := _REPORTING.fullmatch(text):
+        return _of_reporting_year(named, calendar)
     for pattern, grain, reading in _FORMS:
         found = pattern.fullmatch(text)
         if found:
@@ -89,6 +92,14 @@ def written(text: str) -> Written | None:
             except ValueError:
                 continue
     return None
+
+
+def _of_reporting_year(found: Match[str], calendar: Calendar) -> Written | None:
+    grain = _GRAINS[found[2][0].casefold()] if found[2] else Grain.YEAR
+    try:
+        return Written(calendar.first_day(Place(full_year(found[1]), int(found[3] or 1)), grain), grain)
+    except ValueError:
+        return None
 
 
 def is_like_a_date(text: str, *, serials: bool = False) -> bool:
@@ -103,7 +114,9 @@ def month_alone(text: str) -> int | None:
     return _month(text.strip()) if _MONTH_ALONE.fullmatch(text.strip()) else None
 
 
-def read_days(texts: Iterable[str], order: str, column: str, *, serials: bool = False) -> dict[str, Written | None]:
+def read_days(
+    texts: Iterable[str], order: str, column: str, *, serials: bool = False, calendar: Calendar = CIVIL
+) -> dict[str, Written | None]:
     """What each text of a column stands for; None where one is no date.
 
     Parameters
@@ -117,7 +130,7 @@ def read_days(texts: Iterable[str], order: str, column: str, *, serials: bool = 
     found: dict[str, Written | None] = {}
     numeric = []
     for text in texts:
-        found[text] = written(text)
+        found[text] = written(text, calendar)
         if found[text] is None and serials:
             found[text] = _serial(text)
         if found[text] is None and _NUMBERS.fullmatch(text.strip()):
@@ -153,11 +166,11 @@ def _in_order(text: str, order: str) -> date | None:
     try:
         match order:
             case "dmy":
-                return date(_year(third), int(second), int(first))
+                return date(full_year(third), int(second), int(first))
             case "mdy":
-                return date(_year(third), int(first), int(second))
+                return date(full_year(third), int(first), int(second))
             case _:
-                return date(_year(first), int(second), int(third))
+                return date(full_year(first), int(second), int(third))
     except ValueError:
         return None
 

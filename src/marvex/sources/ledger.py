@@ -12,12 +12,14 @@ from typing import Any
 
 import duckdb
 
+from marvex.core.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.core.comparison import Cell, Span
 from marvex.core.errors import listed
-from marvex.core.period import FINEST_FIRST, Grain
-from marvex.core.sides import ScenarioDates, dates_of
-from marvex.core.totals import Total, TotalAs, mean_of
+from marvex.core.exact import total
+from marvex.core.scenarios import ScenarioDates, dates_of
+from marvex.core.totals import TotalAs
 from marvex.core.trace import TracedRow
+from marvex.core.units import FigureFormat
 from marvex.sources import query
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine import Engine
@@ -40,21 +42,24 @@ class SpanTotal:
 class Ledger:
     """The sources, read; use within `reading`."""
 
-    def __init__(self, sources: Sequence[Source], engine: Engine, total_as: TotalAs) -> None:
+    def __init__(self, sources: Sequence[Source], engine: Engine, total_as: TotalAs, calendar: Calendar) -> None:
         self.sources = tuple(sources)
-        self.engine, self._total_as = engine, total_as
+        self.engine, self._total_as, self.calendar = engine, total_as, calendar
         # The engine would give a union of decimals the type that rounds one of them.
         decimals = max(one.facts.reading.decimals for one in sources)
+        of_per = max(one.facts.per_reading.decimals for one in sources)
         exact = ", ".join(
-            f"CAST({name} AS DECIMAL({MOST_DIGITS}, {decimals})) AS {name}"
-            for name in ("amount", "highest", "lowest")
+            f"CAST({name} AS DECIMAL({MOST_DIGITS}, {places})) AS {name}"
+            for name, places in (("amount", decimals), ("highest", decimals), ("lowest", decimals), ("per", of_per))
         )
         tables = " UNION ALL ".join(f"SELECT * REPLACE ({exact}) FROM {one.facts.table}" for one in sources)
         engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), self.name)
+        engine.run(query.CREATE_SCENARIO_DAYS, self.name)
         self.scenarios: tuple[ScenarioDates, ...] = self._scenarios()
         for one in sources:
             one.is_daily = any(found.grain in (Grain.DAY, Grain.WEEK) for found in self.scenarios)
         self._names_of: dict[str, tuple[str, ...]] = {}
+        self._undivided: dict[tuple[Span, str], Decimal] = {}
 
     @property
     def name(self) -> str:
@@ -95,33 +100,61 @@ class Ledger:
         texts = [column.name for column in self.first.columns if column.is_text or column.is_code]
         return listed(name for name in texts if name not in (roles.date, roles.scenario))
 
-    def cells(self, span: Span) -> tuple[Cell, ...]:
-        """One cell for each category that has a figure in the span."""
-        width = self.width
-        found = self.engine.rows(query.cells_of(span, width, self._total_as), self.name)
-        return tuple(
-            Cell(
-                self._category(one[:width]),
-                self._figure(one[width + 1], one[width + 2]),
-                one[width + 2],
-                one[width],
-            )
-            for one in found
-        )
+    def cells(
+        self, spans: Sequence[Span], *, by_category: bool = True, among: Sequence[str] | None = None
+    ) -> tuple[Cell, ...]:
+        """A cell for each category that has a figure in a span; or one for each span, of all or some of them.
+
+        Parameters
+        ----------
+        by_category : otherwise each span has one figure, whose category is empty.
+        among : the only categories that count.
+        """
+        named = None if among is None else [self._names_of[one] for one in among if one in self._names_of]
+        if not spans or named == []:
+            return ()
+        width = self.width if by_category else 0
+        found = self.engine.rows(query.cells_of(spans, width, self._total_as, named), self.name)
+        cells = []
+        for place, *names, row, amount, per, rows in found:
+            figure = self._total_as.figure(Decimal(amount), per, rows, spans[place])
+            category = self._category(names) if by_category else ""
+            if figure is not None:
+                cells.append(Cell(category, figure, rows, row, place))
+            elif by_category or not self.width:
+                self._undivided[spans[place], category] = Decimal(amount)
+        return tuple(cells)
+
+    def undivided_cautions(self, figures: FigureFormat) -> tuple[str, ...]:
+        """A caution about the figures that have nothing to be divided by."""
+        if not self._undivided:
+            return ()
+        count, amount = len(self._undivided), total(self._undivided.values())
+        of_what = self._total_as.per or "days"
+        have = "figure has" if count == 1 else "figures have"
+        return (f"{count} {have} no {of_what} to be divided by and are absent: {figures.headline(amount)} in all",)
+
+    def kept_by_day(self) -> dict[tuple[str | None, Any], SpanTotal]:
+        """What each day of each scenario comes to, all categories together; for checks."""
+        found = self.engine.rows(query.KEPT_BY_DAY, self.name)
+        return {(scenario, day): SpanTotal(Decimal(amount), rows) for scenario, day, amount, rows in found}
+
+    def rows_in(self, span: Span, among: Sequence[str] | None = None) -> int:
+        """How many amounts a span has."""
+        return sum(cell.rows for cell in self.cells([span], by_category=False, among=among))
 
     def total(self, span: Span, among: Sequence[str] | None = None) -> SpanTotal:
         """The figure of a span over all its rows, or those of some categories."""
-        named = None if among is None else [self._names_of[one] for one in among if one in self._names_of]
-        amount, rows = self.engine.rows(query.total_of(span, self._total_as, named), self.name)[0]
-        return SpanTotal(self._figure(amount, rows) if rows else None, rows)
+        cell = next(iter(self.cells([span], by_category=False, among=among)), None)
+        return SpanTotal(cell.amount, cell.rows) if cell else SpanTotal(None, 0)
 
     def largest_rows(self, span: Span, label: str | None, most: int) -> tuple[TracedRow, ...]:
         """The rows that count most in one category, or in all of them, the largest first."""
         found = []
-        for source in self.sources:
-            if source.scenario is not None and source.scenario != span.scenario:
+        for source, stretch in itertools.product(self.sources, span.stretches):
+            if source.scenario is not None and source.scenario != stretch.scenario:
                 continue
-            asked = replace(span, scenario=None) if source.scenario and not source.roles.has_scenarios else span
+            asked = replace(stretch, scenario=None) if source.scenario and not source.roles.has_scenarios else stretch
             names = None if label is None else self._names_of[label]
             rows = self.engine.rows(source.facts.largest(asked, names, source.headings, most), source.name)
             found += [source.traced(*row) for row in rows]
@@ -165,11 +198,6 @@ class Ledger:
                 cautions.append(f"only {source.name} has {listed(alone, 5)}")
         return tuple(cautions)
 
-    def _figure(self, amount: Any, rows: int) -> Decimal:
-        if self._total_as.way is Total.MEAN:
-            return mean_of(amount, rows)
-        return Decimal(amount)
-
     def _category(self, names: Sequence[Any]) -> str:
         label = " / ".join(str(name) if name else NO_NAME for name in names)
         self._names_of.setdefault(label, tuple(names))
@@ -181,11 +209,13 @@ class Ledger:
             days.setdefault(scenario, []).append(day)
         grains = [one.written_grain for one in self.sources if one.written_grain]
         written = min(grains, key=FINEST_FIRST.index) if len(grains) == len(self.sources) else None
-        return tuple(dates_of(name, [day for day in found if day], written) for name, found in days.items())
+        return tuple(
+            dates_of(name, [day for day in found if day], written, self.calendar) for name, found in days.items()
+        )
 
 
 @contextlib.contextmanager
-def reading(asked: Sequence[AskedOfSource], names: Path | None) -> Iterator[Ledger]:
+def reading(asked: Sequence[AskedOfSource], names: Path | None, calendar: Calendar = CIVIL) -> Iterator[Ledger]:
     """The sources read, and closed again at the end."""
     with contextlib.ExitStack() as stack:
         files = [stack.enter_context(opened(one.wanted)) for one in asked]
@@ -195,4 +225,4 @@ def reading(asked: Sequence[AskedOfSource], names: Path | None) -> Iterator[Ledg
         sources = [
             Source(place, file, engine, one) for place, (file, one) in enumerate(zip(files, asked, strict=True))
         ]
-        yield Ledger(sources, engine, asked[0].total_as)
+        yield Ledger(sources, engine, asked[0].total_as, calendar)

@@ -7,9 +7,9 @@ every later question is asked of it, so a source is read once however many sides
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
-from marvex.core.comparison import Span
+from marvex.core.comparison import Span, Stretch
 from marvex.core.totals import Total, TotalAs
 from marvex.sources import cells
 from marvex.sources.cells import Convention, FigureReading
@@ -47,6 +47,7 @@ class Facts:
     key : the column whose values are counted, for a distinct count.
     has_names : the table `names` says which name is shown for one in the source.
     has_ends : the highest and lowest amounts are asked for.
+    per_reading : how the column that amounts are divided by is read.
     """
 
     place: int
@@ -61,6 +62,7 @@ class Facts:
     key: str | None = None
     has_names: bool = False
     has_ends: bool = False
+    per_reading: FigureReading = field(default_factory=lambda: FigureReading(0))
 
     @property
     def table(self) -> str:
@@ -79,6 +81,10 @@ class Facts:
         # What is written just as the decimal would be needs no second look; most amounts are.
         odd = "kept AND amount_text <> CAST(amount AS VARCHAR)"
         ends = "max(amount) AS highest, min(amount) AS lowest" if self.has_ends else "NULL AS highest, NULL AS lowest"
+        per, per_is_odd = "NULL::DECIMAL(38, 0)", "false"
+        if self.roles.per:
+            per = self.per_reading.amount("per_text")
+            per_is_odd = f"kept AND {per} IS NULL AND NOT {cells.is_nothing('per_text')}"
         # Dates are read after grouping: a ledger has far fewer of them than rows.
         return Query(
             f"""CREATE OR REPLACE TEMP TABLE raw AS
@@ -87,6 +93,8 @@ class Facts:
                 count(CASE WHEN amount IS NULL AND kept AND NOT {nothing} THEN 1 END) AS unread,
                 max(CASE WHEN {odd} THEN {self.reading.decimals_in("amount_text")} END) AS decimals,
                 bool_or(CASE WHEN {odd} THEN {cells.might_be_misread("amount_text")} ELSE false END) AS doubtful,
+                sum({per}) AS per, count(CASE WHEN {per_is_odd} THEN 1 END) AS per_unread,
+                max({self.per_reading.decimals_in("per_text") if self.roles.per else 0}) AS per_decimals,
                 {"min(number * 1000 + position)" if self.is_numbered else "NULL::BIGINT"} AS first_row
             FROM (SELECT *, {amount} AS amount FROM ({source})) GROUP BY ALL""",
             tuple(values),
@@ -109,7 +117,7 @@ class Facts:
             SELECT {self.place} AS source, {", ".join(shown) or "NULL AS c0"}, row,
                 nullif({cells.name("scenario_text")}, '') AS scenario, days.day, date_text, key, kept,
                 {sign}amount AS amount, {sign}{ends[0]} AS highest, {sign}{ends[1]} AS lowest,
-                figures, rows, first_row
+                figures, rows, per, first_row
             FROM raw LEFT JOIN {self.days} AS days USING (date_text) {" ".join(joins)}"""
         )
 
@@ -143,6 +151,13 @@ class Facts:
         amount = self.reading.amount("amount_text")
         return self._first(f"NOT {cells.is_nothing('amount_text')} AND {amount} IS NULL", "amount_text")
 
+    def unreadable_per(self) -> Query:
+        """Row number, column and text of the first cell divided by that is no figure."""
+        per = self.per_reading.amount("per_text")
+        found = self._first(f"NOT {cells.is_nothing('per_text')} AND {per} IS NULL", "per_text")
+        name = quoted_text(self.roles.per or "")
+        return Query(found.sql.replace("SELECT number, amount_column", f"SELECT number, {name}", 1), found.values)
+
     def unreadable_date(self) -> Query:
         """Row number, column and text of the first date that is none."""
         undated = f"date_text IN (SELECT date_text FROM {self.days} WHERE day IS NULL)"
@@ -156,17 +171,17 @@ class Facts:
             tuple(values),
         )
 
-    def largest(self, span: Span, names: tuple[str, ...] | None, headings: Sequence[str], most: int) -> Query:
+    def largest(self, stretch: Stretch, names: tuple[str, ...] | None, headings: Sequence[str], most: int) -> Query:
         """The rows that count most in one figure: number, amount as it counts, and all their cells."""
         source, values = self._source(True, headings)
         sign = "-" if self.is_negative else ""
         amount = f"{sign}{self.reading.amount('amount_text')}"
         scenario = f"nullif({cells.name('scenario_text')}, '')"
         conditions = ["kept", f"{scenario} IS NOT DISTINCT FROM ?"]
-        bound: list[object] = [*values, span.scenario]
-        if span.first is not None:
+        bound: list[object] = [*values, stretch.scenario]
+        if stretch.first is not None:
             conditions.append(f"date_text IN (SELECT date_text FROM {self.days} WHERE day BETWEEN ? AND ?)")
-            bound += [span.first, span.last]
+            bound += [stretch.first, stretch.last]
         for place, name in enumerate(names or ()):
             trimmed = cells.name(f"c{place}")
             shown = f"coalesce((SELECT shown FROM names WHERE names.name = {trimmed}), {trimmed})"
@@ -205,6 +220,7 @@ class Facts:
             f"{number if roles.each_row else 'NULL::BIGINT'} AS row",
             f"{number if numbered else 'NULL::BIGINT'} AS number",
             f"{_text(self.key) if self.key else 'NULL::VARCHAR'} AS key",
+            f"{_text(roles.per) if roles.per else 'NULL::VARCHAR'} AS per_text",
             *self._amount_columns(),
             *([f"[{', '.join(_text(heading) for heading in whole)}] AS whole"] if whole else []),
             "kept",
@@ -269,7 +285,8 @@ class Facts:
 RAW_SUMMARY = Query(
     "SELECT sum(rows)::BIGINT, coalesce(sum(unread), 0)::BIGINT, "
     "coalesce(max(decimals), 0), coalesce(bool_or(doubtful), false), "
-    "coalesce(sum(rows) FILTER (kept), 0)::BIGINT FROM raw"
+    "coalesce(sum(rows) FILTER (kept), 0)::BIGINT, coalesce(max(per_decimals), 0), "
+    "coalesce(sum(per_unread), 0)::BIGINT FROM raw"
 )
 WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT NULL")
 
@@ -283,34 +300,55 @@ def undated(table: str) -> Query:
     )
 
 
-# Every day on which a scenario has an amount, kept or not: how far the data are known.
-SCENARIO_DAYS = Query(
-    "SELECT scenario, day FROM facts WHERE figures > 0 AND (day IS NOT NULL OR date_text IS NULL) "
-    "GROUP BY ALL ORDER BY scenario, day"
+# Every day of every scenario, kept or not, and how many amounts there are on it: how far the data are known.
+CREATE_SCENARIO_DAYS = Query(
+    "CREATE TEMP TABLE scenario_days AS SELECT scenario, day, "
+    "sum(figures) FILTER (day IS NOT NULL OR date_text IS NULL) AS figures FROM facts GROUP BY ALL"
 )
+SCENARIO_DAYS = Query("SELECT scenario, day FROM scenario_days WHERE figures > 0 ORDER BY scenario, day")
 
 
-def cells_of(span: Span, categories: int, total_as: TotalAs) -> Query:
-    """The figures of one span by category: names, row, figure, and the number of rows in it."""
-    columns = ", ".join(f"c{place}" for place in range(categories))
-    where, values = _within(span, total_as)
-    return Query(
-        f"SELECT {columns}, row, {_FIGURES[total_as.way]}, sum(figures)::BIGINT FROM facts WHERE {where} "
-        f"GROUP BY {columns}, row HAVING sum(figures) > 0",
-        values,
+def cells_of(
+    spans: Sequence[Span], categories: int, total_as: TotalAs, among: Sequence[tuple[str, ...]] | None = None
+) -> Query:
+    """The figures of several spans: place of the span, names, row, figure, what it is divided by, rows.
+
+    Parameters
+    ----------
+    categories : how many columns make a category; with none, one figure a span.
+    among : the names of the categories that count, where not all of them do.
+    """
+    stretches = [(place, one) for place, span in enumerate(spans) for one in span.stretches]
+    values: tuple[object, ...] = (
+        [place for place, _ in stretches],
+        [one.scenario for _, one in stretches],
+        [one.first for _, one in stretches],
+        [one.last for _, one in stretches],
     )
-
-
-def total_of(span: Span, total_as: TotalAs, among: Sequence[tuple[str, ...]] | None = None) -> Query:
-    """The figure of one span over all categories, or those named, and the number of rows in it."""
-    where, values = _within(span, total_as)
+    # One closing date for all: the last with any row, kept or not; nothing is carried forward.
+    closing = "QUALIFY day IS NOT DISTINCT FROM max(day) OVER (PARTITION BY place)"
+    columns = "".join(f", c{place}" for place in range(categories)) + (", row" if categories else ", NULL")
+    where = "kept"
     if among is not None:
-        columns = ", ".join(f"c{place}" for place in range(len(among[0])))
-        marks = ", ".join(f"({', '.join('?' for _ in names)})" for names in among)
-        where += f" AND ({columns}) IN ({marks})"
-        values += tuple(name for names in among for name in names)
+        names = ", ".join(f"c{place}" for place in range(len(among[0])))
+        marks = ", ".join(f"({', '.join('?' for _ in one)})" for one in among)
+        where += f" AND ({names}) IN ({marks})"
+        values += tuple(name for one in among for name in one)
     return Query(
-        f"SELECT {_FIGURES[total_as.way]}, coalesce(sum(figures), 0)::BIGINT FROM facts WHERE {where}", values
+        f"""WITH asked AS (
+            SELECT unnest(?::INTEGER[]) AS place, unnest(?::VARCHAR[]) AS scenario,
+                unnest(?::DATE[]) AS first, unnest(?::DATE[]) AS last
+        ), days AS (
+            SELECT place, known.scenario, known.day FROM scenario_days AS known JOIN asked
+            ON known.scenario IS NOT DISTINCT FROM asked.scenario
+                AND (asked.first IS NULL OR known.day BETWEEN asked.first AND asked.last)
+            {closing if total_as.way is Total.CLOSING else ""}
+        )
+        SELECT place{columns}, {_FIGURES[total_as.way]}, sum(per), sum(figures)::BIGINT
+        FROM facts JOIN days ON facts.scenario IS NOT DISTINCT FROM days.scenario
+            AND facts.day IS NOT DISTINCT FROM days.day
+        WHERE {where} GROUP BY place{columns if categories else ""} HAVING sum(figures) > 0""",
+        values,
     )
 
 
@@ -324,17 +362,11 @@ _FIGURES = {
     Total.LOWEST: "min(lowest)",
 }
 
-
-def _within(span: Span, total_as: TotalAs) -> tuple[str, tuple[object, ...]]:
-    scenario = "scenario IS NOT DISTINCT FROM ?"
-    if span.first is None:
-        return f"kept AND {scenario}", (span.scenario,)
-    inside = f"{scenario} AND day BETWEEN ? AND ?"
-    values = (span.scenario, span.first, span.last)
-    if total_as.way is not Total.CLOSING:
-        return f"kept AND {inside}", values
-    # One closing date for all: the last with any row, kept or not; nothing is carried forward.
-    return f"kept AND {inside} AND day = (SELECT max(day) FROM facts WHERE {inside})", values + values
+# What each day comes to by itself: the figures of points along time are checked against these.
+KEPT_BY_DAY = Query(
+    "SELECT scenario, day, coalesce(sum(amount) FILTER (kept), 0), "
+    "coalesce(sum(figures) FILTER (kept), 0)::BIGINT FROM facts WHERE day IS NOT NULL GROUP BY ALL"
+)
 
 
 def _text(name: str) -> str:

@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.sides import ACTUAL_NAMES, PLANNED_NAMES
+from marvex.core.scenarios import ACTUAL_NAMES, PLANNED_NAMES
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, written
 
@@ -77,7 +77,13 @@ class AmountColumn:
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """The columns that options name, and what they say of the headings."""
+    """The columns that options name, and what they say of the headings.
+
+    Parameters
+    ----------
+    per : the column that the amounts are divided by.
+    along_time : time is the axis, so that no column of names is needed.
+    """
 
     date: str | None = None
     amounts: tuple[str, ...] = ()
@@ -87,6 +93,8 @@ class Asked:
     by: tuple[str, ...] = ()
     headings_are: str | None = None
     needs_amounts: bool = True
+    per: str | None = None
+    along_time: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -94,7 +102,7 @@ class Roles:
     """Which column plays which role; None where no column does.
 
     `headings` names the new column that headings become categories of; `each_row` is true where
-    every row is a category of its own, named by the first of `by`.
+    every row is a category of its own, named by the first of `by`; `per` is divided by.
     """
 
     date: str | None
@@ -103,6 +111,7 @@ class Roles:
     by: tuple[str, ...]
     headings: str | None = None
     each_row: bool = False
+    per: str | None = None
 
     @property
     def has_dates(self) -> bool:
@@ -153,7 +162,8 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
     scenario = _named(asked.scenario, names, source, "--scenario")
     headings = _new_column(asked, names)
     by = tuple(one if one == headings else found_column(one, names, source, "--by") for one in asked.by)
-    taken = {date, scenario, *by}
+    per = _named(asked.per, names, source, "--per")
+    taken = {date, scenario, per, *by}
     free = [column for column in columns if column.name not in taken]
     amounts = _amount_columns(free, asked, names, source, bool(date))
     free = [column for column in free if column.name not in {one.name for one in amounts}]
@@ -163,14 +173,18 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
         scenario = _scenario([column for column in free if column.name != date])
     if any(one.category for one in amounts) and headings not in by:
         by = (*by, headings or UNNAMED_HEADINGS)
+    if per is not None and len(amounts) != 1:
+        raise MarvexError(f"--per {per}: {source} has not one column of amounts", "Name one with --amount.")
     roles = Roles(
         date,
         scenario,
         amounts,
         by,
         headings or (UNNAMED_HEADINGS if amounts and amounts[0].category else None),
+        per=per,
     )
-    if by or (roles.has_dates and not any(one.period for one in amounts)):
+    is_wide = any(one.period for one in amounts)
+    if by or (roles.has_dates and (asked.along_time or not is_wide)):
         return roles
     free = [column for column in free if column.name not in (date, scenario)]
     label = _label(free, source)

@@ -7,8 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
+from marvex.core.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.period import FINEST_FIRST, Grain
 from marvex.core.totals import Total, TotalAs
 from marvex.core.trace import TracedRow
 from marvex.sources import query, roles
@@ -41,6 +41,7 @@ class AskedOfSource:
     dates: str = "auto"
     total_as: TotalAs = field(default_factory=TotalAs)
     has_names: bool = False
+    calendar: Calendar = CIVIL
 
 
 class Source:
@@ -163,14 +164,20 @@ class Source:
             self._key(total_as),
             self._asked.has_names,
             total_as.way in (Total.HIGHEST, Total.LOWEST),
+            self._reading_of_per(),
         )
         while True:
             self._engine.run(facts.create_raw(), self.name)
-            rows, unread, decimals, doubtful, kept = self._engine.rows(query.RAW_SUMMARY, self.name)[0]
+            rows, unread, decimals, doubtful, kept, per_decimals, per_unread = self._engine.rows(
+                query.RAW_SUMMARY, self.name
+            )[0]
             wider = self._widened(facts, int(decimals), bool(doubtful), int(unread))
-            if wider is None:
+            if wider is None and per_decimals <= facts.per_reading.decimals:
                 break
-            facts = replace(facts, reading=wider)
+            per_reading = replace(facts.per_reading, decimals=max(int(per_decimals), facts.per_reading.decimals))
+            facts = replace(facts, reading=wider or facts.reading, per_reading=per_reading)
+        if per_unread:
+            self._bad_cells(facts.unreadable_per(), int(per_unread), "is not a figure")
         self._check_currencies(facts)
         parts = len(self.roles.amounts) if self.roles.sides_are_columns else 1
         self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
@@ -248,6 +255,13 @@ class Source:
             return replace(reading, is_wide=True)
         return None
 
+    def _reading_of_per(self) -> FigureReading:
+        """How the column divided by is read; its decimals are widened as they are met."""
+        by_name = {column.name: column for column in self.columns}
+        decimals = by_name[self.roles.per].decimals if self.roles.per else 0
+        numbers = self._asked.numbers
+        return FigureReading(decimals, True, Convention.POINT if numbers == "auto" else Convention(numbers))
+
     def _key(self, total_as: TotalAs) -> str | None:
         if total_as.way is not Total.DISTINCT or total_as.column is None:
             return None
@@ -265,7 +279,7 @@ class Source:
         column = next((column for column in self.columns if column.name == self.roles.date), None)
         place = f"{self.name}, column {self.roles.date}" if column else f"{self.name}, headings"
         says_date = column is not None and column.says_date
-        days = read_days(texts, self._asked.dates, place, serials=says_date)
+        days = read_days(texts, self._asked.dates, place, serials=says_date, calendar=self._asked.calendar)
         grains = {found.grain for found in days.values() if found}
         if grains and Grain.DAY not in grains:
             self.written_grain = min(grains, key=FINEST_FIRST.index)

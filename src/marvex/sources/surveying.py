@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import shlex
 from collections.abc import Sequence
-from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from marvex.core.comparison import Span
+from marvex.core.comparison import Span, Stretch
 from marvex.core.exact import ZERO
-from marvex.core.sides import ACTUAL_NAMES, PLANNED_NAMES
+from marvex.core.likeness import missing_periods
+from marvex.core.scenarios import ACTUAL_NAMES, PLANNED_NAMES
 from marvex.core.survey import (
     CategoryColumn,
     CategorySize,
@@ -19,14 +19,13 @@ from marvex.core.survey import (
     Repeated,
     ScenarioFacts,
     Survey,
-    missing_periods,
 )
 from marvex.core.totals import TotalAs
 from marvex.sources import cells
 from marvex.sources.engine import Engine
 from marvex.sources.files import quoted_name
 from marvex.sources.ledger import Ledger
-from marvex.sources.query import Query, total_of
+from marvex.sources.query import Query, cells_of
 from marvex.sources.source import Source
 
 MOST_CATEGORIES = 200  # a column of more different names is no column of categories
@@ -212,20 +211,11 @@ def _categories(table: _Rows, name: str) -> CategoryColumn:
 
 def _scenario(book: Ledger, name: str | None) -> ScenarioFacts:
     dates = next(one for one in book.scenarios if one.name == name)
-    span = Span(name, dates.first, dates.last)
-    amount, rows = book.engine.rows(total_of(span, TotalAs()), book.name)[0]
-    days: list[date] = [
-        one[0]
-        for one in book.engine.rows(
-            Query(
-                "SELECT DISTINCT day FROM facts WHERE scenario IS NOT DISTINCT FROM ? AND day IS NOT NULL",
-                (name,),
-            ),
-            book.name,
-        )
-    ]
-    missing = missing_periods(days, dates.grain) if dates.grain else ()
-    return ScenarioFacts(dates, int(rows), amount if amount is not None else ZERO, missing)
+    span = Span((Stretch(name, dates.first, dates.last),))
+    found = book.engine.rows(cells_of([span], 0, TotalAs()), book.name)
+    amount, rows = (found[0][2], found[0][4]) if found else (ZERO, 0)
+    missing = missing_periods(dates.days, dates.grain, book.calendar) if dates.grain else ()
+    return ScenarioFacts(dates, int(rows), amount, missing)
 
 
 def _next(

@@ -13,7 +13,7 @@ from datetime import date
 from decimal import Decimal
 from typing import Any
 
-from marvex.core.comparison import Side
+from marvex.core.comparison import Comparison, Point, Side, State
 from marvex.core.result import SourceFacts
 from marvex.core.rules import Band, Tone
 from marvex.core.shown import Shown, ShownPoint
@@ -67,11 +67,10 @@ def _source(facts: SourceFacts) -> Record:
 def _side(side: Side | None, locale: str) -> Record | None:
     if side is None:
         return None
-    span = side.span
     return {
         "label": side_title(side, locale),
-        "from": _day(span.first),
-        "to": _day(span.last),
+        "from": _day(side.first),
+        "to": _day(side.last),
         "scenario": side.scenario,
     }
 
@@ -79,21 +78,23 @@ def _side(side: Side | None, locale: str) -> Record | None:
 def _point(one: ShownPoint, shown: Shown) -> Record:
     point, band = one.judged.point, one.judged.band
     comparison = shown.analysis.comparisons[one.comparison].comparison
-    now = comparison.current.span
-    then = comparison.base.span if comparison.base else None
+    now: Side | None = comparison.current
+    then = comparison.base
+    if point.pair is not None:
+        now, then = point.pair.current, point.pair.base
     is_standing = one.start is not None and band is None
     change = None if is_standing or comparison.base is None else point.change
     if one.start is not None and not is_standing:
         change = point.movement
     return {
-        "panel": None,
+        "panel": point.panel,
         "label": point.label,
         "kind": point.kind.value,
-        "state": "ok" if is_standing or comparison.base is None else point.state.value,
+        "state": "ok" if is_standing else _state(point, comparison),
         "comparison": one.comparison,
-        "scenario": comparison.current.scenario,
-        "from": _day(now.first),
-        "to": _day(now.last),
+        "scenario": (now or comparison.current).in_use,
+        "from": _day(now.first) if now else None,
+        "to": _day(now.last) if now else None,
         "base_from": _day(then.first) if then else None,
         "base_to": _day(then.last) if then else None,
         "current": point.current,
@@ -106,6 +107,12 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "end": one.end,
         "remark": None,
     }
+
+
+def _state(point: Point, comparison: Comparison) -> str:
+    if comparison.base is not None:
+        return point.state.value
+    return State.NO_CURRENT.value if point.pair and point.current is None else State.OK.value
 
 
 def _ratio(one: ShownPoint, is_standing: bool) -> Decimal | None:

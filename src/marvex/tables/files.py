@@ -15,6 +15,7 @@ from marvex.tables.rows import (
     amount_text,
     change_text,
     direction_mark,
+    has_panels,
     ratio_text,
     shows_current,
     table_rows,
@@ -25,19 +26,23 @@ def table_csv(analysis: Analysis) -> str:
     """The table with the source's own digits; absent figures are empty."""
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\n")
-    writer.writerow(["label", *_headings(analysis)])
+    panels = has_panels(analysis)
+    writer.writerow([*(["panel"] if panels else []), "label", *_headings(analysis)])
     for row in table_rows(analysis):
-        writer.writerow([row.label, *_exact_cells(row, analysis)])
+        writer.writerow([*([row.panel] if panels else []), row.label, *_exact_cells(row, analysis)])
     return text.getvalue()
 
 
 def table_markdown(analysis: Analysis, title: str, subtitle: str, foot: str) -> str:
     """The table as it would be read, with title, comparison and foot."""
-    headings = ["", *_headings(analysis)]
+    panels = has_panels(analysis)
+    headings = [*([""] if panels else []), "", *_headings(analysis)]
     lines = [f"**{title}**", "", subtitle, "", _line(headings)]
-    lines.append("| --- |" + " ---: |" * (len(headings) - 1))
+    names = 2 if panels else 1
+    lines.append("|" + " --- |" * names + " ---: |" * (len(headings) - names))
     for row in table_rows(analysis):
-        cells = [row.label.replace("|", "\\|"), *_displayed_cells(row, analysis)]
+        named = [row.panel or "", row.name] if panels else [row.name]
+        cells = [*(name.replace("|", "\\|") for name in named), *_displayed_cells(row, analysis)]
         lines.append(_line([f"**{cell}**" if row.is_total and cell else cell for cell in cells]))
     return "\n".join([*lines, "", foot, ""])
 

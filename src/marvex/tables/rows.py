@@ -6,36 +6,93 @@ What the terminal, Markdown and CSV share; how each lays it out is its own.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from marvex.core.comparison import Point, State
+from marvex.core.calendar import Grain
+from marvex.core.comparison import Basis, Kind, Point
 from marvex.core.judging import Judged
 from marvex.core.result import Analysis, JudgedComparison
 from marvex.core.units import ABSENT, FigureFormat
+from marvex.core.wording import STATE_WORDS, point_name, weekday, window_text
 
 RISE, FALL, NO_CHANGE = "▲", "▼", "·"
 
 
 @dataclass(frozen=True, slots=True)
 class Row:
-    """One category over all comparisons: its judged point in each, None where it has no row there."""
+    """One point over all comparisons: judged in each, None where it has no place there.
+
+    Parameters
+    ----------
+    label : the category, or the period in the notation of a command.
+    name : what a reader calls it: the period as the locale writes it, with its weekday where it is a day.
+    """
 
     label: str
+    name: str
     judged: tuple[Judged | None, ...]
+    panel: str | None = None
     is_total: bool = False
+
+    @property
+    def point(self) -> Point:
+        return next(one.point for one in self.judged if one is not None)
 
 
 def table_rows(analysis: Analysis) -> tuple[Row, ...]:
-    """The categories in order, Other last, and the total."""
-    by_key = [{one.point.key: one for one in group.points} for group in analysis.comparisons]
-    keys = dict.fromkeys(key for group in by_key for key in group)
-    gathered = [key for key in keys if any(key in g and g[key].point.gathered for g in by_key)]
-    order = [*(key for key in keys if key not in gathered), *gathered]
-    rows = [Row(key[1], tuple(group.get(key) for group in by_key)) for key in order]
-    return (
-        *rows,
-        Row(analysis.first.total.point.label, tuple(one.total for one in analysis.comparisons), is_total=True),
-    )
+    """The points in order, panel by panel, each with its total; Other last, and the total."""
+    by_key = [{_key(one.point): one for one in group.shown} for group in analysis.comparisons]
+    locale = analysis.figures.locale
+    rows = []
+    for key in _in_one_order([list(group) for group in by_key]):
+        judged = tuple(group.get(key) for group in by_key)
+        point = next(one.point for one in judged if one is not None)
+        name = point_name(replace(point, panel=None), locale)
+        if point.pair is not None and point.pair.period.grain is Grain.DAY:
+            name = f"{weekday(point.pair.period.first, locale)} {name}"
+        rows.append(Row(point.label, name, judged, point.panel, point.kind is Kind.TOTAL))
+    last = [row for row in rows if row.is_total and row.panel is None]
+    others = [row for row in rows if row.panel is None and not row.is_total and row.point.gathered]
+    return (*(row for row in rows if row not in (*last, *others)), *others, *last)
+
+
+_Key = tuple[str | None, Kind, int | None, str]
+
+
+def _key(point: Point) -> _Key:
+    # A gathered point is the same one in every comparison, and so is a total, whatever it is called.
+    label = "" if point.kind is Kind.TOTAL else point.label
+    return point.panel, point.kind, point.row, label
+
+
+def _in_one_order(groups: Sequence[list[_Key]]) -> list[_Key]:
+    """All keys, those that only a later group has each after the one that it follows there."""
+    order = list(groups[0])
+    for group in groups[1:]:
+        known = set(order)
+        for place, key in enumerate(group):
+            if key not in known:
+                order.insert(order.index(group[place - 1]) + 1 if place else 0, key)
+                known.add(key)
+    return order
+
+
+def has_panels(analysis: Analysis) -> bool:
+    return any(one.panel_totals for one in analysis.comparisons)
+
+
+def shows_base_days(one: JudgedComparison) -> bool:
+    """Whether each day should say which day it is measured against: one of another weekday, as a rule."""
+    comparison = one.comparison
+    return comparison.every is Grain.DAY and comparison.basis in (Basis.YEAR_AGO, Basis.WINDOW)
+
+
+def base_day_text(judged: Judged | None, locale: str) -> str:
+    """The day that a day is measured against: 'Wed 1 Oct 2025'."""
+    pair = judged.point.pair if judged else None
+    if pair is None or pair.base is None or pair.base.window is None:
+        return ""
+    return f"{weekday(pair.base.window.first, locale)} {window_text(pair.base.window, locale)}"
 
 
 def shows_current(comparisons: Sequence[JudgedComparison], place: int) -> bool:
@@ -52,9 +109,7 @@ def direction_mark(point: Point) -> str:
 
 def ratio_text(point: Point, figures: FigureFormat) -> str:
     """The ratio, or the word for a category that has one side only."""
-    if point.state is State.NEW:
-        return "new"
-    return "ended" if point.state is State.ENDED else figures.ratio(point)
+    return STATE_WORDS.get(point.state) or figures.ratio(point)
 
 
 def change_text(point: Point, figures: FigureFormat) -> str:

@@ -11,8 +11,9 @@ from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
-from marvex.core.period import Grain
-from marvex.core.survey import ColumnFacts, ScenarioFacts, Survey, runs_of
+from marvex.core.calendar import Grain
+from marvex.core.likeness import runs_of
+from marvex.core.survey import ColumnFacts, ScenarioFacts, Survey
 from marvex.core.units import FigureFormat, Unit
 from marvex.tables.exact_json import exact_json
 

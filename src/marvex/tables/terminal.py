@@ -17,9 +17,11 @@ from marvex.tables.bar import VarianceBar
 from marvex.tables.rows import (
     Row,
     amount_text,
+    base_day_text,
     change_text,
     direction_mark,
     ratio_text,
+    shows_base_days,
     shows_current,
     table_rows,
 )
@@ -82,16 +84,25 @@ def _table(analysis: Analysis, bar_width: int) -> Table:
             table.add_column(one.names.current, justify="right", no_wrap=True)
         if one.comparison.base is None:
             continue
+        if shows_base_days(one):
+            table.add_column("Base day", style=QUIET, no_wrap=True)
         table.add_column(one.names.base, justify="right", no_wrap=True)
         table.add_column("Change", justify="right", no_wrap=True)
         table.add_column("Ratio", justify="right", no_wrap=True)
         if bar_width:
             table.add_column("", no_wrap=True, min_width=bar_width)
         table.add_column("Band", no_wrap=True)
+    panel = None
     for row in table_rows(analysis):
-        if row.is_total:
+        if row.is_total and row.panel is None:
             table.add_section()
-        label = Text(row.label, style="bold" if row.is_total else "")
+        elif row.panel != panel:
+            if panel is not None:
+                table.add_section()
+            table.add_row(Text(row.panel or "", style="bold"))
+        panel = row.panel
+        indent = "  " if row.panel else ""
+        label = Text(f"{indent}{row.name}", style="bold" if row.is_total else "")
         table.add_row(label, *_cells(row, analysis, bar_width))
     return table
 
@@ -107,6 +118,8 @@ def _cells(row: Row, analysis: Analysis, bar_width: int) -> list[Text]:
             cells.append(Text(amount_text(judged, True, figures), style=weight))
         if one.comparison.base is None:
             continue
+        if shows_base_days(one):
+            cells.append(Text(base_day_text(judged, figures.locale)))
         cells.append(Text(amount_text(judged, False, figures), style=weight))
         if judged is None or judged.band is None:
             cells += [Text("")] * (4 if bar_width else 3)
@@ -133,6 +146,6 @@ def _legends(analysis: Analysis) -> list[str]:
     for one in analysis.comparisons:
         if one.comparison.base is None:
             continue
-        bands = one.rule.legend([judged.band for judged in one.points])
+        bands = one.rule.legend([judged.band for judged in one.shown])
         lines.append("   ".join(f"{band.name}: {band.text}" if band.text else band.name for band in bands))
     return list(dict.fromkeys(lines))

@@ -9,11 +9,11 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from marvex.core.comparison import Side, State
+from marvex.core.comparison import Side
 from marvex.core.result import Analysis
 from marvex.core.trace import Trace, TracedSide
 from marvex.core.units import ABSENT, MINUS, FigureFormat, Unit, exact_ratio
-from marvex.core.wording import point_sentence
+from marvex.core.wording import STATE_WORDS, point_sentence, scenario_words
 from marvex.tables.exact_json import exact_json
 
 QUIET, STRONG = "bright_black", "bold"
@@ -59,8 +59,7 @@ def working(trace: Trace, analysis: Analysis) -> list[tuple[str, str, str]]:
     if trace.base is not None:
         lines.append(("base", exact(trace.base.amount), _origin(trace.base)))
         if point.change is None:
-            word = "new" if point.state is State.NEW else "ended"
-            lines.append(("change", ABSENT, f"one side has no rows: {word}"))
+            lines.append(("change", ABSENT, f"one side has no rows: {STATE_WORDS[point.state]}"))
         else:
             both = f"{exact(point.current)} {MINUS} {_bracketed(exact(point.base))}"
             lines.append(("change", exact(point.change), f"= {both}"))
@@ -99,9 +98,8 @@ def _origin(one: TracedSide) -> str:
 
 
 def _side(side: Side) -> str:
-    span = side.span
-    scenario = side.scenario or "the data"
-    return f"{scenario}, {span.first} to {span.last}" if span.first else scenario
+    scenario = scenario_words(side) or "the data"
+    return f"{scenario}, {side.first} to {side.last}" if side.first else scenario
 
 
 def _rows(side: TracedSide, locale: str) -> Table:
@@ -122,6 +120,7 @@ def trace_json(trace: Trace, analysis: Analysis) -> str:
     point, ratio = trace.point, trace.point.change_ratio
     record = {
         "point": point.label,
+        "panel": point.panel,
         "state": point.state.value,
         "current": _side_record(trace.current),
         "base": None if trace.base is None else _side_record(trace.base),
@@ -138,11 +137,10 @@ def trace_json(trace: Trace, analysis: Analysis) -> str:
 
 
 def _side_record(one: TracedSide) -> dict[str, Any]:
-    span = one.side.span
     return {
         "scenario": one.side.scenario,
-        "from": span.first.isoformat() if span.first else None,
-        "to": span.last.isoformat() if span.last else None,
+        "from": one.side.first.isoformat() if one.side.first else None,
+        "to": one.side.last.isoformat() if one.side.last else None,
         "amount": one.amount,
         "rows": one.rows,
         "largest": [

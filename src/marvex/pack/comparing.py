@@ -1,0 +1,248 @@
+"""From a plan of two sides to a comparison: the cells are asked for, put side by side, and tied out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from marvex.core.comparison import Cell, Comparison, Kind, Point, Side, Span, compare, hidden_total, total_of
+from marvex.core.errors import MarvexError, listed
+from marvex.core.exact import ZERO, difference, total
+from marvex.core.ranking import Arrangement, Keep, Order, arranged, arranged_panels, arrangement, by_panel
+from marvex.core.result import Check
+from marvex.core.sides import Plan
+from marvex.core.timeline import busy_days, points_along
+from marvex.core.totals import Total, TotalAs
+from marvex.core.units import FigureFormat
+from marvex.pack.settings import Settings
+from marvex.sources.ledger import Ledger
+
+
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """A comparison with its plan, its check, and the categories that were left out as not comparable."""
+
+    plan: Plan
+    comparison: Comparison
+    ties_out: Check
+    rows_used: int
+    left_out: tuple[Point, ...] = ()
+
+
+def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) -> Compared:
+    """The comparison that a plan asks for, before anything is put in order or gathered.
+
+    Raises MarvexError where there are no rows, or where the points do not tie out with the source.
+    """
+    now, then = _by_side(book, plan, by_category=bool(book.width))
+    if not now and not then:
+        raise MarvexError(
+            "no rows in the window have an amount" + (" and pass --where" if book.first.filters else ""),
+            "Ask for another window or keep more rows.",
+        )
+    categories = compare(now, then, book.in_given_order(now, then)) if book.width else ()
+    if settings.totals != "keep" and total_as.adds_up:
+        _check_no_hidden_total(book, categories)
+    if plan.every is not None:
+        one = _along_time(book, plan, total_as, categories)
+    else:
+        one = _by_category(book, plan, total_as, categories, (now, then))
+    return _comparable(book, one, total_as) if settings.comparable else one
+
+
+def _by_side(book: Ledger, plan: Plan, *, by_category: bool) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
+    """The cells of both sides as wholes."""
+    spans = [side.span for side in (plan.current, plan.base) if side is not None]
+    cells = book.cells(spans, by_category=by_category)
+    return tuple(one for one in cells if not one.place), tuple(one for one in cells if one.place)
+
+
+def _by_category(
+    book: Ledger,
+    plan: Plan,
+    total_as: TotalAs,
+    points: tuple[Point, ...],
+    cells: tuple[tuple[Cell, ...], tuple[Cell, ...]],
+) -> Compared:
+    whole = total_of(points) if total_as.adds_up else whole_point(book, plan, None)
+    rows = [sum(cell.rows for cell in side) for side in cells]
+    # Both sides of a row are one row where they are columns of it.
+    used = max(rows) if book.first.roles.sides_are_columns else sum(rows)
+    comparison = Comparison(plan.current, plan.base, points, whole, plan.basis)
+    return Compared(plan, comparison, _ties_out(book, plan, points, total_as, rows), used)
+
+
+def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[Point, ...]) -> Compared:
+    """Each period of the plan as a point, within a panel for each category where there are some."""
+    assert plan.every is not None
+    sides = [side for pair in plan.pairs for side in (pair.current, pair.base) if side is not None]
+    spans = list(dict.fromkeys(side.span for side in sides))
+    cells = book.cells(spans, by_category=bool(book.width))
+    by_span = {(spans[cell.place], cell.category): cell.amount for cell in cells}
+    panels = [point.label for point in categories] if book.width else [None]
+    points = busy_days(points_along(plan.pairs, by_span, panels), plan.every)
+    whole = whole_point(book, plan, None, is_sum=total_as.adds_up_over_time)
+    totals = tuple(replace(point, label=whole.label, panel=point.label, kind=Kind.TOTAL) for point in categories)
+    comparison = Comparison(plan.current, plan.base, points, whole, plan.basis, plan.every, totals, plan.has_total)
+    rows = [book.rows_in(side.span) for side in (plan.current, plan.base) if side is not None]
+    used = max(rows) if book.first.roles.sides_are_columns else sum(rows)
+    return Compared(plan, comparison, _ties_out_by_day(book, spans, cells, total_as), used)
+
+
+def whole_point(book: Ledger, plan: Plan, among: Sequence[str] | None, *, is_sum: bool = False) -> Point:
+    """The point over all rows, or those of some categories, worked out by the engine and not added up."""
+    base = book.total(plan.base.span, among).amount if plan.base else None
+    label = "Total" if is_sum else "Total (not a sum)"
+    return Point(label, book.total(plan.current.span, among).amount, base, Kind.TOTAL)
+
+
+def _with_zeros(one: Comparison) -> Comparison:
+    """The comparison with a side that has no rows counted as nothing; a side without a namesake stays absent."""
+    if one.base is None:
+        return one
+
+    def counted(point: Point) -> Point:
+        if point.pair is None:
+            return point.as_though_zero()
+        return replace(
+            point,
+            current=point.current if point.pair.current is None else point.current or ZERO,
+            base=point.base if point.pair.base is None else point.base or ZERO,
+        )
+
+    points, totals = (tuple(counted(point) for point in points) for points in (one.points, one.panel_totals))
+    return replace(one, points=points, panel_totals=totals, total=counted(one.total))
+
+
+def _comparable(book: Ledger, one: Compared, total_as: TotalAs) -> Compared:
+    """Only the categories that have rows on both sides, with totals of their own."""
+    comparison = one.comparison
+    if comparison.base is None:
+        raise MarvexError("--comparable needs a base", "Name one with --versus.")
+    if not book.width:
+        raise MarvexError("--comparable is about categories, and nothing says which", "Name a column with --by.")
+    categories = comparison.panel_totals if comparison.every else comparison.points
+    kept = tuple(point for point in categories if point.current is not None and point.base is not None)
+    if not kept:
+        raise MarvexError("no category has rows on both sides", "Leave --comparable out, or name another base.")
+    if len(kept) == len(categories):
+        return one
+    names = [point.panel or point.label for point in kept]
+    adds_up = total_as.adds_up and comparison.every is None
+    whole = total_of(kept) if adds_up else whole_point(book, one.plan, names, is_sum=total_as.adds_up_over_time)
+    keys = {point.panel or point.key for point in kept}
+    points = tuple(point for point in comparison.points if (point.panel or point.key) in keys)
+    totals = kept if comparison.every else ()
+    left_out = tuple(point for point in categories if (point.panel or point.key) not in keys)
+    return replace(
+        one, comparison=replace(comparison, points=points, panel_totals=totals, total=whole), left_out=left_out
+    )
+
+
+def left_out_caution(one: Compared, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
+    """How many categories were left out as not comparable, and how much they are."""
+    if not one.left_out:
+        return ()
+    names = listed((point.panel or point.label for point in one.left_out), 3)
+    sums = ""
+    if total_as.adds_up:
+        now, then = (
+            figures.headline(total(amount for amount in side if amount is not None))
+            for side in ([point.current for point in one.left_out], [point.base for point in one.left_out])
+        )
+        sums = f": {now} in the current side, {then} in the base"
+    were = "1 category was" if len(one.left_out) == 1 else f"{len(one.left_out)} categories were"
+    return (f"{were} left out as having rows on one side only (--comparable): {names}{sums}",)
+
+
+def _check_no_hidden_total(book: Ledger, categories: Sequence[Point]) -> None:
+    """Stops where a category is the total of the others, which would be counted twice."""
+    hidden = hidden_total(categories)
+    if hidden is not None:
+        column = book.first.roles.by[0]
+        raise MarvexError(
+            f"{book.name}: {column} '{hidden.label}' is the sum of all others and would be counted twice",
+            f"Leave it out with --where '{column}!={hidden.label}', or keep it with --totals keep.",
+        )
+
+
+def in_arrangement(
+    book: Ledger, all_compared: Sequence[Compared], settings: Settings, total_as: TotalAs
+) -> list[Compared]:
+    """The comparisons in the order asked for, the categories that are not kept gathered as Other."""
+    order = Order(settings.order) if settings.order else None
+    keep = Keep(settings.keep.count, settings.keep.word == "bottom") if settings.keep else None
+    comparisons = [one.comparison for one in all_compared]
+    is_timed = comparisons[0].every is not None
+    if is_timed and not comparisons[0].panel_totals:
+        for option, is_said in (("--order", order not in (None, Order.GIVEN)), ("--keep", keep is not None)):
+            if is_said:
+                raise MarvexError(
+                    f"{option} is about categories: points along time stay in calendar order",
+                    "Name a column with --by, or leave it out.",
+                )
+    plan = arrangement([by_panel(one) if is_timed else one for one in comparisons], order, keep)
+    found = [replace(one, comparison=_arranged(book, one, plan, total_as)) for one in all_compared]
+    if settings.absent == "zero":
+        return [replace(one, comparison=_with_zeros(one.comparison)) for one in found]
+    return found
+
+
+def _arranged(book: Ledger, one: Compared, plan: Arrangement, total_as: TotalAs) -> Comparison:
+    gathered = [label for _, label in plan.gathered]
+    if one.comparison.every is None:
+        other = None if total_as.adds_up or not gathered else whole_point(book, one.plan, gathered)
+        return arranged(one.comparison, plan, other)
+    if not gathered:
+        return arranged_panels(one.comparison, plan, (), None)
+    pairs = one.plan.pairs
+    spans = list(dict.fromkeys(side.span for pair in pairs for side in (pair.current, pair.base) if side))
+    cells = book.cells(spans, by_category=False, among=gathered)
+    points = points_along(pairs, {(spans[cell.place], ""): cell.amount for cell in cells}, [None])
+    whole = whole_point(book, one.plan, gathered, is_sum=total_as.adds_up_over_time)
+    return arranged_panels(one.comparison, plan, points, whole)
+
+
+def _ties_out(book: Ledger, plan: Plan, points: Sequence[Point], total_as: TotalAs, rows: Sequence[int]) -> Check:
+    """The points added up against the engine's own total of all rows; where they do not add up, their rows."""
+    missing = ZERO
+    sides: list[Side] = [side for side in (plan.current, plan.base) if side is not None]
+    for place, side in enumerate(sides):
+        whole = book.total(side.span)
+        if not total_as.adds_up:
+            missing += abs(whole.rows - rows[place])
+            continue
+        amounts = [point.base if place else point.current for point in points]
+        missing += abs(difference(whole.amount or ZERO, total(amount for amount in amounts if amount is not None)))
+    return _checked(missing)
+
+
+def _ties_out_by_day(book: Ledger, spans: Sequence[Span], cells: Sequence[Cell], total_as: TotalAs) -> Check:
+    """The figures of each span against those of its days, each day added up by itself."""
+    by_scenario: dict[str | None, list[tuple[object, Decimal, int]]] = {}
+    for (scenario, day), of_day in book.kept_by_day().items():
+        by_scenario.setdefault(scenario, []).append((day, of_day.amount or ZERO, of_day.rows))
+    missing = ZERO
+    for place, span in enumerate(spans):
+        found = [cell for cell in cells if cell.place == place]
+        days = [
+            one
+            for stretch in span.stretches
+            for one in by_scenario.get(stretch.scenario, ())
+            if stretch.first <= one[0] <= stretch.last  # type: ignore[operator]
+        ]
+        if total_as.way is Total.CLOSING and days:
+            last = max(day for day, _, _ in days)  # type: ignore[type-var]
+            days = [one for one in days if one[0] == last]
+        if total_as.adds_up:
+            missing += abs(difference(total(one[1] for one in days), total(cell.amount for cell in found)))
+        elif found or total_as.per is None:
+            missing += abs(sum(one[2] for one in days) - sum(cell.rows for cell in found))
+    return _checked(missing)
+
+
+def _checked(missing: Decimal) -> Check:
+    if missing:
+        raise MarvexError(f"the points do not tie out with the source: {missing} is missing", "")
+    return Check("ties out", missing)
