@@ -114,6 +114,13 @@ class Side:
         return self.window.end if self.window else None
 
     @property
+    def goes_on(self) -> bool:
+        """Whether it is what follows the actuals in an outlook."""
+        return (
+            bool(self.stretches) and self.scenario != self.in_use and str(self.scenario).endswith(f"+{self.in_use}")
+        )
+
+    @property
     def in_use(self) -> str | None:
         """The scenario of its rows: of an outlook, the one where there is but one in the window."""
         found = {one.scenario for one in self.stretches}
@@ -138,12 +145,13 @@ class Cell:
 
     Parameters
     ----------
+    amount : None where it would have been divided by nothing.
     row : the row's own number where each row of a list is a category of its own.
     place : which of the spans asked for it is of.
     """
 
     category: str
-    amount: Decimal
+    amount: Decimal | None
     rows: int
     row: int | None = None
     place: int = 0
@@ -203,7 +211,7 @@ class Point:
     @property
     def state(self) -> State:
         if self.pair is not None and None in (self.current, self.base):
-            return State.NO_CURRENT if self.current is None else State.NO_BASE
+            return State.NO_BASE if self.base is None else State.NO_CURRENT
         if self.base is None:
             return State.NEW
         if self.current is None:
@@ -266,8 +274,8 @@ def compare(
     >>> compare([fuel[0]], [fuel[1]], [(None, "Fuel")])[0].change_ratio
     Fraction(1, 10)
     """
-    now = {cell.key: cell.amount for cell in cells_of_current}
-    then = {cell.key: cell.amount for cell in cells_of_base}
+    now = {cell.key: cell.amount for cell in cells_of_current if cell.amount is not None}
+    then = {cell.key: cell.amount for cell in cells_of_base if cell.amount is not None}
     return tuple(
         Point(key[1], now.get(key), then.get(key), row=key[0]) for key in appearance if key in now or key in then
     )

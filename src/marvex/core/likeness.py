@@ -79,7 +79,8 @@ def differences(
         cautions += _of_other_length(of, current, base.dates, against)
     short = sum(1 for pair in pairs if pair.base is None and pair.period.grain is not Grain.WEEK)
     if short and base.basis is not Basis.NONE and not is_chained:
-        cautions.append(f"{short} of {len(pairs)} points have no base to be measured against")
+        have = "point has" if short == 1 else "points have"
+        cautions.append(f"{short} {have} no base to be measured against")
     return tuple(dict.fromkeys(cautions))
 
 

@@ -129,6 +129,8 @@ def _planned(
         pairs = timeline.pairs_along(window, filled.end, every, of, base, asked)
         cautions += timeline.stumps(pairs)
         current, against = timeline.sides_of(pairs, filled, of, base, window)
+        if against is None and base.basis is Basis.YEAR_AGO:
+            raise _no_namesake(window)
     else:
         current = of.side(filled)
         base_window = base.window_for(window)

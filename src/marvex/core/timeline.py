@@ -228,7 +228,7 @@ def sides_of(
 
 
 def points_along(
-    pairs: Sequence[Pair], figures: Mapping[tuple[Span, str], Decimal], panels: Sequence[str | None]
+    pairs: Sequence[Pair], figures: Mapping[tuple[Span, str], Decimal | None], panels: Sequence[str | None]
 ) -> tuple[Point, ...]:
     """A point for every pair, in calendar order, panel by panel.
 

@@ -163,13 +163,18 @@ def fitting_unit(amounts: Sequence[Decimal], changes: Sequence[Decimal]) -> Unit
     return fitting
 
 
+RATE_BELOW = 100
+
+
 def fitting_decimals(amounts: Sequence[Decimal], changes: Sequence[Decimal], unit: Unit) -> int:
     """So many decimals, two at most, that half of the changes do not look like nothing.
 
-    Whole amounts in units of one have none.
+    Whole amounts in units of one have none; amounts of two digits, such as rates, have two.
     """
     if unit is Unit.ONE and all(amount == amount.to_integral_value() for amount in amounts):
         return 0
+    if unit is Unit.ONE and all(abs(amount) < RATE_BELOW for amount in amounts):
+        return 2
     sizes = sorted(abs(change) for change in changes if change)
     if not sizes:
         return 0

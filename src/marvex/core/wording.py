@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
@@ -102,7 +102,7 @@ def side_names(comparison: Comparison, locale: str) -> SideNames:
     same_scenario = current.scenario == base.scenario
     if same_time and current.window is not None:
         window = window_text(current.window, locale)
-        names = capitalised(scenario_words(current)), capitalised(scenario_words(base))
+        names = _heading(current), _heading(base)
         both = f"{window}, {scenario_words(current)} against {scenario_words(base)}"
         return SideNames(*names, in_sentence(base.scenario), both)
     if same_time:
@@ -133,6 +133,11 @@ def _in_full(side: Side, locale: str) -> str:
         return capitalised(side.scenario or "All rows")
     text = window_text(side.window, locale)
     return f"{text}, {scenario_words(side)}" if side.scenario else text
+
+
+def _heading(side: Side) -> str:
+    """A scenario as the heading of a column."""
+    return "Outlook" if ", then " in scenario_words(side) else capitalised(scenario_words(side))
 
 
 def scenario_words(side: Side) -> str:
@@ -190,7 +195,7 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     one = comparison.headline
     current = one.current if one.current is not None else ZERO
     when = f" in {point_name(one, figures.locale)}" if one.pair else ""
-    start = f"{subject} {figures.headline(current)}{when}"
+    start = f"{subject}{',' if ',' in subject else ''} {figures.headline(current)}{when}"
     if comparison.base is None:
         return start if when else f"{start}, {names.current}"
     if one.pair and one.base is None:
@@ -214,6 +219,9 @@ def _base_of(one: Point, comparison: Comparison, names: SideNames) -> str:
     return names.base_in_sentence
 
 
+LEAST_MOVER = Decimal("0.05")  # of the whole change: less explains nothing
+
+
 def _mover(comparison: Comparison, figures: FigureFormat) -> str:
     """The category or period that moved most, where there are several and it stands out."""
     points = comparison.panel_totals or comparison.points
@@ -223,6 +231,8 @@ def _mover(comparison: Comparison, figures: FigureFormat) -> str:
     if len(ranked) < 2:
         return ""
     largest = max(ranked, key=lambda point: abs(point.movement))
+    if abs(largest.movement) < LEAST_MOVER * abs(comparison.total.movement):
+        return ""
     led = (largest.movement > 0) == (comparison.total.movement > 0)
     name = point_name(largest, figures.locale)
     return f", {'led by' if led else 'in spite of'} {name} ({figures.signed_headline(largest.movement)})"
@@ -232,7 +242,7 @@ def point_name(point: Point, locale: str) -> str:
     """What a point is called in a picture: its category, or its period as the locale writes it."""
     if point.pair is None:
         return point.panel if point.kind is Kind.TOTAL and point.panel else point.label
-    name = window_text(replace(point.pair.period, known_to=None), locale)
+    name = window_text(point.pair.period, locale)
     return f"{point.panel}, {name}" if point.panel else name
 
 

@@ -11,6 +11,7 @@ from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core import rules, sides
+from marvex.core.calendar import Grain
 from marvex.core.comparison import Basis, Better, Comparison, Kind, Side
 from marvex.core.errors import MarvexError, did_you_mean
 from marvex.core.judging import judged_points, judged_total
@@ -115,7 +116,7 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
         judged,
         better,
         figures,
-        _subject(book, total_as, settings),
+        _subject(book, total_as, settings, planned[0].every),
         _axis(book, planned[0]),
         " and ".join(one.spoken for one in book.first.filters),
         total_as,
@@ -224,16 +225,16 @@ def _rule(comparison: Comparison, settings: Settings, better: Better, names: Sid
     return rules.effect() if ready == "effect" else rules.direction(better)
 
 
-def _subject(book: Ledger, total_as: TotalAs, settings: Settings) -> str:
+def _subject(book: Ledger, total_as: TotalAs, settings: Settings, every: Grain | None) -> str:
     """What the amounts are called: the one thing that the rows were narrowed to, else the column; and the rate."""
     name = _amounts(book, total_as)
     if total_as.per is not None:
         name = f"{name} per {total_as.per.replace('_', ' ')}"
     if total_as.per_day is not None:
         name = f"{name} per {total_as.per_day.value} day"
-    if settings.running:
+    if settings.running and every is not None:
         word, _, count = settings.running.partition(":")
-        name = f"{name}, {f'rolling {count}' if count else word.replace('-', ' ')}"
+        name = f"{name}, {f'rolling {count} {every.plural}' if count else word.replace('-', ' ')}"
     return name
 
 

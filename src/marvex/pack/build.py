@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
 
+from marvex.core.comparison import Comparison, Point
 from marvex.core.errors import MarvexError
 from marvex.core.result import Analysis
 from marvex.core.shown import Shown, shown_table, shown_walk
+from marvex.core.totals import TotalAs
 from marvex.core.units import visibly_adds_up
 from marvex.core.walk import Walk, can_cut_at, fitting_cut
 from marvex.pack.analysis import analyse
@@ -148,7 +150,8 @@ def words_of(shown: Shown, settings: Settings, remark: str = "") -> Words:
 def _subtitle(analysis: Analysis) -> str:
     by = analysis.by
     sides = "; ".join(dict.fromkeys(one.names.both for one in analysis.comparisons))
-    parts = [f"{analysis.subject}{' by ' + by if by else ''}", sides]
+    comma = "," if "," in analysis.subject else ""
+    parts = [f"{analysis.subject}{f'{comma} by {by}' if by else ''}", sides]
     if analysis.figures.unit_words:
         parts.append(analysis.figures.unit_words)
     return ", ".join(part for part in parts if part)
@@ -173,19 +176,29 @@ def _foot(shown: Shown, settings: Settings, remark: str) -> str:
 def _adds_up(analysis: Analysis) -> bool:
     """Whether the displayed figures of every comparison add up to the displayed totals."""
     unit, decimals = analysis.figures.unit, analysis.figures.decimals
-    if not analysis.total_as.adds_up:
-        return True
+    total_as = analysis.total_as
     for one in analysis.comparisons:
-        points, whole = one.comparison.points, one.comparison.total
-        columns = [
-            ([p.current for p in points if p.current is not None], whole.current),
-            ([p.base for p in points if p.base is not None], whole.base),
-        ]
-        if one.comparison.base is not None:
-            columns.append(([p.movement for p in points], whole.movement))
-        if not all(total is None or visibly_adds_up(parts, total, unit, decimals) for parts, total in columns):
-            return False
+        for points, whole in _sums_shown(one.comparison, total_as):
+            columns = [
+                ([p.current for p in points if p.current is not None], whole.current),
+                ([p.base for p in points if p.base is not None], whole.base),
+            ]
+            if one.comparison.base is not None:
+                columns.append(([p.movement for p in points], whole.movement))
+            if not all(total is None or visibly_adds_up(parts, total, unit, decimals) for parts, total in columns):
+                return False
     return True
+
+
+def _sums_shown(comparison: Comparison, total_as: TotalAs) -> Iterator[tuple[Sequence[Point], Point]]:
+    """The totals that are shown as sums, each with the points that it is the sum of."""
+    if not total_as.adds_up or not comparison.has_total:
+        return
+    if comparison.every is None or comparison.panel_totals:
+        yield comparison.panel_totals or comparison.points, comparison.total
+    if comparison.every is not None and total_as.adds_up_over_time:
+        for whole in comparison.panel_totals or (comparison.total,):
+            yield [point for point in comparison.points if point.panel == whole.panel], whole
 
 
 def check_foots(shown: Shown) -> None:

@@ -12,7 +12,7 @@ from marvex.core.exact import ZERO, difference, total
 from marvex.core.ranking import Arrangement, Keep, Order, arranged, arranged_panels, arrangement, by_panel
 from marvex.core.result import Check
 from marvex.core.sides import Plan
-from marvex.core.timeline import busy_days, points_along
+from marvex.core.timeline import busy_days, merged, points_along
 from marvex.core.totals import Total, TotalAs
 from marvex.core.units import FigureFormat
 from marvex.pack.settings import Settings
@@ -67,10 +67,25 @@ def _by_category(
 ) -> Compared:
     whole = total_of(points) if total_as.adds_up else whole_point(book, plan, None)
     rows = [sum(cell.rows for cell in side) for side in cells]
-    # Both sides of a row are one row where they are columns of it.
-    used = max(rows) if book.first.roles.sides_are_columns else sum(rows)
     comparison = Comparison(plan.current, plan.base, points, whole, plan.basis)
-    return Compared(plan, comparison, _ties_out(book, plan, points, total_as, rows), used)
+    check = _ties_out(book, plan, points, total_as, rows)
+    return Compared(plan, comparison, check, _rows_used(book, plan, total_as, rows))
+
+
+def _rows_used(book: Ledger, plan: Plan, total_as: TotalAs, rows: Sequence[int]) -> int:
+    """How many rows both sides are made of together, each counted once.
+
+    Parameters
+    ----------
+    rows : those of each figure, for balances, which are of some days only.
+    """
+    sides = [side for side in (plan.current, plan.base) if side is not None]
+    if total_as.way is Total.CLOSING:
+        return sum(rows)
+    # Both sides of a row are one row where they are columns of it.
+    if book.first.roles.sides_are_columns:
+        return max(book.rows_in(side.span) for side in sides)
+    return book.rows_in(Span(merged(sides)))
 
 
 def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[Point, ...]) -> Compared:
@@ -85,8 +100,7 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
     whole = whole_point(book, plan, None, is_sum=total_as.adds_up_over_time)
     totals = tuple(replace(point, label=whole.label, panel=point.label, kind=Kind.TOTAL) for point in categories)
     comparison = Comparison(plan.current, plan.base, points, whole, plan.basis, plan.every, totals, plan.has_total)
-    rows = [book.rows_in(side.span) for side in (plan.current, plan.base) if side is not None]
-    used = max(rows) if book.first.roles.sides_are_columns else sum(rows)
+    used = _rows_used(book, plan, total_as, [cell.rows for cell in cells])
     return Compared(plan, comparison, _ties_out_by_day(book, spans, cells, total_as), used)
 
 
@@ -236,8 +250,9 @@ def _ties_out_by_day(book: Ledger, spans: Sequence[Span], cells: Sequence[Cell],
             last = max(day for day, _, _ in days)  # type: ignore[type-var]
             days = [one for one in days if one[0] == last]
         if total_as.adds_up:
-            missing += abs(difference(total(one[1] for one in days), total(cell.amount for cell in found)))
-        elif found or total_as.per is None:
+            amounts = [cell.amount for cell in found if cell.amount is not None]
+            missing += abs(difference(total(one[1] for one in days), total(amounts)))
+        else:
             missing += abs(sum(one[2] for one in days) - sum(cell.rows for cell in found))
     return _checked(missing)
 

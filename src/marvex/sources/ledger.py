@@ -119,9 +119,8 @@ class Ledger:
         for place, *names, row, amount, per, rows in found:
             figure = self._total_as.figure(Decimal(amount), per, rows, spans[place])
             category = self._category(names) if by_category else ""
-            if figure is not None:
-                cells.append(Cell(category, figure, rows, row, place))
-            elif by_category or not self.width:
+            cells.append(Cell(category, figure, rows, row, place))
+            if figure is None and (by_category or not self.width):
                 self._undivided[spans[place], category] = Decimal(amount)
         return tuple(cells)
 
@@ -131,8 +130,8 @@ class Ledger:
             return ()
         count, amount = len(self._undivided), total(self._undivided.values())
         of_what = self._total_as.per or "days"
-        have = "figure has" if count == 1 else "figures have"
-        return (f"{count} {have} no {of_what} to be divided by and are absent: {figures.headline(amount)} in all",)
+        have, are = ("figure has", "is") if count == 1 else ("figures have", "are")
+        return (f"{count} {have} no {of_what} to be divided by and {are} absent: {figures.headline(amount)} in all",)
 
     def kept_by_day(self) -> dict[tuple[str | None, Any], SpanTotal]:
         """What each day of each scenario comes to, all categories together; for checks."""

@@ -50,6 +50,8 @@ def table_rows(analysis: Analysis) -> tuple[Row, ...]:
         name = point_name(replace(point, panel=None), locale)
         if point.pair is not None and point.pair.period.grain is Grain.DAY:
             name = f"{weekday(point.pair.period.first, locale)} {name}"
+        if point.pair is not None and point.pair.current is not None and point.pair.current.goes_on:
+            name = f"{name}, {point.pair.current.in_use}"
         rows.append(Row(point.label, name, judged, point.panel, point.kind is Kind.TOTAL))
     last = [row for row in rows if row.is_total and row.panel is None]
     others = [row for row in rows if row.panel is None and not row.is_total and row.point.gathered]
