@@ -310,6 +310,8 @@ def _check_base_has_data(base: Base, against: Side | None, asked: Asked) -> None
         raise MarvexError("no point has a base", "Name another with --versus.")
     if against is None or dates is None or dates.first is None or dates.last is None:
         return
+    if asked.running is not None and not against.stretches:
+        return  # rolling totals that all lack a period have no base, and are shown so
     first, last = against.span.stretches[0].first, against.span.stretches[-1].last
     if first and last and not (first <= dates.last and dates.first <= last):
         named = f" in --versus {asked.versus}" if base.basis is Basis.WINDOW else ""

@@ -216,11 +216,11 @@ def sides_of(
     """Both sides of all pairs together: each day in them once."""
     current = replace(of.side(filled), stretches=merged(pair.current for pair in pairs if pair.current))
     bases = [pair.base for pair in pairs if pair.base]
-    if base.dates is None or not bases:
+    base_window = base.window_for(window)
+    if base.dates is None or (not bases and base_window is None):
         return current, None
     stretches = merged(bases)
-    base_window = None if base.basis is Basis.PRIOR else base.window_for(window)
-    if base_window is None:
+    if stretches and (base_window is None or base.basis is Basis.PRIOR):
         first, last = stretches[0].first, stretches[-1].last
         assert first is not None and last is not None
         base_window = Window(first, last, filled.grain, None, filled.calendar)

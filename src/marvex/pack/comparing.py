@@ -95,10 +95,16 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
     spans = list(dict.fromkeys(side.span for side in sides))
     cells = book.cells(spans, by_category=bool(book.width))
     by_span = {(spans[cell.place], cell.category): cell.amount for cell in cells}
-    panels = [point.label for point in categories] if book.width else [None]
+    # A balance may be there in one period and gone at the end, so that the whole does not have it.
+    panels = [name for _, name in book.in_given_order(cells)] if book.width else [None]
     points = busy_days(points_along(plan.pairs, by_span, panels), plan.every)
     whole = whole_point(book, plan, None, is_sum=total_as.adds_up_over_time)
-    totals = tuple(replace(point, label=whole.label, panel=point.label, kind=Kind.TOTAL) for point in categories)
+    known = {point.label: point for point in categories}
+    totals = tuple(
+        replace(known.get(name, Point(name, None, None)), label=whole.label, panel=name, kind=Kind.TOTAL)
+        for name in panels
+        if name is not None
+    )
     comparison = Comparison(plan.current, plan.base, points, whole, plan.basis, plan.every, totals, plan.has_total)
     used = _rows_used(book, plan, total_as, [cell.rows for cell in cells])
     return Compared(plan, comparison, _ties_out_by_day(book, spans, cells, total_as), used)
