@@ -3,6 +3,7 @@
     python benchmarks/compare.py start        marvex --help against python -c pass
     python benchmarks/compare.py waterfall    the demo waterfall against a plain pandas script
     python benchmarks/compare.py large        a table over 10 million rows against a bare DuckDB aggregate
+    python benchmarks/compare.py days         day by day against the year before, distinct tickets of 1 million rows
     python benchmarks/compare.py workbook     a survey of a sheet of 100,000 rows against calamine reading it
 
 Whole processes, run in turn so that a machine that drifts slows both; medians of the pairs.
@@ -60,6 +61,15 @@ columns = {"date": "DATE", "account": "VARCHAR", "route": "VARCHAR", "scenario":
 reading = f"read_csv('{sys.argv[1]}', columns={columns}, header=true, auto_detect=false, delim=',')"
 print(len(duckdb.sql(f"SELECT route, scenario, date, sum(net) FROM {reading} GROUP BY ALL").fetchall()))
 """
+DISTINCT = """
+import duckdb, sys
+columns = {"date": "DATE", "ticket": "VARCHAR", "route": "VARCHAR", "fare": "DECIMAL(18, 2)"}
+reading = f"read_csv('{sys.argv[1]}', columns={columns}, header=true, auto_detect=false, delim=',')"
+print(len(duckdb.sql(
+    f"SELECT date, year(date) AS y, count(DISTINCT ticket) FROM {reading} WHERE date >= date '2024-01-01' "
+    "GROUP BY GROUPING SETS ((date), (y))"
+).fetchall()))
+"""
 READING = """
 import sys
 from python_calamine import CalamineWorkbook
@@ -82,6 +92,21 @@ def large(folder: str) -> None:
     compared("large", ours, [sys.executable, "-c", AGGREGATE, path])
 
 
+def days(folder: str) -> None:
+    """Every day of a year against the year before, by distinct tickets, over a million rows made here."""
+    import duckdb
+
+    path = f"{folder}/tickets.csv"
+    facts = (
+        "SELECT date '2023-01-01' + (i % 1096)::INT AS date, 'T' || (hash(i) % 700000) AS ticket, "
+        "'Route ' || i % 6 AS route, ((hash(i) % 9000) / 100.0)::DECIMAL(18, 2) AS fare FROM range(1000000) t(i)"
+    )
+    duckdb.execute(f"COPY ({facts}) TO '{path}' (HEADER)")
+    words = ["--total-as", "distinct:ticket", "--for", "2025", "--versus", "year-ago", "--every", "day"]
+    ours = [MARVEX, "table", path, *words, "-o", f"{folder}/t.csv"]
+    compared("days", ours, [sys.executable, "-c", DISTINCT, path])
+
+
 def workbook(folder: str) -> None:
     """A survey of a sheet of 100,000 rows, made here."""
     import random
@@ -102,8 +127,8 @@ def workbook(folder: str) -> None:
 
 def main(what: str) -> None:
     with tempfile.TemporaryDirectory() as folder:
-        if what in ("large", "workbook"):
-            {"large": large, "workbook": workbook}[what](folder)
+        if what in ("large", "days", "workbook"):
+            {"large": large, "days": days, "workbook": workbook}[what](folder)
             return
         if what == "start":
             compared("start", [MARVEX, "--help"], [sys.executable, "-c", "pass"])

@@ -30,10 +30,11 @@ def add_to(commands: Any) -> None:
 def run(parsed: argparse.Namespace) -> int:
     from marvex.cli.speech import deliver
     from marvex.pack.build import build_table
-    from marvex.tables.terminal import print_table
 
     built = build_table(parsed.source, options.settings_of(parsed))
     status = deliver(built, parsed.loudness)
     if not built.outputs.paths:
+        from marvex.tables.terminal import print_table
+
         print_table(built.shown.analysis, built.words.title, built.words.subtitle, built.words.foot)
     return status

@@ -56,7 +56,8 @@ class Window:
 
     def cut(self, to: date) -> Window:
         """The same window, filled to that day only; unchanged where it ends no later."""
-        return replace(self, known_to=to if to < self.last else None)
+        known_to = to if to < self.last else None
+        return self if known_to == self.known_to else replace(self, known_to=known_to)
 
     def overlaps(self, first: date, last: date) -> bool:
         return self.first <= last and first <= self.end
@@ -90,8 +91,10 @@ def periods_within(window: Window, grain: Grain, calendar: Calendar) -> tuple[Wi
     day = window.first
     while day <= window.end:
         whole = period_of(day, grain, calendar)
-        period = replace(whole, first=day, last=min(whole.last, window.last))
-        periods.append(period.cut(window.end))
+        if whole.first == day and whole.last <= window.end:
+            periods.append(whole)
+        else:
+            periods.append(replace(whole, first=day, last=min(whole.last, window.last)).cut(window.end))
         if whole.last >= window.end:
             break
         day = whole.last + ONE_DAY

@@ -178,10 +178,10 @@ def _with_unpaired(
         base_window = with_last_week(window, base_window, base)
     elif every is not Grain.DAY:
         return pairs
-    paired = [pair.base.window for pair in pairs if pair.base is not None and pair.base.window]
+    paired = merged(pair.base for pair in pairs if pair.base is not None)
     found = list(pairs)
     for period in periods_within(base_window, every, asked.calendar):
-        if any(one.first <= period.first <= one.end for one in paired):
+        if any(one.first and one.last and one.first <= period.first <= one.last for one in paired):
             continue
         place = sum(1 for one in found if one.base and one.base.window and one.base.window.first < period.first)
         found.insert(place, Pair(period, None, base.dates.side(period)))

@@ -2,11 +2,23 @@
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from marvex.core.comparison import Cell, Comparison, Kind, Point, Side, Span, compare, hidden_total, total_of
+from marvex.core.comparison import (
+    Cell,
+    Comparison,
+    Kind,
+    Point,
+    Side,
+    Span,
+    Stretch,
+    compare,
+    hidden_total,
+    total_of,
+)
 from marvex.core.errors import MarvexError, listed
 from marvex.core.exact import ZERO, difference, total
 from marvex.core.ranking import Arrangement, Keep, Order, arranged, arranged_panels, arrangement, by_panel
@@ -16,7 +28,7 @@ from marvex.core.timeline import busy_days, merged, points_along
 from marvex.core.totals import Total, TotalAs
 from marvex.core.units import FigureFormat
 from marvex.pack.settings import Settings
-from marvex.sources.ledger import Ledger
+from marvex.sources.ledger import DayTotal, Ledger
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,13 +47,13 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
 
     Raises MarvexError where there are no rows, or where the points do not tie out with the source.
     """
-    now, then = _by_side(book, plan, by_category=bool(book.width))
-    if not now and not then:
+    if not any(book.rows_in(side.span) for side in (plan.current, plan.base) if side is not None):
         raise MarvexError(
             "no rows in the window have an amount" + (" and pass --where" if book.first.filters else ""),
             "Ask for another window or keep more rows.",
         )
-    categories = compare(now, then, book.in_given_order(now, then)) if book.width else ()
+    now, then = _by_side(book, plan) if book.width else ((), ())
+    categories = compare(now, then, book.in_given_order(now, then))
     if settings.totals != "keep" and total_as.adds_up:
         _check_no_hidden_total(book, categories)
     if plan.every is not None:
@@ -51,10 +63,10 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
     return _comparable(book, one, total_as) if settings.comparable else one
 
 
-def _by_side(book: Ledger, plan: Plan, *, by_category: bool) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
+def _by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
     """The cells of both sides as wholes."""
     spans = [side.span for side in (plan.current, plan.base) if side is not None]
-    cells = book.cells(spans, by_category=by_category)
+    cells = book.cells(spans)
     return tuple(one for one in cells if not one.place), tuple(one for one in cells if one.place)
 
 
@@ -112,9 +124,9 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
 
 def whole_point(book: Ledger, plan: Plan, among: Sequence[str] | None, *, is_sum: bool = False) -> Point:
     """The point over all rows, or those of some categories, worked out by the engine and not added up."""
-    base = book.total(plan.base.span, among).amount if plan.base else None
-    label = "Total" if is_sum else "Total (not a sum)"
-    return Point(label, book.total(plan.current.span, among).amount, base, Kind.TOTAL)
+    spans = [side.span for side in (plan.current, plan.base) if side is not None]
+    amounts = {cell.place: cell.amount for cell in book.cells(spans, by_category=False, among=among)}
+    return Point("Total" if is_sum else "Total (not a sum)", amounts.get(0), amounts.get(1), Kind.TOTAL)
 
 
 def _with_zeros(one: Comparison) -> Comparison:
@@ -240,27 +252,31 @@ def _ties_out(book: Ledger, plan: Plan, points: Sequence[Point], total_as: Total
 
 def _ties_out_by_day(book: Ledger, spans: Sequence[Span], cells: Sequence[Cell], total_as: TotalAs) -> Check:
     """The figures of each span against those of its days, each day added up by itself."""
-    by_scenario: dict[str | None, list[tuple[object, Decimal, int]]] = {}
-    for (scenario, day), of_day in book.kept_by_day().items():
-        by_scenario.setdefault(scenario, []).append((day, of_day.amount or ZERO, of_day.rows))
+    by_scenario: dict[str | None, list[DayTotal]] = {}
+    for one in book.kept_by_day():
+        by_scenario.setdefault(one.scenario, []).append(one)
+    found: dict[int, list[Cell]] = {}
+    for cell in cells:
+        found.setdefault(cell.place, []).append(cell)
     missing = ZERO
     for place, span in enumerate(spans):
-        found = [cell for cell in cells if cell.place == place]
-        days = [
-            one
-            for stretch in span.stretches
-            for one in by_scenario.get(stretch.scenario, ())
-            if stretch.first <= one[0] <= stretch.last  # type: ignore[operator]
-        ]
+        days = [day for stretch in span.stretches for day in _days_in(by_scenario.get(stretch.scenario, []), stretch)]
         if total_as.way is Total.CLOSING and days:
-            last = max(day for day, _, _ in days)  # type: ignore[type-var]
-            days = [one for one in days if one[0] == last]
+            days = [one for one in days if one.day == max(day.day for day in days)]
+        of_span = found.get(place, [])
         if total_as.adds_up:
-            amounts = [cell.amount for cell in found if cell.amount is not None]
-            missing += abs(difference(total(one[1] for one in days), total(amounts)))
+            amounts = [cell.amount for cell in of_span if cell.amount is not None]
+            missing += abs(difference(total(one.amount for one in days), total(amounts)))
         else:
-            missing += abs(sum(one[2] for one in days) - sum(cell.rows for cell in found))
+            missing += abs(sum(one.rows for one in days) - sum(cell.rows for cell in of_span))
     return _checked(missing)
+
+
+def _days_in(days: Sequence[DayTotal], stretch: Stretch) -> Sequence[DayTotal]:
+    """Those of the days, which are in order, that a stretch holds."""
+    assert stretch.first is not None and stretch.last is not None
+    first = bisect_left(days, stretch.first, key=lambda one: one.day)
+    return days[first : bisect_right(days, stretch.last, key=lambda one: one.day)]
 
 
 def _checked(missing: Decimal) -> Check:

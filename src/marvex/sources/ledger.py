@@ -6,6 +6,7 @@ import contextlib
 import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -17,7 +18,7 @@ from marvex.core.comparison import Cell, Span
 from marvex.core.errors import listed
 from marvex.core.exact import total
 from marvex.core.scenarios import ScenarioDates, dates_of
-from marvex.core.totals import TotalAs
+from marvex.core.totals import Total, TotalAs
 from marvex.core.trace import TracedRow
 from marvex.core.units import FigureFormat
 from marvex.sources import query
@@ -39,6 +40,16 @@ class SpanTotal:
     rows: int
 
 
+@dataclass(frozen=True, slots=True)
+class DayTotal:
+    """What one day of one scenario comes to by itself."""
+
+    scenario: str | None
+    day: date
+    amount: Decimal
+    rows: int
+
+
 class Ledger:
     """The sources, read; use within `reading`."""
 
@@ -54,6 +65,9 @@ class Ledger:
         )
         tables = " UNION ALL ".join(f"SELECT * REPLACE ({exact}) FROM {one.facts.table}" for one in sources)
         engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), self.name)
+        if total_as.way is Total.DISTINCT:
+            keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
+            engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), self.name)
         engine.run(query.CREATE_SCENARIO_DAYS, self.name)
         self.scenarios: tuple[ScenarioDates, ...] = self._scenarios()
         for one in sources:
@@ -133,14 +147,13 @@ class Ledger:
         have, are = ("figure has", "is") if count == 1 else ("figures have", "are")
         return (f"{count} {have} no {of_what} to be divided by and {are} absent: {figures.headline(amount)} in all",)
 
-    def kept_by_day(self) -> dict[tuple[str | None, Any], SpanTotal]:
-        """What each day of each scenario comes to, all categories together; for checks."""
-        found = self.engine.rows(query.KEPT_BY_DAY, self.name)
-        return {(scenario, day): SpanTotal(Decimal(amount), rows) for scenario, day, amount, rows in found}
+    def kept_by_day(self) -> tuple[DayTotal, ...]:
+        """What each day of each scenario comes to, all categories together, in order of days; for checks."""
+        return tuple(DayTotal(*found) for found in self.engine.rows(query.KEPT_BY_DAY, self.name))
 
-    def rows_in(self, span: Span, among: Sequence[str] | None = None) -> int:
+    def rows_in(self, span: Span) -> int:
         """How many amounts a span has."""
-        return sum(cell.rows for cell in self.cells([span], by_category=False, among=among))
+        return sum(one[-1] for one in self.engine.rows(query.cells_of([span], 0, TotalAs()), self.name))
 
     def total(self, span: Span, among: Sequence[str] | None = None) -> SpanTotal:
         """The figure of a span over all its rows, or those of some categories."""
@@ -162,7 +175,7 @@ class Ledger:
     def in_given_order(self, *cells: Sequence[Cell]) -> tuple[tuple[int | None, str], ...]:
         """The keys of the cells in the order in which the sources first give them."""
         keys = {cell.key for cell in itertools.chain(*cells)}
-        if self.first.roles.each_row:
+        if self.first.roles.each_row or not keys:
             return tuple(sorted(keys, key=lambda key: key[0] or 0))
         wanted = {name for _, name in keys}
         places: dict[str, int] = {}

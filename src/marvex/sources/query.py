@@ -1,21 +1,15 @@
-"""The one query: what is asked of a source, as SQL text with quoted names and bound values.
+"""The one query: what is asked of the facts of all sources, as SQL text with bound values.
 
-`facts` is a source with each cell read, grouped to one row a category, scenario and written date;
-every later question is asked of it, so a source is read once however many sides there are.
+A source is read once, into its `facts`, however many sides and periods there are.
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
-from marvex.core.comparison import Span, Stretch
+from marvex.core.comparison import Span
 from marvex.core.totals import Total, TotalAs
-from marvex.sources import cells
-from marvex.sources.cells import Convention, FigureReading
-from marvex.sources.files import quoted_name, quoted_text
-from marvex.sources.roles import Roles
-from marvex.sources.where import Filter
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,280 +18,6 @@ class Query:
 
     sql: str
     values: tuple[object, ...] = ()
-
-
-def sample(relation: str, names: Sequence[str], rows: int) -> Query:
-    """The first rows, every cell as text."""
-    return Query(f"SELECT {', '.join(_text(name) for name in names)} FROM {relation} LIMIT {rows}")
-
-
-@dataclass(frozen=True, slots=True)
-class Facts:
-    """How one source becomes its table of facts.
-
-    Parameters
-    ----------
-    place : which of the sources it is; its table is `facts_0`, `facts_1`, …
-    relation : the table function that reads it.
-    reading : how amounts are read.
-    is_negative : the source stores its amounts with the other sign.
-    is_numbered : each category's first row is kept, for their given order.
-    has_times : dates may have a time of day, which is left out before grouping.
-    row_column : the column that holds each row's number in the source, where the rows were put together.
-    key : the column whose values are counted, for a distinct count.
-    has_names : the table `names` says which name is shown for one in the source.
-    has_ends : the highest and lowest amounts are asked for.
-    per_reading : how the column that amounts are divided by is read.
-    """
-
-    place: int
-    relation: str
-    roles: Roles
-    filters: tuple[Filter, ...]
-    reading: FigureReading
-    is_negative: bool = False
-    is_numbered: bool = False
-    has_times: bool = False
-    row_column: str | None = None
-    key: str | None = None
-    has_names: bool = False
-    has_ends: bool = False
-    per_reading: FigureReading = field(default_factory=lambda: FigureReading(0))
-
-    @property
-    def table(self) -> str:
-        return f"facts_{self.place}"
-
-    @property
-    def days(self) -> str:
-        """The table of every written date of the source and the day it stands for."""
-        return f"days_{self.place}"
-
-    def create_raw(self) -> Query:
-        """Creates the table `raw`: categories c0, c1 …, texts of scenario and date, and figures."""
-        source, values = self._source(self.is_numbered)
-        amount = self.reading.amount("amount_text")
-        nothing = cells.is_nothing("amount_text")
-        # What is written just as the decimal would be needs no second look; most amounts are.
-        odd = "kept AND amount_text <> CAST(amount AS VARCHAR)"
-        ends = "max(amount) AS highest, min(amount) AS lowest" if self.has_ends else "NULL AS highest, NULL AS lowest"
-        per, per_is_odd = "NULL::DECIMAL(38, 0)", "false"
-        if self.roles.per:
-            per = self.per_reading.amount("per_text")
-            per_is_odd = f"kept AND {per} IS NULL AND NOT {cells.is_nothing('per_text')}"
-        # Dates are read after grouping: a ledger has far fewer of them than rows.
-        return Query(
-            f"""CREATE OR REPLACE TEMP TABLE raw AS
-            SELECT {self._categories()}, row, scenario_text, date_text, key, kept,
-                sum(amount) AS amount, count(amount) AS figures, {ends}, count(*) AS rows,
-                count(CASE WHEN amount IS NULL AND kept AND NOT {nothing} THEN 1 END) AS unread,
-                max(CASE WHEN {odd} THEN {self.reading.decimals_in("amount_text")} END) AS decimals,
-                bool_or(CASE WHEN {odd} THEN {cells.might_be_misread("amount_text")} ELSE false END) AS doubtful,
-                sum({per}) AS per, count(CASE WHEN {per_is_odd} THEN 1 END) AS per_unread,
-                max({self.per_reading.decimals_in("per_text") if self.roles.per else 0}) AS per_decimals,
-                {"min(number * 1000 + position)" if self.is_numbered else "NULL::BIGINT"} AS first_row
-            FROM (SELECT *, {amount} AS amount FROM ({source})) GROUP BY ALL""",
-            tuple(values),
-        )
-
-    def create(self) -> Query:
-        """Creates the table of facts from `raw` and the table of days."""
-        sign = "-" if self.is_negative else ""
-        ends = ("lowest", "highest") if self.is_negative else ("highest", "lowest")
-        shown = [
-            f"{f'coalesce(n{place}.shown, {trimmed})' if self.has_names else trimmed} AS c{place}"
-            for place, trimmed in enumerate(self._trimmed())
-        ]
-        joins = [
-            f"LEFT JOIN names AS n{place} ON n{place}.name = trim(c{place})"
-            for place in range(len(self.roles.by) if self.has_names else 0)
-        ]
-        return Query(
-            f"""CREATE TEMP TABLE {self.table} AS
-            SELECT {self.place} AS source, {", ".join(shown) or "NULL AS c0"}, row,
-                nullif({cells.name("scenario_text")}, '') AS scenario, days.day, date_text, key, kept,
-                {sign}amount AS amount, {sign}{ends[0]} AS highest, {sign}{ends[1]} AS lowest,
-                figures, rows, per, first_row
-            FROM raw LEFT JOIN {self.days} AS days USING (date_text) {" ".join(joins)}"""
-        )
-
-    def conventions(self) -> Query:
-        """How many amounts are figures in one convention only, how many could be thousands with a comma and
-        with a point, and how many are whole without a sign between: below a thousand, and above."""
-        source, values = self._source(False)
-        text = "trim(amount_text)"
-        point, comma = (cells.matches(text, one) for one in Convention)
-        return Query(
-            f"SELECT count(*) FILTER ({point} AND NOT {comma}), count(*) FILTER ({comma} AND NOT {point}), "
-            f"count(*) FILTER ({cells.is_ambiguous(text)} AND contains({text}, ',')), "
-            f"count(*) FILTER ({cells.is_ambiguous(text)} AND contains({text}, '.')), "
-            f"count(*) FILTER (regexp_full_match({text}, '[-+(]?[0-9]{{1,3}}[)]?')), "
-            f"count(*) FILTER (regexp_full_match({text}, '[-+(]?[0-9]{{4,}}[)]?')) FROM ({source}) "
-            f"WHERE kept AND NOT {cells.is_nothing('amount_text')}",
-            tuple(values),
-        )
-
-    def currencies(self, column: str | None) -> Query:
-        """The different currencies of the kept rows: in a column of their own, or beside the figures."""
-        source, values = self._source(False, [column] if column else ())
-        found = "trim(whole[1])" if column else cells.currency_in("amount_text")
-        return Query(
-            f"SELECT DISTINCT {found} AS found FROM ({source}) WHERE kept AND found <> '' ORDER BY 1",
-            tuple(values),
-        )
-
-    def unreadable_figure(self) -> Query:
-        """Row number, column and text of the first amount that is no figure."""
-        amount = self.reading.amount("amount_text")
-        return self._first(f"NOT {cells.is_nothing('amount_text')} AND {amount} IS NULL", "amount_text")
-
-    def unreadable_per(self) -> Query:
-        """Row number, column and text of the first cell divided by that is no figure."""
-        per = self.per_reading.amount("per_text")
-        found = self._first(f"NOT {cells.is_nothing('per_text')} AND {per} IS NULL", "per_text")
-        name = quoted_text(self.roles.per or "")
-        return Query(found.sql.replace("SELECT number, amount_column", f"SELECT number, {name}", 1), found.values)
-
-    def unreadable_date(self) -> Query:
-        """Row number, column and text of the first date that is none."""
-        undated = f"date_text IN (SELECT date_text FROM {self.days} WHERE day IS NULL)"
-        return self._first(f"NOT {cells.is_nothing('date_text')} AND {undated}", "date_text")
-
-    def _first(self, condition: str, text: str) -> Query:
-        source, values = self._source(True)
-        return Query(
-            f"SELECT number, amount_column, {text} FROM ({source}) WHERE kept AND {condition} "
-            "ORDER BY number LIMIT 1",
-            tuple(values),
-        )
-
-    def largest(self, stretch: Stretch, names: tuple[str, ...] | None, headings: Sequence[str], most: int) -> Query:
-        """The rows that count most in one figure: number, amount as it counts, and all their cells."""
-        source, values = self._source(True, headings)
-        sign = "-" if self.is_negative else ""
-        amount = f"{sign}{self.reading.amount('amount_text')}"
-        scenario = f"nullif({cells.name('scenario_text')}, '')"
-        conditions = ["kept", f"{scenario} IS NOT DISTINCT FROM ?"]
-        bound: list[object] = [*values, stretch.scenario]
-        if stretch.first is not None:
-            conditions.append(f"date_text IN (SELECT date_text FROM {self.days} WHERE day BETWEEN ? AND ?)")
-            bound += [stretch.first, stretch.last]
-        for place, name in enumerate(names or ()):
-            trimmed = cells.name(f"c{place}")
-            shown = f"coalesce((SELECT shown FROM names WHERE names.name = {trimmed}), {trimmed})"
-            conditions.append(f"{shown if self.has_names else trimmed} = ?")
-            bound.append(name)
-        where = " AND ".join(conditions)
-        return Query(
-            f"SELECT number, amount_column, {amount} AS counted, whole FROM ({source}) WHERE {where} "
-            f"AND {amount} IS NOT NULL ORDER BY abs(counted) DESC, number LIMIT {most}",
-            tuple(bound),
-        )
-
-    def appearance(self, rows: int | None) -> Query:
-        """The categories of the kept rows in the order of the source, within its first so many rows."""
-        columns = self._categories()
-        if self.is_numbered:
-            return Query(f"SELECT {columns} FROM {self.table} WHERE kept GROUP BY {columns} ORDER BY min(first_row)")
-        source, values = self._source(True)
-        limit = f" LIMIT {rows}" if rows else ""
-        trimmed = ", ".join(f"{name} AS c{place}" for place, name in enumerate(self._trimmed()))
-        return Query(
-            f"SELECT {columns} FROM (SELECT {trimmed}, number, position FROM ({source}) WHERE kept{limit}) "
-            f"GROUP BY {columns} ORDER BY min(number * 1000 + position)",
-            tuple(values),
-        )
-
-    def _source(self, numbered: bool, whole: Sequence[str] = ()) -> tuple[str, list[str]]:
-        """The source with its columns by role, as text, one row an amount."""
-        conditions = [one.condition() for one in self.filters]
-        values = [value for _, bound in conditions for value in bound]
-        kept = " AND ".join(sql for sql, _ in conditions) or "true"
-        roles = self.roles
-        number = _text(self.row_column) + "::BIGINT" if self.row_column else "row_number() OVER ()"
-        columns = [
-            *(f"{self._category(name)} AS c{place}" for place, name in enumerate(roles.by)),
-            f"{number if roles.each_row else 'NULL::BIGINT'} AS row",
-            f"{number if numbered else 'NULL::BIGINT'} AS number",
-            f"{_text(self.key) if self.key else 'NULL::VARCHAR'} AS key",
-            f"{_text(roles.per) if roles.per else 'NULL::VARCHAR'} AS per_text",
-            *self._amount_columns(),
-            *([f"[{', '.join(_text(heading) for heading in whole)}] AS whole"] if whole else []),
-            "kept",
-        ]
-        return f"SELECT {', '.join(columns)} FROM (SELECT *, {kept} AS kept FROM {self.relation})", values
-
-    def _category(self, name: str) -> str:
-        """A category's text as the source has it: names are trimmed after grouping, which is cheaper."""
-        text = self._unnested("category") if name == self.roles.headings else _text(name)
-        # Rows that are not kept say only how far the data go.
-        is_plain = not self.filters or name == self.roles.headings
-        return text if is_plain else f"CASE WHEN kept THEN {text} END"
-
-    def _amount_columns(self) -> list[str]:
-        roles = self.roles
-        date = _text(roles.date) if roles.date else "NULL::VARCHAR"
-        if self.has_times:
-            timed = f"regexp_full_match({date}, '\\d{{4}}-\\d\\d-\\d\\d[T ].*')"
-            date = f"CASE WHEN {timed} THEN left({date}, 10) ELSE {date} END"
-        scenario = _text(roles.scenario) if roles.scenario else "NULL::VARCHAR"
-        if not roles.amounts:
-            return [
-                "'1' AS amount_text",
-                f"{scenario} AS scenario_text",
-                f"{date} AS date_text",
-                "'rows' AS amount_column",
-                "0 AS position",
-            ]
-        if len(roles.amounts) == 1:
-            only = roles.amounts[0]
-            scenario = quoted_text(only.scenario) if only.scenario else scenario
-            date = quoted_text(only.period) if only.period else date
-            amount, column, position = _text(only.name), quoted_text(only.name), "0"
-        else:
-            if any(one.scenario for one in roles.amounts):
-                scenario = self._unnested("scenario")
-            if any(one.period for one in roles.amounts):
-                date = self._unnested("period")
-            amount = f"unnest([{', '.join(_text(one.name) for one in roles.amounts)}])"
-            column, position = self._unnested("name"), f"unnest(range({len(roles.amounts)}))"
-        return [
-            f"{amount} AS amount_text",
-            f"{scenario} AS scenario_text",
-            f"{date} AS date_text",
-            f"{column} AS amount_column",
-            f"{position} AS position",
-        ]
-
-    def _unnested(self, field: str) -> str:
-        """What the headings say, one text an amount column, in step with the amounts."""
-        texts = [getattr(one, field) for one in self.roles.amounts]
-        listed = ", ".join("NULL" if text is None else quoted_text(text) for text in texts)
-        return f"unnest([{listed}]::VARCHAR[])"
-
-    def _trimmed(self) -> list[str]:
-        return [cells.name(f"c{place}") for place in range(len(self.roles.by))]
-
-    def _categories(self) -> str:
-        return ", ".join(f"c{place}" for place in range(len(self.roles.by))) or "NULL AS c0"
-
-
-RAW_SUMMARY = Query(
-    "SELECT sum(rows)::BIGINT, coalesce(sum(unread), 0)::BIGINT, "
-    "coalesce(max(decimals), 0), coalesce(bool_or(doubtful), false), "
-    "coalesce(sum(rows) FILTER (kept), 0)::BIGINT, coalesce(max(per_decimals), 0), "
-    "coalesce(sum(per_unread), 0)::BIGINT FROM raw"
-)
-WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT NULL")
-
-
-def undated(table: str) -> Query:
-    """How many kept rows have an unreadable date, how many have no day at all, and their sum."""
-    blank = cells.is_nothing("date_text")
-    return Query(
-        f"SELECT coalesce(sum(rows) FILTER (NOT {blank}), 0)::BIGINT, coalesce(sum(rows), 0)::BIGINT, sum(amount) "
-        f"FROM {table} WHERE kept AND day IS NULL"
-    )
 
 
 # Every day of every scenario, kept or not, and how many amounts there are on it: how far the data are known.
@@ -328,6 +48,10 @@ def cells_of(
     # One closing date for all: the last with any row, kept or not; nothing is carried forward.
     closing = "QUALIFY day IS NOT DISTINCT FROM max(day) OVER (PARTITION BY place)"
     columns = "".join(f", c{place}" for place in range(categories)) + (", row" if categories else ", NULL")
+    # Distinct counts are of the rows themselves; all else is of rows already added up by date.
+    table, rows, per = (
+        ("keys", "count(*)", "NULL") if total_as.way is Total.DISTINCT else ("facts", "sum(figures)", "sum(per)")
+    )
     where = "kept"
     if among is not None:
         names = ", ".join(f"c{place}" for place in range(len(among[0])))
@@ -344,10 +68,10 @@ def cells_of(
                 AND (asked.first IS NULL OR known.day BETWEEN asked.first AND asked.last)
             {closing if total_as.way is Total.CLOSING else ""}
         )
-        SELECT place{columns}, {_FIGURES[total_as.way]}, sum(per), sum(figures)::BIGINT
-        FROM facts JOIN days ON facts.scenario IS NOT DISTINCT FROM days.scenario
+        SELECT place{columns}, {_FIGURES[total_as.way]}, {per}, {rows}::BIGINT
+        FROM {table} AS facts JOIN days ON facts.scenario IS NOT DISTINCT FROM days.scenario
             AND facts.day IS NOT DISTINCT FROM days.day
-        WHERE {where} GROUP BY place{columns if categories else ""} HAVING sum(figures) > 0""",
+        WHERE {where} GROUP BY place{columns if categories else ""} HAVING {rows} > 0""",
         values,
     )
 
@@ -365,9 +89,5 @@ _FIGURES = {
 # What each day comes to by itself: the figures of points along time are checked against these.
 KEPT_BY_DAY = Query(
     "SELECT scenario, day, coalesce(sum(amount) FILTER (kept), 0), "
-    "coalesce(sum(figures) FILTER (kept), 0)::BIGINT FROM facts WHERE day IS NOT NULL GROUP BY ALL"
+    "coalesce(sum(figures) FILTER (kept), 0)::BIGINT FROM facts WHERE day IS NOT NULL GROUP BY ALL ORDER BY day"
 )
-
-
-def _text(name: str) -> str:
-    return f"CAST({quoted_name(name)} AS VARCHAR)"

@@ -11,12 +11,14 @@ from marvex.core.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.totals import Total, TotalAs
 from marvex.core.trace import TracedRow
-from marvex.sources import query, roles
+from marvex.sources import facts as facts_of
+from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
 from marvex.sources.dates import read_days
 from marvex.sources.engine import Engine, shortened
+from marvex.sources.facts import Facts
 from marvex.sources.files import SourceFile, Wanted, quoted_name
-from marvex.sources.query import Facts, Query
+from marvex.sources.query import Query
 from marvex.sources.roles import Column, Roles
 from marvex.sources.where import Filter, parse_filters
 
@@ -66,8 +68,9 @@ class Source:
             if one.scenario and not by_name[one.name].filled:
                 self.cautions += (f"column {one.name} holds no figure",)
         self.scenario = asked.name
-        if asked.name is not None:
-            self._name_scenario(asked.name)
+        is_among = asked.name is not None and self._name_scenario(asked.name)
+        if self.facts.key:
+            self._engine.run(self.facts.create_keys(asked.name, only_named=is_among), self.name)
 
     @property
     def said(self) -> tuple[str, ...]:
@@ -134,7 +137,7 @@ class Source:
         return tuple(one[0] for one in answer.description or [])
 
     def _columns(self) -> tuple[Column, ...]:
-        self.sample = self._engine.rows(query.sample(self.relation, self.headings, SAMPLE_ROWS), self.name)
+        self.sample = self._engine.rows(facts_of.sample(self.relation, self.headings, SAMPLE_ROWS), self.name)
         columns = roles.columns_of(self.headings, self.sample)
         if not any(column.filled for column in columns):
             raise MarvexError(f"{self.name} has headings but no rows", "Give a file with rows of data.")
@@ -166,10 +169,12 @@ class Source:
             total_as.way in (Total.HIGHEST, Total.LOWEST),
             self._reading_of_per(),
         )
+        if facts.key:
+            self._engine.run(facts.create_rows(), self.name)
         while True:
             self._engine.run(facts.create_raw(), self.name)
             rows, unread, decimals, doubtful, kept, per_decimals, per_unread = self._engine.rows(
-                query.RAW_SUMMARY, self.name
+                facts_of.RAW_SUMMARY, self.name
             )[0]
             wider = self._widened(facts, int(decimals), bool(doubtful), int(unread))
             if wider is None and per_decimals <= facts.per_reading.decimals:
@@ -275,7 +280,7 @@ class Source:
 
     def _read_dates(self, facts: Facts) -> None:
         """Creates the table of every written date of the source and the day it stands for."""
-        texts = [str(row[0]) for row in self._engine.rows(query.WRITTEN_DATES, self.name)]
+        texts = [str(row[0]) for row in self._engine.rows(facts_of.WRITTEN_DATES, self.name)]
         column = next((column for column in self.columns if column.name == self.roles.date), None)
         place = f"{self.name}, column {self.roles.date}" if column else f"{self.name}, headings"
         says_date = column is not None and column.says_date
@@ -294,7 +299,7 @@ class Source:
         )
 
     def _check_dates(self, facts: Facts) -> None:
-        unreadable, undated, amount = self._engine.rows(query.undated(facts.table), self.name)[0]
+        unreadable, undated, amount = self._engine.rows(facts_of.undated(facts.table), self.name)[0]
         if unreadable:
             self._bad_cells(facts.unreadable_date(), int(unreadable), "is not a date")
         if undated:
@@ -335,8 +340,11 @@ class Source:
         asked = Query(f"SELECT DISTINCT trim(CAST({column} AS VARCHAR)) FROM {self.relation} ORDER BY 1")
         return [str(found[0]) for found in self._engine.rows(asked, self.name) if found[0] is not None]
 
-    def _name_scenario(self, name: str) -> None:
-        """Only the rows of the scenario that the source is said to hold, or all of them where it has none so named."""
+    def _name_scenario(self, name: str) -> bool:
+        """Only the rows of the scenario that the source is said to hold, or all of them where it has none so named.
+
+        True where it has one so named.
+        """
         table = self.facts.table
         same = "lower(scenario) = lower(?)"
         found = self._engine.rows(Query(f"SELECT count(*) FROM {table} WHERE {same}", (name,)), self.name)[0][0]
@@ -350,6 +358,7 @@ class Source:
                 f"Name one that it holds: {known}={self.name}.",
             )
         self._engine.run(Query(f"UPDATE {table} SET scenario = ?", (name,)), self.name)
+        return bool(found)
 
 
 def read_names(file: SourceFile, engine: Engine) -> None:

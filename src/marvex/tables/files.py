@@ -41,7 +41,8 @@ def table_markdown(analysis: Analysis, title: str, subtitle: str, foot: str) -> 
     names = 2 if panels else 1
     lines.append("|" + " --- |" * names + " ---: |" * (len(headings) - names))
     for row in table_rows(analysis):
-        named = [row.panel or "", row.name] if panels else [row.name]
+        name = row.name(analysis.figures.locale)
+        named = [row.panel or "", name] if panels else [name]
         cells = [*(name.replace("|", "\\|") for name in named), *_displayed_cells(row, analysis)]
         lines.append(_line([f"**{cell}**" if row.is_total and cell else cell for cell in cells]))
     return "\n".join([*lines, "", foot, ""])

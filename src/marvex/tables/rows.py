@@ -25,11 +25,9 @@ class Row:
     Parameters
     ----------
     label : the category, or the period in the notation of a command.
-    name : what a reader calls it: the period as the locale writes it, with its weekday where it is a day.
     """
 
     label: str
-    name: str
     judged: tuple[Judged | None, ...]
     panel: str | None = None
     is_total: bool = False
@@ -38,21 +36,25 @@ class Row:
     def point(self) -> Point:
         return next(one.point for one in self.judged if one is not None)
 
+    def name(self, locale: str) -> str:
+        """What a reader calls it: the period as the locale writes it, with its weekday where it is a day."""
+        pair = self.point.pair
+        name = point_name(replace(self.point, panel=None), locale)
+        if pair is not None and pair.period.grain is Grain.DAY:
+            name = f"{weekday(pair.period.first, locale)} {name}"
+        if pair is not None and pair.current is not None and pair.current.goes_on:
+            name = f"{name}, {pair.current.in_use}"
+        return name
+
 
 def table_rows(analysis: Analysis) -> tuple[Row, ...]:
     """The points in order, panel by panel, each with its total; Other last, and the total."""
     by_key = [{_key(one.point): one for one in group.shown} for group in analysis.comparisons]
-    locale = analysis.figures.locale
     rows = []
     for key in _in_one_order([list(group) for group in by_key]):
         judged = tuple(group.get(key) for group in by_key)
         point = next(one.point for one in judged if one is not None)
-        name = point_name(replace(point, panel=None), locale)
-        if point.pair is not None and point.pair.period.grain is Grain.DAY:
-            name = f"{weekday(point.pair.period.first, locale)} {name}"
-        if point.pair is not None and point.pair.current is not None and point.pair.current.goes_on:
-            name = f"{name}, {point.pair.current.in_use}"
-        rows.append(Row(point.label, name, judged, point.panel, point.kind is Kind.TOTAL))
+        rows.append(Row(point.label, judged, point.panel, point.kind is Kind.TOTAL))
     last = [row for row in rows if row.is_total and row.panel is None]
     others = [row for row in rows if row.panel is None and not row.is_total and row.point.gathered]
     return (*(row for row in rows if row not in (*last, *others)), *others, *last)

@@ -102,7 +102,7 @@ def _table(analysis: Analysis, bar_width: int) -> Table:
             table.add_row(Text(row.panel or "", style="bold"))
         panel = row.panel
         indent = "  " if row.panel else ""
-        label = Text(f"{indent}{row.name}", style="bold" if row.is_total else "")
+        label = Text(f"{indent}{row.name(analysis.figures.locale)}", style="bold" if row.is_total else "")
         table.add_row(label, *_cells(row, analysis, bar_width))
     return table
 
