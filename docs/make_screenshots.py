@@ -23,6 +23,7 @@ COSTS = (
     "--rule 'Within budget [better]: otherwise'"
 )
 TABLE = "table ledger.csv --by route --versus year-ago --versus budget -q"
+BY_MONTH = "table ledger.csv --of actual+forecast --versus budget --where kind=income -q"
 TRACE = "trace ledger.csv --by account_name --where kind=cost --stored negative --better down --at Fuel -q"
 
 
@@ -33,6 +34,7 @@ def main() -> None:
             words = [*shlex.split(command), "-q", "-o", str(SHOTS / f"{name}.png")]
             subprocess.run([MARVEX, *words], check=True, cwd=folder)
         terminal(TABLE, "table", folder)
+        terminal(BY_MONTH, "table-by-month", folder, columns=112, rows=26)
         terminal("survey ledger.csv -q", "survey", folder, columns=102, rows=55)
         terminal(TRACE, "trace", folder, columns=112, rows=30)
 

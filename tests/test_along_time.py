@@ -179,7 +179,10 @@ def test_the_outlook_is_actuals_as_far_as_months_are_complete(desk: Desk) -> Non
     by_route = desk.figures("table", "outlook.csv", "--of", "actual+forecast", "--for", "2026", "--by", "route")
     assert by_label(by_route)["A"]["current"] == 423
     done = desk.run("table", "outlook.csv", "--of", "actual+forecast", "--for", "2026")
-    assert "actual to 30 Sept 2026, then forecast" in done.out and "actual to 2026-09-30" in done.err
+    assert (
+        "outlook (actual to 30 Sept 2026, then forecast) against budget" in done.out
+        and "actual to 2026-09-30" in done.err
+    )
 
 
 SHOPS = (

@@ -11,7 +11,8 @@ from marvex.pack.settings import TABLE
 EXAMPLE = """\
 example:
   marvex table ledger.csv --by account_name --where kind=cost --stored negative --better down
-  marvex table ledger.csv --by route --versus year-ago --versus budget -o routes.csv"""
+  marvex table ledger.csv --by route --versus year-ago --versus budget -o routes.csv
+  marvex table ledger.csv --where kind=income --every month --versus prior"""
 
 
 def add_to(commands: Any) -> None:
@@ -19,7 +20,7 @@ def add_to(commands: Any) -> None:
         commands,
         "table",
         help="the variance table",
-        description="Sets the two sides of a table against each other, a row a category.",
+        description="Sets the two sides of a table against each other, a row a category or a period.",
         example=EXAMPLE,
     )
     options.add_source(parser)

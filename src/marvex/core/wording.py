@@ -103,7 +103,7 @@ def side_names(comparison: Comparison, locale: str) -> SideNames:
     if same_time and current.window is not None:
         window = window_text(current.window, locale)
         names = _heading(current), _heading(base)
-        both = f"{window}, {scenario_words(current)} against {scenario_words(base)}"
+        both = f"{window}, {scenario_words(current, locale)} against {scenario_words(base, locale)}"
         return SideNames(*names, in_sentence(base.scenario), both)
     if same_time:
         names = current.scenario or "Current", base.scenario or "Base"
@@ -112,7 +112,7 @@ def side_names(comparison: Comparison, locale: str) -> SideNames:
     now, then = window_text(current.window, locale), window_text(base.window, locale)
     spoken = "last year" if same_scenario and _is_last_year(current.window, base.window) else then
     if not same_scenario:
-        now, then = f"{now} {scenario_words(current)}", f"{then} {scenario_words(base)}"
+        now, then = f"{now} {scenario_words(current, locale)}", f"{then} {scenario_words(base, locale)}"
         spoken = then
     return SideNames(now, then, spoken, f"{now} against {then}")
 
@@ -132,28 +132,31 @@ def _in_full(side: Side, locale: str) -> str:
     if side.window is None:
         return capitalised(side.scenario or "All rows")
     text = window_text(side.window, locale)
-    return f"{text}, {scenario_words(side)}" if side.scenario else text
+    return f"{text}, {scenario_words(side, locale)}" if side.scenario else text
 
 
 def _heading(side: Side) -> str:
     """A scenario as the heading of a column."""
-    return "Outlook" if ", then " in scenario_words(side) else capitalised(scenario_words(side))
+    return "Outlook" if _is_mixed(side) else capitalised(scenario_words(side))
 
 
-def scenario_words(side: Side) -> str:
+def _is_mixed(side: Side) -> bool:
+    return len({one.scenario for one in side.stretches}) > 1
+
+
+def scenario_words(side: Side, locale: str = "en_GB") -> str:
     """A side's scenario as it is said; of an outlook, where the one goes over into the other.
 
     >>> from marvex.core.comparison import Stretch
     >>> outlook = Stretch("actual", date(2026, 1, 1), date(2026, 9, 30)), Stretch("forecast", date(2026, 10, 1))
     >>> scenario_words(Side("actual+forecast", None, outlook))
-    'actual to 30 Sept 2026, then forecast'
+    'outlook (actual to 30 Sept 2026, then forecast)'
     """
-    parts = side.span.stretches
-    if side.scenario is None or {one.scenario for one in parts} == {side.scenario}:
-        return side.scenario or ""
-    if len({one.scenario for one in parts}) < 2 or parts[0].last is None:
-        return parts[0].scenario or ""
-    return f"{parts[0].scenario} to {format_date(parts[0].last, 'd MMM y', 'en_GB')}, then {parts[-1].scenario}"
+    if not _is_mixed(side):
+        return side.in_use or ""
+    first, then = side.stretches[0], side.stretches[-1]
+    to = format_date(first.last, "d MMM y", locale) if first.last else ""
+    return f"outlook ({first.scenario} to {to}, then {then.scenario})"
 
 
 def side_title(side: Side, locale: str) -> str:

@@ -153,6 +153,10 @@ def _check_together(settings: Settings) -> None:
     for other in ("amount", "scenario", "headings_are"):
         if settings.current and getattr(settings, other):
             raise MarvexError(f"--current and --base exclude {flag(other)}", f"Leave {flag(other)} out.")
+    if settings.current and not parse_total_as(settings.total_as).needs_amounts:
+        raise MarvexError(
+            f"--current names amounts, and --total-as {settings.total_as} takes none", "Leave one of them out."
+        )
     if settings.rule and settings.rules:
         raise MarvexError("--rule and --rules exclude one another", "Use one of them.")
 

@@ -53,7 +53,7 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
             "Ask for another window or keep more rows.",
         )
     now, then = _by_side(book, plan) if book.width else ((), ())
-    categories = compare(now, then, book.in_given_order(now, then))
+    categories = compare(now, then, book.in_given_order(now, then, by_calendar=settings.order != "given"))
     if settings.totals != "keep" and total_as.adds_up:
         _check_no_hidden_total(book, categories)
     if plan.every is not None:

@@ -102,6 +102,11 @@ def _of_reporting_year(found: Match[str], calendar: Calendar) -> Written | None:
         return None
 
 
+def is_of_reporting_year(text: str) -> bool:
+    """Whether the text names a period of a reporting year, such as `FY26 P3`."""
+    return _REPORTING.fullmatch(text.strip()) is not None
+
+
 def is_like_a_date(text: str, *, serials: bool = False) -> bool:
     """Whether the text could be a date by itself, whichever way round it is written."""
     if written(text) is not None or any(_in_order(text, order) for order in ("dmy", "mdy")):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import itertools
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
@@ -13,7 +13,7 @@ from typing import Any
 
 import duckdb
 
-from marvex.core.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
+from marvex.core.calendar import CIVIL, FINEST_FIRST, Calendar, Grain, MonthYears
 from marvex.core.comparison import Cell, Span
 from marvex.core.errors import listed
 from marvex.core.exact import total
@@ -23,6 +23,7 @@ from marvex.core.trace import TracedRow
 from marvex.core.units import FigureFormat
 from marvex.sources import query
 from marvex.sources.cells import MOST_DIGITS
+from marvex.sources.dates import month_alone, written
 from marvex.sources.engine import Engine
 from marvex.sources.files import Wanted, opened
 from marvex.sources.query import Query
@@ -172,9 +173,16 @@ class Ledger:
             found += [source.traced(*row) for row in rows]
         return tuple(sorted(found, key=lambda row: -abs(row.amount))[:most])
 
-    def in_given_order(self, *cells: Sequence[Cell]) -> tuple[tuple[int | None, str], ...]:
-        """The keys of the cells in the order in which the sources first give them."""
+    def in_given_order(self, *cells: Sequence[Cell], by_calendar: bool = True) -> tuple[tuple[int | None, str], ...]:
+        """The keys of the cells in the order in which the sources first give them.
+
+        Parameters
+        ----------
+        by_calendar : names that are all of months or other periods come in the order of the calendar.
+        """
         keys = {cell.key for cell in itertools.chain(*cells)}
+        if by_calendar and (in_calendar := _in_calendar_order(keys, self.calendar)):
+            return in_calendar
         if self.first.roles.each_row or not keys:
             return tuple(sorted(keys, key=lambda key: key[0] or 0))
         wanted = {name for _, name in keys}
@@ -224,6 +232,20 @@ class Ledger:
         return tuple(
             dates_of(name, [day for day in found if day], written, self.calendar) for name, found in days.items()
         )
+
+
+def _in_calendar_order(
+    keys: Collection[tuple[int | None, str]], calendar: Calendar
+) -> tuple[tuple[int | None, str], ...] | None:
+    """The keys from the reporting year's first month on, or by date; None where not all are periods."""
+    months = {key: month_alone(key[1]) for key in keys}
+    if len(keys) > 1 and all(months.values()):
+        starts = calendar.starts if isinstance(calendar, MonthYears) else 1
+        return tuple(sorted(keys, key=lambda key: (((months[key] or 0) - starts) % 12, key[0] or 0)))
+    periods = {key: written(key[1], calendar) for key in keys}
+    if len(keys) > 1 and all(periods.values()) and not all(key[1].isdecimal() for key in keys):
+        return tuple(sorted(keys, key=lambda key: (periods[key].first, key[0] or 0)))  # type: ignore[union-attr]
+    return None
 
 
 @contextlib.contextmanager

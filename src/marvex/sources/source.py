@@ -14,7 +14,7 @@ from marvex.core.trace import TracedRow
 from marvex.sources import facts as facts_of
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
-from marvex.sources.dates import read_days
+from marvex.sources.dates import is_of_reporting_year, read_days
 from marvex.sources.engine import Engine, shortened
 from marvex.sources.facts import Facts
 from marvex.sources.files import SourceFile, Wanted, quoted_name
@@ -285,6 +285,8 @@ class Source:
         place = f"{self.name}, column {self.roles.date}" if column else f"{self.name}, headings"
         says_date = column is not None and column.says_date
         days = read_days(texts, self._asked.dates, place, serials=says_date, calendar=self._asked.calendar)
+        if self._asked.calendar == CIVIL and any(is_of_reporting_year(text) for text in texts):
+            self.cautions += (f"{self.name}: FY is read as a year from January on; --year-starts says otherwise",)
         grains = {found.grain for found in days.values() if found}
         if grains and Grain.DAY not in grains:
             self.written_grain = min(grains, key=FINEST_FIRST.index)
