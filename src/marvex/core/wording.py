@@ -90,8 +90,13 @@ class SideNames:
     both: str
 
 
-def side_names(comparison: Comparison, locale: str) -> SideNames:
-    """Names of the sides, by what tells them apart: the time, the scenario, or both."""
+def side_names(comparison: Comparison, locale: str, *, with_window: bool = False) -> SideNames:
+    """Names of the sides, by what tells them apart: the time, the scenario, or both.
+
+    Parameters
+    ----------
+    with_window : the window is always named, since other comparisons beside it have another.
+    """
     current, base = comparison.current, comparison.base
     now = _in_full(current, locale)
     if base is None:
@@ -103,6 +108,8 @@ def side_names(comparison: Comparison, locale: str) -> SideNames:
     if same_time and current.window is not None:
         window = window_text(current.window, locale)
         names = _heading(current), _heading(base)
+        if with_window:
+            names = f"{window} {scenario_words(current, locale)}", f"{window} {scenario_words(base, locale)}"
         both = f"{window}, {scenario_words(current, locale)} against {scenario_words(base, locale)}"
         return SideNames(*names, in_sentence(base.scenario), both)
     if same_time:

@@ -103,7 +103,9 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
     facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared), counted)
     figures = _figure_format([one.comparison for one in compared], settings)
-    judged = tuple(_judged(one, settings, better, figures) for one in compared)
+    windows = {one.plan.current.window for one in compared}
+    named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
+    judged = tuple(_judged(one, settings, better, names) for one, names in zip(compared, named, strict=True))
     cautions = (*book.cautions, *book.found_in_one_only())
     for plan, one, made in zip(planned, judged, compared, strict=True):
         cautions += plan.cautions
@@ -203,9 +205,8 @@ def _checked_currency(currency: str | None) -> str | None:
     return currency.upper()
 
 
-def _judged(one: Compared, settings: Settings, better: Better, figures: FigureFormat) -> JudgedComparison:
+def _judged(one: Compared, settings: Settings, better: Better, names: SideNames) -> JudgedComparison:
     comparison = one.comparison
-    names = side_names(comparison, figures.locale)
     rule = _rule(comparison, settings, better, names)
     return JudgedComparison(
         comparison,

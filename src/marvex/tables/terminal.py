@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from decimal import Decimal
+from itertools import groupby
 
 from rich import box
 from rich.console import Console
@@ -50,21 +51,22 @@ def print_table(analysis: Analysis, title: str, subtitle: str, foot: str) -> Non
     console.print()
     for table in _fitting_tables(analysis, console):
         console.print(table)
-    console.print()
+        console.print()
     for line in (*_legends(analysis), foot):
         console.print(Text(line, style=QUIET))
 
 
 def _fitting_tables(analysis: Analysis, console: Console) -> list[Table]:
-    """One table where it fits, its bars as wide as can be; else one below another, one a comparison."""
+    """One table where it fits, its bars as wide as can be; else one below another, one a window or a base."""
     for bar_width in BAR_WIDTHS:
         table = _table(analysis, bar_width)
         if _needed(table, console) <= console.width:
             return [table]
     if len(analysis.comparisons) == 1:
         return [table]
-    alone = [replace(analysis, comparisons=(one,)) for one in analysis.comparisons]
-    return [table for one in alone for table in _fitting_tables(one, console)]
+    windows = [tuple(group) for _, group in groupby(analysis.comparisons, key=lambda one: one.comparison.current)]
+    parts = windows if len(windows) > 1 else [(one,) for one in analysis.comparisons]
+    return [table for part in parts for table in _fitting_tables(replace(analysis, comparisons=part), console)]
 
 
 def _needed(table: Table, console: Console) -> int:
