@@ -162,6 +162,8 @@ def test_a_month_missing_on_one_side_and_a_scenario_that_stops_earlier(desk: Des
     )
     assert (zero["2026-02"]["current"], zero["2026-02"]["change"], zero["2026-02"]["state"]) == (0, -20, "ok")
     assert (zero["2026-04"]["base"], zero["2026-04"]["state"]) == (0, "n/m")
+    asked = ("table", "mixed.csv", "--as-of", "2026-04-30", "--every", "month", "--absent", "zero")
+    assert "2 points have a side without rows, which counts as nothing" in desk.run(*asked).err
 
 
 def test_the_outlook_is_actuals_as_far_as_months_are_complete(desk: Desk) -> None:

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from marvex.core.asked import Asked
 from marvex.core.calendar import CIVIL, FINEST_FIRST, Grain, add_months
 from marvex.core.comparison import Cell, Comparison, Point, Side, Span, State, Stretch, compare, total_of
 from marvex.core.errors import MarvexError, listed, nearest
@@ -19,7 +20,7 @@ from marvex.core.notation import WindowReader
 from marvex.core.period import Window, before, same_part, whole_periods_within, year_before
 from marvex.core.ranking import Keep, Order, arranged, arrangement, in_order
 from marvex.core.scenarios import ScenarioDates, dates_of
-from marvex.core.sides import Asked, plan_sides
+from marvex.core.sides import plan_sides
 from marvex.core.totals import parse_total_as
 
 D = Decimal

@@ -19,12 +19,11 @@ NOTATIONS = (
     "2026, 2026-H1, 2026-Q2, 2026-06, 2026-W23, 2026-06-18, FY2026-P03, latest:month or an interval such as "
     "2026-01/2026-03"
 )
-_LETTERS = {Grain.MONTH: "P", Grain.QUARTER: "Q", Grain.HALF: "H", Grain.WEEK: "W"}
-_GRAINS = {letter: grain for grain, letter in _LETTERS.items()}
+LETTERS = {Grain.MONTH: "P", Grain.QUARTER: "Q", Grain.HALF: "H", Grain.WEEK: "W"}
+_GRAINS = {letter: grain for grain, letter in LETTERS.items()}
 _CIVIL = re.compile(r"(\d{4})(?:-(?:(\d\d)(?:-(\d\d))?|([QHW])(\d\d?)))?", re.IGNORECASE)
 _REPORTING = re.compile(r"FY\s?(\d{4}|\d\d)(?:-([PQHW])(\d\d?))?", re.IGNORECASE)
 _LATEST = re.compile(r"latest(?::(\w+))?", re.IGNORECASE)
-WEEK_PATTERNS = ("4-4-5", "4-5-4", "5-4-4")
 _MONTHS = tuple(name.casefold() for name in names.month_name)
 _WEEKDAYS = tuple(name.casefold() for name in names.day_name)
 
@@ -48,7 +47,7 @@ def notation(period: Window) -> str:
     if grain is Grain.YEAR:
         return year
     width = 1 if grain.is_coarser_than_month else 2
-    return f"{year}-{_LETTERS[grain]}{place.number:0{width}}"
+    return f"{year}-{LETTERS[grain]}{place.number:0{width}}"
 
 
 @dataclass(frozen=True, slots=True)

@@ -52,9 +52,6 @@ class ScenarioDates:
             return 0
         return bisect_right(self.days, stretch.last) - bisect_left(self.days, stretch.first)
 
-    def has_rows_in(self, first: date, last: date) -> bool:
-        return self.days_in(Stretch(self.name, first, last)) > 0
-
 
 @dataclass(frozen=True, slots=True)
 class Outlook:

@@ -8,47 +8,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import date
 
 from marvex.core import timeline
-from marvex.core.calendar import CIVIL, Calendar, Grain, coarsest
+from marvex.core.asked import Asked
+from marvex.core.calendar import Calendar, Grain, coarsest
 from marvex.core.comparison import Basis, Pair, Side
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.likeness import differences, unlike
 from marvex.core.notation import NOTATIONS, WindowReader, notation
-from marvex.core.period import Pairing, Widening, Window, period_of, whole_periods_within, widened
+from marvex.core.period import Pairing, Window, period_of, whole_periods_within, widened
 from marvex.core.scenarios import PLANNED_NAMES, ScenarioDates, current_scenarios, joined, scenario_named
 from marvex.core.timeline import Base
 
 NAMED_BASES = ("prior", "year-ago", "none")
-
-
-@dataclass(frozen=True, slots=True)
-class Asked:
-    """What the call says about the two sides, as it says it; None where it says nothing.
-
-    Parameters
-    ----------
-    window, scenario, versus : `--for`, `--of` and `--versus` as written.
-    as_of : the data are known to here.
-    whole : keep the whole base where the current window is part filled.
-    calendar : the reporting calendar.
-    along_time : time is the axis, one point a period of the grain `every`.
-    span, running : how far the window, or each point, is widened.
-    pairing : how days are paired a year apart.
-    """
-
-    window: str | None = None
-    scenario: str | None = None
-    versus: str | None = None
-    as_of: date | None = None
-    whole: bool = False
-    calendar: Calendar = CIVIL
-    along_time: bool = False
-    every: Grain | None = None
-    span: Widening | None = None
-    running: Widening | None = None
-    pairing: Pairing | None = None
 
 
 @dataclass(frozen=True, slots=True)

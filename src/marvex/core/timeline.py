@@ -7,8 +7,8 @@ from dataclasses import dataclass, field, replace
 from datetime import date
 from decimal import Decimal
 from itertools import groupby
-from typing import TYPE_CHECKING
 
+from marvex.core.asked import Asked
 from marvex.core.calendar import ONE_DAY, Calendar, Grain, coarsest, is_finer
 from marvex.core.comparison import Basis, Pair, Point, Side, Span, Stretch
 from marvex.core.errors import MarvexError
@@ -26,9 +26,6 @@ from marvex.core.period import (
     year_before,
 )
 from marvex.core.scenarios import ScenarioDates
-
-if TYPE_CHECKING:
-    from marvex.core.sides import Asked
 
 MONTHS_FROM = 62  # days: a longer window is shown by month
 THURSDAY = 3

@@ -12,6 +12,7 @@ from babel.dates import format_date, format_interval, format_skeleton
 from marvex.core.calendar import CIVIL, Grain, MonthYears, month_end
 from marvex.core.comparison import Basis, Comparison, Kind, Point, Side, State
 from marvex.core.exact import ZERO, total
+from marvex.core.notation import LETTERS
 from marvex.core.period import Window, year_before
 from marvex.core.units import NOT_MEANINGFUL, FigureFormat
 
@@ -36,9 +37,6 @@ def window_text(window: Window, locale: str) -> str:
     return _range_text(first, end, "yMMM", locale)
 
 
-_LETTERS = {Grain.MONTH: "P", Grain.QUARTER: "Q", Grain.HALF: "H", Grain.WEEK: "W"}
-
-
 def _reporting_text(window: Window) -> str:
     """Whole periods of a reporting calendar by name, where a range of months would not say it as well."""
     calendar = window.calendar
@@ -56,7 +54,7 @@ def _reporting_text(window: Window) -> str:
         if start.year != end.year or (has_months and start != end):
             continue
         width = 1 if grain.is_coarser_than_month else 2
-        first, last = (f"{_LETTERS[grain]}{one.number:0{width}}" for one in (start, end))
+        first, last = (f"{LETTERS[grain]}{one.number:0{width}}" for one in (start, end))
         return f"{first if start == end else f'{first}–{last}'} FY{start.year}"
     return ""
 

@@ -111,7 +111,7 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
         cautions += plan.cautions
         cautions += names_alike(_categories(one.comparison))
         cautions += without_side(one.comparison.absent, one.names, figures)
-        cautions += comparing.left_out_caution(made, total_as, figures)
+        cautions += comparing.fairness_cautions(made, total_as, figures)
     cautions += book.undivided_cautions(figures)
     return Analysis(
         facts,

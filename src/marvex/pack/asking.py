@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from marvex.core.asked import Asked
 from marvex.core.calendar import Calendar, Grain
 from marvex.core.errors import MarvexError, did_you_mean
 from marvex.core.notation import read_calendar, read_widening
 from marvex.core.period import Pairing, Reach, Widening
-from marvex.core.sides import Asked
 from marvex.core.totals import TotalAs
 from marvex.pack.settings import WORDS_OF_SOURCE, Settings, flag
 from marvex.pack.settings import names as parted

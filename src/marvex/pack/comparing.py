@@ -27,19 +27,27 @@ from marvex.core.sides import Plan
 from marvex.core.timeline import busy_days, merged, points_along
 from marvex.core.totals import Total, TotalAs
 from marvex.core.units import FigureFormat
+from marvex.core.wording import point_name
 from marvex.pack.settings import Settings
 from marvex.sources.ledger import DayTotal, Ledger
 
 
 @dataclass(frozen=True, slots=True)
 class Compared:
-    """A comparison with its plan, its check, and the categories that were left out as not comparable."""
+    """A comparison with its plan and its check.
+
+    Parameters
+    ----------
+    left_out : the categories that are not comparable.
+    zeroed : the points with a side without rows that counts as nothing.
+    """
 
     plan: Plan
     comparison: Comparison
     ties_out: Check
     rows_used: int
     left_out: tuple[Point, ...] = ()
+    zeroed: tuple[Point, ...] = ()
 
 
 def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) -> Compared:
@@ -129,10 +137,11 @@ def whole_point(book: Ledger, plan: Plan, among: Sequence[str] | None, *, is_sum
     return Point("Total" if is_sum else "Total (not a sum)", amounts.get(0), amounts.get(1), Kind.TOTAL)
 
 
-def _with_zeros(one: Comparison) -> Comparison:
+def _with_zeros(made: Compared) -> Compared:
     """The comparison with a side that has no rows counted as nothing; a side without a namesake stays absent."""
+    one = made.comparison
     if one.base is None:
-        return one
+        return made
 
     def counted(point: Point) -> Point:
         if point.pair is None:
@@ -144,7 +153,9 @@ def _with_zeros(one: Comparison) -> Comparison:
         )
 
     points, totals = (tuple(counted(point) for point in points) for points in (one.points, one.panel_totals))
-    return replace(one, points=points, panel_totals=totals, total=counted(one.total))
+    changed = replace(one, points=points, panel_totals=totals, total=counted(one.total))
+    zeroed = tuple(old for old, new in zip(one.points, points, strict=True) if old != new)
+    return replace(made, comparison=changed, zeroed=zeroed)
 
 
 def _comparable(book: Ledger, one: Compared, total_as: TotalAs) -> Compared:
@@ -172,8 +183,17 @@ def _comparable(book: Ledger, one: Compared, total_as: TotalAs) -> Compared:
     )
 
 
-def left_out_caution(one: Compared, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
-    """How many categories were left out as not comparable, and how much they are."""
+def fairness_cautions(one: Compared, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
+    """How many categories were left out as not comparable, and how many points have a side counted as nothing."""
+    cautions = _left_out_caution(one, total_as, figures)
+    if one.zeroed:
+        names = listed((point_name(point, figures.locale) for point in one.zeroed), 3)
+        have = "1 point has" if len(one.zeroed) == 1 else f"{len(one.zeroed)} points have"
+        cautions += (f"{have} a side without rows, which counts as nothing (--absent zero): {names}",)
+    return cautions
+
+
+def _left_out_caution(one: Compared, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
     if not one.left_out:
         return ()
     names = listed((point.panel or point.label for point in one.left_out), 3)
@@ -217,7 +237,7 @@ def in_arrangement(
     plan = arrangement([by_panel(one) if is_timed else one for one in comparisons], order, keep)
     found = [replace(one, comparison=_arranged(book, one, plan, total_as)) for one in all_compared]
     if settings.absent == "zero":
-        return [replace(one, comparison=_with_zeros(one.comparison)) for one in found]
+        return [_with_zeros(one) for one in found]
     return found
 
 

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any
 
+from marvex.core.calendar import Grain
 from marvex.core.comparison import Span, Stretch
 from marvex.core.exact import ZERO
 from marvex.core.likeness import missing_periods
@@ -20,6 +21,7 @@ from marvex.core.survey import (
     ScenarioFacts,
     Survey,
 )
+from marvex.core.timeline import MONTHS_FROM
 from marvex.core.totals import TotalAs
 from marvex.sources import cells
 from marvex.sources.engine import Engine
@@ -230,20 +232,28 @@ def _next(
         f"--by {shlex.quote(one.name)}"
         for one in sorted(categories, key=lambda one: (one.distinct > 12, -one.distinct))
     ]
-    if not by:
+    if not by and not source.roles.has_dates:
         texts = [column.name for column in source.columns if column.is_text and column.name != source.roles.scenario]
         label = next(iter((*source.roles.by, *texts)), None)
         by = [f"--by {shlex.quote(label)}"] if label else []
-    if not by:
-        return ()
-    if any(BALANCES & set(one.name.casefold().split("_")) for one in source.roles.amounts):
-        by = [f"{one} --total-as closing" for one in by]
-    commands = [f"marvex table {file} {by[0]}"]
-    if has_base:
-        commands.append(f"marvex draw waterfall {file} {by[0]}")
-        if planned and _reaches_back(scenarios):
-            commands.append(f"marvex table {file} {by[-1]} --versus year-ago --versus {planned}")
+    as_balance = any(BALANCES & set(one.name.casefold().split("_")) for one in source.roles.amounts)
+    how = " --total-as closing" if as_balance else ""
+    commands = [f"marvex table {file} {by[0]}{how}"] if by else []
+    if by and has_base:
+        commands.append(f"marvex draw waterfall {file} {by[0]}{how}")
+    if source.roles.has_dates:
+        both = f" --versus year-ago --versus {planned}" if planned and _reaches_back(scenarios) else ""
+        grain = " --every month" if _is_long(scenarios) else ""
+        commands.append(f"marvex table {file}{grain}{both}{how}")
     return tuple(commands)
+
+
+def _is_long(scenarios: Sequence[ScenarioFacts]) -> bool:
+    """Whether months say something: more than a couple of them, of data kept by month or more finely."""
+    return any(
+        one.dates.first and one.dates.last and (one.dates.last - one.dates.first).days > MONTHS_FROM
+        for one in scenarios
+    ) and all(one.dates.grain in (None, Grain.DAY, Grain.WEEK, Grain.MONTH) for one in scenarios)
 
 
 def _reaches_back(scenarios: Sequence[ScenarioFacts]) -> bool:
