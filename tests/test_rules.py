@@ -14,15 +14,25 @@ from marvex.core.errors import MarvexError
 from marvex.core.judging import judged_points, judged_steps
 from marvex.core.ranking import places
 from marvex.core.rule_language import parse_band, parse_rule
-from marvex.core.rules import budget, effect, measures_of
+from marvex.core.rules import Band, NamedRule, Rule, RuleSet, budget, effect
 
 UP, DOWN = Better.UP, Better.DOWN
+
+
+def judged(rule: Rule, point: Point, better: Better = UP) -> Band:
+    found = of(rule, better).judge(point)
+    assert found is not None
+    return found
+
+
+def of(rule: Rule, better: Better = UP) -> RuleSet:
+    return RuleSet((NamedRule(rule),), better)
 
 
 def holds(condition: str, current: str | None, base: str | None, better: Better = UP) -> bool:
     point = Point("x", *(None if one is None else Decimal(one) for one in (current, base)))
     rule = parse_rule([f"Met [watch]: {condition}"])
-    return rule.judge(measures_of(point, better)).name == "Met"
+    return judged(rule, point, better).name == "Met"
 
 
 # condition, current, base, better, whether it holds
@@ -61,20 +71,17 @@ def test_conditions(condition: str, current: str, base: str, better: Better, exp
 
 def test_an_absent_side_is_in_its_own_band_before_any_rule() -> None:
     rule = parse_rule(["All [better]: otherwise"])
-    assert rule.judge(measures_of(Point("x", Decimal(1), None), UP)).name == "No base"
-    assert rule.judge(measures_of(Point("x", None, Decimal(1)), UP)).name == "No current"
-    assert (
-        parse_rule(["A: change > 5"]).judge(measures_of(Point("x", Decimal(1), Decimal(1)), UP)).name
-        == "Unclassified"
-    )
+    assert judged(rule, Point("x", Decimal(1), None)).name == "No base"
+    assert judged(rule, Point("x", None, Decimal(1)), UP).name == "No current"
+    assert judged(parse_rule(["A: change > 5"]), Point("x", Decimal(1), Decimal(1))).name == "Unclassified"
 
 
 def test_a_new_category_as_a_step_is_judged_by_its_amount() -> None:
     point = Point("New", Decimal(50), None)
     comparison = Comparison(Side(None, None), Side(None, None), (point,), point)
     rule = parse_rule(["Ratio [watch]: change > 1%", "Large [worse]: change >= 50", "Rest: otherwise"])
-    assert judged_steps(comparison, rule, UP)[0].band == rule.bands[1]
-    assert judged_points(comparison, rule, UP)[0].band is not rule.bands[1]
+    assert judged_steps(comparison, of(rule, UP))[0].band == rule.bands[1]
+    assert judged_points(comparison, of(rule, UP))[0].band is not rule.bands[1]
 
 
 def test_share_and_rank_leave_out_totals_and_other() -> None:
@@ -86,7 +93,7 @@ def test_share_and_rank_leave_out_totals_and_other() -> None:
     assert [one.rank for one in found] == [1, 2, 2, None]
     comparison = Comparison(Side(None, None), Side(None, None), (*points, other), points[0])
     rule = parse_rule(["Top [worse]: rank = 1 and share >= 60%", "Rest [plain]: otherwise"])
-    assert [one.band.name for one in judged_points(comparison, rule, UP) if one.band] == [
+    assert [one.band.name for one in judged_points(comparison, of(rule, UP)) if one.band] == [
         "Top",
         "Rest",
         "Rest",
@@ -95,13 +102,11 @@ def test_share_and_rank_leave_out_totals_and_other() -> None:
 
 
 def test_ready_rules_name_the_direction_and_tone_it_by_what_is_better() -> None:
-    over = measures_of(Point("x", Decimal(2), Decimal(1)), DOWN)
-    assert (budget(DOWN, "budget").judge(over).name, budget(DOWN, "budget").judge(over).tone.value) == (
-        "Over budget",
-        "worse",
-    )
-    assert budget(UP, "plan").judge(measures_of(Point("x", Decimal(2), Decimal(1)), UP)).tone.value == "better"
-    assert effect().judge(over).name == "Worse"
+    over = Point("x", Decimal(2), Decimal(1))
+    cost = judged(budget(DOWN, "budget"), over, DOWN)
+    assert (cost.name, cost.tone.value) == ("Over budget", "worse")
+    assert judged(budget(UP, "plan"), over).tone.value == "better"
+    assert judged(effect(), over, DOWN).name == "Worse"
 
 
 # what is written, the text under which the caret stands, words of the message

@@ -22,6 +22,7 @@ class Asked:
     along_time : time is the axis, one point a period of the grain `every`.
     span, running : how far the window, or each point, is widened.
     pairing : how days are paired a year apart.
+    with_history : the same comparison of earlier windows is wanted too.
     """
 
     window: str | None = None
@@ -35,3 +36,4 @@ class Asked:
     span: Widening | None = None
     running: Widening | None = None
     pairing: Pairing | None = None
+    with_history: bool = False

@@ -171,6 +171,7 @@ class Point:
     row : the row's own number where each row of a list is a category.
     panel : the category whose panel a point along time is in.
     pair : what a point along time sets against what; other points have the sides of their comparison.
+    unusual : how far the change is from the series' own earlier ones, where that was asked for.
     """
 
     label: str
@@ -181,6 +182,7 @@ class Point:
     row: int | None = None
     panel: str | None = None
     pair: Pair | None = None
+    unusual: Fraction | None = None
 
     @property
     def key(self) -> tuple[int | None, str]:

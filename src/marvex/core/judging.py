@@ -6,9 +6,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby
 
-from marvex.core.comparison import Better, Comparison, Kind, Point
+from marvex.core.comparison import Comparison, Kind, Point
 from marvex.core.ranking import places
-from marvex.core.rules import Band, Rule, measures_of
+from marvex.core.rules import Band, RuleSet
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,32 +19,30 @@ class Judged:
     band: Band | None
 
 
-def judged_points(comparison: Comparison, rule: Rule, better: Better) -> tuple[Judged, ...]:
+def judged_points(comparison: Comparison, rules: RuleSet) -> tuple[Judged, ...]:
     """Every point of the comparison with its band, in order."""
-    return _judged(comparison, comparison.points, rule, better)
+    return _judged(comparison, comparison.points, rules)
 
 
-def judged_steps(comparison: Comparison, rule: Rule, better: Better) -> tuple[Judged, ...]:
+def judged_steps(comparison: Comparison, rules: RuleSet) -> tuple[Judged, ...]:
     """The points as a waterfall's steps: an absent side is judged as though it were zero."""
     steps = tuple(replace(point, kind=Kind.STEP) for point in comparison.points)
     at_zero = tuple(point.as_though_zero() for point in steps)
-    judged = _judged(comparison, at_zero, rule, better)
+    judged = _judged(comparison, at_zero, rules)
     return tuple(Judged(step, one.band) for step, one in zip(steps, judged, strict=True))
 
 
-def judged_total(comparison: Comparison, total: Point, rule: Rule, better: Better) -> Judged:
+def judged_total(comparison: Comparison, total: Point, rules: RuleSet) -> Judged:
     """A total with its band; it has neither share nor rank."""
-    if comparison.base is None:
-        return Judged(total, None)
-    return Judged(total, rule.judge(measures_of(total, better)))
+    return Judged(total, None if comparison.base is None else rules.judge(total))
 
 
-def _judged(comparison: Comparison, points: Sequence[Point], rule: Rule, better: Better) -> tuple[Judged, ...]:
+def _judged(comparison: Comparison, points: Sequence[Point], rules: RuleSet) -> tuple[Judged, ...]:
     if comparison.base is None:
         return tuple(Judged(point, None) for point in points)
     judged = []
     for _, panel in groupby(points, key=lambda point: point.panel):
         fellows = tuple(panel)
         for point, place in zip(fellows, places(fellows), strict=True):
-            judged.append(Judged(point, rule.judge(measures_of(point, better, place.share, place.rank))))
+            judged.append(Judged(point, rules.judge(point, place.share, place.rank)))
     return tuple(judged)

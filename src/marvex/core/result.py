@@ -6,9 +6,9 @@ from dataclasses import dataclass
 from decimal import Decimal
 from itertools import groupby
 
-from marvex.core.comparison import Better, Comparison
+from marvex.core.comparison import Comparison
 from marvex.core.judging import Judged
-from marvex.core.rules import Rule
+from marvex.core.rules import RuleSet
 from marvex.core.totals import TotalAs
 from marvex.core.units import FigureFormat
 from marvex.core.wording import SideNames, finding
@@ -41,7 +41,7 @@ class JudgedComparison:
     """One comparison with its rule, its points' bands, its words and its checks."""
 
     comparison: Comparison
-    rule: Rule
+    rules: RuleSet
     points: tuple[Judged, ...]
     panel_totals: tuple[Judged, ...]
     total: Judged
@@ -67,7 +67,6 @@ class Analysis:
 
     source: SourceFacts
     comparisons: tuple[JudgedComparison, ...]
-    better: Better
     figures: FigureFormat
     subject: str
     by: str  # the columns compared by, in words; empty where every row is a category

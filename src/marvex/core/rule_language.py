@@ -249,7 +249,7 @@ class _BandParser:
             return Value(number * SCALES[token.text.casefold()], Unit.AMOUNT)
         if token.text == "," and self.tokens[self.next + 1].kind == "number":
             self._fail(token, "figures are written without separators: 10000 or 10k")
-        return Value(number, Unit.COUNT if quantity is Quantity.RANK else Unit.AMOUNT)
+        return Value(number, Unit.COUNT if quantity.units == (Unit.COUNT,) else Unit.AMOUNT)
 
     def _peek(self) -> _Token:
         return self.tokens[self.next]

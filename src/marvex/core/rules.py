@@ -5,13 +5,14 @@ How a rule is written is read in `rule_language`; here is what it means.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
+from fnmatch import fnmatchcase
 from fractions import Fraction
 
-from marvex.core.comparison import Better, Point
+from marvex.core.comparison import Better, Kind, Point
 from marvex.core.exact import ZERO
 
 
@@ -44,6 +45,7 @@ class Quantity(Enum):
     ADVERSE = "adverse"
     SHARE = "share"
     RANK = "rank"
+    UNUSUAL = "unusual"
 
     @property
     def units(self) -> tuple[Unit, ...]:
@@ -52,23 +54,25 @@ class Quantity(Enum):
             return (Unit.AMOUNT, Unit.PERCENT)
         if self is Quantity.SHARE:
             return (Unit.PERCENT,)
-        return (Unit.COUNT,) if self is Quantity.RANK else (Unit.AMOUNT,)
+        return (Unit.COUNT,) if self in (Quantity.RANK, Quantity.UNUSUAL) else (Unit.AMOUNT,)
 
 
 @dataclass(frozen=True, slots=True)
 class Measures:
     """The figures of one point that a rule can ask for, exact; None is absent.
 
-    `ratio` is change ÷ |base|; `share` and `rank` are the point's place among its fellows.
+    `ratio` is change ÷ |base|; `share` and `rank` are the point's place among its fellows; `unusual`
+    is how far the change is from the series' own earlier ones.
     """
 
-    current: Decimal | None
-    base: Decimal | None
-    change: Decimal | None
+    current: Decimal | Fraction | None
+    base: Decimal | Fraction | None
+    change: Decimal | Fraction | None
     ratio: Fraction | None
     better: Better
     share: Fraction | None = None
     rank: int | None = None
+    unusual: Fraction | None = None
 
     def of(self, quantity: Quantity, unit: Unit) -> Fraction | None:
         """The quantity in that unit, percentages as fractions of one."""
@@ -81,6 +85,8 @@ class Measures:
                 return self.share
             case Quantity.RANK:
                 return None if self.rank is None else Fraction(self.rank)
+            case Quantity.UNUSUAL:
+                return self.unusual
         change = self.ratio if unit is Unit.PERCENT else _fraction(self.change)
         if change is None or quantity is Quantity.CHANGE:
             return change
@@ -89,7 +95,7 @@ class Measures:
         return max(change if upwards_is_good == wants_good else -change, Fraction(0))
 
 
-def _fraction(amount: Decimal | None) -> Fraction | None:
+def _fraction(amount: Decimal | Fraction | None) -> Fraction | None:
     return None if amount is None else Fraction(amount)
 
 
@@ -98,6 +104,15 @@ class Condition:
 
     def holds(self, measures: Measures) -> bool:
         raise NotImplementedError
+
+    def comparisons(self) -> Iterator[Compared | Between]:
+        """The comparisons that it is made of, from left to right."""
+        for part in self.inside:
+            yield from part.comparisons()
+
+    @property
+    def inside(self) -> tuple[Condition, ...]:
+        return ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -140,6 +155,14 @@ class Compared(Condition):
     comparator: Comparator
     right: Value | Quantity
 
+    @property
+    def values(self) -> tuple[Value, ...]:
+        """The thresholds that it names."""
+        return (self.right,) if isinstance(self.right, Value) else ()
+
+    def comparisons(self) -> Iterator[Compared | Between]:
+        yield self
+
     def holds(self, measures: Measures) -> bool:
         if isinstance(self.right, Value):
             unit, right = self.right.unit, self.right.number
@@ -161,6 +184,14 @@ class Between(Condition):
     low: Value
     high: Value
 
+    @property
+    def values(self) -> tuple[Value, ...]:
+        """The thresholds that it names."""
+        return self.low, self.high
+
+    def comparisons(self) -> Iterator[Compared | Between]:
+        yield self
+
     def holds(self, measures: Measures) -> bool:
         left = measures.of(self.left, self.low.unit)
         return left is not None and self.low.number <= left <= self.high.number
@@ -170,6 +201,10 @@ class Between(Condition):
 class Not(Condition):
     inner: Condition
 
+    @property
+    def inside(self) -> tuple[Condition, ...]:
+        return (self.inner,)
+
     def holds(self, measures: Measures) -> bool:
         return not self.inner.holds(measures)
 
@@ -178,6 +213,10 @@ class Not(Condition):
 class Every(Condition):
     parts: tuple[Condition, ...]
 
+    @property
+    def inside(self) -> tuple[Condition, ...]:
+        return self.parts
+
     def holds(self, measures: Measures) -> bool:
         return all(part.holds(measures) for part in self.parts)
 
@@ -185,6 +224,10 @@ class Every(Condition):
 @dataclass(frozen=True, slots=True)
 class Either(Condition):
     parts: tuple[Condition, ...]
+
+    @property
+    def inside(self) -> tuple[Condition, ...]:
+        return self.parts
 
     def holds(self, measures: Measures) -> bool:
         return any(part.holds(measures) for part in self.parts)
@@ -231,14 +274,73 @@ class Rule:
                 return band
         return UNCLASSIFIED
 
+
+@dataclass(frozen=True, slots=True)
+class NamedRule:
+    """A rule with what else a file says of it.
+
+    Parameters
+    ----------
+    better : the direction that is good news for what it judges; None leaves it to the call.
+    applies_to : patterns of the categories that it judges, `*` for any text; without any, all points.
+    """
+
+    rule: Rule
+    name: str = ""
+    better: Better | None = None
+    applies_to: tuple[str, ...] = ()
+
+    def judges(self, category: str | None) -> bool:
+        if not self.applies_to:
+            return True
+        name = (category or "").casefold()
+        return category is not None and any(fnmatchcase(name, one.casefold()) for one in self.applies_to)
+
+
+@dataclass(frozen=True, slots=True)
+class RuleSet:
+    """The rules of a comparison: each point is judged by the first that applies to it.
+
+    Parameters
+    ----------
+    better : what the call says is better; None leaves it to the rules.
+    """
+
+    rules: tuple[NamedRule, ...]
+    better: Better | None = None
+
+    def rule_for(self, point: Point) -> NamedRule | None:
+        category = point.panel if point.pair or point.panel else point.label
+        if point.kind is Kind.TOTAL and not point.panel:
+            category = None
+        return next((one for one in self.rules if one.judges(category)), None)
+
+    def better_for(self, point: Point) -> Better:
+        """The direction that is good news for a point: as the call says, else its rule, else up."""
+        found = self.rule_for(point)
+        return self.better or (found.better if found else None) or Better.UP
+
+    def measures(self, point: Point, share: Fraction | None = None, rank: int | None = None) -> Measures:
+        """What a rule can ask of a point."""
+        better = self.better_for(point)
+        ratio = point.change_ratio
+        return Measures(point.current, point.base, point.change, ratio, better, share, rank, point.unusual)
+
+    def judge(self, point: Point, share: Fraction | None = None, rank: int | None = None) -> Band | None:
+        """The band of a point; a total that no rule applies to has none."""
+        found = self.rule_for(point)
+        if found is None:
+            return None if point.kind is Kind.TOTAL else Rule(()).judge(self.measures(point))
+        return found.rule.judge(self.measures(point, share, rank))
+
     def legend(self, met: Sequence[Band | None]) -> tuple[Band, ...]:
-        """Every band of the rule, met or not, then those without a condition that were met."""
-        return self.bands + tuple(band for band in WHERE_MET if band in met)
+        """Every band of every rule, met or not, then those without a condition that were met."""
+        bands = dict.fromkeys(band for one in self.rules for band in one.rule.bands)
+        return tuple(bands) + tuple(band for band in WHERE_MET if band in met)
 
-
-def measures_of(point: Point, better: Better, share: Fraction | None = None, rank: int | None = None) -> Measures:
-    """What a rule can ask of a point."""
-    return Measures(point.current, point.base, point.change, point.change_ratio, better, share, rank)
+    def asks_for(self, quantity: Quantity) -> bool:
+        conditions = (band.condition for one in self.rules for band in one.rule.bands if band.condition)
+        return any(one.left is quantity for condition in conditions for one in condition.comparisons())
 
 
 def direction(better: Better) -> Rule:

@@ -36,7 +36,7 @@ class Shown:
 
     def legend(self) -> tuple[Band, ...]:
         """The bands of the first comparison's rule, and those without a condition that were met."""
-        return self.analysis.first.rule.legend([one.judged.band for one in self.points])
+        return self.analysis.first.rules.legend([one.judged.band for one in self.points])
 
     def with_caution(self, caution: str) -> Shown:
         """The same with one more caution, which drawing has brought to light."""
@@ -65,7 +65,7 @@ def shown_table(analysis: Analysis) -> Shown:
 def shown_walk(analysis: Analysis) -> tuple[Walk, Shown]:
     """The walk from base to current of the first comparison, and its bars as points."""
     one: JudgedComparison = analysis.first
-    steps = judged_steps(one.comparison, one.rule, analysis.better)
+    steps = judged_steps(one.comparison, one.rules)
     walk = walk_change(one.comparison, steps, one.names.base, one.names.current)
     points = tuple(ShownPoint(bar.judged, 0, bar.start, bar.end) for bar in walk.bars)
     checks = (one.ties_out, Check("foots", walk.difference))

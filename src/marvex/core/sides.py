@@ -11,9 +11,10 @@ from dataclasses import dataclass, replace
 
 from marvex.core import timeline
 from marvex.core.asked import Asked
-from marvex.core.calendar import Calendar, Grain, coarsest
+from marvex.core.calendar import ONE_DAY, Calendar, Grain, coarsest
 from marvex.core.comparison import Basis, Pair, Side
 from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.history import earlier_windows
 from marvex.core.likeness import differences, unlike
 from marvex.core.notation import NOTATIONS, WindowReader, notation
 from marvex.core.period import Pairing, Window, period_of, whole_periods_within, widened
@@ -32,6 +33,7 @@ class Plan:
     pairs : what each point along time sets against what; empty where time is not the axis.
     every : the grain of those points.
     has_total : whether the points have a total that means anything.
+    earlier : what was set against what before the window, in order of time, where that is asked for.
     """
 
     current: Side
@@ -42,6 +44,7 @@ class Plan:
     pairs: tuple[Pair, ...] = ()
     every: Grain | None = None
     has_total: bool = True
+    earlier: tuple[Pair, ...] = ()
 
 
 def plan_sides(known: Sequence[ScenarioDates], asked: Asked) -> Plan:
@@ -115,7 +118,26 @@ def _planned(
     cautions += unlike(of, window, base, asked.whole, filled)
     cautions += differences(of, current, base, against, pairs, every, asked.calendar)
     has_total = base.basis is not Basis.PRIOR and asked.running is None if every else True
-    return Plan(current, against, base.basis, choices, cautions, pairs, every, has_total)
+    earlier = _earlier(of, base, filled, every, asked) if asked.with_history else ()
+    return Plan(current, against, base.basis, choices, cautions, pairs, every, has_total, earlier)
+
+
+def _earlier(of: ScenarioDates, base: Base, window: Window, every: Grain | None, asked: Asked) -> tuple[Pair, ...]:
+    """The same comparison before the window: of each period, or of each window of the same kind."""
+    if of.first is None or base.dates is None or base.basis is Basis.WINDOW:
+        return ()
+    if every is not None:
+        start = asked.calendar.start(of.first, every)
+        if start >= window.first:
+            return ()
+        before_it = Window(start, window.first - ONE_DAY, every, None, asked.calendar)
+        pairs = timeline.pairs_along(before_it, before_it.last, every, of, base, asked)
+        return tuple(pair for pair in pairs if pair.current is not None)
+    found = []
+    for one in earlier_windows(window, of.first):
+        base_window = base.window_for(one)
+        found.append(Pair(one, of.side(one), base.dates.side(base_window) if base_window else None))
+    return tuple(found)
 
 
 def _current_window(of: ScenarioDates, asked: Asked, *, is_outlook: bool) -> tuple[Window | None, tuple[str, ...]]:

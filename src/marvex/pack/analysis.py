@@ -17,7 +17,7 @@ from marvex.core.errors import MarvexError, did_you_mean
 from marvex.core.judging import judged_points, judged_total
 from marvex.core.result import Analysis, JudgedComparison, SourceFacts
 from marvex.core.rule_language import parse_rule
-from marvex.core.rules import Rule
+from marvex.core.rules import NamedRule, Quantity, RuleSet
 from marvex.core.sides import Plan
 from marvex.core.totals import Total, TotalAs, parse_total_as
 from marvex.core.trace import Trace, TracedSide, judged_at
@@ -26,6 +26,7 @@ from marvex.core.wording import SideNames, capitalised, names_alike, side_names,
 from marvex.pack import comparing
 from marvex.pack.asking import asked_of, calendar_of, is_name, sides_asked
 from marvex.pack.comparing import Compared, in_arrangement
+from marvex.pack.rulefile import READY, rules_from
 from marvex.pack.settings import Settings, flag
 from marvex.sources import ledger
 from marvex.sources.ledger import Ledger
@@ -82,7 +83,7 @@ def reading(sources: Sequence[str], settings: Settings) -> Iterator[tuple[Ledger
 
 
 def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
-    better = Better(settings.better)
+    asked_rules = _rules_asked(settings)
     along_time = settings.every is not None or not book.width
     if along_time and not any(one.roles.has_dates for one in book.sources):
         raise _nothing_to_compare_by(book)
@@ -93,7 +94,7 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
     if settings.running and not along_time:
         raise MarvexError("--running is of points along time", "Add --every month.")
     planned = [
-        _plan(book, settings, along_time, window, versus)
+        _plan(book, settings, along_time, window, versus, asked_rules)
         for window in settings.for_ or (None,)
         for versus in settings.versus or (None,)
     ]
@@ -105,7 +106,7 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
     figures = _figure_format([one.comparison for one in compared], settings)
     windows = {one.plan.current.window for one in compared}
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
-    judged = tuple(_judged(one, settings, better, names) for one, names in zip(compared, named, strict=True))
+    judged = tuple(_judged(one, settings, asked_rules, names) for one, names in zip(compared, named, strict=True))
     cautions = (*book.cautions, *book.found_in_one_only())
     for plan, one, made in zip(planned, judged, compared, strict=True):
         cautions += plan.cautions
@@ -116,7 +117,6 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
     return Analysis(
         facts,
         judged,
-        better,
         figures,
         _subject(book, total_as, settings, planned[0].every),
         _axis(book, planned[0]),
@@ -163,8 +163,17 @@ def _check_together(settings: Settings) -> None:
         raise MarvexError("--rule and --rules exclude one another", "Use one of them.")
 
 
-def _plan(book: Ledger, settings: Settings, along_time: bool, window: str | None, versus: str | None) -> Plan:
-    asked = replace(sides_asked(settings, window, versus, book.calendar), along_time=along_time)
+def _plan(
+    book: Ledger,
+    settings: Settings,
+    along_time: bool,
+    window: str | None,
+    versus: str | None,
+    rules_asked: RuleSet | None,
+) -> Plan:
+    asked = sides_asked(settings, window, versus, book.calendar)
+    with_history = rules_asked is not None and rules_asked.asks_for(Quantity.UNUSUAL)
+    asked = replace(asked, along_time=along_time, with_history=with_history)
     if settings.current:
         amounts = [one.name for one in book.first.roles.amounts]
         return sides.sides_of_columns(book.scenarios, amounts[0], amounts[1] if len(amounts) > 1 else None, asked)
@@ -205,29 +214,42 @@ def _checked_currency(currency: str | None) -> str | None:
     return currency.upper()
 
 
-def _judged(one: Compared, settings: Settings, better: Better, names: SideNames) -> JudgedComparison:
+def _judged(one: Compared, settings: Settings, asked: RuleSet | None, names: SideNames) -> JudgedComparison:
     comparison = one.comparison
-    rule = _rule(comparison, settings, better, names)
+    rule_set = asked or _ready_rules(comparison, settings, names)
     return JudgedComparison(
         comparison,
-        rule,
-        judged_points(comparison, rule, better),
-        tuple(judged_total(comparison, total, rule, better) for total in comparison.panel_totals),
-        judged_total(comparison, comparison.total, rule, better),
+        rule_set,
+        judged_points(comparison, rule_set),
+        tuple(judged_total(comparison, total, rule_set) for total in comparison.panel_totals),
+        judged_total(comparison, comparison.total, rule_set),
         names,
         one.ties_out,
         one.rows_used,
     )
 
 
-def _rule(comparison: Comparison, settings: Settings, better: Better, names: SideNames) -> Rule:
+def _rules_asked(settings: Settings) -> RuleSet | None:
+    """The rules that the call gives in words or in a file; None where a ready one is to be taken."""
+    better = Better(settings.better) if settings.better else None
     if settings.rule:
-        return parse_rule(settings.rule)
+        return RuleSet((NamedRule(parse_rule(settings.rule)),), better)
+    if settings.rules and settings.rules not in READY:
+        return RuleSet(rules_from(settings.rules), better)
+    return None
+
+
+def _ready_rules(comparison: Comparison, settings: Settings, names: SideNames) -> RuleSet:
+    better = Better(settings.better or "up")
     is_scenario = comparison.base is not None and comparison.basis is Basis.SCENARIO
-    ready = settings.rules or ("budget" if is_scenario else "direction")
-    if ready == "budget":
-        return rules.budget(better, names.base_in_sentence)
-    return rules.effect() if ready == "effect" else rules.direction(better)
+    match settings.rules or ("budget" if is_scenario else "direction"):
+        case "budget":
+            rule = rules.budget(better, names.base_in_sentence)
+        case "effect":
+            rule = rules.effect()
+        case _:
+            rule = rules.direction(better)
+    return RuleSet((NamedRule(rule),), better)
 
 
 def _subject(book: Ledger, total_as: TotalAs, settings: Settings, every: Grain | None) -> str:

@@ -21,6 +21,7 @@ from marvex.core.comparison import (
 )
 from marvex.core.errors import MarvexError, listed
 from marvex.core.exact import ZERO, difference, total
+from marvex.core.history import with_unusual
 from marvex.core.ranking import Arrangement, Keep, Order, arranged, arranged_panels, arrangement, by_panel
 from marvex.core.result import Check
 from marvex.core.sides import Plan
@@ -87,9 +88,19 @@ def _by_category(
 ) -> Compared:
     whole = total_of(points) if total_as.adds_up else whole_point(book, plan, None)
     rows = [sum(cell.rows for cell in side) for side in cells]
-    comparison = Comparison(plan.current, plan.base, points, whole, plan.basis)
+    comparison = Comparison(plan.current, plan.base, _with_history(book, plan, points), whole, plan.basis)
     check = _ties_out(book, plan, points, total_as, rows)
     return Compared(plan, comparison, check, _rows_used(book, plan, total_as, rows))
+
+
+def _with_history(book: Ledger, plan: Plan, points: tuple[Point, ...]) -> tuple[Point, ...]:
+    """The points with how unusual their changes are, where that is asked for."""
+    if not plan.earlier:
+        return points
+    sides = [side for pair in plan.earlier for side in (pair.current, pair.base) if side is not None]
+    spans = list(dict.fromkeys(side.span for side in sides))
+    cells = book.cells(spans, by_category=bool(book.width))
+    return with_unusual(points, plan.earlier, {(spans[cell.place], cell.category): cell.amount for cell in cells})
 
 
 def _rows_used(book: Ledger, plan: Plan, total_as: TotalAs, rows: Sequence[int]) -> int:
@@ -125,6 +136,7 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
         for name in panels
         if name is not None
     )
+    points = _with_history(book, plan, points)
     comparison = Comparison(plan.current, plan.base, points, whole, plan.basis, plan.every, totals, plan.has_total)
     used = _rows_used(book, plan, total_as, [cell.rows for cell in cells])
     return Compared(plan, comparison, _ties_out_by_day(book, spans, cells, total_as), used)

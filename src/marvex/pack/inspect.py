@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from marvex.core.errors import MarvexError
 from marvex.core.shown import shown_table
 from marvex.core.survey import Survey
 from marvex.core.totals import TotalAs
 from marvex.core.trace import Trace
-from marvex.pack.analysis import traced
+from marvex.core.trial import TriedRule, tried
+from marvex.pack.analysis import analyse, traced
 from marvex.pack.asking import asked_of, calendar_of
 from marvex.pack.build import Built, words_of
 from marvex.pack.outputs import Outputs, check_outputs
@@ -18,6 +20,7 @@ from marvex.sources.ledger import reading
 from marvex.sources.surveying import surveyed
 from marvex.tables.survey import survey_json
 from marvex.tables.trace import trace_json
+from marvex.tables.trial import trial_json
 
 
 def build_survey(sources: Sequence[str], settings: Settings) -> tuple[Survey, Outputs]:
@@ -32,6 +35,21 @@ def build_survey(sources: Sequence[str], settings: Settings) -> tuple[Survey, Ou
     for path in settings.output:
         outputs.add(path, survey_json(survey))
     return survey, outputs
+
+
+def build_trial(rules: str, sources: Sequence[str], settings: Settings) -> tuple[Built, tuple[TriedRule, ...]]:
+    """What the rules do on the data, and the files of it; nothing is written yet."""
+    check_outputs(settings.output, (".json",), "--output")
+    settings = replace(settings, rules=rules)
+    analysis = analyse(sources, settings)
+    if analysis.first.comparison.base is None:
+        raise MarvexError("a rule judges changes, and there is no base", "Name one with --versus.")
+    found = tried(analysis.first)
+    shown = shown_table(analysis)
+    outputs = Outputs()
+    for path in settings.output:
+        outputs.add(path, trial_json(found, analysis))
+    return Built(shown, outputs, words_of(shown, settings)), found
 
 
 def build_trace(sources: Sequence[str], settings: Settings) -> tuple[Built, Trace]:

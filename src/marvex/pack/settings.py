@@ -17,10 +17,11 @@ from typing import Any
 
 TABLE = "table"
 WATERFALL = "draw waterfall"
-SURVEY, TRACE = "survey", "trace"
-COMPARISONS = (TABLE, WATERFALL, TRACE)
+SURVEY, TRACE, RULES = "survey", "trace", "rules"
+COMPARISONS = (TABLE, WATERFALL, TRACE, RULES)
 SHOWN = (TABLE, WATERFALL)
-ALONG_TIME = (TABLE, TRACE)
+ALONG_TIME = (TABLE, TRACE, RULES)
+JUDGED_AS_SAID = (TABLE, WATERFALL, TRACE)  # where the rule is not named by the command itself
 EVERYWHERE = (SURVEY, *COMPARISONS)
 
 
@@ -293,17 +294,22 @@ class Settings:
     )
     whole: bool = option(COMPARING, "keep the whole base where the current window is part filled", default=False)
 
-    better: str = option(JUDGING, "the direction that is good news", choices=("up", "down"), default="up")
+    better: str | None = option(
+        JUDGING, "the direction that is good news; default: as the rule says, else up", choices=("up", "down")
+    )
     rule: tuple[str, ...] = option(
         JUDGING,
         "one band; repeat, and the first that holds wins",
         "'NAME [TONE]: CONDITION'",
         repeats=True,
+        places=JUDGED_AS_SAID,
     )
     rules: str | None = option(
         JUDGING,
-        "a ready rule; default: direction, or budget where the base is a scenario",
-        choices=("direction", "budget", "effect"),
+        "a ready rule (direction, budget, effect), or those of a TOML file; default: direction, or budget where "
+        "the base is a scenario",
+        "RULE|FILE[:NAME]",
+        places=JUDGED_AS_SAID,
     )
 
     order: str | None = option(

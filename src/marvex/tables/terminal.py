@@ -148,6 +148,6 @@ def _legends(analysis: Analysis) -> list[str]:
     for one in analysis.comparisons:
         if one.comparison.base is None:
             continue
-        bands = one.rule.legend([judged.band for judged in one.shown])
+        bands = one.rules.legend([judged.band for judged in one.shown])
         lines.append("   ".join(f"{band.name}: {band.text}" if band.text else band.name for band in bands))
     return list(dict.fromkeys(lines))

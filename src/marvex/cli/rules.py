@@ -1,0 +1,40 @@
+"""`marvex rules`: try a rule on data before it colours anything."""
+
+from __future__ import annotations
+
+import argparse
+from typing import Any
+
+from marvex.cli import options
+from marvex.pack.settings import RULES
+
+EXAMPLE = """\
+example:
+  marvex rules policy.toml:spend ledger.csv --by account_name --where kind=cost --stored negative"""
+
+
+def add_to(commands: Any) -> None:
+    parser = options.add_command(
+        commands,
+        "rules",
+        help="try a rule on data",
+        description="Shows what each band takes, which points lie near a threshold, and which bands are never met.",
+        example=EXAMPLE,
+    )
+    parser.add_argument("file", metavar="FILE", help="a TOML file of rules, FILE:NAME, or a ready rule")
+    options.add_source(parser)
+    options.add_settings(parser, RULES)
+    parser.set_defaults(run=run)
+
+
+def run(parsed: argparse.Namespace) -> int:
+    from marvex.cli.speech import deliver
+    from marvex.pack.inspect import build_trial
+
+    built, rules = build_trial(parsed.file, parsed.source, options.settings_of(parsed))
+    status = deliver(built, parsed.loudness)
+    if not built.outputs.paths:
+        from marvex.tables.trial import print_trial
+
+        print_trial(rules, built.shown.analysis, built.words.subtitle)
+    return status

@@ -1,0 +1,92 @@
+"""A rule tried on data: what each band takes, what lies near a threshold, and what can never be met."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+from fractions import Fraction
+
+from marvex.core.comparison import Point
+from marvex.core.exact import total
+from marvex.core.judging import Judged
+from marvex.core.ranking import places
+from marvex.core.reach import Unmet, never_met
+from marvex.core.result import JudgedComparison
+from marvex.core.rules import WHERE_MET, Band, Measures, NamedRule, Quantity, Unit, Value
+
+NEAR = Fraction(1, 10)  # of a threshold
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """What a band takes: how many points, and what they changed by in all."""
+
+    band: Band
+    points: int
+    change: Decimal
+
+
+@dataclass(frozen=True, slots=True)
+class Near:
+    """A point that lies within a tenth of a threshold: how much it has, and where the threshold is."""
+
+    point: Point
+    band: Band
+    quantity: Quantity
+    unit: Unit
+    has: Fraction
+    threshold: Fraction
+
+
+@dataclass(frozen=True, slots=True)
+class TriedRule:
+    """One rule of the set with all that was found of it."""
+
+    rule: NamedRule
+    bands: tuple[Taken, ...]
+    near: tuple[Near, ...]
+    never_met: tuple[Unmet, ...]
+
+
+def tried(one: JudgedComparison) -> tuple[TriedRule, ...]:
+    """Every rule of a comparison, tried on the points that it judges."""
+    return tuple(_tried(one, rule) for rule in one.rules.rules)
+
+
+def _tried(one: JudgedComparison, rule: NamedRule) -> TriedRule:
+    judged = [point for point in one.points if one.rules.rule_for(point.point) is rule]
+    met = {point.band for point in judged}
+    bands = (*rule.rule.bands, *(band for band in WHERE_MET if band in met))
+    better = one.rules.better or rule.better
+    unmet = never_met(rule.rule, better or one.rules.better_for(one.total.point))
+    return TriedRule(rule, tuple(_taken(band, judged) for band in bands), tuple(_near(one, rule, judged)), unmet)
+
+
+def _taken(band: Band, judged: list[Judged]) -> Taken:
+    inside = [one.point.movement for one in judged if one.band == band]
+    return Taken(band, len(inside), total(inside))
+
+
+def _near(one: JudgedComparison, rule: NamedRule, judged: list[Judged]) -> list[Near]:
+    """The points that lie near a threshold of the rule, each named once a threshold."""
+    place_of = dict(zip([point.point for point in one.points], places([p.point for p in one.points]), strict=True))
+    found: dict[tuple[Point, Quantity, Unit, Fraction], Near] = {}
+    for point in judged:
+        place = place_of[point.point]
+        measures = one.rules.measures(point.point, place.share, place.rank)
+        for band in rule.rule.bands:
+            for comparison in band.condition.comparisons() if band.condition else ():
+                for value in comparison.values:
+                    near = _within_a_tenth(point, band, comparison.left, value, measures)
+                    if near is not None:
+                        found.setdefault((point.point, near.quantity, near.unit, near.threshold), near)
+    return list(found.values())
+
+
+def _within_a_tenth(point: Judged, band: Band, quantity: Quantity, value: Value, measures: Measures) -> Near | None:
+    has = measures.of(quantity, value.unit)
+    if has is None or not value.number or quantity is Quantity.RANK:
+        return None
+    if abs(has - value.number) > NEAR * abs(value.number):
+        return None
+    return Near(point.point, band, quantity, value.unit, has, value.number)
