@@ -24,6 +24,9 @@ COSTS = (
 )
 TABLE = "table ledger.csv --by route --versus year-ago --versus budget -q"
 BY_MONTH = "table ledger.csv --of actual+forecast --versus budget --where kind=income -q"
+COMMENTARY = (
+    "commentary ledger.csv --by account_name --then-by route --where kind=cost --stored negative --better down -q"
+)
 TRACE = "trace ledger.csv --by account_name --where kind=cost --stored negative --better down --at Fuel -q"
 
 
@@ -35,6 +38,7 @@ def main() -> None:
             subprocess.run([MARVEX, *words], check=True, cwd=folder)
         terminal(TABLE, "table", folder)
         terminal(BY_MONTH, "table-by-month", folder, columns=112, rows=26)
+        terminal(COMMENTARY, "commentary", folder, columns=112, rows=28)
         terminal("survey ledger.csv -q", "survey", folder, columns=102, rows=55)
         terminal(TRACE, "trace", folder, columns=112, rows=30)
 

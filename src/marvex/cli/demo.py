@@ -24,6 +24,7 @@ Try next, in {folder}:
   marvex table ledger.csv --by account_name --where route='Harrow Skerry loop' --versus year-ago
   marvex table actual=ledger.csv budget=plan.xlsx --by account_name --by budget=Account
   marvex table ledger.csv --of actual+forecast --versus budget --where kind=income
+  marvex commentary ledger.csv --by account_name --then-by route --where kind=cost --stored negative --better down
   marvex table tickets.csv --by route --total-as distinct:ticket --for 2026-09 --versus year-ago
   marvex draw waterfall ledger.csv --by account_name --where kind=cost --stored negative --better down \\
       --rule 'Overspend [worse]: change > 5% and change > 10k' --rule 'Watch [watch]: change > 0' \\

@@ -148,6 +148,7 @@ class Cell:
     amount : None where it would have been divided by nothing.
     row : the row's own number where each row of a list is a category of its own.
     place : which of the spans asked for it is of.
+    part : the part of the category, where it is one.
     """
 
     category: str
@@ -155,6 +156,7 @@ class Cell:
     rows: int
     row: int | None = None
     place: int = 0
+    part: str = ""
 
     @property
     def key(self) -> tuple[int | None, str]:
@@ -172,6 +174,7 @@ class Point:
     panel : the category whose panel a point along time is in.
     pair : what a point along time sets against what; other points have the sides of their comparison.
     unusual : how far the change is from the series' own earlier ones, where that was asked for.
+    parts : what it is made of, one level down, the largest change first, where that was asked for.
     """
 
     label: str
@@ -183,6 +186,7 @@ class Point:
     panel: str | None = None
     pair: Pair | None = None
     unusual: Fraction | None = None
+    parts: tuple[Point, ...] = ()
 
     @property
     def key(self) -> tuple[int | None, str]:

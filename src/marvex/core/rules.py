@@ -304,10 +304,12 @@ class RuleSet:
     Parameters
     ----------
     better : what the call says is better; None leaves it to the rules.
+    is_ready : it is a ready rule, not the analyst's own.
     """
 
     rules: tuple[NamedRule, ...]
     better: Better | None = None
+    is_ready: bool = False
 
     def rule_for(self, point: Point) -> NamedRule | None:
         category = point.panel if point.pair or point.panel else point.label

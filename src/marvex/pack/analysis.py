@@ -11,6 +11,7 @@ from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core import rules, sides
+from marvex.core.asked import Asked
 from marvex.core.calendar import Grain
 from marvex.core.comparison import Basis, Better, Comparison, Kind, Side
 from marvex.core.errors import MarvexError, did_you_mean
@@ -34,19 +35,22 @@ from marvex.sources.ledger import Ledger
 TRACED_ROWS = 5
 
 
-def analyse(sources: Sequence[str], settings: Settings, *, needs_categories: bool = False) -> Analysis:
+def analyse(
+    sources: Sequence[str], settings: Settings, *, needs_categories: bool = False, with_history: bool = False
+) -> Analysis:
     """Reads the sources once and judges every comparison asked for.
 
     Parameters
     ----------
     needs_categories : the view compares categories, and so cannot have time as its only axis.
+    with_history : how unusual each change is will be said.
 
     Raises MarvexError where the call, the input or the data are wrong.
     """
     with reading(sources, settings) as (book, total_as):
         if needs_categories and not book.width:
             raise _nothing_to_compare_by(book)
-        return _analysed(book, settings, total_as)
+        return _analysed(book, settings, total_as, with_history=with_history)
 
 
 def traced(sources: Sequence[str], settings: Settings, label: str) -> tuple[Analysis, Trace]:
@@ -82,8 +86,9 @@ def reading(sources: Sequence[str], settings: Settings) -> Iterator[tuple[Ledger
         yield book, total_as
 
 
-def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
+def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_history: bool = False) -> Analysis:
     asked_rules = _rules_asked(settings)
+    with_history |= asked_rules is not None and asked_rules.asks_for(Quantity.UNUSUAL)
     along_time = settings.every is not None or not book.width
     if along_time and not any(one.roles.has_dates for one in book.sources):
         raise _nothing_to_compare_by(book)
@@ -93,8 +98,13 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs) -> Analysis:
         )
     if settings.running and not along_time:
         raise MarvexError("--running is of points along time", "Add --every month.")
+
+    def asked(window: str | None, versus: str | None) -> Asked:
+        said = sides_asked(settings, window, versus, book.calendar)
+        return replace(said, along_time=along_time, with_history=with_history)
+
     planned = [
-        _plan(book, settings, along_time, window, versus, asked_rules)
+        _plan(book, asked(window, versus), settings)
         for window in settings.for_ or (None,)
         for versus in settings.versus or (None,)
     ]
@@ -159,21 +169,13 @@ def _check_together(settings: Settings) -> None:
         raise MarvexError(
             f"--current names amounts, and --total-as {settings.total_as} takes none", "Leave one of them out."
         )
+    if settings.then_by and not parse_total_as(settings.total_as, settings.per, settings.per_day).adds_up:
+        raise MarvexError("--then-by names the parts of a sum, and these figures do not add up", "Leave it out.")
     if settings.rule and settings.rules:
         raise MarvexError("--rule and --rules exclude one another", "Use one of them.")
 
 
-def _plan(
-    book: Ledger,
-    settings: Settings,
-    along_time: bool,
-    window: str | None,
-    versus: str | None,
-    rules_asked: RuleSet | None,
-) -> Plan:
-    asked = sides_asked(settings, window, versus, book.calendar)
-    with_history = rules_asked is not None and rules_asked.asks_for(Quantity.UNUSUAL)
-    asked = replace(asked, along_time=along_time, with_history=with_history)
+def _plan(book: Ledger, asked: Asked, settings: Settings) -> Plan:
     if settings.current:
         amounts = [one.name for one in book.first.roles.amounts]
         return sides.sides_of_columns(book.scenarios, amounts[0], amounts[1] if len(amounts) > 1 else None, asked)
@@ -249,7 +251,7 @@ def _ready_rules(comparison: Comparison, settings: Settings, names: SideNames) -
             rule = rules.effect()
         case _:
             rule = rules.direction(better)
-    return RuleSet((NamedRule(rule),), better)
+    return RuleSet((NamedRule(rule),), better, is_ready=True)
 
 
 def _subject(book: Ledger, total_as: TotalAs, settings: Settings, every: Grain | None) -> str:

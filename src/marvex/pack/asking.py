@@ -85,7 +85,7 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         return said_of(getattr(settings, option), name, names, option)
 
     amounts = said("amount")
-    by = said("by")
+    by, then_by = said("by"), said("then_by")
     columns = roles.Asked(
         said("date"),
         parted(amounts) if amounts else (),
@@ -97,6 +97,7 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         total_as.needs_amounts,
         settings.per,
         settings.every is not None,
+        parted(then_by) if then_by else (),
     )
     mentioned = {*columns.amounts, *(one for one in (settings.current, settings.base) if one)}
     mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}

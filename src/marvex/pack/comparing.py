@@ -69,6 +69,8 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
         one = _along_time(book, plan, total_as, categories)
     else:
         one = _by_category(book, plan, total_as, categories, (now, then))
+    if settings.then_by:
+        one = replace(one, comparison=_with_parts(book, one.comparison))
     return _comparable(book, one, total_as) if settings.comparable else one
 
 
@@ -140,6 +142,30 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
     comparison = Comparison(plan.current, plan.base, points, whole, plan.basis, plan.every, totals, plan.has_total)
     used = _rows_used(book, plan, total_as, [cell.rows for cell in cells])
     return Compared(plan, comparison, _ties_out_by_day(book, spans, cells, total_as), used)
+
+
+def _with_parts(book: Ledger, one: Comparison) -> Comparison:
+    """The comparison with what each point, and each panel, is made of one level down."""
+    points = (*one.points, *one.panel_totals)
+    sides = [side for point in points for side in _sides_of(point, one) if side is not None]
+    spans = list(dict.fromkeys(side.span for side in sides))
+    figures: dict[tuple[Span, str], dict[str, Decimal]] = {}
+    for cell in book.parts(spans):
+        if cell.amount is not None:
+            figures.setdefault((spans[cell.place], cell.category), {})[cell.part] = cell.amount
+
+    def with_parts(point: Point) -> Point:
+        category = (point.panel or "") if one.every else point.label
+        now, then = (figures.get((side.span, category), {}) if side else {} for side in _sides_of(point, one))
+        parts = (Point(name, now.get(name), then.get(name)) for name in dict.fromkeys((*now, *then)))
+        return replace(point, parts=tuple(sorted(parts, key=lambda part: -abs(part.movement))))
+
+    points, totals = (tuple(with_parts(point) for point in group) for group in (one.points, one.panel_totals))
+    return replace(one, points=points, panel_totals=totals)
+
+
+def _sides_of(point: Point, one: Comparison) -> tuple[Side | None, Side | None]:
+    return (point.pair.current, point.pair.base) if point.pair else (one.current, one.base)
 
 
 def whole_point(book: Ledger, plan: Plan, among: Sequence[str] | None, *, is_sum: bool = False) -> Point:

@@ -17,11 +17,11 @@ from typing import Any
 
 TABLE = "table"
 WATERFALL = "draw waterfall"
-SURVEY, TRACE, RULES = "survey", "trace", "rules"
-COMPARISONS = (TABLE, WATERFALL, TRACE, RULES)
-SHOWN = (TABLE, WATERFALL)
-ALONG_TIME = (TABLE, TRACE, RULES)
-JUDGED_AS_SAID = (TABLE, WATERFALL, TRACE)  # where the rule is not named by the command itself
+SURVEY, TRACE, RULES, COMMENTARY = "survey", "trace", "rules", "commentary"
+COMPARISONS = (TABLE, WATERFALL, TRACE, RULES, COMMENTARY)
+SHOWN = (TABLE, WATERFALL, COMMENTARY)
+ALONG_TIME = (TABLE, TRACE, RULES, COMMENTARY)
+JUDGED_AS_SAID = (TABLE, WATERFALL, TRACE, COMMENTARY)  # where the rule is not named by the command itself
 EVERYWHERE = (SURVEY, *COMPARISONS)
 
 
@@ -343,6 +343,9 @@ class Settings:
         read=cut_at,
         places=(WATERFALL,),
         default="auto",
+    )
+    then_by: tuple[str, ...] = of_source(
+        PRESENTING, "the parts of each variance, one level down", "COL", places=(COMMENTARY,)
     )
     at: str | None = option(
         PRESENTING, "which figure: a category, a period, CATEGORY@PERIOD, or Total", "POINT", places=(TRACE,)

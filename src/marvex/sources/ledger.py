@@ -88,7 +88,7 @@ class Ledger:
     @property
     def width(self) -> int:
         """How many columns make a category."""
-        return len(self.first.roles.by)
+        return len(self.first.roles.compared_by)
 
     @property
     def rows_read(self) -> int:
@@ -138,6 +138,22 @@ class Ledger:
             if figure is None and (by_category or not self.width):
                 self._undivided[spans[place], category] = Decimal(amount)
         return tuple(cells)
+
+    def parts(self, spans: Sequence[Span]) -> tuple[Cell, ...]:
+        """A cell for each part of each category in each span, one level down."""
+        width = self.width
+        found = self.engine.rows(query.cells_of(spans, len(self.first.roles.by), self._total_as), self.name)
+        return tuple(
+            Cell(
+                self._category(names[:width]) if width else "",
+                Decimal(amount),
+                rows,
+                row,
+                place,
+                " / ".join(str(one) if one else NO_NAME for one in names[width:]),
+            )
+            for place, *names, row, amount, _, rows in found
+        )
 
     def undivided_cautions(self, figures: FigureFormat) -> tuple[str, ...]:
         """A caution about the figures that have nothing to be divided by."""
@@ -190,7 +206,8 @@ class Ledger:
         for source in self.sources:
             # Most ledgers show all their categories early: only where one is missing is all of it read.
             for rows in (APPEARANCE_ROWS, None):
-                found = [self._category(one) for one in self.engine.rows(source.facts.appearance(rows), source.name)]
+                known = self.engine.rows(source.facts.appearance(rows), source.name)
+                found = [self._category(one[: self.width]) for one in known]
                 if wanted <= {*places, *found} or source.facts.is_numbered:
                     break
             for name in found:

@@ -83,6 +83,7 @@ class Asked:
     ----------
     per : the column that the amounts are divided by.
     along_time : time is the axis, so that no column of names is needed.
+    then_by : the columns of the parts of each category, one level down.
     """
 
     date: str | None = None
@@ -95,6 +96,7 @@ class Asked:
     needs_amounts: bool = True
     per: str | None = None
     along_time: bool = False
+    then_by: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,7 +104,8 @@ class Roles:
     """Which column plays which role; None where no column does.
 
     `headings` names the new column that headings become categories of; `each_row` is true where
-    every row is a category of its own, named by the first of `by`; `per` is divided by.
+    every row is a category of its own, named by the first of `by`; `per` is divided by;
+    the last `inner` columns of `by` are of the parts of a category.
     """
 
     date: str | None
@@ -112,6 +115,12 @@ class Roles:
     headings: str | None = None
     each_row: bool = False
     per: str | None = None
+    inner: int = 0
+
+    @property
+    def compared_by(self) -> tuple[str, ...]:
+        """The columns that make a category, without those of its parts."""
+        return self.by[: len(self.by) - self.inner]
 
     @property
     def has_dates(self) -> bool:
@@ -162,6 +171,7 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
     scenario = _named(asked.scenario, names, source, "--scenario")
     headings = _new_column(asked, names)
     by = tuple(one if one == headings else found_column(one, names, source, "--by") for one in asked.by)
+    by += tuple(found_column(one, names, source, "--then-by") for one in asked.then_by)
     per = _named(asked.per, names, source, "--per")
     taken = {date, scenario, per, *by}
     free = [column for column in columns if column.name not in taken]
@@ -172,7 +182,7 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
     if scenario is None and not any(one.scenario for one in amounts):
         scenario = _scenario([column for column in free if column.name != date])
     if any(one.category for one in amounts) and headings not in by:
-        by = (*by, headings or UNNAMED_HEADINGS)
+        by = (headings or UNNAMED_HEADINGS, *by) if asked.then_by else (*by, headings or UNNAMED_HEADINGS)
     if per is not None and len(amounts) != 1:
         raise MarvexError(f"--per {per}: {source} has not one column of amounts", "Name one with --amount.")
     roles = Roles(
@@ -182,6 +192,7 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
         by,
         headings or (UNNAMED_HEADINGS if amounts and amounts[0].category else None),
         per=per,
+        inner=len(asked.then_by),
     )
     is_wide = any(one.period for one in amounts)
     if by or (roles.has_dates and (asked.along_time or not is_wide)):

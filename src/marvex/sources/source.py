@@ -98,7 +98,8 @@ class Source:
     @property
     def compared_by(self) -> tuple[str, ...]:
         """The columns compared by, where they have names worth saying."""
-        return () if self.roles.each_row else tuple(name for name in self.roles.by if name != roles.UNNAMED_HEADINGS)
+        by = () if self.roles.each_row else self.roles.compared_by
+        return tuple(name for name in by if name != roles.UNNAMED_HEADINGS)
 
     @property
     def taken_for(self) -> str:

@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import date
 from decimal import Decimal
 from typing import Any
 
+from marvex.core.commentary import Sentence
 from marvex.core.comparison import Comparison, Point, Side, State
 from marvex.core.result import SourceFacts
 from marvex.core.rules import Band, Tone
@@ -24,8 +25,8 @@ from marvex.tables.exact_json import exact_json
 Record = dict[str, Any]  # one object of the JSON that is written; it goes no further than this module
 
 
-def figures_json(shown: Shown, colours: Mapping[Tone, str]) -> str:
-    """All of it as JSON, every key always present."""
+def figures_json(shown: Shown, colours: Mapping[Tone, str], sentences: Sequence[Sentence] = ()) -> str:
+    """All of it as JSON, every key always present; with the sentences of a commentary, where it is one."""
     analysis = shown.analysis
     first = analysis.first.comparison
     locale = analysis.figures.locale
@@ -46,7 +47,16 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str]) -> str:
         "labels_dropped": [],  # no view drops a label yet: a waterfall lies down instead
         "cautions": list(analysis.cautions),
     }
+    if sentences:
+        record["sentences"] = [{"about": _about(one), "text": one.text} for one in sentences]
     return exact_json(record)
+
+
+def _about(sentence: Sentence) -> str | None:
+    point = sentence.about
+    if point is None:
+        return None
+    return f"{point.panel}@{point.label}" if point.panel and point.pair else point.panel or point.label
 
 
 def figures_csv(shown: Shown) -> str:
@@ -106,7 +116,12 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "start": one.start,
         "end": one.end,
         "remark": None,
+        **({"parts": [_part(part) for part in point.parts]} if shown.view == "commentary" else {}),
     }
+
+
+def _part(part: Point) -> Record:
+    return {"label": part.label, "current": part.current, "base": part.base, "change": part.movement}
 
 
 def _state(point: Point, comparison: Comparison) -> str:

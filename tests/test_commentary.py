@@ -1,0 +1,160 @@
+"""The commentary: sentences worked out by hand, and never a figure that is not in `--figures`."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any
+
+import pytest
+
+from conftest import DEMO, Desk, by_label
+
+HEADINGS = ("date", "account", "route", "scenario", "net")
+COSTS = (
+    ("2026-01-05", "Fuel", "North", "actual", "900"),
+    ("2026-01-06", "Fuel", "South", "actual", "400"),
+    ("2026-01-05", "Crew", "North", "actual", "480"),
+    ("2026-01-05", "Post", "North", "actual", "11"),
+    ("2026-01-05", "Rent", "North", "actual", "70"),
+    ("2026-01-05", "Storm", "North", "actual", "33"),
+    ("2026-01-01", "Fuel", "North", "budget", "600"),
+    ("2026-01-01", "Fuel", "South", "budget", "420"),
+    ("2026-01-01", "Crew", "North", "budget", "510"),
+    ("2026-01-01", "Post", "North", "budget", "10"),
+    ("2026-01-01", "Rent", "North", "budget", "70"),
+    ("2026-01-01", "Gifts", "North", "budget", "5"),
+)
+WORDS = ("--as-of", "2026-01-31", "--by", "account", "--amount", "net", "--better", "down")
+
+
+def sentences(desk: Desk, *words: str) -> list[str]:
+    done = desk.run("commentary", *words, "-o", "c.json", "-q")
+    assert done.status == 0, done.err
+    return [one["text"] for one in json.loads((desk.folder / "c.json").read_text())["sentences"]]
+
+
+def test_a_cost_overspend_is_told_with_its_parts_and_what_offsets_it(desk: Desk) -> None:
+    desk.write("costs.csv", COSTS, HEADINGS)
+    # Fuel 1,300 against 1,020: +280, +27.5%; of it North +300, South −20. Crew 480 against 510: −30.
+    # In all 1,894 against 1,615: +279, +17.3%.
+    assert sentences(desk, "costs.csv", *WORDS, "--then-by", "route") == [
+        "Net 1,894, 279 over budget (+17.3%), led by Fuel (+280).",
+        "Fuel was 280 over budget (+27.5%), at 1,300 against 1,020. Most of that is on North (+300).",
+        "Crew was 30 under budget (−5.9%), at 480 against 510.",
+        "The overspend of 280 on Fuel is partly offset by a saving of 30 on Crew.",
+        "One other moved by 1 or less.",
+        "No change: Rent.",
+        "New, with nothing in Budget: Storm (33).",
+        "Ended, with nothing in Actual: Gifts (5).",
+    ]
+    found = desk.figures("commentary", "costs.csv", *WORDS, "--then-by", "route")
+    assert by_label(found)["Fuel"]["parts"] == [
+        {"label": "North", "current": 900, "base": 600, "change": 300},
+        {"label": "South", "current": 400, "base": 420, "change": -20},
+    ]
+
+
+def test_an_income_is_ahead_or_short_and_a_band_of_ones_own_is_named(desk: Desk) -> None:
+    desk.write("costs.csv", COSTS, HEADINGS)
+    words = (
+        "costs.csv",
+        "--as-of",
+        "2026-01-31",
+        "--by",
+        "account",
+        "--amount",
+        "net",
+        "--where",
+        "account=Fuel,Crew",
+    )
+    told = sentences(desk, *words, "--rule", "Large [better]: change > 20%", "--rule", "Rest: otherwise")
+    assert told[1] == "Fuel was 280 ahead of budget (+27.5%), at 1,300 against 1,020: in the band Large."
+    assert told[2] == "Crew was 30 short of budget (−5.9%), at 480 against 510: in the band Rest."
+    assert told[3] == "The gain of 280 from Fuel is partly offset by a shortfall of 30 from Crew."
+
+
+def test_against_another_time_up_and_down_are_called_favourable_or_adverse(desk: Desk) -> None:
+    rows = [
+        ("2025-01-05", "A", "100"),
+        ("2026-01-05", "A", "130"),
+        ("2025-01-06", "B", "50"),
+        ("2026-01-06", "B", "40"),
+    ]
+    desk.write("years.csv", rows, ("date", "item", "net"))
+    told = sentences(
+        desk, "years.csv", "--by", "item", "--for", "2026-01", "--versus", "year-ago", "--better", "down"
+    )
+    assert told[1] == "A was 30 up on last year (+30.0%), at 130 against 100: adverse."
+    assert told[2] == "B was 10 down on last year (−20.0%), at 40 against 50: favourable."
+    assert told[3] == "The rise of 30 on A is partly offset by a fall of 10 on B."
+
+
+CALLS = [
+    (
+        "--by",
+        "account_name",
+        "--then-by",
+        "route",
+        "--where",
+        "kind=cost",
+        "--stored",
+        "negative",
+        "--better",
+        "down",
+    ),
+    ("--by", "route", "--every", "month", "--where", "kind=income", "--versus", "year-ago"),
+    ("--where", "kind=income", "--versus", "prior", "--then-by", "route"),
+    ("--by", "route", "--for", "2025", "--versus", "year-ago", "--keep", "top:3"),
+]
+
+
+@pytest.mark.parametrize("words", CALLS, ids=" ".join)
+def test_no_sentence_says_a_figure_that_is_not_among_the_figures(desk: Desk, words: tuple[str, ...]) -> None:
+    found = desk.figures("commentary", str(DEMO), *words, "--units", "k", "--decimals", "0", "-o", "c.json")
+    known = set()
+
+    def take(one: dict[str, Any]) -> None:
+        for name in ("current", "base", "change"):
+            if one[name] is not None:
+                # Thousands, half away from zero.
+                known.add(f"{int(abs(one[name]) / 1000 + one[name].__class__('0.5')):,}k")
+        for name in ("current", "base"):
+            if one["change"] is None and one[name] is not None:
+                known.add(f"{int(abs(one[name]) / 1000 + one[name].__class__('0.5')):,}k")
+        for part in one.get("parts", ()):
+            take(part)
+
+    for point in found["points"]:
+        take(point)
+    told = " ".join(one["text"] for one in json.loads((desk.folder / "c.json").read_text())["sentences"])
+    said = set(re.findall(r"[\d,]+k\b", told))
+    assert said and said <= known
+
+
+def test_one_rule_gives_the_same_band_in_every_table_picture_and_sentence(desk: Desk) -> None:
+    words = [str(DEMO), "--by", "account_name", "--where", "kind=cost", "--stored", "negative", "--better", "down"]
+    words += ["--rule", "Overspend [worse]: change > 5% and change > 10k", "--rule", "Watch [watch]: change > 0"]
+    words += ["--rule", "Within [better]: otherwise"]
+    table = {point["label"]: point["band"] for point in desk.figures("table", *words)["points"]}
+    walk = desk.figures("draw", "waterfall", *words)["points"]
+    assert all(table[point["label"]] in (point["band"], "No base", "No current") for point in walk[1:-1])
+    for sentence in sentences(desk, *words):
+        if named := re.match(r"(.+) was .*: in the band (\w+)\.", sentence):
+            assert table[named[1]] == named[2]
+    shown = desk.run("table", *words).out
+    for label, band in table.items():
+        assert any(line.startswith(label) and (band or "") in line for line in shown.splitlines())
+
+
+def test_the_commentary_as_text_as_markdown_and_what_it_refuses(desk: Desk) -> None:
+    desk.write("costs.csv", COSTS, HEADINGS)
+    assert desk.run("commentary", "costs.csv", *WORDS, "-o", "c.txt", "-o", "c.md").status == 0
+    text, page = ((desk.folder / name).read_text() for name in ("c.txt", "c.md"))
+    assert text.startswith("Net 1,894, 279 over budget") and "Ties out" in text
+    assert "- Fuel was 280 over budget" in page
+    assert desk.run("commentary", "costs.csv", *WORDS, "-q").out == text
+    words = ("commentary", "costs.csv", *WORDS)
+    assert "do not add up" in desk.refused(*words, "--then-by", "route", "--total-as", "mean")
+    assert "Did you mean route?" in desk.refused(*words, "--then-by", "rout")
+    assert "must end in .txt, .md, .json" in desk.refused(*words, "-o", "c.csv")
