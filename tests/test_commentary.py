@@ -158,3 +158,28 @@ def test_the_commentary_as_text_as_markdown_and_what_it_refuses(desk: Desk) -> N
     assert "do not add up" in desk.refused(*words, "--then-by", "route", "--total-as", "mean")
     assert "Did you mean route?" in desk.refused(*words, "--then-by", "rout")
     assert "must end in .txt, .md, .json" in desk.refused(*words, "-o", "c.csv")
+
+
+def test_remarks_are_numbered_in_order_and_stand_by_their_points_everywhere(desk: Desk) -> None:
+    desk.write("costs.csv", COSTS, HEADINGS)
+    (desk.folder / "more.csv").write_text('point,text\nTotal,"before, not after, the audit"\n')
+    remarks = ("--remark", "crew: two posts are vacant", "--remark", "Fuel: the price rose", "--remarks", "more.csv")
+    words = ("costs.csv", *WORDS, *remarks)
+    found = desk.figures("table", *words, "-o", "t.md", "-o", "t.csv")
+    assert {point["label"]: point["remark"] for point in found["points"] if point["remark"]} == {
+        "Fuel": "the price rose",
+        "Crew": "two posts are vacant",
+        "Total": "before, not after, the audit",
+    }
+    page = (desk.folder / "t.md").read_text()
+    assert "| Fuel [1] |" in page and "[2] two posts are vacant" in page and "**Total [3]**" in page
+    assert (desk.folder / "t.csv").read_text().splitlines()[1].endswith(",the price rose")
+    walk = desk.figures("draw", "waterfall", *words, "-o", "w.svg")["points"]
+    assert (walk[-1]["kind"], walk[-1]["remark"]) == ("closing", "before, not after, the audit")
+    assert "[1] the price rose" in (desk.folder / "w.svg").read_text()
+    assert sentences(desk, *words)[-3] == "Fuel: the price rose"
+    for wrong, expected in {"Feul: x": "Did you mean Fuel?", "Fuel": "does not say what it is about"}.items():
+        assert expected in desk.refused("table", "costs.csv", *WORDS, "--remark", wrong)
+    assert "is empty" in desk.refused("table", "costs.csv", *WORDS, "--remark", "Fuel: ")
+    (desk.folder / "more.csv").write_text("Fuel\n")
+    assert "does not have two columns" in desk.refused("table", *words)

@@ -51,6 +51,7 @@ def commentary(analysis: Analysis) -> tuple[Sentence, ...]:
     found += teller.offsets(told)
     found += teller.rest(told)
     found += teller.one_sided()
+    found += [Sentence(one.point, f"{teller.name(one.point)}: {one.text}") for one in analysis.remarks]
     return tuple(found)
 
 

@@ -2,16 +2,27 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import groupby
 
-from marvex.core.comparison import Comparison
+from marvex.core.comparison import Comparison, Point
 from marvex.core.judging import Judged
 from marvex.core.rules import RuleSet
 from marvex.core.totals import TotalAs
 from marvex.core.units import FigureFormat
 from marvex.core.wording import SideNames, finding
+
+
+def with_remarks(analysis: Analysis, remarks: Sequence[Remark]) -> Analysis:
+    """The analysis with remarks, numbered in the order of their points."""
+    order = [_place(judged.point) for judged in analysis.first.shown]
+    return replace(analysis, remarks=tuple(sorted(remarks, key=lambda one: order.index(_place(one.point)))))
+
+
+def _place(point: Point) -> tuple[str | None, int | None, str]:
+    return point.panel, point.row, point.label
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +73,14 @@ class JudgedComparison:
 
 
 @dataclass(frozen=True, slots=True)
+class Remark:
+    """An analyst's own note pinned to a point; its number is its place among them, from 1."""
+
+    point: Point
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
 class Analysis:
     """All that a picture or table is made of."""
 
@@ -74,6 +93,22 @@ class Analysis:
     total_as: TotalAs
     said: tuple[str, ...]  # what was worked out or chosen, for the terminal
     cautions: tuple[str, ...]
+    remarks: tuple[Remark, ...] = ()
+
+    def remarks_on(self, point: Point) -> tuple[tuple[int, Remark], ...]:
+        """The remarks that are pinned to a point, with their numbers."""
+        return tuple(
+            (number, one) for number, one in enumerate(self.remarks, 1) if _place(one.point) == _place(point)
+        )
+
+    def mark(self, point: Point) -> str:
+        """What stands behind a point's name where it has remarks: ' [1]', or nothing."""
+        return "".join(f" [{number}]" for number, _ in self.remarks_on(point))
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """The remarks as they stand under a picture or table."""
+        return tuple(f"[{number}] {one.text}" for number, one in enumerate(self.remarks, 1))
 
     @property
     def first(self) -> JudgedComparison:

@@ -49,7 +49,7 @@ class Trace:
         return self.judged.band
 
 
-def judged_at(analysis: Analysis, label: str) -> Judged:
+def judged_at(analysis: Analysis, label: str, option: str = "--at") -> Judged:
     """The point so named, or the total; raises MarvexError with the nearest name.
 
     Case does not matter where only one name fits.
@@ -60,7 +60,9 @@ def judged_at(analysis: Analysis, label: str) -> Judged:
     if len(alike) == 1 or (alike and exact):
         return alike[0]
     names = [_name(judged.point) for judged in points]
-    raise MarvexError(f"--at: there is no '{label}'", did_you_mean(label, names, f"There are {listed(names, 6)}."))
+    raise MarvexError(
+        f"{option}: there is no '{label}'", did_you_mean(label, names, f"There are {listed(names, 6)}.")
+    )
 
 
 def _name(point: Point) -> str:

@@ -13,7 +13,7 @@ from marvex.core.notation import read_calendar, read_widening
 from marvex.core.period import Pairing, Reach, Widening
 from marvex.core.totals import TotalAs
 from marvex.pack.settings import WORDS_OF_SOURCE, Settings, flag
-from marvex.pack.settings import names as parted
+from marvex.pack.values import names as parted
 from marvex.sources import roles
 from marvex.sources.files import Wanted
 from marvex.sources.source import AskedOfSource

@@ -8,7 +8,7 @@ from decimal import Decimal
 from pathlib import Path
 
 from marvex.core.commentary import Sentence, cautions_left, commentary
-from marvex.core.comparison import Comparison, Point
+from marvex.core.comparison import Comparison, Kind, Point
 from marvex.core.errors import MarvexError
 from marvex.core.result import Analysis
 from marvex.core.shown import Shown, shown_table, shown_walk
@@ -17,7 +17,9 @@ from marvex.core.units import visibly_adds_up
 from marvex.core.walk import Walk, can_cut_at, fitting_cut
 from marvex.pack.analysis import analyse
 from marvex.pack.outputs import Outputs, check_outputs
-from marvex.pack.settings import Counted, Settings, Size
+from marvex.pack.remarks import remarked
+from marvex.pack.settings import Settings
+from marvex.pack.values import Counted, Size
 from marvex.tables.figures import figures_csv, figures_json
 from marvex.tables.files import table_csv, table_markdown
 from marvex.tables.sentences import commentary_markdown, commentary_text
@@ -51,7 +53,7 @@ def build_table(sources: Sequence[str], settings: Settings) -> Built:
     """The variance table and its files; nothing is written yet."""
     check_outputs(settings.output, TABLE_ENDINGS, "--output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
-    analysis = analyse(sources, settings)
+    analysis = remarked(analyse(sources, settings), settings)
     shown = shown_table(analysis)
     words = words_of(shown, settings)
     style = default_style()
@@ -72,7 +74,7 @@ def build_commentary(sources: Sequence[str], settings: Settings) -> tuple[Built,
     """The commentary as text, and its files; nothing is written yet."""
     check_outputs(settings.output, (".txt", ".md", ".json"), "--output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
-    analysis = analyse(sources, settings, with_history=True)
+    analysis = remarked(analyse(sources, settings, with_history=True), settings)
     shown = replace(shown_table(analysis), view="commentary")
     words = words_of(shown, settings)
     sentences = commentary(analysis)
@@ -98,7 +100,7 @@ def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
     pictures = settings.output or (Path("waterfall.png"),)
     check_outputs(pictures, PICTURE_ENDINGS, "--output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
-    analysis = analyse(sources, settings, needs_categories=True)
+    analysis = remarked(analyse(sources, settings, needs_categories=True), settings)
     if not analysis.total_as.adds_up:
         raise MarvexError(
             f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",
@@ -126,11 +128,12 @@ def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
         labels.count,
         settings.lying,
         cut,
+        marks_of(walk, analysis),
     )
     size = settings.size or Size(1280, 800)
-    framing = Framing(words.title, words.subtitle, words.foot, settings.legend)
+    framing = Framing(words.title, words.subtitle, words.foot, settings.legend, analysis.notes)
     canvas = view.draw(walk, shown.legend(), framing, (size.width, size.height), settings.size is None)
-    description = ". ".join((words.subtitle, *(view.sentence(bar) for bar in walk.bars)))
+    description = ". ".join((words.subtitle, *(view.sentence(bar) for bar in walk.bars), *analysis.notes))
     outputs = Outputs()
     for path in pictures:
         outputs.add(path, canvas.saved(path.suffix.lower(), words.title, description))
@@ -138,6 +141,13 @@ def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
         shown = shown.with_caution("no font here has all letters of the names: install a Noto font for their script")
     add_figures(outputs, settings, shown, view.style)
     return Built(shown, outputs, words)
+
+
+def marks_of(walk: Walk, analysis: Analysis) -> dict[str, str]:
+    """What stands behind the names of the bars that have remarks; the total's stand at the closing bar."""
+    total = analysis.first.comparison.total
+    marks = {bar.label: analysis.mark(total if bar.point.kind is Kind.CLOSING else bar.point) for bar in walk.bars}
+    return {label: mark for label, mark in marks.items() if mark}
 
 
 def _cut(walk: Walk, settings: Settings) -> Decimal | None:

@@ -11,9 +11,11 @@ import dataclasses
 import datetime
 from collections.abc import Callable
 from dataclasses import dataclass
-from decimal import Decimal, InvalidOperation
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
+
+from marvex.pack.values import Counted, Size, cut_at, day, decimals, kept, labelled, shown, size
 
 TABLE = "table"
 WATERFALL = "draw waterfall"
@@ -23,22 +25,6 @@ SHOWN = (TABLE, WATERFALL, COMMENTARY)
 ALONG_TIME = (TABLE, TRACE, RULES, COMMENTARY)
 JUDGED_AS_SAID = (TABLE, WATERFALL, TRACE, COMMENTARY)  # where the rule is not named by the command itself
 EVERYWHERE = (SURVEY, *COMPARISONS)
-
-
-@dataclass(frozen=True, slots=True)
-class Size:
-    """The size of a picture in pixels."""
-
-    width: int
-    height: int
-
-
-@dataclass(frozen=True, slots=True)
-class Counted:
-    """`top:5`, `bottom:3`, or a word alone: which end, and how many; 0 where a word says all."""
-
-    word: str
-    count: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,76 +59,6 @@ def option(
 def of_source(group: str, help: str, metavar: str, places: tuple[str, ...] = EVERYWHERE) -> Any:
     """A field that can be said for each of several sources: `COL` for all, `NAME=COL` for one."""
     return option(group, help, metavar, repeats=True, places=places)
-
-
-def names(text: str) -> tuple[str, ...]:
-    """`a,b` as its parts."""
-    parts = tuple(part.strip() for part in text.split(",") if part.strip())
-    if not parts:
-        raise ValueError("name at least one")
-    return parts
-
-
-def day(text: str) -> datetime.date:
-    try:
-        return datetime.date.fromisoformat(text)
-    except ValueError:
-        raise ValueError("write a day such as 2026-10-31") from None
-
-
-def size(text: str) -> Size:
-    """`1280x800`, from 200x150 to 8000x8000."""
-    width, _, height = text.lower().partition("x")
-    if not (width.isdecimal() and height.isdecimal()):
-        raise ValueError("write it as 1280x800")
-    if not (200 <= int(width) <= 8000 and 150 <= int(height) <= 8000):
-        raise ValueError("the least is 200x150, the most 8000x8000")
-    return Size(int(width), int(height))
-
-
-def kept(text: str) -> Counted:
-    return _counted(text, ())
-
-
-def labelled(text: str) -> Counted:
-    return _counted(text, ("all", "none", "ends", "flagged"))
-
-
-def cut_at(text: str) -> Decimal | str:
-    """`auto`, `none`, or an amount such as 5.8m."""
-    if text in ("auto", "none"):
-        return text
-    scales = {"k": 3, "m": 6, "bn": 9}
-    letters = text.lstrip("-0123456789.")
-    try:
-        number = Decimal(text.removesuffix(letters)) if letters else Decimal(text)
-        return number.scaleb(scales[letters]) if letters else number
-    except (InvalidOperation, KeyError):
-        raise ValueError("write auto, none or an amount such as 5.8m") from None
-
-
-def decimals(text: str) -> int:
-    if not text.isdecimal() or int(text) > 6:
-        raise ValueError("write a number from 0 to 6")
-    return int(text)
-
-
-def shown(text: str) -> tuple[str, ...]:
-    parts = names(text)
-    known = ("current", "base", "change", "ratio")
-    for part in parts:
-        if part not in known:
-            raise ValueError(f"'{part}' is none of {', '.join(known)}")
-    return parts
-
-
-def _counted(text: str, words: tuple[str, ...]) -> Counted:
-    if text in words:
-        return Counted(text)
-    word, _, count = text.partition(":")
-    if word not in ("top", "bottom") or not count.isdecimal() or int(count) < 1:
-        raise ValueError(f"write {', '.join((*words, 'top:5'))} or bottom:5")
-    return Counted(word, int(count))
 
 
 GRAINS = ("day", "week", "month", "quarter", "half", "year")
@@ -371,6 +287,14 @@ class Settings:
     title: str | None = option(PRESENTING, "the title; default: the finding itself", "TEXT", places=SHOWN)
     subtitle: str | None = option(PRESENTING, "the subtitle; default: the comparison", "TEXT", places=SHOWN)
     note: str | None = option(PRESENTING, "a note under the picture or table", "TEXT", places=SHOWN)
+    remark: tuple[str, ...] = option(
+        PRESENTING,
+        "a note of your own, pinned to a point; repeat for more",
+        "'POINT: text'",
+        repeats=True,
+        places=SHOWN,
+    )
+    remarks: Path | None = option(PRESENTING, "a file of remarks, CSV: point, text", "FILE", read=Path, places=SHOWN)
     legend: str = option(
         PRESENTING,
         "where the legend stands",

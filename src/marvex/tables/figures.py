@@ -14,7 +14,7 @@ from decimal import Decimal
 from typing import Any
 
 from marvex.core.commentary import Sentence
-from marvex.core.comparison import Comparison, Point, Side, State
+from marvex.core.comparison import Comparison, Kind, Point, Side, State
 from marvex.core.result import SourceFacts
 from marvex.core.rules import Band, Tone
 from marvex.core.shown import Shown, ShownPoint
@@ -115,9 +115,14 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "tone": band.tone.value if band else "standing" if is_standing else None,
         "start": one.start,
         "end": one.end,
-        "remark": None,
+        "remark": " ".join(remark.text for _, remark in shown.analysis.remarks_on(_remarked(point, shown))) or None,
         **({"parts": [_part(part) for part in point.parts]} if shown.view == "commentary" else {}),
     }
+
+
+def _remarked(point: Point, shown: Shown) -> Point:
+    """The point that remarks on it are pinned to: the total for a closing bar."""
+    return shown.analysis.first.comparison.total if point.kind is Kind.CLOSING else point
 
 
 def _part(part: Point) -> Record:

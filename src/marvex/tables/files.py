@@ -27,9 +27,11 @@ def table_csv(analysis: Analysis) -> str:
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\n")
     panels = has_panels(analysis)
-    writer.writerow([*(["panel"] if panels else []), "label", *_headings(analysis)])
+    remark = ["remark"] if analysis.remarks else []
+    writer.writerow([*(["panel"] if panels else []), "label", *_headings(analysis), *remark])
     for row in table_rows(analysis):
-        writer.writerow([*([row.panel] if panels else []), row.label, *_exact_cells(row, analysis)])
+        said = [" ".join(one.text for _, one in analysis.remarks_on(row.point))] if remark else []
+        writer.writerow([*([row.panel] if panels else []), row.label, *_exact_cells(row, analysis), *said])
     return text.getvalue()
 
 
@@ -41,11 +43,12 @@ def table_markdown(analysis: Analysis, title: str, subtitle: str, foot: str) -> 
     names = 2 if panels else 1
     lines.append("|" + " --- |" * names + " ---: |" * (len(headings) - names))
     for row in table_rows(analysis):
-        name = row.name(analysis.figures.locale)
+        name = row.name(analysis.figures.locale) + analysis.mark(row.point)
         named = [row.panel or "", name] if panels else [name]
         cells = [*(name.replace("|", "\\|") for name in named), *_displayed_cells(row, analysis)]
         lines.append(_line([f"**{cell}**" if row.is_total and cell else cell for cell in cells]))
-    return "\n".join([*lines, "", foot, ""])
+    notes = [line for note in analysis.notes for line in (note, "")]
+    return "\n".join([*lines, "", *notes, foot, ""])
 
 
 def _line(cells: list[str]) -> str:

@@ -52,6 +52,8 @@ def print_table(analysis: Analysis, title: str, subtitle: str, foot: str) -> Non
     for table in _fitting_tables(analysis, console):
         console.print(table)
         console.print()
+    for line in analysis.notes:
+        console.print(Text(line))
     for line in (*_legends(analysis), foot):
         console.print(Text(line, style=QUIET))
 
@@ -104,7 +106,8 @@ def _table(analysis: Analysis, bar_width: int) -> Table:
             table.add_row(Text(row.panel or "", style="bold"))
         panel = row.panel
         indent = "  " if row.panel else ""
-        label = Text(f"{indent}{row.name(analysis.figures.locale)}", style="bold" if row.is_total else "")
+        name = row.name(analysis.figures.locale) + analysis.mark(row.point)
+        label = Text(f"{indent}{name}", style="bold" if row.is_total else "")
         table.add_row(label, *_cells(row, analysis, bar_width))
     return table
 

@@ -15,12 +15,13 @@ COLUMN_OF_LEGEND = 0.22
 
 @dataclass(frozen=True, slots=True)
 class Framing:
-    """The words of a picture, and where its legend stands: `top`, `right` or `none`."""
+    """The words of a picture, where its legend stands (`top`, `right` or `none`), and the remarks under it."""
 
     title: str
     subtitle: str
     foot: str
     legend: str = "top"
+    notes: tuple[str, ...] = ()
 
 
 def draw_frame(canvas: Canvas, framing: Framing, keys: Sequence[LegendKey]) -> Box:
@@ -42,19 +43,25 @@ def draw_frame(canvas: Canvas, framing: Framing, keys: Sequence[LegendKey]) -> B
         plot_right = right - COLUMN_OF_LEGEND * canvas.width
         column = Box(plot_right + 28 * scale, top + 20 * scale, right, canvas.height)
         draw_legend(canvas, keys, column, True)
-    bottom = _draw_foot(canvas, framing.foot, left, right)
+    bottom = _draw_foot(canvas, framing, left, right)
     return Box(left, top + 6 * scale, plot_right, bottom)
 
 
-def _draw_foot(canvas: Canvas, foot: str, left: float, right: float) -> float:
-    """The foot line at the bottom; gives where the room above it ends."""
+def _draw_foot(canvas: Canvas, framing: Framing, left: float, right: float) -> float:
+    """The foot line at the bottom, above it the remarks; gives where the room above them ends."""
     scale, style = canvas.scale, canvas.style
-    lines = fitted_or_cut(foot, right - left, 3, style.foot_size * scale, style.least_size * scale)
-    count = len(lines.lines[0])
-    first = canvas.height - 26 * scale - (count - 1) * lines.size * 1.4
-    for place, line in enumerate(lines.lines[0]):
-        canvas.text(line, left, first + place * lines.size * 1.4, lines.size, style.soft)
-    return first - lines.size - 16 * scale
+    lines = fitted_or_cut(framing.foot, right - left, 3, style.foot_size * scale, style.least_size * scale)
+    drawn = [(line, lines.size, style.soft) for line in lines.lines[0]]
+    for note in reversed(framing.notes):
+        fitted = fitted_or_cut(note, right - left, 3, style.subtitle_size * 0.9 * scale, style.least_size * scale)
+        drawn = [(line, fitted.size, style.ink) for line in fitted.lines[0]] + drawn
+    y = canvas.height - 26 * scale
+    for place, (line, size, colour) in enumerate(reversed(drawn)):
+        if framing.notes and place == len(lines.lines[0]):
+            y -= 6 * scale
+        canvas.text(line, left, y, size, colour)
+        y -= size * 1.4
+    return y + drawn[0][1] * 0.4 - 16 * scale
 
 
 def _lines(canvas: Canvas, fitted: Fitted, x: float, y: float, colour: str, bold: bool = False) -> float:

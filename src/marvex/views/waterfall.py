@@ -6,8 +6,8 @@ In columns where names and labels fit side by side; lying, in rows, where they d
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from decimal import Decimal
 
 from marvex.core.comparison import Kind, State
@@ -53,6 +53,7 @@ class Waterfall:
     labels_count: int = 0
     lying: bool = False
     cut: Decimal | None = None
+    marks: Mapping[str, str] = field(default_factory=dict)  # behind the names of bars that have remarks
 
     def draw(
         self, walk: Walk, bands: Sequence[Band], framing: Framing, size: tuple[int, int], can_grow: bool
@@ -95,9 +96,10 @@ class Waterfall:
 
     def name(self, bar: Bar) -> str:
         """The bar's name, with the word for a category that has one side only."""
+        mark = self.marks.get(bar.label, "")
         if bar.point.kind is Kind.STEP and bar.point.state in (State.NEW, State.ENDED):
-            return f"{bar.label} ({bar.point.state.value})"
-        return bar.label
+            return f"{bar.label} ({bar.point.state.value}){mark}"
+        return f"{bar.label}{mark}"
 
     def fill(self, bar: Bar) -> str:
         band = bar.judged.band

@@ -1,0 +1,96 @@
+"""Values of options as they are written: sizes, counts, lists, amounts, each with what is wrong with it.
+
+Every reader raises ValueError with a few words on how to write it.
+"""
+
+from __future__ import annotations
+
+import datetime
+from dataclasses import dataclass
+from decimal import Decimal, InvalidOperation
+
+
+@dataclass(frozen=True, slots=True)
+class Size:
+    """The size of a picture in pixels."""
+
+    width: int
+    height: int
+
+
+@dataclass(frozen=True, slots=True)
+class Counted:
+    """`top:5`, `bottom:3`, or a word alone: which end, and how many; 0 where a word says all."""
+
+    word: str
+    count: int = 0
+
+
+def names(text: str) -> tuple[str, ...]:
+    """`a,b` as its parts."""
+    parts = tuple(part.strip() for part in text.split(",") if part.strip())
+    if not parts:
+        raise ValueError("name at least one")
+    return parts
+
+
+def day(text: str) -> datetime.date:
+    try:
+        return datetime.date.fromisoformat(text)
+    except ValueError:
+        raise ValueError("write a day such as 2026-10-31") from None
+
+
+def size(text: str) -> Size:
+    """`1280x800`, from 200x150 to 8000x8000."""
+    width, _, height = text.lower().partition("x")
+    if not (width.isdecimal() and height.isdecimal()):
+        raise ValueError("write it as 1280x800")
+    if not (200 <= int(width) <= 8000 and 150 <= int(height) <= 8000):
+        raise ValueError("the least is 200x150, the most 8000x8000")
+    return Size(int(width), int(height))
+
+
+def kept(text: str) -> Counted:
+    return _counted(text, ())
+
+
+def labelled(text: str) -> Counted:
+    return _counted(text, ("all", "none", "ends", "flagged"))
+
+
+def cut_at(text: str) -> Decimal | str:
+    """`auto`, `none`, or an amount such as 5.8m."""
+    if text in ("auto", "none"):
+        return text
+    scales = {"k": 3, "m": 6, "bn": 9}
+    letters = text.lstrip("-0123456789.")
+    try:
+        number = Decimal(text.removesuffix(letters)) if letters else Decimal(text)
+        return number.scaleb(scales[letters]) if letters else number
+    except (InvalidOperation, KeyError):
+        raise ValueError("write auto, none or an amount such as 5.8m") from None
+
+
+def decimals(text: str) -> int:
+    if not text.isdecimal() or int(text) > 6:
+        raise ValueError("write a number from 0 to 6")
+    return int(text)
+
+
+def shown(text: str) -> tuple[str, ...]:
+    parts = names(text)
+    known = ("current", "base", "change", "ratio")
+    for part in parts:
+        if part not in known:
+            raise ValueError(f"'{part}' is none of {', '.join(known)}")
+    return parts
+
+
+def _counted(text: str, words: tuple[str, ...]) -> Counted:
+    if text in words:
+        return Counted(text)
+    word, _, count = text.partition(":")
+    if word not in ("top", "bottom") or not count.isdecimal() or int(count) < 1:
+        raise ValueError(f"write {', '.join((*words, 'top:5'))} or bottom:5")
+    return Counted(word, int(count))
