@@ -33,7 +33,11 @@ TRACE = "trace ledger.csv --by account_name --where kind=cost --stored negative 
 def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         subprocess.run([MARVEX, "demo", folder, "-q"], check=True, stdout=subprocess.DEVNULL)
-        for command, name in ((BY_ROUTE, "waterfall-by-route"), (COSTS, "waterfall-costs-in-tiers")):
+        for command, name in (
+            (BY_ROUTE, "waterfall-by-route"),
+            (COSTS, "waterfall-costs-in-tiers"),
+            (f"{BY_ROUTE} --style dark", "waterfall-dark"),
+        ):
             words = [*shlex.split(command), "-q", "-o", str(SHOTS / f"{name}.png")]
             subprocess.run([MARVEX, *words], check=True, cwd=folder)
         terminal(TABLE, "table", folder)

@@ -8,10 +8,11 @@ import numpy as np
 import pytest
 from colorspacious import cspace_convert, deltaE
 
+from conftest import Desk
 from marvex.core.rules import Tone
-from marvex.views.style import default_style
+from marvex.views.style import style_named, style_names
+from marvex.views.told_apart import weaknesses
 
-STYLE = default_style()
 JUDGING = (Tone.BETTER, Tone.WORSE, Tone.WATCH)
 MEETING = (*JUDGING, Tone.PLAIN, Tone.STANDING)
 SIGHTS = ("normal", "deuteranomaly", "protanomaly", "tritanomaly")
@@ -33,21 +34,24 @@ def apart(one: str, other: str, sight: str) -> float:
     return float(deltaE(seen(one, sight), seen(other, sight), "sRGB1", uniform_space="CAM02-UCS"))
 
 
+@pytest.mark.parametrize("name", style_names())
 @pytest.mark.parametrize("sight", SIGHTS)
-def test_tones_that_meet_are_told_apart(sight: str) -> None:
+def test_tones_that_meet_are_told_apart(name: str, sight: str) -> None:
+    style = style_named(name)
+    least = 16.5 if name == "teal" else 10
     for one, other in itertools.combinations(MEETING, 2):
-        distance = deltaE(
-            seen(STYLE.fills[one], sight), seen(STYLE.fills[other], sight), "sRGB1", uniform_space="CAM02-UCS"
-        )
-        assert distance >= 16.5, (one, other, distance)
-    for side, tone in itertools.product((STYLE.current, STYLE.base, STYLE.base_line), (*JUDGING, Tone.PLAIN)):
-        distance = deltaE(seen(side, sight), seen(STYLE.fills[tone], sight), "sRGB1", uniform_space="CAM02-UCS")
-        assert distance >= 16.5, (side, tone, distance)
+        distance = apart(style.fills[one], style.fills[other], sight)
+        assert distance >= least, (one, other, distance)
+    if name == "teal":
+        for side, tone in itertools.product((style.current, style.base, style.base_line), (*JUDGING, Tone.PLAIN)):
+            assert apart(side, style.fills[tone], sight) >= least, (side, tone)
 
 
-def test_judging_tones_differ_in_lightness() -> None:
-    light = {tone: cspace_convert(rgb(STYLE.fills[tone]), "sRGB1", "CIELab")[0] for tone in JUDGING}
-    assert all(abs(light[one] - light[other]) >= 14 for one, other in itertools.combinations(JUDGING, 2))
+@pytest.mark.parametrize("name", style_names())
+def test_judging_tones_differ_in_lightness(name: str) -> None:
+    light = {tone: cspace_convert(rgb(style_named(name).fills[tone]), "sRGB1", "CIELab")[0] for tone in JUDGING}
+    least = 14 if name == "teal" else 10
+    assert all(abs(light[one] - light[other]) >= least for one, other in itertools.combinations(JUDGING, 2))
 
 
 def contrast(colour: str, ground: str) -> float:
@@ -61,7 +65,37 @@ def contrast(colour: str, ground: str) -> float:
     return (lighter + 0.05) / (darker + 0.05)
 
 
-def test_text_can_be_read() -> None:
-    for colour in (*STYLE.texts.values(), STYLE.ink, STYLE.soft, STYLE.current, STYLE.base_line):
-        assert contrast(colour, STYLE.ground) >= 4.5, colour
-    assert contrast(STYLE.ink, STYLE.fills[Tone.STANDING]) >= 4.5
+@pytest.mark.parametrize("name", style_names())
+def test_text_can_be_read(name: str) -> None:
+    style = style_named(name)
+    for colour in (*style.texts.values(), style.ink, style.soft, style.current, style.base_line):
+        assert contrast(colour, style.ground) >= 4.5, colour
+    assert contrast(style.ink, style.fills[Tone.STANDING]) >= 4.5
+    assert weaknesses(style) == ()
+
+
+def test_a_style_of_ones_own_is_begun_read_and_warned_about(desk: Desk) -> None:
+    desk.write("items.csv", [("Fuel", 12, 10), ("Crew", 9, 10)], ("item", "now", "then"))
+    words = ("draw", "waterfall", "items.csv", "--current", "now", "--base", "then")
+    assert desk.run("begin", "--style", "dark", "-o", "ours.toml").status == 0
+    found = desk.figures(*words, "--style", "ours.toml", "-o", "a.png")
+    assert found["cautions"] == [] and found["bands"][0]["colour"] == style_named("dark").fills[Tone.BETTER]
+    assert (desk.folder / "a.png").read_bytes() != b""
+    # Red and green of one lightness: told apart by most, but not by the green-blind, nor in greyscale.
+    (desk.folder / "weak.toml").write_text(
+        '[fills]\nbetter = "#4C9A3F"\nworse = "#C06A5A"\n[texts]\nwatch = "#F2E27A"\n'
+    )
+    weak = desk.figures(*words, "--style", "weak.toml", "-o", "b.png")["cautions"]
+    assert any("better and worse are hardly told apart in greyscale" in one for one in weak)
+    assert any("the text of watch has a contrast of less than 4.5:1" in one for one in weak)
+    for text, expected in {
+        '[fill]\nbetter = "#000000"': "Did you mean fills?",
+        '[fills]\nbeter = "#000000"': "Did you mean better?",
+        '[fills]\nbetter = "teal"': "is not a colour",
+        "[sizes]\ntitle = 0": "is not a size",
+        "[fills": "cannot be read",
+    }.items():
+        (desk.folder / "wrong.toml").write_text(text)
+        assert expected in desk.refused(*words, "--style", "wrong.toml")
+    assert "Did you mean grey?" in desk.refused(*words, "--style", "gray")
+    assert "Did you mean dark?" in desk.refused("begin", "--style", "drak", "-o", "x.toml")

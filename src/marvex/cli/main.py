@@ -61,7 +61,7 @@ def _tell(mistake: MarvexError) -> int:
 
 
 def _parser() -> argparse.ArgumentParser:
-    from marvex.cli import commentary, demo, draw, rules, survey, table, trace
+    from marvex.cli import begin, commentary, demo, draw, rules, survey, table, trace
 
     parser = options.Parser(
         prog="marvex",
@@ -80,7 +80,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     options.add_loudness(parser, default=0)
     commands = parser.add_subparsers(title="commands", dest="command", metavar="COMMAND", required=True)
-    for command in (demo, survey, table, draw, commentary, trace, rules):
+    for command in (demo, survey, table, draw, commentary, trace, rules, begin):
         command.add_to(commands)
     return parser
 

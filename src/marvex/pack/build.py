@@ -19,11 +19,12 @@ from marvex.pack.analysis import analyse
 from marvex.pack.outputs import Outputs, check_outputs
 from marvex.pack.remarks import remarked
 from marvex.pack.settings import Settings
+from marvex.pack.styling import styled
 from marvex.pack.values import Counted, Size
 from marvex.tables.figures import figures_csv, figures_json
 from marvex.tables.files import table_csv, table_markdown
 from marvex.tables.sentences import commentary_markdown, commentary_text
-from marvex.views.style import Style, default_style
+from marvex.views.style import Style
 
 TABLE_ENDINGS = (".csv", ".json", ".md")
 PICTURE_ENDINGS = (".png", ".svg", ".pdf")
@@ -53,10 +54,10 @@ def build_table(sources: Sequence[str], settings: Settings) -> Built:
     """The variance table and its files; nothing is written yet."""
     check_outputs(settings.output, TABLE_ENDINGS, "--output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
+    style, weak = styled(settings.style)
     analysis = remarked(analyse(sources, settings), settings)
-    shown = shown_table(analysis)
+    shown = with_cautions(shown_table(analysis), weak)
     words = words_of(shown, settings)
-    style = default_style()
     outputs = Outputs()
     for path in settings.output:
         match path.suffix.lower():
@@ -74,13 +75,13 @@ def build_commentary(sources: Sequence[str], settings: Settings) -> tuple[Built,
     """The commentary as text, and its files; nothing is written yet."""
     check_outputs(settings.output, (".txt", ".md", ".json"), "--output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
+    style, weak = styled(settings.style)
     analysis = remarked(analyse(sources, settings, with_history=True), settings)
-    shown = replace(shown_table(analysis), view="commentary")
+    shown = with_cautions(replace(shown_table(analysis), view="commentary"), weak)
     words = words_of(shown, settings)
     sentences = commentary(analysis)
     if settings.title is not None:
         sentences = (Sentence(None, settings.title), *sentences[1:])
-    style = default_style()
     outputs = Outputs()
     written = (sentences, words.subtitle, words.foot, cautions_left(analysis))
     for path in settings.output:
@@ -100,6 +101,7 @@ def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
     pictures = settings.output or (Path("waterfall.png"),)
     check_outputs(pictures, PICTURE_ENDINGS, "--output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
+    style, weak = styled(settings.style)
     analysis = remarked(analyse(sources, settings, needs_categories=True), settings)
     if not analysis.total_as.adds_up:
         raise MarvexError(
@@ -112,6 +114,7 @@ def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
             "Name one with --versus, such as year-ago or budget.",
         )
     walk, shown = shown_walk(analysis)
+    shown = with_cautions(shown, weak)
     check_foots(shown)
     cut = _cut(walk, settings)
     words = words_of(shown, settings, _cut_note(cut, analysis))
@@ -122,7 +125,7 @@ def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
     view = Waterfall(
         analysis.figures,
         analysis.first.names,
-        default_style(),
+        style,
         settings.show or ("change",),
         labels.word,
         labels.count,
@@ -141,6 +144,13 @@ def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
         shown = shown.with_caution("no font here has all letters of the names: install a Noto font for their script")
     add_figures(outputs, settings, shown, view.style)
     return Built(shown, outputs, words)
+
+
+def with_cautions(shown: Shown, cautions: Sequence[str]) -> Shown:
+    """The same with more cautions."""
+    for caution in cautions:
+        shown = shown.with_caution(caution)
+    return shown
 
 
 def marks_of(walk: Walk, analysis: Analysis) -> dict[str, str]:

@@ -302,6 +302,9 @@ class Settings:
         default="top",
         places=(WATERFALL,),
     )
+    style: str | None = option(
+        PRESENTING, "colours and type: teal, dark, grey, red-green, or a file of your own", "NAME|FILE", places=SHOWN
+    )
     size: Size | None = option(
         PRESENTING,
         "the picture's size in pixels; default: 1280x800",

@@ -1,18 +1,22 @@
 """Colours and type, decided here and nowhere else; a tone becomes a colour through a style.
 
-The default's fills were chosen by search: any two that meet in one picture are at least 17 apart in
-CAM02-UCS, under normal sight and simulated deuteranopia, protanopia and tritanopia, and the three
-judging tones differ by at least 14 in L*, so that they are told apart in greyscale.
+The styles are TOML files in `styles/`. Their fills were chosen by search: those that meet in one picture
+are well apart in CAM02-UCS, under normal sight and simulated deuteranopia, protanopia and tritanopia,
+and the three judging tones differ in lightness, so that they are told apart in greyscale.
 """
 
 from __future__ import annotations
 
+import re
+import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from types import MappingProxyType
+from typing import Any
 
+from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.rules import Tone
 
 FONTS = Path(__file__).parent / "fonts"
@@ -25,48 +29,111 @@ SPARE_FAMILIES = (
 SEMIBOLD_FAMILY = "IBM Plex Sans SmBld"
 
 
+STYLES = Path(__file__).parent / "styles"
+DEFAULT = "teal"
+COLOUR = re.compile(r"#[0-9A-Fa-f]{6}")
+
+
 @dataclass(frozen=True, slots=True)
 class Style:
-    """The look of a picture: fills and text shades by tone, the sides, ink, and type sizes in pixels.
+    """The look of a picture: fills and text shades by tone, the sides, ink, type sizes in pixels, line widths.
 
     Sizes are those of a picture of 1280x800 and grow with it.
     """
 
     fills: Mapping[Tone, str]
     texts: Mapping[Tone, str]
-    current: str = "#073B7E"
-    base: str = "#EDE0C9"
-    base_line: str = "#8D5930"
-    ink: str = "#22242C"
-    soft: str = "#6A6B73"
-    hairline: str = "#D9D5CD"
-    connector: str = "#6A6B73"
-    ground: str = "#FFFFFF"
-    title_size: float = 29.0
-    subtitle_size: float = 17.5
-    label_size: float = 17.5
-    name_size: float = 16.0
-    foot_size: float = 13.5
-    least_size: float = 10.5  # no text is made smaller than this, it is dropped or thinned instead
+    current: str
+    base: str
+    base_line: str
+    ink: str
+    soft: str
+    hairline: str
+    connector: str
+    ground: str
+    title_size: float
+    subtitle_size: float
+    label_size: float
+    name_size: float
+    foot_size: float
+    least_size: float  # no text is made smaller than this, it is dropped or thinned instead
+    connector_line: float
+    axis_line: float
+
+
+_COLOURS = ("current", "base", "base_line", "ink", "soft", "hairline", "connector", "ground")
+_SIZES = ("title", "subtitle", "label", "name", "foot", "least")
+_LINES = ("connector", "axis")
+_TABLES: dict[str, tuple[str, ...]] = {
+    "fills": tuple(tone.value for tone in Tone),
+    "texts": tuple(tone.value for tone in Tone),
+    "colours": _COLOURS,
+    "sizes": _SIZES,
+    "lines": _LINES,
+}
+
+
+def style_names() -> tuple[str, ...]:
+    """The styles that come with Marvex, the default first."""
+    return (DEFAULT, *sorted(path.stem for path in STYLES.glob("*.toml") if path.stem != DEFAULT))
+
+
+def style_text(name: str) -> str:
+    """A style that comes with Marvex, as it is written in its file."""
+    return (STYLES / f"{name}.toml").read_text(encoding="utf-8")
 
 
 @cache
+def style_named(name: str) -> Style:
+    """A style that comes with Marvex."""
+    return read_style(style_text(name), name)
+
+
 def default_style() -> Style:
-    """The style of the design: teal for better, plum for worse, ochre for watch, stone for what stands."""
-    fills = {
-        Tone.BETTER: "#238573",
-        Tone.WORSE: "#870C42",
-        Tone.WATCH: "#D2A43A",
-        Tone.PLAIN: "#9AA2AA",
-        Tone.STANDING: "#D9D6D1",
-        Tone.FAINT: "#B9B6B0",
-    }
-    texts = {
-        Tone.BETTER: "#1F816F",
-        Tone.WORSE: "#870C42",
-        Tone.WATCH: "#926E0E",
-        Tone.PLAIN: "#6D737A",
-        Tone.STANDING: "#22242C",
-        Tone.FAINT: "#6A6B73",
-    }
-    return Style(MappingProxyType(fills), MappingProxyType(texts))
+    """The style of the house: teal for better, plum for worse, ochre for watch, stone for what stands."""
+    return style_named(DEFAULT)
+
+
+def read_style(text: str, place: str) -> Style:
+    """The style that a TOML text describes; what it leaves out is as in the default.
+
+    Raises MarvexError where a key or a value is none.
+    """
+    try:
+        said = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as problem:
+        raise MarvexError(f"the style {place} cannot be read: {problem}", "Mend the file.") from problem
+    whole = tomllib.loads(style_text(DEFAULT))
+    for table, values in said.items():
+        if table not in _TABLES:
+            raise MarvexError(
+                f"the style {place} has no table [{table}]",
+                did_you_mean(table, _TABLES, f"There are {listed(_TABLES)}."),
+            )
+        if not isinstance(values, dict):
+            raise MarvexError(f"the style {place}: {table} is not a table", f"Write [{table}] above its keys.")
+        for key, value in values.items():
+            whole[table][key] = _checked(table, key, value, place)
+    tones = {tone.value: tone for tone in Tone}
+    fills, texts = ({tones[key]: value for key, value in whole[table].items()} for table in ("fills", "texts"))
+    rest: dict[str, Any] = dict(whole["colours"])
+    rest |= {f"{key}_size": float(value) for key, value in whole["sizes"].items()}
+    rest |= {f"{key}_line": float(value) for key, value in whole["lines"].items()}
+    return Style(MappingProxyType(fills), MappingProxyType(texts), **rest)
+
+
+def _checked(table: str, key: str, value: Any, place: str) -> Any:
+    """A value of a style, or what is wrong with it."""
+    known = _TABLES[table]
+    if key not in known:
+        raise MarvexError(
+            f"the style {place}, [{table}]: there is no key '{key}'",
+            did_you_mean(key, known, f"There are {listed(known)}."),
+        )
+    where = f"the style {place}, [{table}] {key}"
+    if table in ("sizes", "lines"):
+        if isinstance(value, bool) or not isinstance(value, int | float) or not 0 < value <= 200:
+            raise MarvexError(f"{where}: {value!r} is not a size", "Write a number of pixels, from 0 to 200.")
+    elif not isinstance(value, str) or not COLOUR.fullmatch(value):
+        raise MarvexError(f"{where}: {value!r} is not a colour", "Write it as #238573.")
+    return value

@@ -201,7 +201,14 @@ class _Columns:
             box = self._box(place, bar)
             if place + 1 < len(self.walk.bars):
                 level = self.scale.place(bar.end)
-                canvas.line(box.right, level, box.right + self.slot - self.thickness, level, style.connector)
+                canvas.line(
+                    box.right,
+                    level,
+                    box.right + self.slot - self.thickness,
+                    level,
+                    style.connector,
+                    style.connector_line,
+                )
             if bar.start != bar.end:
                 canvas.rectangle(box, self.view.fill(bar))
             else:
@@ -211,7 +218,7 @@ class _Columns:
             self._draw_name(place)
             if id(bar) in labelled:
                 self._draw_label(bar, box)
-        canvas.line(self.plot.left, zero, self.plot.right, zero, style.ink)
+        canvas.line(self.plot.left, zero, self.plot.right, zero, style.ink, style.axis_line)
 
     def _box(self, place: int, bar: Bar) -> Box:
         middle = self.plot.left + (place + 0.5) * self.slot
@@ -300,7 +307,14 @@ class _Rows:
             box = Box(ends[0], middle - self.thickness / 2, ends[1], middle + self.thickness / 2)
             if place + 1 < len(self.walk.bars):
                 at = self.scale.place(bar.end)
-                canvas.line(at, box.bottom, at, box.bottom + self.slot - self.thickness, style.connector)
+                canvas.line(
+                    at,
+                    box.bottom,
+                    at,
+                    box.bottom + self.slot - self.thickness,
+                    style.connector,
+                    style.connector_line,
+                )
             if bar.start != bar.end:
                 canvas.rectangle(box, self.view.fill(bar))
             else:
@@ -313,7 +327,7 @@ class _Rows:
                 label = self._joined(self.view.label(bar))
                 _draw_figure(canvas, label, box.right + self.gap, middle + self.size * 0.36, self.size)
         bottom = self.plot.top + self.slot * len(self.walk.bars)
-        canvas.line(zero, self.plot.top, zero, bottom, style.ink)
+        canvas.line(zero, self.plot.top, zero, bottom, style.ink, style.axis_line)
 
     def _draw_cut(self, box: Box, zero: float) -> None:
         """A gap across a standing bar with a straight stroke on either side."""
