@@ -181,3 +181,21 @@ def test_share_rank_and_unusual_have_thresholds_of_their_own() -> None:
     found = never_met(parse_rule(lines), Better.UP)
     assert [one.band.name for one in found] == ["Third", "Half"] and not found[0].never_holds
     assert never_met(parse_rule(["A: rank < 1", "B: share > 100%"]), Better.UP)[0].never_holds
+
+
+def test_one_month_that_changes_sign_changes_its_own_colour_and_nothing_else(desk: Desk) -> None:
+    def drawn(march: int) -> tuple[dict[str, str], list[str], list[str]]:
+        rows = [(f"2026-{month:02}-01", "A", month * 10, "actual") for month in (3, 1, 5, 2, 4)]
+        rows += [
+            (f"2026-{month:02}-01", "A", month * 10 + march * (month == 3) - 1, "budget") for month in range(1, 6)
+        ]
+        desk.write("months.csv", rows, ("date", "route", "net", "scenario"))
+        found = desk.figures("table", "months.csv", "--every", "month", "--versus", "budget")
+        points = [point for point in found["points"] if point["kind"] == "point"]
+        tones = {point["label"]: point["tone"] for point in points}
+        return tones, [point["label"] for point in points], [band["name"] for band in found["bands"]]
+
+    before, after = drawn(0), drawn(5)
+    assert {label for label in before[0] if before[0][label] != after[0][label]} == {"2026-03"}
+    assert (before[0]["2026-03"], after[0]["2026-03"]) == ("better", "worse")
+    assert before[1:] == after[1:] and before[1] == sorted(before[1])
