@@ -21,7 +21,7 @@ from marvex.core.shown import shown_walk
 from marvex.pack.analysis import analyse
 from marvex.pack.settings import Settings
 from marvex.views.frame import Framing
-from marvex.views.style import default_style
+from marvex.views.style import DEFAULT, style_named
 from marvex.views.waterfall import Waterfall
 
 cents = st.integers(-(10**7), 10**7).map(lambda n: Decimal(n).scaleb(-2))
@@ -138,7 +138,7 @@ def test_no_text_overlaps_or_leaves_the_picture(desk: Desk, case: str, size: tup
     desk.write("list.csv", AWKWARD[case], ("item", "then", "now"))
     analysis = analyse([str(desk.folder / "list.csv")], Settings(current="now", base="then"))
     walk, shown = shown_walk(analysis)
-    view = Waterfall(analysis.figures, analysis.first.names, default_style(), show=("change", "ratio"))
+    view = Waterfall(analysis.figures, analysis.first.names, style_named(DEFAULT), show=("change", "ratio"))
     framing = Framing(analysis.finding, "Now against then", "Source: list.csv. Ties out.")
     canvas = view.draw(walk, shown.legend(), framing, size, can_grow=True)
     renderer = FigureCanvasAgg(canvas.figure).get_renderer()

@@ -19,7 +19,7 @@ from marvex.sources.grid import grid_of, letter_of, text_of
 from marvex.sources.roles import split
 from marvex.sources.tidy import tidy
 from marvex.views.frame import Framing
-from marvex.views.style import default_style
+from marvex.views.style import DEFAULT, style_named
 from marvex.views.waterfall import Waterfall
 
 POINT_KEYS = {
@@ -124,7 +124,7 @@ def drawn(desk: Desk, rows: list[tuple[Any, ...]], **how: Any) -> tuple[list[str
     desk.write("list.csv", rows, ("item", "then", "now"))
     analysis = analyse([str(desk.folder / "list.csv")], Settings(current="now", base="then"))
     walk, shown = shown_walk(analysis)
-    view = Waterfall(analysis.figures, analysis.first.names, default_style(), **how)
+    view = Waterfall(analysis.figures, analysis.first.names, style_named(DEFAULT), **how)
     canvas = view.draw(walk, shown.legend(), Framing("T", "S", "F", "none"), (1280, 800), can_grow=True)
     bars = [
         one.get_height() * canvas.height

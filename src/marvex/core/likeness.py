@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
 from collections import Counter
 from collections.abc import Iterable, Sequence
 from datetime import date, timedelta
 
 from marvex.core.calendar import A_WEEK, CIVIL, ONE_DAY, Calendar, Grain, WeekYears, coarsest
-from marvex.core.comparison import Basis, Pair, Side, Stretch
+from marvex.core.comparison import Basis, Pair, Side
 from marvex.core.errors import listed
 from marvex.core.notation import notation
 from marvex.core.period import Window, period_of, periods_within
@@ -108,8 +107,7 @@ def _missing(dates: ScenarioDates, side: Side, every: Grain | None, calendar: Ca
     missing: list[date] = []
     for one in side.span.stretches:
         first, last = max(one.first or dates.first, dates.first), min(one.last or dates.last, dates.last)
-        days = dates.days[bisect_left(dates.days, first) : bisect_right(dates.days, last)]
-        missing += missing_periods(days, grain, calendar, first, last)
+        missing += missing_periods(dates.days_within(first, last), grain, calendar, first, last)
     if not missing:
         return []
     names = (notation(period_of(day, grain, calendar)) for day in missing)
@@ -181,9 +179,5 @@ def _of_other_length(of: ScenarioDates, current: Side, base_of: ScenarioDates, a
 
 
 def _weekdays_with_rows(dates: ScenarioDates, side: Side) -> Counter[int]:
-    def within(one: Stretch) -> Sequence[date]:
-        if one.first is None or one.last is None:
-            return ()
-        return dates.days[bisect_left(dates.days, one.first) : bisect_right(dates.days, one.last)]
-
-    return Counter(day.weekday() for one in side.span.stretches for day in within(one))
+    days = (day for one in side.span.stretches for day in dates.days_within(one.first, one.last))
+    return Counter(day.weekday() for day in days)

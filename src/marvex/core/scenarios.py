@@ -46,11 +46,11 @@ class ScenarioDates:
             return Side(self.name, window)
         return Side(self.name, window, self.outlook.stretches(window))
 
-    def days_in(self, stretch: Stretch) -> int:
-        """On how many days of a stretch it has a row."""
-        if stretch.first is None or stretch.last is None:
-            return 0
-        return bisect_right(self.days, stretch.last) - bisect_left(self.days, stretch.first)
+    def days_within(self, first: date | None, last: date | None) -> tuple[date, ...]:
+        """The days between two, both included, on which it has a row."""
+        if first is None or last is None:
+            return ()
+        return self.days[bisect_left(self.days, first) : bisect_right(self.days, last)]
 
 
 @dataclass(frozen=True, slots=True)

@@ -89,11 +89,6 @@ def style_named(name: str) -> Style:
     return read_style(style_text(name), name)
 
 
-def default_style() -> Style:
-    """The style of the house: teal for better, plum for worse, ochre for watch, stone for what stands."""
-    return style_named(DEFAULT)
-
-
 def read_style(text: str, place: str) -> Style:
     """The style that a TOML text describes; what it leaves out is as in the default.
 
