@@ -81,6 +81,11 @@ def test_a_style_of_ones_own_is_begun_read_and_warned_about(desk: Desk) -> None:
     found = desk.figures(*words, "--style", "ours.toml", "-o", "a.png")
     assert found["cautions"] == [] and found["bands"][0]["colour"] == style_named("dark").fills[Tone.BETTER]
     assert (desk.folder / "a.png").read_bytes() != b""
+    # A tone's own shape stands beside its figures and in the legend: the picture is another one.
+    (desk.folder / "ours.toml").write_text('[shapes]\nbetter = "circle"\nworse = "diamond"\n')
+    assert desk.run(*words, "--style", "ours.toml", "-o", "shapes.png").status == 0
+    assert desk.run(*words, "-o", "plain.png").status == 0
+    assert (desk.folder / "shapes.png").read_bytes() != (desk.folder / "plain.png").read_bytes()
     # Red and green of one lightness: told apart by most, but not by the green-blind, nor in greyscale.
     (desk.folder / "weak.toml").write_text(
         '[fills]\nbetter = "#4C9A3F"\nworse = "#C06A5A"\n[texts]\nwatch = "#F2E27A"\n'
@@ -93,6 +98,7 @@ def test_a_style_of_ones_own_is_begun_read_and_warned_about(desk: Desk) -> None:
         '[fills]\nbeter = "#000000"': "Did you mean better?",
         '[fills]\nbetter = "teal"': "is not a colour",
         "[sizes]\ntitle = 0": "is not a size",
+        '[shapes]\nbetter = "star"': "is not a shape",
         "[fills": "cannot be read",
     }.items():
         (desk.folder / "wrong.toml").write_text(text)

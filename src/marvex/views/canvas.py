@@ -23,8 +23,9 @@ from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon, Rectangle
 from matplotlib.text import Text
 
-from marvex.views.style import FAMILY, FONTS, SEMIBOLD_FAMILY, SPARE_FAMILIES, Style
+from marvex.views.style import FAMILY, FONTS, SEMIBOLD_FAMILY, SPARE_FAMILIES, Shape, Style
 
+ROUND = 24  # corners of a circle: more are not seen at the size of a sign
 Align = Literal["left", "center", "right"]
 
 DPI = 100
@@ -157,6 +158,23 @@ class Canvas:
         else:
             tip = -half if direction > 0 else half
             points = [(x, y + tip), (x + half, y - tip), (x - half, y - tip)]
+        self._polygon(points, colour)
+
+    def shape(self, shape: Shape, x: float, y: float, size: float, colour: str) -> None:
+        """A tone's own shape in the square about (x, y)."""
+        half = size / 2
+        if shape is Shape.CIRCLE:
+            turns = [math.tau * place / ROUND for place in range(ROUND)]
+            points = [(x + half * math.cos(turn), y + half * math.sin(turn)) for turn in turns]
+        elif shape is Shape.DIAMOND:
+            points = [(x - half, y), (x, y - half), (x + half, y), (x, y + half)]
+        elif shape is Shape.TRIANGLE:
+            points = [(x, y - half), (x + half, y + half), (x - half, y + half)]
+        else:
+            points = [(x - half, y - half), (x + half, y - half), (x + half, y + half), (x - half, y + half)]
+        self._polygon(points, colour)
+
+    def _polygon(self, points: Sequence[tuple[float, float]], colour: str) -> None:
         self.figure.add_artist(
             Polygon(
                 [(px / self.width, 1 - py / self.height) for px, py in points],

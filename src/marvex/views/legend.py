@@ -7,17 +7,19 @@ from dataclasses import dataclass
 
 from marvex.views.canvas import Box, Canvas, measured
 from marvex.views.labels import shortened
+from marvex.views.style import Shape
 
 SWATCH, GAP, BETWEEN = 15.0, 8.0, 36.0
 
 
 @dataclass(frozen=True, slots=True)
 class LegendKey:
-    """One entry: the band's name, its condition, and the fill by which it is known."""
+    """One entry: the band's name, its condition, and the fill and shape by which it is known."""
 
     name: str
     condition: str
     fill: str
+    shape: Shape = Shape.SQUARE
 
 
 def draw_legend(canvas: Canvas, keys: Sequence[LegendKey], box: Box, is_column: bool) -> float:
@@ -35,8 +37,8 @@ def draw_legend(canvas: Canvas, keys: Sequence[LegendKey], box: Box, is_column: 
             width += GAP * scale + measured(condition, condition_size).width
         if x > box.left and (is_column or x + width > box.right):
             x, y = box.left, y + row
-        top = y - 0.86 * SWATCH * scale
-        canvas.rectangle(Box(x, top, x + SWATCH * scale, top + SWATCH * scale), key.fill)
+        half = SWATCH * scale / 2
+        canvas.shape(key.shape, x + half, y - 0.86 * SWATCH * scale + half, SWATCH * scale, key.fill)
         text_at = x + (SWATCH + GAP) * scale
         canvas.text(name, text_at, y, name_size, style.ink)
         canvas.text(condition, text_at + name_width + GAP * scale, y, condition_size, style.soft)

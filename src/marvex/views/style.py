@@ -11,6 +11,7 @@ import re
 import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
+from enum import Enum
 from functools import cache
 from pathlib import Path
 from types import MappingProxyType
@@ -34,6 +35,20 @@ DEFAULT = "teal"
 COLOUR = re.compile(r"#[0-9A-Fa-f]{6}")
 
 
+class Shape(Enum):
+    """What stands beside a figure so that colour does not say it alone.
+
+    `direction` is a triangle up or down by the change itself; the others are the tone's own, in the
+    legend as well.
+    """
+
+    DIRECTION = "direction"
+    SQUARE = "square"
+    CIRCLE = "circle"
+    DIAMOND = "diamond"
+    TRIANGLE = "triangle"
+
+
 @dataclass(frozen=True, slots=True)
 class Style:
     """The look of a picture: fills and text shades by tone, the sides, ink, type sizes in pixels, line widths.
@@ -43,6 +58,7 @@ class Style:
 
     fills: Mapping[Tone, str]
     texts: Mapping[Tone, str]
+    shapes: Mapping[Tone, Shape]
     current: str
     base: str
     base_line: str
@@ -67,6 +83,7 @@ _LINES = ("connector", "axis")
 _TABLES: dict[str, tuple[str, ...]] = {
     "fills": tuple(tone.value for tone in Tone),
     "texts": tuple(tone.value for tone in Tone),
+    "shapes": tuple(tone.value for tone in Tone),
     "colours": _COLOURS,
     "sizes": _SIZES,
     "lines": _LINES,
@@ -114,7 +131,8 @@ def read_style(text: str, place: str) -> Style:
     rest: dict[str, Any] = dict(whole["colours"])
     rest |= {f"{key}_size": float(value) for key, value in whole["sizes"].items()}
     rest |= {f"{key}_line": float(value) for key, value in whole["lines"].items()}
-    return Style(MappingProxyType(fills), MappingProxyType(texts), **rest)
+    shapes = {tones[key]: Shape(value) for key, value in whole["shapes"].items()}
+    return Style(MappingProxyType(fills), MappingProxyType(texts), MappingProxyType(shapes), **rest)
 
 
 def _checked(table: str, key: str, value: Any, place: str) -> Any:
@@ -126,7 +144,11 @@ def _checked(table: str, key: str, value: Any, place: str) -> Any:
             did_you_mean(key, known, f"There are {listed(known)}."),
         )
     where = f"the style {place}, [{table}] {key}"
-    if table in ("sizes", "lines"):
+    if table == "shapes":
+        shapes = [shape.value for shape in Shape]
+        if value not in shapes:
+            raise MarvexError(f"{where}: {value!r} is not a shape", f"There are {', '.join(shapes)}.")
+    elif table in ("sizes", "lines"):
         if isinstance(value, bool) or not isinstance(value, int | float) or not 0 < value <= 200:
             raise MarvexError(f"{where}: {value!r} is not a size", "Write a number of pixels, from 0 to 200.")
     elif not isinstance(value, str) or not COLOUR.fullmatch(value):

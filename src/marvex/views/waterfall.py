@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from marvex.core.comparison import Kind, State
@@ -21,7 +21,7 @@ from marvex.views.frame import Framing, draw_frame
 from marvex.views.labels import Fitted, fitted, shortened
 from marvex.views.legend import LegendKey
 from marvex.views.scale import Scale, reaching
-from marvex.views.style import Style
+from marvex.views.style import Shape, Style
 
 THICKNESS = 0.62  # of a slot
 MOST_THICK = 96.0
@@ -39,6 +39,7 @@ class Label:
     lines: tuple[str, ...]
     colour: str
     direction: int | None  # None draws no sign, as at a standing bar
+    shape: Shape = Shape.DIRECTION
 
 
 @dataclass(slots=True)
@@ -85,7 +86,8 @@ class Waterfall:
 
     def legend_keys(self, bands: Sequence[Band]) -> list[LegendKey]:
         """A key for every band, with the fill that its bars have."""
-        return [LegendKey(band.name, band.text, self.style.fills[band.tone]) for band in bands]
+        style = self.style
+        return [LegendKey(band.name, band.text, style.fills[band.tone], style.shapes[band.tone]) for band in bands]
 
     def sentence(self, bar: Bar) -> str:
         """What a bar says in words."""
@@ -118,7 +120,8 @@ class Waterfall:
             "base": self.figures.amount(bar.point.base),
         }
         colour = self.style.texts[band.tone] if band else self.style.ink
-        return Label(tuple(lines[one] for one in self.show), colour, direction)
+        shape = self.style.shapes[band.tone] if band else Shape.DIRECTION
+        return Label(tuple(lines[one] for one in self.show), colour, direction, shape)
 
     def labelled(self, walk: Walk) -> list[Bar]:
         """The bars that carry a label; standing ones do unless there are none at all."""
@@ -340,7 +343,7 @@ class _Rows:
             canvas.line(x, box.top - over, x, box.bottom + over, canvas.style.soft, 1.2 * scale)
 
     def _joined(self, label: Label) -> Label:
-        return Label(("  ".join(label.lines),), label.colour, label.direction)
+        return replace(label, lines=("  ".join(label.lines),))
 
 
 def _label_width(label: Label, size: float) -> float:
@@ -357,6 +360,9 @@ def _draw_figure(canvas: Canvas, label: Label, x: float, y: float, size: float) 
     """The first line of a label from `x` on, its sign before it."""
     if label.direction is not None:
         sign = size * SIGN
-        canvas.sign(label.direction, x + sign / 2, y - size * 0.32, sign, label.colour)
+        if label.shape is Shape.DIRECTION:
+            canvas.sign(label.direction, x + sign / 2, y - size * 0.32, sign, label.colour)
+        else:
+            canvas.shape(label.shape, x + sign / 2, y - size * 0.32, sign, label.colour)
         x += sign + size * 0.28
     canvas.text(label.lines[0], x, y, size, label.colour, bold=True)
