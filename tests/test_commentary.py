@@ -157,6 +157,8 @@ def test_the_commentary_as_text_as_markdown_and_what_it_refuses(desk: Desk) -> N
     words = ("commentary", "costs.csv", *WORDS)
     assert "do not add up" in desk.refused(*words, "--then-by", "route", "--total-as", "mean")
     assert "Did you mean route?" in desk.refused(*words, "--then-by", "rout")
+    for column, role in (("scenario", "scenario"), ("date", "dates"), ("account", "category")):
+        assert f"is taken for the {role} already" in desk.refused(*words, "--then-by", column)
     assert "must end in .txt, .md, .json" in desk.refused(*words, "-o", "c.csv")
 
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from itertools import groupby
 
 from marvex.core.comparison import Comparison, Kind, Point
-from marvex.core.ranking import places
+from marvex.core.ranking import Place, places
 from marvex.core.rules import Band, RuleSet
 
 
@@ -40,9 +40,11 @@ def judged_total(comparison: Comparison, total: Point, rules: RuleSet) -> Judged
 def _judged(comparison: Comparison, points: Sequence[Point], rules: RuleSet) -> tuple[Judged, ...]:
     if comparison.base is None:
         return tuple(Judged(point, None) for point in points)
-    judged = []
+    return tuple(Judged(point, rules.judge(point, place.share, place.rank)) for point, place in placed(points))
+
+
+def placed(points: Sequence[Point]) -> Iterator[tuple[Point, Place]]:
+    """Every point, in order, with its share and rank within its panel."""
     for _, panel in groupby(points, key=lambda point: point.panel):
         fellows = tuple(panel)
-        for point, place in zip(fellows, places(fellows), strict=True):
-            judged.append(Judged(point, rules.judge(point, place.share, place.rank)))
-    return tuple(judged)
+        yield from zip(fellows, places(fellows), strict=True)

@@ -8,8 +8,7 @@ from fractions import Fraction
 
 from marvex.core.comparison import Point
 from marvex.core.exact import total
-from marvex.core.judging import Judged
-from marvex.core.ranking import places
+from marvex.core.judging import Judged, placed
 from marvex.core.reach import Unmet, never_met
 from marvex.core.result import JudgedComparison
 from marvex.core.rules import WHERE_MET, Band, Measures, NamedRule, Quantity, Unit, Value
@@ -69,7 +68,7 @@ def _taken(band: Band, judged: list[Judged]) -> Taken:
 
 def _near(one: JudgedComparison, rule: NamedRule, judged: list[Judged]) -> list[Near]:
     """The points that lie near a threshold of the rule, each named once a threshold."""
-    place_of = dict(zip([point.point for point in one.points], places([p.point for p in one.points]), strict=True))
+    place_of = dict(placed([point.point for point in one.points]))
     found: dict[tuple[Point, Quantity, Unit, Fraction], Near] = {}
     for point in judged:
         place = place_of[point.point]

@@ -202,7 +202,7 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     """
     one = comparison.headline
     current = one.current if one.current is not None else ZERO
-    when = f" in {point_name(one, figures.locale)}" if one.pair else ""
+    when = f" {_in_or_on(one)} {point_name(one, figures.locale)}" if one.pair else ""
     start = f"{subject}{',' if ',' in subject else ''} {figures.headline(current)}{when}"
     if comparison.base is None:
         return start if when else f"{start}, {names.current}"
@@ -216,6 +216,10 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     behind = f" ({ratio})" if ratio != NOT_MEANINGFUL and one.change is not None else ""
     mover = "" if one.pair else _mover(comparison, figures)
     return f"{start}, {figures.headline(abs(change))} {words}{behind}{mover}"
+
+
+def _in_or_on(point: Point) -> str:
+    return "on" if point.pair and point.pair.period.grain is Grain.DAY else "in"
 
 
 def _base_of(one: Point, comparison: Comparison, names: SideNames) -> str:

@@ -11,6 +11,7 @@ from marvex.core.comparison import (
     Cell,
     Comparison,
     Kind,
+    Pair,
     Point,
     Side,
     Span,
@@ -99,10 +100,20 @@ def _with_history(book: Ledger, plan: Plan, points: tuple[Point, ...]) -> tuple[
     """The points with how unusual their changes are, where that is asked for."""
     if not plan.earlier:
         return points
-    sides = [side for pair in plan.earlier for side in (pair.current, pair.base) if side is not None]
-    spans = list(dict.fromkeys(side.span for side in sides))
+    spans = _spans_of(plan.earlier)
     cells = book.cells(spans, by_category=bool(book.width))
-    return with_unusual(points, plan.earlier, {(spans[cell.place], cell.category): cell.amount for cell in cells})
+    return with_unusual(points, plan.earlier, _by_span(spans, cells))
+
+
+def _spans_of(pairs: Sequence[Pair]) -> list[Span]:
+    """What is asked for both sides of some pairs, each span once."""
+    sides = (side for pair in pairs for side in (pair.current, pair.base) if side is not None)
+    return list(dict.fromkeys(side.span for side in sides))
+
+
+def _by_span(spans: Sequence[Span], cells: Sequence[Cell]) -> dict[tuple[Span, str], Decimal | None]:
+    """The figure of each span and category; the category is empty where there are none."""
+    return {(spans[cell.place], cell.category): cell.amount for cell in cells}
 
 
 def _rows_used(book: Ledger, plan: Plan, total_as: TotalAs, rows: Sequence[int]) -> int:
@@ -124,13 +135,11 @@ def _rows_used(book: Ledger, plan: Plan, total_as: TotalAs, rows: Sequence[int])
 def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[Point, ...]) -> Compared:
     """Each period of the plan as a point, within a panel for each category where there are some."""
     assert plan.every is not None
-    sides = [side for pair in plan.pairs for side in (pair.current, pair.base) if side is not None]
-    spans = list(dict.fromkeys(side.span for side in sides))
+    spans = _spans_of(plan.pairs)
     cells = book.cells(spans, by_category=bool(book.width))
-    by_span = {(spans[cell.place], cell.category): cell.amount for cell in cells}
     # A balance may be there in one period and gone at the end, so that the whole does not have it.
     panels = [name for _, name in book.in_given_order(cells)] if book.width else [None]
-    points = busy_days(points_along(plan.pairs, by_span, panels), plan.every)
+    points = busy_days(points_along(plan.pairs, _by_span(spans, cells), panels), plan.every)
     whole = whole_point(book, plan, None, is_sum=total_as.adds_up_over_time)
     known = {point.label: point for point in categories}
     totals = tuple(
@@ -287,9 +296,9 @@ def _arranged(book: Ledger, one: Compared, plan: Arrangement, total_as: TotalAs)
     if not gathered:
         return arranged_panels(one.comparison, plan, (), None)
     pairs = one.plan.pairs
-    spans = list(dict.fromkeys(side.span for pair in pairs for side in (pair.current, pair.base) if side))
+    spans = _spans_of(pairs)
     cells = book.cells(spans, by_category=False, among=gathered)
-    points = points_along(pairs, {(spans[cell.place], ""): cell.amount for cell in cells}, [None])
+    points = points_along(pairs, _by_span(spans, cells), [None])
     whole = whole_point(book, one.plan, gathered, is_sum=total_as.adds_up_over_time)
     return arranged_panels(one.comparison, plan, points, whole)
 

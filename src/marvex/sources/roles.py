@@ -8,7 +8,7 @@ readings serve equally the analyst is asked; nothing is guessed.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
@@ -171,11 +171,12 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
     scenario = _named(asked.scenario, names, source, "--scenario")
     headings = _new_column(asked, names)
     by = tuple(one if one == headings else found_column(one, names, source, "--by") for one in asked.by)
-    by += tuple(found_column(one, names, source, "--then-by") for one in asked.then_by)
+    then_by = tuple(found_column(one, names, source, "--then-by") for one in asked.then_by)
     per = _named(asked.per, names, source, "--per")
-    taken = {date, scenario, per, *by}
-    free = [column for column in columns if column.name not in taken]
-    amounts = _amount_columns(free, asked, names, source, bool(date))
+    free = [column for column in columns if column.name not in {date, scenario, per, *by}]
+    amounts = _amount_columns(
+        [column for column in free if column.name not in then_by], asked, names, source, bool(date)
+    )
     free = [column for column in free if column.name not in {one.name for one in amounts}]
     if date is None and not any(one.period for one in amounts):
         date = _date(free, source)
@@ -183,6 +184,8 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
         scenario = _scenario([column for column in free if column.name != date])
     if any(one.category for one in amounts) and headings not in by:
         by = (headings or UNNAMED_HEADINGS, *by) if asked.then_by else (*by, headings or UNNAMED_HEADINGS)
+    _check_parts(then_by, {date: "dates", scenario: "scenario"} | dict.fromkeys(by, "category"))
+    by += then_by
     if per is not None and len(amounts) != 1:
         raise MarvexError(f"--per {per}: {source} has not one column of amounts", "Name one with --amount.")
     roles = Roles(
@@ -200,6 +203,13 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
     free = [column for column in free if column.name not in (date, scenario)]
     label = _label(free, source)
     return replace(roles, by=(label,), each_row=not roles.has_scenarios or roles.sides_are_columns)
+
+
+def _check_parts(then_by: Sequence[str], roles: Mapping[str | None, str]) -> None:
+    """Stops where the parts of a category would be told apart by a column that has another role already."""
+    for name in then_by:
+        if name in roles:
+            raise MarvexError(f"--then-by {name} is taken for the {roles[name]} already", "Name another column.")
 
 
 def _named(asked: str | None, names: Sequence[str], source: str, option: str) -> str | None:
