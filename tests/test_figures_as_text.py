@@ -27,8 +27,8 @@ from marvex.core.units import (
 from marvex.core.walk import can_cut_at, fitting_cut, walk_change
 from marvex.core.wording import window_text
 from marvex.tables.bar import AXIS, VarianceBar
-from marvex.views.canvas import measured
 from marvex.views.labels import fitted, fitted_or_cut, shortened, wrapped
+from marvex.views.letters import measured
 
 D = Decimal
 

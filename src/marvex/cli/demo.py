@@ -46,7 +46,8 @@ def add_to(commands: Any) -> None:
 
 def run(parsed: argparse.Namespace) -> int:
     from marvex.cli.speech import deliver, say
-    from marvex.pack.build import build_table, build_waterfall
+    from marvex.pack.build import build_table
+    from marvex.pack.pictures import build_picture
     from marvex.tables.terminal import print_table
 
     folder = Path(parsed.folder)
@@ -64,7 +65,7 @@ def run(parsed: argparse.Namespace) -> int:
         output=(folder / "costs-by-account.png",),
     )
     for settings in (by_route, by_account):
-        deliver(build_waterfall([source], settings), parsed.loudness)
+        deliver(build_picture("waterfall", [source], settings), parsed.loudness)
     table = build_table([source], _settings(by=("route",), versus=("year-ago", "budget")))
     print_table(table.shown.analysis, table.words.title, table.words.subtitle, table.words.foot)
     if parsed.loudness >= 0:

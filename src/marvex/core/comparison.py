@@ -171,10 +171,11 @@ class Point:
     ----------
     gathered : how many categories "Other" stands for; 0 for a category of its own.
     row : the row's own number where each row of a list is a category.
-    panel : the category whose panel a point along time is in.
+    panel : the panel that it is in: a category, or a period.
     pair : what a point along time sets against what; other points have the sides of their comparison.
     unusual : how far the change is from the series' own earlier ones, where that was asked for.
     parts : what it is made of, one level down, the largest change first, where that was asked for.
+    panel_is_period : whether it is one category in the period that its panel is.
     """
 
     label: str
@@ -187,10 +188,16 @@ class Point:
     pair: Pair | None = None
     unusual: Fraction | None = None
     parts: tuple[Point, ...] = ()
+    panel_is_period: bool = False
 
     @property
     def key(self) -> tuple[int | None, str]:
         return self.row, self.label
+
+    @property
+    def is_period(self) -> bool:
+        """Whether it is a point along time, rather than a category within a period."""
+        return self.pair is not None and not self.panel_is_period
 
     @property
     def is_ranked(self) -> bool:
@@ -252,7 +259,7 @@ class Comparison:
     @property
     def absent(self) -> tuple[Point, ...]:
         """The categories that have one side only, where there is a base at all."""
-        if self.base is None:
+        if self.base is None or any(point.panel_is_period for point in self.points):
             return ()
         categories = self.panel_totals if self.every else self.points
         return tuple(point for point in categories if point.state in (State.NEW, State.ENDED))

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import groupby
 
-from marvex.core.comparison import Comparison, Point
+from marvex.core.comparison import Comparison, Kind, Point
 from marvex.core.judging import Judged
 from marvex.core.rules import RuleSet
 from marvex.core.totals import TotalAs
@@ -96,7 +96,9 @@ class Analysis:
     remarks: tuple[Remark, ...] = ()
 
     def remarks_on(self, point: Point) -> tuple[tuple[int, Remark], ...]:
-        """The remarks that are pinned to a point, with their numbers."""
+        """The remarks that are pinned to a point, with their numbers; a closing bar has those on the total."""
+        if point.kind is Kind.CLOSING:
+            point = self.first.comparison.total
         return tuple(
             (number, one) for number, one in enumerate(self.remarks, 1) if _place(one.point) == _place(point)
         )

@@ -8,11 +8,10 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
-from marvex.core.comparison import Kind
-from marvex.core.judging import Judged, judged_steps
-from marvex.core.result import Analysis, Check, JudgedComparison
+from marvex.core.comparison import Kind, Point
+from marvex.core.judging import Judged
+from marvex.core.result import Analysis, Check
 from marvex.core.rules import Band
-from marvex.core.walk import Walk, walk_change
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,6 +32,15 @@ class Shown:
     analysis: Analysis
     points: tuple[ShownPoint, ...]
     checks: tuple[Check, ...]
+    dropped: tuple[Point, ...] = ()  # those whose label found no room, once for each label
+
+    def dropped_by_point(self) -> list[tuple[Point, int]]:
+        """The points whose labels were left out, each with how many."""
+        counts: dict[tuple[str | None, str], int] = {}
+        for point in self.dropped:
+            counts[point.panel, point.label] = counts.get((point.panel, point.label), 0) + 1
+        first = {(point.panel, point.label): point for point in reversed(self.dropped)}
+        return [(first[key], count) for key, count in counts.items()]
 
     def legend(self) -> tuple[Band, ...]:
         """The bands of the first comparison's rule, and those without a condition that were met."""
@@ -62,14 +70,10 @@ def shown_table(analysis: Analysis) -> Shown:
     return Shown("table", analysis, points, tuple(one.ties_out for one in analysis.comparisons[:1]))
 
 
-def shown_walk(analysis: Analysis) -> tuple[Walk, Shown]:
-    """The walk from base to current of the first comparison, and its bars as points."""
-    one: JudgedComparison = analysis.first
-    steps = judged_steps(one.comparison, one.rules)
-    walk = walk_change(one.comparison, steps, one.names.base, one.names.current)
-    points = tuple(ShownPoint(bar.judged, 0, bar.start, bar.end) for bar in walk.bars)
-    checks = (one.ties_out, Check("foots", walk.difference))
-    return walk, Shown("waterfall", analysis, points, checks)
+def shown_view(analysis: Analysis, view: str) -> Shown:
+    """The points of the first comparison as a picture draws them, without totals."""
+    one = analysis.first
+    return Shown(view, analysis, tuple(ShownPoint(judged) for judged in one.points), (one.ties_out,))
 
 
 def _counts(one: ShownPoint) -> bool:

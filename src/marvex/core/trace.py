@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from decimal import Decimal
 
-from marvex.core.comparison import Point, Side
+from marvex.core.comparison import Kind, Point, Side
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.judging import Judged
 from marvex.core.result import Analysis
@@ -69,4 +69,4 @@ def _name(point: Point) -> str:
     """What `--at` calls a point: `CATEGORY`, `PERIOD` or `CATEGORY@PERIOD`."""
     if point.panel is None:
         return point.label
-    return f"{point.panel}@{point.label}" if point.pair else point.panel
+    return point.panel if point.kind is Kind.TOTAL else f"{point.panel}@{point.label}"

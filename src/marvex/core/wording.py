@@ -14,7 +14,7 @@ from marvex.core.comparison import Basis, Comparison, Kind, Point, Side, State
 from marvex.core.exact import ZERO, total
 from marvex.core.notation import LETTERS
 from marvex.core.period import Window, year_before
-from marvex.core.units import NOT_MEANINGFUL, FigureFormat
+from marvex.core.units import ABSENT, NOT_MEANINGFUL, FigureFormat
 
 
 def window_text(window: Window, locale: str) -> str:
@@ -218,6 +218,15 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     return f"{start}, {figures.headline(abs(change))} {words}{behind}{mover}"
 
 
+def small_finding(total: Point, figures: FigureFormat) -> str:
+    """A panel's own finding: its figure, its change and the ratio: '412k, +41k (+11.1%)'."""
+    current = figures.headline(total.current) if total.current is not None else ABSENT
+    if total.change is None:
+        return current
+    ratio = figures.ratio(total)
+    return f"{current}, {figures.signed_headline(total.change)}{f' ({ratio})' if ratio != NOT_MEANINGFUL else ''}"
+
+
 def _in_or_on(point: Point) -> str:
     return "on" if point.pair and point.pair.period.grain is Grain.DAY else "in"
 
@@ -255,6 +264,8 @@ def point_name(point: Point, locale: str) -> str:
     if point.pair is None:
         return point.panel if point.kind is Kind.TOTAL and point.panel else point.label
     name = window_text(point.pair.period, locale)
+    if point.panel_is_period:
+        return name if point.kind is Kind.TOTAL else f"{point.label}, {name}"
     return f"{point.panel}, {name}" if point.panel else name
 
 

@@ -24,11 +24,11 @@ from marvex.core.totals import Total, TotalAs, parse_total_as
 from marvex.core.trace import Trace, TracedSide, judged_at
 from marvex.core.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
 from marvex.core.wording import SideNames, capitalised, names_alike, side_names, without_side
-from marvex.pack import comparing
-from marvex.pack.asking import asked_of, calendar_of, is_name, sides_asked
+from marvex.pack import comparing, panels
+from marvex.pack.asking import asked_of, calendar_of, is_along_time, is_name, sides_asked
 from marvex.pack.comparing import Compared, in_arrangement
 from marvex.pack.rulefile import READY, rules_from
-from marvex.pack.settings import Settings, flag
+from marvex.pack.settings import GRAINS, Settings, flag
 from marvex.sources import ledger
 from marvex.sources.ledger import Ledger
 
@@ -89,7 +89,7 @@ def reading(sources: Sequence[str], settings: Settings) -> Iterator[tuple[Ledger
 def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_history: bool = False) -> Analysis:
     asked_rules = _rules_asked(settings)
     with_history |= asked_rules is not None and asked_rules.asks_for(Quantity.UNUSUAL)
-    along_time = settings.every is not None or not book.width
+    along_time = is_along_time(settings) or not book.width
     if along_time and not any(one.roles.has_dates for one in book.sources):
         raise _nothing_to_compare_by(book)
     if along_time and len(settings.for_) > 1:
@@ -108,9 +108,8 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_histo
         for window in settings.for_ or (None,)
         for versus in settings.versus or (None,)
     ]
-    compared = in_arrangement(
-        book, [comparing.compared(book, plan, total_as, settings) for plan in planned], settings, total_as
-    )
+    compared = [comparing.compared(book, plan, total_as, settings) for plan in planned]
+    compared = _in_panels(book, compared, settings, total_as) or in_arrangement(book, compared, settings, total_as)
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
     facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared), counted)
     figures = _figure_format([one.comparison for one in compared], settings)
@@ -129,12 +128,30 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_histo
         judged,
         figures,
         _subject(book, total_as, settings, planned[0].every),
-        _axis(book, planned[0]),
+        _axis_in_panels(book, planned[0], settings),
         " and ".join(one.spoken for one in book.first.filters),
         total_as,
         (*book.said, *_choices(planned)),
         _distinct(cautions),
     )
+
+
+def _in_panels(
+    book: Ledger, compared: Sequence[Compared], settings: Settings, total_as: TotalAs
+) -> list[Compared] | None:
+    """The comparisons in panels, where a call asks for panels other than those that points along time have."""
+    if settings.panels_by in GRAINS:
+        if not book.width:
+            raise _nothing_to_compare_by(book)
+        return [panels.by_period(book, one, total_as, settings) for one in compared]
+    if settings.panels_by is None or not settings.by:
+        return None
+    if is_along_time(settings):
+        raise MarvexError(
+            f"--panels-by {settings.panels_by} and --by make panels of time, and only one of them can",
+            "Leave one of them out, or --every.",
+        )
+    return [panels.by_column(book, one, total_as, settings) for one in compared]
 
 
 def _nothing_to_compare_by(book: Ledger) -> MarvexError:
@@ -153,6 +170,16 @@ def _axis(book: Ledger, plan: Plan) -> str:
     """What the points are, in words: the columns compared by, and the grain along time."""
     parts = [one.replace("_", " ") for one in book.first.compared_by]
     return " and ".join([*parts, plan.every.value] if plan.every else parts)
+
+
+def _axis_in_panels(book: Ledger, plan: Plan, settings: Settings) -> str:
+    """The same, where each value of a column or each period has a panel of its own."""
+    if settings.panels_by is None or not settings.by:
+        return _axis(book, plan)
+    names = [one.replace("_", " ") for one in book.first.roles.by]
+    if settings.panels_by in GRAINS:
+        return f"{' and '.join(names)}, a panel for each {settings.panels_by}"
+    return f"{' and '.join(names[book.width :])}, a panel for each {' and '.join(names[: book.width])}"
 
 
 def _check_together(settings: Settings) -> None:

@@ -12,7 +12,7 @@ from marvex.core.errors import MarvexError, did_you_mean
 from marvex.core.notation import read_calendar, read_widening
 from marvex.core.period import Pairing, Reach, Widening
 from marvex.core.totals import TotalAs
-from marvex.pack.settings import WORDS_OF_SOURCE, Settings, flag
+from marvex.pack.settings import GRAINS, WORDS_OF_SOURCE, Settings, flag
 from marvex.pack.values import names as parted
 from marvex.sources import roles
 from marvex.sources.files import Wanted
@@ -54,11 +54,22 @@ def sides_asked(settings: Settings, window: str | None, versus: str | None, cale
         settings.as_of,
         settings.whole,
         calendar,
-        every=Grain(settings.every) if settings.every else None,
+        every=Grain(grain) if (grain := _grain_asked(settings)) else None,
         span=read_widening(settings.span, "--span") if settings.span else None,
         running=_running(settings.running) if settings.running else None,
         pairing=pairing,
     )
+
+
+def _grain_asked(settings: Settings) -> str | None:
+    """The grain of the points along time, or of the panels."""
+    if settings.panels_by not in GRAINS:
+        return settings.every
+    if settings.every:
+        raise MarvexError(
+            f"--every {settings.every} and --panels-by {settings.panels_by} are both about time", "Use one of them."
+        )
+    return settings.panels_by
 
 
 def _running(text: str) -> Widening:
@@ -73,6 +84,20 @@ def is_name(value: str | None) -> bool:
     return value is not None and any(sign.isalpha() for sign in value)
 
 
+def panel_column(settings: Settings) -> str | None:
+    """The column whose values have a panel each, where panels are not of periods."""
+    return None if settings.panels_by in GRAINS else settings.panels_by
+
+
+def is_along_time(settings: Settings) -> bool:
+    """Whether the call makes time the axis, or periods the panels."""
+    return (
+        settings.every is not None
+        or settings.panels_by in GRAINS
+        or (settings.panels_by is not None and not settings.by)
+    )
+
+
 def _named(source: str) -> tuple[str | None, str]:
     name, sign, path = source.partition("=")
     if sign and name and not Path(source).exists() and "/" not in name:
@@ -85,7 +110,12 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         return said_of(getattr(settings, option), name, names, option)
 
     amounts = said("amount")
-    by, then_by = said("by"), said("then_by")
+    by, inner, named = said("by"), said("then_by"), ("--by", "--then-by")
+    panels = panel_column(settings)
+    if panels is not None:
+        by, inner, named = (panels, by, ("--panels-by", "--by")) if by else (panels, None, ("--panels-by", "--by"))
+    elif settings.brackets:
+        inner, named = settings.brackets, ("--by", "--brackets")
     columns = roles.Asked(
         said("date"),
         parted(amounts) if amounts else (),
@@ -96,8 +126,9 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         said("headings_are"),
         total_as.needs_amounts,
         settings.per,
-        settings.every is not None,
-        parted(then_by) if then_by else (),
+        is_along_time(settings),
+        parted(inner) if inner else (),
+        named,
     )
     mentioned = {*columns.amounts, *(one for one in (settings.current, settings.base) if one)}
     mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}

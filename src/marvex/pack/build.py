@@ -4,30 +4,25 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from decimal import Decimal
-from pathlib import Path
 
 from marvex.core.commentary import Sentence, cautions_left, commentary
-from marvex.core.comparison import Comparison, Kind, Point
+from marvex.core.comparison import Comparison, Point
 from marvex.core.errors import MarvexError
 from marvex.core.result import Analysis
-from marvex.core.shown import Shown, shown_table, shown_walk
+from marvex.core.shown import Shown, shown_table
 from marvex.core.totals import TotalAs
 from marvex.core.units import visibly_adds_up
-from marvex.core.walk import Walk, can_cut_at, fitting_cut
 from marvex.pack.analysis import analyse
 from marvex.pack.outputs import Outputs, check_outputs
 from marvex.pack.remarks import remarked
 from marvex.pack.settings import Settings
 from marvex.pack.styling import styled
-from marvex.pack.values import Counted, Size
 from marvex.tables.figures import figures_csv, figures_json
 from marvex.tables.files import table_csv, table_markdown
 from marvex.tables.sentences import commentary_markdown, commentary_text
 from marvex.views.style import Style
 
 TABLE_ENDINGS = (".csv", ".json", ".md")
-PICTURE_ENDINGS = (".png", ".svg", ".pdf")
 FIGURES_ENDINGS = (".json", ".csv")
 ROUNDING_NOTE = "Figures may not add up because of rounding"
 
@@ -96,84 +91,11 @@ def build_commentary(sources: Sequence[str], settings: Settings) -> tuple[Built,
     return Built(shown, outputs, words), commentary_text(*written)
 
 
-def build_waterfall(sources: Sequence[str], settings: Settings) -> Built:
-    """The waterfall and its files; nothing is written yet."""
-    pictures = settings.output or (Path("waterfall.png"),)
-    check_outputs(pictures, PICTURE_ENDINGS, "--output")
-    check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
-    style, weak = styled(settings.style)
-    analysis = remarked(analyse(sources, settings, needs_categories=True), settings)
-    if not analysis.total_as.adds_up:
-        raise MarvexError(
-            f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",
-            "marvex table shows it, category by category.",
-        )
-    if analysis.first.comparison.base is None:
-        raise MarvexError(
-            "a waterfall of changes needs a base to walk from",
-            "Name one with --versus, such as year-ago or budget.",
-        )
-    walk, shown = shown_walk(analysis)
-    shown = with_cautions(shown, weak)
-    check_foots(shown)
-    cut = _cut(walk, settings)
-    words = words_of(shown, settings, _cut_note(cut, analysis))
-    labels = settings.labels or Counted("all")
-    from marvex.views.frame import Framing
-    from marvex.views.waterfall import Waterfall
-
-    view = Waterfall(
-        analysis.figures,
-        analysis.first.names,
-        style,
-        settings.show or ("change",),
-        labels.word,
-        labels.count,
-        settings.lying,
-        cut,
-        marks_of(walk, analysis),
-    )
-    size = settings.size or Size(1280, 800)
-    framing = Framing(words.title, words.subtitle, words.foot, settings.legend, analysis.notes)
-    canvas = view.draw(walk, shown.legend(), framing, (size.width, size.height), settings.size is None)
-    description = ". ".join((words.subtitle, *(view.sentence(bar) for bar in walk.bars), *analysis.notes))
-    outputs = Outputs()
-    for path in pictures:
-        outputs.add(path, canvas.saved(path.suffix.lower(), words.title, description))
-    if canvas.lacks_letters:
-        shown = shown.with_caution("no font here has all letters of the names: install a Noto font for their script")
-    add_figures(outputs, settings, shown, view.style)
-    return Built(shown, outputs, words)
-
-
 def with_cautions(shown: Shown, cautions: Sequence[str]) -> Shown:
     """The same with more cautions."""
     for caution in cautions:
         shown = shown.with_caution(caution)
     return shown
-
-
-def marks_of(walk: Walk, analysis: Analysis) -> dict[str, str]:
-    """What stands behind the names of the bars that have remarks; the total's stand at the closing bar."""
-    total = analysis.first.comparison.total
-    marks = {bar.label: analysis.mark(total if bar.point.kind is Kind.CLOSING else bar.point) for bar in walk.bars}
-    return {label: mark for label, mark in marks.items() if mark}
-
-
-def _cut(walk: Walk, settings: Settings) -> Decimal | None:
-    """Where the standing bars are cut: as asked, or where that is needed."""
-    if isinstance(settings.cut, str):
-        return fitting_cut(walk) if settings.cut == "auto" else None
-    if not can_cut_at(walk, settings.cut):
-        raise MarvexError(
-            f"--cut {settings.cut} does not lie between zero and the lowest step",
-            "Give an amount nearer to zero.",
-        )
-    return settings.cut
-
-
-def _cut_note(cut: Decimal | None, analysis: Analysis) -> str:
-    return "" if cut is None else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
 
 
 def add_figures(outputs: Outputs, settings: Settings, shown: Shown, style: Style) -> None:

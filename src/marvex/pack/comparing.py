@@ -70,7 +70,7 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
         one = _along_time(book, plan, total_as, categories)
     else:
         one = _by_category(book, plan, total_as, categories, (now, then))
-    if settings.then_by:
+    if book.first.roles.inner:
         one = replace(one, comparison=_with_parts(book, one.comparison))
     return _comparable(book, one, total_as) if settings.comparable else one
 

@@ -15,15 +15,19 @@ from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
-from marvex.pack.values import Counted, Size, cut_at, day, decimals, kept, labelled, shown, size
+from marvex.pack.values import Counted, Ends, Size, cut_at, day, decimals, ends, kept, labelled, shown, size
 
 TABLE = "table"
-WATERFALL = "draw waterfall"
 SURVEY, TRACE, RULES, COMMENTARY = "survey", "trace", "rules", "commentary"
-COMPARISONS = (TABLE, WATERFALL, TRACE, RULES, COMMENTARY)
-SHOWN = (TABLE, WATERFALL, COMMENTARY)
-ALONG_TIME = (TABLE, TRACE, RULES, COMMENTARY)
-JUDGED_AS_SAID = (TABLE, WATERFALL, TRACE, COMMENTARY)  # where the rule is not named by the command itself
+WATERFALL, AGAINST, PAIRED, TREND, VARIANCE, SHIFT = (
+    f"draw {view}" for view in ("waterfall", "against", "paired", "trend", "variance", "shift")
+)
+DRAWN_ALONG_TIME = (AGAINST, PAIRED, TREND, VARIANCE)
+DRAWN = (WATERFALL, *DRAWN_ALONG_TIME, SHIFT)
+COMPARISONS = (TABLE, *DRAWN, TRACE, RULES, COMMENTARY)
+SHOWN = (TABLE, *DRAWN, COMMENTARY)
+ALONG_TIME = (TABLE, *DRAWN_ALONG_TIME, TRACE, RULES, COMMENTARY)
+JUDGED_AS_SAID = (TABLE, *DRAWN, TRACE, COMMENTARY)  # where the rule is not named by the command itself
 EVERYWHERE = (SURVEY, *COMPARISONS)
 
 
@@ -242,16 +246,46 @@ class Settings:
         "which points carry a label",
         "all|none|ends|flagged|top:N|bottom:N",
         read=labelled,
-        places=(WATERFALL,),
+        places=DRAWN,
     )
     show: tuple[str, ...] | None = option(
         PRESENTING,
-        "what a label says; default: change",
+        "what a label says; default: what the view is about",
         "current,base,change,ratio",
         read=shown,
+        places=DRAWN,
+    )
+    panels_by: str | None = option(
+        PRESENTING,
+        "small multiples: a panel for each value of a column, or for each day, week, month, quarter, half or year",
+        "COL|GRAIN",
+        places=DRAWN,
+    )
+    own_scale: bool = option(PRESENTING, "each panel has its own scale", places=DRAWN, default=False)
+    arrows: bool = option(PRESENTING, "a slim arrow from the tick to the bar's end", places=(AGAINST,), default=False)
+    base_as: str = option(
+        PRESENTING, "how the base is drawn", choices=("line", "area"), places=(TREND,), default="line"
+    )
+    lying: bool = option(PRESENTING, "rows instead of columns", places=(WATERFALL, VARIANCE, PAIRED), default=False)
+    brackets: str | None = option(
+        PRESENTING,
+        "a bracket with a name under each run of steps of one group, by this column",
+        "COL",
         places=(WATERFALL,),
     )
-    lying: bool = option(PRESENTING, "rows instead of columns", places=(WATERFALL,), default=False)
+    step_shape: str = option(
+        PRESENTING, "what a step looks like", choices=("bar", "arrow"), places=(WATERFALL,), default="bar"
+    )
+    connectors: str = option(
+        PRESENTING,
+        "thin lines from bar to bar",
+        choices=("on", "off"),
+        places=(WATERFALL,),
+        default="on",
+    )
+    closing: str | None = option(
+        PRESENTING, "what the closing bar is called, or none to leave it out", "none|LABEL", places=(WATERFALL,)
+    )
     cut: Decimal | str = option(
         PRESENTING,
         "cut standing bars that dwarf the steps: auto, none, or the amount to cut at; default: auto",
@@ -300,7 +334,13 @@ class Settings:
         "where the legend stands",
         choices=("top", "right", "none"),
         default="top",
-        places=(WATERFALL,),
+        places=DRAWN,
+    )
+    axis: Ends | None = option(
+        PRESENTING, "the ends of the value axis, zero between them", "MIN/MAX", read=ends, places=DRAWN
+    )
+    grid: bool = option(
+        PRESENTING, "a value axis with hairlines though points are labelled", places=DRAWN, default=False
     )
     style: str | None = option(
         PRESENTING, "colours and type: teal, dark, grey, red-green, or a file of your own", "NAME|FILE", places=SHOWN
@@ -310,7 +350,7 @@ class Settings:
         "the picture's size in pixels; default: 1280x800",
         "WxH",
         read=size,
-        places=(WATERFALL,),
+        places=DRAWN,
     )
     output: tuple[Path, ...] = option(
         PRESENTING, "a file to write; repeat for more", "FILE", read=Path, repeats=True, places=EVERYWHERE

@@ -26,6 +26,14 @@ class Counted:
     count: int = 0
 
 
+@dataclass(frozen=True, slots=True)
+class Ends:
+    """The ends of an axis."""
+
+    lowest: Decimal
+    highest: Decimal
+
+
 def names(text: str) -> tuple[str, ...]:
     """`a,b` as its parts."""
     parts = tuple(part.strip() for part in text.split(",") if part.strip())
@@ -63,13 +71,29 @@ def cut_at(text: str) -> Decimal | str:
     """`auto`, `none`, or an amount such as 5.8m."""
     if text in ("auto", "none"):
         return text
-    scales = {"k": 3, "m": 6, "bn": 9}
-    letters = text.lstrip("-0123456789.")
     try:
-        number = Decimal(text.removesuffix(letters)) if letters else Decimal(text)
-        return number.scaleb(scales[letters]) if letters else number
+        return _amount(text)
     except (InvalidOperation, KeyError):
         raise ValueError("write auto, none or an amount such as 5.8m") from None
+
+
+def ends(text: str) -> Ends:
+    """`-50k/200k`: the ends of an axis, zero between them."""
+    lowest, _, highest = text.partition("/")
+    try:
+        found = Ends(_amount(lowest), _amount(highest))
+    except (InvalidOperation, KeyError):
+        raise ValueError("write both ends, such as 0/200k") from None
+    if not found.lowest <= 0 <= found.highest or found.lowest == found.highest:
+        raise ValueError("zero must lie between the ends: what stands on it would float")
+    return found
+
+
+def _amount(text: str) -> Decimal:
+    """An amount such as 5.8m."""
+    letters = text.lstrip("-0123456789.")
+    number = Decimal(text.removesuffix(letters)) if letters else Decimal(text)
+    return number.scaleb({"k": 3, "m": 6, "bn": 9}[letters]) if letters else number
 
 
 def decimals(text: str) -> int:

@@ -146,14 +146,21 @@ class Ledger:
         return tuple(
             Cell(
                 self._category(names[:width]) if width else "",
-                Decimal(amount),
+                self._total_as.figure(Decimal(amount), per, rows, spans[place]),
                 rows,
                 row,
                 place,
-                " / ".join(str(one) if one else NO_NAME for one in names[width:]),
+                _joined(names[width:]),
             )
-            for place, *names, row, amount, _, rows in found
+            for place, *names, row, amount, per, rows in found
         )
+
+    def parts_in_given_order(self) -> tuple[str, ...]:
+        """The names of all parts, in the order in which the sources first give them."""
+        rows = (
+            row for source in self.sources for row in self.engine.rows(source.facts.appearance(None), source.name)
+        )
+        return tuple(dict.fromkeys(_joined(row[self.width : len(self.first.roles.by)]) for row in rows))
 
     def undivided_cautions(self, figures: FigureFormat) -> tuple[str, ...]:
         """A caution about the figures that have nothing to be divided by."""
@@ -236,7 +243,7 @@ class Ledger:
         return tuple(cautions)
 
     def _category(self, names: Sequence[Any]) -> str:
-        label = " / ".join(str(name) if name else NO_NAME for name in names)
+        label = _joined(names)
         self._names_of.setdefault(label, tuple(names))
         return label
 
@@ -249,6 +256,11 @@ class Ledger:
         return tuple(
             dates_of(name, [day for day in found if day], written, self.calendar) for name, found in days.items()
         )
+
+
+def _joined(names: Sequence[Any]) -> str:
+    """The names of a category as one."""
+    return " / ".join(str(name) if name else NO_NAME for name in names)
 
 
 def _in_calendar_order(

@@ -84,6 +84,7 @@ class Asked:
     per : the column that the amounts are divided by.
     along_time : time is the axis, so that no column of names is needed.
     then_by : the columns of the parts of each category, one level down.
+    options : what the call names `by` and `then_by` with.
     """
 
     date: str | None = None
@@ -97,6 +98,7 @@ class Asked:
     per: str | None = None
     along_time: bool = False
     then_by: tuple[str, ...] = ()
+    options: tuple[str, str] = ("--by", "--then-by")
 
 
 @dataclass(frozen=True, slots=True)
@@ -170,8 +172,8 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
     date = _named(asked.date, names, source, "--date")
     scenario = _named(asked.scenario, names, source, "--scenario")
     headings = _new_column(asked, names)
-    by = tuple(one if one == headings else found_column(one, names, source, "--by") for one in asked.by)
-    then_by = tuple(found_column(one, names, source, "--then-by") for one in asked.then_by)
+    by = tuple(one if one == headings else found_column(one, names, source, asked.options[0]) for one in asked.by)
+    then_by = tuple(found_column(one, names, source, asked.options[1]) for one in asked.then_by)
     per = _named(asked.per, names, source, "--per")
     free = [column for column in columns if column.name not in {date, scenario, per, *by}]
     amounts = _amount_columns(
@@ -184,7 +186,7 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
         scenario = _scenario([column for column in free if column.name != date])
     if any(one.category for one in amounts) and headings not in by:
         by = (headings or UNNAMED_HEADINGS, *by) if asked.then_by else (*by, headings or UNNAMED_HEADINGS)
-    _check_parts(then_by, {date: "dates", scenario: "scenario"} | dict.fromkeys(by, "category"))
+    _check_parts(then_by, asked.options[1], {date: "dates", scenario: "scenario"} | dict.fromkeys(by, "category"))
     by += then_by
     if per is not None and len(amounts) != 1:
         raise MarvexError(f"--per {per}: {source} has not one column of amounts", "Name one with --amount.")
@@ -205,11 +207,11 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
     return replace(roles, by=(label,), each_row=not roles.has_scenarios or roles.sides_are_columns)
 
 
-def _check_parts(then_by: Sequence[str], roles: Mapping[str | None, str]) -> None:
+def _check_parts(then_by: Sequence[str], option: str, roles: Mapping[str | None, str]) -> None:
     """Stops where the parts of a category would be told apart by a column that has another role already."""
     for name in then_by:
         if name in roles:
-            raise MarvexError(f"--then-by {name} is taken for the {roles[name]} already", "Name another column.")
+            raise MarvexError(f"{option} {name} is taken for the {roles[name]} already", "Name another column.")
 
 
 def _named(asked: str | None, names: Sequence[str], source: str, option: str) -> str | None:

@@ -14,7 +14,7 @@ from decimal import Decimal
 from typing import Any
 
 from marvex.core.commentary import Sentence
-from marvex.core.comparison import Comparison, Kind, Point, Side, State
+from marvex.core.comparison import Comparison, Point, Side, State
 from marvex.core.result import SourceFacts
 from marvex.core.rules import Band, Tone
 from marvex.core.shown import Shown, ShownPoint
@@ -44,7 +44,9 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str], sentences: Sequence[
         "points": [_point(one, shown) for one in shown.points],
         "bands": [_band(band, shown, colours) for band in shown.legend()],
         "checks": [{"name": one.name, "ok": one.ok, "difference": one.difference} for one in shown.checks],
-        "labels_dropped": [],  # no view drops a label yet: a waterfall lies down instead
+        "labels_dropped": [
+            {"panel": point.panel, "label": point.label, "count": count} for point, count in shown.dropped_by_point()
+        ],
         "cautions": list(analysis.cautions),
     }
     if sentences:
@@ -115,14 +117,9 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "tone": band.tone.value if band else "standing" if is_standing else None,
         "start": one.start,
         "end": one.end,
-        "remark": " ".join(remark.text for _, remark in shown.analysis.remarks_on(_remarked(point, shown))) or None,
+        "remark": " ".join(remark.text for _, remark in shown.analysis.remarks_on(point)) or None,
         **({"parts": [_part(part) for part in point.parts]} if shown.view == "commentary" else {}),
     }
-
-
-def _remarked(point: Point, shown: Shown) -> Point:
-    """The point that remarks on it are pinned to: the total for a closing bar."""
-    return shown.analysis.first.comparison.total if point.kind is Kind.CLOSING else point
 
 
 def _part(part: Point) -> Record:

@@ -1,15 +1,31 @@
-"""Text that fits: wrapped, made smaller or shortened by its measured extent, never overlapping."""
+"""Text that fits: wrapped, made smaller or shortened by its measured extent; labels that never overlap.
+
+Names are fitted; labels are handed to a `Placer`, which finds room for the weightiest first and says
+which it had to leave out.
+"""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from decimal import Decimal
+from fractions import Fraction
 
-from marvex.views.canvas import measured, widest
+from marvex.core.comparison import Point
+from marvex.views.canvas import Align, Box, Canvas
+from marvex.views.letters import measured, widest
+from marvex.views.style import Shape
 
 ELLIPSIS = "…"
 SHRINK = 0.94
+SIGN = 0.52  # of a label's size
+AFTER_SIGN = 0.28
+LINE, BASELINE = 1.18, 0.95
+APART = 0.55  # between figures in one line
+CROWDED = 0.86  # the size where not all find room
+MANY = 60  # so many labels are tried in two sizes only
+PITCH = 64.0  # pixels: the side of the squares by which what stands near is found
 
 # A line may break after a space, a dash or a slash, and between ideographs.
 _DASHES, _IDEOGRAPHS = r"\-–—/", r"\u3040-\u30ff\u3400-\u9fff"
@@ -79,3 +95,191 @@ def shortened(text: str, width: float, size: float, bold: bool = False) -> str:
         else:
             high = middle - 1
     return text[:low].rstrip() + ELLIPSIS
+
+
+@dataclass(frozen=True, slots=True)
+class Piece:
+    """One figure of a label: its text, its colour, and the sign before it, None where it is no change."""
+
+    text: str
+    colour: str
+    direction: int | None = None
+    shape: Shape = Shape.DIRECTION
+    bold: bool = True
+
+    def width(self, size: float) -> float:
+        sign = 0.0 if self.direction is None else size * (SIGN + AFTER_SIGN)
+        return sign + measured(self.text, size, self.bold).width
+
+    def draw(self, canvas: Canvas, x: float, y: float, size: float) -> None:
+        """The figure from `x` on with its baseline at `y`, its sign before it."""
+        if self.direction is not None:
+            sign = size * SIGN
+            if self.shape is Shape.DIRECTION:
+                canvas.sign(self.direction, x + sign / 2, y - size * 0.32, sign, self.colour)
+            else:
+                canvas.shape(self.shape, x + sign / 2, y - size * 0.32, sign, self.colour)
+            x += sign + size * AFTER_SIGN
+        canvas.text(self.text, x, y, size, self.colour, bold=self.bold)
+
+
+@dataclass(frozen=True, slots=True)
+class Label:
+    """What a point says: its figures, in lines below one another or all in one."""
+
+    pieces: tuple[Piece, ...]
+    in_one_line: bool = False
+
+    @property
+    def joined(self) -> Label:
+        return Label(self.pieces, in_one_line=True)
+
+    def extent(self, size: float) -> tuple[float, float]:
+        """Its width and height."""
+        widths = [piece.width(size) for piece in self.pieces]
+        if self.in_one_line:
+            return sum(widths) + APART * size * (len(widths) - 1), LINE * size
+        return max(widths), LINE * size * len(widths)
+
+    def draw(self, canvas: Canvas, box: Box, size: float, align: Align) -> None:
+        """Draws it in a box of its extent, its lines aligned within."""
+        x, y = box.left, box.top + BASELINE * size
+        for piece in self.pieces:
+            width = piece.width(size)
+            if self.in_one_line:
+                piece.draw(canvas, x, y, size)
+                x += width + APART * size
+            else:
+                piece.draw(canvas, _start(box, width, align), y, size)
+                y += LINE * size
+
+
+def _start(box: Box, width: float, align: Align) -> float:
+    """Where a line of that width starts in a box."""
+    if align == "left":
+        return box.left
+    return box.right - width if align == "right" else (box.left + box.right - width) / 2
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """A place where a label may stand.
+
+    Parameters
+    ----------
+    x, y : the point that the label lies at.
+    side : where from there: `above`, `below`, `left`, `right`, or `on` it.
+    leader : whether a thin line leads from the label to `tip`, since it lies away from it.
+    """
+
+    x: float
+    y: float
+    side: str
+    tip: tuple[float, float] | None = None
+
+    def box(self, width: float, height: float) -> Box:
+        x, y = self.x, self.y
+        match self.side:
+            case "above":
+                return Box(x - width / 2, y - height, x + width / 2, y)
+            case "below":
+                return Box(x - width / 2, y, x + width / 2, y + height)
+            case "left":
+                return Box(x - width, y - height / 2, x, y + height / 2)
+            case "right":
+                return Box(x, y - height / 2, x + width, y + height / 2)
+            case _:
+                return Box(x - width / 2, y - height / 2, x + width / 2, y + height / 2)
+
+    @property
+    def align(self) -> Align:
+        return "right" if self.side == "left" else "left" if self.side == "right" else "center"
+
+
+@dataclass(frozen=True, slots=True)
+class Wish:
+    """A label that asks for room: the spots in which it may stand, the best first, and how much it weighs."""
+
+    label: Label
+    spots: tuple[Spot, ...]
+    weight: Decimal | Fraction
+    about: Point
+
+
+@dataclass(slots=True)
+class _Taken:
+    """The room that is taken, by squares of the picture."""
+
+    squares: dict[tuple[int, int], list[Box]] = field(default_factory=dict)
+
+    def add(self, box: Box) -> None:
+        for square in _squares(box):
+            self.squares.setdefault(square, []).append(box)
+
+    def is_free(self, box: Box) -> bool:
+        return not any(box.meets(one) for square in _squares(box) for one in self.squares.get(square, ()))
+
+
+def _squares(box: Box) -> Iterator[tuple[int, int]]:
+    for across in range(int(box.left // PITCH), int(box.right // PITCH) + 1):
+        for down in range(int(box.top // PITCH), int(box.bottom // PITCH) + 1):
+            yield across, down
+
+
+class Placer:
+    """Finds room for labels: in each's best spot that is free, smaller where that helps, else left out.
+
+    Parameters
+    ----------
+    room : what no label may leave.
+    """
+
+    def __init__(self, canvas: Canvas, room: Box) -> None:
+        self.canvas, self.room = canvas, room
+        self.blocked: list[Box] = []
+        self.wishes: list[Wish] = []
+
+    def block(self, box: Box) -> None:
+        """A mark that no label may lie on."""
+        self.blocked.append(box)
+
+    def want(self, label: Label, spots: Sequence[Spot], about: Point) -> None:
+        self.wishes.append(Wish(label, tuple(spots), abs(about.movement), about))
+
+    def settle(self) -> tuple[Point, ...]:
+        """Draws every label that finds room, and gives the points of those that do not."""
+        canvas = self.canvas
+        full = canvas.sized(canvas.style.label_size)
+        sizes = [full]
+        while len(self.wishes) <= MANY and sizes[-1] * SHRINK >= canvas.least:
+            sizes.append(sizes[-1] * SHRINK)
+        wishes = sorted(self.wishes, key=lambda one: one.weight, reverse=True)
+        for size in sizes:
+            found = self._placed(wishes, size)
+            if len(found) == len(wishes):
+                break
+        else:
+            size = max(canvas.least, CROWDED * full)
+            found = self._placed(wishes, size)
+        for wish, spot, box in found:
+            if spot.tip is not None:
+                end = box.bottom if box.bottom <= spot.tip[1] else box.top
+                canvas.line(spot.x, end, *spot.tip, canvas.style.connector, canvas.style.connector_line)
+            wish.label.draw(canvas, box, size, spot.align)
+        kept = {id(wish) for wish, _, _ in found}
+        return tuple(wish.about for wish in self.wishes if id(wish) not in kept)
+
+    def _placed(self, wishes: Sequence[Wish], size: float) -> list[tuple[Wish, Spot, Box]]:
+        taken = _Taken()
+        for box in self.blocked:
+            taken.add(box)
+        found = []
+        for wish in wishes:
+            width, height = wish.label.extent(size)
+            for spot in wish.spots:
+                box = spot.box(width, height)
+                if self.room.holds(box) and taken.is_free(box):
+                    taken.add(Box(box.left - size * 0.2, box.top, box.right + size * 0.2, box.bottom))
+                    found.append((wish, spot, box))
+                    break
+        return found

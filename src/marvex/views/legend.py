@@ -1,15 +1,27 @@
-"""The legend: every band of the rule in its order, with its condition in small type."""
+"""The legend: every band of the rule in its order, with its condition in small type; and the sides."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from enum import Enum
 
-from marvex.views.canvas import Box, Canvas, measured
+from marvex.core.rules import Band
+from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import shortened
-from marvex.views.style import Shape
+from marvex.views.letters import measured
+from marvex.views.style import Shape, Style
 
 SWATCH, GAP, BETWEEN = 15.0, 8.0, 36.0
+TICK = 3.5
+
+
+class Swatch(Enum):
+    """How a key is drawn: as a filled shape, as the tick of a base, or as a line."""
+
+    FILL = "fill"
+    TICK = "tick"
+    LINE = "line"
 
 
 @dataclass(frozen=True, slots=True)
@@ -20,6 +32,12 @@ class LegendKey:
     condition: str
     fill: str
     shape: Shape = Shape.SQUARE
+    swatch: Swatch = Swatch.FILL
+
+
+def band_keys(bands: Sequence[Band], style: Style) -> list[LegendKey]:
+    """A key for every band, with the fill that its marks have."""
+    return [LegendKey(band.name, band.text, style.fills[band.tone], style.shapes[band.tone]) for band in bands]
 
 
 def draw_legend(canvas: Canvas, keys: Sequence[LegendKey], box: Box, is_column: bool) -> float:
@@ -37,10 +55,22 @@ def draw_legend(canvas: Canvas, keys: Sequence[LegendKey], box: Box, is_column: 
             width += GAP * scale + measured(condition, condition_size).width
         if x > box.left and (is_column or x + width > box.right):
             x, y = box.left, y + row
-        half = SWATCH * scale / 2
-        canvas.shape(key.shape, x + half, y - 0.86 * SWATCH * scale + half, SWATCH * scale, key.fill)
+        _draw_swatch(canvas, key, x, y - 0.36 * SWATCH * scale)
         text_at = x + (SWATCH + GAP) * scale
         canvas.text(name, text_at, y, name_size, style.ink)
         canvas.text(condition, text_at + name_width + GAP * scale, y, condition_size, style.soft)
         x += width + BETWEEN * scale
     return y + row * 0.38
+
+
+def _draw_swatch(canvas: Canvas, key: LegendKey, left: float, middle: float) -> None:
+    size = SWATCH * canvas.scale
+    half = size / 2
+    if key.swatch is Swatch.FILL:
+        canvas.shape(key.shape, left + half, middle, size, key.fill)
+    elif key.swatch is Swatch.TICK:
+        canvas.rectangle(
+            Box(left, middle - TICK * canvas.scale / 2, left + size, middle + TICK * canvas.scale / 2), key.fill
+        )
+    else:
+        canvas.line(left, middle, left + size, middle, key.fill, 2.5 * canvas.scale)

@@ -5,364 +5,260 @@ In columns where names and labels fit side by side; lying, in rows, where they d
 
 from __future__ import annotations
 
-import math
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
 from decimal import Decimal
+from itertools import groupby
 
-from marvex.core.comparison import Kind, State
-from marvex.core.errors import MarvexError
+from marvex.core.comparison import Point
+from marvex.core.exact import ZERO
+from marvex.core.judging import Judged
 from marvex.core.rules import Band, Tone
-from marvex.core.units import FigureFormat
-from marvex.core.walk import Bar, Walk
-from marvex.core.wording import SideNames, point_sentence
-from marvex.views.canvas import Box, Canvas, measured, widest
-from marvex.views.frame import Framing, draw_frame
-from marvex.views.labels import Fitted, fitted, shortened
-from marvex.views.legend import LegendKey
-from marvex.views.scale import Scale, reaching
-from marvex.views.style import Shape, Style
+from marvex.core.walk import Bar
+from marvex.views import lanes as lane
+from marvex.views.canvas import Box, Canvas
+from marvex.views.labels import SHRINK, Label, Piece, Placer, Spot, shortened
+from marvex.views.lanes import Lanes, Needs
+from marvex.views.legend import LegendKey, band_keys
+from marvex.views.letters import measured, widest
+from marvex.views.look import Look, is_flagged
 
-THICKNESS = 0.62  # of a slot
-MOST_THICK = 96.0
-SIGN = 0.52  # of a label's height
-FLAGGED = (Tone.WORSE, Tone.WATCH)
 STUB, CUT_GAP = 40.0, 8.0  # pixels from zero to where a cut scale goes on, and of the gap within
-LEAST_ROW = 14.0
-MOST_NAME_LINES = 3
+ROOM_OF_LABEL = 0.97  # of a slot
+BRACKET = 1.9  # of the name size
 
 
 @dataclass(frozen=True, slots=True)
-class Label:
-    """What a bar says: lines of figures, their colour, and the sign before the first."""
-
-    lines: tuple[str, ...]
-    colour: str
-    direction: int | None  # None draws no sign, as at a standing bar
-    shape: Shape = Shape.DIRECTION
-
-
-@dataclass(slots=True)
 class Waterfall:
-    """All that a waterfall looks like; what it shows comes with the walk."""
+    """All that a waterfall looks like; what it shows comes with the walk's bars.
 
-    figures: FigureFormat
-    names: SideNames
-    style: Style
-    show: tuple[str, ...] = ("change",)
-    labels: str = "all"
-    labels_count: int = 0
+    Parameters
+    ----------
+    cut : where the standing bars are cut, None where they are not.
+    arrows : steps are arrow-shaped.
+    connectors : whether thin lines lead from bar to bar.
+    groups : the group of each step's category, for the brackets.
+    """
+
+    look: Look
     lying: bool = False
     cut: Decimal | None = None
-    marks: Mapping[str, str] = field(default_factory=dict)  # behind the names of bars that have remarks
+    arrows: bool = False
+    connectors: bool = True
+    groups: Mapping[str, str] = field(default_factory=dict)
 
-    def draw(
-        self, walk: Walk, bands: Sequence[Band], framing: Framing, size: tuple[int, int], can_grow: bool
-    ) -> Canvas:
-        """The picture: in rows where columns have no room for every name and label, so that none is dropped.
-
-        Parameters
-        ----------
-        size : width and height in pixels.
-        can_grow : whether the height may grow where rows need it.
-        """
-        canvas = Canvas(*size, self.style)
-        plot = draw_frame(canvas, framing, self.legend_keys(bands))
-        columns = None if self.lying else _Columns.fitting(self, walk, canvas, plot)
-        if columns is not None:
-            columns.draw()
-            return canvas
-        needed = self._height_for_rows(walk, bands, framing, size)
-        if needed > size[1] and not can_grow:
-            raise MarvexError(
-                f"{len(walk.bars)} bars do not fit legibly in {size[0]}x{size[1]} pixels",
-                f"Give --size {size[0]}x{needed}, or show fewer with --keep top:20.",
-            )
-        if needed > size[1]:
-            canvas = Canvas(size[0], needed, self.style)
-            plot = draw_frame(canvas, framing, self.legend_keys(bands))
-        _Rows(self, walk, canvas, plot).draw()
-        return canvas
-
-    def legend_keys(self, bands: Sequence[Band]) -> list[LegendKey]:
-        """A key for every band, with the fill that its bars have."""
-        style = self.style
-        return [LegendKey(band.name, band.text, style.fills[band.tone], style.shapes[band.tone]) for band in bands]
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Bar]) -> list[LegendKey]:  # noqa: ARG002
+        return band_keys(bands, self.look.style)
 
     def sentence(self, bar: Bar) -> str:
         """What a bar says in words."""
         if bar.is_standing:
-            return f"{bar.label}: {self.figures.amount(bar.end)}"
-        band = bar.judged.band.name if bar.judged.band else None
-        return point_sentence(bar.point, band, self.names, self.figures)
+            return f"{bar.label}: {self.look.figures.amount(bar.end)}"
+        return self.look.sentence(bar.judged)
 
-    def name(self, bar: Bar) -> str:
-        """The bar's name, with the word for a category that has one side only."""
-        mark = self.marks.get(bar.label, "")
-        if bar.point.kind is Kind.STEP and bar.point.state in (State.NEW, State.ENDED):
-            return f"{bar.label} ({bar.point.state.value}){mark}"
-        return f"{bar.label}{mark}"
+    def values(self, points: Sequence[Bar]) -> Iterable[Decimal]:
+        return (value for bar in points for value in (bar.start, bar.end))
 
-    def fill(self, bar: Bar) -> str:
-        band = bar.judged.band
-        return self.style.fills[band.tone if band else Tone.STANDING]
+    def least_height(self, canvas: Canvas, points: Sequence[Bar], width: float) -> float:
+        if self._fits_columns(canvas, points, width):
+            return 0.0
+        return lane.least_height_of_rows(canvas, len(points))
 
-    def label(self, bar: Bar) -> Label:
-        """The figures at a bar, as `--show` asks."""
+    def draw(
+        self, canvas: Canvas, room: Box, points: Sequence[Bar], reach: tuple[Decimal, Decimal]
+    ) -> tuple[Point, ...]:
+        """In rows where columns have no room for every name and label, so that none is dropped."""
+        lanes = self._lanes(canvas, room, points, reach)
+        placer = Placer(canvas, Box(lanes.box.left, room.top, room.right, lanes.box.bottom))
+        thickness = lane.thickness_of(lanes, canvas)
+        boxes = [lanes.bar(place, bar.start, bar.end, thickness) for place, bar in enumerate(points)]
+        self._draw_connectors(canvas, lanes, points, thickness)
+        for place, (bar, box) in enumerate(zip(points, boxes, strict=True)):
+            placer.block(self._draw_bar(canvas, lanes, place, bar, box))
+        lane.draw_zero(canvas, lanes)
+        if self.groups:
+            self._draw_brackets(canvas, room, lanes, points)
+        labels = {place: self._label(points[place]) for place in sorted(self._labelled(points))}
+        standing = [place for place in labels if points[place].is_standing]
+        inside = not lanes.lying and all(self._fits_inside(canvas, labels[one], boxes[one]) for one in standing)
+        for place, label in labels.items():
+            if inside and place in standing:
+                self._draw_inside(canvas, label, points[place], boxes[place])
+            else:
+                self._ask_for_label(canvas, placer, lanes, place, points[place], label)
+        return placer.settle()
+
+    def _fits_columns(self, canvas: Canvas, bars: Sequence[Bar], width: float) -> bool:
+        """Whether names and labels fit side by side in columns."""
+        if self.lying:
+            return False
+        slot = width / len(bars)
+        least = canvas.sized(canvas.style.label_size)
+        while least * SHRINK >= canvas.least:
+            least *= SHRINK
+        if any(label.extent(least)[0] > slot * ROOM_OF_LABEL for label in self._labels(bars)):
+            return False
+        return lane.names_fit(canvas, [bar.judged for bar in bars], self.look, slot)
+
+    def _lanes(self, canvas: Canvas, room: Box, bars: Sequence[Bar], reach: tuple[Decimal, Decimal]) -> Lanes:
+        labels, judged = self._labels(bars), [bar.judged for bar in bars]
+        axis = self.look.grid or self.look.labels == "none"
+        stub = STUB * canvas.scale
+        hang = [self._label(bar) for bar in bars if _hangs(bar)]
+        if self._fits_columns(canvas, bars, room.width):
+            beyond = lane.label_room(canvas, labels, lying=False)
+            low = lane.label_room(canvas, hang, lying=False) if hang else 0.0
+            foot = canvas.sized(canvas.style.name_size) * BRACKET if self.groups else 0.0
+            inner = Box(room.left, room.top, room.right, room.bottom - foot)
+            needs = Needs(low, beyond, axis=axis, cut=self.cut, stub=stub)
+            found = lane.columns(canvas, inner, judged, self.look, reach, needs)
+            if found is not None:
+                return found
+        right = room.right - self._bracket_width(canvas, room)
+        low = lane.label_room(canvas, [one.joined for one in hang], lying=True) if hang else 0.0
+        ends = [(max(bar.start, bar.end), self._label(bar).joined) for bar in bars if not _hangs(bar)]
+        high = lane.room_beyond(canvas, ends, reach, right - room.left)
+        needs = Needs(low, high, axis=axis, cut=self.cut, stub=stub)
+        names = [self.look.name(one) for one in judged]
+        return lane.rows(canvas, Box(room.left, room.top, right, room.bottom), judged, names, self.look, reach, needs)
+
+    def _draw_connectors(self, canvas: Canvas, lanes: Lanes, bars: Sequence[Bar], thickness: float) -> None:
+        style = canvas.style
+        if not self.connectors:
+            return
+        for place, bar in enumerate(bars[:-1]):
+            at = lanes.scale.place(bar.end)
+            start, end = lanes.middle(place) + thickness / 2, lanes.middle(place + 1) - thickness / 2
+            line = (at, start, at, end) if lanes.lying else (start, at, end, at)
+            canvas.line(*line, style.connector, style.connector_line)
+
+    def _draw_bar(self, canvas: Canvas, lanes: Lanes, place: int, bar: Bar, box: Box) -> Box:
+        """The bar, or a stroke where it has no height; gives what no label may lie on."""
+        style, said = canvas.style, self.sentence(bar)
+        fill = style.fills[Tone.STANDING] if bar.judged.band is None else self.look.fill(bar.judged)
+        if bar.start == bar.end:
+            return canvas.rectangle(lanes.tick(place, bar.end, _across(box, lanes), 2.0), fill, sentence=said)
+        if self.arrows and not bar.is_standing:
+            return canvas.polygon(lanes.pointed(place, bar.start, bar.end, _across(box, lanes)), fill, said)
+        drawn = canvas.rectangle(box, fill, sentence=said)
+        if self.cut is not None and bar.is_standing:
+            self._draw_cut(canvas, lanes, box)
+        return drawn
+
+    def _draw_cut(self, canvas: Canvas, lanes: Lanes, box: Box) -> None:
+        """A gap across a standing bar with a straight stroke on either side."""
+        scale, style = canvas.scale, canvas.style
+        zero, cut = lanes.scale.place(ZERO), STUB * 0.62 * scale
+        further = lanes.scale.place(self.cut or ZERO) > zero
+        middle = zero + (cut if further else -cut)
+        half, over = CUT_GAP / 2 * scale, 4 * scale
+        if lanes.lying:
+            canvas.rectangle(Box(middle - half, box.top - over, middle + half, box.bottom + over), style.ground)
+        else:
+            canvas.rectangle(Box(box.left - over, middle - half, box.right + over, middle + half), style.ground)
+        canvas.marks.pop()
+        for at in (middle - half, middle + half):
+            if lanes.lying:
+                canvas.line(at, box.top - over, at, box.bottom + over, style.soft, 1.2 * scale)
+            else:
+                canvas.line(box.left - over, at, box.right + over, at, style.soft, 1.2 * scale)
+
+    def _labels(self, bars: Sequence[Bar]) -> list[Label]:
+        return [self._label(bars[place]) for place in self._labelled(bars)]
+
+    def _label(self, bar: Bar) -> Label:
+        """The figures at a bar, as `--show` asks; an absent side counts as nothing in its change."""
         if bar.is_standing:
-            return Label((self.figures.amount(bar.end),), self.style.ink, None)
-        band = bar.judged.band
-        direction = (bar.movement > 0) - (bar.movement < 0)
-        lines = {
-            "change": self.figures.change(bar.movement),
-            "ratio": self.figures.ratio(bar.point),
-            "current": self.figures.amount(bar.point.current),
-            "base": self.figures.amount(bar.point.base),
-        }
-        colour = self.style.texts[band.tone] if band else self.style.ink
-        shape = self.style.shapes[band.tone] if band else Shape.DIRECTION
-        return Label(tuple(lines[one] for one in self.show), colour, direction, shape)
+            return Label((Piece(self.look.figures.amount(bar.end), self.look.style.ink),))
+        at_zero = Judged(bar.point.as_though_zero(), bar.judged.band)
+        return Label(
+            tuple(
+                self.look.piece(at_zero if what in ("change", "ratio") else bar.judged, what, bold=not place)
+                for place, what in enumerate(self.look.show)
+            )
+        )
 
-    def labelled(self, walk: Walk) -> list[Bar]:
-        """The bars that carry a label; standing ones do unless there are none at all."""
-        if self.labels == "none":
-            return []
-        standing = [bar for bar in walk.bars if bar.is_standing]
-        steps = list(walk.steps)
-        match self.labels:
+    def _labelled(self, bars: Sequence[Bar]) -> set[int]:
+        """The places of the bars that carry a label; standing ones do unless there are none at all."""
+        if self.look.labels == "none":
+            return set()
+        standing = {place for place, bar in enumerate(bars) if bar.is_standing}
+        steps = [place for place, bar in enumerate(bars) if not bar.is_standing]
+        match self.look.labels:
             case "ends":
                 steps = []
             case "flagged":
-                steps = [bar for bar in steps if bar.judged.band and bar.judged.band.tone in FLAGGED]
+                steps = [place for place in steps if is_flagged(bars[place].judged)]
             case "top" | "bottom":
-                steps.sort(key=lambda bar: abs(bar.movement), reverse=self.labels == "top")
-                steps = steps[: self.labels_count]
-        return standing + steps
+                steps.sort(key=lambda place: abs(bars[place].movement), reverse=self.look.labels == "top")
+                steps = steps[: self.look.labels_count]
+        return standing | set(steps)
 
-    def _height_for_rows(self, walk: Walk, bands: Sequence[Band], framing: Framing, size: tuple[int, int]) -> int:
-        """The least height, not below the one given, in which every row is legible."""
-        height = size[1]
-        while True:
-            canvas = Canvas(size[0], height, self.style)
-            room = draw_frame(canvas, framing, self.legend_keys(bands)).height
-            missing = len(walk.bars) * LEAST_ROW * canvas.scale - room
-            if missing <= 0:
-                return height
-            height += math.ceil(missing)
+    def _fits_inside(self, canvas: Canvas, label: Label, box: Box) -> bool:
+        size = canvas.sized(canvas.style.label_size)
+        return label.extent(size)[0] <= box.width - 4 and box.height >= size * 2.2
 
-
-class _Columns:
-    """Bars side by side, names below them, labels above."""
-
-    def __init__(
-        self, view: Waterfall, walk: Walk, canvas: Canvas, plot: Box, names: Fitted, label_size: float
-    ) -> None:
-        self.view, self.walk, self.canvas, self.plot = view, walk, canvas, plot
-        self.names, self.label_size = names, label_size
-        self.slot = plot.width / len(walk.bars)
-        self.thickness = min(THICKNESS * self.slot, MOST_THICK * canvas.scale)
-        self.label_lines = len(view.show)
-        line = names.size * 1.3
-        self.names_top = plot.bottom - names.most_lines * line
-        headroom = (self.label_lines * 1.15 + 0.45) * label_size
-        ends = [value for bar in walk.bars for value in (bar.start, bar.end)]
-        lowest, highest = reaching(ends)
-        hangs = any(self._hangs(bar) for bar in walk.steps)
-        foot_room = headroom + 6 * canvas.scale if hangs else 14 * canvas.scale
-        start, end = self.names_top - foot_room, plot.top + headroom
-        self.scale = Scale(lowest, highest, start, end, view.cut, STUB * canvas.scale)
-
-    @classmethod
-    def fitting(cls, view: Waterfall, walk: Walk, canvas: Canvas, plot: Box) -> _Columns | None:
-        """The columns, or None where names or labels do not fit side by side."""
-        style, scale = canvas.style, canvas.scale
-        slot = plot.width / len(walk.bars)
-        least = style.least_size * scale
-        names = fitted(
-            [view.name(bar) for bar in walk.bars],
-            slot * 0.94,
-            MOST_NAME_LINES,
-            style.name_size * scale,
-            least,
-        )
-        if names is None:
-            return None
-        room = slot * 0.97
-        labels = [view.label(bar) for bar in view.labelled(walk)]
-        size = style.label_size * scale
-        while size >= least:
-            if all(_label_width(label, size) <= room for label in labels):
-                return cls(view, walk, canvas, plot, names, size)
-            size *= 0.94
-        return None
-
-    def draw(self) -> None:
-        canvas, style = self.canvas, self.canvas.style
-        zero = self.scale.place(reaching([])[0])
-        labelled = {id(bar) for bar in self.view.labelled(self.walk)}
-        for place, bar in enumerate(self.walk.bars):
-            box = self._box(place, bar)
-            if place + 1 < len(self.walk.bars):
-                level = self.scale.place(bar.end)
-                canvas.line(
-                    box.right,
-                    level,
-                    box.right + self.slot - self.thickness,
-                    level,
-                    style.connector,
-                    style.connector_line,
-                )
-            if bar.start != bar.end:
-                canvas.rectangle(box, self.view.fill(bar))
-            else:
-                canvas.line(box.left, box.top, box.right, box.top, self.view.fill(bar), 2)
-            if self.view.cut is not None and bar.is_standing:
-                self._draw_cut(box, zero)
-            self._draw_name(place)
-            if id(bar) in labelled:
-                self._draw_label(bar, box)
-        canvas.line(self.plot.left, zero, self.plot.right, zero, style.ink, style.axis_line)
-
-    def _box(self, place: int, bar: Bar) -> Box:
-        middle = self.plot.left + (place + 0.5) * self.slot
-        ends = sorted((self.scale.place(bar.start), self.scale.place(bar.end)))
-        return Box(middle - self.thickness / 2, ends[0], middle + self.thickness / 2, ends[1])
-
-    def _draw_cut(self, box: Box, zero: float) -> None:
-        """A gap across a standing bar with a straight stroke on either side."""
-        canvas, scale = self.canvas, self.canvas.scale
-        towards = -1 if self.view.cut and self.view.cut > 0 else 1
-        middle = zero + towards * STUB * 0.62 * scale
-        half, over = CUT_GAP / 2 * scale, 5 * scale
-        canvas.rectangle(Box(box.left - over, middle - half, box.right + over, middle + half), canvas.style.ground)
-        for y in (middle - half, middle + half):
-            canvas.line(box.left - over, y, box.right + over, y, canvas.style.soft, 1.2 * scale)
-
-    def _draw_name(self, place: int) -> None:
-        middle = self.plot.left + (place + 0.5) * self.slot
-        for row, line in enumerate(self.names.lines[place]):
-            y = self.names_top + (row + 0.85) * self.names.size * 1.3
-            self.canvas.text(line, middle, y, self.names.size, self.canvas.style.ink, align="center")
-
-    def _draw_label(self, bar: Bar, box: Box) -> None:
-        label, size = self.view.label(bar), self.label_size
+    def _draw_inside(self, canvas: Canvas, label: Label, bar: Bar, box: Box) -> None:
+        """Within a standing bar, near its end."""
+        size = canvas.sized(canvas.style.label_size)
+        width, height = label.extent(size)
+        edge = 0.35 * size
+        y = box.top + edge if bar.end > 0 else box.bottom - edge - height
         middle = (box.left + box.right) / 2
-        if bar.is_standing and self._fits_inside(label, box):
-            y = box.top + size * 1.3 if bar.end > 0 else box.bottom - size * 0.6
-            self.canvas.text(label.lines[0], middle, y, size, label.colour, bold=True, align="center")
-            return
-        y = box.top - size * 0.42
-        if self._hangs(bar):
-            y = box.bottom + (0.95 + 1.15 * (len(label.lines) - 1)) * size
-        for line in reversed(label.lines[1:]):
-            self.canvas.text(line, middle, y, size * 0.9, label.colour, align="center")
-            y -= size * 1.15
-        _draw_figure(self.canvas, label, middle - _first_width(label, size) / 2, y, size)
+        label.draw(canvas, Box(middle - width / 2, y, middle + width / 2, y + height), size, "center")
 
-    def _hangs(self, bar: Bar) -> bool:
-        """Whether a label stands below its bar: a step below zero, where the axis would cross it above."""
-        return not bar.is_standing and max(bar.start, bar.end) <= 0
+    def _ask_for_label(
+        self, canvas: Canvas, placer: Placer, lanes: Lanes, place: int, bar: Bar, label: Label
+    ) -> None:
+        gap = lane.GAP * 0.6 * canvas.scale
+        low, high = sorted((bar.start, bar.end))
+        hangs = _hangs(bar)
+        spots: list[Spot] = [lanes.beyond(place, low if hangs else high, gap, is_low=hangs)]
+        spots.append(lanes.beyond(place, high if hangs else low, gap, is_low=not hangs))
+        spots.append(lanes.beyond(place, low if hangs else high, 2.6 * gap, is_low=hangs))
+        placer.want(label.joined if lanes.lying else label, spots, bar.point)
 
-    def _fits_inside(self, label: Label, box: Box) -> bool:
-        width = measured(label.lines[0], self.label_size, True).width
-        return width <= box.width - 4 and box.height >= self.label_size * 2.2
+    def _runs(self, bars: Sequence[Bar]) -> list[tuple[str, int, int]]:
+        """Each run of steps of one group: its name, its first place and its last."""
+        runs = []
+        places = [(None if bar.is_standing else self.groups.get(bar.label)) for bar in bars]
+        first = 0
+        for name, group in groupby(places):
+            count = len(list(group))
+            if name:
+                runs.append((name, first, first + count - 1))
+            first += count
+        return runs
 
+    def _bracket_width(self, canvas: Canvas, room: Box) -> float:
+        """The room at the right that brackets take in rows."""
+        if not self.groups:
+            return 0.0
+        size = canvas.sized(canvas.style.name_size * 0.94)
+        return min(widest(list(self.groups.values()), size), room.width * 0.2) + 3 * lane.GAP * canvas.scale
 
-class _Rows:
-    """Bars below one another, names at the left, labels right of the bars."""
-
-    def __init__(self, view: Waterfall, walk: Walk, canvas: Canvas, plot: Box) -> None:
-        self.view, self.walk, self.canvas, self.plot = view, walk, canvas, plot
-        scale = canvas.scale
-        self.slot = min(plot.height / len(walk.bars), 46 * scale)
-        self.thickness = THICKNESS * self.slot
-        self.size = max(min(canvas.style.name_size * scale, self.slot * 0.78), LEAST_ROW * scale * 0.75)
-        names = [view.name(bar) for bar in walk.bars]
-        self.name_width = min(widest(names, self.size), plot.width * 0.4)
-        self.names = [shortened(name, self.name_width, self.size) for name in names]
-        self.gap = 8 * scale
-        self.left = plot.left + self.name_width + 16 * scale
-        self.scale = self._scale_with_room_for_labels()
-
-    def _scale_with_room_for_labels(self) -> Scale:
-        """The longest scale on which every label still ends within the plot."""
-        lowest, highest = reaching(value for bar in self.walk.bars for value in (bar.start, bar.end))
-        room = self.plot.right - self.left
-        stub = STUB * self.canvas.scale
-        length = room
-        for bar in self.view.labelled(self.walk):
-            width = _label_width(self._joined(self.view.label(bar)), self.size) + self.gap
-            level = max(bar.start, bar.end)
-            while length > room * 0.2:
-                scale = Scale(lowest, highest, self.left, self.left + length, self.view.cut, stub)
-                if scale.place(level) + width <= self.plot.right:
-                    break
-                length -= max(2.0, room * 0.01)
-        return Scale(lowest, highest, self.left, self.left + length, self.view.cut, stub)
-
-    def draw(self) -> None:
-        canvas, style = self.canvas, self.canvas.style
-        zero = self.scale.place(reaching([])[0])
-        labelled = {id(bar) for bar in self.view.labelled(self.walk)}
-        for place, bar in enumerate(self.walk.bars):
-            middle = self.plot.top + (place + 0.5) * self.slot
-            ends = sorted((self.scale.place(bar.start), self.scale.place(bar.end)))
-            box = Box(ends[0], middle - self.thickness / 2, ends[1], middle + self.thickness / 2)
-            if place + 1 < len(self.walk.bars):
-                at = self.scale.place(bar.end)
-                canvas.line(
-                    at,
-                    box.bottom,
-                    at,
-                    box.bottom + self.slot - self.thickness,
-                    style.connector,
-                    style.connector_line,
-                )
-            if bar.start != bar.end:
-                canvas.rectangle(box, self.view.fill(bar))
-            else:
-                canvas.line(box.left, box.top, box.left, box.bottom, self.view.fill(bar), 2)
-            if self.view.cut is not None and bar.is_standing:
-                self._draw_cut(box, zero)
-            name_at = self.left - 16 * canvas.scale
-            canvas.text(self.names[place], name_at, middle, self.size, style.ink, align="right", middle=True)
-            if id(bar) in labelled:
-                label = self._joined(self.view.label(bar))
-                _draw_figure(canvas, label, box.right + self.gap, middle + self.size * 0.36, self.size)
-        bottom = self.plot.top + self.slot * len(self.walk.bars)
-        canvas.line(zero, self.plot.top, zero, bottom, style.ink, style.axis_line)
-
-    def _draw_cut(self, box: Box, zero: float) -> None:
-        """A gap across a standing bar with a straight stroke on either side."""
-        canvas, scale = self.canvas, self.canvas.scale
-        towards = 1 if self.view.cut and self.view.cut > 0 else -1
-        middle = zero + towards * STUB * 0.62 * scale
-        half, over = CUT_GAP / 2 * scale, 3 * scale
-        canvas.rectangle(Box(middle - half, box.top - over, middle + half, box.bottom + over), canvas.style.ground)
-        for x in (middle - half, middle + half):
-            canvas.line(x, box.top - over, x, box.bottom + over, canvas.style.soft, 1.2 * scale)
-
-    def _joined(self, label: Label) -> Label:
-        return replace(label, lines=("  ".join(label.lines),))
+    def _draw_brackets(self, canvas: Canvas, room: Box, lanes: Lanes, bars: Sequence[Bar]) -> None:
+        """A thin line under each run of steps of one group, named; in rows to the right of them."""
+        size, style = canvas.sized(canvas.style.name_size * 0.94), canvas.style
+        for name, first, last in self._runs(bars):
+            start, end = lanes.middle(first) - 0.36 * lanes.slot, lanes.middle(last) + 0.36 * lanes.slot
+            if lanes.lying:
+                x = room.right - self._bracket_width(canvas, room) + 2 * lane.GAP * canvas.scale
+                canvas.line(x, start, x, end, style.connector)
+                text = shortened(name, room.right - x - lane.GAP * canvas.scale, size)
+                canvas.text(text, x + lane.GAP * canvas.scale, (start + end) / 2, size, style.soft, middle=True)
+                continue
+            y = room.bottom - size * 1.45
+            canvas.line(start, y, end, y, style.connector)
+            text = shortened(name, end - start + 0.2 * lanes.slot, size)
+            if measured(text, size).width <= lanes.slot * (last - first + 1):
+                canvas.text(text, (start + end) / 2, y + size * 1.2, size, style.soft, align="center")
 
 
-def _label_width(label: Label, size: float) -> float:
-    return max(_first_width(label, size), widest(label.lines[1:], size * 0.9))
+def _hangs(bar: Bar) -> bool:
+    """Whether a label stands below its bar: a step below zero, where the axis would cross it above."""
+    return not bar.is_standing and max(bar.start, bar.end) <= 0 and min(bar.start, bar.end) < 0
 
 
-def _first_width(label: Label, size: float) -> float:
-    """The width of the first line with its sign."""
-    sign = 0.0 if label.direction is None else size * (SIGN + 0.28)
-    return sign + measured(label.lines[0], size, True).width
-
-
-def _draw_figure(canvas: Canvas, label: Label, x: float, y: float, size: float) -> None:
-    """The first line of a label from `x` on, its sign before it."""
-    if label.direction is not None:
-        sign = size * SIGN
-        if label.shape is Shape.DIRECTION:
-            canvas.sign(label.direction, x + sign / 2, y - size * 0.32, sign, label.colour)
-        else:
-            canvas.shape(label.shape, x + sign / 2, y - size * 0.32, sign, label.colour)
-        x += sign + size * 0.28
-    canvas.text(label.lines[0], x, y, size, label.colour, bold=True)
+def _across(box: Box, lanes: Lanes) -> float:
+    return box.height if lanes.lying else box.width

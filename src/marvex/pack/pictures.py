@@ -1,0 +1,195 @@
+"""From settings to a picture: the analysis, the view that draws it, and the files to write."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from itertools import groupby
+from pathlib import Path
+from typing import Any
+
+from marvex.core.comparison import Point
+from marvex.core.errors import MarvexError
+from marvex.core.judging import Judged
+from marvex.core.levels import panel_title
+from marvex.core.result import Analysis
+from marvex.core.shown import Shown, shown_view
+from marvex.core.wording import small_finding
+from marvex.pack.analysis import analyse
+from marvex.pack.build import FIGURES_ENDINGS, Built, Words, add_figures, check_foots, with_cautions, words_of
+from marvex.pack.outputs import Outputs, check_outputs
+from marvex.pack.remarks import remarked
+from marvex.pack.settings import Settings
+from marvex.pack.styling import styled
+from marvex.pack.values import Counted, Size
+from marvex.pack.walks import Walked, walked
+from marvex.views.style import Style
+
+PICTURE_ENDINGS = (".png", ".svg", ".pdf")
+SHOW = {
+    "against": ("current", "change"),
+    "paired": ("change", "ratio"),
+    "shift": ("current", "change", "ratio"),
+}
+NEEDS_CATEGORIES = ("waterfall", "shift")
+
+
+@dataclass(frozen=True, slots=True)
+class Painted:
+    """A picture before it is saved: the view, the panels that it shows, and its words."""
+
+    view: Any
+    panels: Sequence[Any]
+    canvas: Any
+    shown: Shown
+    words: Words
+    style: Style
+
+    @property
+    def description(self) -> str:
+        """What the picture shows, for those who hear it."""
+        said = (self.view.sentence(point) for panel in self.panels for point in panel.points)
+        return ". ".join((self.words.subtitle, *said, *self.shown.analysis.notes))
+
+
+def build_picture(view: str, sources: Sequence[str], settings: Settings) -> Built:
+    """One picture and its files; nothing is written yet.
+
+    Parameters
+    ----------
+    view : which kind of picture: `waterfall`, `against`, `paired`, `trend`, `variance` or `shift`.
+    """
+    pictures = settings.output or (Path(f"{view}.png"),)
+    check_outputs(pictures, PICTURE_ENDINGS, "--output")
+    check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
+    one = painted(view, sources, settings)
+    from marvex.views.saving import saved
+
+    outputs, shown, lacks_letters = Outputs(), one.shown, False
+    for path in pictures:
+        file = saved(one.canvas, path.suffix.lower(), one.words.title, one.description)
+        outputs.add(path, file.content)
+        lacks_letters |= file.lacks_letters
+    if lacks_letters:
+        shown = shown.with_caution("no font here has all letters of the names: install a Noto font for their script")
+    add_figures(outputs, settings, shown, one.style)
+    return Built(shown, outputs, one.words)
+
+
+def painted(view: str, sources: Sequence[str], settings: Settings) -> Painted:
+    """The picture that the settings ask for."""
+    style, weak = styled(settings.style)
+    analysis = remarked(analyse(sources, settings, needs_categories=view in NEEDS_CATEGORIES), settings)
+    _check_suits(view, analysis)
+    made = walked(analysis, settings) if view == "waterfall" else None
+    shown = with_cautions(made.shown if made else shown_view(analysis, view), weak)
+    check_foots(shown)
+    words = words_of(shown, settings, made.note if made else "")
+    from marvex.views.frame import Framing
+    from marvex.views.picture import drawn
+
+    one = _view(view, analysis, settings, style, made)
+    panels = made.panels(analysis) if made else _panels(analysis)
+    size = settings.size or Size(1280, 800)
+    framing = Framing(words.title, words.subtitle, words.foot, settings.legend, analysis.notes)
+    picture = drawn(
+        one,
+        panels,
+        shown.legend(),
+        framing,
+        (size.width, size.height),
+        can_grow=settings.size is None,
+        own_scale=settings.own_scale,
+    )
+    return Painted(one, panels, picture.canvas, replace(shown, dropped=picture.dropped), words, style)
+
+
+def _check_suits(view: str, analysis: Analysis) -> None:
+    """Stops where a view cannot show what is asked for."""
+    comparison = analysis.first.comparison
+    if view in ("variance", "shift", "paired") and comparison.base is None:
+        raise MarvexError(
+            f"the view {view} sets two sides against each other, and there is no base",
+            "Name one with --versus, such as year-ago or budget.",
+        )
+    points = comparison.points
+    if view in NEEDS_CATEGORIES and any(point.is_period for point in points):
+        raise MarvexError(f"the view {view} is of categories", "Name a column with --by.")
+    if view == "trend" and not all(point.is_period for point in points):
+        raise MarvexError(
+            "the view trend is of points along time",
+            "Say --every month, or give the categories a panel with --panels-by.",
+        )
+
+
+def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made: Walked | None) -> Any:
+    """The view with all its settings."""
+    from marvex.views.look import Look
+
+    comparison = analysis.first.comparison
+    labels = settings.labels or Counted("all")
+    show = settings.show or (("current",) if comparison.base is None else SHOW.get(view, ("change",)))
+    axis: tuple[Decimal, Decimal] | None = None
+    if settings.axis is not None:
+        axis = settings.axis.lowest, settings.axis.highest
+    words = analysis.figures, analysis.first.names
+    in_panels = len({point.panel for point in comparison.points}) > 1
+    look = Look(*words, style, show, labels.word, labels.count, analysis.mark, axis, settings.grid, in_panels)
+    match view:
+        case "waterfall":
+            from marvex.views.waterfall import Waterfall
+
+            assert made is not None
+            return Waterfall(
+                look,
+                settings.lying,
+                made.cut,
+                settings.step_shape == "arrow",
+                settings.connectors == "on",
+                made.groups,
+            )
+        case "against":
+            from marvex.views.against import Against
+
+            return Against(look, settings.arrows)
+        case "paired":
+            from marvex.views.paired import Paired
+
+            return Paired(look, settings.lying)
+        case "trend":
+            from marvex.views.trend import Trend
+
+            return Trend(look, settings.base_as)
+        case "variance":
+            from marvex.views.variance import Variance
+
+            return Variance(look, settings.lying)
+        case _:
+            from marvex.views.shift import Shift
+
+            return Shift(look)
+
+
+def _panels(analysis: Analysis) -> list[Any]:
+    """The points of each panel, with its name and its own finding where there are several."""
+    from marvex.views.picture import Panel
+
+    one = analysis.first
+    totals = {total.point.panel: total for total in one.panel_totals}
+    found = []
+    for name, group in groupby(one.points, key=lambda judged: judged.point.panel):
+        points = tuple(group)
+        found.append(Panel(points, *panel_words(analysis, name, points, totals.get(name))))
+    return found
+
+
+def panel_words(
+    analysis: Analysis, name: str | None, points: Sequence[Judged], total: Judged | None
+) -> tuple[str, str]:
+    """A panel's name and its finding."""
+    if name is None:
+        return "", ""
+    first: Point = points[0].point
+    title = panel_title(first, analysis.figures.locale) if first.panel_is_period else name
+    return title, small_finding(total.point, analysis.figures) if total else ""

@@ -1,0 +1,146 @@
+"""Is each one over or under its mark? One bar a point in its band's colour, the base as a tick on it.
+
+Categories in rows, periods in columns; over time the base is one stepped line.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from marvex.core.comparison import Point
+from marvex.core.exact import ZERO
+from marvex.core.judging import Judged
+from marvex.core.rules import Band
+from marvex.views import lanes as lane
+from marvex.views.canvas import Box, Canvas
+from marvex.views.labels import Placer
+from marvex.views.lanes import Lanes, Needs
+from marvex.views.legend import LegendKey, Swatch, band_keys
+from marvex.views.look import Look
+
+TICK = 3.0
+TICK_LENGTH = 1.28  # of a bar's thickness
+ARROW = 0.2  # of a lane, beside the bar
+BAR_BY_ARROW = 0.46
+
+
+@dataclass(frozen=True, slots=True)
+class Against:
+    """Bars against ticks.
+
+    Parameters
+    ----------
+    arrows : a slim arrow beside each bar leads from the tick's level to the bar's end.
+    """
+
+    look: Look
+    arrows: bool = False
+
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:
+        style = self.look.style
+        if not bands:
+            return []
+        over_time = all(one.point.is_period for one in points)
+        swatch = Swatch.LINE if over_time else Swatch.TICK
+        return [LegendKey(self.look.names.base, "", style.base_line, swatch=swatch), *band_keys(bands, style)]
+
+    def sentence(self, one: Judged) -> str:
+        """What a point says in words."""
+        return self.look.sentence(one)
+
+    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
+        return (side for one in points for side in (one.point.current, one.point.base) if side is not None)
+
+    def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
+        return 0.0 if _in_columns(points) else lane.least_height_of_rows(canvas, len(points))
+
+    def draw(
+        self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
+    ) -> tuple[Point, ...]:
+        lanes = self._lanes(canvas, room, points, reach)
+        placer = Placer(canvas, Box(lanes.box.left, room.top, room.right, lanes.box.bottom))
+        labelled = self.look.labelled(points)
+        thickness = lane.thickness_of(lanes, canvas, BAR_BY_ARROW if self.arrows else lane.THICKNESS)
+        shift = -ARROW * 0.75 * lanes.slot if self.arrows else 0.0
+        for place, one in enumerate(points):
+            now = one.point.current
+            if now is not None:
+                box = lanes.bar(place, ZERO, now, thickness, shift)
+                placer.block(canvas.rectangle(box, self.look.fill(one), sentence=self.look.sentence(one)))
+        lane.draw_zero(canvas, lanes)
+        for box in self._draw_base(canvas, lanes, points, thickness):
+            placer.block(box)
+        for place, one in enumerate(points):
+            if self.arrows:
+                self._draw_arrow(canvas, lanes, place, one)
+            if place in labelled:
+                self._ask_for_label(canvas, placer, lanes, place, one)
+        return placer.settle()
+
+    def _lanes(self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> Lanes:
+        look = self.look
+        labels = [look.label(points[place]) for place in look.labelled(points)]
+        axis = look.grid or look.labels != "all"
+        if _in_columns(points):
+            beyond = lane.label_room(canvas, labels, lying=False)
+            needs = Needs(beyond if reach[0] < 0 else 0.0, beyond, axis=axis)
+            found = lane.columns(canvas, room, points, look, reach, needs)
+            assert found is not None
+            return found
+        beyond = lane.label_room(canvas, [one.joined for one in labels], lying=True)
+        needs = Needs(beyond if reach[0] < 0 else 0.0, beyond if reach[1] > 0 else 0.0, axis=axis)
+        return lane.rows(canvas, room, points, lane.row_names(points, look), look, reach, needs)
+
+    def _draw_base(self, canvas: Canvas, lanes: Lanes, points: Sequence[Judged], thickness: float) -> list[Box]:
+        """The ticks, or over time the one stepped line through them; gives what no label may lie on."""
+        style, width = canvas.style, max(2.0, TICK * canvas.scale)
+        length = lanes.slot if not lanes.lying else thickness * TICK_LENGTH
+        if self.arrows and lanes.lying:
+            length = lanes.slot * 0.86
+        found = []
+        before: Decimal | None = None
+        for place, one in enumerate(points):
+            base = one.point.base
+            if base is not None:
+                tick = lanes.tick(place, base, length, width)
+                canvas.rectangle(_grown(tick, 1.0), style.ground)
+                found.append(canvas.rectangle(tick, style.base_line))
+                if before is not None and not lanes.lying:
+                    ends = sorted((lanes.scale.place(before), lanes.scale.place(base)))
+                    riser = Box(
+                        tick.left - width / 2, ends[0] - width / 2, tick.left + width / 2, ends[1] + width / 2
+                    )
+                    canvas.rectangle(riser, style.base_line)
+            before = base
+        return found
+
+    def _draw_arrow(self, canvas: Canvas, lanes: Lanes, place: int, one: Judged) -> None:
+        """From the tick's level to the bar's end, beside the bar."""
+        point = one.point
+        if point.current is None or point.base is None or point.current == point.base:
+            return
+        shift = (BAR_BY_ARROW / 2 - ARROW * 0.75 + ARROW * 0.75) * lanes.slot
+        thick = min(ARROW * lanes.slot, 16 * canvas.scale)
+        points = lanes.arrow(place, point.base, point.current, thick, shift)
+        canvas.polygon(points, self.look.ink(one))
+
+    def _ask_for_label(self, canvas: Canvas, placer: Placer, lanes: Lanes, place: int, one: Judged) -> None:
+        point, gap = one.point, lane.GAP * 0.6 * canvas.scale
+        label = self.look.label(one, marked=point.is_period)
+        known = [side for side in (point.current, point.base) if side is not None]
+        is_low = (point.current if point.current is not None else known[0] if known else ZERO) < 0
+        end = min((*known, ZERO)) if is_low else max((*known, ZERO))
+        spots = [
+            lanes.beyond(place, end, gap + further * canvas.scale, is_low=is_low) for further in (0.0, 6.0, 14.0)
+        ]
+        placer.want(label.joined if lanes.lying else label, spots, point)
+
+
+def _in_columns(points: Sequence[Judged]) -> bool:
+    return all(one.point.is_period for one in points)
+
+
+def _grown(box: Box, by: float) -> Box:
+    return Box(box.left, box.top - by, box.right, box.bottom + by)

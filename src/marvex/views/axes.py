@@ -1,0 +1,250 @@
+"""What stands along the sides of the bars: names below them, months in calendar order, and values with hairlines."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
+from itertools import groupby, pairwise
+from typing import Protocol
+
+from marvex.core.comparison import Point
+from marvex.core.exact import EXACT
+from marvex.core.judging import Judged
+from marvex.core.levels import levels
+from marvex.core.units import FigureFormat
+from marvex.core.wording import scenario_words
+from marvex.views.canvas import Box, Canvas
+from marvex.views.labels import Fitted, fitted
+from marvex.views.letters import widest
+from marvex.views.look import Look
+from marvex.views.scale import Scale
+
+LINE = 1.3
+MOST_NAME_LINES = 3
+FILL_OF_SLOT = 0.94
+EVERY = (1, 2, 3, 4, 6, 7, 10, 12)  # of names that are thinned, so many lie from one to the next
+TINT = 0.34  # of the hairline's colour in the ground of a forecast
+DAYS_NAMED = {4: ("1", "5", "10", "15", "20", "25"), 6: ("1", "8", "15", "22"), 13: ("1", "15")}  # by days between
+DEPTH_OF_YEARS = 2
+TICKS = 6
+
+
+class NamesBelow(Protocol):
+    """Names under columns."""
+
+    @property
+    def height(self) -> float: ...
+
+    def draw(self, canvas: Canvas, left: float, top: float) -> None: ...
+
+
+def names_below(canvas: Canvas, points: Sequence[Judged], look: Look, slot: float) -> NamesBelow | None:
+    """The names of columns: periods by level, thinned where they must be; None where categories do not fit."""
+    size = canvas.sized(look.style.name_size)
+    if all(one.point.is_period for one in points):
+        return _Periods.fitting([one.point for one in points], look, slot, size)
+    names = fitted([look.name(one) for one in points], slot * FILL_OF_SLOT, MOST_NAME_LINES, size, canvas.least)
+    return None if names is None else _Wrapped(names, slot)
+
+
+@dataclass(frozen=True, slots=True)
+class _Wrapped:
+    """Names of categories, each in up to three lines."""
+
+    names: Fitted
+    slot: float
+
+    @property
+    def height(self) -> float:
+        return (self.names.most_lines * LINE + 0.45) * self.names.size
+
+    def draw(self, canvas: Canvas, left: float, top: float) -> None:
+        for place, lines in enumerate(self.names.lines):
+            middle = left + (place + 0.5) * self.slot
+            for row, line in enumerate(lines):
+                y = top + (row + 0.85) * self.names.size * LINE + 0.45 * self.names.size
+                canvas.text(line, middle, y, self.names.size, canvas.style.ink, align="center")
+
+
+@dataclass(frozen=True, slots=True)
+class _Run:
+    """One name at one level, and the points that it spans."""
+
+    name: str
+    first: int
+    count: int
+
+
+@dataclass(frozen=True, slots=True)
+class _Periods:
+    """Periods by level: days over months over years; a level that all share, or that has no room, is left out."""
+
+    rows: tuple[tuple[_Run, ...], ...]
+    slot: float
+    size: float
+
+    @classmethod
+    def fitting(cls, points: Sequence[Point], look: Look, slot: float, size: float) -> _Periods:
+        names = [levels(one.pair.period, look.figures.locale) for one in points if one.pair]
+        rows = []
+        for depth in range(len(names[0])):
+            runs = _runs(names, depth)
+            if not depth and len(names[0]) > DEPTH_OF_YEARS:
+                runs = _days_with_room(runs, slot, size)
+            is_shared = len(runs) == 1 and len(points) > 1 and depth == len(names[0]) - 1
+            if is_shared or not runs:
+                continue
+            kept = _thinned(runs, slot, size if not depth else size * 0.94)
+            if kept:
+                rows.append(kept)
+        return cls(tuple(rows), slot, size)
+
+    @property
+    def height(self) -> float:
+        return (len(self.rows) * LINE + 0.5) * self.size
+
+    def draw(self, canvas: Canvas, left: float, top: float) -> None:
+        for depth, runs in enumerate(self.rows):
+            y = top + (depth * LINE + 1.35) * self.size
+            size, colour = (self.size * 0.94, canvas.style.soft) if depth else (self.size, canvas.style.ink)
+            for run in runs:
+                start = left + run.first * self.slot
+                if run.count > 1 and run.first:
+                    canvas.line(start, y - size * 0.9, start, y + size * 0.1, canvas.style.hairline)
+                canvas.text(run.name, start + run.count * self.slot / 2, y, size, colour, align="center")
+
+
+def _runs(names: Sequence[tuple[str, ...]], depth: int) -> list[_Run]:
+    """The names at one depth, those alike and next to each other as one; each point has its own at depth 0."""
+    if not depth:
+        return [_Run(one[0], place, 1) for place, one in enumerate(names)]
+    found, first = [], 0
+    for tail, group in groupby(one[depth:] for one in names):
+        count = len(list(group))
+        found.append(_Run(tail[0], first, count))
+        first += count
+    return found
+
+
+def _days_with_room(runs: Sequence[_Run], slot: float, size: float) -> list[_Run]:
+    """The days that are named: all, or the same ones of each month."""
+    widest_day = widest(["30"], size) * 1.15
+    if widest_day <= slot:
+        return list(runs)
+    for step, days in DAYS_NAMED.items():
+        if widest_day <= step * slot:
+            return [run for run in runs if run.name in days]
+    return []
+
+
+def _thinned(runs: Sequence[_Run], slot: float, size: float) -> tuple[_Run, ...]:
+    """So many of the names as find room, at even distances; none where not even every twelfth does."""
+    is_lowest = all(run.count == 1 for run in runs)
+    if not is_lowest:
+        fitting = tuple(run for run in runs if widest([run.name], size) <= run.count * slot * FILL_OF_SLOT)
+        return fitting if 2 * len(fitting) >= len(runs) else ()
+    for step in EVERY:
+        kept = tuple(runs[::step])
+        # A thinned name may reach over its neighbours' lanes.
+        distances = [after.first - before.first for before, after in pairwise(kept)] or [step]
+        if widest([run.name for run in kept], size) * 1.15 <= min(distances) * slot:
+            return kept
+    return ()
+
+
+@dataclass(frozen=True, slots=True)
+class ValueAxis:
+    """Round values along the scale, with hairlines through the plot."""
+
+    figures: FigureFormat
+    lowest: Decimal
+    highest: Decimal
+
+    @property
+    def values(self) -> tuple[Decimal, ...]:
+        return round_values(self.lowest, self.highest, TICKS)
+
+    @property
+    def texts(self) -> list[str]:
+        values = self.values
+        step = values[1] - values[0] if len(values) > 1 else Decimal(1)
+        decimals = max(0, -int(EXACT.scaleb(step, -self.figures.unit.power).normalize().as_tuple().exponent))
+        figures = replace(self.figures, decimals=decimals)
+        return [figures.amount(value) for value in values]
+
+    def width(self, canvas: Canvas) -> float:
+        return widest(self.texts, self._size(canvas)) + 10 * canvas.scale
+
+    def height(self, canvas: Canvas) -> float:
+        return self._size(canvas) * 1.9
+
+    def draw(self, canvas: Canvas, box: Box, scale: Scale, *, lying: bool, hairlines: bool = True) -> None:
+        size, style, room = self._size(canvas), canvas.style, -1e9
+        for value, text in zip(self.values, self.texts, strict=True):
+            at = scale.place(value)
+            if lying:
+                if hairlines:
+                    canvas.line(at, box.top, at, box.bottom, style.hairline)
+                half = widest([text], size) / 2
+                if at - half > room:
+                    canvas.text(text, at, box.bottom + size * 1.4, size, style.soft, align="center")
+                    room = at + half + size * 0.5
+            else:
+                canvas.line(box.left, at, box.right, at, style.hairline)
+                if abs(at - room) > size * 1.3:
+                    canvas.text(text, box.left - 10 * canvas.scale, at, size, style.soft, align="right", middle=True)
+                    room = at
+
+    def _size(self, canvas: Canvas) -> float:
+        return canvas.sized(canvas.style.name_size * 0.94)
+
+
+def round_values(lowest: Decimal, highest: Decimal, count: int) -> tuple[Decimal, ...]:
+    """Some `count` round values from the lowest to the highest: steps of 1, 2, 2.5 or 5 times a power of ten.
+
+    >>> [int(value) for value in round_values(Decimal(0), Decimal(1013), 5)]
+    [0, 250, 500, 750, 1000]
+    """
+    span = highest - lowest
+    if not span:
+        return (lowest,)
+    rough = span / count
+    power = Decimal(1).scaleb(rough.adjusted())
+    step = next((power * one for one in map(Decimal, ("1", "2", "2.5", "5")) if power * one >= rough), power * 10)
+    first = (lowest / step).to_integral_value(ROUND_CEILING)
+    last = (highest / step).to_integral_value(ROUND_FLOOR)
+    return tuple(step * number for number in range(int(first), int(last) + 1))
+
+
+def draw_tints(
+    canvas: Canvas, box: Box, points: Sequence[Judged], slot: float, look: Look, *, named: bool = True
+) -> None:
+    """A tinted ground under what is not yet actual in an outlook, named once."""
+    first = 0
+    for is_ahead, group in groupby(bool(one.point.pair and _goes_on(one.point)) for one in points):
+        count = len(list(group))
+        if is_ahead:
+            left = box.left + first * slot
+            tint = Box(left, box.top, left + count * slot, box.bottom)
+            canvas.ground(tint, mixed(canvas.style.ground, canvas.style.hairline, TINT))
+            size = canvas.sized(look.style.name_size * 0.9)
+            pair = points[first].point.pair
+            word = scenario_words(pair.current) if pair and pair.current else ""
+            if named and widest([word], size) < tint.width:
+                canvas.text(word, left + 6 * canvas.scale, box.top + size * 1.1, size, look.style.soft)
+        first += count
+
+
+def _goes_on(point: Point) -> bool:
+    return bool(point.pair and point.pair.current and point.pair.current.goes_on)
+
+
+def mixed(ground: str, colour: str, part: float) -> str:
+    """A colour thinned with the ground.
+
+    >>> mixed("#FFFFFF", "#000000", 0.5)
+    '#808080'
+    """
+    pairs = ((int(ground[at : at + 2], 16), int(colour[at : at + 2], 16)) for at in (1, 3, 5))
+    return "#" + "".join(f"{round(a + (b - a) * part):02X}" for a, b in pairs)

@@ -1,0 +1,329 @@
+"""Points side by side along one direction, their values along the other: columns, or rows where lying."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from marvex.core.comparison import Point
+from marvex.core.exact import ZERO
+from marvex.core.judging import Judged
+from marvex.views.axes import ValueAxis, draw_tints, names_below
+from marvex.views.canvas import Box, Canvas
+from marvex.views.labels import Label, Piece, Spot, shortened
+from marvex.views.letters import widest
+from marvex.views.look import Look
+from marvex.views.scale import Scale
+
+THICKNESS = 0.62  # of a slot
+MOST_THICK = 96.0
+TALLEST_ROW = 78.0
+LEAST_ROW = 14.0
+WIDEST_NAME = 0.4  # of the room
+LEAST_BARS = 0.7  # of the room: what is left beyond the bars takes no more
+MOST_FIGURES = 0.6  # of the room beside the names
+GAP = 8.0
+
+
+@dataclass(frozen=True, slots=True)
+class Lanes:
+    """One lane for each point, with its bar on a common scale.
+
+    Parameters
+    ----------
+    box : the room of all lanes, from end to end of the scale.
+    slot : the pixels that one lane takes.
+    figures : those of the figures beside the names that found room.
+    """
+
+    box: Box
+    slot: float
+    scale: Scale
+    lying: bool = False
+    figures: tuple[str, ...] = ()
+
+    def middle(self, place: int) -> float:
+        return (self.box.top if self.lying else self.box.left) + (place + 0.5) * self.slot
+
+    def bar(self, place: int, start: Decimal, end: Decimal, thickness: float, shift: float = 0.0) -> Box:
+        """The rectangle from one value to another, `shift` pixels off the lane's middle."""
+        low, high = sorted((self.scale.place(start), self.scale.place(end)))
+        middle = self.middle(place) + shift
+        if self.lying:
+            return Box(low, middle - thickness / 2, high, middle + thickness / 2)
+        return Box(middle - thickness / 2, low, middle + thickness / 2, high)
+
+    def tick(self, place: int, value: Decimal, length: float, thickness: float, shift: float = 0.0) -> Box:
+        """A short stroke across a lane at a value."""
+        level, middle = self.scale.place(value), self.middle(place) + shift
+        if self.lying:
+            return Box(level - thickness / 2, middle - length / 2, level + thickness / 2, middle + length / 2)
+        return Box(middle - length / 2, level - thickness / 2, middle + length / 2, level + thickness / 2)
+
+    def draw_level(self, canvas: Canvas, value: Decimal, colour: str, width: float) -> None:
+        """A line through all lanes at a value."""
+        at = self.scale.place(value)
+        if self.lying:
+            canvas.line(at, self.box.top, at, self.box.bottom, colour, width)
+        else:
+            canvas.line(self.box.left, at, self.box.right, at, colour, width)
+
+    def beyond(self, place: int, value: Decimal, gap: float, *, is_low: bool = False) -> Spot:
+        """The spot just beyond a value: above a column or right of a row, or on the other side where low."""
+        at, middle = self.scale.place(value), self.middle(place)
+        if self.lying:
+            return Spot(at - gap, middle, "left") if is_low else Spot(at + gap, middle, "right")
+        return Spot(middle, at + gap, "below") if is_low else Spot(middle, at - gap, "above")
+
+    def pointed(
+        self, place: int, start: Decimal, end: Decimal, thickness: float, shift: float = 0.0
+    ) -> list[tuple[float, float]]:
+        """The outline of a bar from one value to another that is pointed at its end."""
+        a, b = self.scale.place(start), self.scale.place(end)
+        head = min(abs(b - a), thickness * 0.6)
+        neck = b - head if b > a else b + head
+        half = thickness / 2
+        return self._outline(place, shift, [(a, -half), (neck, -half), (b, 0.0), (neck, half), (a, half)])
+
+    def arrow(
+        self, place: int, start: Decimal, end: Decimal, thickness: float, shift: float = 0.0
+    ) -> list[tuple[float, float]]:
+        """The outline of an arrow from one value to another that grows in weight towards its head."""
+        a, b = self.scale.place(start), self.scale.place(end)
+        # A head is never squeezed: where the way is short it reaches back over the tick.
+        head = thickness * 0.7
+        neck = b - head if b > a else b + head
+        if abs(b - a) < head:
+            return self._outline(place, shift, [(neck, -thickness / 2), (b, 0.0), (neck, thickness / 2)])
+        half, thin, thick = thickness / 2, thickness * 0.06, thickness * 0.17
+        sides = [(a, -thin), (neck, -thick), (neck, -half), (b, 0.0), (neck, half), (neck, thick), (a, thin)]
+        return self._outline(place, shift, sides)
+
+    def _outline(self, place: int, shift: float, points: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
+        """Points given along the scale and across the lane, in pixels of the picture."""
+        middle = self.middle(place) + shift
+        if self.lying:
+            return [(along, middle + across) for along, across in points]
+        return [(middle + across, along) for along, across in points]
+
+
+@dataclass(frozen=True, slots=True)
+class Needs:
+    """The room that a view needs about its bars, in pixels, and what stands beside them.
+
+    Parameters
+    ----------
+    low, high : beyond the lowest and the highest value.
+    figures : what the rows of figures under the names say (`change`, `ratio`), which in rows are columns at the right.
+    axis : whether there is a value axis; `hairlines` whether they go through the plot.
+    names_tints : whether a forecast's ground is named here.
+    cut, stub : where the scale is cut, and how many pixels from zero it goes on.
+    """
+
+    low: float = 0.0
+    high: float = 0.0
+    figures: tuple[str, ...] = ()
+    axis: bool = False
+    hairlines: bool = True
+    names_tints: bool = True
+    cut: Decimal | None = None
+    stub: float = 0.0
+
+    def scale(self, reach: tuple[Decimal, Decimal], start: float, end: float) -> Scale:
+        """The scale between two pixels, with as much left free beyond its ends as there is room for."""
+        way = 1 if end > start else -1
+        free = min(1.0, LEAST_BARS * abs(end - start) / (self.low + self.high)) if self.low + self.high else 0.0
+        return Scale(*reach, start + way * self.low * free, end - way * self.high * free, self.cut, self.stub)
+
+
+def _is_signed(figures: Sequence[str], what: str) -> bool:
+    """Whether a figure has the sign before it: once in a row is enough."""
+    return what == next((one for one in figures if one in ("change", "ratio")), None)
+
+
+HEADINGS = {"current": "Current", "base": "Base", "change": "Change", "ratio": "in %"}
+
+
+def headings(look: Look) -> dict[str, str]:
+    """What the columns of figures are called: the sides by their names."""
+    return HEADINGS | {"current": look.names.current, "base": look.names.base}
+
+
+def columns(
+    canvas: Canvas,
+    room: Box,
+    points: Sequence[Judged],
+    look: Look,
+    reach: tuple[Decimal, Decimal],
+    needs: Needs,
+) -> Lanes | None:
+    """The lanes as columns with their names and figures drawn; None where names do not fit side by side."""
+    axis = ValueAxis(look.figures, *reach) if needs.axis else None
+    gutter = axis.width(canvas) if axis else 0.0
+    size = canvas.sized(look.style.name_size)
+    heads = [headings(look)[one] for one in needs.figures]
+    if heads:
+        gutter = max(gutter, min(widest(heads, size * 0.92), room.width * 0.2) + GAP * canvas.scale)
+    box = Box(room.left + gutter, room.top, room.right, room.bottom)
+    slot = box.width / len(points)
+    names = names_below(canvas, points, look, slot)
+    if names is None:
+        return None
+    table = _fitting_rows(canvas, points, look, needs.figures, slot)
+    line = size * 1.6
+    bottom = room.bottom - names.height - line * len(table)
+    whole = Box(box.left, box.top, box.right, bottom)
+    lanes = Lanes(whole, slot, needs.scale(reach, bottom, room.top), figures=tuple(table))
+    draw_tints(canvas, lanes.box, points, slot, look, named=needs.names_tints)
+    if axis:
+        axis.draw(canvas, lanes.box, lanes.scale, lying=False)
+    names.draw(canvas, lanes.box.left, bottom)
+    for row, (what, figures) in enumerate(table.items()):
+        y = room.bottom - line * (len(table) - row) + size * 1.1
+        right = box.left - GAP * canvas.scale
+        head = shortened(headings(look)[what], gutter - GAP * canvas.scale, size * 0.92)
+        canvas.text(head, right, y, size * 0.92, look.style.soft, align="right")
+        fitting = min(size, *(slot * 0.94 / piece.width(1.0) for piece in figures))
+        for place, piece in enumerate(figures):
+            piece.draw(canvas, lanes.middle(place) - piece.width(fitting) / 2, y, fitting)
+    return lanes
+
+
+def _fitting_rows(
+    canvas: Canvas, points: Sequence[Judged], look: Look, figures: Sequence[str], slot: float
+) -> dict[str, list[Piece]]:
+    """The rows of figures under the names that fit in their lanes, one size for each row."""
+    found: dict[str, list[Piece]] = {}
+    for what in figures:
+        pieces = [look.piece(one, what, bold=not found, signed=_is_signed(figures, what)) for one in points]
+        if max(piece.width(canvas.least) for piece in pieces) > slot * 0.94:
+            pieces = [replace(piece, direction=None) for piece in pieces]
+        if max(piece.width(canvas.least) for piece in pieces) <= slot * 0.94:
+            found[what] = pieces
+    return found
+
+
+def without_figures(points: Sequence[Judged], lanes: Lanes, asked: Sequence[str]) -> tuple[Point, ...]:
+    """The points whose figures found no room, once for each of them."""
+    return tuple(one.point for what in asked if what not in lanes.figures for one in points)
+
+
+def least_height_of_rows(canvas: Canvas, count: int) -> float:
+    """So high rows must be together to be legible."""
+    return count * LEAST_ROW * canvas.least / canvas.style.least_size
+
+
+def rows(
+    canvas: Canvas,
+    room: Box,
+    points: Sequence[Judged],
+    names: Sequence[str],
+    look: Look,
+    reach: tuple[Decimal, Decimal],
+    needs: Needs,
+) -> Lanes:
+    """The lanes as rows with their names drawn at the left, and their figures in columns at the right."""
+    scale, style = canvas.scale, look.style
+    head = canvas.sized(style.name_size) * 1.7 if needs.figures else 0.0
+    axis = ValueAxis(look.figures, *reach) if needs.axis else None
+    foot = axis.height(canvas) if axis else 0.0
+    slot = min((room.height - head - foot) / len(points), TALLEST_ROW * scale)
+    size = max(min(style.name_size * scale, slot * 0.78), canvas.least)
+    gap = GAP * scale
+    width = min(widest(names, size), room.width * WIDEST_NAME)
+    left, right = room.left + width + 2 * gap, room.right
+    table = _fitting_columns(points, look, needs.figures, (right - left) * MOST_FIGURES, size)
+    for what, pieces in reversed(table.items()):
+        right = _draw_column(canvas, pieces, headings(look)[what], right, (room.top, head, slot, size))
+    box = Box(left, room.top + head, right, room.top + head + slot * len(points))
+    lanes = Lanes(box, slot, needs.scale(reach, left, right), True, tuple(table))
+    if axis:
+        axis.draw(canvas, box, lanes.scale, lying=True, hairlines=needs.hairlines)
+    for place, name in enumerate(names):
+        canvas.text(
+            shortened(name, width, size),
+            left - 2 * gap,
+            lanes.middle(place),
+            size,
+            style.ink,
+            align="right",
+            middle=True,
+        )
+    return lanes
+
+
+def _fitting_columns(
+    points: Sequence[Judged], look: Look, figures: Sequence[str], room: float, size: float
+) -> dict[str, list[Piece]]:
+    """The columns of figures at the right that fit in the room, changes before amounts."""
+    found = {}
+    for what in sorted(figures, key=("change", "ratio", "current", "base").index):
+        bold = what in ("change", "ratio")
+        pieces = [look.piece(one, what, bold=bold, signed=_is_signed(figures, what)) for one in points]
+        room -= _column_width(pieces, headings(look)[what], size) + 1.2 * size
+        if room >= 0:
+            found[what] = pieces
+    return {what: found[what] for what in figures if what in found}
+
+
+def _column_width(pieces: Sequence[Piece], heading: str, size: float) -> float:
+    widths = [piece.width(size) for piece in pieces]
+    return max(*widths, min(widest([heading], size), 7 * size)) if widths else 0.0
+
+
+def _draw_column(
+    canvas: Canvas, pieces: Sequence[Piece], heading: str, right: float, grid: tuple[float, float, float, float]
+) -> float:
+    """A column of figures that ends at `right`; gives where it begins."""
+    top, head, slot, size = grid
+    width = _column_width(pieces, heading, size)
+    canvas.text(shortened(heading, width, size), right, top + head * 0.6, size, canvas.style.soft, align="right")
+    for place, piece in enumerate(pieces):
+        y = top + head + (place + 0.5) * slot + size * 0.36
+        piece.draw(canvas, right - piece.width(size), y, size)
+    return right - width - 2.5 * GAP * canvas.scale
+
+
+def row_names(points: Sequence[Judged], look: Look) -> list[str]:
+    """The points' names as they stand before rows, new and ended ones said so."""
+    return [look.name(one) for one in points]
+
+
+def label_room(canvas: Canvas, labels: Sequence[Label], *, lying: bool) -> float:
+    """So much room the labels need beyond the bars."""
+    size = canvas.sized(canvas.style.label_size)
+    extents = [one.extent(size) for one in labels]
+    if lying:
+        return max((width for width, _ in extents), default=0.0) + 2 * GAP * canvas.scale
+    return max((height for _, height in extents), default=0.0) + GAP * canvas.scale
+
+
+def room_beyond(
+    canvas: Canvas, ends: Sequence[tuple[Decimal, Label]], reach: tuple[Decimal, Decimal], width: float
+) -> float:
+    """So much room rows need right of the highest value for labels that each stand behind a value of their own."""
+    size = canvas.sized(canvas.style.label_size)
+    span = reach[1] - reach[0]
+    needed = 0.0
+    for value, label in ends:
+        reached = float((value - reach[0]) / span) if span else 1.0
+        own = label.extent(size)[0] + 2 * GAP * canvas.scale
+        # The bar ends at `reached` of what is left of the width.
+        needed = max(needed, (own - (1 - reached) * width * (1 - WIDEST_NAME)) / max(reached, 0.05))
+    return min(needed, width * 0.4)
+
+
+def names_fit(canvas: Canvas, points: Sequence[Judged], look: Look, slot: float) -> bool:
+    """Whether names fit side by side under columns."""
+    return names_below(canvas, points, look, slot) is not None
+
+
+def thickness_of(lanes: Lanes, canvas: Canvas, part: float = THICKNESS) -> float:
+    """How thick a bar is that takes that part of its lane."""
+    return max(1.0, min(part * lanes.slot, MOST_THICK * canvas.scale))
+
+
+def draw_zero(canvas: Canvas, lanes: Lanes) -> None:
+    """The line that the bars stand on."""
+    lanes.draw_level(canvas, ZERO, canvas.style.ink, canvas.style.axis_line)

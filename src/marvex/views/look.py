@@ -1,0 +1,125 @@
+"""What all views share of how points look: their fills, their labels, and which carry one."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from marvex.core.comparison import Kind, Point, State
+from marvex.core.judging import Judged
+from marvex.core.rules import Tone
+from marvex.core.units import ABSENT, FigureFormat
+from marvex.core.wording import STATE_WORDS, SideNames, point_sentence, window_text
+from marvex.views.labels import Label, Piece
+from marvex.views.style import Style
+
+FLAGGED = (Tone.WORSE, Tone.WATCH)
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """How a picture's points are written and coloured.
+
+    Parameters
+    ----------
+    show : what a label says, line by line.
+    labels, labels_count : which points carry one: `all`, `none`, `ends`, `flagged`, `top` or `bottom` so many.
+    mark : what stands behind the name of a point with remarks, or nothing.
+    axis : the ends of the value axis, where they are given.
+    grid : whether there is a value axis with hairlines though points are labelled.
+    in_panels : whether the points stand in several panels.
+    """
+
+    figures: FigureFormat
+    names: SideNames
+    style: Style
+    show: tuple[str, ...] = ("change",)
+    labels: str = "all"
+    labels_count: int = 0
+    mark: Callable[[Point], str] = lambda _: ""
+    axis: tuple[Decimal, Decimal] | None = None
+    grid: bool = False
+    in_panels: bool = False
+
+    def fill(self, judged: Judged) -> str:
+        """The colour of a mark: its band's, or the current side's where nothing is judged."""
+        return self.style.fills[judged.band.tone] if judged.band else self.style.current
+
+    def ink(self, judged: Judged) -> str:
+        """The colour of a point's figures."""
+        return self.style.texts[judged.band.tone] if judged.band else self.style.ink
+
+    def label(self, judged: Judged, show: Sequence[str] | None = None, *, marked: bool = False) -> Label:
+        """The figures at a point, as `--show` asks, those that are changes with their sign.
+
+        Parameters
+        ----------
+        marked : the point's remarks are marked here, since its name may be left out.
+        """
+        shown = self.show if show is None else tuple(show)
+        first = next((one for one in shown if one in ("change", "ratio")), None)
+        pieces = [self.piece(judged, one, bold=not place, signed=one == first) for place, one in enumerate(shown)]
+        if marked and (mark := self.mark(judged.point)):
+            pieces[-1] = replace(pieces[-1], text=pieces[-1].text + mark)
+        return Label(tuple(pieces))
+
+    def piece(self, judged: Judged, what: str, *, bold: bool = True, signed: bool = True) -> Piece:
+        """One figure of a point: a change in its band's colour behind its sign, an amount in ink."""
+        point, text = judged.point, self.figure(judged.point, what)
+        if what in ("current", "base"):
+            return Piece(text, self.style.soft if text == ABSENT else self.style.ink, bold=bold)
+        if judged.band is None or point.change is None:
+            return Piece(text, self.style.soft, bold=bold)
+        direction = (point.change > 0) - (point.change < 0) if signed else None
+        return Piece(text, self.ink(judged), direction, self.style.shapes[judged.band.tone], bold)
+
+    def name(self, judged: Judged) -> str:
+        """What a point is called beside its bar, with the word for a category that has one side only."""
+        point = judged.point
+        name = window_text(point.pair.period, self.figures.locale) if point.is_period and point.pair else point.label
+        if point.kind in (Kind.POINT, Kind.STEP) and point.state in (State.NEW, State.ENDED) and self.names.base:
+            name = f"{name} ({point.state.value})"
+        return name + self.mark(point)
+
+    def figure(self, point: Point, what: str) -> str:
+        """One of a point's figures as text; a word where a side that it needs is absent."""
+        match what:
+            case "current":
+                return self.figures.amount(point.current)
+            case "base":
+                return self.figures.amount(point.base)
+            case "change":
+                if point.change is None and point.state in (State.NEW, State.ENDED):
+                    return STATE_WORDS[point.state]
+                return self.figures.change(point.change)
+        return self.figures.ratio(point)
+
+    def labelled(self, points: Sequence[Judged]) -> set[int]:
+        """The places of the points that carry a label; those with a remark always do."""
+        places = list(range(len(points)))
+        match self.labels:
+            case "none":
+                chosen = []
+            case "ends":
+                known = [place for place in places if points[place].point.current is not None]
+                chosen = [known[0], known[-1]] if known else []
+            case "flagged":
+                chosen = [place for place in places if is_flagged(points[place])]
+            case "top" | "bottom":
+                by_size = sorted(
+                    places, key=lambda place: abs(points[place].point.movement), reverse=self.labels == "top"
+                )
+                chosen = by_size[: self.labels_count]
+            case _:
+                chosen = places
+        return {*chosen, *(place for place in places if self.mark(points[place].point))}
+
+    def sentence(self, judged: Judged) -> str:
+        """A point in words, as an SVG says it where the pointer rests on its mark."""
+        return point_sentence(judged.point, judged.band.name if judged.band else None, self.names, self.figures)
+
+
+def is_flagged(judged: Judged) -> bool:
+    """Whether a point is in a band that asks for attention."""
+    return judged.band is not None and judged.band.tone in FLAGGED

@@ -1,0 +1,105 @@
+"""How far apart are the two, each month? Base and current side by side, between them a piece pointed at the current.
+
+The changes stand as figures under the names, or at the right of rows where names do not fit side by side.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from marvex.core.comparison import Point
+from marvex.core.exact import ZERO
+from marvex.core.judging import Judged
+from marvex.core.rules import Band
+from marvex.views import lanes as lane
+from marvex.views.axes import names_below
+from marvex.views.canvas import Box, Canvas
+from marvex.views.labels import Piece
+from marvex.views.lanes import Lanes, Needs
+from marvex.views.legend import LegendKey, band_keys
+from marvex.views.look import Look
+
+BAR, PIECE = 0.33, 0.13  # of a lane
+LEAST_LANE = 20.0  # pixels of a row with two bars and a piece between them
+
+
+@dataclass(frozen=True, slots=True)
+class Paired:
+    """Two bars a point.
+
+    Parameters
+    ----------
+    lying : rows instead of columns.
+    """
+
+    look: Look
+    lying: bool = False
+
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
+        names, style = self.look.names, self.look.style
+        if not bands:
+            return []
+        sides = [LegendKey(names.base, "", style.base), LegendKey(names.current, "", style.current)]
+        return [*sides, *band_keys(bands, style)]
+
+    def sentence(self, one: Judged) -> str:
+        """What a point says in words."""
+        return self.look.sentence(one)
+
+    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
+        return (side for one in points for side in (one.point.current, one.point.base) if side is not None)
+
+    def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:
+        is_row = self.lying or names_below(canvas, points, self.look, width * 0.9 / len(points)) is None
+        return len(points) * LEAST_LANE * canvas.least / canvas.style.least_size if is_row else 0.0
+
+    def draw(
+        self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
+    ) -> tuple[Point, ...]:
+        look, style = self.look, canvas.style
+        lanes = self._lanes(canvas, room, points, reach)
+        thickness = lane.thickness_of(lanes, canvas, BAR)
+        between = max(2.0, min(PIECE * lanes.slot, 30 * canvas.scale))
+        apart = (thickness + between) / 2 + 1
+        for place, one in enumerate(points):
+            point, said = one.point, look.sentence(one)
+            if point.base is not None:
+                canvas.rectangle(lanes.bar(place, ZERO, point.base, thickness, -apart), style.base, sentence=said)
+            if point.current is not None:
+                canvas.rectangle(
+                    lanes.bar(place, ZERO, point.current, thickness, apart), style.current, sentence=said
+                )
+            if point.change:
+                assert point.base is not None and point.current is not None
+                canvas.polygon(lanes.pointed(place, point.base, point.current, between), look.fill(one), said)
+            for side, shift in ((point.base, -apart), (point.current, apart)):
+                if side is None and look.names.base:
+                    _draw_absent(canvas, lanes, place, shift, thickness)
+        lane.draw_zero(canvas, lanes)
+        return lane.without_figures(points, lanes, self._figures())
+
+    def _figures(self) -> tuple[str, ...]:
+        return self.look.show if self.look.labels != "none" else ()
+
+    def _lanes(self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> Lanes:
+        look = self.look
+        needs = Needs(0.0, 6 * canvas.scale, self._figures(), axis=True)
+        found = None if self.lying else lane.columns(canvas, room, points, look, reach, needs)
+        if found is not None:
+            return found
+        return lane.rows(canvas, room, points, lane.row_names(points, look), look, reach, needs)
+
+
+def _draw_absent(canvas: Canvas, lanes: Lanes, place: int, shift: float, thickness: float) -> None:
+    """A word where a side has no rows, in the place of its bar; nothing where the bar would be too slim for it."""
+    size = canvas.sized(canvas.style.name_size * 0.85)
+    piece = Piece("n/a", canvas.style.soft, bold=False)
+    width = piece.width(size)
+    box = lanes.tick(place, ZERO, thickness, 0.0, shift)
+    if lanes.lying:
+        if thickness >= size * 0.9:
+            piece.draw(canvas, box.right + 4 * canvas.scale, (box.top + box.bottom) / 2 + size * 0.36, size)
+    elif width <= thickness:
+        piece.draw(canvas, (box.left + box.right - width) / 2, box.top - size * 0.4, size)

@@ -1,0 +1,204 @@
+"""A whole picture: title block, legend and foot line, and a view in one plot or in a panel each."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Generic, Protocol, TypeVar
+
+from marvex.core.comparison import Point
+from marvex.core.errors import MarvexError
+from marvex.core.judging import Judged
+from marvex.core.rules import Band
+from marvex.core.walk import Bar
+from marvex.views.canvas import Box, Canvas
+from marvex.views.frame import Framing, draw_frame
+from marvex.views.labels import shortened
+from marvex.views.legend import LegendKey
+from marvex.views.letters import measured
+from marvex.views.look import Look
+from marvex.views.scale import reaching
+
+BEST_SHAPE = 1.7  # a panel's width by its height
+BETWEEN = (34.0, 26.0)  # pixels between panels, across and down
+LEAST_ZOOM = 0.62
+PLOT = (1164.0, 560.0)  # the room of a plot at 1280x800, at which a panel's type is full size
+
+
+# What a view draws: judged points, or a walk's bars.
+Drawable = TypeVar("Drawable", Judged, Bar)
+DrawableIn = TypeVar("DrawableIn", contravariant=True)
+
+
+class View(Protocol[DrawableIn]):
+    """What a view is to a picture; its own fields are all its settings."""
+
+    @property
+    def look(self) -> Look: ...
+
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[DrawableIn]) -> list[LegendKey]: ...
+
+    def sentence(self, one: DrawableIn, /) -> str: ...
+
+    def values(self, points: Sequence[DrawableIn]) -> Iterable[Decimal]:
+        """What the scale must reach."""
+        ...
+
+    def least_height(self, canvas: Canvas, points: Sequence[DrawableIn], width: float) -> float:
+        """So high a plot of that width must be for the points to be legible."""
+        ...
+
+    def draw(
+        self, canvas: Canvas, room: Box, points: Sequence[DrawableIn], reach: tuple[Decimal, Decimal]
+    ) -> tuple[Point, ...]:
+        """Draws the points; gives those whose label found no room."""
+        ...
+
+
+@dataclass(frozen=True, slots=True)
+class Panel(Generic[Drawable]):
+    """The points of one plot, with its name and its own small finding where there are several."""
+
+    points: tuple[Drawable, ...]
+    name: str = ""
+    finding: str = ""
+    colour: str | None = None  # of the finding
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A picture, and the points whose label was left out for want of room."""
+
+    canvas: Canvas
+    dropped: tuple[Point, ...]
+
+
+def drawn(
+    view: View[Drawable],
+    panels: Sequence[Panel[Drawable]],
+    bands: Sequence[Band],
+    framing: Framing,
+    size: tuple[int, int],
+    *,
+    can_grow: bool,
+    own_scale: bool = False,
+) -> Drawn:
+    """The picture of all panels.
+
+    Parameters
+    ----------
+    size : width and height in pixels.
+    can_grow : whether the height may grow where the points need it.
+    own_scale : each panel has its own scale instead of one for all.
+
+    Raises MarvexError where the points do not fit the size and it cannot grow.
+    """
+    keys = view.legend_keys(bands, [one for panel in panels for one in panel.points])
+    width, height = size
+    while True:
+        canvas = Canvas(width, height, view.look.style)
+        plot = draw_frame(canvas, framing, keys)
+        grid = _grid(canvas, plot, len(panels))
+        missing = _missing(view, canvas, panels, grid)
+        if missing <= 0:
+            break
+        height += math.ceil(missing * grid.down)
+    if height > size[1] and not can_grow:
+        count = sum(len(panel.points) for panel in panels)
+        raise MarvexError(
+            f"{count} points do not fit legibly in {size[0]}x{size[1]} pixels",
+            f"Give --size {width}x{height}, or show fewer with --keep top:20.",
+        )
+    shared = _reach(view, [one for panel in panels for one in panel.points])
+    dropped: list[Point] = []
+    for place, panel in enumerate(panels):
+        cell = grid.cell(place)
+        if len(panels) > 1:
+            cell = _draw_heading(canvas, panel, cell, grid.zoom)
+        canvas.zoom = grid.zoom
+        dropped += view.draw(canvas, cell, panel.points, _reach(view, panel.points) if own_scale else shared)
+        canvas.zoom = 1.0
+    return Drawn(canvas, tuple(dropped))
+
+
+def _reach(view: View[Drawable], points: Sequence[Drawable]) -> tuple[Decimal, Decimal]:
+    """The ends of the scale: as asked for, or all that the points reach, zero among them."""
+    lowest, highest = reaching(view.values(points))
+    if view.look.axis is None:
+        return lowest, highest
+    low, high = view.look.axis
+    if lowest < low or highest > high:
+        amount = view.look.figures.amount
+        raise MarvexError(
+            f"--axis {low}/{high} leaves out what lies between {amount(lowest)} and {amount(highest)}",
+            "Give ends that hold zero and every figure.",
+        )
+    return low, high
+
+
+@dataclass(frozen=True, slots=True)
+class _Grid:
+    """Where panels stand: so many across and down in a room."""
+
+    room: Box
+    across: int
+    down: int
+    gap: tuple[float, float]
+    zoom: float
+
+    def cell(self, place: int) -> Box:
+        row, column = divmod(place, self.across)
+        width = (self.room.width - self.gap[0] * (self.across - 1)) / self.across
+        height = (self.room.height - self.gap[1] * (self.down - 1)) / self.down
+        left = self.room.left + column * (width + self.gap[0])
+        top = self.room.top + row * (height + self.gap[1])
+        return Box(left, top, left + width, top + height)
+
+
+def _grid(canvas: Canvas, room: Box, count: int) -> _Grid:
+    """So many panels across that each comes nearest to the best shape."""
+    gap = (BETWEEN[0] * canvas.scale, BETWEEN[1] * canvas.scale)
+    found = []
+    for across in range(1, count + 1):
+        down = math.ceil(count / across)
+        grid = _Grid(room, across, down, gap, 1.0)
+        cell = grid.cell(0)
+        if cell.width < 40 or cell.height < 20:
+            continue
+        off = abs(math.log(cell.width / cell.height / BEST_SHAPE)) + 0.25 * (across * down - count) / count
+        zoom = min(1.0, max(LEAST_ZOOM, math.sqrt(min(cell.width / PLOT[0], cell.height / PLOT[1]) / canvas.scale)))
+        found.append((off, across, _Grid(room, across, down, gap, zoom if count > 1 else 1.0)))
+    if not found:
+        return _Grid(
+            room, max(1, round(math.sqrt(count))), math.ceil(count / max(1, round(math.sqrt(count)))), gap, LEAST_ZOOM
+        )
+    return min(found, key=lambda one: one[:2])[2]
+
+
+def _missing(view: View[Drawable], canvas: Canvas, panels: Sequence[Panel[Drawable]], grid: _Grid) -> float:
+    """By how many pixels the panels are too low for their points."""
+    cell = grid.cell(0)
+    head = 0.0 if len(panels) == 1 else _heading_height(canvas, grid.zoom)
+    canvas.zoom = grid.zoom
+    needed = max(view.least_height(canvas, panel.points, cell.width) for panel in panels)
+    canvas.zoom = 1.0
+    return needed + head - cell.height
+
+
+def _heading_height(canvas: Canvas, zoom: float) -> float:
+    return canvas.sized(canvas.style.name_size * max(zoom, 0.8)) * 1.75
+
+
+def _draw_heading(canvas: Canvas, panel: Panel[Drawable], cell: Box, zoom: float) -> Box:
+    """A panel's name and finding on its first line; gives the room below."""
+    style = canvas.style
+    size = canvas.sized(style.name_size * max(zoom, 0.8))
+    name = shortened(panel.name, cell.width * (0.62 if panel.finding else 1.0), size, bold=True)
+    canvas.text(name, cell.left, cell.top + size, size, style.ink, bold=True)
+    used = measured(name, size, True).width + size * 0.6
+    finding = shortened(panel.finding, cell.width - used, size)
+    if len(finding) > 2:
+        canvas.text(finding, cell.left + used, cell.top + size, size, panel.colour or style.soft)
+    return Box(cell.left, cell.top + _heading_height(canvas, zoom), cell.right, cell.bottom)

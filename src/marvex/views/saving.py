@@ -1,0 +1,87 @@
+"""A picture as the bytes of a file: PNG, SVG with its fonts and sentences inside, or PDF."""
+
+from __future__ import annotations
+
+import base64
+import io
+import re
+import warnings
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+from xml.sax.saxutils import escape
+
+from matplotlib import rc_context
+from matplotlib.backends.backend_agg import FigureCanvasAgg
+
+from marvex.views.canvas import Canvas
+from marvex.views.letters import faces_of
+
+# Unhinted letters have the same width at every size and in every kind of file.
+_DRAWING: Any = {
+    "text.hinting": "no_hinting",
+    "svg.hashsalt": "marvex",
+    "svg.fonttype": "none",
+    "pdf.fonttype": 42,
+}
+MAKER = "Marvex"
+
+
+@dataclass(frozen=True, slots=True)
+class Saved:
+    """The bytes of a picture, and whether no font had some letter of it."""
+
+    content: bytes
+    lacks_letters: bool
+
+
+def saved(canvas: Canvas, ending: str, title: str, description: str) -> Saved:
+    """The picture as `.png`, `.svg` or `.pdf`, with its words inside; the same bytes every time."""
+    content = io.BytesIO()
+    figure = canvas.figure
+    with rc_context(_DRAWING), warnings.catch_warnings(record=True) as warned:
+        warnings.simplefilter("always")
+        match ending:
+            case ".png":
+                words = {"Title": title, "Description": description, "Software": MAKER}
+                FigureCanvasAgg(figure).print_png(content, metadata=words)
+            case ".svg":
+                figure.savefig(content, format="svg", metadata={"Title": title, "Date": None, "Creator": MAKER})
+                content = io.BytesIO(_dressed(canvas, content.getvalue().decode(), description).encode())
+            case _:
+                about = {"Title": title, "Subject": description, "Creator": MAKER, "CreationDate": None}
+                figure.savefig(content, format="pdf", metadata=about)
+    return Saved(content.getvalue(), any("missing from font" in str(one.message) for one in warned))
+
+
+def _dressed(canvas: Canvas, svg: str, description: str) -> str:
+    """The SVG with a `<desc>` for those who hear it, its fonts, and a `<title>` at each mark."""
+    svg = svg.replace("</title>", f"</title>\n <desc>{escape(description)}</desc>", 1)
+    svg = svg.replace('<style type="text/css">', f'<style type="text/css">{_font_faces(canvas)}', 1)
+    said = [escape(sentence) for sentence in canvas.sentences]
+    return re.sub(r'(<g id="mark-(\d+)">)', lambda found: f"{found[1]}<title>{said[int(found[2])]}</title>", svg)
+
+
+def _font_faces(canvas: Canvas) -> str:
+    """Each font that the texts use, cut down to their letters, so that they look the same everywhere."""
+    texts = [(artist.get_text(), bold) for artist, bold in canvas.texts]
+    rules = []
+    for (family, path), letters in sorted(faces_of(texts).items()):
+        data = base64.b64encode(_subset(path, letters)).decode()
+        rules.append(f"@font-face{{font-family:'{family}';src:url(data:font/woff;base64,{data}) format('woff')}}")
+    return "".join(rules)
+
+
+def _subset(path: Path, letters: set[str]) -> bytes:
+    from fontTools.subset import Options, Subsetter
+    from fontTools.ttLib import TTFont
+
+    options = Options(hinting=False, notdef_outline=True, name_IDs=[0, 1, 2], drop_tables=["FFTM"])
+    font = TTFont(path, recalcTimestamp=False, fontNumber=0)
+    subsetter = Subsetter(options)
+    subsetter.populate(unicodes=[ord(letter) for letter in letters])
+    subsetter.subset(font)
+    font.flavor = "woff"
+    content = io.BytesIO()
+    font.save(content)
+    return content.getvalue()

@@ -1,0 +1,99 @@
+"""Who moved, from where to where? One row a category: the base as a tick, an arrow to a solid head at the current."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from marvex.core.comparison import Point
+from marvex.core.judging import Judged
+from marvex.core.rules import Band
+from marvex.views import lanes as lane
+from marvex.views.canvas import Box, Canvas
+from marvex.views.lanes import Lanes, Needs
+from marvex.views.legend import LegendKey, Swatch, band_keys
+from marvex.views.letters import measured
+from marvex.views.look import Look
+from marvex.views.style import Shape
+
+TICK, TICK_LENGTH = 4.0, 0.46  # pixels; of a row
+HEAD = 0.44  # of a row
+MOST_HEAD, MOST_TICK = 30.0, 36.0
+
+
+@dataclass(frozen=True, slots=True)
+class Shift:
+    """Arrows from tick to head."""
+
+    look: Look
+
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
+        style = self.look.style
+        if not bands:
+            return []
+        return [LegendKey(self.look.names.base, "", style.base_line, swatch=Swatch.TICK), *band_keys(bands, style)]
+
+    def sentence(self, one: Judged) -> str:
+        """What a point says in words."""
+        return self.look.sentence(one)
+
+    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
+        return (side for one in points for side in (one.point.current, one.point.base) if side is not None)
+
+    def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
+        head = canvas.sized(canvas.style.name_size) * 3.6
+        return head + lane.least_height_of_rows(canvas, len(points))
+
+    def draw(
+        self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
+    ) -> tuple[Point, ...]:
+        look, style = self.look, canvas.style
+        edge = MOST_HEAD * 0.7 * canvas.scale
+        figures = look.show if look.labels != "none" else ()
+        width = measured(look.names.current, canvas.sized(look.style.name_size * 0.94), True).width
+        high = min(max(edge, width), 0.12 * room.width)
+        needs = Needs(edge, high, figures, axis=True, hairlines=look.grid)
+        names = lane.row_names(points, look)
+        lanes = lane.rows(canvas, room, points, names, look, reach, needs)
+        length = min(TICK_LENGTH * lanes.slot, MOST_TICK * canvas.scale)
+        head = min(HEAD * lanes.slot, MOST_HEAD * canvas.scale)
+        for place, one in enumerate(points):
+            point, said = one.point, look.sentence(one)
+            middle = lanes.middle(place)
+            canvas.line(lanes.box.left, middle, lanes.box.right, middle, style.hairline)
+            if point.current is None:
+                pass
+            elif point.base is None or abs(lanes.scale.place(point.current) - lanes.scale.place(point.base)) < 3:
+                at = lanes.scale.place(point.current)
+                canvas.shape(Shape.DIAMOND, at, middle, head * 0.85, look.fill(one), said)
+            else:
+                canvas.polygon(lanes.arrow(place, point.base, point.current, head), look.fill(one), said)
+            if point.base is not None:
+                tick = lanes.tick(place, point.base, length, max(2.0, TICK * canvas.scale))
+                canvas.rectangle(tick, style.base_line, sentence=said)
+        self._name_ends(canvas, lanes, points)
+        return lane.without_figures(points, lanes, figures)
+
+    def _name_ends(self, canvas: Canvas, lanes: Lanes, points: Sequence[Judged]) -> None:
+        """Both ends named once, over the first row that has both."""
+        look = self.look
+        place, one = next(((place, one) for place, one in enumerate(points) if one.point.change), (0, points[0]))
+        point = one.point
+        if place or not look.names.base or point.current is None or point.base is None:
+            return
+        size = canvas.sized(look.style.name_size * 0.94)
+        ends = [
+            (lanes.scale.place(point.base), look.names.base, look.style.base_line),
+            (lanes.scale.place(point.current), look.names.current, look.style.ink),
+        ]
+        ends.sort(key=lambda end: end[0])
+        y = lanes.box.top - size * 0.85
+        widths = [measured(text, size, True).width for _, text, _ in ends]
+        left, right = ends[0][0] - widths[0] / 2, ends[1][0] - widths[1] / 2
+        if left + widths[0] + size / 2 > right:
+            middle = (ends[0][0] + ends[1][0]) / 2
+            left, right = middle - widths[0] - size / 4, middle + size / 4
+        if left >= lanes.box.left and right + widths[1] <= lanes.box.right + size / 2:
+            for x, (_, text, colour) in zip((left, right), ends, strict=True):
+                canvas.text(text, x, y, size, colour, bold=True)

@@ -1,0 +1,250 @@
+"""Where do the two lines part? The current line over the base, and below them a strip of variance bars.
+
+The strip has its own scale. Names stand at the lines' ends instead of in a legend.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from itertools import pairwise
+
+from marvex.core.comparison import Point
+from marvex.core.exact import ZERO
+from marvex.core.judging import Judged
+from marvex.core.rules import Band
+from marvex.views import lanes as lane
+from marvex.views import variance
+from marvex.views.axes import ValueAxis, draw_tints
+from marvex.views.canvas import Box, Canvas
+from marvex.views.labels import Placer, Spot, shortened
+from marvex.views.lanes import Lanes, Needs
+from marvex.views.legend import LegendKey, Swatch, band_keys
+from marvex.views.letters import widest
+from marvex.views.look import Look
+from marvex.views.scale import reaching
+from marvex.views.style import Shape
+
+STRIP = 0.34  # of the height
+CURRENT_LINE, BASE_LINE = 3.2, 2.0
+MARKER = 12.0
+MANY_MARKERS = 62
+LEAST_SPAN = Decimal("0.3")  # of the largest: lines that move less than that need not start at zero
+
+
+Place = tuple[float, float] | None  # where a line has a point, None where it has a gap
+
+
+@dataclass(frozen=True, slots=True)
+class Trend:
+    """Two lines and a strip.
+
+    Parameters
+    ----------
+    base_as : `line`, or `area`: shaded down to zero.
+    """
+
+    look: Look
+    base_as: str = "line"
+
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
+        """The bands; the lines too where there are several panels, which have no room to name them."""
+        look, style = self.look, self.look.style
+        lines = [(look.names.current, style.current), (look.names.base, style.base_line)] if look.in_panels else []
+        keys = [LegendKey(name, "", colour, swatch=Swatch.LINE) for name, colour in lines if name]
+        return [*keys, *band_keys(bands, style)]
+
+    def sentence(self, one: Judged) -> str:
+        """What a point says in words."""
+        return self.look.sentence(one)
+
+    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
+        return (side for one in points for side in (one.point.current, one.point.base) if side is not None)
+
+    def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
+        return 0.0
+
+    def draw(
+        self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
+    ) -> tuple[Point, ...]:
+        look = self.look
+        names = self._end_names(canvas, room)
+        size = canvas.sized(look.style.name_size)
+        right = room.right - (widest(names, size, True) + 12 * canvas.scale if names else 0.0)
+        axis = ValueAxis(look.figures, *self._reach(points, reach))
+        left = room.left + axis.width(canvas)
+        has_strip = bool(look.names.base) and any(one.point.change is not None for one in points)
+        strip_room = Box(left, room.bottom - STRIP * room.height, right, room.bottom)
+        strip_top = strip_room.top + size * 1.6
+        in_strip = (
+            Box(left, strip_top, right, room.bottom) if has_strip else Box(left, room.bottom, right, room.bottom)
+        )
+        below, dropped = self._draw_strip(canvas, in_strip, points, has_strip=has_strip)
+        top = Box(left, room.top, right, (strip_room.top if has_strip else below.box.bottom) - 6 * canvas.scale)
+        if has_strip:
+            canvas.text(
+                f"Change on {look.names.base_in_sentence}",
+                left,
+                strip_top - size * 0.5,
+                size * 0.92,
+                look.style.soft,
+            )
+        headroom = 26 * canvas.scale
+        low = headroom if axis.lowest < 0 or self._show() else 0.0
+        scale = Needs(low, headroom).scale((axis.lowest, axis.highest), top.bottom, top.top)
+        lanes = Lanes(top, below.slot, scale)
+        draw_tints(canvas, top, points, lanes.slot, look)
+        axis.draw(canvas, top, lanes.scale, lying=False)
+        return (*dropped, *self._draw_lines(canvas, lanes, points, names, size, room.right))
+
+    def _reach(self, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> tuple[Decimal, Decimal]:
+        """The ends of the scale: away from zero only for lines that would else be flat, and never under an area."""
+        known = list(self.values(points))
+        if not known or self.base_as == "area" or self.look.axis is not None:
+            return reach
+        low, high = min(known), max(known)
+        far = max(abs(low), abs(high))
+        if (low < 0) != (high < 0) or high - low >= LEAST_SPAN * far or high == low:
+            return reach
+        return (low - (high - low) / 4, reach[1]) if low > 0 else (reach[0], high + (high - low) / 4)
+
+    def _show(self) -> tuple[str, ...]:
+        """What stands at the line's own points: amounts; changes stand at the strip."""
+        return tuple(one for one in self.look.show if one in ("current", "base"))
+
+    def _end_names(self, canvas: Canvas, room: Box) -> list[str]:
+        names = self.look.names
+        if self.look.in_panels:
+            return []
+        size = canvas.sized(self.look.style.name_size)
+        both = [names.current, names.base] if names.base else [names.current]
+        return [shortened(name, room.width * 0.2, size, True) for name in both]
+
+    def _draw_strip(
+        self, canvas: Canvas, box: Box, points: Sequence[Judged], *, has_strip: bool
+    ) -> tuple[Lanes, tuple[Point, ...]]:
+        """The variance bars over the names; without a base the names alone."""
+        look = self.look
+        reach = reaching(one.point.change for one in points if one.point.change is not None)
+        shown = [one for one in look.show if one in ("change", "ratio")]
+        labels = variance.column_labels(look, points, shown) if has_strip and shown else {}
+        low, high = variance.rooms(canvas, points, labels)
+        lanes = lane.columns(canvas, box, points, look, reach, Needs(low, high, names_tints=not has_strip))
+        assert lanes is not None
+        if not has_strip:
+            return lanes, ()
+        placer = Placer(
+            canvas, Box(lanes.box.left - 30 * canvas.scale, box.top, box.right + 30 * canvas.scale, lanes.box.bottom)
+        )
+        variance.draw_bars(canvas, lanes, points, look, placer)
+        for place, label in labels.items():
+            variance.ask_for_label(canvas, placer, lanes, place, points[place], label)
+        return lanes, placer.settle()
+
+    def _draw_lines(
+        self, canvas: Canvas, lanes: Lanes, points: Sequence[Judged], names: Sequence[str], size: float, right: float
+    ) -> tuple[Point, ...]:
+        look, style = self.look, canvas.style
+        current = [_at(lanes, place, one.point.current) for place, one in enumerate(points)]
+        base = [_at(lanes, place, one.point.base) for place, one in enumerate(points)]
+        if self.base_as == "area":
+            for run in _runs(base):
+                floor = lanes.scale.place(ZERO)
+                canvas.ground_shape([(run[0][0], floor), *run, (run[-1][0], floor)], style.base)
+        placer = Placer(canvas, lanes.box)
+        for line, colour, width in ((base, style.base_line, BASE_LINE), (current, style.current, CURRENT_LINE)):
+            for run in _runs(line):
+                canvas.path(run, colour, width * canvas.scale)
+                _block(placer, run)
+        if lanes.scale.lowest <= 0 <= lanes.scale.highest:
+            lane.draw_zero(canvas, lanes)
+        self._draw_markers(canvas, points, current)
+        if names:
+            _name_ends(canvas, (current, base)[: len(names)], names, size, right)
+        shown = self._show()
+        for place in sorted(look.labelled(points)) if shown else ():
+            spot = current[place] or base[place]
+            if spot:
+                placer.want(look.label(points[place], shown), _spots(spot, lanes, canvas), points[place].point)
+        return placer.settle()
+
+    def _draw_markers(self, canvas: Canvas, points: Sequence[Judged], current: Sequence[Place]) -> None:
+        """A sign in the band's colour at each labelled point, with a rim of ground; at those without a band, dots."""
+        look, style = self.look, canvas.style
+        size = MARKER * canvas.scale
+        many = len(points) > MANY_MARKERS
+        labelled = look.labelled(points) if look.labels != "none" else set(range(len(points)))
+        for place, (one, spot) in enumerate(zip(points, current, strict=True)):
+            alone = spot and not any(current[near] for near in (place - 1, place + 1) if 0 <= near < len(current))
+            if spot is None or ((many or place not in labelled) and not alone):
+                continue
+            change = one.point.change or ZERO
+            said = look.sentence(one)
+            if one.band is None or one.point.change is None:
+                canvas.shape(Shape.CIRCLE, *spot, size * 0.62, style.current, said)
+                continue
+            direction = (change > 0) - (change < 0)
+            canvas.sign(direction, *spot, size * 1.5 if direction else size * 1.8, style.ground)
+            canvas.sign(direction, *spot, size if direction else size * 1.4, look.fill(one), said)
+
+
+def _at(lanes: Lanes, place: int, value: Decimal | None) -> Place:
+    return None if value is None else (lanes.middle(place), lanes.scale.place(value))
+
+
+def _runs(line: Sequence[Place]) -> list[list[tuple[float, float]]]:
+    """The line's unbroken parts: what is absent is a gap."""
+    runs: list[list[tuple[float, float]]] = [[]]
+    for spot in line:
+        if spot is None:
+            runs.append([])
+        else:
+            runs[-1].append(spot)
+    return [run for run in runs if run]
+
+
+def _block(placer: Placer, run: Sequence[tuple[float, float]]) -> None:
+    """Keeps labels off a line, piece by piece."""
+    for (x0, y0), (x1, y1) in pairwise(run):
+        pieces = max(1, math.ceil(math.hypot(x1 - x0, y1 - y0) / 8))
+        for piece in range(pieces + 1):
+            x, y = x0 + (x1 - x0) * piece / pieces, y0 + (y1 - y0) * piece / pieces
+            placer.block(Box(x - 2, y - 2, x + 2, y + 2))
+
+
+def _spots(spot: tuple[float, float], lanes: Lanes, canvas: Canvas) -> list[Spot]:
+    """Above and below a point in turn, further off with a leader."""
+    x, y = spot
+    found = []
+    for distance in (9.0, 24.0, 42.0, 62.0):
+        gap = distance * canvas.scale
+        tip = (x, y) if distance > 9 else None
+        found += [
+            Spot(x, y - gap, "above", tip and (x, y - 7 * canvas.scale)),
+            Spot(x, y + gap, "below", tip and (x, y + 7 * canvas.scale)),
+        ]
+    return [one for one in found if lanes.box.top <= one.y <= lanes.box.bottom]
+
+
+def _name_ends(
+    canvas: Canvas,
+    lines: Sequence[Sequence[Place]],
+    names: Sequence[str],
+    size: float,
+    right: float,
+) -> None:
+    """Each line's name behind its last point, moved apart where two would meet."""
+    colours = (canvas.style.current, canvas.style.base_line)
+    lasts = [next((spot for spot in reversed(line) if spot), None) for line in lines]
+    ends = [(end[1], name, colour) for end, name, colour in zip(lasts, names, colours, strict=False) if end]
+    ends.sort(key=lambda end: end[0])
+    levels = [end[0] for end in ends]
+    apart = size * 1.25
+    if len(levels) == 2 and levels[1] - levels[0] < apart:
+        middle = sum(levels) / 2
+        levels = [middle - apart / 2, middle + apart / 2]
+    left = right - widest(names, size, True)
+    for y, (_, name, colour) in zip(levels, ends, strict=True):
+        canvas.text(name, left, y, size, colour, bold=True, middle=True)

@@ -1,0 +1,149 @@
+"""What moved, and how much? Variance bars around zero: periods in columns, categories in rows."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from marvex.core.comparison import Point
+from marvex.core.exact import ZERO
+from marvex.core.judging import Judged
+from marvex.core.rules import Band
+from marvex.core.wording import window_text
+from marvex.views import lanes as lane
+from marvex.views.canvas import Box, Canvas
+from marvex.views.labels import Label, Piece, Placer
+from marvex.views.lanes import Lanes, Needs
+from marvex.views.legend import LegendKey, band_keys
+from marvex.views.look import Look
+
+CROWDED = 31  # points: from so many on only the largest are labelled, the two extremes with date and values
+LABELLED_OF_MANY = 10
+
+
+@dataclass(frozen=True, slots=True)
+class Variance:
+    """Bars around zero.
+
+    Parameters
+    ----------
+    lying : rows for periods too.
+    """
+
+    look: Look
+    lying: bool = False
+
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
+        return band_keys(bands, self.look.style)
+
+    def sentence(self, one: Judged) -> str:
+        """What a point says in words."""
+        return self.look.sentence(one)
+
+    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
+        return (one.point.change for one in points if one.point.change is not None)
+
+    def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
+        return 0.0 if self._in_columns(points) else lane.least_height_of_rows(canvas, len(points))
+
+    def _in_columns(self, points: Sequence[Judged]) -> bool:
+        return not self.lying and all(one.point.is_period for one in points)
+
+    def draw(
+        self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
+    ) -> tuple[Point, ...]:
+        lanes, labels = self._lanes(canvas, room, points, reach)
+        placer = Placer(canvas, Box(lanes.box.left, room.top, room.right, lanes.box.bottom))
+        draw_bars(canvas, lanes, points, self.look, placer)
+        for place, label in labels.items():
+            ask_for_label(canvas, placer, lanes, place, points[place], label)
+        return placer.settle()
+
+    def _lanes(
+        self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
+    ) -> tuple[Lanes, dict[int, Label]]:
+        look = self.look
+        is_crowded = self._in_columns(points) and look.labels == "all" and len(points) > CROWDED
+        axis = look.grid or look.labels != "all" or is_crowded
+        if self._in_columns(points):
+            labels = column_labels(look, points)
+            needs = Needs(*rooms(canvas, points, labels), axis=axis)
+            found = lane.columns(canvas, room, points, look, reach, needs)
+            assert found is not None
+            return found, labels
+        labels = {place: look.label(points[place]).joined for place in look.labelled(points)}
+        low = [label for place, label in labels.items() if points[place].point.movement < 0]
+        high = [label for place, label in labels.items() if points[place].point.movement >= 0]
+        needs = Needs(lane.label_room(canvas, low, lying=True), lane.label_room(canvas, high, lying=True), axis=axis)
+        return lane.rows(canvas, room, points, lane.row_names(points, look), look, reach, needs), labels
+
+
+def rooms(canvas: Canvas, points: Sequence[Judged], labels: Mapping[int, Label]) -> tuple[float, float]:
+    """So much room the labels of columns need below the lowest bar and above the highest."""
+    low = [label for place, label in labels.items() if points[place].point.movement < 0]
+    high = [label for place, label in labels.items() if points[place].point.movement >= 0]
+    return lane.label_room(canvas, low, lying=False), lane.label_room(canvas, high, lying=False)
+
+
+def column_labels(look: Look, points: Sequence[Judged], show: Sequence[str] | None = None) -> dict[int, Label]:
+    """The labels of variance columns: of many only the largest, the two extremes with their date and both values."""
+    places = look.labelled(points)
+    if len(points) <= CROWDED or look.labels != "all":
+        return {place: look.label(points[place], show, marked=True) for place in sorted(places)}
+    known = [place for place in places if points[place].point.change is not None]
+    by_size = sorted(known, key=lambda place: abs(points[place].point.movement), reverse=True)
+    marked = [place for place in known if look.mark(points[place].point)]
+    labels = {place: look.label(points[place], marked=True) for place in (*by_size[:LABELLED_OF_MANY], *marked)}
+    for extreme in (max, min):
+        if known:
+            place = extreme(known, key=lambda place: points[place].point.movement)
+            labels[place] = _in_full(look, points[place])
+    return labels
+
+
+def _in_full(look: Look, one: Judged) -> Label:
+    """A point's change with its date and both values."""
+    point = one.point
+    day = window_text(point.pair.period, look.figures.locale) if point.pair else point.label
+    both = f"{look.figures.amount(point.current)} against {look.figures.amount(point.base)}"
+    label = look.label(one, marked=True)
+    return replace(
+        label,
+        pieces=(
+            *label.pieces,
+            Piece(day, look.style.ink, bold=False),
+            Piece(both, look.style.soft, bold=False),
+        ),
+    )
+
+
+def draw_bars(canvas: Canvas, lanes: Lanes, points: Sequence[Judged], look: Look, placer: Placer) -> None:
+    """The variance bars and the line that they stand on; a change of nothing is a short stroke there."""
+    thickness = lane.thickness_of(lanes, canvas)
+    for place, one in enumerate(points):
+        change = one.point.change
+        if change is None:
+            continue
+        box = lanes.bar(place, ZERO, change, thickness)
+        if not change:
+            box = lanes.tick(place, ZERO, thickness, 3 * canvas.scale)
+        placer.block(canvas.rectangle(box, look.fill(one), sentence=look.sentence(one)))
+    lane.draw_zero(canvas, lanes)
+
+
+def ask_for_label(canvas: Canvas, placer: Placer, lanes: Lanes, place: int, one: Judged, label: Label) -> None:
+    """The label beyond its bar's end, or at zero where there is no bar."""
+    change = one.point.change or ZERO
+    gap = lane.GAP * 0.6 * canvas.scale
+    spots = [lanes.beyond(place, change, gap, is_low=change < 0)]
+    if not lanes.lying and len(label.pieces) > 1:
+        # A long label of a bar near the edge stands beside the bar's end.
+        level, middle = lanes.scale.place(change), lanes.middle(place)
+        height = label.extent(canvas.sized(canvas.style.label_size))[1] / 2
+        y = level - height if change < 0 else level + height
+        spots += [
+            replace(spots[0], x=middle + gap, y=y, side="right"),
+            replace(spots[0], x=middle - gap, y=y, side="left"),
+        ]
+    placer.want(label, spots, one.point)
