@@ -36,15 +36,21 @@ NEEDS_CATEGORIES = ("waterfall", "shift")
 
 
 @dataclass(frozen=True, slots=True)
-class Painted:
-    """A picture before it is saved: the view, the panels that it shows, and its words."""
+class Planned:
+    """A picture before it is drawn: the view with all its settings, the panels that it is to show, its words."""
 
     view: Any
     panels: Sequence[Any]
-    canvas: Any
     shown: Shown
     words: Words
     style: Style
+
+
+@dataclass(frozen=True, slots=True)
+class Painted(Planned):
+    """A picture before it is saved."""
+
+    canvas: Any
 
     @property
     def description(self) -> str:
@@ -79,30 +85,42 @@ def build_picture(view: str, sources: Sequence[str], settings: Settings) -> Buil
 
 def painted(view: str, sources: Sequence[str], settings: Settings) -> Painted:
     """The picture that the settings ask for."""
+    return drawn_as(planned(view, sources, settings), settings)
+
+
+def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
+    """What the picture is to show, judged and in words."""
     style, weak = styled(settings.style)
     analysis = remarked(analyse(sources, settings, needs_categories=view in NEEDS_CATEGORIES), settings)
     _check_suits(view, analysis)
     made = walked(analysis, settings) if view == "waterfall" else None
     shown = with_cautions(made.shown if made else shown_view(analysis, view), weak)
     check_foots(shown)
-    words = words_of(shown, settings, made.note if made else "")
+    one = _view(view, analysis, settings, style, made)
+    panels = made.panels(analysis) if made else _panels(analysis)
+    note = made.note if made else one.note(analysis.first.points)
+    return Planned(one, panels, shown, words_of(shown, settings, note), style)
+
+
+def drawn_as(plan: Planned, settings: Settings) -> Painted:
+    """The picture drawn."""
     from marvex.views.frame import Framing
     from marvex.views.picture import drawn
 
-    one = _view(view, analysis, settings, style, made)
-    panels = made.panels(analysis) if made else _panels(analysis)
+    words = plan.words
     size = settings.size or Size(1280, 800)
-    framing = Framing(words.title, words.subtitle, words.foot, settings.legend, analysis.notes)
+    framing = Framing(words.title, words.subtitle, words.foot, settings.legend, plan.shown.analysis.notes)
     picture = drawn(
-        one,
-        panels,
-        shown.legend(),
+        plan.view,
+        plan.panels,
+        plan.shown.legend(),
         framing,
         (size.width, size.height),
         can_grow=settings.size is None,
         own_scale=settings.own_scale,
     )
-    return Painted(one, panels, picture.canvas, replace(shown, dropped=picture.dropped), words, style)
+    shown = replace(plan.shown, dropped=picture.dropped)
+    return Painted(plan.view, plan.panels, shown, words, plan.style, picture.canvas)
 
 
 def _check_suits(view: str, analysis: Analysis) -> None:

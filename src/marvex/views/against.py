@@ -46,6 +46,10 @@ class Against:
         swatch = Swatch.LINE if over_time else Swatch.TICK
         return [LegendKey(self.look.names.base, "", style.base_line, swatch=swatch), *band_keys(bands, style)]
 
+    def note(self, points: Sequence[Judged]) -> str:  # noqa: ARG002
+        """What the picture has to say of itself, for the foot."""
+        return ""
+
     def sentence(self, one: Judged) -> str:
         """What a point says in words."""
         return self.look.sentence(one)

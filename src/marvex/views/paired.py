@@ -44,6 +44,10 @@ class Paired:
         sides = [LegendKey(names.base, "", style.base), LegendKey(names.current, "", style.current)]
         return [*sides, *band_keys(bands, style)]
 
+    def note(self, points: Sequence[Judged]) -> str:  # noqa: ARG002
+        """What the picture has to say of itself, for the foot."""
+        return ""
+
     def sentence(self, one: Judged) -> str:
         """What a point says in words."""
         return self.look.sentence(one)

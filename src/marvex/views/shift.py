@@ -34,6 +34,10 @@ class Shift:
             return []
         return [LegendKey(self.look.names.base, "", style.base_line, swatch=Swatch.TICK), *band_keys(bands, style)]
 
+    def note(self, points: Sequence[Judged]) -> str:  # noqa: ARG002
+        """What the picture has to say of itself, for the foot."""
+        return ""
+
     def sentence(self, one: Judged) -> str:
         """What a point says in words."""
         return self.look.sentence(one)

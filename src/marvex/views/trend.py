@@ -56,6 +56,10 @@ class Trend:
         keys = [LegendKey(name, "", colour, swatch=Swatch.LINE) for name, colour in lines if name]
         return [*keys, *band_keys(bands, style)]
 
+    def note(self, points: Sequence[Judged]) -> str:
+        """What the picture has to say of itself, for the foot."""
+        return variance.crowded_note(self.look, points)
+
     def sentence(self, one: Judged) -> str:
         """What a point says in words."""
         return self.look.sentence(one)

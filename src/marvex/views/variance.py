@@ -37,6 +37,10 @@ class Variance:
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
         return band_keys(bands, self.look.style)
 
+    def note(self, points: Sequence[Judged]) -> str:
+        """What the picture has to say of itself, for the foot."""
+        return crowded_note(self.look, points)
+
     def sentence(self, one: Judged) -> str:
         """What a point says in words."""
         return self.look.sentence(one)
@@ -100,6 +104,15 @@ def column_labels(look: Look, points: Sequence[Judged], show: Sequence[str] | No
             place = extreme(known, key=lambda place: points[place].point.movement)
             labels[place] = _in_full(look, points[place])
     return labels
+
+
+def crowded_note(look: Look, points: Sequence[Judged]) -> str:
+    """Which of many points are labelled, in words."""
+    panels = {one.point.panel for one in points}
+    is_crowded = look.labels == "all" and len(points) > CROWDED * len(panels)
+    if not is_crowded or not all(one.point.is_period for one in points):
+        return ""
+    return f"Labelled are the {LABELLED_OF_MANY} largest changes, where they find room"
 
 
 def _in_full(look: Look, one: Judged) -> Label:
