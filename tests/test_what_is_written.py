@@ -130,9 +130,8 @@ THREE = [("a", 100, 150), ("b", 100, 60), ("c", 100, 105)]
 def test_which_points_carry_a_label(desk: Desk) -> None:
     for how, expected in (
         ({"labels": Counted("all")}, {"+50", "−40", "+5", "300", "315"}),
-        ({"labels": Counted("none")}, {"0", "100", "200", "300"})(  # the axis instead
-            {"labels": Counted("ends")}, {"300", "315"}
-        ),
+        ({"labels": Counted("none")}, {"0", "100", "200", "300"}),  # the axis instead
+        ({"labels": Counted("ends")}, {"300", "315"}),
         ({"labels": Counted("flagged")}, {"−40", "300", "315"}),
         ({"labels": Counted("top", 1)}, {"+50", "300", "315"}),
         ({"labels": Counted("bottom", 1)}, {"+5", "300", "315"}),

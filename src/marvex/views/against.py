@@ -46,9 +46,9 @@ class Against:
         swatch = Swatch.LINE if over_time else Swatch.TICK
         return [LegendKey(self.look.names.base, "", style.base_line, swatch=swatch), *band_keys(bands, style)]
 
-    def note(self, points: Sequence[Judged]) -> str:  # noqa: ARG002
+    def note(self, points: Sequence[Judged]) -> str:
         """What the picture has to say of itself, for the foot."""
-        return ""
+        return self.look.note(points)
 
     def sentence(self, one: Judged) -> str:
         """What a point says in words."""
@@ -65,7 +65,7 @@ class Against:
     ) -> tuple[Point, ...]:
         lanes = self._lanes(canvas, room, points, reach)
         placer = Placer(canvas, Box(lanes.box.left, room.top, room.right, lanes.box.bottom))
-        labelled = self.look.labelled(points)
+        labelled = self.look.labelled(points, side_by_side=_in_columns(points))
         thickness = lane.thickness_of(lanes, canvas, BAR_BY_ARROW if self.arrows else lane.THICKNESS)
         shift = -ARROW * 0.75 * lanes.slot if self.arrows else 0.0
         for place, one in enumerate(points):
@@ -85,8 +85,8 @@ class Against:
 
     def _lanes(self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> Lanes:
         look = self.look
-        labels = [look.label(points[place]) for place in look.labelled(points)]
-        axis = look.grid or look.labels != "all"
+        labels = [look.label(points[place]) for place in look.labelled(points, side_by_side=_in_columns(points))]
+        axis = look.grid or look.labels != "all" or (_in_columns(points) and look.is_crowded(points))
         if _in_columns(points):
             beyond = lane.label_room(canvas, labels, lying=False)
             needs = Needs(beyond if reach[0] < 0 else 0.0, beyond, axis=axis)

@@ -14,6 +14,8 @@ from marvex.core.wording import STATE_WORDS, SideNames, point_sentence, window_t
 from marvex.views.labels import Label, Piece
 from marvex.views.style import Style
 
+CROWDED = 31  # periods in columns: from so many on only the largest changes are labelled
+LABELLED_OF_MANY = 10
 FLAGGED = (Tone.WORSE, Tone.WATCH)
 
 
@@ -95,9 +97,29 @@ class Look:
                 return self.figures.change(point.change)
         return self.figures.ratio(point)
 
-    def labelled(self, points: Sequence[Judged]) -> set[int]:
-        """The places of the points that carry a label; those with a remark always do."""
+    def is_crowded(self, points: Sequence[Judged]) -> bool:
+        """Whether there are too many periods side by side for all to be labelled: only the largest are."""
+        return self.labels == "all" and len(points) > CROWDED and all(one.point.is_period for one in points)
+
+    def note(self, points: Sequence[Judged]) -> str:
+        """Which of many periods are labelled, in words."""
+        panels = len({one.point.panel for one in points})
+        if len(points) <= CROWDED * panels or not self.is_crowded(points):
+            return ""
+        return f"Labelled are the {LABELLED_OF_MANY} largest changes, where they find room"
+
+    def labelled(self, points: Sequence[Judged], *, side_by_side: bool = False) -> set[int]:
+        """The places of the points that carry a label; those with a remark always do.
+
+        Parameters
+        ----------
+        side_by_side : they stand in columns, where many periods have no room for all.
+        """
         places = list(range(len(points)))
+        if side_by_side and self.is_crowded(points):
+            known = [place for place in places if points[place].point.change is not None]
+            by_size = sorted(known, key=lambda place: abs(points[place].point.movement), reverse=True)
+            places = by_size[:LABELLED_OF_MANY]
         match self.labels:
             case "none":
                 chosen = []
@@ -113,7 +135,7 @@ class Look:
                 chosen = by_size[: self.labels_count]
             case _:
                 chosen = places
-        return {*chosen, *(place for place in places if self.mark(points[place].point))}
+        return {*chosen, *(place for place, one in enumerate(points) if self.mark(one.point))}
 
     def sentence(self, judged: Judged) -> str:
         """A point in words, as an SVG says it where the pointer rests on its mark."""

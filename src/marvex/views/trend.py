@@ -58,7 +58,7 @@ class Trend:
 
     def note(self, points: Sequence[Judged]) -> str:
         """What the picture has to say of itself, for the foot."""
-        return variance.crowded_note(self.look, points)
+        return self.look.note(points)
 
     def sentence(self, one: Judged) -> str:
         """What a point says in words."""
@@ -133,7 +133,8 @@ class Trend:
         look = self.look
         reach = reaching(one.point.change for one in points if one.point.change is not None)
         shown = [one for one in look.show if one in ("change", "ratio")]
-        labels = variance.column_labels(look, points, shown) if has_strip and shown else {}
+        places = sorted(look.labelled(points, side_by_side=True)) if has_strip and shown else []
+        labels = {place: look.label(points[place], shown, marked=True) for place in places}
         low, high = variance.rooms(canvas, points, labels)
         lanes = lane.columns(canvas, box, points, look, reach, Needs(low, high, names_tints=not has_strip))
         assert lanes is not None
@@ -168,7 +169,7 @@ class Trend:
         if names:
             _name_ends(canvas, (current, base)[: len(names)], names, size, right)
         shown = self._show()
-        for place in sorted(look.labelled(points)) if shown else ():
+        for place in sorted(look.labelled(points, side_by_side=True)) if shown else ():
             spot = current[place] or base[place]
             if spot:
                 placer.want(look.label(points[place], shown), _spots(spot, lanes, canvas), points[place].point)

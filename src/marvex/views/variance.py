@@ -18,9 +18,6 @@ from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, band_keys
 from marvex.views.look import Look
 
-CROWDED = 31  # points: from so many on only the largest are labelled, the two extremes with date and values
-LABELLED_OF_MANY = 10
-
 
 @dataclass(frozen=True, slots=True)
 class Variance:
@@ -39,7 +36,7 @@ class Variance:
 
     def note(self, points: Sequence[Judged]) -> str:
         """What the picture has to say of itself, for the foot."""
-        return crowded_note(self.look, points)
+        return self.look.note(points)
 
     def sentence(self, one: Judged) -> str:
         """What a point says in words."""
@@ -68,8 +65,7 @@ class Variance:
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
     ) -> tuple[Lanes, dict[int, Label]]:
         look = self.look
-        is_crowded = self._in_columns(points) and look.labels == "all" and len(points) > CROWDED
-        axis = look.grid or look.labels != "all" or is_crowded
+        axis = look.grid or look.labels != "all" or (self._in_columns(points) and look.is_crowded(points))
         if self._in_columns(points):
             labels = column_labels(look, points)
             needs = Needs(*rooms(canvas, points, labels), axis=axis)
@@ -90,29 +86,17 @@ def rooms(canvas: Canvas, points: Sequence[Judged], labels: Mapping[int, Label])
     return lane.label_room(canvas, low, lying=False), lane.label_room(canvas, high, lying=False)
 
 
-def column_labels(look: Look, points: Sequence[Judged], show: Sequence[str] | None = None) -> dict[int, Label]:
+def column_labels(look: Look, points: Sequence[Judged]) -> dict[int, Label]:
     """The labels of variance columns: of many only the largest, the two extremes with their date and both values."""
-    places = look.labelled(points)
-    if len(points) <= CROWDED or look.labels != "all":
-        return {place: look.label(points[place], show, marked=True) for place in sorted(places)}
+    places = look.labelled(points, side_by_side=True)
+    labels = {place: look.label(points[place], marked=True) for place in sorted(places)}
     known = [place for place in places if points[place].point.change is not None]
-    by_size = sorted(known, key=lambda place: abs(points[place].point.movement), reverse=True)
-    marked = [place for place in known if look.mark(points[place].point)]
-    labels = {place: look.label(points[place], marked=True) for place in (*by_size[:LABELLED_OF_MANY], *marked)}
-    for extreme in (max, min):
-        if known:
-            place = extreme(known, key=lambda place: points[place].point.movement)
-            labels[place] = _in_full(look, points[place])
+    if look.is_crowded(points) and known:
+        for extreme in (max, min):
+            place = extreme(range(len(points)), key=lambda place: points[place].point.movement)
+            if points[place].point.change is not None:
+                labels[place] = _in_full(look, points[place])
     return labels
-
-
-def crowded_note(look: Look, points: Sequence[Judged]) -> str:
-    """Which of many points are labelled, in words."""
-    panels = {one.point.panel for one in points}
-    is_crowded = look.labels == "all" and len(points) > CROWDED * len(panels)
-    if not is_crowded or not all(one.point.is_period for one in points):
-        return ""
-    return f"Labelled are the {LABELLED_OF_MANY} largest changes, where they find room"
 
 
 def _in_full(look: Look, one: Judged) -> Label:
