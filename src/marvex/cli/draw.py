@@ -60,6 +60,13 @@ VIEWS = {
   marvex draw variance ledger.csv --by route --versus year-ago --order change
   marvex draw variance tickets.csv --every day --for 2026-09 --versus year-ago --match weekday""",
     ),
+    "statement": About(
+        "what does the profit-and-loss say?",
+        "The statement set as printed accounts are, with a small variance bar and a sign in each row.",
+        """\
+  marvex draw statement ledger.csv --statement statement.toml --for 2026-10 --for 2026 \\
+      --versus budget --versus year-ago""",
+    ),
     "shift": About(
         "who moved, from where to where?",
         "One row a category: the base as a tick, and an arrow from it to a solid head at the current.",

@@ -8,7 +8,7 @@ from itertools import groupby
 from typing import Any, NoReturn
 
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.pack.settings import FIELDS, OPTIONS, TABLE, Option, Settings, flag
+from marvex.pack.settings import FIELDS, OPTIONS, SEVERAL, Option, Settings, flag
 
 _SHORT = {"output": "-o"}
 _UNSAID = object()
@@ -127,7 +127,7 @@ def _add(box: Any, name: str, about: Option, place: str) -> None:
         box.add_argument(*words, action="store_true", default=None, **common)
         return
     # Only a table can set several comparisons side by side.
-    once = not about.repeats or (name in ("for_", "versus") and place != TABLE)
+    once = not about.repeats or (name in ("for_", "versus") and place not in SEVERAL)
     if about.choices:
         box.add_argument(*words, action=_Once, choices=about.choices, **common)
         return

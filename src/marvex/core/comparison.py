@@ -15,7 +15,7 @@ from enum import Enum
 from fractions import Fraction
 
 from marvex.core.calendar import Grain
-from marvex.core.exact import ZERO, change_ratio, difference, total
+from marvex.core.exact import EXACT, ZERO, change_ratio, difference, total
 from marvex.core.period import Window
 
 TOTAL_NAME = re.compile(r"\b(grand\s+)?(sub-?\s?)?(total|totals|sum)\b", re.IGNORECASE)
@@ -32,7 +32,9 @@ class Kind(Enum):
     """What a point is; the last four are the ones of a waterfall."""
 
     POINT = "point"
+    LINE = "line"
     TOTAL = "total"
+    RATIO = "ratio"
     OPENING = "opening"
     STEP = "step"
     SUBTOTAL = "subtotal"
@@ -176,6 +178,7 @@ class Point:
     unusual : how far the change is from the series' own earlier ones, where that was asked for.
     parts : what it is made of, one level down, the largest change first, where that was asked for.
     panel_is_period : whether it is one category in the period that its panel is.
+    is_cost : whether it is a cost or an income, where a statement says so.
     """
 
     label: str
@@ -189,6 +192,7 @@ class Point:
     unusual: Fraction | None = None
     parts: tuple[Point, ...] = ()
     panel_is_period: bool = False
+    is_cost: bool | None = None
 
     @property
     def key(self) -> tuple[int | None, str]:
@@ -202,7 +206,7 @@ class Point:
     @property
     def is_ranked(self) -> bool:
         """Whether it counts in share and rank: neither a total nor Other."""
-        return self.kind in (Kind.POINT, Kind.STEP) and not self.gathered
+        return self.kind in (Kind.POINT, Kind.LINE, Kind.STEP) and not self.gathered
 
     @property
     def change(self) -> Decimal | None:
@@ -216,8 +220,13 @@ class Point:
         return difference(self.current or ZERO, self.base or ZERO)
 
     @property
+    def effect(self) -> Decimal:
+        """What the movement does to the result: a cost that rises lowers it."""
+        return EXACT.minus(self.movement) if self.is_cost else self.movement
+
+    @property
     def change_ratio(self) -> Fraction | None:
-        if self.current is None or self.base is None:
+        if self.current is None or self.base is None or self.kind is Kind.RATIO:
             return None
         return change_ratio(self.current, self.base)
 
@@ -229,7 +238,7 @@ class Point:
             return State.NEW
         if self.current is None:
             return State.ENDED
-        return State.OK if self.base else State.NOT_MEANINGFUL
+        return State.OK if self.base or self.kind is Kind.RATIO else State.NOT_MEANINGFUL
 
     def as_though_zero(self) -> Point:
         """The same point with an absent side counted as nothing, as a waterfall's step is judged."""
@@ -262,12 +271,13 @@ class Comparison:
         if self.base is None or any(point.panel_is_period for point in self.points):
             return ()
         categories = self.panel_totals if self.every else self.points
-        return tuple(point for point in categories if point.state in (State.NEW, State.ENDED))
+        kinds = (Kind.POINT, Kind.LINE, Kind.STEP) if not self.every else (Kind.TOTAL,)
+        return tuple(point for point in categories if point.state in (State.NEW, State.ENDED) and point.kind in kinds)
 
     @property
     def headline(self) -> Point:
         """The point that says how it stands: the total, or along time without one the last that has a figure."""
-        if self.has_total:
+        if self.has_total or self.total.is_cost is not None:
             return self.total
         return next((one for one in reversed(self.points) if one.current is not None), self.total)
 

@@ -10,6 +10,7 @@ from itertools import groupby
 from marvex.core.comparison import Comparison, Kind, Point
 from marvex.core.judging import Judged
 from marvex.core.rules import RuleSet
+from marvex.core.statement import Statement
 from marvex.core.totals import TotalAs
 from marvex.core.units import FigureFormat
 from marvex.core.wording import SideNames, finding
@@ -94,6 +95,7 @@ class Analysis:
     said: tuple[str, ...]  # what was worked out or chosen, for the terminal
     cautions: tuple[str, ...]
     remarks: tuple[Remark, ...] = ()
+    statement: Statement | None = None  # whose lines the points are
 
     def remarks_on(self, point: Point) -> tuple[tuple[int, Remark], ...]:
         """The remarks that are pinned to a point, with their numbers; a closing bar has those on the total."""

@@ -73,6 +73,7 @@ class Measures:
     share: Fraction | None = None
     rank: int | None = None
     unusual: Fraction | None = None
+    is_ratio: bool = False
 
     def of(self, quantity: Quantity, unit: Unit) -> Fraction | None:
         """The quantity in that unit, percentages as fractions of one."""
@@ -88,6 +89,9 @@ class Measures:
             case Quantity.UNUSUAL:
                 return self.unusual
         change = self.ratio if unit is Unit.PERCENT else _fraction(self.change)
+        if self.is_ratio:
+            # A percentage compares points; an amount means nothing to a ratio line.
+            change = _fraction(self.change) if unit is Unit.PERCENT else None
         if change is None or quantity is Quantity.CHANGE:
             return change
         upwards_is_good = self.better is Better.UP
@@ -166,6 +170,8 @@ class Compared(Condition):
     def holds(self, measures: Measures) -> bool:
         if isinstance(self.right, Value):
             unit, right = self.right.unit, self.right.number
+            if measures.is_ratio and not right and unit is Unit.AMOUNT:
+                unit = Unit.PERCENT  # nothing is nothing in any unit
         else:
             unit = Unit.AMOUNT
             other = measures.of(self.right, unit)
@@ -313,12 +319,14 @@ class RuleSet:
 
     def rule_for(self, point: Point) -> NamedRule | None:
         category = point.panel if point.pair or point.panel else point.label
-        if point.kind is Kind.TOTAL and not point.panel:
+        if point.kind is Kind.TOTAL and not point.panel and point.is_cost is None:
             category = None
         return next((one for one in self.rules if one.judges(category)), None)
 
     def better_for(self, point: Point) -> Better:
         """The direction that is good news for a point: as the call says, else its rule, else up."""
+        if point.is_cost is not None:
+            return Better.DOWN if point.is_cost else Better.UP
         found = self.rule_for(point)
         return self.better or (found.better if found else None) or Better.UP
 
@@ -326,7 +334,17 @@ class RuleSet:
         """What a rule can ask of a point."""
         better = self.better_for(point)
         ratio = point.change_ratio
-        return Measures(point.current, point.base, point.change, ratio, better, share, rank, point.unusual)
+        return Measures(
+            point.current,
+            point.base,
+            point.change,
+            ratio,
+            better,
+            share,
+            rank,
+            point.unusual,
+            point.kind is Kind.RATIO,
+        )
 
     def judge(self, point: Point, share: Fraction | None = None, rank: int | None = None) -> Band | None:
         """The band of a point; a total that no rule applies to has none."""

@@ -67,13 +67,25 @@ def shown_table(analysis: Analysis) -> Shown:
     points = tuple(
         ShownPoint(judged, place) for place, one in enumerate(analysis.comparisons) for judged in one.shown
     )
-    return Shown("table", analysis, points, tuple(one.ties_out for one in analysis.comparisons[:1]))
+    checks = tuple(one.ties_out for one in analysis.comparisons[:1])
+    return Shown("table", analysis, points, (*checks, *_complete(analysis)))
 
 
 def shown_view(analysis: Analysis, view: str) -> Shown:
     """The points of the first comparison as a picture draws them, without totals."""
     one = analysis.first
-    return Shown(view, analysis, tuple(ShownPoint(judged) for judged in one.points), (one.ties_out,))
+    points = tuple(ShownPoint(judged) for judged in drawn_points(analysis))
+    return Shown(view, analysis, points, (one.ties_out, *_complete(analysis)))
+
+
+def drawn_points(analysis: Analysis) -> tuple[Judged, ...]:
+    """The points of the first comparison that stand on a scale of amounts: ratio lines do not."""
+    return tuple(judged for judged in analysis.first.points if judged.point.kind is not Kind.RATIO)
+
+
+def _complete(analysis: Analysis) -> tuple[Check, ...]:
+    """The check of a statement: no account is on no line, or it would have been refused."""
+    return () if analysis.statement is None else (Check("statement complete", Decimal(0)),)
 
 
 def _counts(one: ShownPoint) -> bool:

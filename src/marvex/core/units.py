@@ -14,7 +14,7 @@ from fractions import Fraction
 
 from babel.numbers import format_decimal, get_currency_name, get_currency_symbol
 
-from marvex.core.comparison import Point
+from marvex.core.comparison import Kind, Point
 from marvex.core.exact import EXACT, ZERO, total
 
 MINUS = "−"
@@ -106,6 +106,8 @@ class FigureFormat:
     def ratio(self, point: Point) -> str:
         """The change ratio in per cent; `n/m` where it means nothing, `>999%` beyond that."""
         ratio = point.change_ratio
+        if point.kind is Kind.RATIO:
+            return ""
         if ratio is None:
             return ABSENT if point.change is None else NOT_MEANINGFUL
         if point.current and point.base and (point.current < 0) != (point.base < 0):
@@ -114,6 +116,19 @@ class FigureFormat:
             return ">999%" if ratio > 0 else f"<{MINUS}999%"
         plus = "+" if self.signs is Signs.PLUS else ""
         return self._signed(rounded_ratio(ratio * 100, 1), plus, "%")
+
+    def amount_of(self, point: Point, amount: Decimal | None) -> str:
+        """One side of a point: an amount, or the percentage of a ratio line."""
+        if point.kind is not Kind.RATIO or amount is None:
+            return self.amount(amount)
+        return self._signed(rounded_ratio(Fraction(amount) * 100, 1), "", "%")
+
+    def change_of(self, point: Point) -> str:
+        """A point's change with its sign; that of a ratio line in points: '+2.1 pts'."""
+        if point.kind is not Kind.RATIO or point.change is None:
+            return self.change(point.change)
+        plus = "+" if self.signs is Signs.PLUS else ""
+        return self._signed(rounded_ratio(Fraction(point.change) * 100, 1), plus, " pts")
 
     def headline(self, amount: Decimal) -> str:
         """The size of an amount with its unit, for a sentence: '412k', '€1.9m', '−3k'."""

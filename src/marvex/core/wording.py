@@ -247,6 +247,8 @@ def _mover(comparison: Comparison, figures: FigureFormat) -> str:
     """The category or period that moved most, where there are several and it stands out."""
     points = comparison.panel_totals or comparison.points
     ranked = [point for point in points if point.movement and not point.gathered]
+    if any(point.is_cost is not None for point in points):
+        ranked = [point for point in ranked if point.kind is Kind.LINE]
     # Along time a side that is absent is a gap, not a movement.
     ranked = [point for point in ranked if point.change is not None or point.pair is None]
     if len(ranked) < 2:
@@ -254,7 +256,7 @@ def _mover(comparison: Comparison, figures: FigureFormat) -> str:
     largest = max(ranked, key=lambda point: abs(point.movement))
     if abs(largest.movement) < LEAST_MOVER * abs(comparison.total.movement):
         return ""
-    led = (largest.movement > 0) == (comparison.total.movement > 0)
+    led = (largest.effect > 0) == (comparison.total.movement > 0)
     name = point_name(largest, figures.locale)
     return f", {'led by' if led else 'in spite of'} {name} ({figures.signed_headline(largest.movement)})"
 
@@ -282,13 +284,13 @@ def point_sentence(point: Point, band: str | None, names: SideNames, figures: Fi
     name = point_name(point, figures.locale)
     if point.base is None:
         where = "" if point.pair else f" in {names.current}"
-        text = f"{name}: {figures.amount(point.current)}{where}, {STATE_WORDS[point.state]}"
+        text = f"{name}: {figures.amount_of(point, point.current)}{where}, {STATE_WORDS[point.state]}"
     elif point.current is None:
-        text = f"{name}: {STATE_WORDS[point.state]}, {figures.amount(point.base)} in {names.base}"
+        text = f"{name}: {STATE_WORDS[point.state]}, {figures.amount_of(point, point.base)} in {names.base}"
     else:
         text = (
-            f"{name}: {figures.amount(point.current)} against {figures.amount(point.base)}, "
-            f"{figures.change(point.change)} ({figures.ratio(point)})"
+            f"{name}: {figures.amount_of(point, point.current)} against {figures.amount_of(point, point.base)}, "
+            f"{figures.change_of(point)}{f' ({ratio})' if (ratio := figures.ratio(point)) else ''}"
         )
     return f"{text}, {band}" if band else text
 

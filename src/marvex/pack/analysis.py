@@ -20,6 +20,7 @@ from marvex.core.result import Analysis, JudgedComparison, SourceFacts
 from marvex.core.rule_language import parse_rule
 from marvex.core.rules import NamedRule, Quantity, RuleSet
 from marvex.core.sides import Plan
+from marvex.core.statement import completed, unexpected_signs
 from marvex.core.totals import Total, TotalAs, parse_total_as
 from marvex.core.trace import Trace, TracedSide, judged_at
 from marvex.core.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
@@ -80,6 +81,9 @@ def _traced_side(book: Ledger, side: Side | None, amount: Decimal | None, among:
 def reading(sources: Sequence[str], settings: Settings) -> Iterator[tuple[Ledger, TotalAs]]:
     """The sources read, after what the call says together has been checked."""
     _check_together(settings)
+    if (settings.account or settings.spare_accounts) and settings.statement is None:
+        said = "--account" if settings.account else "--spare-accounts"
+        raise MarvexError(f"{said} is about the accounts of a statement", "Name its file with --statement.")
     total_as = parse_total_as(settings.total_as, settings.per, settings.per_day)
     calendar = calendar_of(settings)
     with ledger.reading(asked_of(sources, settings, total_as, calendar), settings.names, calendar) as book:
@@ -109,7 +113,13 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_histo
         for versus in settings.versus or (None,)
     ]
     compared = [comparing.compared(book, plan, total_as, settings) for plan in planned]
-    compared = _in_panels(book, compared, settings, total_as) or in_arrangement(book, compared, settings, total_as)
+    statement = book.first.statement
+    if statement is not None:
+        compared = [replace(one, comparison=completed(one.comparison, statement)) for one in compared]
+    else:
+        compared = _in_panels(book, compared, settings, total_as) or in_arrangement(
+            book, compared, settings, total_as
+        )
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
     facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared), counted)
     figures = _figure_format([one.comparison for one in compared], settings)
@@ -123,16 +133,19 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_histo
         cautions += without_side(one.comparison.absent, one.names, figures)
         cautions += comparing.fairness_cautions(made, total_as, figures)
     cautions += book.undivided_cautions(figures)
+    if statement is not None:
+        cautions += unexpected_signs(compared[0].comparison.points, statement)
     return Analysis(
         facts,
         judged,
         figures,
         _subject(book, total_as, settings, planned[0].every),
-        _axis_in_panels(book, planned[0], settings),
+        statement.name.lower() if statement else _axis_in_panels(book, planned[0], settings),
         " and ".join(one.spoken for one in book.first.filters),
         total_as,
         (*book.said, *_choices(planned)),
         _distinct(cautions),
+        statement=statement,
     )
 
 
@@ -271,7 +284,8 @@ def _rules_asked(settings: Settings) -> RuleSet | None:
 def _ready_rules(comparison: Comparison, settings: Settings, names: SideNames) -> RuleSet:
     better = Better(settings.better or "up")
     is_scenario = comparison.base is not None and comparison.basis is Basis.SCENARIO
-    match settings.rules or ("budget" if is_scenario else "direction"):
+    by_effect = "effect" if settings.statement is not None else None
+    match settings.rules or by_effect or ("budget" if is_scenario else "direction"):
         case "budget":
             rule = rules.budget(better, names.base_in_sentence)
         case "effect":
@@ -283,7 +297,8 @@ def _ready_rules(comparison: Comparison, settings: Settings, names: SideNames) -
 
 def _subject(book: Ledger, total_as: TotalAs, settings: Settings, every: Grain | None) -> str:
     """What the amounts are called: the one thing that the rows were narrowed to, else the column; and the rate."""
-    name = _amounts(book, total_as)
+    statement = book.first.statement
+    name = statement.result.label if statement and statement.result else _amounts(book, total_as)
     if total_as.per is not None:
         name = f"{name} per {total_as.per.replace('_', ' ')}"
     if total_as.per_day is not None:

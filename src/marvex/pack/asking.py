@@ -13,6 +13,7 @@ from marvex.core.notation import read_calendar, read_widening
 from marvex.core.period import Pairing, Reach, Widening
 from marvex.core.totals import TotalAs
 from marvex.pack.settings import GRAINS, WORDS_OF_SOURCE, Settings, flag
+from marvex.pack.statementfile import statement_from
 from marvex.pack.values import names as parted
 from marvex.sources import roles
 from marvex.sources.files import Wanted
@@ -116,6 +117,9 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         by, inner, named = (panels, by, ("--panels-by", "--by")) if by else (panels, None, ("--panels-by", "--by"))
     elif settings.brackets:
         inner, named = settings.brackets, ("--by", "--brackets")
+    statement = None if settings.statement is None else statement_from(settings.statement, settings.spare_accounts)
+    if statement is not None:
+        _check_statement(settings, total_as)
     columns = roles.Asked(
         said("date"),
         parted(amounts) if amounts else (),
@@ -146,7 +150,22 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         said("dates") or "auto",
         total_as,
         settings.names is not None,
+        statement,
+        said("account"),
+        settings.spare_accounts,
     )
+
+
+def _check_statement(settings: Settings, total_as: TotalAs) -> None:
+    """Stops what does not go together with a statement."""
+    for option in ("by", "panels_by", "names", "stored", "order", "keep", "current", "then_by", "brackets", "better"):
+        if getattr(settings, option):
+            raise MarvexError(
+                f"--statement says the lines, their order and their signs, and excludes {flag(option)}",
+                f"Leave {flag(option)} out.",
+            )
+    if not total_as.adds_up:
+        raise MarvexError(f"a statement adds its lines up, and {total_as.spoken} does not add up", "Leave one out.")
 
 
 def said_of(values: Sequence[str], name: str | None, names: Sequence[str], option: str) -> str | None:

@@ -121,6 +121,8 @@ def _subtitle(analysis: Analysis) -> str:
     sides = "; ".join(dict.fromkeys(one.names.both for one in analysis.comparisons))
     comma = "," if "," in analysis.subject else ""
     parts = [f"{analysis.subject}{f'{comma} by {by}' if by else ''}", sides]
+    if analysis.statement is not None:
+        parts[0] = analysis.statement.name
     if analysis.figures.unit_words:
         parts.append(analysis.figures.unit_words)
     return ", ".join(part for part in parts if part)

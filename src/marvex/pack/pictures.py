@@ -14,8 +14,8 @@ from marvex.core.errors import MarvexError
 from marvex.core.judging import Judged
 from marvex.core.levels import panel_title
 from marvex.core.result import Analysis
-from marvex.core.shown import Shown, shown_view
-from marvex.core.wording import small_finding
+from marvex.core.shown import Shown, drawn_points, shown_table, shown_view
+from marvex.core.wording import capitalised, scenario_words, side_title, small_finding, window_text
 from marvex.pack.analysis import analyse
 from marvex.pack.build import FIGURES_ENDINGS, Built, Words, add_figures, check_foots, with_cautions, words_of
 from marvex.pack.outputs import Outputs, check_outputs
@@ -94,10 +94,13 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
     analysis = remarked(analyse(sources, settings, needs_categories=view in NEEDS_CATEGORIES), settings)
     _check_suits(view, analysis)
     made = walked(analysis, settings) if view == "waterfall" else None
-    shown = with_cautions(made.shown if made else shown_view(analysis, view), weak)
+    shown = made.shown if made else shown_view(analysis, view)
+    if view == "statement":
+        shown = replace(shown_table(analysis), view=view)
+    shown = with_cautions(shown, weak)
     check_foots(shown)
     one = _view(view, analysis, settings, style, made)
-    panels = made.panels(analysis) if made else _panels(analysis)
+    panels = made.panels(analysis) if made else _panels(view, analysis)
     note = made.note if made else one.note(analysis.first.points)
     return Planned(one, panels, shown, words_of(shown, settings, note), style)
 
@@ -132,6 +135,8 @@ def _check_suits(view: str, analysis: Analysis) -> None:
             "Name one with --versus, such as year-ago or budget.",
         )
     points = comparison.points
+    if view == "statement" and (analysis.statement is None or comparison.every is not None):
+        raise MarvexError("the view statement sets a statement", "Name its file with --statement, without --every.")
     if view in NEEDS_CATEGORIES and any(point.is_period for point in points):
         raise MarvexError(f"the view {view} is of categories", "Name a column with --by.")
     if view == "trend" and not all(point.is_period for point in points):
@@ -179,6 +184,11 @@ def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made:
             from marvex.views.trend import Trend
 
             return Trend(look, settings.base_as)
+        case "statement":
+            from marvex.views.statement import StatementView
+
+            assert analysis.statement is not None
+            return StatementView(look, analysis.statement, statement_groups(analysis))
         case "variance":
             from marvex.views.variance import Variance
 
@@ -189,14 +199,37 @@ def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made:
             return Shift(look)
 
 
-def _panels(analysis: Analysis) -> list[Any]:
+def statement_groups(analysis: Analysis) -> tuple[Any, ...]:
+    """The columns of each comparison: the current side once for each window, titled by it where there are several."""
+    from marvex.views.statement import Group
+
+    locale, groups = analysis.figures.locale, []
+    windows = {one.comparison.current.window for one in analysis.comparisons}
+    for place, one in enumerate(analysis.comparisons):
+        now, then = one.comparison.current, one.comparison.base
+        is_first = place == 0 or analysis.comparisons[place - 1].comparison.current != now
+        columns = [("current", one.names.current)] if is_first else []
+        title = ""
+        if now.window is not None and len(windows) > 1:
+            title = window_text(now.window, locale) if is_first else ""
+            columns = [("current", capitalised(scenario_words(now, locale)) or "Current")] if is_first else []
+        if then is not None:
+            is_same_time = then.window is None or then.window == now.window
+            base = capitalised(scenario_words(then, locale)) if is_same_time else side_title(then, locale)
+            columns += [("base", base), ("change", "Change"), ("ratio", "in %")]
+        groups.append(Group(title, tuple(columns), {judged.point.label: judged for judged in one.points}))
+    return tuple(groups)
+
+
+def _panels(view: str, analysis: Analysis) -> list[Any]:
     """The points of each panel, with its name and its own finding where there are several."""
     from marvex.views.picture import Panel
 
     one = analysis.first
     totals = {total.point.panel: total for total in one.panel_totals}
     found = []
-    for name, group in groupby(one.points, key=lambda judged: judged.point.panel):
+    points_drawn = one.points if analysis.statement is not None and view == "statement" else drawn_points(analysis)
+    for name, group in groupby(points_drawn, key=lambda judged: judged.point.panel):
         points = tuple(group)
         found.append(Panel(points, *panel_words(analysis, name, points, totals.get(name))))
     return found

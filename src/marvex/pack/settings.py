@@ -19,11 +19,13 @@ from marvex.pack.values import Counted, Ends, Size, cut_at, day, decimals, ends,
 
 TABLE = "table"
 SURVEY, TRACE, RULES, COMMENTARY = "survey", "trace", "rules", "commentary"
-WATERFALL, AGAINST, PAIRED, TREND, VARIANCE, SHIFT = (
-    f"draw {view}" for view in ("waterfall", "against", "paired", "trend", "variance", "shift")
+WATERFALL, AGAINST, PAIRED, TREND, VARIANCE, SHIFT, STATEMENT = (
+    f"draw {view}" for view in ("waterfall", "against", "paired", "trend", "variance", "shift", "statement")
 )
 DRAWN_ALONG_TIME = (AGAINST, PAIRED, TREND, VARIANCE)
-DRAWN = (WATERFALL, *DRAWN_ALONG_TIME, SHIFT)
+IN_PANELS = (WATERFALL, *DRAWN_ALONG_TIME, SHIFT)
+DRAWN = (*IN_PANELS, STATEMENT)
+SEVERAL = (TABLE, STATEMENT)  # where several comparisons stand side by side
 COMPARISONS = (TABLE, *DRAWN, TRACE, RULES, COMMENTARY)
 SHOWN = (TABLE, *DRAWN, COMMENTARY)
 ALONG_TIME = (TABLE, *DRAWN_ALONG_TIME, TRACE, RULES, COMMENTARY)
@@ -111,6 +113,7 @@ class Settings:
     stored: tuple[str, ...] = of_source(
         READING, "how the source signs its amounts; negative ones are turned", "positive|negative"
     )
+    account: tuple[str, ...] = of_source(READING, "the column of accounts, where there is a statement", "COL")
     names: Path | None = option(
         READING,
         "a two-column table: the name in the source, the name to show",
@@ -214,6 +217,12 @@ class Settings:
     )
     whole: bool = option(COMPARING, "keep the whole base where the current window is part filled", default=False)
 
+    statement: Path | None = option(
+        JUDGING, "the profit-and-loss lines: which accounts make which line, in which order", "FILE", read=Path
+    )
+    spare_accounts: str | None = option(
+        JUDGING, "a line that gathers the accounts which are on no line of the statement", "LABEL"
+    )
     better: str | None = option(
         JUDGING, "the direction that is good news; default: as the rule says, else up", choices=("up", "down")
     )
@@ -246,22 +255,22 @@ class Settings:
         "which points carry a label",
         "all|none|ends|flagged|top:N|bottom:N",
         read=labelled,
-        places=DRAWN,
+        places=IN_PANELS,
     )
     show: tuple[str, ...] | None = option(
         PRESENTING,
         "what a label says; default: what the view is about",
         "current,base,change,ratio",
         read=shown,
-        places=DRAWN,
+        places=IN_PANELS,
     )
     panels_by: str | None = option(
         PRESENTING,
         "small multiples: a panel for each value of a column, or for each day, week, month, quarter, half or year",
         "COL|GRAIN",
-        places=DRAWN,
+        places=IN_PANELS,
     )
-    own_scale: bool = option(PRESENTING, "each panel has its own scale", places=DRAWN, default=False)
+    own_scale: bool = option(PRESENTING, "each panel has its own scale", places=IN_PANELS, default=False)
     arrows: bool = option(PRESENTING, "a slim arrow from the tick to the bar's end", places=(AGAINST,), default=False)
     base_as: str = option(
         PRESENTING, "how the base is drawn", choices=("line", "area"), places=(TREND,), default="line"
@@ -337,10 +346,10 @@ class Settings:
         places=DRAWN,
     )
     axis: Ends | None = option(
-        PRESENTING, "the ends of the value axis, zero between them", "MIN/MAX", read=ends, places=DRAWN
+        PRESENTING, "the ends of the value axis, zero between them", "MIN/MAX", read=ends, places=IN_PANELS
     )
     grid: bool = option(
-        PRESENTING, "a value axis with hairlines though points are labelled", places=DRAWN, default=False
+        PRESENTING, "a value axis with hairlines though points are labelled", places=IN_PANELS, default=False
     )
     style: str | None = option(
         PRESENTING, "colours and type: teal, dark, grey, red-green, or a file of your own", "NAME|FILE", places=SHOWN

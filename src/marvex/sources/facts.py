@@ -36,7 +36,8 @@ class Facts:
     has_times : dates may have a time of day, which is left out before grouping.
     row_column : the column that holds each row's number in the source, where the rows were put together.
     key : the column whose values are counted, for a distinct count.
-    has_names : the table `names` says which name is shown for one in the source.
+    names : the table that says which name is shown for one in the source, or nothing.
+    has_signs : that table says of each name whether its amounts are turned.
     has_ends : the highest and lowest amounts are asked for.
     per_reading : how the column that amounts are divided by is read.
     """
@@ -51,7 +52,8 @@ class Facts:
     has_times: bool = False
     row_column: str | None = None
     key: str | None = None
-    has_names: bool = False
+    names: str = ""
+    has_signs: bool = False
     has_ends: bool = False
     per_reading: FigureReading = field(default_factory=lambda: FigureReading(0))
 
@@ -132,11 +134,12 @@ class Facts:
     def create(self) -> Query:
         """Creates the table of facts from `raw` and the table of days."""
         sign = "-" if self.is_negative else ""
+        amount = "CASE WHEN n0.turned THEN -amount ELSE amount END" if self.has_signs else f"{sign}amount"
         ends = ("lowest", "highest") if self.is_negative else ("highest", "lowest")
         return Query(
             f"""CREATE TEMP TABLE {self.table} AS
             SELECT {self.place} AS source, {self._shown()}, row, {_SCENARIO} AS scenario, days.day, date_text, kept,
-                {sign}amount AS amount, {sign}{ends[0]} AS highest, {sign}{ends[1]} AS lowest,
+                {amount} AS amount, {sign}{ends[0]} AS highest, {sign}{ends[1]} AS lowest,
                 figures, rows, per, first_row
             FROM {self._with_days("raw")}"""
         )
@@ -159,15 +162,15 @@ class Facts:
     def _shown(self) -> str:
         """The categories, trimmed, and as `--names` shows them."""
         shown = [
-            f"{f'coalesce(n{place}.shown, {trimmed})' if self.has_names else trimmed} AS c{place}"
+            f"{f'coalesce(n{place}.shown, {trimmed})' if self.names else trimmed} AS c{place}"
             for place, trimmed in enumerate(self._trimmed())
         ]
         return ", ".join(shown) or "NULL AS c0"
 
     def _with_days(self, table: str) -> str:
         joins = [
-            f"LEFT JOIN names AS n{place} ON n{place}.name = trim(c{place})"
-            for place in range(len(self.roles.by) if self.has_names else 0)
+            f"LEFT JOIN {self.names} AS n{place} ON n{place}.name = trim(c{place})"
+            for place in range(len(self.roles.by) if self.names else 0)
         ]
         return f"{table} LEFT JOIN {self.days} AS days USING (date_text) {' '.join(joins)}"
 
@@ -226,6 +229,9 @@ class Facts:
         source, values = self._source(True, headings)
         sign = "-" if self.is_negative else ""
         amount = f"{sign}{self.reading.amount('amount_text')}"
+        if self.has_signs:
+            turned = f"(SELECT turned FROM {self.names} WHERE {self.names}.name = {cells.name('c0')})"
+            amount = f"CASE WHEN {turned} THEN -({amount}) ELSE {amount} END"
         conditions = ["kept", f"{_SCENARIO} IS NOT DISTINCT FROM ?"]
         bound: list[object] = [*values, stretch.scenario]
         if stretch.first is not None:
@@ -233,13 +239,14 @@ class Facts:
             bound += [stretch.first, stretch.last]
         for place, name in enumerate(names or ()):
             trimmed = cells.name(f"c{place}")
-            shown = f"coalesce((SELECT shown FROM names WHERE names.name = {trimmed}), {trimmed})"
-            conditions.append(f"{shown if self.has_names else trimmed} = ?")
+            found = f"SELECT shown FROM {self.names} WHERE {self.names}.name = {trimmed}"
+            shown = f"coalesce(({found}), {trimmed})"
+            conditions.append(f"{shown if self.names else trimmed} = ?")
             bound.append(name)
         where = " AND ".join(conditions)
         return Query(
-            f"SELECT number, amount_column, {amount} AS counted, whole FROM ({source}) WHERE {where} "
-            f"AND {amount} IS NOT NULL ORDER BY abs(counted) DESC, number LIMIT {most}",
+            f"SELECT * FROM (SELECT number, amount_column, {amount} AS counted, whole FROM ({source}) WHERE {where}) "
+            f"WHERE counted IS NOT NULL ORDER BY abs(counted) DESC, number LIMIT {most}",
             tuple(bound),
         )
 
@@ -337,6 +344,10 @@ RAW_SUMMARY = Query(
     "coalesce(max(decimals), 0), coalesce(bool_or(doubtful), false), "
     "coalesce(sum(rows) FILTER (kept), 0)::BIGINT, coalesce(max(per_decimals), 0), "
     "coalesce(sum(per_unread), 0)::BIGINT FROM raw"
+)
+# Every category of the kept rows that has a figure, with its amount.
+ACCOUNTS = Query(
+    f"SELECT {cells.name('c0')} AS account, sum(amount) FROM raw WHERE kept AND figures > 0 GROUP BY 1 ORDER BY 1"
 )
 WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT NULL")
 

@@ -55,7 +55,7 @@ def table_rows(analysis: Analysis) -> tuple[Row, ...]:
         judged = tuple(group.get(key) for group in by_key)
         point = next(one.point for one in judged if one is not None)
         rows.append(Row(point.label, judged, point.panel, point.kind is Kind.TOTAL))
-    last = [row for row in rows if row.is_total and row.panel is None]
+    last = [row for row in rows if row.is_total and row.panel is None and row.point.is_cost is None]
     others = [row for row in rows if row.panel is None and not row.is_total and row.point.gathered]
     return (*(row for row in rows if row not in (*last, *others)), *others, *last)
 
@@ -65,7 +65,7 @@ _Key = tuple[str | None, Kind, int | None, str]
 
 def _key(point: Point) -> _Key:
     # A gathered point is the same one in every comparison, and so is a total, whatever it is called.
-    label = "" if point.kind is Kind.TOTAL else point.label
+    label = "" if point.kind is Kind.TOTAL and point.is_cost is None else point.label
     return point.panel, point.kind, point.row, label
 
 
@@ -113,14 +113,14 @@ def direction_mark(point: Point) -> str:
 
 def ratio_text(point: Point, figures: FigureFormat) -> str:
     """The ratio, or the word for a category that has one side only."""
-    return STATE_WORDS.get(point.state) or figures.ratio(point)
+    return "" if point.kind is Kind.RATIO else STATE_WORDS.get(point.state) or figures.ratio(point)
 
 
 def change_text(point: Point, figures: FigureFormat) -> str:
-    return figures.change(point.change)
+    return figures.change_of(point)
 
 
 def amount_text(judged: Judged | None, is_current: bool, figures: FigureFormat) -> str:
     if judged is None:
         return ABSENT
-    return figures.amount(judged.point.current if is_current else judged.point.base)
+    return figures.amount_of(judged.point, judged.point.current if is_current else judged.point.base)

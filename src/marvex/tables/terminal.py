@@ -106,6 +106,12 @@ def _table(analysis: Analysis, bar_width: int) -> Table:
             table.add_row(Text(row.panel or "", style="bold"))
         panel = row.panel
         indent = "  " if row.panel else ""
+        if analysis.statement is not None and not row.panel:
+            line = analysis.statement.line(row.label)
+            indent = "  " * line.indent
+            if line.section:
+                table.add_section()
+                table.add_row(Text(line.section, style=QUIET))
         name = row.name(analysis.figures.locale) + analysis.mark(row.point)
         label = Text(f"{indent}{name}", style="bold" if row.is_total else "")
         table.add_row(label, *_cells(row, analysis, bar_width))

@@ -88,13 +88,13 @@ class Look:
         """One of a point's figures as text; a word where a side that it needs is absent."""
         match what:
             case "current":
-                return self.figures.amount(point.current)
+                return self.figures.amount_of(point, point.current)
             case "base":
-                return self.figures.amount(point.base)
+                return self.figures.amount_of(point, point.base)
             case "change":
                 if point.change is None and point.state in (State.NEW, State.ENDED):
                     return STATE_WORDS[point.state]
-                return self.figures.change(point.change)
+                return self.figures.change_of(point)
         return self.figures.ratio(point)
 
     def is_crowded(self, points: Sequence[Judged]) -> bool:

@@ -1,0 +1,233 @@
+"""What does the profit-and-loss say? The statement set as printed accounts are, a small variance bar in each row.
+
+A single rule over totals, a double one under the result; several comparisons side by side.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+
+from marvex.core.comparison import Kind, Point
+from marvex.core.errors import MarvexError
+from marvex.core.exact import ZERO
+from marvex.core.judging import Judged
+from marvex.core.rules import Band
+from marvex.core.statement import Line, Statement
+from marvex.views.canvas import Box, Canvas
+from marvex.views.labels import Piece, shortened
+from marvex.views.legend import LegendKey, band_keys
+from marvex.views.letters import widest
+from marvex.views.look import Look
+from marvex.views.scale import Scale, reaching
+
+TALLEST_ROW, LEAST_ROW = 30.0, 13.5
+TYPE = 0.58  # of a row
+BAR_WIDTH, BAR_HEIGHT = 96.0, 0.5  # pixels; of a row
+INDENT = 1.2  # of the type size
+BETWEEN, BETWEEN_GROUPS = 1.1, 2.4  # of the type size, or wider where there is room
+WIDER = (2.8, 2.0, 1.4, 1.0)
+WIDEST_BARS = 0.36  # of the room
+WIDEST_NAME = 0.34  # of the room
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """One comparison's columns: what they are called, and the judged points by their lines.
+
+    Parameters
+    ----------
+    title : over the whole group, where it begins one; several bases of one window share it.
+    columns : what is shown (`current`, `base`, `change`, `ratio`), each with its heading.
+    """
+
+    title: str
+    columns: tuple[tuple[str, str], ...]
+    judged: Mapping[str, Judged]
+
+
+@dataclass(frozen=True, slots=True)
+class StatementView:
+    """The statement as a table.
+
+    Parameters
+    ----------
+    groups : the comparisons side by side; the bars are of the first.
+    """
+
+    look: Look
+    statement: Statement
+    groups: tuple[Group, ...]
+
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
+        return band_keys(bands, self.look.style)
+
+    def note(self, points: Sequence[Judged]) -> str:  # noqa: ARG002
+        """What the picture has to say of itself, for the foot."""
+        return ""
+
+    def sentence(self, one: Judged) -> str:
+        """What a line says in words."""
+        return self.look.sentence(one)
+
+    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
+        """The changes that the bars show: those of amounts."""
+        return (
+            one.point.change for one in points if one.point.change is not None and one.point.kind is not Kind.RATIO
+        )
+
+    def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
+        return self._rows(points) * LEAST_ROW * canvas.least / canvas.style.least_size
+
+    def _rows(self, points: Sequence[Judged]) -> float:
+        """How many rows are set: the lines, the headings of sections, and the head."""
+        return len(points) + sum(bool(self._line(one).section) for one in points) + 2.6
+
+    def _line(self, one: Judged) -> Line:
+        return self.statement.line(one.point.label)
+
+    def draw(
+        self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
+    ) -> tuple[Point, ...]:
+        row = min(TALLEST_ROW * canvas.scale, room.height / self._rows(points))
+        size, columns, bars = self._fitted(canvas, room, points, row)
+        names_right = bars.left - size
+        head = 1.1 if any(group.title for group in self.groups) else 0.0
+        top = room.top + (1.1 + head) * row
+        self._draw_head(canvas, columns, room.top + (head - 1.1) * row, row, size)
+        scale = Scale(*(reaching(self.values(points)) if reach == (ZERO, ZERO) else reach), bars.left, bars.right)
+        y = top
+        for one in points:
+            line = self._line(one)
+            if line.section:
+                y += row * 0.25
+                canvas.text(line.section, room.left, y + row * 0.68, size, canvas.style.soft, bold=True)
+                y += row * 0.75
+            if line.is_total:
+                self._draw_rules(canvas, columns, y, row, line)
+            weight = line.is_total
+            left = room.left + line.indent * INDENT * size
+            name = shortened(line.label + self.look.mark(one.point), names_right - left, size, weight)
+            colour = canvas.style.soft if one.point.kind is Kind.RATIO else canvas.style.ink
+            canvas.text(name, left, y + row * 0.68, size, colour, bold=weight)
+            self._draw_bar(canvas, scale, one, y, row)
+            for column in columns:
+                judged = column.group.judged.get(one.point.label)
+                if judged is not None:
+                    piece = self._piece(judged, column.what, weight)
+                    piece.draw(canvas, column.right - piece.width(size), y + row * 0.68, size)
+            y += row
+        canvas.line(scale.place(ZERO), top, scale.place(ZERO), y, canvas.style.hairline)
+        return ()
+
+    def _piece(self, one: Judged, what: str, weight: bool) -> Piece:
+        piece = self.look.piece(one, what, bold=weight, signed=what == "change")
+        if what == "base":
+            return replace(
+                piece, colour=self.look.style.base_line if piece.text != "n/a" else piece.colour, bold=weight
+            )
+        return piece
+
+    def _fitted(
+        self, canvas: Canvas, room: Box, points: Sequence[Judged], row: float
+    ) -> tuple[float, list[_Column], Box]:
+        """The type size in which all columns fit, where each ends, and the room of the bars.
+
+        Raises MarvexError where they do not even in the least size.
+        """
+        size = max(canvas.least, row * TYPE)
+        least_bars = min(BAR_WIDTH * canvas.scale, room.width * 0.12)
+        while True:
+            widths = (
+                widest([one.point.label], size, self._line(one).is_total) + self._line(one).indent * INDENT * size
+                for one in points
+            )
+            names = min(max(widths), room.width * WIDEST_NAME)
+            for wider in WIDER:
+                columns, end = self._placed(points, room, size, wider)
+                bars = min(end - size - room.left - names - 1.5 * size, WIDEST_BARS * room.width)
+                if bars >= least_bars * (wider if wider > 1 else 1):
+                    return size, columns, Box(end - size - bars, room.top, end - size, room.bottom)
+            if size <= canvas.least:
+                raise MarvexError(
+                    f"{len(columns)} columns of figures do not fit legibly in {canvas.width} pixels",
+                    f"Give --size {canvas.width * 3 // 2}x{canvas.height}, or fewer comparisons.",
+                )
+            size = max(canvas.least, size * 0.95)
+
+    def _placed(self, points: Sequence[Judged], room: Box, size: float, wider: float) -> tuple[list[_Column], float]:
+        """The columns, which end at the right, and where the first begins."""
+        between = BETWEEN * size * wider
+        right = room.right
+        found: list[_Column] = []
+        for group in reversed(self.groups):
+            for what, heading in reversed(group.columns):
+                known = [group.judged[one.point.label] for one in points if one.point.label in group.judged]
+                figures = [self._piece(one, what, True).width(size) for one in known]
+                width = max(*figures, widest([heading], size * 0.94), 0.0)
+                found.append(_Column(group, what, heading, right - width, right))
+                right -= width + between
+            if group.title:
+                title = widest([group.title], size * 0.94, True)
+                over = title - (found[_first_of_title(self.groups, group, found)].right - (right + between))
+                right -= max(0.0, over) + BETWEEN_GROUPS * size - between
+        return found[::-1], right
+
+    def _draw_head(self, canvas: Canvas, columns: Sequence[_Column], top: float, row: float, size: float) -> None:
+        """The headings, and over them the titles of the groups, each over a thin line."""
+        style = canvas.style
+        begun = [place for place, one in enumerate(columns) if one.group.title and _begins(columns, place)]
+        for place, start in enumerate(begun):
+            end = (begun[place + 1] if place + 1 < len(begun) else len(columns)) - 1
+            left, right = columns[start].left, columns[end].right
+            title = columns[start].group.title
+            canvas.text(title, right, top + row * 0.7, size * 0.94, style.ink, bold=True, align="right")
+            canvas.line(left, top + row, right, top + row, style.hairline)
+        for column in columns:
+            canvas.text(column.heading, column.right, top + row * 1.75, size * 0.94, style.soft, align="right")
+
+    def _draw_rules(self, canvas: Canvas, columns: Sequence[_Column], y: float, row: float, line: Line) -> None:
+        """A single rule over a total's amounts, a double one under the result."""
+        style, result = canvas.style, self.statement.result
+        for column in columns:
+            if column.what not in ("current", "base", "change"):
+                continue
+            canvas.line(column.left, y + row * 0.04, column.right, y + row * 0.04, style.ink)
+            if result is not None and line.label == result.label:
+                for below in (0.93, 1.03):
+                    canvas.line(column.left, y + row * below, column.right, y + row * below, style.ink)
+
+    def _draw_bar(self, canvas: Canvas, scale: Scale, one: Judged, y: float, row: float) -> None:
+        change = one.point.change
+        if not change or one.point.kind is Kind.RATIO:
+            return
+        left, right = sorted((scale.place(ZERO), scale.place(change)))
+        middle, half = y + row / 2, row * BAR_HEIGHT / 2
+        canvas.rectangle(
+            Box(left, middle - half, right, middle + half), self.look.fill(one), None, self.sentence(one)
+        )
+
+
+@dataclass(frozen=True, slots=True)
+class _Column:
+    """A column of figures, from its widest figure's left to where all end."""
+
+    group: Group
+    what: str
+    heading: str
+    left: float
+    right: float
+
+
+def _begins(columns: Sequence[_Column], place: int) -> bool:
+    return place == 0 or columns[place - 1].group is not columns[place].group
+
+
+def _first_of_title(groups: Sequence[Group], group: Group, found: Sequence[_Column]) -> int:
+    """The place, from the right, of the last column under a group's title."""
+    after = list(groups)[list(groups).index(group) + 1 :]
+    following = next((one for one in after if one.title), None)
+    if following is None:
+        return 0
+    return 1 + max(place for place, one in enumerate(found) if one.group is following)
