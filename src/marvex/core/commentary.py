@@ -71,8 +71,14 @@ class _Teller:
 
     def moving(self) -> list[Judged]:
         """Those with both sides and a change, the largest first; never Other."""
-        moved = [one for one in self.judged if one.point.change and not one.point.gathered]
+        moved = [one for one in self.judged if one.point.change and self.is_told(one.point)]
         return sorted(moved, key=lambda one: -abs(one.point.movement))
+
+    def is_told(self, point: Point) -> bool:
+        """Whether it may have a sentence: not Other, and of a statement the lines that have rows of their own."""
+        if point.is_cost is not None and self.analysis.statement is not None:
+            return bool(self.analysis.statement.line(point.panel or point.label).accounts)
+        return not point.gathered
 
     def told(self) -> list[Judged]:
         """Those that are worth a sentence of their own."""

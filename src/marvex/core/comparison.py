@@ -41,6 +41,9 @@ class Kind(Enum):
     CLOSING = "closing"
 
 
+STANDING = (Kind.OPENING, Kind.SUBTOTAL, Kind.CLOSING)  # the bars of a waterfall that stand on zero
+
+
 class State(Enum):
     """Whether both sides are there, and whether a ratio means anything."""
 

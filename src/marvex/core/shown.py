@@ -89,4 +89,5 @@ def _complete(analysis: Analysis) -> tuple[Check, ...]:
 
 
 def _counts(one: ShownPoint) -> bool:
-    return one.judged.point.kind in (Kind.POINT, Kind.STEP)
+    point = one.judged.point
+    return point.kind in (Kind.POINT, Kind.STEP, Kind.LINE) or point.is_cost is not None

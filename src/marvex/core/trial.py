@@ -62,8 +62,9 @@ def _tried(one: JudgedComparison, rule: NamedRule) -> TriedRule:
 
 
 def _taken(band: Band, judged: list[Judged]) -> Taken:
-    inside = [one.point.movement for one in judged if one.band == band]
-    return Taken(band, len(inside), total(inside))
+    inside = [one.point for one in judged if one.band == band]
+    # The totals of a statement are judged as well, but would count their lines twice.
+    return Taken(band, len(inside), total(point.movement for point in inside if point.is_ranked or point.gathered))
 
 
 def _near(one: JudgedComparison, rule: NamedRule, judged: list[Judged]) -> list[Near]:

@@ -1,14 +1,22 @@
-"""A waterfall's steps: from the standing opening, through floating steps, to the standing closing."""
+"""A waterfall's steps: from the standing opening, through floating steps, to the standing closing.
+
+A walk of changes goes from the base to the current side; a statement's the same line by line, or down
+one side; movements add up as they come; balances differ from one to the next.
+"""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
+from itertools import pairwise
 
-from marvex.core.comparison import Comparison, Kind, Point
+from marvex.core.comparison import STANDING, Comparison, Kind, Point
+from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.exact import EXACT, ZERO, difference
 from marvex.core.judging import Judged
+from marvex.core.statement import Statement
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +40,7 @@ class Bar:
 
     @property
     def is_standing(self) -> bool:
-        return self.point.kind is not Kind.STEP
+        return self.point.kind in STANDING
 
     @property
     def movement(self) -> Decimal:
@@ -100,11 +108,168 @@ def walk_change(comparison: Comparison, judged: Sequence[Judged], opening: str, 
     """
     start = comparison.total.base or ZERO
     end = comparison.total.current or ZERO
-    bars = [Bar(Judged(Point(opening, None, start, Kind.OPENING), None), ZERO, start)]
+    bars = [_standing(opening, None, start, Kind.OPENING)]
     running = start
     for one in judged:
         after = EXACT.add(running, one.point.movement)
         bars.append(Bar(one, running, after))
         running = after
-    bars.append(Bar(Judged(Point(closing, end, None, Kind.CLOSING), None), ZERO, end))
+    bars.append(_standing(closing, end, None, Kind.CLOSING))
     return Walk(tuple(bars), difference(running, end))
+
+
+def walk_statement(
+    comparison: Comparison,
+    judged: Sequence[Judged],
+    statement: Statement,
+    names: tuple[str, str],
+    after: Sequence[str],
+) -> Walk:
+    """From the base result to the current one, each line's step its effect on the result.
+
+    Parameters
+    ----------
+    judged : the lines that have accounts, as steps.
+    names : what the standing bars are called.
+    after : the lines behind which a bar stands that shows how far the result has moved so far.
+    """
+    start, end = comparison.total.base or ZERO, comparison.total.current or ZERO
+    bars = [_standing(names[0], None, start, Kind.OPENING)]
+    running = start
+    for one in judged:
+        sign = statement.effect_on_result(one.point.label)
+        if sign:
+            moved = EXACT.multiply(one.point.movement, Decimal(sign))
+            bars.append(Bar(one, running, EXACT.add(running, moved)))
+            running = bars[-1].end
+        if one.point.label in after:
+            bars.append(_standing(f"After {one.point.label}", running, None, Kind.SUBTOTAL))
+    bars.append(_standing(names[1], end, None, Kind.CLOSING))
+    return Walk(tuple(bars), difference(running, end))
+
+
+def walk_down(points: Sequence[Point], statement: Statement) -> Walk:
+    """One side of a statement: its lines' own amounts, costs downward, with its totals standing between."""
+    bars: list[Bar] = []
+    running = ZERO
+    result = statement.result
+    for point in points:
+        line = statement.line(point.label)
+        amount = point.current or ZERO
+        if point.kind is Kind.LINE and (sign := statement.effect_on_result(point.label)):
+            step = Judged(replace(point, kind=Kind.STEP, base=None), None)
+            bars.append(Bar(step, running, EXACT.add(running, EXACT.multiply(amount, Decimal(sign)))))
+            running = bars[-1].end
+        elif line == result:
+            bars.append(_standing(point.label, amount, None, Kind.CLOSING))
+            break
+        elif line.is_total and bars and amount == running:
+            bars.append(_standing(point.label, amount, None, Kind.SUBTOTAL))
+    return Walk(tuple(bars), difference(running, bars[-1].end if bars else ZERO))
+
+
+@dataclass(frozen=True, slots=True)
+class Marked:
+    """What a call says of the rows of a list.
+
+    Parameters
+    ----------
+    standing : the rows that stand; None leaves it to arithmetic.
+    downward : the rows that are stored as positive and lower the total.
+    plug : the step that takes up what a standing row differs by, where that may be.
+    after : the rows behind which the running total stands.
+    """
+
+    standing: tuple[str, ...] | None = None
+    downward: tuple[str, ...] = ()
+    plug: str | None = None
+    after: tuple[str, ...] = ()
+
+
+OPENING_NAME = re.compile(r"opening\b.*|(balance )?(brought forward|b/f)|start|.*\bat (the )?start", re.IGNORECASE)
+LEAST_ROWS = 3
+
+
+def walk_movement(points: Sequence[Point], marked: Marked, closing: str) -> Walk:
+    """The amounts as they come, and their running total: an opening, steps, and a closing.
+
+    The first row opens where its name says so. A last row of at least three that equals the running
+    total of those before it closes; any other list gets its running total as the closing.
+
+    Raises MarvexError where a standing row does not equal the running total, unless there is a plug.
+    """
+    for name in (*(marked.standing or ()), *marked.downward, *marked.after):
+        if name not in {point.label for point in points}:
+            labels = [point.label for point in points]
+            raise MarvexError(
+                f"there is no row '{name}'", did_you_mean(name, labels, f"There are {listed(labels, 6)}.")
+            )
+    bars: list[Bar] = []
+    running = ZERO
+    for place, point in enumerate(points):
+        amount = point.current or ZERO
+        if point.label in marked.downward:
+            amount = EXACT.minus(amount)
+        if not _stands(points, place, running, amount, marked):
+            step = replace(point, kind=Kind.STEP, current=amount, base=None)
+            bars.append(Bar(Judged(step, None), running, EXACT.add(running, amount)))
+            running = bars[-1].end
+        else:
+            missing = difference(amount, running)
+            if place and missing:
+                bars.append(_plugged(point, running, amount, missing, marked))
+            kind = Kind.OPENING if not place else Kind.CLOSING if place == len(points) - 1 else Kind.SUBTOTAL
+            sides = (None, amount) if kind is Kind.OPENING else (amount, None)
+            bars.append(Bar(Judged(replace(point, kind=kind, current=sides[0], base=sides[1]), None), ZERO, amount))
+            running = amount
+        if point.label in marked.after:
+            bars.append(_standing(f"After {point.label}", running, None, Kind.SUBTOTAL))
+    if bars and bars[-1].point.kind is not Kind.CLOSING:
+        bars.append(_standing(closing, running, None, Kind.CLOSING))
+    return Walk(tuple(bars), ZERO)
+
+
+def _stands(points: Sequence[Point], place: int, running: Decimal, amount: Decimal, marked: Marked) -> bool:
+    """Whether a row is a standing bar: as said, else the opening by name, the closing by arithmetic."""
+    label = points[place].label
+    if marked.standing is not None:
+        return label in marked.standing
+    if not place:
+        return len(points) > 1 and OPENING_NAME.fullmatch(label) is not None
+    return place == len(points) - 1 and len(points) >= LEAST_ROWS and amount == running
+
+
+def _plugged(point: Point, running: Decimal, amount: Decimal, missing: Decimal, marked: Marked) -> Bar:
+    if marked.plug is None:
+        raise MarvexError(
+            f"'{point.label}' is {amount:,}, but the running total before it is {running:,}: {missing:+,} is missing",
+            "Add it as a step with --plug NAME, or mend the rows.",
+        )
+    return Bar(Judged(Point(marked.plug, missing, None, Kind.STEP), None), running, amount)
+
+
+def walk_balance(points: Sequence[Point], names: tuple[str, str]) -> Walk:
+    """The differences between successive balances, from the first to the last; absent ones are passed over.
+
+    Parameters
+    ----------
+    names : what stands before the first and the last period's own name.
+    """
+    known = [point for point in points if point.current is not None]
+    if not known:
+        return Walk((), ZERO)
+    first, last = known[0], known[-1]
+    assert first.current is not None and last.current is not None
+    bars = [_standing(f"{names[0]}", None, first.current, Kind.OPENING)]
+    for before, point in pairwise(known):
+        assert before.current is not None and point.current is not None
+        step = replace(point, kind=Kind.STEP, base=before.current)
+        bars.append(Bar(Judged(step, None), before.current, point.current))
+    bars.append(_standing(names[1], last.current, None, Kind.CLOSING))
+    return Walk(tuple(bars), ZERO)
+
+
+def _standing(label: str, current: Decimal | None, base: Decimal | None, kind: Kind) -> Bar:
+    height = current if current is not None else base
+    assert height is not None
+    return Bar(Judged(Point(label, current, base, kind), None), ZERO, height)

@@ -13,14 +13,14 @@ from decimal import Decimal
 from marvex.core import rules, sides
 from marvex.core.asked import Asked
 from marvex.core.calendar import Grain
-from marvex.core.comparison import Basis, Better, Comparison, Kind, Side
-from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.comparison import Basis, Better, Comparison, Kind, Point, Side
+from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.judging import judged_points, judged_total
 from marvex.core.result import Analysis, JudgedComparison, SourceFacts
 from marvex.core.rule_language import parse_rule
 from marvex.core.rules import NamedRule, Quantity, RuleSet
 from marvex.core.sides import Plan
-from marvex.core.statement import completed, unexpected_signs
+from marvex.core.statement import Statement, completed, unexpected_signs
 from marvex.core.totals import Total, TotalAs, parse_total_as
 from marvex.core.trace import Trace, TracedSide, judged_at
 from marvex.core.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
@@ -60,6 +60,8 @@ def traced(sources: Sequence[str], settings: Settings, label: str) -> tuple[Anal
         analysis = _analysed(book, settings, total_as)
         judged = judged_at(analysis, label)
         point, comparison = judged.point, analysis.first.comparison
+        if analysis.statement is not None:
+            _check_traceable(analysis.statement, point)
         among = point.panel if comparison.every else point.label
         if point.kind is Kind.TOTAL and not point.panel:
             among = None
@@ -67,6 +69,14 @@ def traced(sources: Sequence[str], settings: Settings, label: str) -> tuple[Anal
         current = _traced_side(book, now or comparison.current, point.current, among)
         base = _traced_side(book, then or comparison.base, point.base, among) if comparison.base else None
         return analysis, Trace(judged, current, base)
+
+
+def _check_traceable(statement: Statement, point: Point) -> None:
+    """Stops where a line has no rows of its own: it is made of lines."""
+    line = statement.line(point.panel or point.label)
+    if not line.accounts and (line.total_of or line.ratio):
+        parts = listed(line.total_of or line.ratio or ())
+        raise MarvexError(f"--at: '{line.label}' is made of lines, not of rows", f"Trace one of them: {parts}.")
 
 
 def _traced_side(book: Ledger, side: Side | None, amount: Decimal | None, among: str | None) -> TracedSide:

@@ -23,7 +23,7 @@ from marvex.pack.remarks import remarked
 from marvex.pack.settings import Settings
 from marvex.pack.styling import styled
 from marvex.pack.values import Counted, Size
-from marvex.pack.walks import Walked, walked
+from marvex.pack.walks import Walked, suited, walked
 from marvex.views.style import Style
 
 PICTURE_ENDINGS = (".png", ".svg", ".pdf")
@@ -32,7 +32,7 @@ SHOW = {
     "paired": ("change", "ratio"),
     "shift": ("current", "change", "ratio"),
 }
-NEEDS_CATEGORIES = ("waterfall", "shift")
+NEEDS_CATEGORIES = ("shift",)
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,7 +91,13 @@ def painted(view: str, sources: Sequence[str], settings: Settings) -> Painted:
 def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
     """What the picture is to show, judged and in words."""
     style, weak = styled(settings.style)
-    analysis = remarked(analyse(sources, settings, needs_categories=view in NEEDS_CATEGORIES), settings)
+    analysis = analyse(sources, settings, needs_categories=view in NEEDS_CATEGORIES)
+    if view == "waterfall":
+        fitting = suited(analysis, settings)
+        if (fitting.versus, fitting.totals) != (settings.versus, settings.totals):
+            analysis = analyse(sources, fitting)
+        settings = fitting
+    analysis = remarked(analysis, settings)
     _check_suits(view, analysis)
     made = walked(analysis, settings) if view == "waterfall" else None
     shown = made.shown if made else shown_view(analysis, view)

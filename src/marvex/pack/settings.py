@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from marvex.pack.values import Counted, Ends, Size, cut_at, day, decimals, ends, kept, labelled, shown, size
+from marvex.pack.values import names as parted
 
 TABLE = "table"
 SURVEY, TRACE, RULES, COMMENTARY = "survey", "trace", "rules", "commentary"
@@ -28,7 +29,7 @@ DRAWN = (*IN_PANELS, STATEMENT)
 SEVERAL = (TABLE, STATEMENT)  # where several comparisons stand side by side
 COMPARISONS = (TABLE, *DRAWN, TRACE, RULES, COMMENTARY)
 SHOWN = (TABLE, *DRAWN, COMMENTARY)
-ALONG_TIME = (TABLE, *DRAWN_ALONG_TIME, TRACE, RULES, COMMENTARY)
+ALONG_TIME = (TABLE, WATERFALL, *DRAWN_ALONG_TIME, TRACE, RULES, COMMENTARY)
 JUDGED_AS_SAID = (TABLE, *DRAWN, TRACE, COMMENTARY)  # where the rule is not named by the command itself
 EVERYWHERE = (SURVEY, *COMPARISONS)
 
@@ -276,6 +277,33 @@ class Settings:
         PRESENTING, "how the base is drawn", choices=("line", "area"), places=(TREND,), default="line"
     )
     lying: bool = option(PRESENTING, "rows instead of columns", places=(WATERFALL, VARIANCE, PAIRED), default=False)
+    walk: str | None = option(
+        PRESENTING,
+        "what the steps are; default: statement or change where there is a base, else balance or movement",
+        choices=("change", "balance", "movement", "statement"),
+        places=(WATERFALL,),
+    )
+    standing: tuple[str, ...] | None = option(
+        PRESENTING,
+        "the rows of a list that stand; none: not even the last",
+        "none|LABEL,…",
+        read=parted,
+        places=(WATERFALL,),
+    )
+    downward: tuple[str, ...] = option(
+        PRESENTING,
+        "the rows stored as positive that lower the total",
+        "LABEL,…",
+        read=parted,
+        places=(WATERFALL,),
+        default=(),
+    )
+    plug: str | None = option(
+        PRESENTING, "a step that takes up what a standing row differs by", "NAME", places=(WATERFALL,)
+    )
+    subtotal_after: tuple[str, ...] = option(
+        PRESENTING, "a standing bar behind this step", "LABEL", repeats=True, places=(WATERFALL,)
+    )
     brackets: str | None = option(
         PRESENTING,
         "a bracket with a name under each run of steps of one group, by this column",

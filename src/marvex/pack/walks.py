@@ -8,12 +8,25 @@ from decimal import Decimal
 from itertools import groupby
 from typing import Any
 
-from marvex.core.comparison import Comparison, Point
-from marvex.core.errors import MarvexError
+from marvex.core.comparison import Comparison, Kind, Point
+from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.judging import judged_steps
 from marvex.core.result import Analysis, Check
 from marvex.core.shown import Shown, ShownPoint
-from marvex.core.walk import Walk, can_cut_at, fitting_cut, walk_change
+from marvex.core.statement import Statement
+from marvex.core.totals import Total
+from marvex.core.walk import (
+    Marked,
+    Walk,
+    can_cut_at,
+    fitting_cut,
+    walk_balance,
+    walk_change,
+    walk_down,
+    walk_movement,
+    walk_statement,
+)
+from marvex.core.wording import window_text
 from marvex.pack.settings import Settings
 
 
@@ -44,30 +57,74 @@ class Walked:
         ]
 
 
+def suited(analysis: Analysis, settings: Settings) -> Settings:
+    """The settings of the walk that the data ask for: movements and balances take no base, and keep their totals.
+
+    Raises MarvexError where the walk that is named cannot be walked.
+    """
+    walk = settings.walk or _fitting_walk(analysis, settings)
+    if walk in ("change", "statement"):
+        return replace(settings, walk=walk)
+    if settings.versus and settings.versus != ("none",):
+        raise MarvexError(f"a walk of {walk}s takes no base", "Leave --versus out, or name categories with --by.")
+    totals = "keep" if walk == "movement" else settings.totals
+    return replace(settings, walk=walk, versus=() if settings.current else ("none",), totals=totals)
+
+
+def _fitting_walk(analysis: Analysis, settings: Settings) -> str:
+    comparison = analysis.first.comparison
+    if analysis.statement is not None:
+        return "statement"
+    if (comparison.every is None and comparison.base is not None) or (
+        settings.versus and settings.versus != ("none",)
+    ):
+        return "change"
+    return "balance" if analysis.total_as.way is Total.CLOSING else "movement"
+
+
 def walked(analysis: Analysis, settings: Settings) -> Walked:
-    """The walk from base to current, in every panel."""
-    if not analysis.total_as.adds_up:
-        raise MarvexError(
-            f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",
-            "marvex table shows it, category by category.",
-        )
-    if analysis.first.comparison.base is None:
-        raise MarvexError(
-            "a waterfall of changes needs a base to walk from",
-            "Name one with --versus, such as year-ago or budget.",
-        )
-    closing = analysis.first.names.current if settings.closing is None else settings.closing
-    walks = tuple((name, _walk(analysis, comparison, closing)) for name, comparison in _by_panel(analysis))
+    """The walk that the settings ask for, in every panel."""
+    _check_can_walk(analysis, settings)
+    walks = tuple((name, _walk(analysis, comparison, settings)) for name, comparison in _by_panel(analysis))
     missing = sum((abs(walk.difference) for _, walk in walks), Decimal(0))
     points = tuple(
         ShownPoint(replace(bar.judged, point=replace(bar.point, panel=name)), 0, bar.start, bar.end)
         for name, walk in walks
         for bar in walk.bars
     )
-    shown = Shown("waterfall", analysis, points, (analysis.first.ties_out, Check("foots", missing)))
+    complete = (Check("statement complete", Decimal(0)),) if analysis.statement is not None else ()
+    checks = (analysis.first.ties_out, Check("foots", missing), *complete)
     cut = _cut(walks[0][1], settings) if len(walks) == 1 else None
     note = "" if cut is None else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
+    shown = Shown("waterfall", analysis, points, checks)
     return Walked(walks, shown, cut, note, _groups(analysis) if settings.brackets else {})
+
+
+def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
+    walk, comparison = settings.walk, analysis.first.comparison
+    if walk != "balance" and not analysis.total_as.adds_up_over_time and not analysis.total_as.adds_up:
+        raise MarvexError(
+            f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",
+            "marvex table shows it, category by category.",
+        )
+    if walk == "change" and comparison.base is None:
+        raise MarvexError(
+            "a waterfall of changes needs a base to walk from",
+            "Name one with --versus, such as year-ago or budget.",
+        )
+    if walk in ("change", "statement") and comparison.every is not None:
+        raise MarvexError(
+            f"a waterfall of walk {walk} is of categories, not of time",
+            "Leave --every out, or give each period a panel with --panels-by.",
+        )
+    if walk == "balance" and comparison.every is None:
+        raise MarvexError("a walk of balances is along time", "Say --every month.")
+    if walk == "statement" and analysis.statement is None:
+        raise MarvexError("a walk of a statement needs its file", "Name it with --statement.")
+    lists = {"--standing": settings.standing, "--downward": settings.downward, "--plug": settings.plug}
+    for option, said in lists.items():
+        if said and walk != "movement":
+            raise MarvexError(f"{option} is about a list of movements, and this walk is of a {walk}", "Leave it out.")
 
 
 def _by_panel(analysis: Analysis) -> list[tuple[str | None, Comparison]]:
@@ -82,10 +139,46 @@ def _by_panel(analysis: Analysis) -> list[tuple[str | None, Comparison]]:
     ]
 
 
-def _walk(analysis: Analysis, comparison: Comparison, closing: str) -> Walk:
-    one = analysis.first
-    walk = walk_change(comparison, judged_steps(comparison, one.rules), one.names.base, closing)
-    return replace(walk, bars=walk.bars[:-1]) if closing == "none" else walk
+def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Walk:
+    one, statement = analysis.first, analysis.statement
+    closing = one.names.current if settings.closing in (None, "none") else str(settings.closing)
+    match settings.walk:
+        case "movement":
+            standing = () if settings.standing == ("none",) else settings.standing
+            marked = Marked(standing, settings.downward, settings.plug, settings.subtotal_after)
+            walk = walk_movement(comparison.points, marked, settings.closing or "Total")
+        case "balance":
+            walk = walk_balance(comparison.points, _balance_names(comparison, settings, analysis.figures.locale))
+        case "statement" if comparison.base is None and statement is not None:
+            walk = walk_down(comparison.points, statement)
+        case "statement" if statement is not None:
+            _check_lines(settings, statement)
+            lines = replace(comparison, points=tuple(one for one in comparison.points if one.kind is Kind.LINE))
+            names = one.names.base, closing
+            walk = walk_statement(
+                comparison, judged_steps(lines, one.rules), statement, names, settings.subtotal_after
+            )
+        case _:
+            walk = walk_change(comparison, judged_steps(comparison, one.rules), one.names.base, closing)
+    is_closed = bool(walk.bars) and walk.bars[-1].point.kind is Kind.CLOSING
+    return replace(walk, bars=walk.bars[:-1]) if settings.closing == "none" and is_closed else walk
+
+
+def _check_lines(settings: Settings, statement: Statement) -> None:
+    labels = [line.label for line in statement.lines]
+    for name in settings.subtotal_after:
+        if name not in labels:
+            raise MarvexError(
+                f"--subtotal-after: there is no line '{name}'",
+                did_you_mean(name, labels, f"There are {listed(labels, 6)}."),
+            )
+
+
+def _balance_names(comparison: Comparison, settings: Settings, locale: str) -> tuple[str, str]:
+    """What the first and the last balance are called."""
+    known = [point for point in comparison.points if point.current is not None and point.pair]
+    first, last = (window_text(point.pair.period, locale) if point.pair else "" for point in (known[0], known[-1]))
+    return first, settings.closing or f"Closing {last}"
 
 
 def _groups(analysis: Analysis) -> dict[str, str]:

@@ -11,10 +11,11 @@ import io
 from collections.abc import Mapping, Sequence
 from datetime import date
 from decimal import Decimal
+from fractions import Fraction
 from typing import Any
 
 from marvex.core.commentary import Sentence
-from marvex.core.comparison import Comparison, Point, Side, State
+from marvex.core.comparison import STANDING, Comparison, Kind, Point, Side, State
 from marvex.core.result import SourceFacts
 from marvex.core.rules import Band, Tone
 from marvex.core.shown import Shown, ShownPoint
@@ -94,7 +95,7 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
     then = comparison.base
     if point.pair is not None:
         now, then = point.pair.current, point.pair.base
-    is_standing = one.start is not None and band is None
+    is_standing = point.kind in STANDING
     change = None if is_standing or comparison.base is None else point.change
     if one.start is not None and not is_standing:
         change = point.movement
@@ -109,9 +110,9 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "to": _day(now.last) if now else None,
         "base_from": _day(then.first) if then else None,
         "base_to": _day(then.last) if then else None,
-        "current": point.current,
-        "base": point.base,
-        "change": change,
+        "current": _exact(point, point.current),
+        "base": _exact(point, point.base),
+        "change": _exact(point, change),
         "change_ratio": _ratio(one, is_standing),
         "band": band.name if band else None,
         "tone": band.tone.value if band else "standing" if is_standing else None,
@@ -120,6 +121,11 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "remark": " ".join(remark.text for _, remark in shown.analysis.remarks_on(point)) or None,
         **({"parts": [_part(part) for part in point.parts]} if shown.view == "commentary" else {}),
     }
+
+
+def _exact(point: Point, amount: Decimal | None) -> Decimal | None:
+    """An amount with the source's own digits; a ratio line's as a fraction to six decimals."""
+    return exact_ratio(Fraction(amount)) if point.kind is Kind.RATIO and amount is not None else amount
 
 
 def _part(part: Point) -> Record:

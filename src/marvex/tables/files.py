@@ -5,7 +5,9 @@ from __future__ import annotations
 import csv
 import io
 from decimal import Decimal
+from fractions import Fraction
 
+from marvex.core.comparison import Kind, Point
 from marvex.core.judging import Judged
 from marvex.core.result import Analysis
 from marvex.core.units import exact_ratio
@@ -73,7 +75,7 @@ def _exact_cells(row: Row, analysis: Analysis) -> list[str]:
     for place, one in enumerate(analysis.comparisons):
         judged = row.judged[place]
         if shows_current(analysis.comparisons, place):
-            cells.append(_exact(judged.point.current if judged else None))
+            cells.append(_exact(judged.point, judged.point.current) if judged else "")
         if one.comparison.base is None:
             continue
         cells += _exact_variance(judged) if judged else [""] * 4
@@ -84,15 +86,18 @@ def _exact_variance(judged: Judged) -> list[str]:
     point = judged.point
     ratio = point.change_ratio
     return [
-        _exact(point.base),
-        _exact(point.change),
-        _exact(None if ratio is None else exact_ratio(ratio)),
+        _exact(point, point.base),
+        _exact(point, point.change),
+        "" if ratio is None else f"{exact_ratio(ratio):f}",
         judged.band.name if judged.band else "",
     ]
 
 
-def _exact(amount: Decimal | None) -> str:
-    return "" if amount is None else f"{amount:f}"
+def _exact(point: Point, amount: Decimal | None) -> str:
+    """The amount with the source's own digits; a ratio line's as a fraction to six decimals."""
+    if amount is None:
+        return ""
+    return f"{exact_ratio(Fraction(amount)) if point.kind is Kind.RATIO else amount:f}"
 
 
 def _displayed_cells(row: Row, analysis: Analysis) -> list[str]:

@@ -12,7 +12,7 @@ from marvex.core.rules import Tone
 from marvex.core.units import ABSENT, FigureFormat
 from marvex.core.wording import STATE_WORDS, SideNames, point_sentence, window_text
 from marvex.views.labels import Label, Piece
-from marvex.views.style import Style
+from marvex.views.style import Shape, Style
 
 CROWDED = 31  # periods in columns: from so many on only the largest changes are labelled
 LABELLED_OF_MANY = 10
@@ -75,6 +75,12 @@ class Look:
             return Piece(text, self.style.soft, bold=bold)
         direction = (point.change > 0) - (point.change < 0) if signed else None
         return Piece(text, self.ink(judged), direction, self.style.shapes[judged.band.tone], bold)
+
+    def movement(self, judged: Judged, moved: Decimal, *, bold: bool = True) -> Piece:
+        """What a waterfall's step adds, behind its sign: of a cost minus its change."""
+        direction = (moved > 0) - (moved < 0)
+        shape = self.style.shapes[judged.band.tone] if judged.band else Shape.DIRECTION
+        return Piece(self.figures.change(moved), self.ink(judged), direction, shape, bold)
 
     def name(self, judged: Judged) -> str:
         """What a point is called beside its bar, with the word for a category that has one side only."""

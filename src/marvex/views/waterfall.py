@@ -135,7 +135,7 @@ class Waterfall:
     def _draw_bar(self, canvas: Canvas, lanes: Lanes, place: int, bar: Bar, box: Box) -> Box:
         """The bar, or a stroke where it has no height; gives what no label may lie on."""
         style, said = canvas.style, self.sentence(bar)
-        fill = style.fills[Tone.STANDING] if bar.judged.band is None else self.look.fill(bar.judged)
+        fill = style.fills[Tone.STANDING] if bar.is_standing else self.look.fill(bar.judged)
         if bar.start == bar.end:
             return canvas.rectangle(lanes.tick(place, bar.end, _across(box, lanes), 2.0), fill, sentence=said)
         if self.arrows and not bar.is_standing:
@@ -170,13 +170,16 @@ class Waterfall:
         """The figures at a bar, as `--show` asks; an absent side counts as nothing in its change."""
         if bar.is_standing:
             return Label((Piece(self.look.figures.amount(bar.end), self.look.style.ink),))
-        at_zero = Judged(bar.point.as_though_zero(), bar.judged.band)
-        return Label(
-            tuple(
-                self.look.piece(at_zero if what in ("change", "ratio") else bar.judged, what, bold=not place)
-                for place, what in enumerate(self.look.show)
-            )
-        )
+        pieces = []
+        for place, what in enumerate(self.look.show):
+            if what == "change":
+                pieces.append(self.look.movement(bar.judged, bar.movement, bold=not place))
+            elif what == "ratio":
+                at_zero = Judged(bar.point.as_though_zero(), bar.judged.band)
+                pieces.append(self.look.piece(at_zero, what, bold=not place, signed=not place))
+            else:
+                pieces.append(self.look.piece(bar.judged, what, bold=not place))
+        return Label(tuple(pieces))
 
     def _labelled(self, bars: Sequence[Bar]) -> set[int]:
         """The places of the bars that carry a label; standing ones do unless there are none at all."""
