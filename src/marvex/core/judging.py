@@ -40,6 +40,11 @@ def judged_total(comparison: Comparison, total: Point, rules: RuleSet) -> Judged
 def _judged(comparison: Comparison, points: Sequence[Point], rules: RuleSet) -> tuple[Judged, ...]:
     if comparison.base is None:
         return tuple(Judged(point, None) for point in points)
+    return judged_among(points, rules)
+
+
+def judged_among(points: Sequence[Point], rules: RuleSet) -> tuple[Judged, ...]:
+    """Each point with its band, share and rank being among these."""
     return tuple(Judged(point, rules.judge(point, place.share, place.rank)) for point, place in placed(points))
 
 

@@ -15,7 +15,8 @@ from itertools import pairwise
 from marvex.core.comparison import STANDING, Comparison, Kind, Point
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.exact import EXACT, ZERO, difference
-from marvex.core.judging import Judged
+from marvex.core.judging import Judged, judged_among
+from marvex.core.rules import RuleSet
 from marvex.core.statement import Statement
 
 
@@ -246,6 +247,14 @@ def _plugged(point: Point, running: Decimal, amount: Decimal, missing: Decimal, 
             "Add it as a step with --plug NAME, or mend the rows.",
         )
     return Bar(Judged(Point(marked.plug, missing, None, Kind.STEP), None), running, amount)
+
+
+def judged_walk(walk: Walk, rules: RuleSet) -> Walk:
+    """The walk with each step in its band, judged by what it adds: an absent side counts as nothing."""
+    steps = [bar.point.as_though_zero() for bar in walk.steps]
+    bands = {id(bar): one.band for bar, one in zip(walk.steps, judged_among(steps, rules), strict=True)}
+    bars = (replace(bar, judged=Judged(bar.point, bands.get(id(bar)))) for bar in walk.bars)
+    return replace(walk, bars=tuple(bars))
 
 
 def walk_balance(points: Sequence[Point], names: tuple[str, str]) -> Walk:

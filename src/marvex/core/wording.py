@@ -11,10 +11,11 @@ from babel.dates import format_date, format_interval, format_skeleton
 
 from marvex.core.calendar import CIVIL, Grain, MonthYears, month_end
 from marvex.core.comparison import Basis, Comparison, Kind, Point, Side, State
-from marvex.core.exact import ZERO, total
+from marvex.core.exact import ZERO, difference, total
 from marvex.core.notation import LETTERS
 from marvex.core.period import Window, year_before
 from marvex.core.units import ABSENT, NOT_MEANINGFUL, FigureFormat
+from marvex.core.walk import Walk
 
 
 def window_text(window: Window, locale: str) -> str:
@@ -216,6 +217,24 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     behind = f" ({ratio})" if ratio != NOT_MEANINGFUL and one.change is not None else ""
     mover = "" if one.pair else _mover(comparison, figures)
     return f"{start}, {figures.headline(abs(change))} {words}{behind}{mover}"
+
+
+def walk_finding(walk: Walk, subject: str, figures: FigureFormat) -> str:
+    """What a walk of movements or balances comes to: 'Crew 125, 5 above Opening (120), led by Hires (+14)'."""
+    if not walk.bars:
+        return ""
+    opening, closing = walk.bars[0], walk.bars[-1]
+    text = f"{subject} {figures.headline(closing.end)}"
+    if opening.point.kind is Kind.OPENING:
+        moved = difference(closing.end, opening.end)
+        size = figures.headline(abs(moved))
+        than = f"{opening.label} ({figures.headline(opening.end)})"
+        text += f", {size} {'above' if moved > 0 else 'below'} {than}" if moved else f", level with {than}"
+    largest = max(walk.steps, key=lambda bar: abs(bar.movement), default=None)
+    if largest is None or not largest.movement or len(walk.steps) < 2:
+        return text
+    name = point_name(largest.point, figures.locale)
+    return f"{text}, the largest step being {name} ({figures.signed_headline(largest.movement)})"
 
 
 def small_finding(total: Point, figures: FigureFormat) -> str:

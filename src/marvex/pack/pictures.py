@@ -108,7 +108,10 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
     one = _view(view, analysis, settings, style, made)
     panels = made.panels(analysis) if made else _panels(view, analysis)
     note = made.note if made else one.note(analysis.first.points)
-    return Planned(one, panels, shown, words_of(shown, settings, note), style)
+    words = words_of(shown, settings, note)
+    if made and made.finding and settings.title is None:
+        words = replace(words, title=made.finding)
+    return Planned(one, panels, shown, words, style)
 
 
 def drawn_as(plan: Planned, settings: Settings) -> Painted:
@@ -158,7 +161,8 @@ def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made:
 
     comparison = analysis.first.comparison
     labels = settings.labels or Counted("all")
-    show = settings.show or (("current",) if comparison.base is None else SHOW.get(view, ("change",)))
+    has_changes = comparison.base is not None or made is not None
+    show = settings.show or (SHOW.get(view, ("change",)) if has_changes else ("current",))
     axis: tuple[Decimal, Decimal] | None = None
     if settings.axis is not None:
         axis = settings.axis.lowest, settings.axis.highest

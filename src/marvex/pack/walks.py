@@ -20,13 +20,14 @@ from marvex.core.walk import (
     Walk,
     can_cut_at,
     fitting_cut,
+    judged_walk,
     walk_balance,
     walk_change,
     walk_down,
     walk_movement,
     walk_statement,
 )
-from marvex.core.wording import window_text
+from marvex.core.wording import walk_finding, window_text
 from marvex.pack.settings import Settings
 
 
@@ -38,12 +39,14 @@ class Walked:
     ----------
     groups : the group of each step's category, for the brackets.
     note : what the picture has to say of a cut, for the foot.
+    finding : the title, where it is not the comparison's.
     """
 
     walks: tuple[tuple[str | None, Walk], ...]
     shown: Shown
     cut: Decimal | None
     note: str
+    finding: str
     groups: Mapping[str, str]
 
     def panels(self, analysis: Analysis) -> list[Any]:
@@ -97,7 +100,9 @@ def walked(analysis: Analysis, settings: Settings) -> Walked:
     cut = _cut(walks[0][1], settings) if len(walks) == 1 else None
     note = "" if cut is None else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
     shown = Shown("waterfall", analysis, points, checks)
-    return Walked(walks, shown, cut, note, _groups(analysis) if settings.brackets else {})
+    is_own = settings.walk in ("movement", "balance") and len(walks) == 1
+    finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else ""
+    return Walked(walks, shown, cut, note, finding, _groups(analysis) if settings.brackets else {})
 
 
 def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
@@ -146,9 +151,10 @@ def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Wal
         case "movement":
             standing = () if settings.standing == ("none",) else settings.standing
             marked = Marked(standing, settings.downward, settings.plug, settings.subtotal_after)
-            walk = walk_movement(comparison.points, marked, settings.closing or "Total")
+            walk = judged_walk(walk_movement(comparison.points, marked, settings.closing or "Total"), one.rules)
         case "balance":
-            walk = walk_balance(comparison.points, _balance_names(comparison, settings, analysis.figures.locale))
+            names = _balance_names(comparison, settings, analysis.figures.locale)
+            walk = judged_walk(walk_balance(comparison.points, names), one.rules)
         case "statement" if comparison.base is None and statement is not None:
             walk = walk_down(comparison.points, statement)
         case "statement" if statement is not None:

@@ -47,8 +47,9 @@ class Waterfall:
     connectors: bool = True
     groups: Mapping[str, str] = field(default_factory=dict)
 
-    def legend_keys(self, bands: Sequence[Band], points: Sequence[Bar]) -> list[LegendKey]:  # noqa: ARG002
-        return band_keys(bands, self.look.style)
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Bar]) -> list[LegendKey]:
+        judged = any(bar.judged.band is not None for bar in points)
+        return band_keys(bands, self.look.style) if judged else []
 
     def sentence(self, bar: Bar) -> str:
         """What a bar says in words."""

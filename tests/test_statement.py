@@ -1,0 +1,239 @@
+"""Statements and walks: lines from accounts, totals and ratios, and bars that foot, each against figures by hand."""
+
+from __future__ import annotations
+
+import json
+from decimal import Decimal
+from fractions import Fraction
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from conftest import DEMO, Desk, by_label
+
+STATEMENT = """
+[statement]
+name = "Profit and loss"
+costs_are = "{costs}"
+{lines}
+[[line]]
+label = "Fares"
+accounts = ["4000-4099", "41*"]
+kind = "income"
+[[line]]
+label = "Fuel"
+accounts = ["5100"]
+kind = "cost"
+[[line]]
+label = "Gross margin"
+total_of = ["Fares", "Fuel"]
+[[line]]
+label = "Gross margin %"
+ratio = ["Gross margin", "Fares"]
+[[line]]
+label = "Wages"
+accounts = ["6*"]
+kind = "cost"
+[[line]]
+label = "Refunds from suppliers"
+accounts = ["69"]
+kind = "cost"
+[[line]]
+label = "All costs"
+total_of = ["Fuel", "Wages"]
+kind = "cost"
+[[line]]
+label = "Result"
+total_of = ["Gross margin", "Wages"]
+"""
+# account, budget, actual; costs as positive amounts
+ROWS = [("4010", 700, 760), ("4150", 300, 280), ("5100", 400, 500), ("6010", 350, 320)]
+P_AND_L = "pl.toml"
+
+
+def prepared(desk: Desk, costs: str = "positive", rows: list[tuple[str, object, object]] | None = None) -> None:
+    sign = -1 if costs == "negative" else 1
+    text = STATEMENT.format(costs=costs, lines="").replace(
+        '[[line]]\nlabel = "Refunds from suppliers"\naccounts = ["69"]\nkind = "cost"\n', ""
+    )
+    (desk.folder / P_AND_L).write_text(text)
+    written = []
+    for account, budget, actual in rows or ROWS:
+        turned = sign if account[0] in "56" else 1
+        written += [("2026-06-17", account, "budget", turned * budget), ("2026-06-17", account, "actual", turned * actual)]
+    desk.write("l.csv", written, ("date", "account", "scenario", "net"))
+
+
+def rounded(found: dict[str, dict[str, object]], *keys: str) -> dict[str, tuple[object, ...]]:
+    return {label: tuple(point[key] for key in keys) for label, point in found.items()}
+
+
+@pytest.mark.parametrize("costs", ["positive", "negative"])
+def test_lines_totals_and_ratios_by_hand(desk: Desk, costs: str) -> None:
+    prepared(desk, costs)
+    found = desk.figures("table", "l.csv", "--statement", P_AND_L, "--versus", "budget")
+    points = by_label(found)
+    # Budget: 1,000 − 400 = 600, 60%; 600 − 350 = 250. Actual: 1,040 − 500 = 540, 51.9231%; 540 − 320 = 220.
+    assert rounded(points, "kind", "base", "current", "change", "band") == {
+        "Fares": ("line", 1000, 1040, 40, "Better"),
+        "Fuel": ("line", 400, 500, 100, "Worse"),
+        "Gross margin": ("total", 600, 540, -60, "Worse"),
+        "Gross margin %": ("ratio", Decimal("0.6"), Decimal("0.519231"), Decimal("-0.080769"), "Worse"),
+        "Wages": ("line", 350, 320, -30, "Better"),
+        "All costs": ("total", 750, 820, 70, "Worse"),
+        "Result": ("total", 250, 220, -30, "Worse"),
+    }
+    assert points["Gross margin %"]["change_ratio"] is None
+    assert {check["name"]: check["ok"] for check in found["checks"]} == {"ties out": True, "statement complete": True}
+    rule = ("--rule", "Off [worse]: adverse > 8%", "--rule", "Dear: change > 50", "--rule", "Fine: otherwise")
+    bands = rounded(by_label(desk.figures("table", "l.csv", "--statement", P_AND_L, *rule)), "band")
+    # A percentage asks a ratio line for points, −8.08; an amount means nothing to it. −60 on 600 is 10%.
+    assert bands["Gross margin %"] == bands["Gross margin"] == ("Off",)
+    assert bands["Wages"] == ("Fine",)
+
+
+def test_a_statement_that_does_not_fit_is_refused(desk: Desk) -> None:
+    prepared(desk, rows=[*ROWS, ("7000", 5, 6)])
+    call = ("table", "l.csv", "--statement", P_AND_L)
+    assert "no line for account 7000 (11)" in desk.refused(*call)
+    spare = by_label(desk.figures(*call, "--spare-accounts", "Rest"))
+    assert (spare["Rest"]["current"], spare["Result"]["current"]) == (6, 226)
+    text = (desk.folder / P_AND_L).read_text()
+    for old, new, message in (
+        ('"5100"', '"5100", "6010"', "is on two lines, Fuel and Wages"),
+        ('total_of = ["Fares", "Fuel"]', 'total_of = ["Fares", "Fule"]', "no line 'Fule' above it"),
+        ('label = "Wages"', 'label = "Fuel"', "the line 'Fuel' twice"),
+        ('kind = "income"', 'kind = "incom"', "'incom' is none of income, cost"),
+        ('accounts = ["6*"]', 'acounts = ["6*"]', "no key 'acounts'"),
+        ("[statement]", "[statment]", "no key 'statment'"),
+    ):
+        (desk.folder / P_AND_L).write_text(text.replace(old, new, 1))
+        assert message in desk.refused(*call, "--spare-accounts", "Rest"), old
+    (desk.folder / P_AND_L).write_text(text)
+    for words in (("--by", "account"), ("--stored", "negative"), ("--order", "name"), ("--total-as", "mean")):
+        assert "Leave" in desk.refused(*call, *words), words
+    assert "is made of lines" in desk.refused("trace", *call[1:], "--spare-accounts", "R", "--at", "Gross margin")
+
+
+def test_signs_that_are_not_expected_and_ratios_that_mean_nothing(desk: Desk) -> None:
+    prepared(desk, rows=[("4010", 0, 0), ("5100", 10, -4), ("6010", 1, 1)])
+    found = desk.figures("table", "l.csv", "--statement", P_AND_L)
+    points = by_label(found)
+    assert any("Fuel has a sign" in caution for caution in found["cautions"])
+    assert (points["Gross margin %"]["current"], points["Gross margin %"]["change"]) == (None, None)
+    assert (points["Fuel"]["band"], points["Result"]["base"], points["Result"]["current"]) == ("Better", -11, 3)
+
+
+def test_the_effect_of_each_line_leads_from_result_to_result(desk: Desk) -> None:
+    prepared(desk, "negative")
+    call = ("draw", "waterfall", "l.csv", "--statement", P_AND_L, "-o", "w.png")
+    found = desk.figures(*call, "--subtotal-after", "Fuel")
+    bars = [(point["label"], point["kind"], point["start"], point["end"], point["band"]) for point in found["points"]]
+    assert bars == [
+        ("Budget", "opening", 0, 250, None),
+        ("Fares", "step", 250, 290, "Better"),
+        ("Fuel", "step", 290, 190, "Worse"),
+        ("After Fuel", "subtotal", 0, 190, None),
+        ("Wages", "step", 190, 220, "Better"),
+        ("Actual", "closing", 0, 220, None),
+    ]
+    down = desk.figures(*call, "--versus", "none")
+    bars = [(point["label"], point["kind"], point["start"], point["end"]) for point in down["points"]]
+    assert [bar[0] for bar in bars] == ["Fares", "Fuel", "Gross margin", "Wages", "Result"]
+    assert bars[1:3] == [("Fuel", "step", 1040, 540), ("Gross margin", "subtotal", 0, 540)]
+    assert bars[-1] == ("Result", "closing", 0, 220)
+
+
+cents = st.integers(-(10**6), 10**6).map(lambda n: Decimal(n).scaleb(-2))
+account = st.sampled_from(["4010", "4150", "5100", "6010", "6200"])
+
+
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(ledger=st.lists(st.tuples(account, st.sampled_from(["budget", "actual"]), cents), min_size=1, max_size=30))
+def test_any_statement_foots(desk: Desk, ledger: list[tuple[str, str, Decimal]]) -> None:
+    prepared(desk)
+    ledger = [*ledger, *((one, side, Decimal(1)) for one in ("4010", "5100", "6010") for side in ("budget", "actual"))]
+    desk.write("l.csv", [("2026-06-17", *row) for row in ledger], ("date", "account", "scenario", "net"))
+    found = desk.figures_within("draw", "waterfall", "l.csv", "--statement", P_AND_L)
+    result = {
+        side: sum((1 if one[0] == "4" else -1) * Fraction(net) for one, of, net in ledger if of == side)
+        for side in ("budget", "actual")
+    }
+    opening, *steps, closing = found["points"]
+    assert (Fraction(opening["end"]), Fraction(closing["end"])) == (result["budget"], result["actual"])
+    assert opening["end"] + sum(step["end"] - step["start"] for step in steps) == closing["end"]
+
+
+MOVES = [("Opening", 120), ("Hires", 14), ("Leavers", -11), ("Closing", 123)]
+
+
+def test_a_list_of_movements_closes_by_arithmetic(desk: Desk) -> None:
+    desk.write("m.csv", MOVES, ("item", "crew"))
+    draw = ("draw", "waterfall", "m.csv", "-o", "m.png")
+    found = desk.figures(*draw)
+    assert [(point["kind"], point["end"]) for point in found["points"]] == [
+        ("opening", 120),
+        ("step", 134),
+        ("step", 123),
+        ("closing", 123),
+    ]
+    assert [point["band"] for point in found["points"]] == [None, "Rise", "Fall", None]
+    # Told not to, the last row is a step like any other, and the list is added up.
+    kept = desk.figures(*draw, "--standing", "none", "--closing", "Sum")["points"]
+    assert [(point["label"], point["end"]) for point in kept[-2:]] == [("Closing", 246), ("Sum", 246)]
+    desk.write("m.csv", [*MOVES[:-1], ("Closing", 130)], ("item", "crew"))
+    standing = (*draw[:-1], "n.png", "--standing", "Opening,Closing")
+    assert "'Closing' is 130, but the running total before it is 123: +7 is missing" in desk.refused(*standing)
+    plugged = by_label(desk.figures(*standing, "--plug", "Unexplained"))
+    assert (plugged["Unexplained"]["start"], plugged["Unexplained"]["end"]) == (123, 130)
+    assert "there is no row 'Hire'" in desk.refused(*draw[:-1], "o.png", "--downward", "Hire")
+
+
+def test_costs_of_a_plain_list_point_downward_and_cross_zero(desk: Desk) -> None:
+    desk.write("d.csv", [("Revenue", 900), ("Fuel", 700), ("Margin", 200), ("Tax", 260)], ("item", "amount"))
+    words = ("--standing", "Margin", "--downward", "Fuel,Tax", "--closing", "Net")
+    found = desk.figures("draw", "waterfall", "d.csv", *words, "-o", "d.png")
+    bars = [(point["label"], point["start"], point["end"]) for point in found["points"]]
+    assert bars == [
+        ("Revenue", 0, 900),
+        ("Fuel", 900, 200),
+        ("Margin", 0, 200),
+        ("Tax", 200, -60),
+        ("Net", 0, -60),
+    ]
+
+
+def test_month_end_balances_walk_from_the_first_to_the_last(desk: Desk) -> None:
+    ends = [("2026-01-31", 46), ("2026-02-28", 50), ("2026-03-31", 47)]
+    desk.write("b.csv", ends, ("month_end", "people"))
+    words = ("draw", "waterfall", "b.csv", "--total-as", "closing", "--every", "month", "-o", "b.png")
+    found = desk.figures(*words)
+    assert [(point["label"], point["start"], point["end"]) for point in found["points"]] == [
+        ("Jan 2026", 0, 46),
+        ("2026-02", 46, 50),
+        ("2026-03", 50, 47),
+        ("Closing Mar 2026", 0, 47),
+    ]
+    assert "takes no base" in desk.refused(*words[:-1], "c.png", "--walk", "balance", "--versus", "prior")
+
+
+def test_brackets_name_the_groups_of_steps(desk: Desk) -> None:
+    words = ("draw", "waterfall", str(DEMO), "--by", "account_name", "--versus", "year-ago", "--keep", "top:8")
+    assert desk.run(*words, "--brackets", "kind", "-o", "k.svg").status == 0
+    svg = (desk.folder / "k.svg").read_text(encoding="utf-8")
+    assert ">income</text>" in svg and ">cost</text>" in svg
+    assert "is in 5 groups" in desk.refused(*words, "--brackets", "route", "-o", "n.svg")
+
+
+def test_a_statement_stands_side_by_side_for_month_and_year(desk: Desk) -> None:
+    statement = str(DEMO.parent / "statement.toml")
+    words = ("draw", "statement", str(DEMO), "--statement", statement, "--for", "2026-10", "--for", "2026")
+    done = desk.run(*words, "--versus", "budget", "--versus", "year-ago", "-o", "s.svg", "--figures", "s.json")
+    assert done.status == 0, done.err
+    found = json.loads((desk.folder / "s.json").read_text())
+    assert len(found["comparisons"]) == 4
+    assert {point["comparison"] for point in found["points"] if point["label"] == "Net result"} == {0, 1, 2, 3}
+    svg = (desk.folder / "s.svg").read_text(encoding="utf-8")
+    for text in ("Oct 2026", "Jan–Oct 2026", "Running the boats", "Gross margin %", "−6.1 pts"):
+        assert f">{text}</text>" in svg, text
