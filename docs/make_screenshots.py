@@ -17,6 +17,25 @@ SHOTS = Path(__file__).parent / "screenshots"
 MARVEX = str(Path(sys.executable).parent / "marvex")
 
 BY_ROUTE = "draw waterfall ledger.csv --by route --for 2026 --versus 2025"
+INCOME = "--versus year-ago --where kind=income"
+FUEL = "--every month --where account_name=Fuel --stored negative --better down"
+PICTURES = {
+    "waterfall-statement": "draw waterfall ledger.csv --statement statement.toml --versus budget "
+    "--subtotal-after 'Other income'",
+    "waterfall-movements": "draw waterfall movements.csv",
+    "against-costs": "draw against ledger.csv --by account_name --where kind=cost --stored negative --better down "
+    "--order current --keep top:9 --arrows",
+    "against-fuel": f"draw against ledger.csv {FUEL}",
+    "paired-fuel": f"draw paired ledger.csv {FUEL}",
+    "trend-income": "draw trend ledger.csv --every month --for 2025/2026 --of actual+forecast --versus budget "
+    "--where kind=income --base-as area --labels flagged",
+    "trend-by-route": f"draw trend ledger.csv --every month --panels-by route {INCOME}",
+    "variance-days": "draw variance ledger.csv --every day --for 2026 --versus year-ago --match weekday "
+    "--where 'account_name=Passenger fares' --units one",
+    "shift-routes": f"draw shift ledger.csv --by route {INCOME} --order current",
+    "statement": "draw statement ledger.csv --statement statement.toml --for 2026-10 --for 2026 "
+    "--versus budget --versus year-ago",
+}
 COSTS = (
     "draw waterfall ledger.csv --by account_name --where kind=cost --stored negative --better down "
     "--rule 'Overspend [worse]: change > 5% and change > 10k' --rule 'Watch [watch]: change > 0' "
@@ -37,6 +56,7 @@ def main() -> None:
             (BY_ROUTE, "waterfall-by-route"),
             (COSTS, "waterfall-costs-in-tiers"),
             (f"{BY_ROUTE} --style dark", "waterfall-dark"),
+            *((command, name) for name, command in PICTURES.items()),
         ):
             words = [*shlex.split(command), "-q", "-o", str(SHOTS / f"{name}.png")]
             subprocess.run([MARVEX, *words], check=True, cwd=folder)

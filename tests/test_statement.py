@@ -61,7 +61,10 @@ def prepared(desk: Desk, costs: str = "positive", rows: list[tuple[str, object, 
     written = []
     for account, budget, actual in rows or ROWS:
         turned = sign if account[0] in "56" else 1
-        written += [("2026-06-17", account, "budget", turned * budget), ("2026-06-17", account, "actual", turned * actual)]
+        written += [
+            ("2026-06-17", account, "budget", turned * budget),
+            ("2026-06-17", account, "actual", turned * actual),
+        ]
     desk.write("l.csv", written, ("date", "account", "scenario", "net"))
 
 
@@ -153,7 +156,10 @@ account = st.sampled_from(["4010", "4150", "5100", "6010", "6200"])
 @given(ledger=st.lists(st.tuples(account, st.sampled_from(["budget", "actual"]), cents), min_size=1, max_size=30))
 def test_any_statement_foots(desk: Desk, ledger: list[tuple[str, str, Decimal]]) -> None:
     prepared(desk)
-    ledger = [*ledger, *((one, side, Decimal(1)) for one in ("4010", "5100", "6010") for side in ("budget", "actual"))]
+    ledger = [
+        *ledger,
+        *((one, side, Decimal(1)) for one in ("4010", "5100", "6010") for side in ("budget", "actual")),
+    ]
     desk.write("l.csv", [("2026-06-17", *row) for row in ledger], ("date", "account", "scenario", "net"))
     found = desk.figures_within("draw", "waterfall", "l.csv", "--statement", P_AND_L)
     result = {

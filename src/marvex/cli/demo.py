@@ -16,7 +16,7 @@ EXAMPLE = """\
 example:
   marvex demo ferries"""
 
-LEDGER = "ledger.csv"
+LEDGER, STATEMENT = "ledger.csv", "statement.toml"
 
 TRY_NEXT = """
 Try next, in {folder}:
@@ -26,6 +26,10 @@ Try next, in {folder}:
   marvex table ledger.csv --of actual+forecast --versus budget --where kind=income
   marvex commentary ledger.csv --by account_name --then-by route --where kind=cost --stored negative --better down
   marvex table tickets.csv --by route --total-as distinct:ticket --for 2026-09 --versus year-ago
+  marvex draw trend ledger.csv --every month --versus year-ago --where kind=income --base-as area
+  marvex draw shift ledger.csv --by route --versus year-ago --where kind=income --order current
+  marvex draw waterfall movements.csv
+  marvex draw waterfall ledger.csv --statement statement.toml --versus budget
   marvex draw waterfall ledger.csv --by account_name --where kind=cost --stored negative --better down \\
       --rule 'Overspend [worse]: change > 5% and change > 10k' --rule 'Watch [watch]: change > 0' \\
       --rule 'Within budget [better]: otherwise'"""
@@ -64,8 +68,26 @@ def run(parsed: argparse.Namespace) -> int:
         versus=("budget",),
         output=(folder / "costs-by-account.png",),
     )
-    for settings in (by_route, by_account):
-        deliver(build_picture("waterfall", [source], settings), parsed.loudness)
+    income = _settings(
+        panels_by="route",
+        where=("kind=income",),
+        versus=("year-ago",),
+        every="month",
+        output=(folder / "income-by-route.png",),
+    )
+    statement = _settings(
+        statement=folder / STATEMENT,
+        for_=("latest:month", "2026"),
+        versus=("budget", "year-ago"),
+        output=(folder / "profit-and-loss.png",),
+    )
+    for view, settings in (
+        ("waterfall", by_route),
+        ("waterfall", by_account),
+        ("trend", income),
+        ("statement", statement),
+    ):
+        deliver(build_picture(view, [source], settings), parsed.loudness)
     table = build_table([source], _settings(by=("route",), versus=("year-ago", "budget")))
     print_table(table.shown.analysis, table.words.title, table.words.subtitle, table.words.foot)
     if parsed.loudness >= 0:
