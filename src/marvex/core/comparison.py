@@ -154,6 +154,7 @@ class Cell:
     row : the row's own number where each row of a list is a category of its own.
     place : which of the spans asked for it is of.
     part : the part of the category, where it is one.
+    volume : the sum of the column of volumes, where that was asked for.
     """
 
     category: str
@@ -162,6 +163,7 @@ class Cell:
     row: int | None = None
     place: int = 0
     part: str = ""
+    volume: Decimal | None = None
 
     @property
     def key(self) -> tuple[int | None, str]:
@@ -182,6 +184,7 @@ class Point:
     parts : what it is made of, one level down, the largest change first, where that was asked for.
     panel_is_period : whether it is one category in the period that its panel is.
     is_cost : whether it is a cost or an income, where a statement says so.
+    volumes : the volume of its base and of its current side, where those were asked for.
     """
 
     label: str
@@ -196,6 +199,7 @@ class Point:
     parts: tuple[Point, ...] = ()
     panel_is_period: bool = False
     is_cost: bool | None = None
+    volumes: tuple[Decimal | None, Decimal | None] | None = None
 
     @property
     def key(self) -> tuple[int | None, str]:
@@ -300,10 +304,19 @@ def compare(
     >>> compare([fuel[0]], [fuel[1]], [(None, "Fuel")])[0].change_ratio
     Fraction(1, 10)
     """
-    now = {cell.key: cell.amount for cell in cells_of_current if cell.amount is not None}
-    then = {cell.key: cell.amount for cell in cells_of_base if cell.amount is not None}
-    return tuple(
-        Point(key[1], now.get(key), then.get(key), row=key[0]) for key in appearance if key in now or key in then
+    now = {cell.key: cell for cell in cells_of_current if cell.amount is not None}
+    then = {cell.key: cell for cell in cells_of_base if cell.amount is not None}
+    return tuple(_point_of(key, now.get(key), then.get(key)) for key in appearance if key in now or key in then)
+
+
+def _point_of(key: tuple[int | None, str], now: Cell | None, then: Cell | None) -> Point:
+    volumes = (then.volume if then else None, now.volume if now else None)
+    return Point(
+        key[1],
+        now.amount if now else None,
+        then.amount if then else None,
+        row=key[0],
+        volumes=volumes if any(one is not None for one in volumes) else None,
     )
 
 

@@ -7,7 +7,7 @@ on reading. A line's effect on the result is then its change for income, and min
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from fnmatch import fnmatchcase
@@ -217,6 +217,26 @@ def _quotient(over: Decimal | None, under: Decimal | None) -> Decimal | None:
     if over is None or under is None or under <= 0:
         return None
     return rounded_ratio(Fraction(over) / Fraction(under), RATIO_PLACES)
+
+
+def sums_of(points: Sequence[Point], statement: Statement) -> Iterator[tuple[list[Decimal], Decimal]]:
+    """Every total with the amounts that it is the sum of, costs with their sign: for both sides."""
+    for whole in points:
+        if whole.kind is not Kind.TOTAL or whole.label == "Total":
+            continue
+        line = statement.line(whole.label)
+        known = {one.label: one for one in points if (one.panel, one.pair) == (whole.panel, whole.pair)}
+        for is_current in (True, False):
+            parts = []
+            for label in line.total_of:
+                one = known.get(label)
+                amount = None if one is None else one.current if is_current else one.base
+                if amount is not None:
+                    is_taken = statement.line(label).is_cost and not line.is_cost
+                    parts.append(EXACT.minus(amount) if is_taken else amount)
+            total = whole.current if is_current else whole.base
+            if total is not None:
+                yield parts, total
 
 
 def unexpected_signs(points: Sequence[Point], statement: Statement) -> tuple[str, ...]:

@@ -13,6 +13,7 @@ from decimal import Decimal
 from itertools import pairwise
 
 from marvex.core.comparison import STANDING, Comparison, Kind, Point
+from marvex.core.drivers import Drivers
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.exact import EXACT, ZERO, difference
 from marvex.core.judging import Judged, judged_among
@@ -146,6 +147,19 @@ def walk_statement(
         if one.point.label in after:
             bars.append(_standing(f"After {one.point.label}", running, None, Kind.SUBTOTAL))
     bars.append(_standing(names[1], end, None, Kind.CLOSING))
+    return Walk(tuple(bars), difference(running, end))
+
+
+def walk_drivers(comparison: Comparison, found: Drivers, opening: str, closing: str) -> Walk:
+    """From the base total, through volume, mix, price and the rest, to the current total."""
+    start, end = comparison.total.base or ZERO, comparison.total.current or ZERO
+    bars = [_standing(opening, None, start, Kind.OPENING)]
+    running = start
+    for one in found.steps:
+        step = Point(one.name, one.amount, ZERO, Kind.STEP)
+        bars.append(Bar(Judged(step, None), running, EXACT.add(running, one.amount)))
+        running = bars[-1].end
+    bars.append(_standing(closing, end, None, Kind.CLOSING))
     return Walk(tuple(bars), difference(running, end))
 
 

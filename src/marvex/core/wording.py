@@ -136,7 +136,7 @@ def _is_last_year(window: Window, base: Window) -> bool:
 
 def _in_full(side: Side, locale: str) -> str:
     if side.window is None:
-        return capitalised(side.scenario or "All rows")
+        return capitalised(side.scenario or EVERYTHING)
     text = window_text(side.window, locale)
     return f"{text}, {scenario_words(side, locale)}" if side.scenario else text
 
@@ -259,6 +259,7 @@ def _base_of(one: Point, comparison: Comparison, names: SideNames) -> str:
     return names.base_in_sentence
 
 
+EVERYTHING = "All rows"  # a side without dates or scenarios
 LEAST_MOVER = Decimal("0.05")  # of the whole change: less explains nothing
 
 

@@ -14,6 +14,7 @@ def make(folder: Path) -> None:
     make_data.write_accounts(folder)
     print(make_more.write_tickets(folder), "rows of tickets")
     make_more.write_headcount(folder)
+    make_more.write_fares(folder)
     make_more.write_plan(folder)
 
 

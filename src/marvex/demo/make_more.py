@@ -18,7 +18,7 @@ from pathlib import Path
 
 from marvex.demo.make_data import ACCOUNTS, FIRST, GALE, GROWTH, LAST, ROUTES, SEASON, Account, bookings
 
-TICKETS, HEADCOUNT, PLAN = "tickets.csv.gz", "headcount.csv", "plan.xlsx"
+TICKETS, HEADCOUNT, PLAN, FARES = "tickets.csv.gz", "headcount.csv", "plan.xlsx", "fares.csv"
 SEED = 20261101
 KINDS = (
     ("Adult", Decimal("14.50"), 0.62),
@@ -79,6 +79,19 @@ def write_tickets(folder: Path) -> int:
     ):
         _write(file, ("date", "ticket", "route", "passenger", "fare"), rows)
     return len(rows)
+
+
+def write_fares(folder: Path) -> None:
+    """Writes `fares.csv`: what the tickets of each month come to, by route and kind of passenger."""
+    sums: dict[tuple[date, object, object], list[Decimal]] = defaultdict(lambda: [Decimal(0), Decimal(0)])
+    for day, _, route, kind, fare in tickets():
+        assert isinstance(day, date) and isinstance(fare, Decimal)
+        found = sums[day.replace(day=1), route, kind]
+        found[0] += 1
+        found[1] += fare
+    with (folder / FARES).open("w", encoding="utf-8", newline="") as file:
+        rows = ((*key, *found) for key, found in sums.items())
+        _write(file, ("month", "route", "passenger", "tickets", "fares"), rows)
 
 
 def write_headcount(folder: Path) -> None:

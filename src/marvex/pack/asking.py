@@ -129,7 +129,7 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         parted(by) if by else (),
         said("headings_are"),
         total_as.needs_amounts,
-        settings.per,
+        settings.per or settings.volume,
         is_along_time(settings),
         parted(inner) if inner else (),
         named,

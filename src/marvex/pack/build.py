@@ -10,8 +10,10 @@ from marvex.core.comparison import Comparison, Point
 from marvex.core.errors import MarvexError
 from marvex.core.result import Analysis
 from marvex.core.shown import Shown, shown_table
+from marvex.core.statement import sums_of
 from marvex.core.totals import TotalAs
 from marvex.core.units import visibly_adds_up
+from marvex.core.wording import EVERYTHING
 from marvex.pack.analysis import analyse
 from marvex.pack.outputs import Outputs, check_outputs
 from marvex.pack.remarks import remarked
@@ -123,6 +125,8 @@ def _subtitle(analysis: Analysis) -> str:
     parts = [f"{analysis.subject}{f'{comma} by {by}' if by else ''}", sides]
     if analysis.statement is not None:
         parts[0] = analysis.statement.name
+    if sides == EVERYTHING:
+        parts[1] = ""
     if analysis.figures.unit_words:
         parts.append(analysis.figures.unit_words)
     return ", ".join(part for part in parts if part)
@@ -148,6 +152,9 @@ def _adds_up(analysis: Analysis) -> bool:
     """Whether the displayed figures of every comparison add up to the displayed totals."""
     unit, decimals = analysis.figures.unit, analysis.figures.decimals
     total_as = analysis.total_as
+    if analysis.statement is not None:
+        sums = (pair for one in analysis.comparisons for pair in sums_of(one.comparison.points, analysis.statement))
+        return all(visibly_adds_up(parts, whole, unit, decimals) for parts, whole in sums)
     for one in analysis.comparisons:
         for points, whole in _sums_shown(one.comparison, total_as):
             columns = [

@@ -159,14 +159,27 @@ def _with_parts(book: Ledger, one: Comparison) -> Comparison:
     sides = [side for point in points for side in _sides_of(point, one) if side is not None]
     spans = list(dict.fromkeys(side.span for side in sides))
     figures: dict[tuple[Span, str], dict[str, Decimal]] = {}
+    volumes: dict[tuple[Span, str], dict[str, Decimal]] = {}
     for cell in book.parts(spans):
         if cell.amount is not None:
             figures.setdefault((spans[cell.place], cell.category), {})[cell.part] = cell.amount
+        if cell.volume is not None:
+            volumes.setdefault((spans[cell.place], cell.category), {})[cell.part] = cell.volume
 
     def with_parts(point: Point) -> Point:
         category = (point.panel or "") if one.every else point.label
         now, then = (figures.get((side.span, category), {}) if side else {} for side in _sides_of(point, one))
-        parts = (Point(name, now.get(name), then.get(name)) for name in dict.fromkeys((*now, *then)))
+        # Volumes come with the amounts of a side, and so under the same names.
+        sizes = [volumes.get((side.span, category), {}) if side else {} for side in _sides_of(point, one)]
+        parts = (
+            Point(
+                name,
+                now.get(name),
+                then.get(name),
+                volumes=(sizes[1].get(name), sizes[0].get(name)) if volumes else None,
+            )
+            for name in dict.fromkeys((*now, *then))
+        )
         return replace(point, parts=tuple(sorted(parts, key=lambda part: -abs(part.movement))))
 
     points, totals = (tuple(with_parts(point) for point in group) for group in (one.points, one.panel_totals))

@@ -277,10 +277,14 @@ class Settings:
         PRESENTING, "how the base is drawn", choices=("line", "area"), places=(TREND,), default="line"
     )
     lying: bool = option(PRESENTING, "rows instead of columns", places=(WATERFALL, VARIANCE, PAIRED), default=False)
+    volume: str | None = option(
+        PRESENTING, "the column of volumes, for the walk drivers: volume, mix and price", "COL", places=(WATERFALL,)
+    )
+    no_mix: bool = option(PRESENTING, "volume and price only", places=(WATERFALL,), default=False)
     walk: str | None = option(
         PRESENTING,
-        "what the steps are; default: statement or change where there is a base, else balance or movement",
-        choices=("change", "balance", "movement", "statement"),
+        "what the steps are; default: statement, drivers or change where there is a base, else balance or movement",
+        choices=("change", "balance", "movement", "statement", "drivers"),
         places=(WATERFALL,),
     )
     standing: tuple[str, ...] | None = option(

@@ -9,12 +9,14 @@ from itertools import groupby
 from typing import Any
 
 from marvex.core.comparison import Comparison, Kind, Point
+from marvex.core.drivers import Drivers, drivers
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.judging import judged_steps
 from marvex.core.result import Analysis, Check
 from marvex.core.shown import Shown, ShownPoint
 from marvex.core.statement import Statement
 from marvex.core.totals import Total
+from marvex.core.units import FigureFormat, rounded_ratio
 from marvex.core.walk import (
     Marked,
     Walk,
@@ -24,10 +26,12 @@ from marvex.core.walk import (
     walk_balance,
     walk_change,
     walk_down,
+    walk_drivers,
     walk_movement,
     walk_statement,
 )
-from marvex.core.wording import walk_finding, window_text
+from marvex.core.wording import capitalised, walk_finding, window_text
+from marvex.core.wording import finding as spoken_finding
 from marvex.pack.settings import Settings
 
 
@@ -66,7 +70,7 @@ def suited(analysis: Analysis, settings: Settings) -> Settings:
     Raises MarvexError where the walk that is named cannot be walked.
     """
     walk = settings.walk or _fitting_walk(analysis, settings)
-    if walk in ("change", "statement"):
+    if walk in ("change", "statement", "drivers"):
         return replace(settings, walk=walk)
     if settings.versus and settings.versus != ("none",):
         raise MarvexError(f"a walk of {walk}s takes no base", "Leave --versus out, or name categories with --by.")
@@ -78,6 +82,8 @@ def _fitting_walk(analysis: Analysis, settings: Settings) -> str:
     comparison = analysis.first.comparison
     if analysis.statement is not None:
         return "statement"
+    if settings.volume:
+        return "drivers"
     if (comparison.every is None and comparison.base is not None) or (
         settings.versus and settings.versus != ("none",)
     ):
@@ -100,9 +106,33 @@ def walked(analysis: Analysis, settings: Settings) -> Walked:
     cut = _cut(walks[0][1], settings) if len(walks) == 1 else None
     note = "" if cut is None else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
     shown = Shown("waterfall", analysis, points, checks)
+    if settings.volume and len(walks) == 1:
+        found = drivers(analysis.first.comparison.points, with_mix=not settings.no_mix)
+        note = ". ".join(part for part in (_units_of(found, analysis, settings.volume), note) if part)
+        for caution in _cautions_of(found, settings.volume):
+            shown = shown.with_caution(caution)
+    finding_of_drivers = ""
+    if settings.volume and len(walks) == 1:
+        steps = replace(analysis.first.comparison, points=tuple(bar.point for bar in walks[0][1].steps))
+        finding_of_drivers = spoken_finding(steps, analysis.subject, analysis.figures, analysis.first.names)
     is_own = settings.walk in ("movement", "balance") and len(walks) == 1
-    finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else ""
+    finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else finding_of_drivers
     return Walked(walks, shown, cut, note, finding, _groups(analysis) if settings.brackets else {})
+
+
+def _units_of(found: Drivers, analysis: Analysis, volume: str) -> str:
+    """Volume and price of both sides, over the items that have volume on both."""
+    locale = analysis.figures.locale
+    whole, fine = (FigureFormat(decimals=decimals, locale=locale) for decimals in (0, 2))
+    volumes = [whole.amount(one) for one in found.volumes[::-1]]
+    prices = [fine.amount(rounded_ratio(one, 2)) for one in found.prices[::-1]]
+    return f"{capitalised(volume)} {volumes[0]} against {volumes[1]}, at {prices[0]} each against {prices[1]}"
+
+
+def _cautions_of(found: Drivers, volume: str) -> tuple[str, ...]:
+    if not found.negative:
+        return ()
+    return (f"{listed(found.negative, 4)} has a negative {volume}, and counts as it stands",)
 
 
 def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
@@ -112,18 +142,24 @@ def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
             f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",
             "marvex table shows it, category by category.",
         )
-    if walk == "change" and comparison.base is None:
+    if walk in ("change", "drivers") and comparison.base is None:
         raise MarvexError(
             "a waterfall of changes needs a base to walk from",
             "Name one with --versus, such as year-ago or budget.",
         )
-    if walk in ("change", "statement") and comparison.every is not None:
+    if walk in ("change", "statement", "drivers") and comparison.every is not None:
         raise MarvexError(
             f"a waterfall of walk {walk} is of categories, not of time",
             "Leave --every out, or give each period a panel with --panels-by.",
         )
     if walk == "balance" and comparison.every is None:
         raise MarvexError("a walk of balances is along time", "Say --every month.")
+    if (walk == "drivers") != (settings.volume is not None):
+        raise MarvexError("the walk drivers needs a column of volumes", "Name it with --volume, and no other --walk.")
+    if walk == "drivers" and settings.keep:
+        raise MarvexError("--keep would gather items of unlike prices", "Leave it out: drivers are few.")
+    if settings.no_mix and walk != "drivers":
+        raise MarvexError("--no-mix is about the walk drivers", "Name the column of volumes with --volume.")
     if walk == "statement" and analysis.statement is None:
         raise MarvexError("a walk of a statement needs its file", "Name it with --statement.")
     lists = {"--standing": settings.standing, "--downward": settings.downward, "--plug": settings.plug}
@@ -164,6 +200,9 @@ def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Wal
             walk = walk_statement(
                 comparison, judged_steps(lines, one.rules), statement, names, settings.subtotal_after
             )
+        case "drivers":
+            found = drivers(comparison.points, with_mix=not settings.no_mix)
+            walk = judged_walk(walk_drivers(comparison, found, one.names.base, closing), one.rules)
         case _:
             walk = walk_change(comparison, judged_steps(comparison, one.rules), one.names.base, closing)
     is_closed = bool(walk.bars) and walk.bars[-1].point.kind is Kind.CLOSING

@@ -134,7 +134,7 @@ class Ledger:
         for place, *names, row, amount, per, rows in found:
             figure = self._total_as.figure(Decimal(amount), per, rows, spans[place])
             category = self._category(names) if by_category else ""
-            cells.append(Cell(category, figure, rows, row, place))
+            cells.append(Cell(category, figure, rows, row, place, volume=self._volume(per)))
             if figure is None and (by_category or not self.width):
                 self._undivided[spans[place], category] = Decimal(amount)
         return tuple(cells)
@@ -151,9 +151,15 @@ class Ledger:
                 row,
                 place,
                 _joined(names[width:]),
+                self._volume(per),
             )
             for place, *names, row, amount, per, rows in found
         )
+
+    def _volume(self, per: Decimal | None) -> Decimal | None:
+        """The volume of a figure, which is read as what a rate would be divided by."""
+        is_volume = self.first.roles.per is not None and self._total_as.per is None
+        return per if is_volume else None
 
     def parts_in_given_order(self) -> tuple[str, ...]:
         """The names of all parts, in the order in which the sources first give them."""

@@ -23,6 +23,7 @@ from marvex.views.scale import Scale
 LINE = 1.3
 MOST_NAME_LINES = 3
 FILL_OF_SLOT = 0.94
+LEAST_NAME = 0.74  # of the name size: smaller names would rather stand before rows
 EVERY = (1, 2, 3, 4, 6, 7, 10, 12)  # of names that are thinned, so many lie from one to the next
 TINT = 0.34  # of the hairline's colour in the ground of a forecast
 DAYS_NAMED = {4: ("1", "5", "10", "15", "20", "25"), 6: ("1", "8", "15", "22"), 13: ("1", "15")}  # by days between
@@ -44,7 +45,13 @@ def names_below(canvas: Canvas, points: Sequence[Judged], look: Look, slot: floa
     size = canvas.sized(look.style.name_size)
     if all(one.point.is_period for one in points):
         return _Periods.fitting([one.point for one in points], look, slot, size)
-    names = fitted([look.name(one) for one in points], slot * FILL_OF_SLOT, MOST_NAME_LINES, size, canvas.least)
+    names = fitted(
+        [look.name(one) for one in points],
+        slot * FILL_OF_SLOT,
+        MOST_NAME_LINES,
+        size,
+        max(canvas.least, LEAST_NAME * size),
+    )
     return None if names is None else _Wrapped(names, slot)
 
 
