@@ -11,18 +11,24 @@ from marvex.core.errors import MarvexError, did_you_mean
 
 EXAMPLE = """\
 example:
-  marvex begin --style teal -o our-style.toml"""
+  marvex begin --style teal -o our-style.toml
+  marvex begin accounts.csv --statement -o our-statement.toml"""
 
 
 def add_to(commands: Any) -> None:
     parser = options.add_command(
         commands,
         "begin",
-        help="write a starter style",
-        description="Writes one of the styles as a file, to be changed and given to --style.",
+        help="write a starter style or statement",
+        description="Writes one of the styles, or a first statement from a list of accounts, to be changed and kept.",
         example=EXAMPLE,
     )
-    parser.add_argument("--style", metavar="NAME", required=True, help="the style to start from")
+    parser.add_argument(
+        "source", metavar="SOURCE", nargs="?", help="with --statement: a list of accounts, or a ledger"
+    )
+    parser.add_argument("--style", metavar="NAME", help="the style to start from")
+    parser.add_argument("--statement", action="store_true", help="write a statement from the accounts of SOURCE")
+    parser.add_argument("--account", metavar="COL", help="the column of accounts")
     parser.add_argument("-o", "--output", metavar="FILE", required=True, type=Path, help="the file to write (.toml)")
     options.add_loudness(parser)
     parser.set_defaults(run=run, place="begin")
@@ -31,16 +37,34 @@ def add_to(commands: Any) -> None:
 def run(parsed: argparse.Namespace) -> int:
     from marvex.cli.speech import say
     from marvex.pack.outputs import Outputs, check_outputs
+
+    check_outputs((parsed.output,), (".toml",), "--output")
+    outputs = Outputs()
+    outputs.add(parsed.output, _starter(parsed))
+    outputs.write()
+    if parsed.loudness >= 0:
+        say(f"wrote {parsed.output}")
+    return 0
+
+
+def _starter(parsed: argparse.Namespace) -> str:
+    """What the file is to hold; raises MarvexError where the call does not say one thing."""
+    if parsed.statement == (parsed.style is not None):
+        raise MarvexError("begin writes a style or a statement", "Say --style NAME, or SOURCE --statement.")
+    if parsed.statement:
+        from marvex.pack.starters import starter_statement
+
+        if parsed.source is None:
+            raise MarvexError(
+                "--statement needs a list of accounts", "Name it: marvex begin accounts.csv --statement."
+            )
+        return starter_statement(parsed.source, parsed.account)
+    if parsed.source is not None or parsed.account is not None:
+        raise MarvexError("--style takes no source", "Leave it out.")
     from marvex.views.style import style_names, style_text
 
     names = style_names()
     if parsed.style not in names:
         hint = did_you_mean(parsed.style, names, f"There are {', '.join(names)}.")
         raise MarvexError(f"--style: there is no '{parsed.style}'", hint)
-    check_outputs((parsed.output,), (".toml",), "--output")
-    outputs = Outputs()
-    outputs.add(parsed.output, style_text(parsed.style))
-    outputs.write()
-    if parsed.loudness >= 0:
-        say(f"wrote {parsed.output}")
-    return 0
+    return style_text(parsed.style)

@@ -171,6 +171,14 @@ class Cell:
 
 
 @dataclass(frozen=True, slots=True)
+class Driver:
+    """One of the things that drove a change, and by how much: volume, mix or price."""
+
+    name: str
+    amount: Decimal
+
+
+@dataclass(frozen=True, slots=True)
 class Point:
     """One category, period or total with its two sides; None is absent, never zero.
 
@@ -185,6 +193,7 @@ class Point:
     panel_is_period : whether it is one category in the period that its panel is.
     is_cost : whether it is a cost or an income, where a statement says so.
     volumes : the volume of its base and of its current side, where those were asked for.
+    drivers : what drove its change, where that was asked for.
     """
 
     label: str
@@ -200,6 +209,7 @@ class Point:
     panel_is_period: bool = False
     is_cost: bool | None = None
     volumes: tuple[Decimal | None, Decimal | None] | None = None
+    drivers: tuple[Driver, ...] = ()
 
     @property
     def key(self) -> tuple[int | None, str]:

@@ -12,22 +12,14 @@ Their sum is the change exactly. Without mix, volume is Σ (q1 − q0) · p0, wh
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_EVEN, Decimal
 from fractions import Fraction
 
-from marvex.core.comparison import Point
+from marvex.core.comparison import Driver, Point
 from marvex.core.errors import MarvexError
 from marvex.core.exact import ZERO, total
 from marvex.core.units import rounded_ratio
-
-
-@dataclass(frozen=True, slots=True)
-class Driver:
-    """One of the things that drove a change, and by how much."""
-
-    name: str
-    amount: Decimal
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +82,34 @@ def drivers(points: Sequence[Point], *, with_mix: bool = True) -> Drivers:
         (price0, Fraction(after) / Fraction(now)),
         negative,
     )
+
+
+def with_drivers(points: Sequence[Point], whole: Point, *, with_mix: bool = True) -> tuple[tuple[Point, ...], Point]:
+    """The items with what drove each of them, and their total with what drove it in all.
+
+    An item's own volume is its base amount grown as the volume of all, its mix what it gained on that:
+    added up over the items they are the volume and the mix of all, but for the rounding of each.
+    """
+    found = drivers(points, with_mix=with_mix)
+    then, now = found.volumes
+    grown = Fraction(now) / Fraction(then) - 1
+
+    def driven(item: Point) -> Point:
+        if not all(_volumes(item)):
+            return item
+        base = Fraction(item.base or 0)
+        digits = max(-int((side or ZERO).as_tuple().exponent) for side in (item.base, item.current))
+        volume = base * grown
+        mix = _at_old_price(item) - base - volume
+        if not with_mix:
+            volume, mix = volume + mix, Fraction(0)
+        steps = [Driver("Volume", _rounded(volume, digits))]
+        if with_mix:
+            steps.append(Driver("Mix", _rounded(mix, digits)))
+        price = total([item.movement, *(-one.amount for one in steps)])
+        return replace(item, drivers=(*steps, Driver("Price", price)))
+
+    return tuple(driven(item) for item in points), replace(whole, drivers=found.steps)
 
 
 def _at_old_price(item: Point) -> Fraction:

@@ -42,6 +42,11 @@ class Shown:
         first = {(point.panel, point.label): point for point in reversed(self.dropped)}
         return [(first[key], count) for key, count in counts.items()]
 
+    @property
+    def has_drivers(self) -> bool:
+        """Whether what drove the changes was asked for, and is shown as columns."""
+        return self.view == "table" and any(one.judged.point.drivers for one in self.points)
+
     def legend(self) -> tuple[Band, ...]:
         """The bands of the first comparison's rule, and those without a condition that were met."""
         return self.analysis.first.rules.legend([one.judged.band for one in self.points])

@@ -150,6 +150,15 @@ def walk_statement(
     return Walk(tuple(bars), difference(running, end))
 
 
+def in_two_stretches(first: Walk, second: Walk) -> Walk:
+    """Two walks as one, the closing of the first standing for the opening of the second as well."""
+    middle = first.bars[-1]
+    shared = replace(middle, judged=Judged(replace(middle.point, kind=Kind.SUBTOTAL), None))
+    apart = difference(middle.end, second.bars[0].end).copy_abs()
+    missing = EXACT.add(EXACT.add(first.difference.copy_abs(), second.difference.copy_abs()), apart)
+    return Walk((*first.bars[:-1], shared, *second.bars[1:]), missing)
+
+
 def walk_drivers(comparison: Comparison, found: Drivers, opening: str, closing: str) -> Walk:
     """From the base total, through volume, mix, price and the rest, to the current total."""
     start, end = comparison.total.base or ZERO, comparison.total.current or ZERO

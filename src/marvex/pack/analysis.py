@@ -14,6 +14,7 @@ from marvex.core import rules, sides
 from marvex.core.asked import Asked
 from marvex.core.calendar import Grain
 from marvex.core.comparison import Basis, Better, Comparison, Kind, Point, Side
+from marvex.core.drivers import with_drivers
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.judging import judged_points, judged_total
 from marvex.core.result import Analysis, JudgedComparison, SourceFacts
@@ -69,6 +70,15 @@ def traced(sources: Sequence[str], settings: Settings, label: str) -> tuple[Anal
         current = _traced_side(book, now or comparison.current, point.current, among)
         base = _traced_side(book, then or comparison.base, point.base, among) if comparison.base else None
         return analysis, Trace(judged, current, base)
+
+
+def _driven(one: Compared, settings: Settings) -> Compared:
+    """The comparison with what drove each change, where it is one of items with a base, and whole."""
+    comparison = one.comparison
+    if comparison.base is None or comparison.every is not None or comparison.panel_totals:
+        return one
+    points, whole = with_drivers(comparison.points, comparison.total, with_mix=not settings.no_mix)
+    return replace(one, comparison=replace(comparison, points=points, total=whole))
 
 
 def _check_traceable(statement: Statement, point: Point) -> None:
@@ -130,6 +140,8 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_histo
         compared = _in_panels(book, compared, settings, total_as) or in_arrangement(
             book, compared, settings, total_as
         )
+    if settings.volume:
+        compared = [_driven(one, settings) for one in compared]
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
     facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared), counted)
     figures = _figure_format([one.comparison for one in compared], settings)
@@ -221,6 +233,14 @@ def _check_together(settings: Settings) -> None:
         )
     if settings.then_by and not parse_total_as(settings.total_as, settings.per, settings.per_day).adds_up:
         raise MarvexError("--then-by names the parts of a sum, and these figures do not add up", "Leave it out.")
+    if settings.volume and (settings.per or settings.total_as != "sum" or settings.statement or settings.current):
+        raise MarvexError(
+            "--volume is of sums with a column beside them", "Leave --per, --total-as, --statement and --current out."
+        )
+    if settings.no_mix and not settings.volume:
+        raise MarvexError("--no-mix is about volume and price", "Name the column of volumes with --volume.")
+    if settings.volume and settings.keep:
+        raise MarvexError("--keep would gather items of unlike prices", "Leave it out.")
     if settings.rule and settings.rules:
         raise MarvexError("--rule and --rules exclude one another", "Use one of them.")
 

@@ -23,7 +23,7 @@ from marvex.pack.remarks import remarked
 from marvex.pack.settings import Settings
 from marvex.pack.styling import styled
 from marvex.pack.values import Counted, Size
-from marvex.pack.walks import Walked, suited, walked
+from marvex.pack.walks import Walked, stretches, suited, walked
 from marvex.views.style import Style
 
 PICTURE_ENDINGS = (".png", ".svg", ".pdf")
@@ -99,7 +99,9 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
         settings = fitting
     analysis = remarked(analysis, settings)
     _check_suits(view, analysis)
-    made = walked(analysis, settings) if view == "waterfall" else None
+    made = None
+    if view == "waterfall":
+        made = walked(analysis, settings, stretches(sources, analysis, settings) if settings.through else None)
     shown = made.shown if made else shown_view(analysis, view)
     if view == "statement":
         shown = replace(shown_table(analysis), view=view)
@@ -109,6 +111,8 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
     panels = made.panels(analysis) if made else _panels(view, analysis)
     note = made.note if made else one.note(analysis.first.points)
     words = words_of(shown, settings, note)
+    if settings.through and settings.subtitle is None:
+        words = replace(words, subtitle=f"{words.subtitle}, by way of {settings.through}")
     if made and made.finding and settings.title is None:
         words = replace(words, title=made.finding)
     return Planned(one, panels, shown, words, style)

@@ -278,9 +278,9 @@ class Settings:
     )
     lying: bool = option(PRESENTING, "rows instead of columns", places=(WATERFALL, VARIANCE, PAIRED), default=False)
     volume: str | None = option(
-        PRESENTING, "the column of volumes, for the walk drivers: volume, mix and price", "COL", places=(WATERFALL,)
+        PRESENTING, "the column of volumes: what volume, mix and price did", "COL", places=(WATERFALL, TABLE)
     )
-    no_mix: bool = option(PRESENTING, "volume and price only", places=(WATERFALL,), default=False)
+    no_mix: bool = option(PRESENTING, "volume and price only", places=(WATERFALL, TABLE), default=False)
     walk: str | None = option(
         PRESENTING,
         "what the steps are; default: statement, drivers or change where there is a base, else balance or movement",
@@ -307,6 +307,12 @@ class Settings:
     )
     subtotal_after: tuple[str, ...] = option(
         PRESENTING, "a standing bar behind this step", "LABEL", repeats=True, places=(WATERFALL,)
+    )
+    through: str | None = option(
+        PRESENTING,
+        "two stretches that share the bar between them: from the base to this scenario, and on to the current side",
+        "SCENARIO",
+        places=(WATERFALL,),
     )
     brackets: str | None = option(
         PRESENTING,

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import groupby
@@ -22,6 +22,7 @@ from marvex.core.walk import (
     Walk,
     can_cut_at,
     fitting_cut,
+    in_two_stretches,
     judged_walk,
     walk_balance,
     walk_change,
@@ -32,6 +33,7 @@ from marvex.core.walk import (
 )
 from marvex.core.wording import capitalised, walk_finding, window_text
 from marvex.core.wording import finding as spoken_finding
+from marvex.pack.analysis import analyse
 from marvex.pack.settings import Settings
 
 
@@ -78,6 +80,24 @@ def suited(analysis: Analysis, settings: Settings) -> Settings:
     return replace(settings, walk=walk, versus=() if settings.current else ("none",), totals=totals)
 
 
+def stretches(sources: Sequence[str], analysis: Analysis, settings: Settings) -> tuple[Analysis, Analysis]:
+    """The two comparisons of `--through`: from the base to that scenario, and from it to the current side."""
+    comparison = analysis.first.comparison
+    now, then = comparison.current, comparison.base
+    if settings.walk not in ("change", "statement") or then is None or settings.panels_by or settings.current:
+        raise MarvexError("--through is about one walk from a scenario to another", "Name a scenario with --versus.")
+    if then.scenario is None or then.window != now.window or settings.through in (now.scenario, then.scenario):
+        raise MarvexError(
+            f"--through {settings.through} needs a base that is another scenario of the same days",
+            "Name it with --versus, such as budget.",
+        )
+    window = (f"{now.window.first}/{now.window.end}",) if now.window else ()
+    asked = replace(settings, for_=window, span=None, remark=(), remarks=None)
+    first = analyse(sources, replace(asked, of=settings.through, versus=(then.scenario,)))
+    second = analyse(sources, replace(asked, of=now.scenario, versus=(str(settings.through),)))
+    return first, second
+
+
 def _fitting_walk(analysis: Analysis, settings: Settings) -> str:
     comparison = analysis.first.comparison
     if analysis.statement is not None:
@@ -91,10 +111,18 @@ def _fitting_walk(analysis: Analysis, settings: Settings) -> str:
     return "balance" if analysis.total_as.way is Total.CLOSING else "movement"
 
 
-def walked(analysis: Analysis, settings: Settings) -> Walked:
-    """The walk that the settings ask for, in every panel."""
+def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analysis] | None = None) -> Walked:
+    """The walk that the settings ask for, in every panel.
+
+    Parameters
+    ----------
+    parts : the two comparisons of `--through`, whose walks become one.
+    """
     _check_can_walk(analysis, settings)
     walks = tuple((name, _walk(analysis, comparison, settings)) for name, comparison in _by_panel(analysis))
+    if parts is not None:
+        one, other = (_walk(part, part.first.comparison, settings) for part in parts)
+        walks = ((None, in_two_stretches(one, other)),)
     missing = sum((abs(walk.difference) for _, walk in walks), Decimal(0))
     points = tuple(
         ShownPoint(replace(bar.judged, point=replace(bar.point, panel=name)), 0, bar.start, bar.end)
@@ -156,10 +184,6 @@ def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
         raise MarvexError("a walk of balances is along time", "Say --every month.")
     if (walk == "drivers") != (settings.volume is not None):
         raise MarvexError("the walk drivers needs a column of volumes", "Name it with --volume, and no other --walk.")
-    if walk == "drivers" and settings.keep:
-        raise MarvexError("--keep would gather items of unlike prices", "Leave it out: drivers are few.")
-    if settings.no_mix and walk != "drivers":
-        raise MarvexError("--no-mix is about the walk drivers", "Name the column of volumes with --volume.")
     if walk == "statement" and analysis.statement is None:
         raise MarvexError("a walk of a statement needs its file", "Name it with --statement.")
     lists = {"--standing": settings.standing, "--downward": settings.downward, "--plug": settings.plug}

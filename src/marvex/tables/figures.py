@@ -119,6 +119,7 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "start": one.start,
         "end": one.end,
         "remark": " ".join(remark.text for _, remark in shown.analysis.remarks_on(point)) or None,
+        **({"drivers": {one.name: one.amount for one in point.drivers}} if shown.has_drivers else {}),
         **({"parts": [_part(part) for part in point.parts]} if shown.view == "commentary" else {}),
     }
 

@@ -17,6 +17,8 @@ from marvex.tables.rows import (
     amount_text,
     change_text,
     direction_mark,
+    driver_amount,
+    driver_names,
     has_panels,
     ratio_text,
     shows_current,
@@ -66,7 +68,8 @@ def _headings(analysis: Analysis) -> list[str]:
         if one.comparison.base is None:
             continue
         on = f" on {in_sentence(one.names.base)}" if several else ""
-        headings += [one.names.base, f"Change{on}", f"Change ratio{on}", f"Band{on}"]
+        headings += [one.names.base, f"Change{on}", f"Change ratio{on}"]
+        headings += [*(f"{name}{on}" for name in driver_names(one)), f"Band{on}"]
     return headings
 
 
@@ -78,7 +81,11 @@ def _exact_cells(row: Row, analysis: Analysis) -> list[str]:
             cells.append(_exact(judged.point, judged.point.current) if judged else "")
         if one.comparison.base is None:
             continue
-        cells += _exact_variance(judged) if judged else [""] * 4
+        drivers = driver_names(one)
+        amounts = [driver_amount(judged, name) for name in drivers]
+        texts = ["" if amount is None else f"{amount:f}" for amount in amounts]
+        *sides, band = _exact_variance(judged) if judged else [""] * 4
+        cells += [*sides, *texts, band]
     return cells
 
 
@@ -111,8 +118,10 @@ def _displayed_cells(row: Row, analysis: Analysis) -> list[str]:
             continue
         cells.append(amount_text(judged, False, figures))
         if judged is None:
-            cells += [""] * 3
+            cells += [""] * (3 + len(driver_names(one)))
             continue
         band = f"{direction_mark(judged.point)} {judged.band.name}" if judged.band else ""
-        cells += [change_text(judged.point, figures), ratio_text(judged.point, figures), band]
+        amounts = [driver_amount(judged, name) for name in driver_names(one)]
+        drivers = ["" if amount is None else figures.change(amount) for amount in amounts]
+        cells += [change_text(judged.point, figures), ratio_text(judged.point, figures), *drivers, band]
     return cells

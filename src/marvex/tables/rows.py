@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from decimal import Decimal
 
 from marvex.core.calendar import Grain
 from marvex.core.comparison import Basis, Kind, Point
@@ -15,6 +16,7 @@ from marvex.core.result import Analysis, JudgedComparison
 from marvex.core.units import ABSENT, FigureFormat
 from marvex.core.wording import STATE_WORDS, point_name, weekday, window_text
 
+DRIVERS = ("Volume", "Mix", "Price", "New", "Ended", "Without volume")
 RISE, FALL, NO_CHANGE = "▲", "▼", "·"
 
 
@@ -102,6 +104,18 @@ def base_day_text(judged: Judged | None, locale: str) -> str:
 def shows_current(comparisons: Sequence[JudgedComparison], place: int) -> bool:
     """Whether a group needs its own column of the current side, or has the one before it."""
     return place == 0 or comparisons[place].comparison.current != comparisons[place - 1].comparison.current
+
+
+def driver_names(one: JudgedComparison) -> tuple[str, ...]:
+    """What drove the changes of a comparison, as the headings of columns."""
+    known = {driver.name for judged in one.shown for driver in judged.point.drivers}
+    return tuple(name for name in DRIVERS if name in known)
+
+
+def driver_amount(judged: Judged | None, name: str) -> Decimal | None:
+    """What one of them did to a point; None where it has no part in it."""
+    drivers = judged.point.drivers if judged else ()
+    return next((one.amount for one in drivers if one.name == name), None)
 
 
 def direction_mark(point: Point) -> str:

@@ -21,6 +21,8 @@ from marvex.tables.rows import (
     base_day_text,
     change_text,
     direction_mark,
+    driver_amount,
+    driver_names,
     ratio_text,
     shows_base_days,
     shows_current,
@@ -93,6 +95,8 @@ def _table(analysis: Analysis, bar_width: int) -> Table:
         table.add_column(one.names.base, justify="right", no_wrap=True)
         table.add_column("Change", justify="right", no_wrap=True)
         table.add_column("Ratio", justify="right", no_wrap=True)
+        for name in driver_names(one):
+            table.add_column(name, justify="right", no_wrap=True)
         if bar_width:
             table.add_column("", no_wrap=True, min_width=bar_width)
         table.add_column("Band", no_wrap=True)
@@ -133,11 +137,14 @@ def _cells(row: Row, analysis: Analysis, bar_width: int) -> list[Text]:
             cells.append(Text(base_day_text(judged, figures.locale)))
         cells.append(Text(amount_text(judged, False, figures), style=weight))
         if judged is None or judged.band is None:
-            cells += [Text("")] * (4 if bar_width else 3)
+            cells += [Text("")] * ((4 if bar_width else 3) + len(driver_names(one)))
             continue
         tone = TONES[judged.band.tone]
         cells.append(Text(change_text(judged.point, figures), style=tone))
         cells.append(Text(ratio_text(judged.point, figures), style=tone))
+        for name in driver_names(one):
+            amount = driver_amount(judged, name)
+            cells.append(Text("" if amount is None else figures.change(amount)))
         if bar_width:
             bar = "" if row.is_total else str(_bar(judged, one.points, bar_width))
             cells.append(Text(bar, style=tone))
