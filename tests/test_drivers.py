@@ -82,3 +82,19 @@ def test_drivers_add_up_to_the_change_exactly(found: list, with_mix: bool) -> No
     )
     shown = next(one.amount for one in done.steps if one.name == "Price")
     assert abs(Fraction(shown) - price) <= Fraction(3, 200)
+
+
+def test_drivers_stand_as_columns_of_a_table(desk: Desk) -> None:
+    desk.write("t.csv", [*TICKETS, ("2026-06-17", "Group", 5, 60)], HEADINGS)
+    words = ("table", *WORDS[2:], *SIDES[:-2])
+    found = by_label(desk.figures(*words))
+    # Day: 1,000 × (160 ÷ 150 − 1) = 66.67 of volume; 90 × 10 less both is −166.67 of mix; 90 × 2 of price.
+    assert found["Day"]["drivers"] == {"Volume": 67, "Mix": -167, "Price": 180}
+    assert found["Group"]["drivers"] == {}
+    assert found["Total"]["drivers"] == {"Volume": 200, "Mix": 500, "Price": 180, "New": 60}
+    assert desk.run(*words, "-o", "t.csv.csv", "-o", "t.md").status == 0
+    assert "| Day | 1,080 | 1,000 | +80 | +8.0% | +67 | −167 | +180 |" in (desk.folder / "t.md").read_text()
+    assert (
+        (desk.folder / "t.csv.csv").read_text().splitlines()[1].startswith("Day,1080,1000,80,0.080000,67,-167,180,")
+    )
+    assert "Leave --per" in desk.refused(*words, "--per", "sold")

@@ -243,3 +243,36 @@ def test_a_statement_stands_side_by_side_for_month_and_year(desk: Desk) -> None:
     svg = (desk.folder / "s.svg").read_text(encoding="utf-8")
     for text in ("Oct 2026", "Jan–Oct 2026", "Running the boats", "Gross margin %", "−6.1 pts"):
         assert f">{text}</text>" in svg, text
+
+
+def test_two_stretches_share_the_bar_between_them(desk: Desk) -> None:
+    rows = [("Fares", 1000, 1040, 1015), ("Fuel", -400, -470, -455)]
+    sides = ("budget", "forecast", "actual")
+    written = [(name, side, amount) for name, *amounts in rows for side, amount in zip(sides, amounts, strict=True)]
+    desk.write("t.csv", written, ("item", "scenario", "net"))
+    words = ("draw", "waterfall", "t.csv", "--by", "item", "--versus", "budget", "-o", "t.png")
+    found = desk.figures(*words, "--through", "forecast")
+    assert [(point["kind"], point["label"], point["end"]) for point in found["points"]] == [
+        ("opening", "budget", 600),
+        ("step", "Fares", 640),
+        ("step", "Fuel", 570),
+        ("subtotal", "forecast", 570),
+        ("step", "Fares", 545),
+        ("step", "Fuel", 560),
+        ("closing", "actual", 560),
+    ]
+    assert "Did you mean forecast?" in desk.refused(*words[:-1], "n.png", "--through", "forcast")
+    assert "another scenario" in desk.refused(*words[:-1], "n.png", "--through", "budget")
+
+
+def test_a_first_statement_is_begun_from_a_list_of_accounts(desk: Desk) -> None:
+    accounts = str(DEMO.parent / "accounts.csv")
+    assert desk.run("begin", accounts, "--statement", "-o", "s.toml").status == 0
+    text = (desk.folder / "s.toml").read_text()
+    (desk.folder / "s.toml").write_text(text.replace('costs_are = "positive" ', 'costs_are = "negative" '))
+    ours = desk.figures("table", str(DEMO), "--statement", "s.toml")
+    theirs = desk.figures("table", str(DEMO), "--statement", str(DEMO.parent / "statement.toml"))
+    assert by_label(ours)["Result"]["current"] == by_label(theirs)["Net result"]["current"]
+    desk.write("l.csv", MOVES, ("item", "crew"))
+    assert "no column of accounts" in desk.refused("begin", "l.csv", "--statement", "-o", "t.toml")
+    assert "Say --style NAME" in desk.refused("begin", "l.csv", "-o", "t.toml")

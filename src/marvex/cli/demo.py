@@ -29,6 +29,7 @@ Try next, in {folder}:
   marvex draw trend ledger.csv --every month --versus year-ago --where kind=income --base-as area
   marvex draw shift ledger.csv --by route --versus year-ago --where kind=income --order current
   marvex draw waterfall movements.csv
+  marvex draw waterfall fares.csv --amount fares --volume tickets --by passenger --for 2026 --versus year-ago
   marvex draw waterfall ledger.csv --statement statement.toml --versus budget
   marvex draw waterfall ledger.csv --by account_name --where kind=cost --stored negative --better down \\
       --rule 'Overspend [worse]: change > 5% and change > 10k' --rule 'Watch [watch]: change > 0' \\

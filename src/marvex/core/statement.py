@@ -224,8 +224,8 @@ def sums_of(points: Sequence[Point], statement: Statement) -> Iterator[tuple[lis
     for whole in points:
         if whole.kind is not Kind.TOTAL or whole.label == "Total":
             continue
-        line = statement.line(whole.label)
-        known = {one.label: one for one in points if (one.panel, one.pair) == (whole.panel, whole.pair)}
+        line = statement.line(whole.panel or whole.label)
+        known = {one.panel or one.label: one for one in points if one.pair == whole.pair}
         for is_current in (True, False):
             parts = []
             for label in line.total_of:

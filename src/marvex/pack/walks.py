@@ -104,11 +104,15 @@ def _fitting_walk(analysis: Analysis, settings: Settings) -> str:
         return "statement"
     if settings.volume:
         return "drivers"
-    if (comparison.every is None and comparison.base is not None) or (
+    if (not _is_along_time(comparison) and comparison.base is not None) or (
         settings.versus and settings.versus != ("none",)
     ):
         return "change"
     return "balance" if analysis.total_as.way is Total.CLOSING else "movement"
+
+
+def _is_along_time(comparison: Comparison) -> bool:
+    return any(point.is_period for point in comparison.points)
 
 
 def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analysis] | None = None) -> Walked:
@@ -175,12 +179,12 @@ def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
             "a waterfall of changes needs a base to walk from",
             "Name one with --versus, such as year-ago or budget.",
         )
-    if walk in ("change", "statement", "drivers") and comparison.every is not None:
+    if walk in ("change", "statement", "drivers") and _is_along_time(comparison):
         raise MarvexError(
             f"a waterfall of walk {walk} is of categories, not of time",
             "Leave --every out, or give each period a panel with --panels-by.",
         )
-    if walk == "balance" and comparison.every is None:
+    if walk == "balance" and not _is_along_time(comparison):
         raise MarvexError("a walk of balances is along time", "Say --every month.")
     if (walk == "drivers") != (settings.volume is not None):
         raise MarvexError("the walk drivers needs a column of volumes", "Name it with --volume, and no other --walk.")
