@@ -88,7 +88,7 @@ def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settin
     if len(panels) > MOST:
         raise MarvexError(
             f"--panels-by {settings.panels_by} makes {len(panels)} panels, and {MOST} are the most",
-            "Keep fewer with --where, or name another column.",
+            "Keep fewer with --where, or name another column or a longer period.",
         )
     order = Order(settings.order) if settings.order else None
     keep = Keep(settings.keep.count, settings.keep.word == "bottom") if settings.keep else None

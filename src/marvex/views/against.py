@@ -5,7 +5,7 @@ Categories in rows, periods in columns; over time the base is one stepped line.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -18,7 +18,7 @@ from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Placer
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, Swatch, band_keys
-from marvex.views.look import Look
+from marvex.views.of_points import ViewOfPoints
 
 TICK = 3.0
 TICK_LENGTH = 1.28  # of a bar's thickness
@@ -27,7 +27,7 @@ BAR_BY_ARROW = 0.46
 
 
 @dataclass(frozen=True, slots=True)
-class Against:
+class Against(ViewOfPoints):
     """Bars against ticks.
 
     Parameters
@@ -35,7 +35,6 @@ class Against:
     arrows : a slim arrow beside each bar leads from the tick's level to the bar's end.
     """
 
-    look: Look
     arrows: bool = False
 
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:
@@ -49,13 +48,6 @@ class Against:
     def note(self, points: Sequence[Judged]) -> str:
         """What the picture has to say of itself, for the foot."""
         return self.look.note(points)
-
-    def sentence(self, one: Judged) -> str:
-        """What a point says in words."""
-        return self.look.sentence(one)
-
-    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
-        return (side for one in points for side in (one.point.current, one.point.base) if side is not None)
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
         return 0.0 if _in_columns(points) else lane.least_height_of_rows(canvas, len(points))

@@ -5,7 +5,7 @@ The changes stand as figures under the names, or at the right of rows where name
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -19,14 +19,14 @@ from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Piece
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, band_keys
-from marvex.views.look import Look
+from marvex.views.of_points import ViewOfPoints
 
 BAR, PIECE = 0.33, 0.13  # of a lane
 LEAST_LANE = 20.0  # pixels of a row with two bars and a piece between them
 
 
 @dataclass(frozen=True, slots=True)
-class Paired:
+class Paired(ViewOfPoints):
     """Two bars a point.
 
     Parameters
@@ -34,7 +34,6 @@ class Paired:
     lying : rows instead of columns.
     """
 
-    look: Look
     lying: bool = False
 
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
@@ -43,17 +42,6 @@ class Paired:
             return []
         sides = [LegendKey(names.base, "", style.base), LegendKey(names.current, "", style.current)]
         return [*sides, *band_keys(bands, style)]
-
-    def note(self, points: Sequence[Judged]) -> str:  # noqa: ARG002
-        """What the picture has to say of itself, for the foot."""
-        return ""
-
-    def sentence(self, one: Judged) -> str:
-        """What a point says in words."""
-        return self.look.sentence(one)
-
-    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
-        return (side for one in points for side in (one.point.current, one.point.base) if side is not None)
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:
         is_row = self.lying or names_below(canvas, points, self.look, width * 0.9 / len(points)) is None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -14,7 +14,7 @@ from marvex.views.canvas import Box, Canvas
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, Swatch, band_keys
 from marvex.views.letters import measured
-from marvex.views.look import Look
+from marvex.views.of_points import ViewOfPoints
 from marvex.views.style import Shape
 
 TICK, TICK_LENGTH = 4.0, 0.46  # pixels; of a row
@@ -23,27 +23,14 @@ MOST_HEAD, MOST_TICK = 30.0, 36.0
 
 
 @dataclass(frozen=True, slots=True)
-class Shift:
+class Shift(ViewOfPoints):
     """Arrows from tick to head."""
-
-    look: Look
 
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
         style = self.look.style
         if not bands:
             return []
         return [LegendKey(self.look.names.base, "", style.base_line, swatch=Swatch.TICK), *band_keys(bands, style)]
-
-    def note(self, points: Sequence[Judged]) -> str:  # noqa: ARG002
-        """What the picture has to say of itself, for the foot."""
-        return ""
-
-    def sentence(self, one: Judged) -> str:
-        """What a point says in words."""
-        return self.look.sentence(one)
-
-    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
-        return (side for one in points for side in (one.point.current, one.point.base) if side is not None)
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
         head = canvas.sized(canvas.style.name_size) * 3.6

@@ -13,13 +13,11 @@ from marvex.core.comparison import Kind, Point
 from marvex.core.errors import MarvexError
 from marvex.core.exact import ZERO
 from marvex.core.judging import Judged
-from marvex.core.rules import Band
 from marvex.core.statement import Line, Statement
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Piece, shortened
-from marvex.views.legend import LegendKey, band_keys
 from marvex.views.letters import widest
-from marvex.views.look import Look
+from marvex.views.of_points import ViewOfPoints
 from marvex.views.scale import Scale, reaching
 
 TALLEST_ROW, LEAST_ROW = 30.0, 13.5
@@ -48,7 +46,7 @@ class Group:
 
 
 @dataclass(frozen=True, slots=True)
-class StatementView:
+class StatementView(ViewOfPoints):
     """The statement as a table.
 
     Parameters
@@ -56,20 +54,8 @@ class StatementView:
     groups : the comparisons side by side; the bars are of the first.
     """
 
-    look: Look
     statement: Statement
     groups: tuple[Group, ...]
-
-    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
-        return band_keys(bands, self.look.style)
-
-    def note(self, points: Sequence[Judged]) -> str:  # noqa: ARG002
-        """What the picture has to say of itself, for the foot."""
-        return ""
-
-    def sentence(self, one: Judged) -> str:
-        """What a line says in words."""
-        return self.look.sentence(one)
 
     def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
         """The changes that the bars show: those of amounts."""

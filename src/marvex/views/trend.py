@@ -6,7 +6,7 @@ The strip has its own scale. Names stand at the lines' ends instead of in a lege
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from itertools import pairwise
@@ -23,7 +23,7 @@ from marvex.views.labels import Placer, Spot, shortened
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, Swatch, band_keys
 from marvex.views.letters import widest
-from marvex.views.look import Look
+from marvex.views.of_points import ViewOfPoints
 from marvex.views.scale import reaching
 from marvex.views.style import Shape
 
@@ -38,7 +38,7 @@ Place = tuple[float, float] | None  # where a line has a point, None where it ha
 
 
 @dataclass(frozen=True, slots=True)
-class Trend:
+class Trend(ViewOfPoints):
     """Two lines and a strip.
 
     Parameters
@@ -46,7 +46,6 @@ class Trend:
     base_as : `line`, or `area`: shaded down to zero.
     """
 
-    look: Look
     base_as: str = "line"
 
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
@@ -59,16 +58,6 @@ class Trend:
     def note(self, points: Sequence[Judged]) -> str:
         """What the picture has to say of itself, for the foot."""
         return self.look.note(points)
-
-    def sentence(self, one: Judged) -> str:
-        """What a point says in words."""
-        return self.look.sentence(one)
-
-    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
-        return (side for one in points for side in (one.point.current, one.point.base) if side is not None)
-
-    def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
-        return 0.0
 
     def draw(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]

@@ -9,18 +9,17 @@ from decimal import Decimal
 from marvex.core.comparison import Point
 from marvex.core.exact import ZERO
 from marvex.core.judging import Judged
-from marvex.core.rules import Band
 from marvex.core.wording import window_text
 from marvex.views import lanes as lane
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Label, Piece, Placer
 from marvex.views.lanes import Lanes, Needs
-from marvex.views.legend import LegendKey, band_keys
 from marvex.views.look import Look
+from marvex.views.of_points import ViewOfPoints
 
 
 @dataclass(frozen=True, slots=True)
-class Variance:
+class Variance(ViewOfPoints):
     """Bars around zero.
 
     Parameters
@@ -28,19 +27,11 @@ class Variance:
     lying : rows for periods too.
     """
 
-    look: Look
     lying: bool = False
-
-    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
-        return band_keys(bands, self.look.style)
 
     def note(self, points: Sequence[Judged]) -> str:
         """What the picture has to say of itself, for the foot."""
         return self.look.note(points)
-
-    def sentence(self, one: Judged) -> str:
-        """What a point says in words."""
-        return self.look.sentence(one)
 
     def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
         return (one.point.change for one in points if one.point.change is not None)

@@ -1,0 +1,40 @@
+"""What the views of judged points share: their words, their legend, and what their scale must reach."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from marvex.core.judging import Judged
+from marvex.core.rules import Band
+from marvex.views.canvas import Canvas
+from marvex.views.legend import LegendKey, band_keys
+from marvex.views.look import Look
+
+
+@dataclass(frozen=True, slots=True)
+class ViewOfPoints:
+    """A view of judged points that draws both sides and fits any height, unless it says otherwise."""
+
+    look: Look
+
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
+        """A key for every band, and for whatever else needs one."""
+        return band_keys(bands, self.look.style)
+
+    def note(self, points: Sequence[Judged]) -> str:  # noqa: ARG002
+        """What the picture has to say of itself, for the foot."""
+        return ""
+
+    def sentence(self, one: Judged) -> str:
+        """What a point says in words."""
+        return self.look.sentence(one)
+
+    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
+        """What the scale must reach: both sides of every point."""
+        return (side for one in points for side in (one.point.current, one.point.base) if side is not None)
+
+    def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
+        """So high a plot of that width must be for the points to be legible."""
+        return 0.0

@@ -1,0 +1,403 @@
+"""What a picture's settings do, measured in it: labels, axes, panels, files, and the words at every mark."""
+
+from __future__ import annotations
+
+import itertools
+import re
+import xml.etree.ElementTree as ET
+from datetime import date, timedelta
+from decimal import Decimal
+from fractions import Fraction
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from matplotlib.colors import to_hex
+from matplotlib.lines import Line2D
+from matplotlib.patches import Polygon, Rectangle
+from PIL import Image
+
+from conftest import DEMO, Desk
+from marvex.core.calendar import CIVIL, Grain, MonthYears, WeekYears, YearEnd
+from marvex.core.comparison import Point
+from marvex.core.levels import levels
+from marvex.core.notation import read_calendar
+from marvex.core.period import period_of
+from marvex.pack.pictures import Painted, painted
+from marvex.pack.settings import Settings
+from marvex.pack.values import Counted, Ends, Size
+from marvex.views.axes import mixed, round_values
+from marvex.views.canvas import Box, Canvas
+from marvex.views.labels import Label, Piece, Placer, Spot
+from marvex.views.style import DEFAULT, style_named
+
+BY_ROUTE: dict[str, Any] = {"by": ("route",), "versus": ("year-ago",), "where": ("kind=income",)}
+FUEL: dict[str, Any] = {"where": ("account_name=Fuel",), "stored": ("negative",), "better": "down"}
+BY_MONTH: dict[str, Any] = {"every": "month", **FUEL}
+STATEMENT = DEMO.parent / "statement.toml"
+CALLS: dict[str, dict[str, Any]] = {
+    "waterfall": BY_ROUTE,
+    "against": BY_MONTH,
+    "paired": BY_MONTH,
+    "trend": BY_MONTH,
+    "variance": BY_ROUTE,
+    "shift": BY_ROUTE,
+    "statement": {"statement": STATEMENT},
+}
+
+
+def drawn(view: str, **how: Any) -> Painted:
+    return painted(view, [str(DEMO)], Settings(**{**CALLS[view], **how}))
+
+
+def texts(one: Painted) -> list[str]:
+    return [text.get_text() for text, _ in one.canvas.texts]
+
+
+def fills(one: Painted) -> set[str]:
+    return {to_hex(mark.get_facecolor()) for mark, _ in one.canvas.marks}
+
+
+def words_of(view: str) -> list[str]:
+    """The call of a view as it is typed."""
+    words = ["draw", view, str(DEMO)]
+    for name, value in CALLS[view].items():
+        values = value if isinstance(value, tuple) else (value,)
+        for one in values:
+            words += ["--" + name.replace("_", "-"), str(one)]
+    return words
+
+
+@pytest.mark.parametrize("view", CALLS)
+def test_every_view_is_written_the_same_twice_with_its_words_inside(desk: Desk, view: str) -> None:
+    for run in "ab":
+        files = [word for ending in ("png", "svg", "pdf") for word in ("-o", f"{run}.{ending}")]
+        done = desk.run(*words_of(view), *files)
+        assert done.status == 0, done.err
+    for ending in ("png", "svg", "pdf"):
+        assert (desk.folder / f"a.{ending}").read_bytes() == (desk.folder / f"b.{ending}").read_bytes()
+    with Image.open(desk.folder / "a.png") as picture:
+        title, description = picture.info["Title"], picture.info["Description"]
+    root = ET.parse(desk.folder / "a.svg").getroot()
+    namespace = "{http://www.w3.org/2000/svg}"
+    first = {child.tag.removeprefix(namespace): child.text for child in root}
+    assert (first["title"], first["desc"]) == (title, description)
+    # Every mark with a title says what the description says of its point.
+    said = [one.text or "" for one in root.iter(f"{namespace}title")][1:]
+    assert said and all(one.partition(",")[0] in description for one in said)
+    written = [one.text for one in root.iter(f"{namespace}text")]
+    assert title.split()[0] in str(written)
+
+
+@pytest.mark.parametrize("style", ["red-green", "grey", "dark"])
+@pytest.mark.parametrize("view", CALLS)
+def test_every_style_colours_every_view(view: str, style: str) -> None:
+    plain, styled = fills(drawn(view)), fills(drawn(view, style=style))
+    assert plain != styled
+    tones = {colour.lower() for colour in style_named(style).fills.values()}
+    assert tones & styled
+
+
+@pytest.mark.parametrize("view", [one for one in CALLS if one != "statement"])
+def test_the_legend_stands_where_it_is_asked_for(view: str) -> None:
+    for where in ("top", "right", "none"):
+        one = drawn(view, legend=where)
+        conditions = [text for text, _ in one.canvas.texts if text.get_text() == "change > 0"]
+        assert len(conditions) == (where != "none")
+        if where == "right":
+            assert conditions[0].get_position()[0] > 0.75
+
+
+@pytest.mark.parametrize("view", ["against", "variance", "trend"])
+def test_labels_are_thinned_as_asked(view: str) -> None:
+    def labelled(word: str, count: int = 0) -> int:
+        how = {**BY_MONTH, "labels": Counted(word, count), "show": ("change",)}
+        one = painted(view, [str(DEMO)], Settings(**how))
+        changes = {
+            one.shown.analysis.figures.change(judged.point.change) for judged in one.shown.analysis.first.points
+        }
+        return sum(text in changes for text in texts(one))
+
+    assert labelled("all") == 10
+    assert labelled("none") == 0
+    assert labelled("ends") == 2
+    assert labelled("top", 3) == 3
+    assert labelled("bottom", 2) == 2
+    assert labelled("flagged") == 9  # fuel was over budget in every month but February
+
+
+def test_a_point_with_a_remark_is_always_labelled_and_marked() -> None:
+    remark = ("2026-02: boat in dock",)
+    one = drawn("against", labels=Counted("none"), remark=remark)
+    assert "−12 [1]" in texts(one) and "[1] boat in dock" in texts(one)
+    rows = drawn("variance", remark=("Night freight: quiet",))
+    assert "Night freight [1]" in texts(rows)
+    shifted = drawn("shift", remark=("Head office: sold",))
+    assert "Head office [1]" in texts(shifted)
+    lines = drawn("statement", remark=("Fuel: dear",))
+    assert "Fuel [1]" in texts(lines)
+
+
+def test_the_axis_has_the_ends_that_are_given(desk: Desk) -> None:
+    def tallest(one: Painted) -> float:
+        return max(box.height for mark, box in one.canvas.marks if isinstance(mark, Rectangle) and mark.get_gid())
+
+    natural = tallest(drawn("against"))
+    half = tallest(drawn("against", axis=Ends(Decimal(0), Decimal(302_000))))  # fuel reached 151k
+    assert abs(half / natural - 0.5) < 0.02
+    words = words_of("against")
+    assert "leaves out what lies between" in desk.refused(*words, "--axis", "0/100k", "-o", "a.png")
+    assert "zero must lie between" in desk.refused(*words, "--axis", "50k/200k", "-o", "a.png").lower()
+    assert "150" not in texts(drawn("against")) and "150" in texts(drawn("against", grid=True))
+
+
+def test_what_a_view_cannot_show_is_refused(desk: Desk) -> None:
+    ledger = str(DEMO)
+    for words, message in (
+        (("trend", ledger, "--by", "route"), "is of points along time"),
+        (("shift", ledger), "nothing says what to compare by"),
+        (("shift", ledger, "--panels-by", "route"), "is of categories"),
+        (("variance", ledger, "--by", "route", "--versus", "none"), "there is no base"),
+        (("statement", ledger), "sets a statement"),
+        (("against", ledger, "--by", "route", "--arrow"), "Did you mean --arrows?"),
+        (("paired", ledger, "--by", "route", "--base-as", "area"), "cannot use --base-as"),
+        (
+            ("variance", ledger, "--by", "route", "--panels-by", "day", "--versus", "year-ago"),
+            "makes 30 panels, and 36 are the most",
+        ),
+        (("variance", ledger, "--by", "kind", "--panels-by", "rout"), "Did you mean route?"),
+        (("variance", ledger, "--by", "kind", "--panels-by", "route", "--every", "month"), "make panels of time"),
+        (("variance", ledger, "--by", "kind", "--panels-by", "quarter", "--every", "month"), "both about time"),
+    ):
+        assert message in desk.refused("draw", *words, "-o", "x.png"), words
+
+
+def test_panels_hold_the_categories_of_their_own_rows(desk: Desk) -> None:
+    words = ("draw", "against", str(DEMO), "--versus", "year-ago", "--where", "kind=income", "-o", "p.png")
+    by_column = desk.figures(*words, "--by", "account_name", "--panels-by", "route")
+    by_month = desk.figures(*words, "--by", "route", "--panels-by", "month")
+    whole = desk.figures(*words, "--by", "route")
+    routes = {point["label"]: point["current"] for point in whole["points"]}
+    for route, current in routes.items():
+        assert sum(p["current"] or 0 for p in by_column["points"] if p["panel"] == route) == current
+        assert sum(p["current"] or 0 for p in by_month["points"] if p["label"] == route) == current
+    months = list(dict.fromkeys(point["panel"] for point in by_month["points"]))
+    assert months == [f"2026-{month:02}" for month in range(1, 11)]
+    assert {(p["from"], p["base_to"]) for p in by_month["points"] if p["panel"] == "2026-02"} == {
+        ("2026-02-01", "2025-02-28")
+    }
+
+
+def test_panels_share_one_order_and_gather_the_rest_of_each(desk: Desk) -> None:
+    words = ("draw", "variance", str(DEMO), "--by", "account_name", "--panels-by", "route", "--versus", "year-ago")
+    found = desk.figures(*words, "--where", "kind=cost", "--order", "change", "--keep", "top:2", "-o", "k.png")
+    panels: dict[str, list[str]] = {}
+    for point in found["points"]:
+        panels.setdefault(point["panel"], []).append(point["label"])
+    kept = {tuple(label for label in labels if not label.startswith("Other")) for labels in panels.values()}
+    assert all(len(one) <= 2 for one in kept)
+    assert all(labels[-1].startswith("Other (") for labels in panels.values() if len(labels) > 2)
+    ranks = desk.figures(*words, "--rule", "First [watch]: rank = 1", "--rule", "Rest: otherwise", "-o", "k.png")
+    firsts = [point["panel"] for point in ranks["points"] if point["band"] == "First"]
+    assert len(firsts) >= len(set(firsts)) == 6  # rank is within a panel
+
+
+def test_each_panel_has_its_own_finding_and_one_scale(desk: Desk) -> None:
+    rows = [
+        (f"{year}-06-17", route, item, (1 + place) * year)
+        for place, route in enumerate("AB")
+        for item in "xy"
+        for year in (2025, 2026)
+    ]
+    desk.write("p.csv", rows, ("date", "route", "item", "net"))
+    how: dict[str, Any] = {"by": ("item",), "panels_by": "route", "for_": ("2026-06-17",), "versus": ("2025-06-17",)}
+    one = painted("paired", [str(desk.folder / "p.csv")], Settings(**how))
+    assert "4,052, +2" in " ".join(texts(one)) and "8,104, +4" in " ".join(texts(one))
+    bars = [box.height for mark, box in one.canvas.marks if isinstance(mark, Rectangle) and mark.get_gid()]
+    assert abs(bars[4] / bars[0] - 2) < 0.03  # B is twice A
+    own = painted("paired", [str(desk.folder / "p.csv")], Settings(**how, own_scale=True))
+    bars = [box.height for mark, box in own.canvas.marks if isinstance(mark, Rectangle) and mark.get_gid()]
+    assert abs(bars[4] / bars[0] - 1) < 0.03
+
+
+def test_a_forecast_stands_on_tinted_ground_and_is_named() -> None:
+    how: dict[str, Any] = {
+        "of": "actual+forecast",
+        "versus": ("budget",),
+        "for_": ("2026",),
+        "where": ("kind=income",),
+    }
+    for view in ("trend", "against", "variance", "paired"):
+        one = painted(view, [str(DEMO)], Settings(every="month", **how))
+        assert texts(one).count("forecast") == 1, view
+        tint = mixed(one.canvas.style.ground, one.canvas.style.hairline, 0.34).lower()
+        grounds = [mark for mark in one.canvas.figure.get_children() if isinstance(mark, Rectangle)]
+        assert any(to_hex(mark.get_facecolor()) == tint for mark in grounds), view
+
+
+def test_arrows_lead_from_tick_to_bars_end() -> None:
+    plain, arrowed = (
+        painted("against", [str(DEMO)], Settings(**BY_ROUTE, arrows=arrows)) for arrows in (False, True)
+    )
+
+    def shapes(one: Painted) -> list[Box]:
+        return [box for mark, box in one.canvas.marks if isinstance(mark, Polygon)]
+
+    assert len(shapes(arrowed)) == len(shapes(plain)) + 6
+    longest = max(shapes(arrowed), key=lambda box: box.width)
+    bars = [box for mark, box in arrowed.canvas.marks if isinstance(mark, Rectangle) and mark.get_gid()]
+    # Merle–Finmouth grew most: its arrow ends where its bar does.
+    assert min(abs(longest.right - bar.right) for bar in bars) <= 2
+
+
+def test_the_base_of_a_trend_may_be_an_area() -> None:
+    def areas(one: Painted) -> list[Any]:
+        shapes = [mark for mark in one.canvas.figure.get_children() if isinstance(mark, Polygon)]
+        return [mark for mark in shapes if to_hex(mark.get_facecolor()) == one.canvas.style.base.lower()]
+
+    assert not areas(drawn("trend")) and len(areas(drawn("trend", base_as="area"))) == 1
+
+
+def test_gaps_are_left_where_data_are_absent(desk: Desk) -> None:
+    rows = [(f"{year}-{month:02}-01", month) for year in (2025, 2026) for month in range(1, 13)]
+    rows = [row for row in rows if row[0] not in ("2026-05-01", "2025-08-01")]
+    desk.write("g.csv", rows, ("month", "net"))
+    how = Settings(for_=("2026",), versus=("year-ago",), every="month")
+    one = painted("trend", [str(desk.folder / "g.csv")], how)
+    assert texts(one).count("n/a") == 2
+    lines = [len(line.get_xdata()) for line in one.canvas.figure.get_children() if isinstance(line, Line2D)]
+    assert {4, 7} <= set(lines)  # January to April and June to December; before and after August
+
+
+def test_many_days_have_their_extremes_named_and_the_rest_said(desk: Desk) -> None:
+    days = [date(2025, 1, 1) + timedelta(days=place) for place in range(730)]
+    rows = [(day.isoformat(), 100 + (day.toordinal() * 7919 % 37)) for day in days]
+    rows = [(day, 990 if day == "2026-04-09" else 1 if day == "2026-09-02" else net) for day, net in rows]
+    desk.write("d.csv", rows, ("day", "net"))
+    words = ("draw", "variance", "d.csv", "--for", "2026", "--versus", "year-ago", "--every", "day", "-o", "d.svg")
+    found = desk.figures(*words)
+    svg = (desk.folder / "d.svg").read_text(encoding="utf-8")
+    for day in ("2026-04-09", "2026-09-02"):
+        point = next(one for one in found["points"] if one["label"] == day)
+        assert f">{point['current']} against {point['base']}</text>" in svg
+    assert ">9 Apr 2026</text>" in svg and "Labelled are the 10 largest changes" in svg
+    drops = found["labels_dropped"]
+    assert all(set(one) == {"panel", "label", "count"} for one in drops) and len(drops) <= 10
+
+
+def test_a_size_too_small_for_its_figures_says_what_it_dropped(desk: Desk) -> None:
+    rows = [(f"Item {n}", 123_456 + n, 234_567 - n) for n in range(11)]
+    desk.write("w.csv", rows, ("item", "then", "now"))
+    words = ("draw", "paired", "w.csv", "--current", "now", "--base", "then", "-o", "w.png")
+    assert desk.figures(*words)["labels_dropped"] == []
+    small = desk.figures(*words, "--size", "400x460")
+    assert {one["label"] for one in small["labels_dropped"]} <= {row[0] for row in rows}
+
+
+@pytest.mark.parametrize(
+    ("day", "grain", "calendar", "expected"),
+    [
+        (date(2026, 6, 18), Grain.DAY, CIVIL, ("18", "Jun", "2026")),
+        (date(2026, 6, 18), Grain.WEEK, CIVIL, ("W25", "2026")),
+        (date(2026, 6, 18), Grain.QUARTER, CIVIL, ("Q2", "2026")),
+        (date(2026, 6, 18), Grain.HALF, CIVIL, ("H1", "2026")),
+        (date(2026, 6, 18), Grain.YEAR, CIVIL, ("2026",)),
+        (date(2026, 6, 18), Grain.MONTH, read_calendar("april", "end", None, None), ("Jun", "FY2027")),
+        (date(2026, 6, 18), Grain.QUARTER, read_calendar("april", "end", None, None), ("Q1", "FY2027")),
+    ],
+)
+def test_periods_are_named_level_by_level(day: date, grain: Grain, calendar: Any, expected: tuple[str, ...]) -> None:
+    assert levels(period_of(day, grain, calendar), "en_GB") == expected
+
+
+def test_periods_of_weeks_are_numbered() -> None:
+    calendar = read_calendar(None, "end", "4-4-5", "last saturday of january")
+    assert isinstance(calendar, WeekYears) and not isinstance(calendar, MonthYears) and YearEnd
+    assert levels(period_of(date(2026, 2, 3), Grain.MONTH, calendar), "en_GB") == ("P01", "FY2027")
+
+
+amounts = st.integers(-(10**9), 10**9).map(lambda n: Decimal(n).scaleb(-2))
+
+
+@given(ends=st.tuples(amounts, amounts).map(sorted), count=st.integers(2, 9))
+def test_axis_values_are_round_and_within_the_ends(ends: list[Decimal], count: int) -> None:
+    low, high = ends
+    values = round_values(low, high, count)
+    assert all(low <= value <= high for value in values)
+    steps = {after - before for before, after in itertools.pairwise(values)}
+    assert len(steps) <= 1 and len(values) <= count + 2
+    for step in steps:
+        assert step.normalize().as_tuple().digits in {(1,), (2,), (2, 5), (5,)}
+
+
+places = st.tuples(st.integers(40, 560), st.integers(40, 360), st.integers(-500, 500))
+
+
+@settings(max_examples=60, deadline=None)
+@given(points=st.lists(places, max_size=25), blocks=st.lists(places, max_size=5))
+def test_labels_never_overlap_and_the_weightiest_find_room_first(points: list[Any], blocks: list[Any]) -> None:
+    canvas = Canvas(600, 400, style_named(DEFAULT))
+    room = Box(0, 0, 600, 400)
+    placer = Placer(canvas, room)
+    for x, y, _ in blocks:
+        placer.block(Box(x, y, x + 40, y + 12))
+    for number, (x, y, change) in enumerate(points):
+        label = Label((Piece(f"{change:+}", "#000000", 1), Piece(f"{number}", "#000000")))
+        placer.want(
+            label, [Spot(x, y, "above"), Spot(x, y, "below")], Point(str(number), Decimal(change), Decimal(0))
+        )
+    dropped = placer.settle()
+    drawn = [text for text, _ in canvas.texts]
+    assert len(drawn) == 2 * (len(points) - len(dropped))
+    if points:
+        # The largest change is only left out where a mark lies on both of its spots.
+        weightiest = max(points, key=lambda one: abs(one[2]))
+        lost = {int(point.label) for point in dropped}
+        largest = abs(weightiest[2])
+        if not blocks and sum(abs(one[2]) == largest for one in points) == 1:
+            assert points.index(weightiest) not in lost
+    from matplotlib.backends.backend_agg import FigureCanvasAgg
+
+    renderer = FigureCanvasAgg(canvas.figure).get_renderer()
+    boxes = [text.get_window_extent(renderer) for text in drawn]
+    for one, other in itertools.combinations(boxes, 2):
+        slack = 0.2 * min(one.height, other.height)
+        apart = one.x1 <= other.x0 + 1 or other.x1 <= one.x0 + 1
+        assert apart or one.y0 >= other.y1 - slack or other.y0 >= one.y1 - slack
+
+
+@pytest.mark.parametrize("size", [(400, 300), (1280, 800), (3840, 2160)], ids=str)
+def test_a_statement_fits_its_size_or_says_which_would(size: tuple[int, int]) -> None:
+    from test_views import check
+
+    wide: dict[str, Any] = {"for_": ("2026-10", "2026"), "versus": ("budget", "year-ago")}
+    for how in ({}, wide):
+        words = Settings(statement=STATEMENT, size=Size(*size), **how)
+        if size == (400, 300):
+            with pytest.raises(Exception, match="do not fit legibly"):
+                painted("statement", [str(DEMO)], words)
+        else:
+            check(painted("statement", [str(DEMO)], words))
+
+
+def test_the_statements_bars_are_as_long_as_their_changes() -> None:
+    one = drawn("statement")
+    bars = [box.width for mark, box in one.canvas.marks if isinstance(mark, Rectangle) and mark.get_gid()]
+    points = [judged.point for judged in one.shown.analysis.first.points if judged.point.kind.value != "ratio"]
+    changes = [abs(point.change or 0) for point in points]
+    largest = changes.index(max(changes))
+    for bar, change in zip(bars, changes, strict=True):
+        assert abs(Fraction(bar) / Fraction(bars[largest]) - Fraction(change) / Fraction(max(changes))) < Fraction(
+            1, 50
+        )
+
+
+def test_screenshots_are_of_the_views_that_the_gallery_shows() -> None:
+    docs = Path(__file__).parent.parent / "docs"
+    text = (docs / "gallery.md").read_text()
+    shown = re.findall(r"\(screenshots/([\w-]+\.png)\)", text)
+    assert len(shown) >= 10 and all((docs / "screenshots" / name).is_file() for name in shown)
+    for view in CALLS:
+        assert f"marvex draw {view} " in text, view
