@@ -165,7 +165,7 @@ def test_what_a_view_cannot_show_is_refused(desk: Desk) -> None:
         (("paired", ledger, "--by", "route", "--base-as", "area"), "cannot use --base-as"),
         (
             ("variance", ledger, "--by", "route", "--panels-by", "day", "--versus", "year-ago"),
-            "makes 30 panels, and 36 are the most",
+            "and 36 are the most",
         ),
         (("variance", ledger, "--by", "kind", "--panels-by", "rout"), "Did you mean route?"),
         (("variance", ledger, "--by", "kind", "--panels-by", "route", "--every", "month"), "make panels of time"),

@@ -172,7 +172,10 @@ def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made:
         axis = settings.axis.lowest, settings.axis.highest
     words = analysis.figures, analysis.first.names
     in_panels = len({point.panel for point in comparison.points}) > 1
-    look = Look(*words, style, show, labels.word, labels.count, analysis.mark, axis, settings.grid, in_panels)
+    everyone = drawn_points(analysis) if in_panels and not settings.own_scale else ()
+    look = Look(
+        *words, style, show, labels.word, labels.count, analysis.mark, axis, settings.grid, in_panels, everyone
+    )
     match view:
         case "waterfall":
             from marvex.views.waterfall import Waterfall

@@ -200,11 +200,11 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
         inner=len(asked.then_by),
     )
     is_wide = any(one.period for one in amounts)
-    if by or (roles.has_dates and (asked.along_time or not is_wide)):
+    if len(by) > len(then_by) or (roles.has_dates and (asked.along_time or not is_wide)):
         return roles
-    free = [column for column in free if column.name not in (date, scenario)]
+    free = [column for column in free if column.name not in (date, scenario, *then_by)]
     label = _label(free, source)
-    return replace(roles, by=(label,), each_row=not roles.has_scenarios or roles.sides_are_columns)
+    return replace(roles, by=(label, *then_by), each_row=not roles.has_scenarios or roles.sides_are_columns)
 
 
 def _check_parts(then_by: Sequence[str], option: str, roles: Mapping[str | None, str]) -> None:

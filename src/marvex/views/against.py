@@ -77,7 +77,8 @@ class Against(ViewOfPoints):
 
     def _lanes(self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> Lanes:
         look = self.look
-        labels = [look.label(points[place]) for place in look.labelled(points, side_by_side=_in_columns(points))]
+        labelled = look.labelled(points, side_by_side=_in_columns(points))
+        labels = [look.label(one) for one in look.everyone or [points[place] for place in sorted(labelled)]]
         axis = look.grid or look.labels != "all" or (_in_columns(points) and look.is_crowded(points))
         if _in_columns(points):
             beyond = lane.label_room(canvas, labels, lying=False)

@@ -21,6 +21,7 @@ MOST_THICK = 96.0
 TALLEST_ROW = 78.0
 LEAST_ROW = 14.0
 WIDEST_NAME = 0.4  # of the room
+WIDEST_HEADING = 8.0  # of the type size
 LEAST_BARS = 0.7  # of the room: what is left beyond the bars takes no more
 MOST_FIGURES = 0.6  # of the room beside the names
 GAP = 8.0
@@ -228,14 +229,19 @@ def rows(
     head = canvas.sized(style.name_size) * 1.7 if needs.figures else 0.0
     axis = ValueAxis(look.figures, *reach) if needs.axis else None
     foot = axis.height(canvas) if axis else 0.0
-    slot = min((room.height - head - foot) / len(points), TALLEST_ROW * scale)
+    slot = min((room.height - head - foot) / look.most_in_a_panel(points), TALLEST_ROW * scale)
     size = max(min(style.name_size * scale, slot * 0.78), canvas.least)
     gap = GAP * scale
-    width = min(widest(names, size), room.width * WIDEST_NAME)
+    everyone = [look.name(one) for one in look.everyone]
+    width = min(widest([*names, *everyone], size), room.width * WIDEST_NAME)
     left, right = room.left + width + 2 * gap, room.right
+    box_top = room.top + head
     table = _fitting_columns(points, look, needs.figures, (right - left) * MOST_FIGURES, size)
-    for what, pieces in reversed(table.items()):
-        right = _draw_column(canvas, pieces, headings(look)[what], right, (room.top, head, slot, size))
+    for what, (pieces, width_of) in reversed(table.items()):
+        _draw_column(
+            canvas, pieces, headings(look)[what], Box(right - width_of, room.top, right, box_top), slot, size
+        )
+        right -= width_of + 2.5 * gap
     box = Box(left, room.top + head, right, room.top + head + slot * len(points))
     lanes = Lanes(box, slot, needs.scale(reach, left, right), True, tuple(table))
     if axis:
@@ -255,34 +261,30 @@ def rows(
 
 def _fitting_columns(
     points: Sequence[Judged], look: Look, figures: Sequence[str], room: float, size: float
-) -> dict[str, list[Piece]]:
-    """The columns of figures at the right that fit in the room, changes before amounts."""
+) -> dict[str, tuple[list[Piece], float]]:
+    """The columns of figures at the right that fit in the room, changes before amounts, each with its width."""
     found = {}
+
+    def pieces(what: str, among: Sequence[Judged]) -> list[Piece]:
+        bold, signed = what in ("change", "ratio"), _is_signed(figures, what)
+        return [look.piece(one, what, bold=bold, signed=signed) for one in among]
+
     for what in sorted(figures, key=("change", "ratio", "current", "base").index):
-        bold = what in ("change", "ratio")
-        pieces = [look.piece(one, what, bold=bold, signed=_is_signed(figures, what)) for one in points]
-        room -= _column_width(pieces, headings(look)[what], size) + 1.2 * size
+        heading = min(widest([headings(look)[what]], size), WIDEST_HEADING * size)
+        width = max(heading, *(piece.width(size) for piece in pieces(what, look.among(points))))
+        room -= width + 1.2 * size
         if room >= 0:
-            found[what] = pieces
+            found[what] = pieces(what, points), width
     return {what: found[what] for what in figures if what in found}
 
 
-def _column_width(pieces: Sequence[Piece], heading: str, size: float) -> float:
-    widths = [piece.width(size) for piece in pieces]
-    return max(*widths, min(widest([heading], size), 7 * size)) if widths else 0.0
-
-
-def _draw_column(
-    canvas: Canvas, pieces: Sequence[Piece], heading: str, right: float, grid: tuple[float, float, float, float]
-) -> float:
-    """A column of figures that ends at `right`; gives where it begins."""
-    top, head, slot, size = grid
-    width = _column_width(pieces, heading, size)
-    canvas.text(shortened(heading, width, size), right, top + head * 0.6, size, canvas.style.soft, align="right")
+def _draw_column(canvas: Canvas, pieces: Sequence[Piece], heading: str, head: Box, slot: float, size: float) -> None:
+    """A column of figures that ends where its head does, and stands below it."""
+    y = head.top + head.height * 0.6
+    canvas.text(shortened(heading, head.width + 0.5, size), head.right, y, size, canvas.style.soft, align="right")
     for place, piece in enumerate(pieces):
-        y = top + head + (place + 0.5) * slot + size * 0.36
-        piece.draw(canvas, right - piece.width(size), y, size)
-    return right - width - 2.5 * GAP * canvas.scale
+        y = head.bottom + (place + 0.5) * slot + size * 0.36
+        piece.draw(canvas, head.right - piece.width(size), y, size)
 
 
 def row_names(points: Sequence[Judged], look: Look) -> list[str]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -31,6 +32,7 @@ class Look:
     axis : the ends of the value axis, where they are given.
     grid : whether there is a value axis with hairlines though points are labelled.
     in_panels : whether the points stand in several panels.
+    everyone : the points of all panels where they share one scale, so that names and labels take as much room in each.
     """
 
     figures: FigureFormat
@@ -43,6 +45,16 @@ class Look:
     axis: tuple[Decimal, Decimal] | None = None
     grid: bool = False
     in_panels: bool = False
+    everyone: tuple[Judged, ...] = ()
+
+    def among(self, points: Sequence[Judged]) -> Sequence[Judged]:
+        """The points that room is measured for: those of all panels where they share one scale."""
+        return self.everyone or points
+
+    def most_in_a_panel(self, points: Sequence[Judged]) -> int:
+        """How many points the fullest panel has."""
+        counts = Counter(one.point.panel for one in self.everyone)
+        return max(len(points), *counts.values())
 
     def fill(self, judged: Judged) -> str:
         """The colour of a mark: its band's, or the current side's where nothing is judged."""

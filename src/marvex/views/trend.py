@@ -124,7 +124,7 @@ class Trend(ViewOfPoints):
         shown = [one for one in look.show if one in ("change", "ratio")]
         places = sorted(look.labelled(points, side_by_side=True)) if has_strip and shown else []
         labels = {place: look.label(points[place], shown, marked=True) for place in places}
-        low, high = variance.rooms(canvas, points, labels)
+        low, high = variance.rooms(canvas, look, points, labels)
         lanes = lane.columns(canvas, box, points, look, reach, Needs(low, high, names_tints=not has_strip))
         assert lanes is not None
         if not has_strip:

@@ -59,22 +59,26 @@ class Variance(ViewOfPoints):
         axis = look.grid or look.labels != "all" or (self._in_columns(points) and look.is_crowded(points))
         if self._in_columns(points):
             labels = column_labels(look, points)
-            needs = Needs(*rooms(canvas, points, labels), axis=axis)
+            needs = Needs(*rooms(canvas, look, points, labels), axis=axis)
             found = lane.columns(canvas, room, points, look, reach, needs)
             assert found is not None
             return found, labels
         labels = {place: look.label(points[place]).joined for place in look.labelled(points)}
-        low = [label for place, label in labels.items() if points[place].point.movement < 0]
-        high = [label for place, label in labels.items() if points[place].point.movement >= 0]
-        needs = Needs(lane.label_room(canvas, low, lying=True), lane.label_room(canvas, high, lying=True), axis=axis)
+        needs = Needs(*rooms(canvas, look, points, labels, lying=True), axis=axis)
         return lane.rows(canvas, room, points, lane.row_names(points, look), look, reach, needs), labels
 
 
-def rooms(canvas: Canvas, points: Sequence[Judged], labels: Mapping[int, Label]) -> tuple[float, float]:
-    """So much room the labels of columns need below the lowest bar and above the highest."""
-    low = [label for place, label in labels.items() if points[place].point.movement < 0]
-    high = [label for place, label in labels.items() if points[place].point.movement >= 0]
-    return lane.label_room(canvas, low, lying=False), lane.label_room(canvas, high, lying=False)
+def rooms(
+    canvas: Canvas, look: Look, points: Sequence[Judged], labels: Mapping[int, Label], *, lying: bool = False
+) -> tuple[float, float]:
+    """So much room the labels need below the lowest bar (or left of it) and above the highest, in every panel alike."""
+    known = [(points[place].point.movement, label) for place, label in labels.items()]
+    if labels:
+        labelled = ((one.point.movement, look.label(one)) for one in look.everyone)
+        known += [(movement, label.joined if lying else label) for movement, label in labelled]
+    low = [label for movement, label in known if movement < 0]
+    high = [label for movement, label in known if movement >= 0]
+    return lane.label_room(canvas, low, lying=lying), lane.label_room(canvas, high, lying=lying)
 
 
 def column_labels(look: Look, points: Sequence[Judged]) -> dict[int, Label]:
