@@ -54,7 +54,7 @@ class Look:
     def most_in_a_panel(self, points: Sequence[Judged]) -> int:
         """How many points the fullest panel has."""
         counts = Counter(one.point.panel for one in self.everyone)
-        return max(len(points), *counts.values())
+        return max([len(points), *counts.values()])
 
     def fill(self, judged: Judged) -> str:
         """The colour of a mark: its band's, or the current side's where nothing is judged."""
