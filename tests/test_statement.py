@@ -276,3 +276,112 @@ def test_a_first_statement_is_begun_from_a_list_of_accounts(desk: Desk) -> None:
     desk.write("l.csv", MOVES, ("item", "crew"))
     assert "no column of accounts" in desk.refused("begin", "l.csv", "--statement", "-o", "t.toml")
     assert "Say --style NAME" in desk.refused("begin", "l.csv", "-o", "t.toml")
+
+
+def by_hand(rows: list[tuple[str, str, int]]) -> dict[str, dict[str, int]]:
+    """What each line of the statement comes to by month, worked out from (month, account, amount)."""
+    found: dict[str, dict[str, int]] = {}
+    for month, account, amount in rows:
+        line = {"4": "Fares", "5": "Fuel", "6": "Wages"}[account[0]]
+        for name, sign in ((line, 1), ("Result", 1 if line == "Fares" else -1)):
+            found.setdefault(name, {}).setdefault(month, 0)
+            found[name][month] += sign * amount
+    return found
+
+
+def test_along_time_each_period_is_a_statement(desk: Desk) -> None:
+    prepared(desk)
+    rows = [
+        (f"{year}-{month:02}", account, place * 10 + month + year % 10)
+        for year in (2025, 2026)
+        for month in (1, 2, 3)
+        for place, account in enumerate(("4010", "5100", "6010"), 1)
+    ]
+    written = [(f"{month}-15", account, "actual", amount) for month, account, amount in rows]
+    desk.write("l.csv", written, ("date", "account", "scenario", "net"))
+    words = ("--statement", P_AND_L, "--every", "month", "--for", "2026-Q1", "--versus", "year-ago")
+    found = desk.figures("table", "l.csv", *words)
+    expected = by_hand(rows)
+    for point in found["points"]:
+        if point["panel"] in expected and point["kind"] != "ratio" and point["label"].startswith("2026"):
+            month = point["label"]
+            assert point["current"] == expected[point["panel"]][month], point
+            assert point["base"] == expected[point["panel"]][month.replace("2026", "2025")], point
+    ratios = [p for p in found["points"] if p["panel"] == "Gross margin %" and p["label"] == "2026-01"]
+    fares, fuel = expected["Fares"]["2026-01"], expected["Fuel"]["2026-01"]
+    assert abs(Fraction(ratios[0]["current"]) - Fraction(fares - fuel, fares)) < Fraction(1, 10**6)
+    # The profit-and-loss trend: a panel a line, ratio lines left out of a scale of amounts.
+    drawn = desk.figures("draw", "trend", "l.csv", *words, "-o", "t.png")
+    assert list(dict.fromkeys(point["panel"] for point in drawn["points"])) == [
+        *("Fares", "Fuel", "Gross margin", "Wages", "All costs", "Result")
+    ]
+
+
+def test_statement_tables_say_points_rules_and_remarks(desk: Desk) -> None:
+    statement = str(DEMO.parent / "statement.toml")
+    words = ("table", str(DEMO), "--statement", statement, "--remark", "Fuel: dearer since March")
+    done = desk.run(*words, "-o", "t.md", "-o", "t.csv", "--figures", "t.json")
+    assert done.status == 0, done.err
+    terminal = desk.run(*words).out.splitlines()
+    assert any(line.strip() == "Running the boats" for line in terminal)
+    assert any(line.startswith("  Gross margin %") and "−6.1 pts" in line for line in terminal)
+    assert any(line.startswith("Fuel [1]") for line in terminal)
+    assert any(line.strip() == "[1] dearer since March" for line in terminal)
+    markdown = (desk.folder / "t.md").read_text()
+    assert "| **Net result** | **957** | **1,492** | **−535** | **−35.9%** | **▼ Worse** |" in markdown
+    lines = (desk.folder / "t.csv").read_text().splitlines()
+    assert next(line for line in lines if line.startswith("Gross margin %")).split(",")[1:5] == [
+        *("0.417009", "0.478359", "-0.061350", "")
+    ]
+    found = json.loads((desk.folder / "t.json").read_text())
+    fuel = next(point for point in found["points"] if point["label"] == "Fuel")
+    assert (fuel["remark"], fuel["kind"]) == ("dearer since March", "line")
+
+
+def test_commentary_and_rules_take_the_lines_of_a_statement(desk: Desk) -> None:
+    statement = str(DEMO.parent / "statement.toml")
+    told = desk.run("commentary", str(DEMO), "--statement", statement)
+    assert told.status == 0, told.err
+    assert told.out.startswith("Net result 957k, 535k under budget (−35.9%), led by Fuel (+206k).")
+    assert "Fuel was 206k over budget (+20.2%)" in told.out and "Passenger fares was 138k short of budget" in told.out
+    assert "Gross margin was" not in told.out  # a total is made of lines that are told of
+    (desk.folder / "p.toml").write_text(
+        '[rules.lines]\nbands = ["Off [worse fails]: adverse > 10% and adverse > 100k", "Fine: otherwise"]\n'
+    )
+    words = ("table", str(DEMO), "--statement", statement, "--rules", "p.toml")
+    found = desk.figures(*words, status=1)
+    off = [point["label"] for point in found["points"] if point["band"] == "Off"]
+    assert off == ["Fuel", "Maintenance and repairs", "Gross margin", "Operating result", "Net result"]
+    tried = desk.run("rules", "p.toml", str(DEMO), "--statement", statement)
+    # Five are off; only the two lines among them are added up, since totals hold them already: 206 + 139.
+    assert any("5            +345" in line and line.startswith("Off (fails)") for line in tried.out.splitlines()), (
+        tried.out
+    )
+
+
+def test_a_ledger_and_an_account_list_may_name_accounts_by_name(desk: Desk) -> None:
+    text = (
+        '[statement]\nname = "By name"\ncosts_are = "negative"\n'
+        '[[line]]\nlabel = "Fares"\naccounts = ["*fares"]\nkind = "income"\n'
+        '[[line]]\nlabel = "Fuel bill"\naccounts = ["FUEL"]\nkind = "cost"\n'
+        '[[line]]\nlabel = "Rest"\naccounts = ["Freight"]\nkind = "income"\nstored = "negative"\n'
+        '[[line]]\nlabel = "Result"\ntotal_of = ["Fares", "Fuel bill", "Rest"]\n'
+    )
+    (desk.folder / "n.toml").write_text(text)
+    words = (
+        "table",
+        str(DEMO),
+        "--statement",
+        "n.toml",
+        "--where",
+        "account_name=Passenger fares,Vehicle fares,Fuel,Freight",
+    )
+    named = by_label(desk.figures(*words, "--account", "account_name", "--spare-accounts", "Spare"))
+    found = by_label(desk.figures(*words))
+    plain = by_label(desk.figures("table", str(DEMO), "--by", "account_name"))
+    assert found["Fares"]["current"] == plain["Passenger fares"]["current"] + plain["Vehicle fares"]["current"]
+    assert found["Fuel bill"]["current"] == -plain["Fuel"]["current"]
+    assert found["Rest"]["current"] == -plain["Freight"]["current"]  # as the line says, whatever the statement does
+    assert {name: point["current"] for name, point in named.items()} == {
+        name: point["current"] for name, point in found.items()
+    }

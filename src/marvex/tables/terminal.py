@@ -11,6 +11,7 @@ from rich.console import Console
 from rich.table import Column, Table
 from rich.text import Text
 
+from marvex.core.comparison import Kind
 from marvex.core.judging import Judged
 from marvex.core.result import Analysis
 from marvex.core.rules import Tone
@@ -146,14 +147,17 @@ def _cells(row: Row, analysis: Analysis, bar_width: int) -> list[Text]:
             amount = driver_amount(judged, name)
             cells.append(Text("" if amount is None else figures.change(amount)))
         if bar_width:
-            bar = "" if row.is_total else str(_bar(judged, one.points, bar_width))
+            has_bar = not row.is_total and row.point.kind is not Kind.RATIO
+            bar = str(_bar(judged, one.points, bar_width)) if has_bar else ""
             cells.append(Text(bar, style=tone))
         cells.append(Text(f"{direction_mark(judged.point)} {judged.band.name}", style=tone))
     return cells
 
 
 def _bar(judged: Judged, fellows: tuple[Judged, ...], width: int) -> VarianceBar:
-    changes = [one.point.change for one in fellows if one.point.change is not None]
+    changes = [
+        one.point.change for one in fellows if one.point.change is not None and one.point.kind is not Kind.TOTAL
+    ]
     lowest, highest = min(Decimal(0), *changes, Decimal(0)), max(Decimal(0), *changes, Decimal(0))
     return VarianceBar(judged.point.change, lowest, highest, width)
 
