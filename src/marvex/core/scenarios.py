@@ -150,6 +150,8 @@ def current_scenarios(
     for name in ACTUAL_NAMES:
         if found := scenario_named(known, name):
             return found, None
+    if not known:
+        raise MarvexError("no row has an amount", "See what the columns hold with marvex survey.")
     names = listed(one.name for one in known if one.name is not None)
     raise MarvexError(f"none of the scenarios is named actual: there are {names}", "Name the current one with --of.")
 

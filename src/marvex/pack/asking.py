@@ -112,6 +112,7 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
 
     amounts = said("amount")
     by, inner, named = said("by"), said("then_by"), ("--by", "--then-by")
+    per_option = "--per" if settings.per else "--volume"
     panels = panel_column(settings)
     if panels is not None:
         by, inner, named = (panels, by, ("--panels-by", "--by")) if by else (panels, None, ("--panels-by", "--by"))
@@ -132,7 +133,7 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         settings.per or settings.volume,
         is_along_time(settings),
         parted(inner) if inner else (),
-        named,
+        (*named, per_option),
     )
     mentioned = {*columns.amounts, *(one for one in (settings.current, settings.base) if one)}
     mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}

@@ -8,9 +8,13 @@ from dataclasses import replace
 from marvex.core.comparison import Comparison, Kind, Point, Span, total_of
 from marvex.core.errors import MarvexError
 from marvex.core.exact import difference
+from marvex.core.judging import Judged
+from marvex.core.levels import panel_title
 from marvex.core.notation import notation
 from marvex.core.ranking import Arrangement, Keep, Order, arranged, arrangement
+from marvex.core.result import Analysis
 from marvex.core.totals import TotalAs
+from marvex.core.wording import small_finding
 from marvex.pack.comparing import Compared
 from marvex.pack.settings import Settings
 from marvex.sources.ledger import Ledger
@@ -110,3 +114,14 @@ def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settin
             replace(point, panel=panel, pair=own[0].pair, panel_is_period=own[0].panel_is_period) for point in kept
         ]
     return replace(comparison, points=tuple(points))
+
+
+def panel_words(
+    analysis: Analysis, name: str | None, points: Sequence[Judged], total: Judged | None
+) -> tuple[str, str]:
+    """A panel's name and its finding."""
+    if name is None:
+        return "", ""
+    first: Point = points[0].point
+    title = panel_title(first, analysis.figures.locale) if first.panel_is_period else name
+    return title, small_finding(total.point, analysis.figures) if total else ""

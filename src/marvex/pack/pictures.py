@@ -9,16 +9,14 @@ from itertools import groupby
 from pathlib import Path
 from typing import Any
 
-from marvex.core.comparison import Point
 from marvex.core.errors import MarvexError
-from marvex.core.judging import Judged
-from marvex.core.levels import panel_title
 from marvex.core.result import Analysis
 from marvex.core.shown import Shown, drawn_points, shown_table, shown_view
-from marvex.core.wording import capitalised, scenario_words, side_title, small_finding, window_text
+from marvex.core.wording import capitalised, scenario_words, side_title, window_text
 from marvex.pack.analysis import analyse
 from marvex.pack.build import FIGURES_ENDINGS, Built, Words, add_figures, check_foots, with_cautions, words_of
 from marvex.pack.outputs import Outputs, check_outputs
+from marvex.pack.panels import panel_words
 from marvex.pack.remarks import remarked
 from marvex.pack.settings import Settings
 from marvex.pack.styling import styled
@@ -250,14 +248,3 @@ def _panels(view: str, analysis: Analysis) -> list[Any]:
         points = tuple(group)
         found.append(Panel(points, *panel_words(analysis, name, points, totals.get(name))))
     return found
-
-
-def panel_words(
-    analysis: Analysis, name: str | None, points: Sequence[Judged], total: Judged | None
-) -> tuple[str, str]:
-    """A panel's name and its finding."""
-    if name is None:
-        return "", ""
-    first: Point = points[0].point
-    title = panel_title(first, analysis.figures.locale) if first.panel_is_period else name
-    return title, small_finding(total.point, analysis.figures) if total else ""

@@ -34,6 +34,7 @@ from marvex.core.walk import (
 from marvex.core.wording import capitalised, walk_finding, window_text
 from marvex.core.wording import finding as spoken_finding
 from marvex.pack.analysis import analyse
+from marvex.pack.panels import panel_words
 from marvex.pack.settings import Settings
 
 
@@ -56,7 +57,6 @@ class Walked:
     groups: Mapping[str, str]
 
     def panels(self, analysis: Analysis) -> list[Any]:
-        from marvex.pack.pictures import panel_words
         from marvex.views.picture import Panel
 
         totals = {total.point.panel: total for total in analysis.first.panel_totals}

@@ -84,7 +84,7 @@ class Asked:
     per : the column that the amounts are divided by.
     along_time : time is the axis, so that no column of names is needed.
     then_by : the columns of the parts of each category, one level down.
-    options : what the call names `by` and `then_by` with.
+    options : what the call names `by`, `then_by` and `per` with.
     """
 
     date: str | None = None
@@ -98,7 +98,7 @@ class Asked:
     per: str | None = None
     along_time: bool = False
     then_by: tuple[str, ...] = ()
-    options: tuple[str, str] = ("--by", "--then-by")
+    options: tuple[str, str, str] = ("--by", "--then-by", "--per")
 
 
 @dataclass(frozen=True, slots=True)
@@ -174,7 +174,7 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
     headings = _new_column(asked, names)
     by = tuple(one if one == headings else found_column(one, names, source, asked.options[0]) for one in asked.by)
     then_by = tuple(found_column(one, names, source, asked.options[1]) for one in asked.then_by)
-    per = _named(asked.per, names, source, "--per")
+    per = _named(asked.per, names, source, asked.options[2])
     free = [column for column in columns if column.name not in {date, scenario, per, *by}]
     amounts = _amount_columns(
         [column for column in free if column.name not in then_by], asked, names, source, bool(date)
@@ -189,7 +189,9 @@ def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
     _check_parts(then_by, asked.options[1], {date: "dates", scenario: "scenario"} | dict.fromkeys(by, "category"))
     by += then_by
     if per is not None and len(amounts) != 1:
-        raise MarvexError(f"--per {per}: {source} has not one column of amounts", "Name one with --amount.")
+        raise MarvexError(
+            f"{asked.options[2]} {per}: {source} has not one column of amounts", "Name one with --amount."
+        )
     roles = Roles(
         date,
         scenario,

@@ -6,20 +6,20 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
-from fractions import Fraction
 
 from marvex.core.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.statement import Statement, assign
+from marvex.core.statement import Statement
 from marvex.core.totals import Total, TotalAs
 from marvex.core.trace import TracedRow
 from marvex.sources import facts as facts_of
 from marvex.sources import roles
+from marvex.sources.accounts import account_column, create_lines
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
 from marvex.sources.dates import is_of_reporting_year, read_days
 from marvex.sources.engine import Engine, shortened
 from marvex.sources.facts import Facts
-from marvex.sources.files import SourceFile, Wanted, quoted_name, quoted_text
+from marvex.sources.files import SourceFile, Wanted, quoted_name
 from marvex.sources.query import Query
 from marvex.sources.roles import Column, Roles
 from marvex.sources.where import Filter, parse_filters
@@ -62,7 +62,10 @@ class Source:
         self.relation = file.relation()
         self.headings = self._headings()
         self.columns: tuple[Column, ...] = self._columns()
-        columns = asked.columns if asked.statement is None else replace(asked.columns, by=(self._account_column(),))
+        columns = asked.columns
+        if asked.statement is not None:
+            account = account_column(asked.statement, self.headings, self.sample, asked.account, self.name)
+            columns = replace(columns, by=(account,))
         self.roles: Roles = roles.work_out(self.columns, columns, file.name)
         self.filters: tuple[Filter, ...] = parse_filters(asked.where, self.headings, file.name)
         self._check_filters()
@@ -202,7 +205,8 @@ class Source:
         self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
         if unread:
             self._bad_cells(facts.unreadable_figure(), int(unread), "is not a figure")
-        self._assign_accounts(facts)
+        if self._asked.statement is not None:
+            create_lines(self._asked.statement, self._asked.spare, facts, self._engine, self.name)
         self._read_dates(facts)
         self._engine.run(facts.create(), self.name)
         if self.roles.has_dates:
@@ -216,41 +220,6 @@ class Source:
         if self._asked.statement is not None:
             return f"lines_{place}"
         return "names" if self._asked.has_names else ""
-
-    def _account_column(self) -> str:
-        """The column of accounts: as named, else the one of whose values the largest part is on a line."""
-        statement = self._asked.statement
-        assert statement is not None
-        if self._asked.account is not None:
-            return roles.found_column(self._asked.account, self.headings, self.name, "--account")
-        fitting = []
-        for place, heading in enumerate(self.headings):
-            values = {str(row[place]) for row in self.sample if row[place] is not None}
-            fits = Fraction(sum(bool(statement.lines_of(one)) for one in values), max(1, len(values)))
-            fitting.append((fits, -place, heading))
-        most, _, heading = max(fitting)
-        if not most:
-            raise MarvexError(
-                f"{self.name}: no column has the accounts of {statement.name}", "Name it with --account."
-            )
-        return heading
-
-    def _assign_accounts(self, facts: Facts) -> None:
-        """Creates the table of the line of each account, and of whether its amounts are turned."""
-        statement = self._asked.statement
-        if statement is None:
-            return
-        amounts = {str(account): amount for account, amount in self._engine.rows(facts_of.ACCOUNTS, self.name)}
-        try:
-            lines = assign(statement, amounts, self._asked.spare)
-        except MarvexError as mistake:
-            raise MarvexError(f"{self.name}: {mistake.what}", mistake.mend) from None
-        rows = ", ".join(
-            f"({quoted_text(account)}, {quoted_text(line.label)}, {str(line.is_negative).lower()})"
-            for account, line in lines.items()
-        )
-        table = Query(f"CREATE TEMP TABLE {facts.names} AS SELECT * FROM (VALUES {rows}) AS t(name, shown, turned)")
-        self._engine.run(table, self.name)
 
     def _check_currencies(self, facts: Facts) -> None:
         """Stops a sum of several currencies, told by a column of them or by the signs beside figures."""

@@ -94,7 +94,7 @@ class Trend(ViewOfPoints):
 
     def _reach(self, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> tuple[Decimal, Decimal]:
         """The ends of the scale: away from zero only for lines that would else be flat, and never under an area."""
-        known = list(self.values(points))
+        known = list(self.values(self.look.among(points)))
         if not known or self.base_as == "area" or self.look.axis is not None:
             return reach
         low, high = min(known), max(known)
