@@ -202,6 +202,11 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     'Fuel 412k, 41k over budget (+11.1%)'
     """
     one = comparison.headline
+    if one.pair and one.panel and len(comparison.panel_totals) > 1 and comparison.total.current is not None:
+        # No panel stands for all of them, and chained points have no total to measure.
+        return (
+            f"{subject}{',' if ',' in subject else ''} {figures.headline(comparison.total.current)}, {names.current}"
+        )
     current = one.current if one.current is not None else ZERO
     when = f" {_in_or_on(one)} {point_name(one, figures.locale)}" if one.pair else ""
     start = f"{subject}{',' if ',' in subject else ''} {figures.headline(current)}{when}"

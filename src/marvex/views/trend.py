@@ -120,7 +120,8 @@ class Trend(ViewOfPoints):
     ) -> tuple[Lanes, tuple[Point, ...]]:
         """The variance bars over the names; without a base the names alone."""
         look = self.look
-        reach = reaching(one.point.change for one in points if one.point.change is not None)
+        known = (one.point.change for one in look.among(points))
+        reach = reaching(change for change in known if change is not None)
         shown = [one for one in look.show if one in ("change", "ratio")]
         places = sorted(look.labelled(points, side_by_side=True)) if has_strip and shown else []
         labels = {place: look.label(points[place], shown, marked=True) for place in places}
