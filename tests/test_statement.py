@@ -232,6 +232,50 @@ def test_brackets_name_the_groups_of_steps(desk: Desk) -> None:
     assert "is in 5 groups" in desk.refused(*words, "--brackets", "route", "-o", "n.svg")
 
 
+def test_a_bar_stands_behind_a_step_or_a_group(desk: Desk) -> None:
+    grouped = [("Opening", "", 120), ("Hires", "in", 14), ("Transfers", "in", 6), ("Leavers", "out", -11)]
+    desk.write("g.csv", grouped, ("item", "group", "crew"))
+    words = ("draw", "waterfall", "g.csv", "-o", "g.png", "--brackets", "group")
+    found = desk.figures(*words, "--subtotal-after", "in", "--subtotal-after", "Leavers")
+    assert [(point["label"], point["kind"], point["end"]) for point in found["points"]] == [
+        ("Opening", "opening", 120),
+        ("Hires", "step", 134),
+        ("Transfers", "step", 140),
+        ("After in", "subtotal", 140),
+        ("Leavers", "step", 129),
+        ("After Leavers", "subtotal", 129),
+        ("Total", "closing", 129),
+    ]
+    assert "there is no step 'inn'" in desk.refused(*words[:4], "h.png", *words[5:], "--subtotal-after", "inn")
+
+
+def test_costs_stored_either_way_give_the_same_picture(desk: Desk) -> None:
+    pictures = []
+    for costs in ("positive", "negative"):
+        prepared(desk, costs)
+        for words in (("waterfall",), ("waterfall", "--versus", "none"), ("statement",), ("against",)):
+            call = ("draw", *words[:1], "l.csv", "--statement", P_AND_L, *words[1:], "-o", "p.png")
+            assert desk.run(*call).status == 0, words
+            pictures.append((desk.folder / "p.png").read_bytes())
+    assert pictures[:4] == pictures[4:]
+
+
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(moves=st.lists(cents, min_size=1, max_size=15), balances=st.lists(cents, min_size=1, max_size=12))
+def test_any_movements_and_balances_foot(desk: Desk, moves: list[Decimal], balances: list[Decimal]) -> None:
+    desk.write("m.csv", [(f"Step {n}", amount) for n, amount in enumerate(moves)], ("item", "amount"))
+    found = desk.figures_within("draw", "waterfall", "m.csv", "--walk", "movement", "--standing", "none")
+    *steps, closing = found["points"]
+    assert Fraction(closing["end"]) == sum(Fraction(amount) for amount in moves)
+    assert sum(step["end"] - step["start"] for step in steps) == closing["end"]
+    months = [(f"2026-{month:02}-01", amount) for month, amount in enumerate(balances, 1)]
+    desk.write("b.csv", months, ("month", "stock"))
+    words = ("--total-as", "closing", "--every", "month", "--walk", "balance", "--dates", "ymd", "--for", "2026")
+    opening, *steps, closing = desk.figures_within("draw", "waterfall", "b.csv", *words)["points"]
+    assert (opening["end"], closing["end"]) == (balances[0], balances[-1])
+    assert opening["end"] + sum(step["end"] - step["start"] for step in steps) == closing["end"]
+
+
 def test_a_statement_stands_side_by_side_for_month_and_year(desk: Desk) -> None:
     statement = str(DEMO.parent / "statement.toml")
     words = ("draw", "statement", str(DEMO), "--statement", statement, "--for", "2026-10", "--for", "2026")

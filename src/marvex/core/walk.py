@@ -7,7 +7,7 @@ one side; movements add up as they come; balances differ from one to the next.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import pairwise
@@ -125,7 +125,6 @@ def walk_statement(
     judged: Sequence[Judged],
     statement: Statement,
     names: tuple[str, str],
-    after: Sequence[str],
 ) -> Walk:
     """From the base result to the current one, each line's step its effect on the result.
 
@@ -133,7 +132,6 @@ def walk_statement(
     ----------
     judged : the lines that have accounts, as steps.
     names : what the standing bars are called.
-    after : the lines behind which a bar stands that shows how far the result has moved so far.
     """
     start, end = comparison.total.base or ZERO, comparison.total.current or ZERO
     bars = [_standing(names[0], None, start, Kind.OPENING)]
@@ -144,8 +142,6 @@ def walk_statement(
             moved = EXACT.multiply(one.point.movement, Decimal(sign))
             bars.append(Bar(one, running, EXACT.add(running, moved)))
             running = bars[-1].end
-        if one.point.label in after:
-            bars.append(_standing(f"After {one.point.label}", running, None, Kind.SUBTOTAL))
     bars.append(_standing(names[1], end, None, Kind.CLOSING))
     return Walk(tuple(bars), difference(running, end))
 
@@ -201,13 +197,11 @@ class Marked:
     standing : the rows that stand; None leaves it to arithmetic.
     downward : the rows that are stored as positive and lower the total.
     plug : the step that takes up what a standing row differs by, where that may be.
-    after : the rows behind which the running total stands.
     """
 
     standing: tuple[str, ...] | None = None
     downward: tuple[str, ...] = ()
     plug: str | None = None
-    after: tuple[str, ...] = ()
 
 
 OPENING_NAME = re.compile(r"opening\b.*|(balance )?(brought forward|b/f)|start|.*\bat (the )?start", re.IGNORECASE)
@@ -222,7 +216,7 @@ def walk_movement(points: Sequence[Point], marked: Marked, closing: str) -> Walk
 
     Raises MarvexError where a standing row does not equal the running total, unless there is a plug.
     """
-    for name in (*(marked.standing or ()), *marked.downward, *marked.after):
+    for name in (*(marked.standing or ()), *marked.downward):
         if name not in {point.label for point in points}:
             labels = [point.label for point in points]
             raise MarvexError(
@@ -246,8 +240,6 @@ def walk_movement(points: Sequence[Point], marked: Marked, closing: str) -> Walk
             sides = (None, amount) if kind is Kind.OPENING else (amount, None)
             bars.append(Bar(Judged(replace(point, kind=kind, current=sides[0], base=sides[1]), None), ZERO, amount))
             running = amount
-        if point.label in marked.after:
-            bars.append(_standing(f"After {point.label}", running, None, Kind.SUBTOTAL))
     if bars and bars[-1].point.kind is not Kind.CLOSING:
         bars.append(_standing(closing, running, None, Kind.CLOSING))
     return Walk(tuple(bars), ZERO)
@@ -270,6 +262,32 @@ def _plugged(point: Point, running: Decimal, amount: Decimal, missing: Decimal, 
             "Add it as a step with --plug NAME, or mend the rows.",
         )
     return Bar(Judged(Point(marked.plug, missing, None, Kind.STEP), None), running, amount)
+
+
+def with_subtotals(walk: Walk, after: Sequence[str], groups: Mapping[str, str]) -> Walk:
+    """The walk with a bar that stands behind some steps, and shows how far it has come by then.
+
+    Parameters
+    ----------
+    after : steps, or groups of steps, behind the last of which the bar stands.
+
+    Raises MarvexError where there is no such step or group.
+    """
+    names: dict[int, str] = {}
+    for name in after:
+        steps = [place for place, bar in enumerate(walk.bars) if not bar.is_standing]
+        places = [place for place in steps if name in (walk.bars[place].label, groups.get(walk.bars[place].label))]
+        if not places:
+            known = dict.fromkeys((*(walk.bars[place].label for place in steps), *groups.values()))
+            hint = did_you_mean(name, known, f"There are {listed(known, 6)}.")
+            raise MarvexError(f"--subtotal-after: there is no step '{name}'", hint)
+        names[places[-1]] = name
+    bars: list[Bar] = []
+    for place, bar in enumerate(walk.bars):
+        bars.append(bar)
+        if place in names:
+            bars.append(_standing(f"After {names[place]}", bar.end, None, Kind.SUBTOTAL))
+    return replace(walk, bars=tuple(bars))
 
 
 def judged_walk(walk: Walk, rules: RuleSet) -> Walk:

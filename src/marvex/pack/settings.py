@@ -306,7 +306,11 @@ class Settings:
         PRESENTING, "a step that takes up what a standing row differs by", "NAME", places=(WATERFALL,)
     )
     subtotal_after: tuple[str, ...] = option(
-        PRESENTING, "a standing bar behind this step", "LABEL", repeats=True, places=(WATERFALL,)
+        PRESENTING,
+        "a standing bar behind this step, or behind a group of --brackets",
+        "LABEL",
+        repeats=True,
+        places=(WATERFALL,),
     )
     through: str | None = option(
         PRESENTING,

@@ -10,11 +10,10 @@ from typing import Any
 
 from marvex.core.comparison import Comparison, Kind, Point
 from marvex.core.drivers import Drivers, drivers
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import MarvexError, listed
 from marvex.core.judging import judged_steps
 from marvex.core.result import Analysis, Check
 from marvex.core.shown import Shown, ShownPoint
-from marvex.core.statement import Statement
 from marvex.core.totals import Total
 from marvex.core.units import FigureFormat, rounded_ratio
 from marvex.core.walk import (
@@ -30,6 +29,7 @@ from marvex.core.walk import (
     walk_drivers,
     walk_movement,
     walk_statement,
+    with_subtotals,
 )
 from marvex.core.wording import capitalised, walk_finding, window_text
 from marvex.core.wording import finding as spoken_finding
@@ -149,7 +149,7 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
         finding_of_drivers = spoken_finding(steps, analysis.subject, analysis.figures, analysis.first.names)
     is_own = settings.walk in ("movement", "balance") and len(walks) == 1
     finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else finding_of_drivers
-    return Walked(walks, shown, cut, note, finding, _groups(analysis) if settings.brackets else {})
+    return Walked(walks, shown, cut, note, finding, _groups(analysis.first.comparison) if settings.brackets else {})
 
 
 def _units_of(found: Drivers, analysis: Analysis, volume: str) -> str:
@@ -214,7 +214,7 @@ def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Wal
     match settings.walk:
         case "movement":
             standing = () if settings.standing == ("none",) else settings.standing
-            marked = Marked(standing, settings.downward, settings.plug, settings.subtotal_after)
+            marked = Marked(standing, settings.downward, settings.plug)
             walk = judged_walk(walk_movement(comparison.points, marked, settings.closing or "Total"), one.rules)
         case "balance":
             names = _balance_names(comparison, settings, analysis.figures.locale)
@@ -222,29 +222,18 @@ def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Wal
         case "statement" if comparison.base is None and statement is not None:
             walk = walk_down(comparison.points, statement)
         case "statement" if statement is not None:
-            _check_lines(settings, statement)
             lines = replace(comparison, points=tuple(one for one in comparison.points if one.kind is Kind.LINE))
             names = one.names.base, closing
-            walk = walk_statement(
-                comparison, judged_steps(lines, one.rules), statement, names, settings.subtotal_after
-            )
+            walk = walk_statement(comparison, judged_steps(lines, one.rules), statement, names)
         case "drivers":
             found = drivers(comparison.points, with_mix=not settings.no_mix)
             walk = judged_walk(walk_drivers(comparison, found, one.names.base, closing), one.rules)
         case _:
             walk = walk_change(comparison, judged_steps(comparison, one.rules), one.names.base, closing)
+    groups = _groups(comparison) if settings.brackets else {}
+    walk = with_subtotals(walk, settings.subtotal_after, groups)
     is_closed = bool(walk.bars) and walk.bars[-1].point.kind is Kind.CLOSING
     return replace(walk, bars=walk.bars[:-1]) if settings.closing == "none" and is_closed else walk
-
-
-def _check_lines(settings: Settings, statement: Statement) -> None:
-    labels = [line.label for line in statement.lines]
-    for name in settings.subtotal_after:
-        if name not in labels:
-            raise MarvexError(
-                f"--subtotal-after: there is no line '{name}'",
-                did_you_mean(name, labels, f"There are {listed(labels, 6)}."),
-            )
 
 
 def _balance_names(comparison: Comparison, settings: Settings, locale: str) -> tuple[str, str]:
@@ -254,10 +243,10 @@ def _balance_names(comparison: Comparison, settings: Settings, locale: str) -> t
     return first, settings.closing or f"Closing {last}"
 
 
-def _groups(analysis: Analysis) -> dict[str, str]:
+def _groups(comparison: Comparison) -> dict[str, str]:
     """The group of each category, by the column that the brackets are of; stops where one is in several."""
     groups = {}
-    for point in analysis.first.comparison.points:
+    for point in comparison.points:
         names: list[Point] = list(point.parts)
         if len(names) > 1:
             raise MarvexError(
