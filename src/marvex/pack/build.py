@@ -138,7 +138,7 @@ def _foot(shown: Shown, settings: Settings, remark: str) -> str:
     if shown.analysis.filtered:
         parts[0] += f" ({shown.analysis.filtered})"
     checks = [one.name for one in shown.checks if one.ok]
-    parts.append(" and ".join(checks).capitalize())
+    parts.append(" and ".join([", ".join(checks[:-1]), checks[-1]] if len(checks) > 1 else checks).capitalize())
     if not _adds_up(shown.analysis):
         parts.append(ROUNDING_NOTE)
     if remark:

@@ -125,6 +125,9 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
     _check_can_walk(analysis, settings)
     walks = tuple((name, _walk(analysis, comparison, settings)) for name, comparison in _by_panel(analysis))
     if parts is not None:
+        # Each of the three sides is in two of the three comparisons.
+        used = sum(part.source.rows_used for part in (analysis, *parts)) // 2
+        analysis = replace(analysis, source=replace(analysis.source, rows_used=used))
         one, other = (_walk(part, part.first.comparison, settings) for part in parts)
         walks = ((None, in_two_stretches(one, other)),)
     missing = sum((abs(walk.difference) for _, walk in walks), Decimal(0))
