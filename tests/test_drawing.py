@@ -110,7 +110,7 @@ def test_the_legend_stands_where_it_is_asked_for(view: str) -> None:
             assert conditions[0].get_position()[0] > 0.75
 
 
-@pytest.mark.parametrize("view", ["against", "variance", "trend"])
+@pytest.mark.parametrize("view", ["against", "variance", "trend", "paired"])
 def test_labels_are_thinned_as_asked(view: str) -> None:
     def labelled(word: str, count: int = 0) -> int:
         how = {**BY_MONTH, "labels": Counted(word, count), "show": ("change",)}
@@ -162,6 +162,10 @@ def test_what_a_view_cannot_show_is_refused(desk: Desk) -> None:
         (("variance", ledger, "--by", "route", "--versus", "none"), "there is no base"),
         (("statement", ledger), "sets a statement"),
         (("against", ledger, "--by", "route", "--arrow"), "Did you mean --arrows?"),
+        (("against", ledger, "--by", "route", "--own-scale"), "is about panels"),
+        (("against", ledger, "--by", "route", "--versus", "none", "--arrows"), "lead from the base"),
+        (("trend", ledger, "--versus", "none", "--base-as", "area"), "is about the base"),
+        (("waterfall", ledger, "--by", "kind", "--panels-by", "route", "--cut", "10k"), "there are panels"),
         (("paired", ledger, "--by", "route", "--base-as", "area"), "cannot use --base-as"),
         (
             ("variance", ledger, "--by", "route", "--panels-by", "day", "--versus", "year-ago"),

@@ -96,7 +96,7 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
             analysis = analyse(sources, fitting)
         settings = fitting
     analysis = remarked(analysis, settings)
-    _check_suits(view, analysis)
+    _check_suits(view, analysis, settings)
     made = None
     if view == "waterfall":
         made = walked(analysis, settings, stretches(sources, analysis, settings) if settings.through else None)
@@ -137,9 +137,19 @@ def drawn_as(plan: Planned, settings: Settings) -> Painted:
     return Painted(plan.view, plan.panels, shown, words, plan.style, picture.canvas)
 
 
-def _check_suits(view: str, analysis: Analysis) -> None:
-    """Stops where a view cannot show what is asked for."""
+def _check_suits(view: str, analysis: Analysis, settings: Settings) -> None:
+    """Stops where a view cannot show what is asked for, or where an option would change nothing."""
     comparison = analysis.first.comparison
+    has_panels = len({point.panel for point in comparison.points}) > 1
+    idle = {
+        "--own-scale is about panels, and there is one plot": settings.own_scale and not has_panels,
+        "--cut VALUE is for one plot, and there are panels": isinstance(settings.cut, Decimal) and has_panels,
+        "--arrows lead from the base, and there is none": settings.arrows and comparison.base is None,
+        "--base-as is about the base, and there is none": settings.base_as != "line" and comparison.base is None,
+    }
+    for what, is_so in idle.items():
+        if is_so:
+            raise MarvexError(what, "Leave the option out.")
     if view in ("variance", "shift", "paired") and comparison.base is None:
         raise MarvexError(
             f"the view {view} sets two sides against each other, and there is no base",

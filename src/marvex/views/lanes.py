@@ -180,6 +180,7 @@ def columns(
     if axis:
         axis.draw(canvas, lanes.box, lanes.scale, lying=False)
     names.draw(canvas, lanes.box.left, bottom)
+    labelled = look.labelled(points)
     for row, (what, figures) in enumerate(table.items()):
         y = room.bottom - line * (len(table) - row) + size * 1.1
         right = box.left - GAP * canvas.scale
@@ -187,6 +188,8 @@ def columns(
         canvas.text(head, right, y, size * 0.92, look.style.soft, align="right")
         fitting = min(size, *(slot * 0.94 / piece.width(1.0) for piece in figures))
         for place, piece in enumerate(figures):
+            if place not in labelled:
+                continue
             piece.draw(canvas, lanes.middle(place) - piece.width(fitting) / 2, y, fitting)
     return lanes
 
@@ -237,10 +240,11 @@ def rows(
     left, right = room.left + width + 2 * gap, room.right
     box_top = room.top + head
     table = _fitting_columns(points, look, needs.figures, (right - left) * MOST_FIGURES, size)
+    labelled = look.labelled(points)
     for what, (pieces, width_of) in reversed(table.items()):
-        _draw_column(
-            canvas, pieces, headings(look)[what], Box(right - width_of, room.top, right, box_top), slot, size
-        )
+        above = Box(right - width_of, room.top, right, box_top)
+        told = [piece if place in labelled else None for place, piece in enumerate(pieces)]
+        _draw_column(canvas, told, headings(look)[what], above, slot, size)
         right -= width_of + 2.5 * gap
     box = Box(left, room.top + head, right, room.top + head + slot * len(points))
     lanes = Lanes(box, slot, needs.scale(reach, left, right), True, tuple(table))
@@ -278,13 +282,16 @@ def _fitting_columns(
     return {what: found[what] for what in figures if what in found}
 
 
-def _draw_column(canvas: Canvas, pieces: Sequence[Piece], heading: str, head: Box, slot: float, size: float) -> None:
+def _draw_column(
+    canvas: Canvas, pieces: Sequence[Piece | None], heading: str, head: Box, slot: float, size: float
+) -> None:
     """A column of figures that ends where its head does, and stands below it."""
     y = head.top + head.height * 0.6
     canvas.text(shortened(heading, head.width + 0.5, size), head.right, y, size, canvas.style.soft, align="right")
     for place, piece in enumerate(pieces):
         y = head.bottom + (place + 0.5) * slot + size * 0.36
-        piece.draw(canvas, head.right - piece.width(size), y, size)
+        if piece is not None:
+            piece.draw(canvas, head.right - piece.width(size), y, size)
 
 
 def row_names(points: Sequence[Judged], look: Look) -> list[str]:
