@@ -92,9 +92,13 @@ def add_to(commands: Any) -> None:
 
 def run(parsed: argparse.Namespace) -> int:
     # The drawing library takes longer to load than a ledger to be read: both at once.
-    for module in ("marvex.views.picture", f"marvex.views.{parsed.view}"):
-        Thread(target=import_module, args=(module,), daemon=True).start()
-    from marvex.cli.speech import deliver
-    from marvex.pack.pictures import build_picture
+    loading = Thread(target=import_module, args=(f"marvex.views.{parsed.view}",), daemon=True)
+    loading.start()
+    try:
+        from marvex.cli.speech import deliver
+        from marvex.pack.pictures import build_picture
 
-    return deliver(build_picture(parsed.view, parsed.source, options.settings_of(parsed)), parsed.loudness)
+        return deliver(build_picture(parsed.view, parsed.source, options.settings_of(parsed)), parsed.loudness)
+    finally:
+        # A process that ends while its libraries are still being loaded is aborted.
+        loading.join()
