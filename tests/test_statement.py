@@ -124,7 +124,8 @@ def test_signs_that_are_not_expected_and_ratios_that_mean_nothing(desk: Desk) ->
     found = desk.figures("table", "l.csv", "--statement", P_AND_L)
     points = by_label(found)
     assert any("Fuel has a sign" in caution for caution in found["cautions"])
-    assert (points["Gross margin %"]["current"], points["Gross margin %"]["change"]) == (None, None)
+    ratio = points["Gross margin %"]
+    assert (ratio["current"], ratio["change"], ratio["state"]) == (None, None, "no base")
     assert (points["Fuel"]["band"], points["Result"]["base"], points["Result"]["current"]) == ("Better", -11, 3)
 
 

@@ -249,7 +249,8 @@ class Point:
 
     @property
     def state(self) -> State:
-        if self.pair is not None and None in (self.current, self.base):
+        # A period, or a ratio that means nothing, is not new or ended: it has no figure on that side.
+        if (self.pair is not None or self.kind is Kind.RATIO) and None in (self.current, self.base):
             return State.NO_BASE if self.base is None else State.NO_CURRENT
         if self.base is None:
             return State.NEW

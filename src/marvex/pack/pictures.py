@@ -233,7 +233,7 @@ def statement_groups(analysis: Analysis) -> tuple[Any, ...]:
     for place, one in enumerate(analysis.comparisons):
         now, then = one.comparison.current, one.comparison.base
         is_first = place == 0 or analysis.comparisons[place - 1].comparison.current != now
-        columns = [("current", one.names.current)] if is_first else []
+        columns = [("current", capitalised(one.names.current))] if is_first else []
         title = ""
         if now.window is not None and len(windows) > 1:
             title = window_text(now.window, locale) if is_first else ""
