@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import argparse
 from dataclasses import dataclass
-from importlib import import_module
-from threading import Thread
 from typing import Any
 
 from marvex.cli import options
@@ -91,14 +89,7 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
-    # The drawing library takes longer to load than a ledger to be read: both at once.
-    loading = Thread(target=import_module, args=(f"marvex.views.{parsed.view}",), daemon=True)
-    loading.start()
-    try:
-        from marvex.cli.speech import deliver
-        from marvex.pack.pictures import build_picture
+    from marvex.cli.speech import deliver
+    from marvex.pack.pictures import build_picture
 
-        return deliver(build_picture(parsed.view, parsed.source, options.settings_of(parsed)), parsed.loudness)
-    finally:
-        # A process that ends while its libraries are still being loaded is aborted.
-        loading.join()
+    return deliver(build_picture(parsed.view, parsed.source, options.settings_of(parsed)), parsed.loudness)
