@@ -11,6 +11,7 @@ import re
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
+from functools import cache
 
 from marvex.core.exact import EXACT
 
@@ -51,12 +52,21 @@ class Convention(Enum):
         return rf"(?:{_around(digits)}|{_GAP}{_PLAIN_FIGURE}{_GAP})" if self is Convention.POINT else _around(digits)
 
 
-_EITHER = re.compile(f"{Convention.POINT.pattern}|{Convention.COMMA.pattern}")
+_PLAIN = re.compile(_PLAIN_FIGURE)
 
 
 def is_figure(text: str) -> bool:
     """Whether a cell of a sample is a figure in any of the accepted forms."""
-    return _EITHER.fullmatch(text.strip()) is not None
+    text = text.strip()
+    # The pattern of all forms is long in the making, and most tables do without it.
+    return _PLAIN.fullmatch(text) is not None or (
+        any(sign.isdecimal() for sign in text) and _either().fullmatch(text) is not None
+    )
+
+
+@cache
+def _either() -> re.Pattern[str]:
+    return re.compile(f"{Convention.POINT.pattern}|{Convention.COMMA.pattern}")
 
 
 def is_absent(text: str) -> bool:

@@ -4,24 +4,25 @@ from __future__ import annotations
 
 import csv
 import io
+from collections.abc import Sequence
 from decimal import Decimal
 from fractions import Fraction
 
 from marvex.core.comparison import Kind, Point
 from marvex.core.judging import Judged
 from marvex.core.result import Analysis
-from marvex.core.units import exact_ratio
+from marvex.core.units import FigureFormat, exact_ratio
 from marvex.core.wording import in_sentence
 from marvex.tables.rows import (
+    Group,
     Row,
     amount_text,
     change_text,
     direction_mark,
     driver_amount,
-    driver_names,
+    groups_of,
     has_panels,
     ratio_text,
-    shows_current,
     table_rows,
 )
 
@@ -30,26 +31,26 @@ def table_csv(analysis: Analysis) -> str:
     """The table with the source's own digits; absent figures are empty."""
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\n")
-    panels = has_panels(analysis)
+    panels, groups = has_panels(analysis), groups_of(analysis)
     remark = ["remark"] if analysis.remarks else []
-    writer.writerow([*(["panel"] if panels else []), "label", *_headings(analysis), *remark])
+    writer.writerow([*(["panel"] if panels else []), "label", *_headings(groups), *remark])
     for row in table_rows(analysis):
         said = [" ".join(one.text for _, one in analysis.remarks_on(row.point))] if remark else []
-        writer.writerow([*([row.panel] if panels else []), row.label, *_exact_cells(row, analysis), *said])
+        writer.writerow([*([row.panel] if panels else []), row.label, *_exact_cells(row, groups), *said])
     return text.getvalue()
 
 
 def table_markdown(analysis: Analysis, title: str, subtitle: str, foot: str) -> str:
     """The table as it would be read, with title, comparison and foot."""
-    panels = has_panels(analysis)
-    headings = [*([""] if panels else []), "", *_headings(analysis)]
+    panels, groups = has_panels(analysis), groups_of(analysis)
+    headings = [*([""] if panels else []), "", *_headings(groups)]
     lines = [f"**{title}**", "", subtitle, "", _line(headings)]
     names = 2 if panels else 1
     lines.append("|" + " --- |" * names + " ---: |" * (len(headings) - names))
     for row in table_rows(analysis):
         name = row.name(analysis.figures.locale) + analysis.mark(row.point)
         named = [row.panel or "", name] if panels else [name]
-        cells = [*(name.replace("|", "\\|") for name in named), *_displayed_cells(row, analysis)]
+        cells = [*(name.replace("|", "\\|") for name in named), *_displayed_cells(row, groups, analysis.figures)]
         lines.append(_line([f"**{cell}**" if row.is_total and cell else cell for cell in cells]))
     notes = [line for note in analysis.notes for line in (note, "")]
     return "\n".join([*lines, "", *notes, foot, ""])
@@ -59,30 +60,29 @@ def _line(cells: list[str]) -> str:
     return "| " + " | ".join(cells) + " |"
 
 
-def _headings(analysis: Analysis) -> list[str]:
+def _headings(groups: Sequence[Group]) -> list[str]:
     headings = []
-    several = len(analysis.comparisons) > 1
-    for place, one in enumerate(analysis.comparisons):
-        if shows_current(analysis.comparisons, place):
-            headings.append(one.names.current)
-        if one.comparison.base is None:
+    for group in groups:
+        names = group.one.names
+        if group.shows_current:
+            headings.append(names.current)
+        if not group.has_base:
             continue
-        on = f" on {in_sentence(one.names.base)}" if several else ""
-        headings += [one.names.base, f"Change{on}", f"Change ratio{on}"]
-        headings += [*(f"{name}{on}" for name in driver_names(one)), f"Band{on}"]
+        on = f" on {in_sentence(names.base)}" if len(groups) > 1 else ""
+        headings += [names.base, f"Change{on}", f"Change ratio{on}"]
+        headings += [*(f"{name}{on}" for name in group.drivers), f"Band{on}"]
     return headings
 
 
-def _exact_cells(row: Row, analysis: Analysis) -> list[str]:
+def _exact_cells(row: Row, groups: Sequence[Group]) -> list[str]:
     cells: list[str] = []
-    for place, one in enumerate(analysis.comparisons):
-        judged = row.judged[place]
-        if shows_current(analysis.comparisons, place):
+    for group in groups:
+        judged = row.judged[group.place]
+        if group.shows_current:
             cells.append(_exact(judged.point, judged.point.current) if judged else "")
-        if one.comparison.base is None:
+        if not group.has_base:
             continue
-        drivers = driver_names(one)
-        amounts = [driver_amount(judged, name) for name in drivers]
+        amounts = [driver_amount(judged, name) for name in group.drivers]
         texts = ["" if amount is None else f"{amount:f}" for amount in amounts]
         *sides, band = _exact_variance(judged) if judged else [""] * 4
         cells += [*sides, *texts, band]
@@ -107,21 +107,20 @@ def _exact(point: Point, amount: Decimal | None) -> str:
     return f"{exact_ratio(Fraction(amount)) if point.kind is Kind.RATIO else amount:f}"
 
 
-def _displayed_cells(row: Row, analysis: Analysis) -> list[str]:
-    figures = analysis.figures
+def _displayed_cells(row: Row, groups: Sequence[Group], figures: FigureFormat) -> list[str]:
     cells: list[str] = []
-    for place, one in enumerate(analysis.comparisons):
-        judged = row.judged[place]
-        if shows_current(analysis.comparisons, place):
+    for group in groups:
+        judged = row.judged[group.place]
+        if group.shows_current:
             cells.append(amount_text(judged, True, figures))
-        if one.comparison.base is None:
+        if not group.has_base:
             continue
         cells.append(amount_text(judged, False, figures))
         if judged is None:
-            cells += [""] * (3 + len(driver_names(one)))
+            cells += [""] * (3 + len(group.drivers))
             continue
         band = f"{direction_mark(judged.point)} {judged.band.name}" if judged.band else ""
-        amounts = [driver_amount(judged, name) for name in driver_names(one)]
+        amounts = [driver_amount(judged, name) for name in group.drivers]
         drivers = ["" if amount is None else figures.change(amount) for amount in amounts]
         cells += [change_text(judged.point, figures), ratio_text(judged.point, figures), *drivers, band]
     return cells

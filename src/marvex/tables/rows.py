@@ -11,6 +11,7 @@ from decimal import Decimal
 
 from marvex.core.calendar import Grain
 from marvex.core.comparison import Basis, Kind, Point
+from marvex.core.exact import ZERO
 from marvex.core.judging import Judged
 from marvex.core.result import Analysis, JudgedComparison
 from marvex.core.units import ABSENT, FigureFormat
@@ -101,15 +102,44 @@ def base_day_text(judged: Judged | None, locale: str) -> str:
     return f"{weekday(pair.base.window.first, locale)} {window_text(pair.base.window, locale)}"
 
 
-def shows_current(comparisons: Sequence[JudgedComparison], place: int) -> bool:
-    """Whether a group needs its own column of the current side, or has the one before it."""
-    return place == 0 or comparisons[place].comparison.current != comparisons[place - 1].comparison.current
+@dataclass(frozen=True, slots=True)
+class Group:
+    """The columns of one comparison, worked out once for all rows.
+
+    Parameters
+    ----------
+    place : which of the comparisons it is.
+    shows_current : it needs its own column of the current side, and has not the one before it.
+    drivers : what drove the changes, as the headings of columns.
+    lowest, highest : the ends of the scale on which its bars are drawn; zero is between them.
+    """
+
+    place: int
+    one: JudgedComparison
+    shows_current: bool
+    drivers: tuple[str, ...]
+    lowest: Decimal
+    highest: Decimal
+
+    @property
+    def has_base(self) -> bool:
+        return self.one.comparison.base is not None
 
 
-def driver_names(one: JudgedComparison) -> tuple[str, ...]:
-    """What drove the changes of a comparison, as the headings of columns."""
-    known = {driver.name for judged in one.shown for driver in judged.point.drivers}
-    return tuple(name for name in DRIVERS if name in known)
+def groups_of(analysis: Analysis) -> tuple[Group, ...]:
+    """The groups of columns of a table, in order."""
+    groups = []
+    for place, one in enumerate(analysis.comparisons):
+        is_other = place == 0 or one.comparison.current != analysis.comparisons[place - 1].comparison.current
+        known = {driver.name for judged in one.shown for driver in judged.point.drivers}
+        drivers = tuple(name for name in DRIVERS if name in known)
+        changes = [
+            found.point.change
+            for found in one.points
+            if found.point.change is not None and found.point.kind is not Kind.TOTAL
+        ]
+        groups.append(Group(place, one, is_other, drivers, min([ZERO, *changes]), max([ZERO, *changes])))
+    return tuple(groups)
 
 
 def driver_amount(judged: Judged | None, name: str) -> Decimal | None:

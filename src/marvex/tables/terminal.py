@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
-from decimal import Decimal
 from itertools import groupby
 
 from rich import box
@@ -12,21 +12,21 @@ from rich.table import Column, Table
 from rich.text import Text
 
 from marvex.core.comparison import Kind
-from marvex.core.judging import Judged
 from marvex.core.result import Analysis
 from marvex.core.rules import Tone
+from marvex.core.units import FigureFormat
 from marvex.tables.bar import VarianceBar
 from marvex.tables.rows import (
+    Group,
     Row,
     amount_text,
     base_day_text,
     change_text,
     direction_mark,
     driver_amount,
-    driver_names,
+    groups_of,
     ratio_text,
     shows_base_days,
-    shows_current,
     table_rows,
 )
 
@@ -86,17 +86,19 @@ def _table(analysis: Analysis, bar_width: int) -> Table:
         pad_edge=False,
         header_style=QUIET,
     )
-    for place, one in enumerate(analysis.comparisons):
-        if shows_current(analysis.comparisons, place):
+    groups = groups_of(analysis)
+    for group in groups:
+        one = group.one
+        if group.shows_current:
             table.add_column(one.names.current, justify="right", no_wrap=True)
-        if one.comparison.base is None:
+        if not group.has_base:
             continue
         if shows_base_days(one):
             table.add_column("Base day", style=QUIET, no_wrap=True)
         table.add_column(one.names.base, justify="right", no_wrap=True)
         table.add_column("Change", justify="right", no_wrap=True)
         table.add_column("Ratio", justify="right", no_wrap=True)
-        for name in driver_names(one):
+        for name in group.drivers:
             table.add_column(name, justify="right", no_wrap=True)
         if bar_width:
             table.add_column("", no_wrap=True, min_width=bar_width)
@@ -119,47 +121,38 @@ def _table(analysis: Analysis, bar_width: int) -> Table:
                 table.add_row(Text(line.section, style=QUIET))
         name = row.name(analysis.figures.locale) + analysis.mark(row.point)
         label = Text(f"{indent}{name}", style="bold" if row.is_total else "")
-        table.add_row(label, *_cells(row, analysis, bar_width))
+        table.add_row(label, *_cells(row, groups, analysis.figures, bar_width))
     return table
 
 
-def _cells(row: Row, analysis: Analysis, bar_width: int) -> list[Text]:
+def _cells(row: Row, groups: Sequence[Group], figures: FigureFormat, bar_width: int) -> list[Text]:
     cells: list[Text] = []
-    figures = analysis.figures
     # Only amounts are set bold: many terminals show a bold colour as another one.
     weight = "bold" if row.is_total else ""
-    for place, one in enumerate(analysis.comparisons):
-        judged = row.judged[place]
-        if shows_current(analysis.comparisons, place):
+    for group in groups:
+        judged = row.judged[group.place]
+        if group.shows_current:
             cells.append(Text(amount_text(judged, True, figures), style=weight))
-        if one.comparison.base is None:
+        if not group.has_base:
             continue
-        if shows_base_days(one):
+        if shows_base_days(group.one):
             cells.append(Text(base_day_text(judged, figures.locale)))
         cells.append(Text(amount_text(judged, False, figures), style=weight))
         if judged is None or judged.band is None:
-            cells += [Text("")] * ((4 if bar_width else 3) + len(driver_names(one)))
+            cells += [Text("")] * ((4 if bar_width else 3) + len(group.drivers))
             continue
         tone = TONES[judged.band.tone]
         cells.append(Text(change_text(judged.point, figures), style=tone))
         cells.append(Text(ratio_text(judged.point, figures), style=tone))
-        for name in driver_names(one):
+        for name in group.drivers:
             amount = driver_amount(judged, name)
             cells.append(Text("" if amount is None else figures.change(amount)))
         if bar_width:
             has_bar = not row.is_total and row.point.kind is not Kind.RATIO
-            bar = str(_bar(judged, one.points, bar_width)) if has_bar else ""
-            cells.append(Text(bar, style=tone))
+            bar = VarianceBar(judged.point.change, group.lowest, group.highest, bar_width) if has_bar else ""
+            cells.append(Text(str(bar), style=tone))
         cells.append(Text(f"{direction_mark(judged.point)} {judged.band.name}", style=tone))
     return cells
-
-
-def _bar(judged: Judged, fellows: tuple[Judged, ...], width: int) -> VarianceBar:
-    changes = [
-        one.point.change for one in fellows if one.point.change is not None and one.point.kind is not Kind.TOTAL
-    ]
-    lowest, highest = min(Decimal(0), *changes, Decimal(0)), max(Decimal(0), *changes, Decimal(0))
-    return VarianceBar(judged.point.change, lowest, highest, width)
 
 
 def _legends(analysis: Analysis) -> list[str]:
