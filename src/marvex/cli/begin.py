@@ -24,7 +24,7 @@ def add_to(commands: Any) -> None:
         example=EXAMPLE,
     )
     parser.add_argument(
-        "source", metavar="SOURCE", nargs="?", help="with --statement: a list of accounts, or a ledger"
+        "accounts", metavar="SOURCE", nargs="?", help="with --statement: a list of accounts, or a ledger"
     )
     parser.add_argument("--style", metavar="NAME", help="the style to start from")
     parser.add_argument("--statement", action="store_true", help="write a statement from the accounts of SOURCE")
@@ -54,12 +54,12 @@ def _starter(parsed: argparse.Namespace) -> str:
     if parsed.statement:
         from marvex.pack.starters import starter_statement
 
-        if parsed.source is None:
+        if parsed.accounts is None:
             raise MarvexError(
                 "--statement needs a list of accounts", "Name it: marvex begin accounts.csv --statement."
             )
-        return starter_statement(parsed.source, parsed.account)
-    if parsed.source is not None or parsed.account is not None:
+        return starter_statement(parsed.accounts, parsed.account)
+    if parsed.accounts is not None or parsed.account is not None:
         raise MarvexError("--style takes no source", "Leave it out.")
     from marvex.views.style import style_names, style_text
 

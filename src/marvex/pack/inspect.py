@@ -29,7 +29,7 @@ def build_survey(sources: Sequence[str], settings: Settings) -> tuple[Survey, Ou
     if len(sources) > 1:
         raise MarvexError("a survey is of one source", "Survey the sources one by one.")
     calendar = calendar_of(settings)
-    with reading(asked_of(sources, settings, TotalAs(), calendar), settings.names, calendar) as book:
+    with reading(asked_of(sources, settings, TotalAs(), calendar), settings.names, calendar, is_held=True) as book:
         survey = surveyed(book, sources[0])
     outputs = Outputs()
     for path in settings.output:

@@ -20,12 +20,9 @@ from typing import Any
 
 from marvex.core.errors import MarvexError, did_you_mean
 from marvex.sources.grid import grid_of, letter_of, text_of
+from marvex.sources.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
 from marvex.sources.layout import RECORDS_LOOKED_AT, Layout, distinct, is_plain_table, layout_of
 
-DELIMITED = (".csv", ".tsv", ".txt")
-WORKBOOKS = (".xlsx", ".ods")
-OBJECTS = (".json", ".jsonl")
-READABLE = (*DELIMITED, ".parquet", *WORKBOOKS, *OBJECTS)
 STANDARD_INPUT = "-"
 SMALL = 16_000_000  # bytes
 GZIP_MARK = b"\x1f\x8b"
@@ -120,7 +117,7 @@ def opened(wanted: Wanted) -> Iterator[SourceFile]:
         else:
             path = _checked(wanted.source)
             name = path.name
-        kind = _kind(path)
+        kind = kind_of(path)
         if kind not in WORKBOOKS and wanted.sheet:
             raise MarvexError(f"--sheet {wanted.sheet}: {name} is no workbook", "Leave --sheet out.")
         if kind == ".parquet":
@@ -263,19 +260,13 @@ def _as_utf8(path: Path, encoding: str, folder: Path) -> Path:
     return copy
 
 
-def _kind(path: Path) -> str:
-    """The ending that says what is in the file, `.gz` aside."""
-    suffixes = [suffix.lower() for suffix in path.suffixes]
-    return suffixes[-2] if suffixes[-1:] == [".gz"] and len(suffixes) > 1 else "".join(suffixes[-1:])
-
-
 def _checked(source: str) -> Path:
     path = Path(source)
     if not path.exists():
         raise MarvexError(f"there is no file '{source}'", _files_like(path))
     if path.is_dir():
         raise MarvexError(f"'{source}' is a folder", "Name a file in it.")
-    if _kind(path) not in READABLE:
+    if kind_of(path) not in READABLE:
         raise MarvexError(
             f"'{source}' is of a kind that cannot be read",
             f"Marvex reads {', '.join(READABLE)}, plain or gzipped.",

@@ -284,14 +284,22 @@ def _in_calendar_order(
 
 
 @contextlib.contextmanager
-def reading(asked: Sequence[AskedOfSource], names: Path | None, calendar: Calendar = CIVIL) -> Iterator[Ledger]:
-    """The sources read, and closed again at the end."""
+def reading(
+    asked: Sequence[AskedOfSource], names: Path | None, calendar: Calendar = CIVIL, *, is_held: bool = False
+) -> Iterator[Ledger]:
+    """The sources read, and closed again at the end.
+
+    Parameters
+    ----------
+    is_held : the rows are kept in the engine, for a survey that asks them many things.
+    """
     with contextlib.ExitStack() as stack:
         files = [stack.enter_context(opened(one.wanted)) for one in asked]
         engine = Engine(stack.enter_context(duckdb.connect()))
         if names is not None:
             read_names(stack.enter_context(opened(Wanted(str(names)))), engine)
         sources = [
-            Source(place, file, engine, one) for place, (file, one) in enumerate(zip(files, asked, strict=True))
+            Source(place, file, engine, one, is_held=is_held)
+            for place, (file, one) in enumerate(zip(files, asked, strict=True))
         ]
         yield Ledger(sources, engine, asked[0].total_as, calendar)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +12,22 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 from marvex.core.errors import MarvexError, did_you_mean, listed
 
 LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
+LONG = 200_000  # bytes: a shorter workbook is parsed before a thread has begun
+
+_begun: dict[tuple[Path, str | None], Future[Mapping[str, CalamineSheet]]] = {}
+
+
+def begin(paths: Iterable[Path], sheet: str | None) -> None:
+    """Begins to parse long workbooks, each on a thread of its own.
+
+    The parser needs no Python: a sheet is parsed while the libraries that its figures need are loaded.
+    What is wrong with a workbook is said by `sheet_rows`.
+    """
+    for path in paths:
+        if path.is_file() and path.stat().st_size > LONG:
+            pool = ThreadPoolExecutor(max_workers=1)
+            _begun[path, sheet] = pool.submit(_parsed, path, sheet)
+            pool.shutdown(wait=False)
 
 
 def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[Sequence[Any]]]:
@@ -19,10 +36,9 @@ def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[
     A merged cell's value stands in all rows that it covers down a column; merged headings are left
     to the reading of headings. Raises MarvexError where several sheets could serve.
     """
+    begun = _begun.pop((path, sheet), None)
     try:
-        book = CalamineWorkbook.from_path(str(path))
-        names = book.sheet_names if sheet is None or sheet not in book.sheet_names else [sheet]
-        sheets = {one: book.get_sheet_by_name(one) for one in names}
+        sheets = begun.result() if begun else _parsed(path, sheet)
     except (CalamineError, OSError) as problem:
         raise MarvexError(f"{name} cannot be read: {problem}", "Check that it is a workbook.") from problem
     if sheet is not None and sheet not in sheets:
@@ -36,6 +52,13 @@ def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[
     if not serving:
         raise MarvexError(f"{name} has no sheet with a table of figures", "Name one with --sheet.")
     return serving[0]
+
+
+def _parsed(path: Path, sheet: str | None) -> Mapping[str, CalamineSheet]:
+    """The sheet asked for, or all of them where it is not there or none is asked for."""
+    book = CalamineWorkbook.from_path(str(path))
+    names = book.sheet_names if sheet not in book.sheet_names else [sheet]
+    return {one: book.get_sheet_by_name(one) for one in names}
 
 
 def _rows(sheet: CalamineSheet) -> list[list[Any]]:

@@ -55,12 +55,16 @@ class AskedOfSource:
 class Source:
     """A source that has been read into its table of facts."""
 
-    def __init__(self, place: int, file: SourceFile, engine: Engine, asked: AskedOfSource) -> None:
+    def __init__(
+        self, place: int, file: SourceFile, engine: Engine, asked: AskedOfSource, *, is_held: bool = False
+    ) -> None:
         self._file, self._engine, self._asked = file, engine, asked
         self.name = file.name
         self.cautions: tuple[str, ...] = tuple(f"{file.name}: {one}" for one in file.cautions)
         self.relation = file.relation()
         self.headings = self._headings()
+        if is_held:
+            self._hold(f"held_{place}")
         self.columns: tuple[Column, ...] = self._columns()
         columns = asked.columns
         if asked.statement is not None:
@@ -151,6 +155,15 @@ class Source:
             return self._file.layout.headings
         answer = self._engine.run(Query(f"SELECT * FROM {self.relation} LIMIT 0"), self.name)
         return tuple(one[0] for one in answer.description or [])
+
+    def _hold(self, table: str) -> None:
+        """Reads the source once into a table of trimmed texts, in its order."""
+        row = [quoted_name(self.row_column)] if self.row_column else []
+        texts = [f"trim(CAST({name} AS VARCHAR)) AS {name}" for name in map(quoted_name, self.headings)]
+        self._engine.run(
+            Query(f"CREATE TEMP TABLE {table} AS SELECT {', '.join([*texts, *row])} FROM {self.relation}"), self.name
+        )
+        self.relation = table
 
     def _columns(self) -> tuple[Column, ...]:
         self.sample = self._engine.rows(facts_of.sample(self.relation, self.headings, SAMPLE_ROWS), self.name)

@@ -69,33 +69,27 @@ def surveyed(book: Ledger, source_text: str) -> Survey:
 
 
 class _Rows:
-    """The source's rows as a table of texts, with a number each, and its questions."""
+    """The source's rows as a table of texts that the engine holds, with a number each, and its questions."""
 
     def __init__(self, source: Source, engine: Engine) -> None:
         self.source, self._engine = source, engine
-        number = f"CAST({quoted_name(source.row_column)} AS BIGINT)" if source.row_column else "row_number() OVER ()"
-        columns = ", ".join(f"trim(CAST({quoted_name(n)} AS VARCHAR)) AS {quoted_name(n)}" for n in source.headings)
-        self.run(
-            f'CREATE TEMP TABLE source_rows AS SELECT {number} AS "\u2060number", {columns} FROM {source.relation}'
-        )
-        self.count = int(self.run("SELECT count(*) FROM source_rows")[0][0])
+        self._number = f"CAST({quoted_name(source.row_column)} AS BIGINT)" if source.row_column else "rowid + 1"
+        self._rows = source.relation
+        self.count = int(self.run(f"SELECT count(*) FROM {self._rows}")[0][0])
         self._keys = ", ".join(quoted_name(name) for name in source.headings)
 
     def run(self, sql: str) -> list[tuple[Any, ...]]:
-        return self._engine.rows(Query(sql), self.source.name) if sql.startswith("SELECT") else self._make(sql)
-
-    def _make(self, sql: str) -> list[tuple[Any, ...]]:
-        self._engine.run(Query(sql), self.source.name)
-        return []
+        return self._engine.rows(Query(sql), self.source.name)
 
     def filled_and_different(self) -> list[tuple[int, int]]:
         """For each column, how many cells are filled and how many different ones there are."""
-        parts = []
-        for name in self.source.headings:
-            text = quoted_name(name)
-            parts += [f"count(*) FILTER (NOT {cells.is_nothing(text)})", f"count(DISTINCT {text})"]
-        counts = [int(one) for one in self.run(f"SELECT {', '.join(parts)} FROM source_rows")[0]]
-        return list(zip(counts[::2], counts[1::2], strict=True))
+        # Whether a text says nothing is asked once of each different one, not of each cell.
+        parts = [
+            f"SELECT {place} AS place, coalesce(sum(n) FILTER (NOT {cells.is_nothing('text')}), 0)::BIGINT, count(text)"
+            f" FROM (SELECT {quoted_name(name)} AS text, count(*) AS n FROM {self._rows} GROUP BY 1)"
+            for place, name in enumerate(self.source.headings)
+        ]
+        return [(filled, different) for _, filled, different in sorted(self.run(" UNION ALL ".join(parts)))]
 
     @property
     def amount(self) -> str | None:
@@ -129,8 +123,8 @@ class _Rows:
 
     def _repeated(self, keys: str) -> Repeated | None:
         rows = self.run(
-            f'SELECT sum(n - 1)::BIGINT, min(second) FROM (SELECT count(*) AS n, min("\u2060number", 2)[2] AS second '
-            f"FROM source_rows GROUP BY {keys} HAVING count(*) > 1)"
+            f"SELECT sum(n - 1)::BIGINT, min(second) FROM (SELECT count(*) AS n, min({self._number}, 2)[2] AS second "
+            f"FROM {self._rows} GROUP BY {keys} HAVING count(*) > 1)"
         )
         return Repeated(int(rows[0][0]), self.source.place_of(int(rows[0][1]))) if rows[0][0] else None
 
@@ -146,12 +140,14 @@ class _Rows:
         day = quoted_name(self.source.roles.date) if self.source.roles.date else "''"
         # Floating point is enough to say which amounts to show; they are shown as they are.
         rows = self.run(
-            f'SELECT number, label, day, amount, usual FROM (SELECT "\u2060number" AS number, {label} AS label, '
-            f"{day} AS day, {amount} AS amount, median({amount}) OVER w AS usual, "
-            f"mad({amount}::DOUBLE) OVER w AS spread, "
-            f"count({amount}) OVER w AS n FROM source_rows WINDOW w AS (PARTITION BY {group})) "
-            f"WHERE n >= {LEAST_IN_GROUP} AND spread > 0 AND abs(amount::DOUBLE - usual) > {FAR_OUT} * 1.4826 * spread "
-            f"ORDER BY abs(amount::DOUBLE - usual) / spread DESC LIMIT {SHOWN_OUTLIERS}"
+            f"WITH known AS (SELECT {self._number} AS number, {label} AS label, {day} AS day, {amount} AS amount, "
+            f"({group}) AS fellows FROM {self._rows}), "
+            "usual AS (SELECT fellows, median(amount) AS usual, mad(amount::DOUBLE) AS spread FROM known "
+            f"GROUP BY fellows HAVING count(amount) >= {LEAST_IN_GROUP} AND spread > 0) "
+            "SELECT number, label, day, amount, usual FROM known JOIN usual "
+            "ON known.fellows IS NOT DISTINCT FROM usual.fellows "
+            f"WHERE abs(amount::DOUBLE - usual) > {FAR_OUT} * 1.4826 * spread "
+            f"ORDER BY abs(amount::DOUBLE - usual) / spread DESC, number LIMIT {SHOWN_OUTLIERS}"
         )
         return tuple(
             Outlier(self.source.place_of(int(n)), name or "", str(at or ""), value, Decimal(str(round(usual, 2))))
@@ -194,17 +190,15 @@ def _role(source: Source, column: Any, distinct: int) -> tuple[str, str]:
 
 
 def _categories(table: _Rows, name: str) -> CategoryColumn:
-    total = table.total
+    total, rows_of = table.total, table.source.relation
     where = ""
     if table.source.roles.scenario:
         # Sizes are of what happened, not of what happened and what was planned together.
         known = ", ".join(f"'{one}'" for one in ACTUAL_NAMES)
         scenario = f"lower({quoted_name(table.source.roles.scenario)})"
-        where = (
-            f"WHERE {scenario} IN ({known}) OR NOT EXISTS (SELECT 1 FROM source_rows WHERE {scenario} IN ({known}))"
-        )
+        where = f"WHERE {scenario} IN ({known}) OR NOT EXISTS (SELECT 1 FROM {rows_of} WHERE {scenario} IN ({known}))"
     rows = table.run(
-        f"SELECT {quoted_name(name)}, count(*), {total} FROM source_rows {where} GROUP BY 1 "
+        f"SELECT {quoted_name(name)}, count(*), {total} FROM {rows_of} {where} GROUP BY 1 "
         f"ORDER BY abs(coalesce({total}, 0)) DESC, 2 DESC, 1"
     )
     sizes = tuple(CategorySize(str(label or "(none)"), int(count), amount_of) for label, count, amount_of in rows)
