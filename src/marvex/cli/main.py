@@ -104,5 +104,6 @@ class _PrintCompletion(argparse.Action):
     def __call__(self, parser, namespace, values, option_string=None) -> None:  # type: ignore[no-untyped-def]  # noqa: ARG002
         import shtab
 
+        options.complete_all(parser)
         print(shtab.complete(parser, shell=values))
         parser.exit()

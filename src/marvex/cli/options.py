@@ -15,7 +15,23 @@ _UNSAID = object()
 
 
 class Parser(argparse.ArgumentParser):
-    """A parser whose mistakes are Marvex's: one message, with the nearest word."""
+    """A parser whose mistakes are Marvex's: one message, with the nearest word.
+
+    The options of a command or a view are added when it is called: all of all together are several
+    hundred, and making them takes longer than most tables.
+    """
+
+    place: str | None = None  # the command or view whose options are still to be added
+
+    def parse_known_args(self, args=None, namespace=None):  # type: ignore[no-untyped-def]
+        self.complete()
+        return super().parse_known_args(args, namespace)
+
+    def complete(self) -> None:
+        """Adds the options that are still to be added."""
+        place, self.place = self.place, None
+        if place is not None:
+            _add_options(self, place)
 
     def error(self, message: str) -> NoReturn:
         raise MarvexError(message, f"See {self.prog} --help.")
@@ -50,9 +66,9 @@ def _refuse(unknown: Sequence[str], parsed: argparse.Namespace) -> NoReturn:
     )
 
 
-def add_command(commands: Any, name: str, *, help: str, description: str, example: str) -> argparse.ArgumentParser:
+def add_command(commands: Any, name: str, *, help: str, description: str, example: str) -> Parser:
     """A command (or a view) with its help, its description and a worked example."""
-    parser: argparse.ArgumentParser = commands.add_parser(
+    parser: Parser = commands.add_parser(
         name,
         help=help,
         description=description,
@@ -75,9 +91,21 @@ def add_source(parser: argparse.ArgumentParser) -> None:
     add_loudness(parser)
 
 
-def add_settings(parser: argparse.ArgumentParser, place: str) -> None:
-    """Adds every option that a command (`table`) or a view (`draw waterfall`) can use."""
+def add_settings(parser: Parser, place: str) -> None:
+    """Gives a command (`table`) or a view (`draw waterfall`) every option that it can use."""
     parser.set_defaults(place=place)
+    parser.place = place
+
+
+def complete_all(parser: Parser) -> None:
+    """Adds the options of all commands and views, for what must know them all."""
+    parser.complete()
+    for action in parser._actions:
+        for choice in action.choices.values() if isinstance(action.choices, dict) else ():
+            complete_all(choice)
+
+
+def _add_options(parser: Parser, place: str) -> None:
     usable = [(name, about) for name, about in OPTIONS.items() if place in about.places]
     for group, members in groupby(usable, key=lambda pair: pair[1].group):
         box = parser.add_argument_group(group)
