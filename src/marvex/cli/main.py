@@ -32,7 +32,9 @@ def run() -> NoReturn:
     """The entry point of the command `marvex`."""
     # One command and its end: looking for cycles among a workbook's cells costs more than it frees.
     gc.disable()
-    sys.exit(main(sys.argv[1:]))
+    status = main(sys.argv[1:])
+    gc.freeze()  # nor for the libraries, which end with the process
+    sys.exit(status)
 
 
 def main(arguments: Sequence[str]) -> int:
