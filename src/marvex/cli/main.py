@@ -33,8 +33,11 @@ def run() -> NoReturn:
     # One command and its end: looking for cycles among a workbook's cells costs more than it frees.
     gc.disable()
     status = main(sys.argv[1:])
-    gc.freeze()  # nor for the libraries, which end with the process
-    sys.exit(status)
+    with contextlib.suppress(OSError):
+        sys.stdout.flush()
+        sys.stderr.flush()
+    # All is written: taking the libraries down one by one takes longer than many a table.
+    os._exit(status)
 
 
 def main(arguments: Sequence[str]) -> int:
