@@ -174,6 +174,10 @@ def test_what_a_view_cannot_show_is_refused(desk: Desk) -> None:
         (("variance", ledger, "--by", "kind", "--panels-by", "rout"), "Did you mean route?"),
         (("variance", ledger, "--by", "kind", "--panels-by", "route", "--every", "month"), "make panels of time"),
         (("variance", ledger, "--by", "kind", "--panels-by", "quarter", "--every", "month"), "both about time"),
+        (
+            ("variance", ledger, "--statement", str(STATEMENT), "--panels-by", "route", "--every", "month"),
+            "makes panels of the lines",
+        ),
     ):
         assert message in desk.refused("draw", *words, "-o", "x.png"), words
 
@@ -384,6 +388,19 @@ def test_a_statement_fits_its_size_or_says_which_would(size: tuple[int, int]) ->
                 painted("statement", [str(DEMO)], words)
         else:
             check(painted("statement", [str(DEMO)], words))
+
+
+@pytest.mark.parametrize("panels_by", ["route", "quarter"])
+@pytest.mark.parametrize("view", ["statement", "waterfall", "paired"])
+def test_statements_in_panels_are_alike_and_legible(view: str, panels_by: str) -> None:
+    from test_views import check
+
+    one = painted(view, [str(DEMO)], Settings(statement=STATEMENT, panels_by=panels_by))
+    check(one)
+    bars = [box for mark, box in one.canvas.marks if isinstance(mark, Rectangle) and mark.get_gid()]
+    # No panel's bars stand where another's lie, and rows are as high in each.
+    assert len({round(box.height) for box in bars if box.width > 40}) <= 2
+    assert one.canvas.width == 1280
 
 
 def test_the_statements_bars_are_as_long_as_their_changes() -> None:

@@ -362,6 +362,39 @@ def test_along_time_each_period_is_a_statement(desk: Desk) -> None:
     ]
 
 
+@pytest.mark.parametrize("panels", ["route", "quarter"])
+def test_each_panel_is_a_statement_of_its_own(desk: Desk, panels: str) -> None:
+    prepared(desk)
+    # One route has the name of an account, which must not make it a line.
+    rows = [
+        ("2026-02-10", "4010", "5100", "budget", 100), ("2026-02-11", "4010", "5100", "actual", 80),
+        ("2026-02-12", "5100", "5100", "budget", 30), ("2026-03-01", "5100", "5100", "actual", 50),
+        ("2026-05-10", "4010", "North", "budget", 60), ("2026-05-11", "4010", "North", "actual", 90),
+        ("2026-05-12", "6010", "North", "budget", 20), ("2026-06-30", "6010", "North", "actual", 25),
+    ]  # fmt: skip
+    desk.write("l.csv", rows, ("date", "account", "route", "scenario", "net"))
+    (desk.folder / "r.toml").write_text(
+        "[rules.fares]\nbands = ['Short [worse]: change < 0', 'Fine: otherwise']\napplies_to = ['Fares']\n"
+        "[rules.rest]\nbands = ['Any: otherwise']\n"
+    )
+    first, second = ("5100", "North") if panels == "route" else ("2026-Q1", "2026-Q2")
+    words = ("--statement", P_AND_L, "--panels-by", panels, "--for", "2026-H1")
+    found = desk.figures("draw", "statement", "l.csv", *words, "--rules", "r.toml", "-o", "s.png")
+    seen = {(p["panel"], p["label"]): (p["base"], p["current"], p["band"]) for p in found["points"]}
+    # 100 − 30 = 70, 80 − 50 = 30, of 80 that is 37.5%; 60 − 20 = 40, 90 − 25 = 65.
+    assert seen[first, "Fares"] == (100, 80, "Short") and seen[second, "Fares"] == (60, 90, "Fine")
+    assert seen[first, "Gross margin"] == seen[first, "Result"] == (70, 30, "Any")
+    assert seen[first, "Gross margin %"] == (Decimal("0.7"), Decimal("0.375"), "Any")
+    assert seen[second, "Result"] == (40, 65, "Any") and (second, "Fuel") not in seen
+    walk = desk.figures("draw", "waterfall", "l.csv", *words, "-o", "w.png")
+    ends = [(p["panel"], p["kind"], p["end"]) for p in walk["points"] if p["kind"] in ("opening", "closing")]
+    assert ends == [
+        *((first, "opening", 70), (first, "closing", 30)),
+        *((second, "opening", 40), (second, "closing", 65)),
+    ]
+    assert all(check["ok"] for check in walk["checks"])
+
+
 def test_statement_tables_say_points_rules_and_remarks(desk: Desk) -> None:
     statement = str(DEMO.parent / "statement.toml")
     words = ("table", str(DEMO), "--statement", statement, "--remark", "Fuel: dearer since March")

@@ -190,7 +190,8 @@ class Point:
     pair : what a point along time sets against what; other points have the sides of their comparison.
     unusual : how far the change is from the series' own earlier ones, where that was asked for.
     parts : what it is made of, one level down, the largest change first, where that was asked for.
-    panel_is_period : whether it is one category in the period that its panel is.
+    in_panel : whether it is one category within its panel, which is a period or a value of another column;
+        otherwise the panel is the category, and the point is along time.
     is_cost : whether it is a cost or an income, where a statement says so.
     volumes : the volume of its base and of its current side, where those were asked for.
     drivers : what drove its change, where that was asked for.
@@ -206,7 +207,7 @@ class Point:
     pair: Pair | None = None
     unusual: Fraction | None = None
     parts: tuple[Point, ...] = ()
-    panel_is_period: bool = False
+    in_panel: bool = False
     is_cost: bool | None = None
     volumes: tuple[Decimal | None, Decimal | None] | None = None
     drivers: tuple[Driver, ...] = ()
@@ -218,7 +219,12 @@ class Point:
     @property
     def is_period(self) -> bool:
         """Whether it is a point along time, rather than a category within a period."""
-        return self.pair is not None and not self.panel_is_period
+        return self.pair is not None and not self.in_panel
+
+    @property
+    def category(self) -> str | None:
+        """The category that it is of, which along time is its panel; None where there are none."""
+        return self.label if self.in_panel or (self.pair is None and self.panel is None) else self.panel
 
     @property
     def is_ranked(self) -> bool:
@@ -286,7 +292,7 @@ class Comparison:
     @property
     def absent(self) -> tuple[Point, ...]:
         """The categories that have one side only, where there is a base at all."""
-        if self.base is None or any(point.panel_is_period for point in self.points):
+        if self.base is None or any(point.in_panel and point.pair for point in self.points):
             return ()
         categories = self.panel_totals if self.every else self.points
         kinds = (Kind.POINT, Kind.LINE, Kind.STEP) if not self.every else (Kind.TOTAL,)

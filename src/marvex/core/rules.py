@@ -318,7 +318,7 @@ class RuleSet:
     is_ready: bool = False
 
     def rule_for(self, point: Point) -> NamedRule | None:
-        category = point.panel if point.pair or point.panel else point.label
+        category = point.category
         if point.kind is Kind.TOTAL and not point.panel and point.is_cost is None:
             category = None
         return next((one for one in self.rules if one.judges(category)), None)

@@ -13,7 +13,7 @@ from decimal import Decimal
 from fnmatch import fnmatchcase
 from fractions import Fraction
 
-from marvex.core.comparison import Comparison, Kind, Point
+from marvex.core.comparison import Comparison, Kind, Pair, Point
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.units import rounded_ratio
@@ -132,6 +132,27 @@ def assign(statement: Statement, amounts: Mapping[str, Decimal], spare: str | No
     return found
 
 
+def completed_in_panels(comparison: Comparison, statement: Statement, panels: Sequence[str]) -> Comparison:
+    """The statement of each panel, where the lines that have accounts know their parts; each total is its result.
+
+    Parameters
+    ----------
+    panels : the names of the parts, in order.
+    """
+    points: list[Point] = []
+    totals = []
+    for name in panels:
+        own = [
+            replace(part, label=one.label) for one in comparison.points for part in one.parts if part.label == name
+        ]
+        column = [replace(one, panel=name, in_panel=True) for one in _column(own, statement)]
+        points += column
+        result = _result(column, statement)
+        totals.append(Point("Total", result.current, result.base, Kind.TOTAL, panel=name, in_panel=True))
+    whole = completed(comparison, statement)
+    return replace(whole, points=tuple(points), panel_totals=tuple(totals))
+
+
 def completed(comparison: Comparison, statement: Statement) -> Comparison:
     """The comparison of the lines that have accounts as the whole statement: in its order, with totals and ratios.
 
@@ -219,13 +240,20 @@ def _quotient(over: Decimal | None, under: Decimal | None) -> Decimal | None:
     return rounded_ratio(Fraction(over) / Fraction(under), RATIO_PLACES)
 
 
+def line_of(point: Point) -> str:
+    """The label of the line that a point is of: along time each line is a panel."""
+    return (point.panel or "") if point.is_period else point.label
+
+
 def sums_of(points: Sequence[Point], statement: Statement) -> Iterator[tuple[list[Decimal], Decimal]]:
     """Every total with the amounts that it is the sum of, costs with their sign: for both sides."""
-    for whole in points:
-        if whole.kind is not Kind.TOTAL or whole.label == "Total":
+    columns: dict[Pair | str | None, dict[str, Point]] = {}
+    for point in points:
+        columns.setdefault(point.pair if point.is_period else point.panel, {})[line_of(point)] = point
+    for whole, known in ((one, column) for column in columns.values() for one in column.values()):
+        if whole.kind is not Kind.TOTAL:
             continue
-        line = statement.line(whole.panel or whole.label)
-        known = {one.panel or one.label: one for one in points if one.pair == whole.pair}
+        line = statement.line(line_of(whole))
         for is_current in (True, False):
             parts = []
             for label in line.total_of:

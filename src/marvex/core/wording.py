@@ -11,6 +11,7 @@ from babel.dates import format_date, format_interval, format_skeleton
 
 from marvex.core.calendar import CIVIL, Grain, MonthYears, month_end
 from marvex.core.comparison import Basis, Comparison, Kind, Point, Side, State
+from marvex.core.errors import listed
 from marvex.core.exact import ZERO, difference, total
 from marvex.core.notation import LETTERS
 from marvex.core.period import Window, year_before
@@ -272,7 +273,7 @@ def _mover(comparison: Comparison, figures: FigureFormat) -> str:
     """The category or period that moved most, where there are several and it stands out."""
     points = comparison.panel_totals or comparison.points
     ranked = [point for point in points if point.movement and not point.gathered]
-    if any(point.is_cost is not None for point in points):
+    if any(point.kind is Kind.LINE for point in points):
         ranked = [point for point in ranked if point.kind is Kind.LINE]
     # Along time a side that is absent is a gap, not a movement.
     ranked = [point for point in ranked if point.change is not None or point.pair is None]
@@ -288,11 +289,13 @@ def _mover(comparison: Comparison, figures: FigureFormat) -> str:
 
 def point_name(point: Point, locale: str) -> str:
     """What a point is called in a picture: its category, or its period as the locale writes it."""
+    is_whole = point.kind is Kind.TOTAL and point.is_cost is None
+    if point.in_panel:
+        panel = window_text(point.pair.period, locale) if point.pair else point.panel
+        return str(panel) if is_whole else f"{point.label}, {panel}"
     if point.pair is None:
         return point.panel if point.kind is Kind.TOTAL and point.panel else point.label
     name = window_text(point.pair.period, locale)
-    if point.panel_is_period:
-        return name if point.kind is Kind.TOTAL else f"{point.label}, {name}"
     return f"{point.panel}, {name}" if point.panel else name
 
 
@@ -328,7 +331,7 @@ def without_side(points: Sequence[Point], names: SideNames, figures: FigureForma
         if found:
             amounts = [p.current if absent_base else p.base for p in found]
             amount = figures.headline(total(a for a in amounts if a is not None))
-            labels = ", ".join(p.panel or p.label for p in found[:3]) + (" …" if len(found) > 3 else "")
+            labels = listed((point_name(one, figures.locale) for one in found), 3)
             cautions.append(f"{len(found)} {word} ({labels}): no rows in {where}, {amount} in all")
     return tuple(cautions)
 

@@ -21,7 +21,7 @@ from marvex.core.result import Analysis, JudgedComparison, SourceFacts
 from marvex.core.rule_language import parse_rule
 from marvex.core.rules import NamedRule, Quantity, RuleSet
 from marvex.core.sides import Plan
-from marvex.core.statement import Statement, completed, unexpected_signs
+from marvex.core.statement import Statement, unexpected_signs
 from marvex.core.totals import Total, TotalAs, parse_total_as
 from marvex.core.trace import Trace, TracedSide, judged_at
 from marvex.core.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
@@ -135,7 +135,7 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_histo
     compared = [comparing.compared(book, plan, total_as, settings) for plan in planned]
     statement = book.first.statement
     if statement is not None:
-        compared = [replace(one, comparison=completed(one.comparison, statement)) for one in compared]
+        compared = [panels.of_statement(book, one, statement, settings.panels_by) for one in compared]
     else:
         compared = _in_panels(book, compared, settings, total_as) or in_arrangement(
             book, compared, settings, total_as
@@ -162,7 +162,7 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_histo
         judged,
         figures,
         _subject(book, total_as, settings, planned[0].every),
-        statement.name.lower() if statement else _axis_in_panels(book, planned[0], settings),
+        _lines_in_panels(statement, settings) if statement else _axis_in_panels(book, planned[0], settings),
         " and ".join(one.spoken for one in book.first.filters),
         total_as,
         (*book.said, *_choices(planned)),
@@ -215,6 +215,12 @@ def _axis_in_panels(book: Ledger, plan: Plan, settings: Settings) -> str:
     if settings.panels_by in GRAINS:
         return f"{' and '.join(names)}, a panel for each {settings.panels_by}"
     return f"{' and '.join(names[book.width :])}, a panel for each {' and '.join(names[: book.width])}"
+
+
+def _lines_in_panels(statement: Statement, settings: Settings) -> str:
+    """What the points of a statement are, in words."""
+    panels_by = (settings.panels_by or "").replace("_", " ")
+    return statement.name.lower() + (f", a panel for each {panels_by}" if panels_by else "")
 
 
 def _check_together(settings: Settings) -> None:

@@ -95,7 +95,7 @@ def is_along_time(settings: Settings) -> bool:
     return (
         settings.every is not None
         or settings.panels_by in GRAINS
-        or (settings.panels_by is not None and not settings.by)
+        or (settings.panels_by is not None and not settings.by and settings.statement is None)
     )
 
 
@@ -114,7 +114,9 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
     by, inner, named = said("by"), said("then_by"), ("--by", "--then-by")
     per_option = "--per" if settings.per else "--volume"
     panels = panel_column(settings)
-    if panels is not None:
+    if panels is not None and settings.statement is not None:
+        inner, named = panels, ("--by", "--panels-by")
+    elif panels is not None:
         by, inner, named = (panels, by, ("--panels-by", "--by")) if by else (panels, None, ("--panels-by", "--by"))
     elif settings.brackets:
         inner, named = settings.brackets, ("--by", "--brackets")
@@ -159,7 +161,7 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
 
 def _check_statement(settings: Settings, total_as: TotalAs) -> None:
     """Stops what does not go together with a statement."""
-    for option in ("by", "panels_by", "names", "stored", "order", "keep", "current", "then_by", "brackets", "better"):
+    for option in ("by", "names", "stored", "order", "keep", "current", "then_by", "brackets", "better"):
         if getattr(settings, option):
             raise MarvexError(
                 f"--statement says the lines, their order and their signs, and excludes {flag(option)}",

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import date
 
 from marvex.core.comparison import Comparison, Kind, Point, Span, total_of
 from marvex.core.errors import MarvexError
@@ -13,13 +14,35 @@ from marvex.core.levels import panel_title
 from marvex.core.notation import notation
 from marvex.core.ranking import Arrangement, Keep, Order, arranged, arrangement
 from marvex.core.result import Analysis
+from marvex.core.statement import Statement, completed, completed_in_panels
 from marvex.core.totals import TotalAs
 from marvex.core.wording import small_finding
 from marvex.pack.comparing import Compared
-from marvex.pack.settings import Settings
+from marvex.pack.settings import GRAINS, Settings
 from marvex.sources.ledger import Ledger
 
 MOST = 36
+
+
+def of_statement(book: Ledger, one: Compared, statement: Statement, panels_by: str | None) -> Compared:
+    """The comparison as a statement, or as one in each panel, whose total is its result."""
+    if panels_by in GRAINS:
+        along = completed(one.comparison, statement)
+        points = _turned_round(along)
+        totals = [replace(point, label="Total", is_cost=None) for point in points if point.label == along.total.label]
+        comparison = replace(along, points=points, panel_totals=tuple(totals))
+    elif panels_by is not None:
+        if one.comparison.every is not None:
+            raise MarvexError(
+                f"--every makes panels of the lines, and --panels-by {panels_by} of its own", "Leave one of them out."
+            )
+        known = {part.label for line in one.comparison.points for part in line.parts}
+        names = [name for name in book.parts_in_given_order() if name in known]
+        comparison = completed_in_panels(one.comparison, statement, names)
+    else:
+        return replace(one, comparison=completed(one.comparison, statement))
+    _check_number(len(comparison.panel_totals), str(panels_by))
+    return replace(one, comparison=comparison)
 
 
 def by_column(book: Ledger, one: Compared, total_as: TotalAs, settings: Settings) -> Compared:
@@ -33,7 +56,7 @@ def by_column(book: Ledger, one: Compared, total_as: TotalAs, settings: Settings
     totals, points = [], []
     for whole in one.comparison.points:
         parts = sorted(whole.parts, key=lambda part: given.get(part.label, len(given)))
-        points += [replace(part, panel=whole.label) for part in parts]
+        points += [replace(part, panel=whole.label, in_panel=True) for part in parts]
         totals.append(replace(whole, label="Total", panel=whole.label, kind=Kind.TOTAL, parts=()))
     if total_as.adds_up:
         _check_parts_add_up(points, totals)
@@ -44,21 +67,26 @@ def by_column(book: Ledger, one: Compared, total_as: TotalAs, settings: Settings
 def by_period(book: Ledger, one: Compared, total_as: TotalAs, settings: Settings) -> Compared:
     """The comparison along time turned round: each period a panel, the categories its points."""
     comparison = one.comparison
-    points = [
-        replace(point, label=point.panel or "", panel=point.label, panel_is_period=True)
-        for point in comparison.points
-        if point.current is not None or point.base is not None
-    ]
-    points.sort(key=lambda point: point.pair.period.first if point.pair else 0)
+    points = _turned_round(comparison)
     panels = dict.fromkeys(point.panel for point in points)
     totals = [
-        replace(_whole_of(book, point, total_as), panel=notation(pair.period), pair=pair, panel_is_period=True)
+        replace(_whole_of(book, point, total_as), panel=notation(pair.period), pair=pair, in_panel=True)
         for point in {point.panel: point for point in points}.values()
         if (pair := point.pair) is not None
     ]
     assert len(totals) == len(panels)
-    turned = replace(comparison, points=tuple(points), panel_totals=tuple(totals))
+    turned = replace(comparison, points=points, panel_totals=tuple(totals))
     return replace(one, comparison=_arranged_within(turned, total_as, settings))
+
+
+def _turned_round(comparison: Comparison) -> tuple[Point, ...]:
+    """The points along time as categories within the panels that their periods are; those without a figure aside."""
+    points = [
+        replace(point, label=point.panel or "", panel=point.label, in_panel=True)
+        for point in comparison.points
+        if point.current is not None or point.base is not None
+    ]
+    return tuple(sorted(points, key=lambda point: point.pair.period.first if point.pair else date.min))
 
 
 def _whole_of(book: Ledger, point: Point, total_as: TotalAs) -> Point:
@@ -89,11 +117,7 @@ def _check_parts_add_up(points: Sequence[Point], totals: Sequence[Point]) -> Non
 def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settings) -> Comparison:
     """The points of each panel in one order for all, those not kept gathered within their panel."""
     panels = list(dict.fromkeys(point.panel for point in comparison.points))
-    if len(panels) > MOST:
-        raise MarvexError(
-            f"--panels-by {settings.panels_by} makes {len(panels)} panels, and {MOST} are the most",
-            "Keep fewer with --where, or name another column or a longer period.",
-        )
+    _check_number(len(panels), str(settings.panels_by))
     order = Order(settings.order) if settings.order else None
     keep = Keep(settings.keep.count, settings.keep.word == "bottom") if settings.keep else None
     if keep is not None and not total_as.adds_up:
@@ -110,10 +134,16 @@ def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settin
     for panel in panels:
         own = tuple(point for point in comparison.points if point.panel == panel)
         kept = arranged(replace(comparison, points=own), plan).points
-        points += [
-            replace(point, panel=panel, pair=own[0].pair, panel_is_period=own[0].panel_is_period) for point in kept
-        ]
+        points += [replace(point, panel=panel, pair=own[0].pair, in_panel=True) for point in kept]
     return replace(comparison, points=tuple(points))
+
+
+def _check_number(panels: int, panels_by: str) -> None:
+    if panels > MOST:
+        raise MarvexError(
+            f"--panels-by {panels_by} makes {panels} panels, and {MOST} are the most",
+            "Keep fewer with --where, or name another column or a longer period.",
+        )
 
 
 def panel_words(
@@ -123,5 +153,5 @@ def panel_words(
     if name is None:
         return "", ""
     first: Point = points[0].point
-    title = panel_title(first, analysis.figures.locale) if first.panel_is_period else name
+    title = panel_title(first, analysis.figures.locale) if first.pair and first.in_panel else name
     return title, small_finding(total.point, analysis.figures) if total else ""

@@ -9,6 +9,7 @@ from itertools import groupby
 from pathlib import Path
 from typing import Any
 
+from marvex.core.comparison import Basis
 from marvex.core.errors import MarvexError
 from marvex.core.result import Analysis
 from marvex.core.shown import Shown, drawn_points, shown_table, shown_view
@@ -156,7 +157,7 @@ def _check_suits(view: str, analysis: Analysis, settings: Settings) -> None:
             "Name one with --versus, such as year-ago or budget.",
         )
     points = comparison.points
-    if view == "statement" and (analysis.statement is None or comparison.every is not None):
+    if view == "statement" and (analysis.statement is None or any(point.is_period for point in points)):
         raise MarvexError("the view statement sets a statement", "Name its file with --statement, without --every.")
     if view in NEEDS_CATEGORIES and any(point.is_period for point in points):
         raise MarvexError(f"the view {view} is of categories", "Name a column with --by.")
@@ -241,8 +242,14 @@ def statement_groups(analysis: Analysis) -> tuple[Any, ...]:
         if then is not None:
             is_same_time = then.window is None or then.window == now.window
             base = capitalised(scenario_words(then, locale)) if is_same_time else side_title(then, locale)
+            if one.comparison.every is not None and one.comparison.basis in (Basis.YEAR_AGO, Basis.PRIOR):
+                # Each panel has a base of its own.
+                is_year = one.comparison.basis is Basis.YEAR_AGO
+                base = f"{'Year' if is_year else one.comparison.every.value.capitalize()} before"
             columns += [("base", base), ("change", "Change"), ("ratio", "in %")]
-        groups.append(Group(title, tuple(columns), {judged.point.label: judged for judged in one.points}))
+        groups.append(
+            Group(title, tuple(columns), {(judged.point.panel, judged.point.label): judged for judged in one.points})
+        )
     return tuple(groups)
 
 

@@ -24,8 +24,8 @@ WATERFALL, AGAINST, PAIRED, TREND, VARIANCE, SHIFT, STATEMENT = (
     f"draw {view}" for view in ("waterfall", "against", "paired", "trend", "variance", "shift", "statement")
 )
 DRAWN_ALONG_TIME = (AGAINST, PAIRED, TREND, VARIANCE)
-IN_PANELS = (WATERFALL, *DRAWN_ALONG_TIME, SHIFT)
-DRAWN = (*IN_PANELS, STATEMENT)
+ON_AXES = (WATERFALL, *DRAWN_ALONG_TIME, SHIFT)
+DRAWN = (*ON_AXES, STATEMENT)
 SEVERAL = (TABLE, STATEMENT)  # where several comparisons stand side by side
 COMPARISONS = (TABLE, *DRAWN, TRACE, RULES, COMMENTARY)
 SHOWN = (TABLE, *DRAWN, COMMENTARY)
@@ -256,22 +256,22 @@ class Settings:
         "which points carry a label",
         "all|none|ends|flagged|top:N|bottom:N",
         read=labelled,
-        places=IN_PANELS,
+        places=ON_AXES,
     )
     show: tuple[str, ...] | None = option(
         PRESENTING,
         "what a label says; default: what the view is about",
         "current,base,change,ratio",
         read=shown,
-        places=IN_PANELS,
+        places=ON_AXES,
     )
     panels_by: str | None = option(
         PRESENTING,
         "small multiples: a panel for each value of a column, or for each day, week, month, quarter, half or year",
         "COL|GRAIN",
-        places=IN_PANELS,
+        places=DRAWN,
     )
-    own_scale: bool = option(PRESENTING, "each panel has its own scale", places=IN_PANELS, default=False)
+    own_scale: bool = option(PRESENTING, "each panel has its own scale", places=DRAWN, default=False)
     arrows: bool = option(PRESENTING, "a slim arrow from the tick to the bar's end", places=(AGAINST,), default=False)
     base_as: str = option(
         PRESENTING, "how the base is drawn", choices=("line", "area"), places=(TREND,), default="line"
@@ -388,10 +388,10 @@ class Settings:
         places=DRAWN,
     )
     axis: Ends | None = option(
-        PRESENTING, "the ends of the value axis, zero between them", "MIN/MAX", read=ends, places=IN_PANELS
+        PRESENTING, "the ends of the value axis, zero between them", "MIN/MAX", read=ends, places=ON_AXES
     )
     grid: bool = option(
-        PRESENTING, "a value axis with hairlines though points are labelled", places=IN_PANELS, default=False
+        PRESENTING, "a value axis with hairlines though points are labelled", places=ON_AXES, default=False
     )
     style: str | None = option(
         PRESENTING, "colours and type: teal, dark, grey, red-green, or a file of your own", "NAME|FILE", places=SHOWN

@@ -162,15 +162,19 @@ class Facts:
     def _shown(self) -> str:
         """The categories, trimmed, and as `--names` shows them."""
         shown = [
-            f"{f'coalesce(n{place}.shown, {trimmed})' if self.names else trimmed} AS c{place}"
+            f"{f'coalesce(n{place}.shown, {trimmed})' if place < self._named else trimmed} AS c{place}"
             for place, trimmed in enumerate(self._trimmed())
         ]
         return ", ".join(shown) or "NULL AS c0"
 
+    @property
+    def _named(self) -> int:
+        """How many of the columns compared by are shown by other names: of a statement, that of accounts alone."""
+        return 0 if not self.names else 1 if self.has_signs else len(self.roles.by)
+
     def _with_days(self, table: str) -> str:
         joins = [
-            f"LEFT JOIN {self.names} AS n{place} ON n{place}.name = trim(c{place})"
-            for place in range(len(self.roles.by) if self.names else 0)
+            f"LEFT JOIN {self.names} AS n{place} ON n{place}.name = trim(c{place})" for place in range(self._named)
         ]
         return f"{table} LEFT JOIN {self.days} AS days USING (date_text) {' '.join(joins)}"
 
@@ -241,7 +245,7 @@ class Facts:
             trimmed = cells.name(f"c{place}")
             found = f"SELECT shown FROM {self.names} WHERE {self.names}.name = {trimmed}"
             shown = f"coalesce(({found}), {trimmed})"
-            conditions.append(f"{shown if self.names else trimmed} = ?")
+            conditions.append(f"{shown if place < self._named else trimmed} = ?")
             bound.append(name)
         where = " AND ".join(conditions)
         return Query(

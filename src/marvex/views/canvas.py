@@ -72,10 +72,13 @@ class Canvas:
     Parameters
     ----------
     width, height : in pixels.
+    typed_for : the height that the type is sized for, where the picture has grown from there.
     """
 
-    def __init__(self, width: int, height: int, style: Style) -> None:
+    def __init__(self, width: int, height: int, style: Style, typed_for: int | None = None) -> None:
         self.width, self.height, self.style = width, height, style
+        area = width * (typed_for or height)
+        self._scale = min(3.0, max(0.62, math.sqrt(area / REFERENCE_AREA)))
         self.zoom = 1.0  # of what stands within a panel, which is smaller than the picture
         self.texts: list[tuple[Text, bool]] = []  # each with whether it is bold
         self.marks: list[tuple[Artist, Box]] = []  # the filled ones, each with its extent
@@ -92,10 +95,6 @@ class Canvas:
     def least(self) -> float:
         """The least size of text, in pixels."""
         return self.style.least_size * self._scale
-
-    @property
-    def _scale(self) -> float:
-        return min(3.0, max(0.62, math.sqrt(self.width * self.height / REFERENCE_AREA)))
 
     def sized(self, size: float) -> float:
         """A type size of the style as it is in this picture, never below the least."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import Self
 
 from marvex.core.judging import Judged
 from marvex.core.rules import Band
@@ -34,6 +35,14 @@ class ViewOfPoints:
     def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
         """What the scale must reach: both sides of every point."""
         return (side for one in points for side in (one.point.current, one.point.base) if side is not None)
+
+    def least_width(self, canvas: Canvas, points: Sequence[Judged]) -> float:  # noqa: ARG002
+        """So wide a panel must be for the points to be legible; zero where they fit any."""
+        return 0.0
+
+    def alike(self, canvas: Canvas, panels: Sequence[Sequence[Judged]], width: float) -> Self:  # noqa: ARG002
+        """The view as all panels of that width can have it."""
+        return self
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
         """So high a plot of that width must be for the points to be legible."""

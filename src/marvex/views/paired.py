@@ -6,8 +6,9 @@ The changes stand as figures under the names, or at the right of rows where name
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
+from typing import Self
 
 from marvex.core.comparison import Point
 from marvex.core.exact import ZERO
@@ -43,9 +44,16 @@ class Paired(ViewOfPoints):
         sides = [LegendKey(names.base, "", style.base), LegendKey(names.current, "", style.current)]
         return [*sides, *band_keys(bands, style)]
 
+    def alike(self, canvas: Canvas, panels: Sequence[Sequence[Judged]], width: float) -> Self:
+        """Lying in all panels where one has no room for columns."""
+        return replace(self, lying=any(self._lies(canvas, points, width) for points in panels))
+
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:
-        is_row = self.lying or names_below(canvas, points, self.look, width * 0.9 / len(points)) is None
+        is_row = self._lies(canvas, points, width)
         return len(points) * LEAST_LANE * canvas.least / canvas.style.least_size if is_row else 0.0
+
+    def _lies(self, canvas: Canvas, points: Sequence[Judged], width: float) -> bool:
+        return self.lying or names_below(canvas, points, self.look, width * 0.9 / len(points)) is None
 
     def draw(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]

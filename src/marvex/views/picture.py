@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Generic, Protocol, TypeVar
+from typing import Generic, Protocol, Self, TypeVar
 
 from marvex.core.comparison import Point
 from marvex.core.errors import MarvexError
@@ -46,8 +46,16 @@ class View(Protocol[DrawableIn]):
         """What the scale must reach."""
         ...
 
+    def least_width(self, canvas: Canvas, points: Sequence[DrawableIn]) -> float:
+        """So wide a panel must be for the points to be legible; zero where they fit any."""
+        ...
+
     def least_height(self, canvas: Canvas, points: Sequence[DrawableIn], width: float) -> float:
         """So high a plot of that width must be for the points to be legible."""
+        ...
+
+    def alike(self, canvas: Canvas, panels: Sequence[Sequence[DrawableIn]], width: float) -> Self:
+        """The view as all panels of that width can have it, where some cannot be as it would be otherwise."""
         ...
 
     def draw(
@@ -98,9 +106,14 @@ def drawn(
     keys = view.legend_keys(bands, [one for panel in panels for one in panel.points])
     width, height = size
     while True:
-        canvas = Canvas(width, height, view.look.style)
+        canvas = Canvas(width, height, view.look.style, size[1])
         plot = draw_frame(canvas, framing, keys)
-        grid = _grid(canvas, plot, len(panels))
+        least = max(view.least_width(canvas, panel.points) for panel in panels) if len(panels) > 1 else 0.0
+        grid = _grid(canvas, plot, len(panels), least)
+        if len(panels) > 1:
+            canvas.zoom = grid.zoom
+            view = view.alike(canvas, [panel.points for panel in panels], grid.cell(0).width)
+            canvas.zoom = 1.0
         missing = _missing(view, canvas, panels, grid)
         if missing <= 0:
             break
@@ -109,7 +122,7 @@ def drawn(
         count = sum(len(panel.points) for panel in panels)
         raise MarvexError(
             f"{count} points do not fit legibly in {size[0]}x{size[1]} pixels",
-            f"Give --size {width}x{height}, or show fewer with --keep top:20.",
+            f"Give --size {width}x{height}, or show fewer.",
         )
     shared = _reach(view, [one for panel in panels for one in panel.points])
     dropped: list[Point] = []
@@ -157,15 +170,15 @@ class _Grid:
         return Box(left, top, left + width, top + height)
 
 
-def _grid(canvas: Canvas, room: Box, count: int) -> _Grid:
-    """So many panels across that each comes nearest to the best shape."""
+def _grid(canvas: Canvas, room: Box, count: int, least_width: float) -> _Grid:
+    """So many panels across that each comes nearest to the best shape, of those that leave each its width."""
     gap = (BETWEEN[0] * canvas.scale, BETWEEN[1] * canvas.scale)
     found = []
     for across in range(1, count + 1):
         down = math.ceil(count / across)
         grid = _Grid(room, across, down, gap, 1.0)
         cell = grid.cell(0)
-        if cell.width < 40 or cell.height < 20:
+        if cell.width < 40 or cell.height < 20 or (across > 1 and cell.width < least_width):
             continue
         off = abs(math.log(cell.width / cell.height / BEST_SHAPE)) + 0.25 * (across * down - count) / count
         zoom = min(1.0, max(LEAST_ZOOM, math.sqrt(min(cell.width / PLOT[0], cell.height / PLOT[1]) / canvas.scale)))

@@ -20,9 +20,9 @@ from marvex.views.letters import widest
 from marvex.views.of_points import ViewOfPoints
 from marvex.views.scale import Scale, reaching
 
-TALLEST_ROW, LEAST_ROW = 30.0, 13.5
+TALLEST_ROW, LEAST_ROW = 30.0, 15.5
 TYPE = 0.58  # of a row
-BAR_WIDTH, BAR_HEIGHT = 96.0, 0.5  # pixels; of a row
+BAR_WIDTH, LEAST_BARS, BAR_HEIGHT = 96.0, 60.0, 0.5  # pixels, in a panel; of a row
 INDENT = 1.2  # of the type size
 BETWEEN, BETWEEN_GROUPS = 1.1, 2.4  # of the type size, or wider where there is room
 WIDER = (2.8, 2.0, 1.4, 1.0)
@@ -32,7 +32,7 @@ WIDEST_NAME = 0.34  # of the room
 
 @dataclass(frozen=True, slots=True)
 class Group:
-    """One comparison's columns: what they are called, and the judged points by their lines.
+    """One comparison's columns: what they are called, and the judged points by their panels and lines.
 
     Parameters
     ----------
@@ -42,7 +42,11 @@ class Group:
 
     title: str
     columns: tuple[tuple[str, str], ...]
-    judged: Mapping[str, Judged]
+    judged: Mapping[tuple[str | None, str], Judged]
+
+    def of(self, one: Judged) -> Judged | None:
+        """The point of the same line, in the same panel."""
+        return self.judged.get((one.point.panel, one.point.label))
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,16 +56,30 @@ class StatementView(ViewOfPoints):
     Parameters
     ----------
     groups : the comparisons side by side; the bars are of the first.
+    most_rows : of the fullest panel, so that rows are as high in each.
     """
 
     statement: Statement
     groups: tuple[Group, ...]
+    most_rows: float = 0.0
 
     def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
         """The changes that the bars show: those of amounts."""
         return (
             one.point.change for one in points if one.point.change is not None and one.point.kind is not Kind.RATIO
         )
+
+    def alike(self, canvas: Canvas, panels: Sequence[Sequence[Judged]], width: float) -> StatementView:  # noqa: ARG002
+        return replace(self, most_rows=max(self._rows(points) for points in panels))
+
+    def least_width(self, canvas: Canvas, points: Sequence[Judged]) -> float:
+        size, room = canvas.least, Box(0, 0, 10_000, 100)
+        names = (
+            widest([one.point.label], size, self._line(one).is_total) + self._line(one).indent * INDENT * size
+            for one in points
+        )
+        _, left = self._placed(points, room, size, 1.0)
+        return room.right - left + max(names) + 2.5 * size + LEAST_BARS * canvas.scale
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
         return self._rows(points) * LEAST_ROW * canvas.least / canvas.style.least_size
@@ -76,7 +94,7 @@ class StatementView(ViewOfPoints):
     def draw(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
     ) -> tuple[Point, ...]:
-        row = min(TALLEST_ROW * canvas.scale, room.height / self._rows(points))
+        row = min(TALLEST_ROW * canvas.scale, room.height / max(self.most_rows, self._rows(points)))
         size, columns, bars = self._fitted(canvas, room, points, row)
         names_right = bars.left - size
         head = 1.1 if any(group.title for group in self.groups) else 0.0
@@ -99,7 +117,7 @@ class StatementView(ViewOfPoints):
             canvas.text(name, left, y + row * 0.68, size, colour, bold=weight)
             self._draw_bar(canvas, scale, one, y, row)
             for column in columns:
-                judged = column.group.judged.get(one.point.label)
+                judged = column.group.of(one)
                 if judged is not None:
                     piece = self._piece(judged, column.what, weight)
                     piece.draw(canvas, column.right - piece.width(size), y + row * 0.68, size)
@@ -149,8 +167,8 @@ class StatementView(ViewOfPoints):
         found: list[_Column] = []
         for group in reversed(self.groups):
             for what, heading in reversed(group.columns):
-                known = [group.judged[one.point.label] for one in points if one.point.label in group.judged]
-                figures = [self._piece(one, what, True).width(size) for one in known]
+                known = (group.of(one) for one in points)
+                figures = [self._piece(one, what, True).width(size) for one in known if one is not None]
                 width = max(*figures, widest([heading], size * 0.94), 0.0)
                 found.append(_Column(group, what, heading, right - width, right))
                 right -= width + between

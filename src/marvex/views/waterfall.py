@@ -6,9 +6,10 @@ In columns where names and labels fit side by side; lying, in rows, where they d
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from itertools import groupby
+from typing import Self
 
 from marvex.core.comparison import Point
 from marvex.core.exact import ZERO
@@ -59,6 +60,13 @@ class Waterfall:
 
     def values(self, points: Sequence[Bar]) -> Iterable[Decimal]:
         return (value for bar in points for value in (bar.start, bar.end))
+
+    def least_width(self, canvas: Canvas, points: Sequence[Bar]) -> float:  # noqa: ARG002
+        return 0.0
+
+    def alike(self, canvas: Canvas, panels: Sequence[Sequence[Bar]], width: float) -> Self:
+        """Lying in all panels where one has no room for columns."""
+        return replace(self, lying=not all(self._fits_columns(canvas, one, width) for one in panels))
 
     def least_height(self, canvas: Canvas, points: Sequence[Bar], width: float) -> float:
         if self._fits_columns(canvas, points, width):
