@@ -22,6 +22,7 @@ FUEL = "--every month --where account_name=Fuel --stored negative --better down"
 PICTURES = {
     "waterfall-statement": "draw waterfall ledger.csv --statement statement.toml --versus budget "
     "--subtotal-after 'Other income'",
+    "waterfall-in-panels": "draw waterfall ledger.csv --statement statement.toml --panels-by route --own-scale",
     "waterfall-movements": "draw waterfall movements.csv",
     "against-costs": "draw against ledger.csv --by account_name --where kind=cost --stored negative --better down "
     "--order current --keep top:9 --arrows",

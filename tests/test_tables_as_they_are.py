@@ -23,6 +23,7 @@ from marvex.sources.cells import Convention, FigureReading, is_absent, value_of
 from marvex.sources.dates import read_days, written
 from marvex.sources.engine import Engine
 from marvex.sources.query import Query
+from marvex.sources.sheets import LONG
 
 DATA = DEMO.parent
 NONE = ("--versus", "none")
@@ -492,3 +493,27 @@ def test_a_survey_finds_what_is_out_of_line(desk: Desk) -> None:
     desk.write("empty.csv", [("2026-01-01", "A", "-")], ("date", "route", "net"))
     assert desk.refused("survey", "empty.csv", "-o", "s.txt").startswith("marvex: --output s.txt")
     assert "one by one" in desk.refused("survey", "a=o.csv", "b=empty.csv")
+
+
+def test_a_long_workbook_is_the_table_that_its_text_is(desk: Desk) -> None:
+    rows = [
+        (date(2025 + place // 7_000, 1 + place % 12, 1 + place % 28), f"Route {place % 5}", place % 9_973 / 100)
+        for place in range(14_000)
+    ]
+    rows[12_000:12_000] = [rows[0], rows[0]]
+    headings = ("date", "route", "net")
+    sheet(desk, "long.xlsx", [headings, *rows])
+    assert (desk.folder / "long.xlsx").stat().st_size > LONG  # parsed on a thread, while the libraries load
+    desk.write("long.csv", [(day.isoformat(), *rest) for day, *rest in rows], headings)
+    words = ("--by", "route", "--versus", "year-ago")
+    assert amounts(desk.figures("table", "long.xlsx", *words)) == amounts(desk.figures("table", "long.csv", *words))
+    surveys = []
+    for name in ("long.xlsx", "long.csv"):
+        assert desk.run("survey", name, "-o", "s.json").status == 0
+        surveys.append(json.loads((desk.folder / "s.json").read_text()))
+    # Row 2 stands again in rows 12,002 and 12,003, below the headings.
+    assert surveys[0]["columns"] == surveys[1]["columns"]
+    assert surveys[0]["duplicates"] == surveys[1]["duplicates"] == {"rows": 2, "place": "row 12002"}
+    assert "no sheet 'Sheet 2'" in desk.refused("table", "long.xlsx", "--sheet", "Sheet 2", *words)
+    (desk.folder / "broken.xlsx").write_bytes((desk.folder / "long.xlsx").read_bytes()[: LONG + 1])
+    assert desk.refused("survey", "broken.xlsx").startswith("marvex: broken.xlsx cannot be read")

@@ -72,11 +72,12 @@ def grain_along(window: Window, asked: Grain | None, kept_at: Sequence[ScenarioD
     if is_finer(asked, kept):
         one = next(one for one in kept_at if one.grain is kept)
         raise MarvexError(
-            f"--every {asked.value}: {one.spoken} is kept by {kept.value}", f"Say --every {kept.value} or longer."
+            f"points every {asked.value}: {one.spoken} is kept by {kept.value}",
+            f"Ask for every {kept.value}, or longer.",
         )
     if asked is not Grain.WEEK and whole_periods_within(replace(window, known_to=None), asked, calendar) is None:
         raise MarvexError(
-            f"--every {asked.value}: no whole {asked.value} lies in {window.first} to {window.last}",
+            f"points every {asked.value}: no whole {asked.value} lies in {window.first} to {window.last}",
             "Ask for a longer window, or for shorter periods.",
         )
     return asked
