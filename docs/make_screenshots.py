@@ -95,8 +95,9 @@ def terminal(command: str, name: str, folder: str, columns: int = 152, rows: int
         photograph = ["import", "-window", "root", "-trim", str(SHOTS / f"{name}.png")]
         subprocess.run(photograph, env=environment, check=True)
     finally:
-        window.terminate()
-        screen.terminate()
+        for process in (window, screen):
+            process.terminate()
+            process.wait()
 
 
 if __name__ == "__main__":

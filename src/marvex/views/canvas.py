@@ -23,6 +23,7 @@ from marvex.views.style import Shape, Style
 ROUND = 24  # corners of a circle: more are not seen at the size of a sign
 Align = Literal["left", "center", "right"]
 
+REFERENCE_WIDTH, TALLEST = 1280, 1.2
 REFERENCE_AREA = 1280 * 800
 
 
@@ -77,8 +78,9 @@ class Canvas:
 
     def __init__(self, width: int, height: int, style: Style, typed_for: int | None = None) -> None:
         self.width, self.height, self.style = width, height, style
-        area = width * (typed_for or height)
-        self._scale = min(3.0, max(0.62, math.sqrt(area / REFERENCE_AREA)))
+        # A tall picture has no room across for the type that its area would have.
+        size = min(math.sqrt(width * (typed_for or height) / REFERENCE_AREA), TALLEST * width / REFERENCE_WIDTH)
+        self._scale = min(3.0, max(0.62, size))
         self.zoom = 1.0  # of what stands within a panel, which is smaller than the picture
         self.texts: list[tuple[Text, bool]] = []  # each with whether it is bold
         self.marks: list[tuple[Artist, Box]] = []  # the filled ones, each with its extent

@@ -106,7 +106,7 @@ def drawn(
     keys = view.legend_keys(bands, [one for panel in panels for one in panel.points])
     width, height = size
     while True:
-        canvas = Canvas(width, height, view.look.style, size[1])
+        canvas = Canvas(width, height, view.look.style, size[1] if can_grow else None)
         plot = draw_frame(canvas, framing, keys)
         least = max(view.least_width(canvas, panel.points) for panel in panels) if len(panels) > 1 else 0.0
         grid = _grid(canvas, plot, len(panels), least)
