@@ -180,6 +180,12 @@ def test_what_a_view_cannot_show_is_refused(desk: Desk) -> None:
         ),
     ):
         assert message in desk.refused("draw", *words, "-o", "x.png"), words
+    desk.write("rates.csv", [("A", 5, 0, "actual"), ("A", 6, 0, "budget")], ("item", "net", "hours", "scenario"))
+    rates = ("rates.csv", "--by", "item", "--amount", "net")
+    assert "no point has a figure" in desk.refused("draw", "variance", *rates, "--per", "hours", "-o", "x.png")
+    assert "the data have no dates" in desk.refused("table", *rates, "--per-day", "working")
+    absent = desk.run("table", *rates, "--per", "hours").out
+    assert "Net per hours n/a" in absent and "new" not in absent
 
 
 def test_panels_hold_the_categories_of_their_own_rows(desk: Desk) -> None:

@@ -255,8 +255,9 @@ class Point:
 
     @property
     def state(self) -> State:
-        # A period, or a ratio that means nothing, is not new or ended: it has no figure on that side.
-        if (self.pair is not None or self.kind is Kind.RATIO) and None in (self.current, self.base):
+        # A period, or what means nothing on either side, is not new or ended: it has no figure on that side.
+        has_none = self.current is None and self.base is None
+        if (self.pair is not None or self.kind is Kind.RATIO or has_none) and None in (self.current, self.base):
             return State.NO_BASE if self.base is None else State.NO_CURRENT
         if self.base is None:
             return State.NEW

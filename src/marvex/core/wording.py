@@ -12,7 +12,7 @@ from babel.dates import format_date, format_interval, format_skeleton
 from marvex.core.calendar import CIVIL, Grain, MonthYears, month_end
 from marvex.core.comparison import Basis, Comparison, Kind, Point, Side, State
 from marvex.core.errors import listed
-from marvex.core.exact import ZERO, difference, total
+from marvex.core.exact import difference, total
 from marvex.core.notation import LETTERS
 from marvex.core.period import Window, year_before
 from marvex.core.units import ABSENT, NOT_MEANINGFUL, FigureFormat
@@ -208,10 +208,10 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
         return (
             f"{subject}{',' if ',' in subject else ''} {figures.headline(comparison.total.current)}, {names.current}"
         )
-    current = one.current if one.current is not None else ZERO
+    current = ABSENT if one.current is None else figures.headline(one.current)
     when = f" {_in_or_on(one)} {point_name(one, figures.locale)}" if one.pair else ""
-    start = f"{subject}{',' if ',' in subject else ''} {figures.headline(current)}{when}"
-    if comparison.base is None:
+    start = f"{subject}{',' if ',' in subject else ''} {current}{when}"
+    if comparison.base is None or one.current is one.base is None:
         return start if when else f"{start}, {names.current}"
     if one.pair and one.base is None:
         return f"{start}, with nothing to measure it against"

@@ -116,6 +116,8 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_histo
     along_time = is_along_time(settings) or not book.width
     if along_time and not any(one.roles.has_dates for one in book.sources):
         raise _nothing_to_compare_by(book)
+    if total_as.per_day is not None and not all(one.roles.has_dates for one in book.sources):
+        raise MarvexError("--per-day divides by days, and the data have no dates", "Name the column with --date.")
     if along_time and len(settings.for_) > 1:
         raise MarvexError(
             "--for is given twice, and points along time are of one window", "Name categories with --by instead."

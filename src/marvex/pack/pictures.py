@@ -108,6 +108,8 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
     check_foots(shown)
     one = _view(view, analysis, settings, style, made)
     panels = made.panels(analysis) if made else _panels(view, analysis)
+    if not panels:
+        raise MarvexError("no point has a figure on either side", "marvex table shows what there is.")
     note = made.note if made else one.note(analysis.first.points)
     words = words_of(shown, settings, note)
     if settings.through and settings.subtitle is None:
