@@ -57,6 +57,17 @@ def test_drivers_stand_in_every_panel(desk: Desk) -> None:
     by_panel = {panel: [p for p in found["points"] if p["panel"] == panel] for panel in ("North", "South")}
     for points in by_panel.values():
         assert by_label({"points": points})["Mix"]["change"] == 500
+    # In panels of periods each has the volumes of its own days; nothing but the price moves in the third quarter.
+    later = [("2025-08-01", "Day", 10, 100), ("2026-08-01", "Day", 10, 130)]
+    desk.write("t.csv", [*TICKETS, *later], HEADINGS)
+    in_quarters = ("--for", "2026", "--versus", "year-ago", "--panels-by", "quarter", "-o", "q.png")
+    found = desk.figures(*WORDS, *in_quarters)
+    seen = {(p["panel"], p["label"]): p["change"] for p in found["points"] if p["kind"] == "step"}
+    assert [seen["2026-Q2", name] for name in ("Volume", "Mix", "Price")] == [200, 500, 180]
+    assert [seen.get(("2026-Q3", name), 0) for name in ("Volume", "Mix", "Price")] == [0, 0, 30]
+    standing = [(p["panel"], p["label"], p["end"]) for p in found["points"] if p["kind"] in ("opening", "closing")]
+    assert [end for _, _, end in standing] == [3000, 3880, 100, 130]
+    assert [name for _, name, _ in standing[:2]] == ["Q2 2025", "Q2 2026"]
 
 
 amounts = st.integers(-(10**6), 10**6).map(lambda n: Decimal(n).scaleb(-2))

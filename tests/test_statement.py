@@ -395,6 +395,14 @@ def test_each_panel_is_a_statement_of_its_own(desk: Desk, panels: str) -> None:
     assert all(check["ok"] for check in walk["checks"])
 
 
+def test_chained_statements_claim_no_total_change(desk: Desk) -> None:
+    words = ("--statement", str(DEMO.parent / "statement.toml"), "--every", "quarter", "--versus")
+    first = {how: desk.run("table", str(DEMO), *words, how).out.splitlines()[0] for how in ("prior", "budget")}
+    assert first["prior"] == "Net result 957k, Jan–Oct 2026, actual"
+    # What moved most is named by its line, not as the total that it is along time.
+    assert first["budget"].endswith("led by Fuel (+206k)")
+
+
 def test_statement_tables_say_points_rules_and_remarks(desk: Desk) -> None:
     statement = str(DEMO.parent / "statement.toml")
     words = ("table", str(DEMO), "--statement", statement, "--remark", "Fuel: dearer since March")

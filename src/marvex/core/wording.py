@@ -203,7 +203,9 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     'Fuel 412k, 41k over budget (+11.1%)'
     """
     one = comparison.headline
-    if one.pair and one.panel and len(comparison.panel_totals) > 1 and comparison.total.current is not None:
+    is_chained = comparison.every is not None and comparison.basis is Basis.PRIOR
+    has_panels = len(comparison.panel_totals) > 1
+    if has_panels and comparison.total.current is not None and (is_chained or (one.pair and one.panel)):
         # No panel stands for all of them, and chained points have no total to measure.
         return (
             f"{subject}{',' if ',' in subject else ''} {figures.headline(comparison.total.current)}, {names.current}"
@@ -294,7 +296,7 @@ def point_name(point: Point, locale: str) -> str:
         panel = window_text(point.pair.period, locale) if point.pair else point.panel
         return str(panel) if is_whole else f"{point.label}, {panel}"
     if point.pair is None:
-        return point.panel if point.kind is Kind.TOTAL and point.panel else point.label
+        return point.panel or point.label
     name = window_text(point.pair.period, locale)
     return f"{point.panel}, {name}" if point.panel else name
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
@@ -140,6 +140,7 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
     # A balance may be there in one period and gone at the end, so that the whole does not have it.
     panels = [name for _, name in book.in_given_order(cells)] if book.width else [None]
     points = busy_days(points_along(plan.pairs, _by_span(spans, cells), panels), plan.every)
+    points = _with_volumes(points, {(spans[cell.place], cell.category): cell.volume for cell in cells})
     whole = whole_point(book, plan, None, is_sum=total_as.adds_up_over_time)
     known = {point.label: point for point in categories}
     totals = tuple(
@@ -151,6 +152,22 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
     comparison = Comparison(plan.current, plan.base, points, whole, plan.basis, plan.every, totals, plan.has_total)
     used = _rows_used(book, plan, total_as, [cell.rows for cell in cells])
     return Compared(plan, comparison, _ties_out_by_day(book, spans, cells, total_as), used)
+
+
+def _with_volumes(points: tuple[Point, ...], volumes: Mapping[tuple[Span, str], Decimal | None]) -> tuple[Point, ...]:
+    """The points along time with the volumes of both their sides, where those were asked for."""
+    if all(volume is None for volume in volumes.values()):
+        return points
+
+    def volume_of(point: Point, side: Side | None) -> Decimal | None:
+        return None if side is None else volumes.get((side.span, point.panel or ""))
+
+    return tuple(
+        replace(point, volumes=(volume_of(point, point.pair.base), volume_of(point, point.pair.current)))
+        if point.pair
+        else point
+        for point in points
+    )
 
 
 def _with_parts(book: Ledger, one: Comparison) -> Comparison:

@@ -152,6 +152,6 @@ def panel_words(
     """A panel's name and its finding."""
     if name is None:
         return "", ""
-    first: Point = points[0].point
-    title = panel_title(first, analysis.figures.locale) if first.pair and first.in_panel else name
+    one = total.point if total else points[0].point
+    title = panel_title(one, analysis.figures.locale) if one.pair and one.in_panel else name
     return title, small_finding(total.point, analysis.figures) if total else ""

@@ -8,7 +8,7 @@ from decimal import Decimal
 from itertools import groupby
 from typing import Any
 
-from marvex.core.comparison import Comparison, Kind, Point
+from marvex.core.comparison import Basis, Comparison, Kind, Point
 from marvex.core.drivers import Drivers, drivers
 from marvex.core.errors import MarvexError, listed
 from marvex.core.judging import judged_steps
@@ -213,7 +213,9 @@ def _by_panel(analysis: Analysis) -> list[tuple[str | None, Comparison]]:
 
 def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Walk:
     one, statement = analysis.first, analysis.statement
-    closing = one.names.current if settings.closing in (None, "none") else str(settings.closing)
+    opening, closing = _standing_names(analysis, comparison)
+    if settings.closing not in (None, "none"):
+        closing = str(settings.closing)
     match settings.walk:
         case "movement":
             standing = () if settings.standing == ("none",) else settings.standing
@@ -226,17 +228,29 @@ def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Wal
             walk = walk_down(comparison.points, statement)
         case "statement" if statement is not None:
             lines = replace(comparison, points=tuple(one for one in comparison.points if one.kind is Kind.LINE))
-            names = one.names.base, closing
-            walk = walk_statement(comparison, judged_steps(lines, one.rules), statement, names)
+            walk = walk_statement(comparison, judged_steps(lines, one.rules), statement, (opening, closing))
         case "drivers":
             found = drivers(comparison.points, with_mix=not settings.no_mix)
-            walk = judged_walk(walk_drivers(comparison, found, one.names.base, closing), one.rules)
+            walk = judged_walk(walk_drivers(comparison, found, opening, closing), one.rules)
         case _:
-            walk = walk_change(comparison, judged_steps(comparison, one.rules), one.names.base, closing)
+            walk = walk_change(comparison, judged_steps(comparison, one.rules), opening, closing)
     groups = _groups(comparison) if settings.brackets else {}
     walk = with_subtotals(walk, settings.subtotal_after, groups)
     is_closed = bool(walk.bars) and walk.bars[-1].point.kind is Kind.CLOSING
     return replace(walk, bars=walk.bars[:-1]) if settings.closing == "none" and is_closed else walk
+
+
+def _standing_names(analysis: Analysis, comparison: Comparison) -> tuple[str, str]:
+    """What the base and the current side are called; a panel that is a period has sides of its own."""
+    names, pair = analysis.first.names, comparison.total.pair
+    if pair is None or comparison.basis is Basis.SCENARIO:
+        return names.base, names.current
+    locale = analysis.figures.locale
+    then, now = (
+        window_text(side.window, locale) if side and side.window else name
+        for side, name in ((pair.base, names.base), (pair.current, names.current))
+    )
+    return then, now
 
 
 def _balance_names(comparison: Comparison, settings: Settings, locale: str) -> tuple[str, str]:
