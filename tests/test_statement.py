@@ -393,6 +393,9 @@ def test_each_panel_is_a_statement_of_its_own(desk: Desk, panels: str) -> None:
         *((second, "opening", 40), (second, "closing", 65)),
     ]
     assert all(check["ok"] for check in walk["checks"])
+    desk.run("draw", "waterfall", "l.csv", *words, "--own-scale", "-o", "w.svg")
+    said = (desk.folder / "w.svg").read_text()
+    assert f"Profit and loss, a panel for each {panels}, " in said and "Each panel has a scale of its own" in said
 
 
 def test_chained_statements_claim_no_total_change(desk: Desk) -> None:

@@ -89,7 +89,7 @@ class Analysis:
     comparisons: tuple[JudgedComparison, ...]
     figures: FigureFormat
     subject: str
-    by: str  # the columns compared by, in words; empty where every row is a category
+    by: str  # the columns compared by, or the statement, in words; empty where every row is a category
     filtered: str  # the filters in words, empty where there are none
     total_as: TotalAs
     said: tuple[str, ...]  # what was worked out or chosen, for the terminal

@@ -213,7 +213,7 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     current = ABSENT if one.current is None else figures.headline(one.current)
     when = f" {_in_or_on(one)} {point_name(one, figures.locale)}" if one.pair else ""
     start = f"{subject}{',' if ',' in subject else ''} {current}{when}"
-    if comparison.base is None or one.current is one.base is None:
+    if comparison.base is None or (one.current is None and one.base is None):
         return start if when else f"{start}, {names.current}"
     if one.pair and one.base is None:
         return f"{start}, with nothing to measure it against"

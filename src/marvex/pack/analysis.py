@@ -222,7 +222,7 @@ def _axis_in_panels(book: Ledger, plan: Plan, settings: Settings) -> str:
 def _lines_in_panels(statement: Statement, settings: Settings) -> str:
     """What the points of a statement are, in words."""
     panels_by = (settings.panels_by or "").replace("_", " ")
-    return statement.name.lower() + (f", a panel for each {panels_by}" if panels_by else "")
+    return statement.name + (f", a panel for each {panels_by}" if panels_by else "")
 
 
 def _check_together(settings: Settings) -> None:

@@ -122,9 +122,8 @@ def _subtitle(analysis: Analysis) -> str:
     by = analysis.by
     sides = "; ".join(dict.fromkeys(one.names.both for one in analysis.comparisons))
     comma = "," if "," in analysis.subject else ""
-    parts = [f"{analysis.subject}{f'{comma} by {by}' if by else ''}", sides]
-    if analysis.statement is not None:
-        parts[0] = analysis.statement.name
+    subject = f"{analysis.subject}{f'{comma} by {by}' if by else ''}"
+    parts = [subject if analysis.statement is None else by, sides]
     if sides == EVERYTHING:
         parts[1] = ""
     if analysis.figures.unit_words:

@@ -111,6 +111,8 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
     if not panels:
         raise MarvexError("no point has a figure on either side", "marvex table shows what there is.")
     note = made.note if made else one.note(analysis.first.points)
+    if settings.own_scale:
+        note = ". ".join(part for part in (note, "Each panel has a scale of its own") if part)
     words = words_of(shown, settings, note)
     if settings.through and settings.subtitle is None:
         words = replace(words, subtitle=f"{words.subtitle}, by way of {settings.through}")
