@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from decimal import Decimal
 from fractions import Fraction
+from typing import Any
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -172,6 +173,7 @@ def test_any_statement_foots(desk: Desk, ledger: list[tuple[str, str, Decimal]])
     assert opening["end"] + sum(step["end"] - step["start"] for step in steps) == closing["end"]
 
 
+MOVED = ("item", "amount")
 MOVES = [("Opening", 120), ("Hires", 14), ("Leavers", -11), ("Closing", 123)]
 
 
@@ -195,6 +197,36 @@ def test_a_list_of_movements_closes_by_arithmetic(desk: Desk) -> None:
     plugged = by_label(desk.figures(*standing, "--plug", "Unexplained"))
     assert (plugged["Unexplained"]["start"], plugged["Unexplained"]["end"]) == (123, 130)
     assert "there is no row 'Hire'" in desk.refused(*draw[:-1], "o.png", "--downward", "Hire")
+
+
+@pytest.mark.parametrize(
+    ("rows", "standing"),
+    [
+        # 900 − 310 − 280 = 310, and 310 − 70 = 240: by name, and by arithmetic alone.
+        ([900, -310, -280, ("Subtotal", 310), -70, ("Total", 240)], ["Subtotal", "Total"]),
+        ([900, -310, -280, ("Gross profit", 310), -70, ("Net result", 240)], ["Gross profit", "Net result"]),
+        # The third row happens to equal the two before it, but the list closes only without it.
+        ([("Opening", 10), 5, 15, ("Closing", 30)], ["Opening", "Closing"]),
+    ],
+)
+def test_totals_within_a_list_stand_and_are_not_added_again(desk: Desk, rows: list[Any], standing: list[str]) -> None:
+    named = [row if isinstance(row, tuple) else (f"Step {place}", row) for place, row in enumerate(rows)]
+    desk.write("m.csv", named, MOVED)
+    points = desk.figures("draw", "waterfall", "m.csv", "-o", "m.png")["points"]
+    assert [point["label"] for point in points if point["kind"] != "step"] == standing
+    assert points[-1]["end"] == named[-1][1]
+
+
+def test_a_list_that_does_not_come_to_its_closing_is_refused(desk: Desk) -> None:
+    desk.write("m.csv", [("Opening", 100), ("Up", 50), ("Closing", 155)], MOVED)
+    assert "'Closing' is 155, but the running total before it is 150: +5" in desk.refused(
+        "draw", "waterfall", "m.csv"
+    )
+    # 30 − 10 = 20 is what the steps come to, and no balance.
+    desk.write("n.csv", [("Opening", 100), ("Up", 30), ("Down", -10), ("Subtotal", 20), ("Closing", 120)], MOVED)
+    found = desk.figures("draw", "waterfall", "n.csv", "-o", "n.png")
+    assert [point["label"] for point in found["points"]] == ["Opening", "Up", "Down", "Closing"]
+    assert any("'Subtotal'" in caution for caution in found["cautions"])
 
 
 def test_costs_of_a_plain_list_point_downward_and_cross_zero(desk: Desk) -> None:

@@ -1,12 +1,11 @@
 """A waterfall's steps: from the standing opening, through floating steps, to the standing closing.
 
 A walk of changes goes from the base to the current side; a statement's the same line by line, or down
-one side; movements add up as they come; balances differ from one to the next.
+one side; balances differ from one to the next. Movements, which add up as they come, are in `movements`.
 """
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -51,10 +50,14 @@ class Bar:
 
 @dataclass(frozen=True, slots=True)
 class Walk:
-    """All bars in order, and by how much the steps miss the closing: zero, or it does not foot."""
+    """All bars in order, and by how much the steps miss the closing: zero, or it does not foot.
+
+    `left_out` are the rows of a list that are sums of steps, and neither steps nor standing bars.
+    """
 
     bars: tuple[Bar, ...]
     difference: Decimal
+    left_out: tuple[str, ...] = ()
 
     @property
     def steps(self) -> tuple[Bar, ...]:
@@ -110,13 +113,13 @@ def walk_change(comparison: Comparison, judged: Sequence[Judged], opening: str, 
     """
     start = comparison.total.base or ZERO
     end = comparison.total.current or ZERO
-    bars = [_standing(opening, None, start, Kind.OPENING)]
+    bars = [standing_bar(opening, None, start, Kind.OPENING)]
     running = start
     for one in judged:
         after = EXACT.add(running, one.point.movement)
         bars.append(Bar(one, running, after))
         running = after
-    bars.append(_standing(closing, end, None, Kind.CLOSING))
+    bars.append(standing_bar(closing, end, None, Kind.CLOSING))
     return Walk(tuple(bars), difference(running, end))
 
 
@@ -134,7 +137,7 @@ def walk_statement(
     names : what the standing bars are called.
     """
     start, end = comparison.total.base or ZERO, comparison.total.current or ZERO
-    bars = [_standing(names[0], None, start, Kind.OPENING)]
+    bars = [standing_bar(names[0], None, start, Kind.OPENING)]
     running = start
     for one in judged:
         sign = statement.effect_on_result(one.point.label)
@@ -142,7 +145,7 @@ def walk_statement(
             moved = EXACT.multiply(one.point.movement, Decimal(sign))
             bars.append(Bar(one, running, EXACT.add(running, moved)))
             running = bars[-1].end
-    bars.append(_standing(names[1], end, None, Kind.CLOSING))
+    bars.append(standing_bar(names[1], end, None, Kind.CLOSING))
     return Walk(tuple(bars), difference(running, end))
 
 
@@ -158,13 +161,13 @@ def in_two_stretches(first: Walk, second: Walk) -> Walk:
 def walk_drivers(comparison: Comparison, found: Drivers, opening: str, closing: str) -> Walk:
     """From the base total, through volume, mix, price and the rest, to the current total."""
     start, end = comparison.total.base or ZERO, comparison.total.current or ZERO
-    bars = [_standing(opening, None, start, Kind.OPENING)]
+    bars = [standing_bar(opening, None, start, Kind.OPENING)]
     running = start
     for one in found.steps:
         step = Point(one.name, one.amount, ZERO, Kind.STEP)
         bars.append(Bar(Judged(step, None), running, EXACT.add(running, one.amount)))
         running = bars[-1].end
-    bars.append(_standing(closing, end, None, Kind.CLOSING))
+    bars.append(standing_bar(closing, end, None, Kind.CLOSING))
     return Walk(tuple(bars), difference(running, end))
 
 
@@ -181,87 +184,11 @@ def walk_down(points: Sequence[Point], statement: Statement) -> Walk:
             bars.append(Bar(step, running, EXACT.add(running, EXACT.multiply(amount, Decimal(sign)))))
             running = bars[-1].end
         elif line == result:
-            bars.append(_standing(point.label, amount, None, Kind.CLOSING))
+            bars.append(standing_bar(point.label, amount, None, Kind.CLOSING))
             break
         elif line.is_total and bars and amount == running:
-            bars.append(_standing(point.label, amount, None, Kind.SUBTOTAL))
+            bars.append(standing_bar(point.label, amount, None, Kind.SUBTOTAL))
     return Walk(tuple(bars), difference(running, bars[-1].end if bars else ZERO))
-
-
-@dataclass(frozen=True, slots=True)
-class Marked:
-    """What a call says of the rows of a list.
-
-    Parameters
-    ----------
-    standing : the rows that stand; None leaves it to arithmetic.
-    downward : the rows that are stored as positive and lower the total.
-    plug : the step that takes up what a standing row differs by, where that may be.
-    """
-
-    standing: tuple[str, ...] | None = None
-    downward: tuple[str, ...] = ()
-    plug: str | None = None
-
-
-OPENING_NAME = re.compile(r"opening\b.*|(balance )?(brought forward|b/f)|start|.*\bat (the )?start", re.IGNORECASE)
-LEAST_ROWS = 3
-
-
-def walk_movement(points: Sequence[Point], marked: Marked, closing: str) -> Walk:
-    """The amounts as they come, and their running total: an opening, steps, and a closing.
-
-    The first row opens where its name says so. A last row of at least three that equals the running
-    total of those before it closes; any other list gets its running total as the closing.
-
-    Raises MarvexError where a standing row does not equal the running total, unless there is a plug.
-    """
-    for name in (*(marked.standing or ()), *marked.downward):
-        if name not in {point.label for point in points}:
-            labels = [point.label for point in points]
-            raise MarvexError(
-                f"there is no row '{name}'", did_you_mean(name, labels, f"There are {listed(labels, 6)}.")
-            )
-    bars: list[Bar] = []
-    running = ZERO
-    for place, point in enumerate(points):
-        amount = point.current or ZERO
-        if point.label in marked.downward:
-            amount = EXACT.minus(amount)
-        if not _stands(points, place, running, amount, marked):
-            step = replace(point, kind=Kind.STEP, current=amount, base=None)
-            bars.append(Bar(Judged(step, None), running, EXACT.add(running, amount)))
-            running = bars[-1].end
-        else:
-            missing = difference(amount, running)
-            if place and missing:
-                bars.append(_plugged(point, running, amount, missing, marked))
-            kind = Kind.OPENING if not place else Kind.CLOSING if place == len(points) - 1 else Kind.SUBTOTAL
-            sides = (None, amount) if kind is Kind.OPENING else (amount, None)
-            bars.append(Bar(Judged(replace(point, kind=kind, current=sides[0], base=sides[1]), None), ZERO, amount))
-            running = amount
-    if bars and bars[-1].point.kind is not Kind.CLOSING:
-        bars.append(_standing(closing, running, None, Kind.CLOSING))
-    return Walk(tuple(bars), ZERO)
-
-
-def _stands(points: Sequence[Point], place: int, running: Decimal, amount: Decimal, marked: Marked) -> bool:
-    """Whether a row is a standing bar: as said, else the opening by name, the closing by arithmetic."""
-    label = points[place].label
-    if marked.standing is not None:
-        return label in marked.standing
-    if not place:
-        return len(points) > 1 and OPENING_NAME.fullmatch(label) is not None
-    return place == len(points) - 1 and len(points) >= LEAST_ROWS and amount == running
-
-
-def _plugged(point: Point, running: Decimal, amount: Decimal, missing: Decimal, marked: Marked) -> Bar:
-    if marked.plug is None:
-        raise MarvexError(
-            f"'{point.label}' is {amount:,}, but the running total before it is {running:,}: {missing:+,} is missing",
-            "Add it as a step with --plug NAME, or mend the rows.",
-        )
-    return Bar(Judged(Point(marked.plug, missing, None, Kind.STEP), None), running, amount)
 
 
 def with_subtotals(walk: Walk, after: Sequence[str], groups: Mapping[str, str]) -> Walk:
@@ -286,7 +213,7 @@ def with_subtotals(walk: Walk, after: Sequence[str], groups: Mapping[str, str]) 
     for place, bar in enumerate(walk.bars):
         bars.append(bar)
         if place in names:
-            bars.append(_standing(f"After {names[place]}", bar.end, None, Kind.SUBTOTAL))
+            bars.append(standing_bar(f"After {names[place]}", bar.end, None, Kind.SUBTOTAL))
     return replace(walk, bars=tuple(bars))
 
 
@@ -310,16 +237,17 @@ def walk_balance(points: Sequence[Point], names: tuple[str, str]) -> Walk:
         return Walk((), ZERO)
     first, last = known[0], known[-1]
     assert first.current is not None and last.current is not None
-    bars = [_standing(f"{names[0]}", None, first.current, Kind.OPENING)]
+    bars = [standing_bar(f"{names[0]}", None, first.current, Kind.OPENING)]
     for before, point in pairwise(known):
         assert before.current is not None and point.current is not None
         step = replace(point, kind=Kind.STEP, base=before.current)
         bars.append(Bar(Judged(step, None), before.current, point.current))
-    bars.append(_standing(names[1], last.current, None, Kind.CLOSING))
+    bars.append(standing_bar(names[1], last.current, None, Kind.CLOSING))
     return Walk(tuple(bars), ZERO)
 
 
-def _standing(label: str, current: Decimal | None, base: Decimal | None, kind: Kind) -> Bar:
+def standing_bar(label: str, current: Decimal | None, base: Decimal | None, kind: Kind) -> Bar:
+    """A bar that stands on zero, as high as the one side that it has."""
     height = current if current is not None else base
     assert height is not None
     return Bar(Judged(Point(label, current, base, kind), None), ZERO, height)

@@ -12,12 +12,12 @@ from marvex.core.comparison import Basis, Comparison, Kind, Point
 from marvex.core.drivers import Drivers, drivers
 from marvex.core.errors import MarvexError, listed
 from marvex.core.judging import judged_steps
+from marvex.core.movements import Marked, walk_movement
 from marvex.core.result import Analysis, Check
 from marvex.core.shown import Shown, ShownPoint
 from marvex.core.totals import Total
 from marvex.core.units import FigureFormat, rounded_ratio
 from marvex.core.walk import (
-    Marked,
     Walk,
     can_cut_at,
     fitting_cut,
@@ -27,7 +27,6 @@ from marvex.core.walk import (
     walk_change,
     walk_down,
     walk_drivers,
-    walk_movement,
     walk_statement,
     with_subtotals,
 )
@@ -141,6 +140,8 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
     cut = _cut(walks[0][1], settings) if len(walks) == 1 else None
     note = "" if cut is None else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
     shown = Shown("waterfall", analysis, points, checks)
+    for label in dict.fromkeys(label for _, walk in walks for label in walk.left_out):
+        shown = shown.with_caution(f"'{label}' is the sum of the steps before it, and was left out")
     if settings.volume and len(walks) == 1:
         found = drivers(analysis.first.comparison.points, with_mix=not settings.no_mix)
         note = ". ".join(part for part in (_units_of(found, analysis, settings.volume), note) if part)
