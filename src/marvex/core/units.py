@@ -132,16 +132,25 @@ class FigureFormat:
 
     def headline(self, amount: Decimal) -> str:
         """The size of an amount with its unit, for a sentence: '412k', '€1.9m', '−3k'."""
-        shown = rounded(amount, self.unit, self.decimals)
+        shown, unit = self._in_a_sentence(amount)
         symbol = get_currency_symbol(self.currency, locale=self.locale) if self.currency else ""
         minus = MINUS if shown < 0 else ""
-        return f"{minus}{symbol}{self._digits(shown)}{self.unit.letter}"
+        return f"{minus}{symbol}{self._digits(shown)}{unit.letter}"
 
     def signed_headline(self, change: Decimal) -> str:
         """A change with its sign and its unit, for a sentence: '+412k'."""
-        is_rise = rounded(change, self.unit, self.decimals) > 0
+        is_rise = self._in_a_sentence(change)[0] > 0
         sign = "+" if is_rise and self.signs is Signs.PLUS else ""
         return sign + self.headline(change)
+
+    def _in_a_sentence(self, amount: Decimal) -> tuple[Decimal, Unit]:
+        """An amount as rounded, in the unit of the figures, or in a smaller one where it would be told as nothing."""
+        unit, shown = self.unit, rounded(amount, self.unit, self.decimals)
+        smaller = list(Unit)[: list(Unit).index(unit)]
+        while amount and not shown and smaller:
+            unit = smaller.pop()
+            shown = rounded(amount, unit, 0)
+        return shown, unit
 
     @property
     def unit_words(self) -> str:
