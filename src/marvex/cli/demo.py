@@ -90,7 +90,8 @@ def run(parsed: argparse.Namespace) -> int:
     ):
         deliver(build_picture(view, [source], settings), parsed.loudness)
     table = build_table([source], _settings(by=("route",), versus=("year-ago", "budget")))
-    print_table(table.shown.analysis, table.words.title, table.words.subtitle, table.words.foot)
+    words = table.words
+    print_table(table.shown.analysis, words.title, words.subtitle, words.foot)
     if parsed.loudness >= 0:
         print(TRY_NEXT.format(folder=folder))
     return 0

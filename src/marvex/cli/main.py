@@ -4,17 +4,13 @@ from __future__ import annotations
 
 import argparse
 import contextlib
-import gc
 import os
 import sys
 from collections.abc import Sequence
-from pathlib import Path
-from typing import NoReturn
 
 from marvex import __version__
 from marvex.cli import options
 from marvex.core.errors import MarvexError
-from marvex.sources.kinds import WORKBOOKS, kind_of
 
 DONE, FAILED_BAND, WRONG, INTERRUPTED = 0, 1, 2, 130
 
@@ -28,23 +24,10 @@ example:
   marvex draw waterfall ferries/ledger.csv --by route --for 2026 --versus 2025"""
 
 
-def run() -> NoReturn:
-    """The entry point of the command `marvex`."""
-    # One command and its end: looking for cycles among a workbook's cells costs more than it frees.
-    gc.disable()
-    status = main(sys.argv[1:])
-    with contextlib.suppress(OSError):
-        sys.stdout.flush()
-        sys.stderr.flush()
-    # All is written: taking the libraries down one by one takes longer than many a table.
-    os._exit(status)
-
-
 def main(arguments: Sequence[str]) -> int:
     """Runs one command line and gives its exit status: 0, 1, 2 or 130."""
     try:
         parsed = options.parse(_parser(), arguments)
-        _begin_reading(getattr(parsed, "source", ()), getattr(parsed, "sheet", None) or [None])
         status: int = parsed.run(parsed)
         sys.stdout.flush()
         return status
@@ -59,16 +42,6 @@ def main(arguments: Sequence[str]) -> int:
         with contextlib.suppress(OSError):
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return DONE
-
-
-def _begin_reading(sources: Sequence[str], sheets: Sequence[str | None]) -> None:
-    """Lets a workbook be parsed while the libraries of its command are still being loaded."""
-    paths = [Path(source.rpartition("=")[2]) for source in sources]
-    workbooks = [path for path in paths if kind_of(path) in WORKBOOKS]
-    if workbooks:
-        from marvex.sources.sheets import begin
-
-        begin(workbooks, sheets[0] if len(sheets) == 1 else None)
 
 
 def _tell(mistake: MarvexError) -> int:

@@ -29,7 +29,7 @@ def add_to(commands: Any) -> None:
 
 def run(parsed: argparse.Namespace) -> int:
     from marvex.cli.speech import say
-    from marvex.pack.inspect import build_survey
+    from marvex.pack.survey import build_survey
     from marvex.tables.survey import print_survey
 
     settings = options.settings_of(parsed)

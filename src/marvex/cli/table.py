@@ -37,5 +37,6 @@ def run(parsed: argparse.Namespace) -> int:
     if not built.outputs.paths:
         from marvex.tables.terminal import print_table
 
-        print_table(built.shown.analysis, built.words.title, built.words.subtitle, built.words.foot)
+        words = built.words
+        print_table(built.shown.analysis, words.title, words.subtitle, words.foot)
     return status

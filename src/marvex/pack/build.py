@@ -40,11 +40,16 @@ class Words:
 
 @dataclass(frozen=True, slots=True)
 class Built:
-    """A result that is ready: what it shows, the files to write, and its words."""
+    """A result that is ready: what it shows, the files to write, and the settings that it was made by."""
 
     shown: Shown
     outputs: Outputs
-    words: Words
+    settings: Settings
+
+    @property
+    def words(self) -> Words:
+        """Its words, put together only where somebody reads them."""
+        return words_of(self.shown, self.settings)
 
 
 def build_table(sources: Sequence[str], settings: Settings) -> Built:
@@ -54,18 +59,18 @@ def build_table(sources: Sequence[str], settings: Settings) -> Built:
     style, weak = styled(settings.style)
     analysis = remarked(analyse(sources, settings), settings)
     shown = with_cautions(shown_table(analysis), weak)
-    words = words_of(shown, settings)
     outputs = Outputs()
     for path in settings.output:
         match path.suffix.lower():
             case ".csv":
                 outputs.add(path, table_csv(analysis))
             case ".md":
+                words = words_of(shown, settings)
                 outputs.add(path, table_markdown(analysis, words.title, words.subtitle, words.foot))
             case _:
                 outputs.add(path, figures_json(shown, style.fills))
     add_figures(outputs, settings, shown, style)
-    return Built(shown, outputs, words)
+    return Built(shown, outputs, settings)
 
 
 def build_commentary(sources: Sequence[str], settings: Settings) -> tuple[Built, str]:
@@ -90,7 +95,7 @@ def build_commentary(sources: Sequence[str], settings: Settings) -> tuple[Built,
             case _:
                 outputs.add(path, figures_json(shown, style.fills, sentences))
     add_figures(outputs, settings, shown, style)
-    return Built(shown, outputs, words), commentary_text(*written)
+    return Built(shown, outputs, settings), commentary_text(*written)
 
 
 def with_cautions(shown: Shown, cautions: Sequence[str]) -> Shown:

@@ -136,15 +136,20 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
     """Each period of the plan as a point, within a panel for each category where there are some."""
     assert plan.every is not None
     spans = _spans_of(plan.pairs)
-    cells = book.cells(spans, by_category=bool(book.width))
+    # Without categories the whole is asked for together with its periods, so that the rows are gone through once.
+    wholes = [] if book.width else [side.span for side in (plan.current, plan.base) if side is not None]
+    asked = list(dict.fromkeys((*spans, *wholes)))
+    found = book.cells(asked, by_category=bool(book.width))
+    known = {asked[cell.place]: cell.amount for cell in found} if wholes else None
+    cells = tuple(cell for cell in found if cell.place < len(spans))
     # A balance may be there in one period and gone at the end, so that the whole does not have it.
     panels = [name for _, name in book.in_given_order(cells)] if book.width else [None]
     points = busy_days(points_along(plan.pairs, _by_span(spans, cells), panels), plan.every)
     points = _with_volumes(points, {(spans[cell.place], cell.category): cell.volume for cell in cells})
-    whole = whole_point(book, plan, None, is_sum=total_as.adds_up_over_time)
-    known = {point.label: point for point in categories}
+    whole = whole_point(book, plan, None, is_sum=total_as.adds_up_over_time, known=known)
+    by_name = {point.label: point for point in categories}
     totals = tuple(
-        replace(known.get(name, Point(name, None, None)), label=whole.label, panel=name, kind=Kind.TOTAL)
+        replace(by_name.get(name, Point(name, None, None)), label=whole.label, panel=name, kind=Kind.TOTAL)
         for name in panels
         if name is not None
     )
@@ -207,11 +212,25 @@ def _sides_of(point: Point, one: Comparison) -> tuple[Side | None, Side | None]:
     return (point.pair.current, point.pair.base) if point.pair else (one.current, one.base)
 
 
-def whole_point(book: Ledger, plan: Plan, among: Sequence[str] | None, *, is_sum: bool = False) -> Point:
-    """The point over all rows, or those of some categories, worked out by the engine and not added up."""
+def whole_point(
+    book: Ledger,
+    plan: Plan,
+    among: Sequence[str] | None,
+    *,
+    is_sum: bool = False,
+    known: Mapping[Span, Decimal | None] | None = None,
+) -> Point:
+    """The point over all rows, or those of some categories, worked out by the engine and not added up.
+
+    Parameters
+    ----------
+    known : the figures of both sides, where they have been asked for already.
+    """
     spans = [side.span for side in (plan.current, plan.base) if side is not None]
-    amounts = {cell.place: cell.amount for cell in book.cells(spans, by_category=False, among=among)}
-    return Point("Total" if is_sum else "Total (not a sum)", amounts.get(0), amounts.get(1), Kind.TOTAL)
+    if known is None:
+        known = {spans[cell.place]: cell.amount for cell in book.cells(spans, by_category=False, among=among)}
+    amounts = [*(known.get(span) for span in spans), None]
+    return Point("Total" if is_sum else "Total (not a sum)", amounts[0], amounts[1], Kind.TOTAL)
 
 
 def _with_zeros(made: Compared) -> Compared:

@@ -1,4 +1,4 @@
-"""What looks into data without comparing all of them: the survey, and the trace of one figure."""
+"""What looks into a comparison without showing all of it: a rule tried on it, and the trace of one figure."""
 
 from __future__ import annotations
 
@@ -7,34 +7,14 @@ from dataclasses import replace
 
 from marvex.core.errors import MarvexError
 from marvex.core.shown import shown_table
-from marvex.core.survey import Survey
-from marvex.core.totals import TotalAs
 from marvex.core.trace import Trace
 from marvex.core.trial import TriedRule, tried
 from marvex.pack.analysis import analyse, traced
-from marvex.pack.asking import asked_of, calendar_of
-from marvex.pack.build import Built, words_of
+from marvex.pack.build import Built
 from marvex.pack.outputs import Outputs, check_outputs
 from marvex.pack.settings import Settings
-from marvex.sources.ledger import reading
-from marvex.sources.surveying import surveyed
-from marvex.tables.survey import survey_json
 from marvex.tables.trace import trace_json
 from marvex.tables.trial import trial_json
-
-
-def build_survey(sources: Sequence[str], settings: Settings) -> tuple[Survey, Outputs]:
-    """The survey of one source and its files; nothing is written yet."""
-    check_outputs(settings.output, (".json",), "--output")
-    if len(sources) > 1:
-        raise MarvexError("a survey is of one source", "Survey the sources one by one.")
-    calendar = calendar_of(settings)
-    with reading(asked_of(sources, settings, TotalAs(), calendar), settings.names, calendar, is_held=True) as book:
-        survey = surveyed(book, sources[0])
-    outputs = Outputs()
-    for path in settings.output:
-        outputs.add(path, survey_json(survey))
-    return survey, outputs
 
 
 def build_trial(rules: str, sources: Sequence[str], settings: Settings) -> tuple[Built, tuple[TriedRule, ...]]:
@@ -49,7 +29,7 @@ def build_trial(rules: str, sources: Sequence[str], settings: Settings) -> tuple
     outputs = Outputs()
     for path in settings.output:
         outputs.add(path, trial_json(found, analysis))
-    return Built(shown, outputs, words_of(shown, settings)), found
+    return Built(shown, outputs, settings), found
 
 
 def build_trace(sources: Sequence[str], settings: Settings) -> tuple[Built, Trace]:
@@ -62,4 +42,4 @@ def build_trace(sources: Sequence[str], settings: Settings) -> tuple[Built, Trac
     outputs = Outputs()
     for path in settings.output:
         outputs.add(path, trace_json(trace, analysis))
-    return Built(shown, outputs, words_of(shown, settings)), trace
+    return Built(shown, outputs, settings), trace

@@ -79,7 +79,7 @@ def build_picture(view: str, sources: Sequence[str], settings: Settings) -> Buil
     if lacks_letters:
         shown = shown.with_caution("no font here has all letters of the names: install a Noto font for their script")
     add_figures(outputs, settings, shown, one.style)
-    return Built(shown, outputs, one.words)
+    return Built(shown, outputs, settings)
 
 
 def painted(view: str, sources: Sequence[str], settings: Settings) -> Painted:

@@ -53,14 +53,19 @@ class Convention(Enum):
 
 
 _PLAIN = re.compile(_PLAIN_FIGURE)
+# Of letters only a currency stands before the digits, and no dash, stroke or colon between them.
+_BEGINNING = re.compile(r"[^0-9A-Za-z]*(?:[A-Z]{3}[^0-9A-Za-z]*)?[0-9]")
+_NO_FIGURE = re.compile(r"[0-9][-/:][0-9]")
 
 
 def is_figure(text: str) -> bool:
     """Whether a cell of a sample is a figure in any of the accepted forms."""
     text = text.strip()
-    # The pattern of all forms is long in the making, and most tables do without it.
+    # The pattern of all forms is long in the making, and tables of codes and ISO dates do without it.
     return _PLAIN.fullmatch(text) is not None or (
-        any(sign.isdecimal() for sign in text) and _either().fullmatch(text) is not None
+        _BEGINNING.match(text) is not None
+        and _NO_FIGURE.search(text) is None
+        and _either().fullmatch(text) is not None
     )
 
 

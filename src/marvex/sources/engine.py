@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import re
 from typing import Any
 
@@ -9,6 +10,7 @@ import duckdb
 
 from marvex.core.errors import MarvexError
 from marvex.sources.cells import MOST_DIGITS
+from marvex.sources.files import SourceFile, quoted_name
 from marvex.sources.query import Query
 
 
@@ -17,6 +19,21 @@ class Engine:
 
     def __init__(self, connection: duckdb.DuckDBPyConnection) -> None:
         self._connection = connection
+        self._places = itertools.count()
+
+    def relation_of(self, file: SourceFile) -> str:
+        """What a source's rows are selected from: the file where it lies, or a table of the cells read already."""
+        if file.columns is None or file.layout is None:
+            return file.relation()
+        table, arrays = f"cells_{next(self._places)}", {f"c{n}": array for n, array in enumerate(file.columns)}
+        texts = [
+            f"{(_number if array.dtype.kind == 'f' else _filled)(name)} AS {quoted_name(heading)}"
+            for (name, array), heading in zip(arrays.items(), file.layout.headings, strict=True)
+        ]
+        self._connection.register("arrays", arrays)
+        self.run(Query(f"CREATE TEMP TABLE {table} AS SELECT {', '.join(texts)} FROM arrays"), file.name)
+        self._connection.unregister("arrays")
+        return table
 
     def rows(self, asked: Query, name: str) -> list[tuple[Any, ...]]:
         return self.run(asked, name).fetchall()
@@ -30,6 +47,16 @@ class Engine:
             ) from problem
         except duckdb.Error as problem:
             raise _unreadable(str(problem), name) from problem
+
+
+def _number(name: str) -> str:
+    """A binary number as its shortest text, a whole one without a point."""
+    is_whole = f"{name} = trunc({name}) AND abs({name}) < 1e15"
+    return f"CASE WHEN {is_whole} THEN {name}::BIGINT::VARCHAR ELSE {name}::VARCHAR END"
+
+
+def _filled(name: str) -> str:
+    return f"nullif({name}, '')"
 
 
 def _unreadable(problem: str, name: str) -> MarvexError:

@@ -104,9 +104,9 @@ class Facts:
 
     def create_raw(self) -> Query:
         """Creates the table `raw`: categories c0, c1 …, texts of scenario and date, and figures."""
-        source, values = self._source(self.is_numbered)
         if self.key:
-            source, values = f"SELECT *, '1' AS amount_text, NULL::VARCHAR AS per_text FROM {self._all_rows()}", []
+            return self._create_raw_of_keys()
+        source, values = self._source(self.is_numbered)
         amount = self.reading.amount("amount_text")
         nothing = cells.is_nothing("amount_text")
         # What is written just as the decimal would be needs no second look; most amounts are.
@@ -126,10 +126,25 @@ class Facts:
                 bool_or(CASE WHEN {odd} THEN {cells.might_be_misread("amount_text")} ELSE false END) AS doubtful,
                 sum({per}) AS per, count(CASE WHEN {per_is_odd} THEN 1 END) AS per_unread,
                 max({self.per_reading.decimals_in("per_text") if self.roles.per else 0}) AS per_decimals,
-                {"min(number * 1000 + position)" if self.is_numbered else "NULL::BIGINT"} AS first_row
+                {self._first_row} AS first_row
             FROM (SELECT *, {amount} AS amount FROM ({source})) GROUP BY ALL""",
             tuple(values),
         )
+
+    def _create_raw_of_keys(self) -> Query:
+        """The same of the rows whose keys are counted: each is one, and there is no figure to be read."""
+        return Query(
+            f"""CREATE OR REPLACE TEMP TABLE raw AS
+            SELECT {self._categories()}, row, scenario_text, date_text, kept,
+                count(*)::DECIMAL(18, 0) AS amount, count(*) AS figures, NULL AS highest, NULL AS lowest,
+                count(*) AS rows, 0 AS unread, 0 AS decimals, false AS doubtful,
+                NULL::DECIMAL(38, 0) AS per, 0 AS per_unread, 0 AS per_decimals, {self._first_row} AS first_row
+            FROM {self._all_rows()} GROUP BY ALL"""
+        )
+
+    @property
+    def _first_row(self) -> str:
+        return "min(number * 1000 + position)" if self.is_numbered else "NULL::BIGINT"
 
     def create(self) -> Query:
         """Creates the table of facts from `raw` and the table of days."""

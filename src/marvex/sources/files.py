@@ -21,10 +21,12 @@ from typing import Any
 from marvex.core.errors import MarvexError, did_you_mean
 from marvex.sources.grid import grid_of, letter_of, text_of
 from marvex.sources.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
-from marvex.sources.layout import RECORDS_LOOKED_AT, Layout, distinct, is_plain_table, layout_of
+from marvex.sources.layout import Layout, distinct, is_plain_table, is_total, layout_of
 
 STANDARD_INPUT = "-"
 SMALL = 16_000_000  # bytes
+BUFFER = 8_000_000  # bytes: a sample of a long file needs no more, and all of it is read as fast
+ROWS_LOOKED_AT = 200  # of a sheet: what they do not show, its columns do
 GZIP_MARK = b"\x1f\x8b"
 ROW_COLUMN = "\u2060row"  # of a table that was made tidy: each row's number in the source
 
@@ -45,8 +47,8 @@ class Wanted:
 class SourceFile:
     """A file to be read, and what it is called in messages and on pictures.
 
-    `letters` are the columns of a table that was made tidy, in step with its headings; `said` is
-    what was left out on the way.
+    `letters` are the columns of a sheet, in step with its headings; `said` is what was left out on
+    the way. Where `columns` is given, they hold all cells already, as arrays of numbers or of texts.
     """
 
     name: str
@@ -57,6 +59,7 @@ class SourceFile:
     is_numbered: bool = False  # whether it holds each row's number in the source
     said: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
+    columns: tuple[Any, ...] | None = None
 
     @property
     def is_small(self) -> bool:
@@ -90,7 +93,7 @@ class SourceFile:
         return (
             f"read_csv({path}, auto_detect = false, header = true, "
             f"delim = {quoted_text(self.layout.delimiter)}, quote = '\"', escape = '\"', nullstr = '', "
-            f"columns = {{{columns}}})"
+            f"buffer_size = {BUFFER}, columns = {{{columns}}})"
         )
 
 
@@ -149,37 +152,18 @@ def _text_file(path: Path, name: str, wanted: Wanted, spare_folder: Callable[[],
 
 
 def _workbook(path: Path, name: str, wanted: Wanted, folder: Path) -> SourceFile:
-    from marvex.sources.sheets import sheet_rows
+    from marvex.sources.sheets import columns_of, sheet_rows
 
     sheet, rows = sheet_rows(path, name, wanted.sheet)
     if wanted.cells is None:
-        first = tuple(tuple(text_of(value) for value in row) for row in rows[:RECORDS_LOOKED_AT])
+        first = tuple(tuple(text_of(value) for value in row) for row in rows[:ROWS_LOOKED_AT])
         layout = Layout("utf-8", ",", distinct(first[0]), first)
         if is_plain_table(layout):
-            return _as_it_is(name, sheet, layout, rows, folder)
+            columns = columns_of(rows[1:])
+            if not any(is_total(text) for texts in columns.texts for text in texts):
+                letters = tuple(letter_of(place) for place in range(len(layout.headings)))
+                return SourceFile(name, path, layout, sheet, letters, columns=columns.arrays)
     return _tidied(name, sheet, rows, wanted, folder)
-
-
-def _as_it_is(name: str, sheet: str, layout: Layout, rows: Sequence[Sequence[Any]], folder: Path) -> SourceFile:
-    """A sheet that is a plain table already, written out with whole numbers as such."""
-    columns = [_written_column(column) for column in zip(*rows[1:], strict=True)]
-    path = folder / "sheet.csv"
-    with path.open("w", encoding="utf-8", newline="") as file:
-        csv.writer(file, lineterminator="\n").writerow(layout.headings)
-        file.write("\n".join(map(",".join, zip(*columns, strict=True))) + "\n")
-    letters = tuple(letter_of(place) for place in range(len(layout.headings)))
-    return SourceFile(name, path, layout, sheet, letters)
-
-
-def _written_column(column: Sequence[Any]) -> Sequence[str]:
-    """The cells of a long column as a CSV holds them, each different text written once."""
-    kinds = set(map(type, column))
-    if kinds == {float}:
-        is_whole = all(value.is_integer() for value in column)
-        return list(map(str, map(int, column) if is_whole else column))
-    texts = {value: text_of(value) for value in set(column)}
-    quoted = {value: text if text.isalnum() else '"' + text.replace('"', '""') + '"' for value, text in texts.items()}
-    return [quoted[value] for value in column]
 
 
 def _tidied(

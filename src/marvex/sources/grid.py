@@ -55,15 +55,20 @@ def grid_of(rows: Iterable[Sequence[Any]], within: str | None = None) -> Grid:
 
 def text_of(value: Any) -> str:
     """A cell's value as text."""
-    if value is None:
-        return ""
-    if isinstance(value, bool):
-        return str(value).lower()
-    if isinstance(value, float):
-        return str(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
-    if isinstance(value, datetime):
-        return value.date().isoformat()
-    return value.isoformat() if isinstance(value, date) else " ".join(str(value).split())
+    match value:
+        case str():
+            return " ".join(value.split())
+        case float():
+            return str(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
+        case None:
+            return ""
+        case bool():
+            return str(value).lower()
+        case datetime():
+            return value.date().isoformat()
+        case date():
+            return value.isoformat()
+    return " ".join(str(value).split())
 
 
 def letter_of(place: int) -> str:

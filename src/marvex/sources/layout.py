@@ -69,10 +69,15 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     if any(row == headings for row in rows):
         return False
-    if any(TOTAL_NAME.fullmatch(cell.strip()) for cell in set().union(*rows)):
+    if any(map(is_total, set().union(*rows))):
         return False
     dated = [place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])]
     return bool(dated)
+
+
+def is_total(cell: str) -> bool:
+    """Whether a cell is the name of a total and nothing else."""
+    return TOTAL_NAME.fullmatch(cell.strip()) is not None
 
 
 def _is_dated(cells: Sequence[str]) -> bool:

@@ -129,7 +129,10 @@ class Ledger:
         if not spans or named == []:
             return ()
         width = self.width if by_category else 0
-        found = self.engine.rows(query.cells_of(spans, width, self._total_as, named), self.name)
+        several = len(self.scenarios) > 1
+        found = self.engine.rows(
+            query.cells_of(spans, width, self._total_as, named, has_scenarios=several), self.name
+        )
         cells = []
         for place, *names, row, amount, per, rows in found:
             figure = self._total_as.figure(Decimal(amount), per, rows, spans[place])
@@ -294,8 +297,8 @@ def reading(
     is_held : the rows are kept in the engine, for a survey that asks them many things.
     """
     with contextlib.ExitStack() as stack:
-        files = [stack.enter_context(opened(one.wanted)) for one in asked]
         engine = Engine(stack.enter_context(duckdb.connect()))
+        files = [stack.enter_context(opened(one.wanted)) for one in asked]
         if names is not None:
             read_names(stack.enter_context(opened(Wanted(str(names)))), engine)
         sources = [

@@ -35,7 +35,7 @@ def table_of(source: str) -> Table:
     """The different rows of a source, in any form that can be read."""
     with opened(Wanted(source)) as file, duckdb.connect() as connection:
         engine = Engine(connection)
-        relation = file.relation()
+        relation = engine.relation_of(file)
         described = engine.run(Query(f"SELECT * FROM {relation} LIMIT 0"), file.name).description or []
         headings = tuple(str(one[0]) for one in described)
         columns = ", ".join(f"coalesce(CAST({quoted_name(one)} AS VARCHAR), '')" for one in headings)

@@ -29,7 +29,12 @@ SCENARIO_DAYS = Query("SELECT scenario, day FROM scenario_days WHERE figures > 0
 
 
 def cells_of(
-    spans: Sequence[Span], categories: int, total_as: TotalAs, among: Sequence[tuple[str, ...]] | None = None
+    spans: Sequence[Span],
+    categories: int,
+    total_as: TotalAs,
+    among: Sequence[tuple[str, ...]] | None = None,
+    *,
+    has_scenarios: bool = True,
 ) -> Query:
     """The figures of several spans: place of the span, names, row, figure, what it is divided by, rows.
 
@@ -37,6 +42,7 @@ def cells_of(
     ----------
     categories : how many columns make a category; with none, one figure a span.
     among : the names of the categories that count, where not all of them do.
+    has_scenarios : there are several, so that a day alone does not tell which rows are asked for.
     """
     stretches = [(place, one) for place, span in enumerate(spans) for one in span.stretches]
     values: tuple[object, ...] = (
@@ -52,6 +58,7 @@ def cells_of(
     table, rows, per = (
         ("keys", "count(*)", "NULL") if total_as.way is Total.DISTINCT else ("facts", "sum(figures)", "sum(per)")
     )
+    same_scenario = "facts.scenario IS NOT DISTINCT FROM days.scenario AND" if has_scenarios else ""
     where = "kept"
     if among is not None:
         names = ", ".join(f"c{place}" for place in range(len(among[0])))
@@ -69,8 +76,7 @@ def cells_of(
             {closing if total_as.way is Total.CLOSING else ""}
         )
         SELECT place{columns}, {_FIGURES[total_as.way]}, {per}, {rows}::BIGINT
-        FROM {table} AS facts JOIN days ON facts.scenario IS NOT DISTINCT FROM days.scenario
-            AND facts.day IS NOT DISTINCT FROM days.day
+        FROM {table} AS facts JOIN days ON {same_scenario} facts.day IS NOT DISTINCT FROM days.day
         WHERE {where} GROUP BY place{columns if categories else ""} HAVING {rows} > 0""",
         values,
     )

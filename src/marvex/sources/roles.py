@@ -149,7 +149,8 @@ def columns_of(names: Sequence[str], rows: Sequence[Sequence[str | None]]) -> tu
 
 
 def _column(name: str, cells: Sequence[str]) -> Column:
-    filled = [cell.strip() for cell in cells if not is_absent(cell)]
+    absent = {cell for cell in set(cells) if is_absent(cell)}
+    filled = [cell.strip() for cell in cells if cell not in absent]
     separated = [cell for cell in set(filled) if "." in cell or "," in cell]
     filled = filled[:LOOKED_INTO]
     serials = _says_date(name)

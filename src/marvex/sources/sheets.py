@@ -1,20 +1,45 @@
-"""Workbooks: which sheet is meant, and its cells as a grid."""
+"""Workbooks: which sheet is meant, and its cells as rows, or as the columns of a table."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from concurrent.futures import Future, ThreadPoolExecutor
+from dataclasses import dataclass
 from pathlib import Path
+from threading import Thread
 from typing import Any
 
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.sources.grid import text_of
 
 LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
 LONG = 200_000  # bytes: a shorter workbook is parsed before a thread has begun
 
-_begun: dict[tuple[Path, str | None], Future[Mapping[str, CalamineSheet]]] = {}
+
+class _Parsing(Thread):
+    """A workbook being parsed on a thread of its own."""
+
+    def __init__(self, path: Path, sheet: str | None) -> None:
+        super().__init__(daemon=True)
+        self._path, self._sheet = path, sheet
+        self._found: Mapping[str, CalamineSheet] | BaseException = {}
+
+    def run(self) -> None:
+        try:
+            self._found = _parsed(self._path, self._sheet)
+        except BaseException as problem:  # raised where it can be told
+            self._found = problem
+
+    def sheets(self) -> Mapping[str, CalamineSheet]:
+        """What was parsed, once it is; raises what went wrong."""
+        self.join()
+        if isinstance(self._found, BaseException):
+            raise self._found
+        return self._found
+
+
+_begun: dict[tuple[Path, str | None], _Parsing] = {}
 
 
 def begin(paths: Iterable[Path], sheet: str | None) -> None:
@@ -25,9 +50,10 @@ def begin(paths: Iterable[Path], sheet: str | None) -> None:
     """
     for path in paths:
         if path.is_file() and path.stat().st_size > LONG:
-            pool = ThreadPoolExecutor(max_workers=1)
-            _begun[path, sheet] = pool.submit(_parsed, path, sheet)
-            pool.shutdown(wait=False)
+            _begun[path, sheet] = _Parsing(path, sheet)
+            _begun[path, sheet].start()
+    if _begun:
+        import numpy  # noqa: F401  # its columns will be needed, and now there is time to load it
 
 
 def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[Sequence[Any]]]:
@@ -38,7 +64,7 @@ def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[
     """
     begun = _begun.pop((path, sheet), None)
     try:
-        sheets = begun.result() if begun else _parsed(path, sheet)
+        sheets = begun.sheets() if begun else _parsed(path, sheet)
     except (CalamineError, OSError) as problem:
         raise MarvexError(f"{name} cannot be read: {problem}", "Check that it is a workbook.") from problem
     if sheet is not None and sheet not in sheets:
@@ -52,6 +78,42 @@ def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[
     if not serving:
         raise MarvexError(f"{name} has no sheet with a table of figures", "Name one with --sheet.")
     return serving[0]
+
+
+@dataclass(frozen=True, slots=True)
+class Columns:
+    """The cells of a sheet that is a table, by columns.
+
+    Parameters
+    ----------
+    arrays : each column as an array, of numbers where all its cells are, else of texts.
+    texts : the different texts of each column, of one of numbers none.
+    """
+
+    arrays: tuple[Any, ...]
+    texts: tuple[frozenset[str], ...]
+
+
+def columns_of(rows: Sequence[Sequence[Any]]) -> Columns:
+    """The cells by columns; all rows are as wide."""
+    import numpy as np
+
+    arrays, texts = [], []
+    for cells in zip(*rows, strict=True):
+        if type(cells[0]) is float and set(map(type, cells)) == {float}:
+            arrays.append(np.array(cells))
+            texts.append(frozenset[str]())
+            continue
+        # A cell of a long column says what others have said: each is put into words once.
+        said = {cell: text_of(cell) for cell in set(cells)}
+        found: Iterable[str] = map(said.__getitem__, cells)
+        if not said.keys().isdisjoint((0, 1)):  # yes and no are equal to 1 and 0
+            found = map(text_of, cells)
+        elif all(cell == text for cell, text in said.items()):
+            found = cells
+        arrays.append(np.fromiter(found, object, len(cells)))
+        texts.append(frozenset(said.values()))
+    return Columns(tuple(arrays), tuple(texts))
 
 
 def _parsed(path: Path, sheet: str | None) -> Mapping[str, CalamineSheet]:

@@ -61,9 +61,9 @@ class Source:
         self._file, self._engine, self._asked = file, engine, asked
         self.name = file.name
         self.cautions: tuple[str, ...] = tuple(f"{file.name}: {one}" for one in file.cautions)
-        self.relation = file.relation()
+        self.relation = engine.relation_of(file)
         self.headings = self._headings()
-        if is_held:
+        if is_held and file.columns is None:
             self._hold(f"held_{place}")
         self.columns: tuple[Column, ...] = self._columns()
         columns = asked.columns
@@ -406,10 +406,11 @@ def read_names(file: SourceFile, engine: Engine) -> None:
     if file.layout is None or len(file.layout.headings) != 2:
         raise MarvexError(f"--names {file.name} does not have two columns", "Give: name in the source, name to show.")
     name, shown = (quoted_name(heading) for heading in file.layout.headings)
+    relation = engine.relation_of(file)
     engine.run(
         Query(
             f"CREATE TEMP TABLE names AS SELECT trim({name}) AS name, any_value(trim({shown})) AS shown, "
-            f"count(DISTINCT trim({shown})) AS several FROM {file.relation()} WHERE trim({name}) <> '' GROUP BY 1"
+            f"count(DISTINCT trim({shown})) AS several FROM {relation} WHERE trim({name}) <> '' GROUP BY 1"
         ),
         file.name,
     )

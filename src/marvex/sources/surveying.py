@@ -51,7 +51,8 @@ def surveyed(book: Ledger, source_text: str) -> Survey:
     scenarios = tuple(_scenario(book, one.name) for one in book.scenarios)
     counts = table.filled_and_different()
     columns = tuple(_column(source, table.count, place, *counts[place]) for place in range(len(source.headings)))
-    categories = tuple(_categories(table, one.name) for one in columns if one.role == "categories")
+    categories = _categories(table, [one.name for one in columns if one.role == "categories"])
+    duplicates = table.duplicates()
     return Survey(
         source.name,
         table.count,
@@ -59,8 +60,8 @@ def surveyed(book: Ledger, source_text: str) -> Survey:
         columns,
         source.said,
         scenarios,
-        table.duplicates(),
-        table.doubled(),
+        duplicates,
+        table.doubled(duplicates),
         table.outliers([one.name for one in sorted(categories, key=lambda one: -one.distinct)[:FINEST]]),
         categories,
         source.cautions,
@@ -108,18 +109,20 @@ class _Rows:
         """Rows that are the same as an earlier one in every column."""
         return self._repeated(self._keys)
 
-    def doubled(self) -> Repeated | None:
-        """Rows that are the same in all but their amounts, where a period has one row of a kind."""
+    def doubled(self, same: Repeated | None) -> Repeated | None:
+        """Rows that are the same in all but their amounts, where a period has one row of a kind.
+
+        Parameters
+        ----------
+        same : the rows that are the same in those too.
+        """
         roles = self.source.roles
         amounts = {one.name for one in roles.amounts}
         keys = [quoted_name(name) for name in self.source.headings if name not in amounts]
         if not keys or not amounts or self.source.is_daily:
             return None
         found = self._repeated(", ".join(keys))
-        same = self.duplicates()
-        if found is None or (same is not None and same.rows == found.rows):
-            return None
-        return found
+        return None if found and same and same.rows == found.rows else found
 
     def _repeated(self, keys: str) -> Repeated | None:
         rows = self.run(
@@ -138,15 +141,18 @@ class _Rows:
         group = ", ".join(quoted_name(name) for name in groups) or "''"
         label = " || ' / ' || ".join(quoted_name(name) for name in categories) or "''"
         day = quoted_name(self.source.roles.date) if self.source.roles.date else "''"
+        far = f"{FAR_OUT} * 1.4826 * spread"
         # Floating point is enough to say which amounts to show; they are shown as they are.
         rows = self.run(
             f"WITH known AS (SELECT {self._number} AS number, {label} AS label, {day} AS day, {amount} AS amount, "
             f"({group}) AS fellows FROM {self._rows}), "
             "usual AS (SELECT fellows, median(amount) AS usual, mad(amount::DOUBLE) AS spread FROM known "
-            f"GROUP BY fellows HAVING count(amount) >= {LEAST_IN_GROUP} AND spread > 0) "
+            f"GROUP BY fellows HAVING count(amount) >= {LEAST_IN_GROUP} AND spread > 0 "
+            # Most groups have none so far out, and are not looked through.
+            f"AND greatest(max(amount) - usual, usual - min(amount))::DOUBLE > {far}) "
             "SELECT number, label, day, amount, usual FROM known JOIN usual "
             "ON known.fellows IS NOT DISTINCT FROM usual.fellows "
-            f"WHERE abs(amount::DOUBLE - usual) > {FAR_OUT} * 1.4826 * spread "
+            f"WHERE abs(amount::DOUBLE - usual) > {far} "
             f"ORDER BY abs(amount::DOUBLE - usual) / spread DESC, number LIMIT {SHOWN_OUTLIERS}"
         )
         return tuple(
@@ -189,7 +195,8 @@ def _role(source: Source, column: Any, distinct: int) -> tuple[str, str]:
     return "text", "one name only" if distinct == 1 else f"{distinct:,} texts"
 
 
-def _categories(table: _Rows, name: str) -> CategoryColumn:
+def _categories(table: _Rows, names: Sequence[str]) -> tuple[CategoryColumn, ...]:
+    """The columns of categories, the values of each by their size."""
     total, rows_of = table.total, table.source.relation
     where = ""
     if table.source.roles.scenario:
@@ -197,12 +204,20 @@ def _categories(table: _Rows, name: str) -> CategoryColumn:
         known = ", ".join(f"'{one}'" for one in ACTUAL_NAMES)
         scenario = f"lower({quoted_name(table.source.roles.scenario)})"
         where = f"WHERE {scenario} IN ({known}) OR NOT EXISTS (SELECT 1 FROM {rows_of} WHERE {scenario} IN ({known}))"
-    rows = table.run(
-        f"SELECT {quoted_name(name)}, count(*), {total} FROM {rows_of} {where} GROUP BY 1 "
-        f"ORDER BY abs(coalesce({total}, 0)) DESC, 2 DESC, 1"
+    # As one query, whose parts are answered side by side.
+    parts = [
+        f"SELECT {place} AS place, {quoted_name(name)} AS label, count(*) AS n, {total} AS total "
+        f"FROM {rows_of} {where} GROUP BY label"
+        for place, name in enumerate(names)
+    ]
+    sizes: list[list[CategorySize]] = [[] for _ in names]
+    order = "ORDER BY place, abs(coalesce(total, 0)) DESC, n DESC, label"
+    for place, label, count, amount in table.run(f"{' UNION ALL '.join(parts)} {order}") if parts else ():
+        sizes[place].append(CategorySize(str(label or "(none)"), int(count), amount))
+    return tuple(
+        CategoryColumn(name, len(found), tuple(found[:SHOWN_CATEGORIES]))
+        for name, found in zip(names, sizes, strict=True)
     )
-    sizes = tuple(CategorySize(str(label or "(none)"), int(count), amount_of) for label, count, amount_of in rows)
-    return CategoryColumn(name, len(sizes), sizes[:SHOWN_CATEGORIES])
 
 
 def _scenario(book: Ledger, name: str | None) -> ScenarioFacts:

@@ -1,0 +1,29 @@
+"""What is in one source: the survey, and its file. Nothing is compared, so little has to be loaded."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from marvex.core.errors import MarvexError
+from marvex.core.survey import Survey
+from marvex.core.totals import TotalAs
+from marvex.pack.asking import asked_of, calendar_of
+from marvex.pack.outputs import Outputs, check_outputs
+from marvex.pack.settings import Settings
+from marvex.sources.ledger import reading
+from marvex.sources.surveying import surveyed
+from marvex.tables.survey import survey_json
+
+
+def build_survey(sources: Sequence[str], settings: Settings) -> tuple[Survey, Outputs]:
+    """The survey of one source and its files; nothing is written yet."""
+    check_outputs(settings.output, (".json",), "--output")
+    if len(sources) > 1:
+        raise MarvexError("a survey is of one source", "Survey the sources one by one.")
+    calendar = calendar_of(settings)
+    with reading(asked_of(sources, settings, TotalAs(), calendar), settings.names, calendar, is_held=True) as book:
+        survey = surveyed(book, sources[0])
+    outputs = Outputs()
+    for path in settings.output:
+        outputs.add(path, survey_json(survey))
+    return survey, outputs
