@@ -170,6 +170,7 @@ PANELS: dict[str, Any] = {
     "a panel a route, by month": {"panels_by": "route"},
     "a panel a month, by route": {"panels_by": "month", "by": ("route",)},
     "a panel a route, by kind": {"panels_by": "route", "by": ("kind",)},
+    "a panel an account, by month": {"panels_by": "account_name"},
     "36 panels": {"panels_by": "month", "by": ("kind",), "for_": ("2024/2026",)},
 }
 

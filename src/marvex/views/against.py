@@ -23,6 +23,7 @@ from marvex.views.of_points import ViewOfPoints
 TICK = 3.0
 TICK_LENGTH = 1.28  # of a bar's thickness
 ARROW = 0.2  # of a lane, beside the bar
+LEAST_LINES = 9.0  # of text: the height of a plot in a panel
 BAR_BY_ARROW = 0.46
 
 
@@ -50,7 +51,9 @@ class Against(ViewOfPoints):
         return self.look.note(points)
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
-        return 0.0 if _in_columns(points) else lane.least_height_of_rows(canvas, len(points))
+        if _in_columns(points):
+            return lane.least_height_of_columns(canvas, self.look, LEAST_LINES)
+        return lane.least_height_of_rows(canvas, len(points))
 
     def draw(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]

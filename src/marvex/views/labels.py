@@ -24,7 +24,7 @@ AFTER_SIGN = 0.28
 LINE, BASELINE = 1.18, 0.95
 APART = 0.55  # between figures in one line
 CROWDED = 0.86  # the size where not all find room
-MANY = 60  # so many labels are tried in two sizes only
+MANY = 60  # more labels than these are tried in three sizes only
 PITCH = 64.0  # pixels: the side of the squares by which what stands near is found
 
 # A line may break after a space, a dash or a slash, and between ideographs.
@@ -253,6 +253,7 @@ class Placer:
         sizes = [full]
         while len(self.wishes) <= MANY and sizes[-1] * SHRINK >= canvas.least:
             sizes.append(sizes[-1] * SHRINK)
+        sizes.append(canvas.least)
         wishes = sorted(self.wishes, key=lambda one: one.weight, reverse=True)
         for size in sizes:
             found = self._placed(wishes, size)

@@ -11,7 +11,7 @@ from marvex.core.exact import ZERO
 from marvex.core.judging import Judged
 from marvex.views.axes import ValueAxis, draw_tints, names_below
 from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import Label, Piece, Spot, shortened
+from marvex.views.labels import LINE, Label, Piece, Spot, shortened, wrapped
 from marvex.views.letters import widest
 from marvex.views.look import Look
 from marvex.views.scale import Scale
@@ -21,6 +21,7 @@ MOST_THICK = 96.0
 TALLEST_ROW = 78.0
 LEAST_ROW = 14.0
 WIDEST_NAME = 0.4  # of the room
+MOST_NAME_LINES = 3
 WIDEST_HEADING = 8.0  # of the type size
 LEAST_BARS = 0.7  # of the room: what is left beyond the bars takes no more
 MOST_FIGURES = 0.6  # of the room beside the names
@@ -218,6 +219,11 @@ def least_height_of_rows(canvas: Canvas, count: int) -> float:
     return count * LEAST_ROW * canvas.least / canvas.style.least_size
 
 
+def least_height_of_columns(canvas: Canvas, look: Look, lines: float) -> float:
+    """So high columns must be in one of several panels, by how many lines of text their plot has to have."""
+    return lines * canvas.sized(canvas.style.name_size) if look.in_panels else 0.0
+
+
 def rows(
     canvas: Canvas,
     room: Box,
@@ -250,16 +256,14 @@ def rows(
     lanes = Lanes(box, slot, needs.scale(reach, left, right), True, tuple(table))
     if axis:
         axis.draw(canvas, box, lanes.scale, lying=True, hairlines=needs.hairlines)
+    most_lines = max(1, min(MOST_NAME_LINES, int(slot / (LINE * size))))
     for place, name in enumerate(names):
-        canvas.text(
-            shortened(name, width, size),
-            left - 2 * gap,
-            lanes.middle(place),
-            size,
-            style.ink,
-            align="right",
-            middle=True,
-        )
+        lines = wrapped(name, width, size) or ()
+        if not 0 < len(lines) <= most_lines:
+            lines = (shortened(name, width, size),)
+        for number, line in enumerate(lines):
+            y = lanes.middle(place) + (number - (len(lines) - 1) / 2) * LINE * size
+            canvas.text(line, left - 2 * gap, y, size, style.ink, align="right", middle=True)
     return lanes
 
 

@@ -24,6 +24,7 @@ from marvex.views.of_points import ViewOfPoints
 
 BAR, PIECE = 0.33, 0.13  # of a lane
 LEAST_LANE = 20.0  # pixels of a row with two bars and a piece between them
+LEAST_LINES = 11.0  # of text: the height of a plot in a panel
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,8 +50,9 @@ class Paired(ViewOfPoints):
         return replace(self, lying=any(self._lies(canvas, points, width) for points in panels))
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:
-        is_row = self._lies(canvas, points, width)
-        return len(points) * LEAST_LANE * canvas.least / canvas.style.least_size if is_row else 0.0
+        if not self._lies(canvas, points, width):
+            return lane.least_height_of_columns(canvas, self.look, LEAST_LINES)
+        return len(points) * LEAST_LANE * canvas.least / canvas.style.least_size
 
     def _lies(self, canvas: Canvas, points: Sequence[Judged], width: float) -> bool:
         return self.lying or names_below(canvas, points, self.look, width * 0.9 / len(points)) is None

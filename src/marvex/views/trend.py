@@ -6,7 +6,7 @@ The strip has its own scale. Names stand at the lines' ends instead of in a lege
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from itertools import pairwise
@@ -19,7 +19,7 @@ from marvex.views import lanes as lane
 from marvex.views import variance
 from marvex.views.axes import ValueAxis, draw_tints
 from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import Placer, Spot, shortened
+from marvex.views.labels import Label, Placer, Spot, shortened
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, Swatch, band_keys
 from marvex.views.letters import widest
@@ -27,7 +27,8 @@ from marvex.views.of_points import ViewOfPoints
 from marvex.views.scale import reaching
 from marvex.views.style import Shape
 
-STRIP = 0.34  # of the height
+STRIP, STRIP_IN_PANEL = 0.34, 0.46  # of the height
+LEAST_LINES = 15.0  # of text: the height of a plot in a panel
 CURRENT_LINE, BASE_LINE = 3.2, 2.0
 MARKER = 12.0
 MANY_MARKERS = 62
@@ -59,6 +60,9 @@ class Trend(ViewOfPoints):
         """What the picture has to say of itself, for the foot."""
         return self.look.note(points)
 
+    def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
+        return lane.least_height_of_columns(canvas, self.look, LEAST_LINES)
+
     def draw(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
     ) -> tuple[Point, ...]:
@@ -69,7 +73,9 @@ class Trend(ViewOfPoints):
         axis = ValueAxis(look.figures, *self._reach(points, reach))
         left = room.left + axis.width(canvas)
         has_strip = bool(look.names.base) and any(one.point.change is not None for one in points)
-        strip_room = Box(left, room.bottom - STRIP * room.height, right, room.bottom)
+        strip_room = Box(
+            left, room.bottom - (STRIP_IN_PANEL if look.in_panels else STRIP) * room.height, right, room.bottom
+        )
         strip_top = strip_room.top + size * 1.6
         in_strip = (
             Box(left, strip_top, right, room.bottom) if has_strip else Box(left, room.bottom, right, room.bottom)
@@ -125,6 +131,10 @@ class Trend(ViewOfPoints):
         shown = [one for one in look.show if one in ("change", "ratio")]
         places = sorted(look.labelled(points, side_by_side=True)) if has_strip and shown else []
         labels = {place: look.label(points[place], shown, marked=True) for place in places}
+        crowded: tuple[Point, ...] = ()
+        if look.in_panels and not _fit(canvas, labels.values(), box.width / len(points)):
+            # The bars need the room that a label here and there would take.
+            labels, crowded = {}, tuple(points[place].point for place in places)
         low, high = variance.rooms(canvas, look, points, labels)
         lanes = lane.columns(canvas, box, points, look, reach, Needs(low, high, names_tints=not has_strip))
         assert lanes is not None
@@ -136,7 +146,7 @@ class Trend(ViewOfPoints):
         variance.draw_bars(canvas, lanes, points, look, placer)
         for place, label in labels.items():
             variance.ask_for_label(canvas, placer, lanes, place, points[place], label)
-        return lanes, placer.settle()
+        return lanes, (*crowded, *placer.settle())
 
     def _draw_lines(
         self, canvas: Canvas, lanes: Lanes, points: Sequence[Judged], names: Sequence[str], size: float, right: float
@@ -183,6 +193,11 @@ class Trend(ViewOfPoints):
             direction = (change > 0) - (change < 0)
             canvas.sign(direction, *spot, size * 1.5 if direction else size * 1.8, style.ground)
             canvas.sign(direction, *spot, size if direction else size * 1.4, look.fill(one), said)
+
+
+def _fit(canvas: Canvas, labels: Iterable[Label], slot: float) -> bool:
+    """Whether labels have room side by side, each above its own bar."""
+    return all(label.extent(canvas.least)[0] <= slot for label in labels)
 
 
 def _at(lanes: Lanes, place: int, value: Decimal | None) -> Place:

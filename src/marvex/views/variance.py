@@ -17,6 +17,8 @@ from marvex.views.lanes import Lanes, Needs
 from marvex.views.look import Look
 from marvex.views.of_points import ViewOfPoints
 
+LEAST_LINES = 8.0  # of text: the height of a plot in a panel
+
 
 @dataclass(frozen=True, slots=True)
 class Variance(ViewOfPoints):
@@ -37,7 +39,9 @@ class Variance(ViewOfPoints):
         return (one.point.change for one in points if one.point.change is not None)
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
-        return 0.0 if self._in_columns(points) else lane.least_height_of_rows(canvas, len(points))
+        if self._in_columns(points):
+            return lane.least_height_of_columns(canvas, self.look, LEAST_LINES)
+        return lane.least_height_of_rows(canvas, len(points))
 
     def _in_columns(self, points: Sequence[Judged]) -> bool:
         return not self.lying and all(one.point.is_period for one in points)

@@ -18,7 +18,7 @@ from marvex.core.rules import Band, Tone
 from marvex.core.walk import Bar
 from marvex.views import lanes as lane
 from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import SHRINK, Label, Piece, Placer, Spot, shortened
+from marvex.views.labels import LINE, SHRINK, Label, Piece, Placer, Spot, shortened
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, band_keys
 from marvex.views.letters import measured, widest
@@ -26,6 +26,7 @@ from marvex.views.look import Look, is_flagged
 
 STUB, CUT_GAP = 40.0, 8.0  # pixels from zero to where a cut scale goes on, and of the gap within
 ROOM_OF_LABEL = 0.97  # of a slot
+LEAST_LINES = 10.0  # of text: the height of a plot in a panel
 BRACKET = 1.9  # of the name size
 
 
@@ -70,7 +71,7 @@ class Waterfall:
 
     def least_height(self, canvas: Canvas, points: Sequence[Bar], width: float) -> float:
         if self._fits_columns(canvas, points, width):
-            return 0.0
+            return lane.least_height_of_columns(canvas, self.look, LEAST_LINES)
         return lane.least_height_of_rows(canvas, len(points))
 
     def draw(
@@ -78,7 +79,9 @@ class Waterfall:
     ) -> tuple[Point, ...]:
         """In rows where columns have no room for every name and label, so that none is dropped."""
         lanes = self._lanes(canvas, room, points, reach)
-        placer = Placer(canvas, Box(lanes.box.left, room.top, room.right, lanes.box.bottom))
+        # In low rows the first and the last label are a little higher than their row.
+        over = max(0.0, LINE * canvas.least - lanes.slot) if lanes.lying else 0.0
+        placer = Placer(canvas, Box(lanes.box.left, room.top - over, room.right, lanes.box.bottom + over))
         thickness = lane.thickness_of(lanes, canvas)
         boxes = [lanes.bar(place, bar.start, bar.end, thickness) for place, bar in enumerate(points)]
         self._draw_connectors(canvas, lanes, points, thickness)
