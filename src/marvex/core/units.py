@@ -23,6 +23,9 @@ ABSENT = "n/a"
 MOST_RATIO = Fraction(999, 100)
 
 
+MOST_DECIMALS = 2  # of a figure in a sentence
+
+
 class Unit(Enum):
     """What figures are shown in: how many powers of ten, the letter behind a figure, the word for all."""
 
@@ -144,10 +147,15 @@ class FigureFormat:
         return sign + self.headline(change)
 
     def _in_a_sentence(self, amount: Decimal) -> tuple[Decimal, Unit]:
-        """An amount as rounded, in the unit of the figures, or in a smaller one where it would be told as nothing."""
+        """An amount as rounded: with more decimals, or in a smaller unit, where it would be told as nothing."""
         unit, shown = self.unit, rounded(amount, self.unit, self.decimals)
+        if not amount or shown:
+            return shown, unit
+        for decimals in range(self.decimals + 1, MOST_DECIMALS + 1):
+            if shown := rounded(amount, unit, decimals):
+                return shown, unit
         smaller = list(Unit)[: list(Unit).index(unit)]
-        while amount and not shown and smaller:
+        while not shown and smaller:
             unit = smaller.pop()
             shown = rounded(amount, unit, 0)
         return shown, unit
