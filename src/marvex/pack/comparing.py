@@ -128,7 +128,7 @@ def _rows_used(book: Ledger, plan: Plan, total_as: TotalAs, rows: Sequence[int])
         return sum(rows)
     # Both sides of a row are one row where they are columns of it.
     if book.first.roles.sides_are_columns:
-        return max(book.rows_in(side.span) for side in sides)
+        return book.rows_across([side.span for side in sides])
     return book.rows_in(Span(merged(sides)))
 
 

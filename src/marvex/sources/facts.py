@@ -269,6 +269,23 @@ class Facts:
             tuple(bound),
         )
 
+    def rows_with_a_figure(self, stretches: Sequence[Stretch]) -> Query:
+        """How many rows have an amount in one of the stretches, however many of their columns are amounts."""
+        source, values = self._source(True)
+        conditions, bound = [], list[object](values)
+        for one in stretches:
+            condition = f"{_SCENARIO} IS NOT DISTINCT FROM ?"
+            bound.append(one.scenario)
+            if one.first is not None:
+                condition += f" AND date_text IN (SELECT date_text FROM {self.days} WHERE day BETWEEN ? AND ?)"
+                bound += [one.first, one.last]
+            conditions.append(f"({condition})")
+        return Query(
+            f"SELECT count(DISTINCT number) FROM ({source}) WHERE kept AND {self.reading.amount('amount_text')} "
+            f"IS NOT NULL AND ({' OR '.join(conditions)})",
+            tuple(bound),
+        )
+
     def appearance(self, rows: int | None) -> Query:
         """The categories of the kept rows in the order of the source, within its first so many rows."""
         columns = self._categories()

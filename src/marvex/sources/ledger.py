@@ -71,6 +71,7 @@ class Ledger:
             engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), self.name)
         engine.run(query.CREATE_SCENARIO_DAYS, self.name)
         self.scenarios: tuple[ScenarioDates, ...] = self._scenarios()
+        self._has_scenarios = engine.rows(query.SCENARIOS, self.name)[0][0] > 1
         for one in sources:
             one.is_daily = any(found.grain in (Grain.DAY, Grain.WEEK) for found in self.scenarios)
         self._names_of: dict[str, tuple[str, ...]] = {}
@@ -129,10 +130,8 @@ class Ledger:
         if not spans or named == []:
             return ()
         width = self.width if by_category else 0
-        several = len(self.scenarios) > 1
-        found = self.engine.rows(
-            query.cells_of(spans, width, self._total_as, named, has_scenarios=several), self.name
-        )
+        asked = query.cells_of(spans, width, self._total_as, named, has_scenarios=self._has_scenarios)
+        found = self.engine.rows(asked, self.name)
         cells = []
         for place, *names, row, amount, per, rows in found:
             figure = self._total_as.figure(Decimal(amount), per, rows, spans[place])
@@ -187,6 +186,12 @@ class Ledger:
     def rows_in(self, span: Span) -> int:
         """How many amounts a span has."""
         return sum(one[-1] for one in self.engine.rows(query.cells_of([span], 0, TotalAs()), self.name))
+
+    def rows_across(self, spans: Sequence[Span]) -> int:
+        """How many rows have an amount in any of the spans, where those are columns side by side."""
+        stretches = [one for span in spans for one in span.stretches]
+        asked = [(one.facts.rows_with_a_figure(stretches), one.name) for one in self.sources]
+        return sum(int(self.engine.rows(*one)[0][0]) for one in asked)
 
     def total(self, span: Span, among: Sequence[str] | None = None) -> SpanTotal:
         """The figure of a span over all its rows, or those of some categories."""

@@ -27,6 +27,9 @@ CREATE_SCENARIO_DAYS = Query(
 )
 SCENARIO_DAYS = Query("SELECT scenario, day FROM scenario_days WHERE figures > 0 ORDER BY scenario, day")
 
+# How many scenarios there are, those without a figure among them.
+SCENARIOS = Query("SELECT count(DISTINCT coalesce(scenario, '')) FROM scenario_days")
+
 
 def cells_of(
     spans: Sequence[Span],
