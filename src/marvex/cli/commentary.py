@@ -28,7 +28,7 @@ def add_to(commands: Any) -> None:
 
 def run(parsed: argparse.Namespace) -> int:
     from marvex.cli.speech import deliver
-    from marvex.pack.build import build_commentary
+    from marvex.pack.telling import build_commentary
 
     built, text = build_commentary(parsed.source, options.settings_of(parsed))
     status = deliver(built, parsed.loudness)

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
-from marvex.core.commentary import Sentence, cautions_left, commentary
 from marvex.core.comparison import Comparison, Point
 from marvex.core.errors import MarvexError
 from marvex.core.result import Analysis
@@ -21,7 +20,6 @@ from marvex.pack.settings import Settings
 from marvex.pack.styling import styled
 from marvex.tables.figures import figures_csv, figures_json
 from marvex.tables.files import table_csv, table_markdown
-from marvex.tables.sentences import commentary_markdown, commentary_text
 from marvex.views.style import Style
 
 TABLE_ENDINGS = (".csv", ".json", ".md")
@@ -71,31 +69,6 @@ def build_table(sources: Sequence[str], settings: Settings) -> Built:
                 outputs.add(path, figures_json(shown, style.fills))
     add_figures(outputs, settings, shown, style)
     return Built(shown, outputs, settings)
-
-
-def build_commentary(sources: Sequence[str], settings: Settings) -> tuple[Built, str]:
-    """The commentary as text, and its files; nothing is written yet."""
-    check_outputs(settings.output, (".txt", ".md", ".json"), "--output")
-    check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
-    style, weak = styled(settings.style)
-    analysis = remarked(analyse(sources, settings, with_history=True), settings)
-    shown = with_cautions(replace(shown_table(analysis), view="commentary"), weak)
-    words = words_of(shown, settings)
-    sentences = commentary(analysis)
-    if settings.title is not None:
-        sentences = (Sentence(None, settings.title), *sentences[1:])
-    outputs = Outputs()
-    written = (sentences, words.subtitle, words.foot, cautions_left(analysis))
-    for path in settings.output:
-        match path.suffix.lower():
-            case ".txt":
-                outputs.add(path, commentary_text(*written))
-            case ".md":
-                outputs.add(path, commentary_markdown(*written))
-            case _:
-                outputs.add(path, figures_json(shown, style.fills, sentences))
-    add_figures(outputs, settings, shown, style)
-    return Built(shown, outputs, settings), commentary_text(*written)
 
 
 def with_cautions(shown: Shown, cautions: Sequence[str]) -> Shown:

@@ -26,6 +26,7 @@ from marvex.sources.layout import Layout, distinct, is_plain_table, is_total, la
 STANDARD_INPUT = "-"
 SMALL = 16_000_000  # bytes
 BUFFER = 8_000_000  # bytes: a sample of a long file needs no more, and all of it is read as fast
+ENOUGH_ROWS = 1_000  # to tell what the columns of a text file are
 ROWS_LOOKED_AT = 200  # of a sheet: what they do not show, its columns do
 GZIP_MARK = b"\x1f\x8b"
 ROW_COLUMN = "\u2060row"  # of a table that was made tidy: each row's number in the source
@@ -69,6 +70,16 @@ class SourceFile:
     @property
     def row_column(self) -> str | None:
         return ROW_COLUMN if self.is_numbered else None
+
+    @property
+    def first_rows(self) -> Sequence[Sequence[str | None]]:
+        """The first rows, where telling how the file is laid out has shown enough of them."""
+        if self.layout is None or self.is_numbered or len(self.layout.first) <= ENOUGH_ROWS:
+            return ()
+        rows = self.layout.first[1:]
+        if any(len(row) != len(self.layout.headings) for row in rows):
+            return ()
+        return [[cell or None for cell in row] for row in rows]
 
     def row_of(self, number: int) -> int:
         """The row of the source, as a spreadsheet counts, of a row by the number that the engine knows."""

@@ -166,7 +166,8 @@ class Source:
         self.relation = table
 
     def _columns(self) -> tuple[Column, ...]:
-        self.sample = self._engine.rows(facts_of.sample(self.relation, self.headings, SAMPLE_ROWS), self.name)
+        asked = facts_of.sample(self.relation, self.headings, SAMPLE_ROWS)
+        self.sample = self._file.first_rows or self._engine.rows(asked, self.name)
         columns = roles.columns_of(self.headings, self.sample)
         if not any(column.filled for column in columns):
             raise MarvexError(f"{self.name} has headings but no rows", "Give a file with rows of data.")

@@ -49,10 +49,9 @@ def surveyed(book: Ledger, source_text: str) -> Survey:
     source, engine = book.first, book.engine
     table = _Rows(source, engine)
     scenarios = tuple(_scenario(book, one.name) for one in book.scenarios)
-    counts = table.filled_and_different()
+    counts, duplicates = table.counted()
     columns = tuple(_column(source, table.count, place, *counts[place]) for place in range(len(source.headings)))
     categories = _categories(table, [one.name for one in columns if one.role == "categories"])
-    duplicates = table.duplicates()
     return Survey(
         source.name,
         table.count,
@@ -82,15 +81,18 @@ class _Rows:
     def run(self, sql: str) -> list[tuple[Any, ...]]:
         return self._engine.rows(Query(sql), self.source.name)
 
-    def filled_and_different(self) -> list[tuple[int, int]]:
-        """For each column, how many cells are filled and how many different ones there are."""
+    def counted(self) -> tuple[list[tuple[int, int]], Repeated | None]:
+        """For each column, how many cells are filled and how many different ones there are; and the rows that
+        are the same as an earlier one in every column. Asked together, the parts are answered side by side."""
         # Whether a text says nothing is asked once of each different one, not of each cell.
         parts = [
             f"SELECT {place} AS place, coalesce(sum(n) FILTER (NOT {cells.is_nothing('text')}), 0)::BIGINT, count(text)"
             f" FROM (SELECT {quoted_name(name)} AS text, count(*) AS n FROM {self._rows} GROUP BY 1)"
             for place, name in enumerate(self.source.headings)
         ]
-        return [(filled, different) for _, filled, different in sorted(self.run(" UNION ALL ".join(parts)))]
+        parts.append(f"SELECT {len(parts)}, * FROM ({self._repeats_of(self._keys)})")
+        *columns, same = sorted(self.run(" UNION ALL ".join(parts)))
+        return [(filled, different) for _, filled, different in columns], self._repeated(*same[1:])
 
     @property
     def amount(self) -> str | None:
@@ -105,10 +107,6 @@ class _Rows:
         sums = [f"sum({reading.amount(quoted_name(one.name))})" for one in self.source.roles.amounts]
         return " + ".join(f"coalesce({one}, 0)" for one in sums) if sums else "NULL::DECIMAL(38, 0)"
 
-    def duplicates(self) -> Repeated | None:
-        """Rows that are the same as an earlier one in every column."""
-        return self._repeated(self._keys)
-
     def doubled(self, same: Repeated | None) -> Repeated | None:
         """Rows that are the same in all but their amounts, where a period has one row of a kind.
 
@@ -121,15 +119,18 @@ class _Rows:
         keys = [quoted_name(name) for name in self.source.headings if name not in amounts]
         if not keys or not amounts or self.source.is_daily:
             return None
-        found = self._repeated(", ".join(keys))
+        found = self._repeated(*self.run(self._repeats_of(", ".join(keys)))[0])
         return None if found and same and same.rows == found.rows else found
 
-    def _repeated(self, keys: str) -> Repeated | None:
-        rows = self.run(
-            f"SELECT sum(n - 1)::BIGINT, min(second) FROM (SELECT count(*) AS n, min({self._number}, 2)[2] AS second "
-            f"FROM {self._rows} GROUP BY {keys} HAVING count(*) > 1)"
+    def _repeats_of(self, keys: str) -> str:
+        """SQL for how many rows repeat another in those columns, and the number of the first that does."""
+        return (
+            f"SELECT sum(n - 1)::BIGINT, min(second)::BIGINT FROM (SELECT count(*) AS n, min({self._number}, 2)[2] AS "
+            f"second FROM {self._rows} GROUP BY {keys} HAVING count(*) > 1)"
         )
-        return Repeated(int(rows[0][0]), self.source.place_of(int(rows[0][1]))) if rows[0][0] else None
+
+    def _repeated(self, rows: int | None, first: int | None) -> Repeated | None:
+        return Repeated(rows, self.source.place_of(first)) if rows and first else None
 
     def outliers(self, categories: Sequence[str]) -> tuple[Outlier, ...]:
         """The amounts furthest from the median of their categories, in units of the usual deviation."""

@@ -12,9 +12,8 @@ from collections.abc import Mapping, Sequence
 from datetime import date
 from decimal import Decimal
 from fractions import Fraction
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-from marvex.core.commentary import Sentence
 from marvex.core.comparison import STANDING, Comparison, Kind, Point, Side, State
 from marvex.core.result import SourceFacts
 from marvex.core.rules import Band, Tone
@@ -22,6 +21,9 @@ from marvex.core.shown import Shown, ShownPoint
 from marvex.core.units import exact_ratio
 from marvex.core.wording import side_title
 from marvex.tables.exact_json import exact_json
+
+if TYPE_CHECKING:
+    from marvex.core.commentary import Sentence
 
 Record = dict[str, Any]  # one object of the JSON that is written; it goes no further than this module
 
