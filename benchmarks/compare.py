@@ -127,7 +127,12 @@ def workbook(folder: str) -> None:
     compared("workbook", [MARVEX, "survey", path], [sys.executable, "-c", READING, path])
 
 
+KINDS = ("start", "waterfall", "large", "days", "workbook")
+
+
 def main(what: str) -> None:
+    if what not in KINDS:
+        raise SystemExit(f"there is no comparison '{what}': there are {', '.join(KINDS)}")
     with tempfile.TemporaryDirectory() as folder:
         if what in ("large", "days", "workbook"):
             {"large": large, "days": days, "workbook": workbook}[what](folder)

@@ -349,6 +349,20 @@ def test_axis_values_are_round_and_within_the_ends(ends: list[Decimal], count: i
 places = st.tuples(st.integers(40, 560), st.integers(40, 360), st.integers(-500, 500))
 
 
+def test_long_names_before_rows_are_wrapped_and_many_labels_all_stand(desk: Desk) -> None:
+    name = "Maintenance of the northern pontoon, its fenders and the gangway that leads to it"
+    desk.write("few.csv", [(name, 120, 90), ("Fuel", 80, 95)], ("item", "now", "then"))
+    sides = Settings(current="now", base="then", by=("item",))
+    lines = texts(painted("against", [str(desk.folder / "few.csv")], sides))
+    assert name not in lines and " ".join(line for line in lines if line in name) == name
+    desk.write(
+        "many.csv", [(f"Cost centre {n}", n * 37 % 900, n * 53 % 900) for n in range(90)], ("item", "now", "then")
+    )
+    many = painted("waterfall", [str(desk.folder / "many.csv")], sides)
+    assert many.shown.dropped == ()
+    assert many.canvas.height > 800
+
+
 @settings(max_examples=60, deadline=None)
 @given(points=st.lists(places, max_size=25), blocks=st.lists(places, max_size=5))
 def test_labels_never_overlap_and_the_weightiest_find_room_first(points: list[Any], blocks: list[Any]) -> None:

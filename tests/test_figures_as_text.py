@@ -108,6 +108,14 @@ def test_the_unit_and_decimals_fit_the_figures() -> None:
     assert fit([], []) == (Unit.ONE, 0)
 
 
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [("41200", "+41k"), ("468", "+0.5k"), ("-24", "−0.02k"), ("3", "+3"), ("0.4", "0"), ("0", "0k")],
+)
+def test_a_small_change_is_not_told_as_nothing(change: str, said: str) -> None:
+    assert FigureFormat(Unit.K).signed_headline(Decimal(change)) == said
+
+
 def test_displayed_figures_that_do_not_add_up_are_noticed() -> None:
     assert visibly_adds_up([D("0.4"), D("0.5")], D("0.9"), Unit.ONE, 0)
     assert not visibly_adds_up([D("0.4"), D("0.4")], D("0.8"), Unit.ONE, 0)

@@ -19,7 +19,7 @@ from hypothesis import strategies as st
 from python_calamine import CalamineWorkbook
 
 from conftest import DEMO, Desk, by_label
-from marvex.sources.cells import Convention, FigureReading, is_absent, value_of
+from marvex.sources.cells import Convention, FigureReading, is_absent, is_figure, value_of
 from marvex.sources.dates import read_days, written
 from marvex.sources.engine import Engine
 from marvex.sources.query import Query
@@ -517,3 +517,28 @@ def test_a_long_workbook_is_the_table_that_its_text_is(desk: Desk) -> None:
     assert "no sheet 'Sheet 2'" in desk.refused("table", "long.xlsx", "--sheet", "Sheet 2", *words)
     (desk.folder / "broken.xlsx").write_bytes((desk.folder / "long.xlsx").read_bytes()[: LONG + 1])
     assert desk.refused("survey", "broken.xlsx").startswith("marvex: broken.xlsx cannot be read")
+
+
+def test_a_sheet_of_columns_reads_each_cell_by_itself_and_finds_its_far_total(desk: Desk) -> None:
+    # Yes is not 1, a whole number is a code without a point, and the total stands far below the first rows.
+    flags = (True, 1, "x", 2.5, 4010)
+    rows = [(date(2026, 1 + place % 3, 1), "Merle", flags[place % 5], place / 4) for place in range(300)]
+    assert sum(net for *_, net in rows) == 11212.5
+    sheet(desk, "far.xlsx", [("date", "route", "flag", "net"), *rows, (None, "Total", None, 11212.5)])
+    found = desk.run("table", "far.xlsx", "--by", "flag", "--figures", "f.json")
+    assert "row 302 'Total' is the sum of rows 2–301 and was left out" in found.err
+    points = by_label(json.loads((desk.folder / "f.json").read_text()))
+    # Every fifth quarter: 0 + 5 + … + 295 = 60 · 147.5 = 8850 quarters, then 60 more with each step.
+    assert {label: point["current"] for label, point in points.items()} == {
+        "true": 2212.5,
+        "1": 2227.5,
+        "x": 2242.5,
+        "2.5": 2257.5,
+        "4010": 2272.5,
+        "Total": 11212.5,
+    }
+
+
+@given(st.one_of(st.from_regex(one.pattern, fullmatch=True) for one in Convention))
+def test_whatever_is_written_as_a_figure_is_taken_for_one(written_figure: str) -> None:
+    assert is_figure(written_figure)

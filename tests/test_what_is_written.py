@@ -249,6 +249,10 @@ def test_a_side_without_a_figure_is_absent_throughout(desk: Desk) -> None:
     assert "column now holds no figure" in found["cautions"]
     walked = desk.figures("draw", "waterfall", "b.csv", "--current", "now", "--base", "then")
     assert [point["end"] for point in walked["points"]] == [3, 2, 0, 0]
+    # Rows with one side blank are used, each once.
+    desk.write("c.csv", [("a", "", 1), ("b", 2, ""), ("c", 3, 4)], ("item", "now", "then"))
+    used = desk.figures("table", "c.csv", "--current", "now", "--base", "then")["source"]
+    assert (used["rows_read"], used["rows_used"]) == (3, 3)
     turned = desk.figures("table", "b.csv", "--current", "then", "--base", "now")
     assert [point["state"] for point in turned["points"]] == ["new"] * 3
 

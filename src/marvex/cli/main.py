@@ -10,9 +10,10 @@ from collections.abc import Sequence
 
 from marvex import __version__
 from marvex.cli import options
+from marvex.cli.start import interrupted
 from marvex.core.errors import MarvexError
 
-DONE, FAILED_BAND, WRONG, INTERRUPTED = 0, 1, 2, 130
+DONE, WRONG = 0, 2
 
 DESCRIPTION = """\
 Sets one side of a table against another, works out each variance exactly,
@@ -34,8 +35,7 @@ def main(arguments: Sequence[str]) -> int:
     except MarvexError as mistake:
         return _tell(mistake)
     except KeyboardInterrupt:
-        print("marvex: interrupted. Nothing was written.", file=sys.stderr)
-        return INTERRUPTED
+        return interrupted()
     except MemoryError:
         return _tell(MarvexError("there is not enough memory for this", "Keep fewer rows with --where."))
     except BrokenPipeError:  # the reader of the output has had enough

@@ -12,20 +12,31 @@ from typing import NoReturn
 
 from marvex.sources.kinds import WORKBOOKS, kind_of
 
+INTERRUPTED = 130
+
 
 def run() -> NoReturn:
     """The entry point of the command `marvex`."""
     # One command and its end: looking for cycles among a workbook's cells costs more than it frees.
     gc.disable()
-    _begin_reading(sys.argv[1:])
-    from marvex.cli.main import main
+    try:
+        _begin_reading(sys.argv[1:])
+        from marvex.cli.main import main
 
-    status = main(sys.argv[1:])
+        status = main(sys.argv[1:])
+    except KeyboardInterrupt:
+        status = interrupted()
     with contextlib.suppress(OSError):
         sys.stdout.flush()
         sys.stderr.flush()
     # All is written: taking the libraries down one by one takes longer than many a table.
     os._exit(status)
+
+
+def interrupted() -> int:
+    """Says that the command was interrupted; gives its exit status."""
+    print("marvex: interrupted. Nothing was written.", file=sys.stderr)
+    return INTERRUPTED
 
 
 def _begin_reading(words: Sequence[str]) -> None:

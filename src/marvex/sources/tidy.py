@@ -193,6 +193,11 @@ class _Amounts:
         """The figures of a line, absent ones as nothing."""
         return [value_of(line.cells[place], self.convention) or ZERO for place in self.places]
 
+    def filled(self, line: Line) -> list[int]:
+        """Which of them have a figure in a line."""
+        cells = [line.cells[place] for place in self.places]
+        return [place for place, cell in enumerate(cells) if value_of(cell, self.convention) is not None]
+
 
 def _convention_of(data: Sequence[Line], places: Sequence[int], numbers: str) -> Convention:
     """The convention asked for, or that in which more of the figures can be read; point where both read all."""
@@ -216,8 +221,9 @@ class _Run:
         self.sums = [EXACT.add(sum_so_far, figure) for sum_so_far, figure in zip(self.sums, figures, strict=True)]
         self.lines, self.first, self.last = self.lines + 1, self.first or number, number
 
-    def is_whole(self, figures: Sequence[Decimal]) -> bool:
-        return self.lines > 1 and self.sums == list(figures)
+    def is_whole(self, figures: Sequence[Decimal], among: Sequence[int]) -> bool:
+        """Whether figures are the sums so far, in some of the columns."""
+        return self.lines > 1 and all(self.sums[place] == figures[place] for place in among)
 
 
 def _without_total_rows(
@@ -237,7 +243,10 @@ def _without_total_rows(
     for place, line in enumerate(data):
         figures = amounts.of(line)
         label = next((line.cells[one] for one in labels if line.cells[one]), "")
-        run = next((one for one in (block, all_kept, totals) if any(figures) and one.is_whole(figures)), None)
+        # A row that is called a total need not have one of every column, of prices for one.
+        among = amounts.filled(line) if line.number in named_lines else range(len(figures))
+        runs = (block, all_kept, totals)
+        run = next((one for one in runs if any(figures) and one.is_whole(figures, among)), None)
         # Without a name an inner row is taken for a total only where chance would have to be large.
         is_telling = not dated and (place == len(data) - 1 or len(amounts.places) >= LEAST_UNNAMED)
         by_sum = run is not None and run.lines >= LEAST_UNNAMED and is_telling
