@@ -289,6 +289,8 @@ def test_many_days_have_their_extremes_named_and_the_rest_said(desk: Desk) -> No
     days = [date(2025, 1, 1) + timedelta(days=place) for place in range(730)]
     rows = [(day.isoformat(), 100 + (day.toordinal() * 7919 % 37)) for day in days]
     rows = [(day, 990 if day == "2026-04-09" else 1 if day == "2026-09-02" else net) for day, net in rows]
+    # A day without a current side is no change, however large its base.
+    rows = [(day, 5_000 if day == "2025-06-05" else net) for day, net in rows if day != "2026-06-05"]
     desk.write("d.csv", rows, ("day", "net"))
     words = ("draw", "variance", "d.csv", "--for", "2026", "--versus", "year-ago", "--every", "day", "-o", "d.svg")
     found = desk.figures(*words)

@@ -26,6 +26,7 @@ WIDEST_HEADING = 8.0  # of the type size
 LEAST_BARS = 0.7  # of the room: what is left beyond the bars takes no more
 MOST_FIGURES = 0.6  # of the room beside the names
 GAP = 8.0
+LEAST_HEAD, LEAST_BREADTH = 0.4, 0.7  # of an arrow's thickness
 
 
 @dataclass(frozen=True, slots=True)
@@ -93,11 +94,14 @@ class Lanes:
     ) -> list[tuple[float, float]]:
         """The outline of an arrow from one value to another that grows in weight towards its head."""
         a, b = self.scale.place(start), self.scale.place(end)
-        # A head is never squeezed: where the way is short it reaches back over the tick.
         head = thickness * 0.7
+        way = abs(b - a)
+        if way < head:
+            # A short way is all head, a smaller one; the shortest reaches back over the tick, to be seen.
+            length = max(way, thickness * LEAST_HEAD)
+            neck, half = (b - length if b > a else b + length), thickness / 2 * max(LEAST_BREADTH, length / head)
+            return self._outline(place, shift, [(neck, -half), (b, 0.0), (neck, half)])
         neck = b - head if b > a else b + head
-        if abs(b - a) < head:
-            return self._outline(place, shift, [(neck, -thickness / 2), (b, 0.0), (neck, thickness / 2)])
         half, thin, thick = thickness / 2, thickness * 0.06, thickness * 0.17
         sides = [(a, -thin), (neck, -thick), (neck, -half), (b, 0.0), (neck, half), (neck, thick), (a, thin)]
         return self._outline(place, shift, sides)

@@ -89,12 +89,11 @@ def column_labels(look: Look, points: Sequence[Judged]) -> dict[int, Label]:
     """The labels of variance columns: of many only the largest, the two extremes with their date and both values."""
     places = look.labelled(points, side_by_side=True)
     labels = {place: look.label(points[place], marked=True) for place in sorted(places)}
-    known = [place for place in places if points[place].point.change is not None]
+    known = [place for place, one in enumerate(points) if one.point.change is not None]
     if look.is_crowded(points) and known:
         for extreme in (max, min):
-            place = extreme(range(len(points)), key=lambda place: points[place].point.movement)
-            if points[place].point.change is not None:
-                labels[place] = _in_full(look, points[place])
+            place = extreme(known, key=lambda place: points[place].point.movement)
+            labels[place] = _in_full(look, points[place])
     return labels
 
 
