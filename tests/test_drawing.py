@@ -274,6 +274,19 @@ def test_the_base_of_a_trend_may_be_an_area() -> None:
     assert not areas(drawn("trend")) and len(areas(drawn("trend", base_as="area"))) == 1
 
 
+def test_the_base_goes_on_thin_where_the_current_side_has_not_come_to(desk: Desk) -> None:
+    one = painted("trend", [str(DEMO)], Settings(every="month", versus=("budget",), where=("kind=income",)))
+    assert texts(one).count("n/a") == 2 and {"Nov", "Dec"} <= set(texts(one))
+    assert "Budget for Nov–Dec 2026 is drawn thin and is in no total" in one.words.foot
+    # In no total, and no point: ten months, and the base of the ten alone.
+    found = desk.figures("draw", "trend", str(DEMO), "--versus", "budget", "--where", "kind=income", "-o", "t.png")
+    table = desk.figures("table", str(DEMO), "--versus", "budget", "--where", "kind=income", "--by", "kind")
+    assert len(found["points"]) == 10
+    assert sum(point["base"] for point in found["points"]) == table["points"][-1]["base"]
+    ended = painted("trend", [str(DEMO)], Settings(every="month", for_=("2025",), versus=("budget",)))
+    assert "thin" not in ended.words.foot
+
+
 def test_gaps_are_left_where_data_are_absent(desk: Desk) -> None:
     rows = [(f"{year}-{month:02}-01", month) for year in (2025, 2026) for month in range(1, 13)]
     rows = [row for row in rows if row[0] not in ("2026-05-01", "2025-08-01")]

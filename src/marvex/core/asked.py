@@ -23,6 +23,7 @@ class Asked:
     span, running : how far the window, or each point, is widened.
     pairing : how days are paired a year apart.
     with_history : the same comparison of earlier windows is wanted too.
+    with_beyond : the base of the periods that the current side has not reached is wanted too.
     """
 
     window: str | None = None
@@ -37,3 +38,4 @@ class Asked:
     running: Widening | None = None
     pairing: Pairing | None = None
     with_history: bool = False
+    with_beyond: bool = False

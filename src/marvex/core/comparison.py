@@ -279,6 +279,7 @@ class Comparison:
     every : the grain of the points where time is the axis.
     panel_totals : the total of each category, where each is a panel.
     has_total : whether the total is one of the points shown; not where they overlap, or are chained.
+    beyond : what the base comes to in the periods after the last point; they are in no total.
     """
 
     current: Side
@@ -289,6 +290,7 @@ class Comparison:
     every: Grain | None = None
     panel_totals: tuple[Point, ...] = ()
     has_total: bool = True
+    beyond: tuple[Point, ...] = ()
 
     @property
     def absent(self) -> tuple[Point, ...]:

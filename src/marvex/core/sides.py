@@ -34,6 +34,7 @@ class Plan:
     every : the grain of those points.
     has_total : whether the points have a total that means anything.
     earlier : what was set against what before the window, in order of time, where that is asked for.
+    beyond : the bases of the periods that the current side has not reached, where they are asked for.
     """
 
     current: Side
@@ -45,6 +46,7 @@ class Plan:
     every: Grain | None = None
     has_total: bool = True
     earlier: tuple[Pair, ...] = ()
+    beyond: tuple[Pair, ...] = ()
 
 
 def plan_sides(known: Sequence[ScenarioDates], asked: Asked) -> Plan:
@@ -119,7 +121,8 @@ def _planned(
     cautions += differences(of, current, base, against, pairs, every, asked.calendar)
     has_total = base.basis is not Basis.PRIOR and asked.running is None if every else True
     earlier = _earlier(of, base, filled, every, asked) if asked.with_history else ()
-    return Plan(current, against, base.basis, choices, cautions, pairs, every, has_total, earlier)
+    beyond = timeline.pairs_beyond(window, pairs, every, base, asked) if every and asked.with_beyond else ()
+    return Plan(current, against, base.basis, choices, cautions, pairs, every, has_total, earlier, beyond)
 
 
 def _earlier(of: ScenarioDates, base: Base, window: Window, every: Grain | None, asked: Asked) -> tuple[Pair, ...]:

@@ -125,6 +125,19 @@ def pairs_along(
     return _with_unpaired(tuple(pairs), window, every, base, asked)
 
 
+def pairs_beyond(window: Window, pairs: Sequence[Pair], every: Grain, base: Base, asked: Asked) -> tuple[Pair, ...]:
+    """The bases of the periods of a part filled window that come after the last of its pairs; of days none."""
+    known = base.basis in (Basis.SCENARIO, Basis.YEAR_AGO) and asked.running is None and every is not Grain.DAY
+    if base.dates is None or not known:
+        return ()
+    found = []
+    for period in periods_within(replace(window, known_to=None), every, asked.calendar):
+        base_window = base.window_for(period)
+        if period.first > pairs[-1].period.last and base_window is not None:
+            found.append(Pair(period, None, base.dates.side(base_window)))
+    return tuple(found)
+
+
 def _named_periods(
     window: Window, base: Base, periods: Sequence[Window], every: Grain, calendar: Calendar
 ) -> tuple[Window, ...]:

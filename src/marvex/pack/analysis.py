@@ -38,7 +38,12 @@ TRACED_ROWS = 5
 
 
 def analyse(
-    sources: Sequence[str], settings: Settings, *, needs_categories: bool = False, with_history: bool = False
+    sources: Sequence[str],
+    settings: Settings,
+    *,
+    needs_categories: bool = False,
+    with_history: bool = False,
+    with_beyond: bool = False,
 ) -> Analysis:
     """Reads the sources once and judges every comparison asked for.
 
@@ -46,13 +51,14 @@ def analyse(
     ----------
     needs_categories : the view compares categories, and so cannot have time as its only axis.
     with_history : how unusual each change is will be said.
+    with_beyond : the base will be shown where the current side has not come to.
 
     Raises MarvexError where the call, the input or the data are wrong.
     """
     with reading(sources, settings) as (book, total_as):
         if needs_categories and not book.width:
             raise _nothing_to_compare_by(book)
-        return _analysed(book, settings, total_as, with_history=with_history)
+        return _analysed(book, settings, total_as, with_history=with_history, with_beyond=with_beyond)
 
 
 def traced(sources: Sequence[str], settings: Settings, label: str) -> tuple[Analysis, Trace]:
@@ -110,7 +116,9 @@ def reading(sources: Sequence[str], settings: Settings) -> Iterator[tuple[Ledger
         yield book, total_as
 
 
-def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_history: bool = False) -> Analysis:
+def _analysed(
+    book: Ledger, settings: Settings, total_as: TotalAs, *, with_history: bool = False, with_beyond: bool = False
+) -> Analysis:
     asked_rules = _rules_asked(settings)
     with_history |= asked_rules is not None and asked_rules.asks_for(Quantity.UNUSUAL)
     along_time = is_along_time(settings) or not book.width
@@ -127,7 +135,7 @@ def _analysed(book: Ledger, settings: Settings, total_as: TotalAs, *, with_histo
 
     def asked(window: str | None, versus: str | None) -> Asked:
         said = sides_asked(settings, window, versus, book.calendar)
-        return replace(said, along_time=along_time, with_history=with_history)
+        return replace(said, along_time=along_time, with_history=with_history, with_beyond=with_beyond)
 
     planned = [
         _plan(book, asked(window, versus), settings)

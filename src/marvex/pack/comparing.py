@@ -154,9 +154,19 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
         if name is not None
     )
     points = _with_history(book, plan, points)
-    comparison = Comparison(plan.current, plan.base, points, whole, plan.basis, plan.every, totals, plan.has_total)
+    beyond = _beyond(book, plan, panels)
+    comparison = Comparison(
+        plan.current, plan.base, points, whole, plan.basis, plan.every, totals, plan.has_total, beyond
+    )
     used = _rows_used(book, plan, total_as, [cell.rows for cell in cells])
     return Compared(plan, comparison, _ties_out_by_day(book, spans, cells, total_as), used)
+
+
+def _beyond(book: Ledger, plan: Plan, panels: Sequence[str | None]) -> tuple[Point, ...]:
+    """What the base comes to in the periods that the current side has not reached."""
+    spans = _spans_of(plan.beyond)
+    figures = _by_span(spans, book.cells(spans, by_category=bool(book.width)))
+    return tuple(point for point in points_along(plan.beyond, figures, panels) if point.base is not None)
 
 
 def _with_volumes(points: tuple[Point, ...], volumes: Mapping[tuple[Span, str], Decimal | None]) -> tuple[Point, ...]:

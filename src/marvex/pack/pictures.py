@@ -11,6 +11,7 @@ from typing import Any
 
 from marvex.core.comparison import Basis
 from marvex.core.errors import MarvexError
+from marvex.core.judging import Judged
 from marvex.core.result import Analysis
 from marvex.core.shown import Shown, drawn_points, shown_table, shown_view
 from marvex.core.wording import capitalised, scenario_words, side_title, window_text
@@ -90,7 +91,8 @@ def painted(view: str, sources: Sequence[str], settings: Settings) -> Painted:
 def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
     """What the picture is to show, judged and in words."""
     style, weak = styled(settings.style)
-    analysis = analyse(sources, settings, needs_categories=view in NEEDS_CATEGORIES)
+    needs_categories = view in NEEDS_CATEGORIES
+    analysis = analyse(sources, settings, needs_categories=needs_categories, with_beyond=view == "trend")
     if view == "waterfall":
         fitting = suited(analysis, settings)
         if (fitting.versus, fitting.totals) != (settings.versus, settings.totals):
@@ -213,7 +215,7 @@ def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made:
         case "trend":
             from marvex.views.trend import Trend
 
-            return Trend(look, settings.base_as)
+            return Trend(look, settings.base_as, tuple(Judged(point, None) for point in comparison.beyond))
         case "statement":
             from marvex.views.statement import StatementView
 

@@ -147,8 +147,10 @@ class Look:
             case "flagged":
                 chosen = [place for place in places if is_flagged(points[place])]
             case "top" | "bottom":
+                # Along time a side that is absent is a gap, not a movement.
+                known = [one for one in places if points[one].point.change is not None or not points[one].point.pair]
                 by_size = sorted(
-                    places, key=lambda place: abs(points[place].point.movement), reverse=self.labels == "top"
+                    known, key=lambda place: abs(points[place].point.movement), reverse=self.labels == "top"
                 )
                 chosen = by_size[: self.labels_count]
             case _:

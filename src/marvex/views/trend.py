@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import pairwise
 
@@ -15,6 +15,7 @@ from marvex.core.comparison import Point
 from marvex.core.exact import ZERO
 from marvex.core.judging import Judged
 from marvex.core.rules import Band
+from marvex.core.wording import capitalised, window_text
 from marvex.views import lanes as lane
 from marvex.views import variance
 from marvex.views.axes import ValueAxis, draw_tints
@@ -29,7 +30,7 @@ from marvex.views.style import Shape
 
 STRIP, STRIP_IN_PANEL = 0.34, 0.46  # of the height
 LEAST_LINES = 15.0  # of text: the height of a plot in a panel
-CURRENT_LINE, BASE_LINE = 3.2, 2.0
+CURRENT_LINE, BASE_LINE, THIN_LINE = 3.2, 2.0, 0.9
 MARKER = 12.0
 MANY_MARKERS = 62
 LEAST_SPAN = Decimal("0.3")  # of the largest: lines that move less than that need not start at zero
@@ -45,9 +46,11 @@ class Trend(ViewOfPoints):
     Parameters
     ----------
     base_as : `line`, or `area`: shaded down to zero.
+    beyond : what the base comes to after the last point, of every panel; it is drawn thin, and is in no total.
     """
 
     base_as: str = "line"
+    beyond: tuple[Judged, ...] = ()
 
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
         """The bands; the lines too where there are several panels, which have no room to name them."""
@@ -58,7 +61,20 @@ class Trend(ViewOfPoints):
 
     def note(self, points: Sequence[Judged]) -> str:
         """What the picture has to say of itself, for the foot."""
-        return self.look.note(points)
+        pairs = [one.point.pair for one in self.beyond if one.point.pair is not None]
+        sides = [pair.base.window for pair in pairs if pair.base is not None and pair.base.window is not None]
+        thin = ""
+        if sides:
+            whole = replace(sides[0], last=max(side.last for side in sides))
+            words = window_text(whole, self.look.figures.locale)
+            if sides[0] == pairs[0].period:
+                words = f"{capitalised(self.look.names.base)} for {words}"
+            thin = f"{words} is drawn thin and is in no total"
+        return ". ".join(part for part in (thin, self.look.note(points)) if part)
+
+    def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
+        panels = {one.point.panel for one in points}
+        return ViewOfPoints.values(self, [*points, *(one for one in self.beyond if one.point.panel in panels)])
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
         return lane.least_height_of_columns(canvas, self.look, LEAST_LINES)
@@ -80,7 +96,8 @@ class Trend(ViewOfPoints):
         in_strip = (
             Box(left, strip_top, right, room.bottom) if has_strip else Box(left, room.bottom, right, room.bottom)
         )
-        below, dropped = self._draw_strip(canvas, in_strip, points, has_strip=has_strip)
+        after = self._after(points)
+        below, dropped = self._draw_strip(canvas, in_strip, points, after, has_strip=has_strip)
         top = Box(left, room.top, right, (strip_room.top if has_strip else below.box.bottom) - 6 * canvas.scale)
         if has_strip:
             canvas.text(
@@ -96,7 +113,14 @@ class Trend(ViewOfPoints):
         lanes = Lanes(top, below.slot, scale)
         draw_tints(canvas, top, points, lanes.slot, look)
         axis.draw(canvas, top, lanes.scale, lying=False)
-        return (*dropped, *self._draw_lines(canvas, lanes, points, names, size, room.right))
+        return (*dropped, *self._draw_lines(canvas, lanes, points, after, names, size, room.right))
+
+    def _after(self, points: Sequence[Judged]) -> list[Judged]:
+        """What stands beyond the points of one panel: as many periods in each, with gaps where there is nothing."""
+        panel = points[0].point.panel
+        own = {one.point.label: one for one in self.beyond if one.point.panel == panel}
+        blank = {one.point.label: Judged(replace(one.point, panel=panel, base=None), None) for one in self.beyond}
+        return [own.get(label, nothing) for label, nothing in sorted(blank.items())]
 
     def _reach(self, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> tuple[Decimal, Decimal]:
         """The ends of the scale: away from zero only for lines that would else be flat, and never under an area."""
@@ -122,7 +146,7 @@ class Trend(ViewOfPoints):
         return [shortened(name, room.width * 0.2, size, True) for name in both]
 
     def _draw_strip(
-        self, canvas: Canvas, box: Box, points: Sequence[Judged], *, has_strip: bool
+        self, canvas: Canvas, box: Box, points: Sequence[Judged], after: Sequence[Judged], *, has_strip: bool
     ) -> tuple[Lanes, tuple[Point, ...]]:
         """The variance bars over the names; without a base the names alone."""
         look = self.look
@@ -136,7 +160,7 @@ class Trend(ViewOfPoints):
             # The bars need the room that a label here and there would take.
             labels, crowded = {}, tuple(points[place].point for place in places)
         low, high = variance.rooms(canvas, look, points, labels)
-        lanes = lane.columns(canvas, box, points, look, reach, Needs(low, high, names_tints=not has_strip))
+        lanes = lane.columns(canvas, box, [*points, *after], look, reach, Needs(low, high, names_tints=not has_strip))
         assert lanes is not None
         if not has_strip:
             return lanes, ()
@@ -144,16 +168,29 @@ class Trend(ViewOfPoints):
             canvas, Box(lanes.box.left - 30 * canvas.scale, box.top, box.right + 30 * canvas.scale, lanes.box.bottom)
         )
         variance.draw_bars(canvas, lanes, points, look, placer)
+        everyone = [*points, *after]
+        if labels and look.labels == "all" and not look.is_crowded(points):
+            labels |= {place: look.label(one, shown[:1]) for place, one in enumerate(after, len(points))}
         for place, label in labels.items():
-            variance.ask_for_label(canvas, placer, lanes, place, points[place], label)
+            variance.ask_for_label(canvas, placer, lanes, place, everyone[place], label)
         return lanes, (*crowded, *placer.settle())
 
     def _draw_lines(
-        self, canvas: Canvas, lanes: Lanes, points: Sequence[Judged], names: Sequence[str], size: float, right: float
+        self,
+        canvas: Canvas,
+        lanes: Lanes,
+        points: Sequence[Judged],
+        after: Sequence[Judged],
+        names: Sequence[str],
+        size: float,
+        right: float,
     ) -> tuple[Point, ...]:
         look, style = self.look, canvas.style
         current = [_at(lanes, place, one.point.current) for place, one in enumerate(points)]
         base = [_at(lanes, place, one.point.base) for place, one in enumerate(points)]
+        thin = [_at(lanes, place, one.point.base) for place, one in enumerate(after, len(points))]
+        for run in _runs([base[-1], *thin] if thin else []):
+            canvas.path(run, style.base_line, THIN_LINE * canvas.scale)
         if self.base_as == "area":
             for run in _runs(base):
                 floor = lanes.scale.place(ZERO)
@@ -167,7 +204,7 @@ class Trend(ViewOfPoints):
             lane.draw_zero(canvas, lanes)
         self._draw_markers(canvas, points, current)
         if names:
-            _name_ends(canvas, (current, base)[: len(names)], names, size, right)
+            _name_ends(canvas, (current, [*base, *thin])[: len(names)], names, size, right)
         shown = self._show()
         for place in sorted(look.labelled(points, side_by_side=True)) if shown else ():
             spot = current[place] or base[place]
