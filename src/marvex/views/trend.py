@@ -169,7 +169,7 @@ class Trend(ViewOfPoints):
         )
         variance.draw_bars(canvas, lanes, points, look, placer)
         everyone = [*points, *after]
-        if labels and look.labels == "all" and not look.is_crowded(points):
+        if labels and look.labels == "all" and not (look.in_panels or look.is_crowded(points)):
             labels |= {place: look.label(one, shown[:1]) for place, one in enumerate(after, len(points))}
         for place, label in labels.items():
             variance.ask_for_label(canvas, placer, lanes, place, everyone[place], label)
