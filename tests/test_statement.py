@@ -174,6 +174,7 @@ def test_any_statement_foots(desk: Desk, ledger: list[tuple[str, str, Decimal]])
 
 
 MOVED = ("item", "amount")
+COSTS = ("Fuel", "Crew", "Total costs")
 MOVES = [("Opening", 120), ("Hires", 14), ("Leavers", -11), ("Closing", 123)]
 
 
@@ -227,6 +228,20 @@ def test_a_list_that_does_not_come_to_its_closing_is_refused(desk: Desk) -> None
     found = desk.figures("draw", "waterfall", "n.csv", "-o", "n.png")
     assert [point["label"] for point in found["points"]] == ["Opening", "Up", "Down", "Closing"]
     assert any("'Subtotal'" in caution for caution in found["cautions"])
+    # The same of costs: 310 + 280 = 590, stored as they are or turned.
+    for costs, words in (((-310, -280, -590), ()), ((310, 280, 590), ("--downward", "Fuel,Crew"))):
+        rows = [
+            ("Fares", 900),
+            ("Freight", 300),
+            ("Total income", 1200),
+            *zip(COSTS, costs, strict=True),
+            ("Result", 610),
+        ]
+        desk.write("p.csv", rows, MOVED)
+        points = desk.figures("draw", "waterfall", "p.csv", *words, "-o", "p.png")["points"]
+        kinds = [(point["label"], point["kind"]) for point in points if point["kind"] != "step"]
+        assert kinds == [("Total income", "subtotal"), ("Result", "closing")]
+        assert len(points) == 6
 
 
 def test_costs_of_a_plain_list_point_downward_and_cross_zero(desk: Desk) -> None:

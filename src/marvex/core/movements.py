@@ -113,21 +113,24 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
     by_arithmetic : from the third on, any row that equals the running total stands.
     """
     roles: list[Role] = []
-    running = since = ZERO  # the running total, and what has been added since the last standing row
+    running = since = ZERO  # the running total, and what has been added since the last row that is a total
+    added = 0  # by how many rows
     for place, (point, amount) in enumerate(zip(points, amounts, strict=True)):
         is_last, fits = place == len(points) - 1, bool(place) and amount == running
         if not place:
             role = Role.STANDS if len(points) > 1 and OPENING_NAME.fullmatch(point.label) else Role.STEP
         elif fits and (_is_total(point.label) or (place + 1 >= LEAST_ROWS and (is_last or by_arithmetic))):
             role = Role.STANDS
+        elif _is_total(point.label) and added > 1 and abs(amount) == abs(since) and not is_last:
+            role = Role.LEFT_OUT
         elif TOTAL_NAME.fullmatch(point.label) or CLOSING_NAME.fullmatch(point.label):
-            role = Role.LEFT_OUT if amount == since and not is_last else Role.STANDS
+            role = Role.STANDS
         else:
             role = Role.STEP
-        if role is Role.STANDS:
-            running, since = amount, ZERO
-        elif role is Role.STEP:
-            running, since = EXACT.add(running, amount), EXACT.add(since, amount)
+        if role is Role.STEP:
+            running, since, added = EXACT.add(running, amount), EXACT.add(since, amount), added + 1
+        else:
+            running, since, added = amount if role is Role.STANDS else running, ZERO, 0
         roles.append(role)
     return roles
 
