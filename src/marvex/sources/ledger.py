@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import itertools
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
@@ -70,8 +70,9 @@ class Ledger:
             keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
             engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), self.name)
         engine.run(query.CREATE_SCENARIO_DAYS, self.name)
-        self.scenarios: tuple[ScenarioDates, ...] = self._scenarios()
-        self._has_scenarios = engine.rows(query.SCENARIOS, self.name)[0][0] > 1
+        days = engine.rows(query.SCENARIO_DAYS, self.name)
+        self.scenarios: tuple[ScenarioDates, ...] = self._scenarios((name, day) for name, day, has in days if has)
+        self._has_scenarios = len({name for name, *_ in days}) > 1  # those without a figure among them
         for one in sources:
             one.is_daily = any(found.grain in (Grain.DAY, Grain.WEEK) for found in self.scenarios)
         self._names_of: dict[str, tuple[str, ...]] = {}
@@ -261,9 +262,9 @@ class Ledger:
         self._names_of.setdefault(label, tuple(names))
         return label
 
-    def _scenarios(self) -> tuple[ScenarioDates, ...]:
-        days: dict[str | None, list[Any]] = {}
-        for scenario, day in self.engine.rows(query.SCENARIO_DAYS, self.name):
+    def _scenarios(self, known: Iterable[tuple[str | None, date | None]]) -> tuple[ScenarioDates, ...]:
+        days: dict[str | None, list[date | None]] = {}
+        for scenario, day in known:
             days.setdefault(scenario, []).append(day)
         grains = [one.written_grain for one in self.sources if one.written_grain]
         written = min(grains, key=FINEST_FIRST.index) if len(grains) == len(self.sources) else None

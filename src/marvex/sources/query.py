@@ -25,10 +25,7 @@ CREATE_SCENARIO_DAYS = Query(
     "CREATE TEMP TABLE scenario_days AS SELECT scenario, day, "
     "sum(figures) FILTER (day IS NOT NULL OR date_text IS NULL) AS figures FROM facts GROUP BY ALL"
 )
-SCENARIO_DAYS = Query("SELECT scenario, day FROM scenario_days WHERE figures > 0 ORDER BY scenario, day")
-
-# How many scenarios there are, those without a figure among them.
-SCENARIOS = Query("SELECT count(DISTINCT coalesce(scenario, '')) FROM scenario_days")
+SCENARIO_DAYS = Query("SELECT scenario, day, coalesce(figures, 0) > 0 FROM scenario_days ORDER BY scenario, day")
 
 
 def cells_of(
