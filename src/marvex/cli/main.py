@@ -10,7 +10,7 @@ from collections.abc import Sequence
 
 from marvex import __version__
 from marvex.cli import options
-from marvex.cli.start import interrupted
+from marvex.cli.speech import interrupted
 from marvex.core.errors import MarvexError
 
 DONE, WRONG = 0, 2

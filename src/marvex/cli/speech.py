@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 if TYPE_CHECKING:
     from marvex.pack.build import Built
 
-DONE, FAILED_BAND = 0, 1
+DONE, FAILED_BAND, INTERRUPTED = 0, 1, 130
 
 
 def deliver(built: Built, loudness: int) -> int:
@@ -18,6 +18,12 @@ def deliver(built: Built, loudness: int) -> int:
         for line in _lines(built, loudness):
             say(line)
     return FAILED_BAND if built.shown.failing else DONE
+
+
+def interrupted() -> int:
+    """Says that the command was interrupted; gives its exit status."""
+    say("marvex: interrupted. Nothing was written.")
+    return INTERRUPTED
 
 
 def say(line: str) -> None:

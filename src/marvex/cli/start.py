@@ -10,9 +10,8 @@ from collections.abc import Sequence
 from pathlib import Path
 from typing import NoReturn
 
+from marvex.cli.speech import interrupted
 from marvex.sources.kinds import WORKBOOKS, kind_of
-
-INTERRUPTED = 130
 
 
 def run() -> NoReturn:
@@ -33,12 +32,6 @@ def run() -> NoReturn:
     os._exit(status)
 
 
-def interrupted() -> int:
-    """Says that the command was interrupted; gives its exit status."""
-    print("marvex: interrupted. Nothing was written.", file=sys.stderr)
-    return INTERRUPTED
-
-
 def _begin_reading(words: Sequence[str]) -> None:
     """Lets workbooks be parsed while the libraries of their command are still being loaded.
 
@@ -49,4 +42,7 @@ def _begin_reading(words: Sequence[str]) -> None:
     if workbooks:
         from marvex.sources.sheets import begin
 
-        begin(workbooks, words[words.index("--sheet") + 1] if "--sheet" in words[:-1] else None)
+        said = [*words, ""]
+        following = [said[place + 1] for place, word in enumerate(words) if word == "--sheet"]
+        within = [word.partition("=")[2] for word in words if word.startswith("--sheet=")]
+        begin(workbooks, next(iter((*following, *within)), None))

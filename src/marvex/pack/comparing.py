@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from bisect import bisect_left, bisect_right
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -15,13 +14,12 @@ from marvex.core.comparison import (
     Point,
     Side,
     Span,
-    Stretch,
     compare,
     hidden_total,
     total_of,
 )
 from marvex.core.errors import MarvexError, listed
-from marvex.core.exact import ZERO, difference, total
+from marvex.core.exact import ZERO, total
 from marvex.core.history import with_unusual
 from marvex.core.ranking import Arrangement, Keep, Order, arranged, arranged_panels, arrangement, by_panel
 from marvex.core.result import Check
@@ -31,7 +29,8 @@ from marvex.core.totals import Total, TotalAs
 from marvex.core.units import FigureFormat
 from marvex.core.wording import point_name
 from marvex.pack.settings import Settings
-from marvex.sources.ledger import DayTotal, Ledger
+from marvex.pack.tying import ties_out, ties_out_by_day
+from marvex.sources.ledger import Ledger
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,7 +91,7 @@ def _by_category(
     whole = total_of(points) if total_as.adds_up else whole_point(book, plan, None)
     rows = [sum(cell.rows for cell in side) for side in cells]
     comparison = Comparison(plan.current, plan.base, _with_history(book, plan, points), whole, plan.basis)
-    check = _ties_out(book, plan, points, total_as, rows)
+    check = ties_out(book, plan, points, total_as, rows)
     return Compared(plan, comparison, check, _rows_used(book, plan, total_as, rows))
 
 
@@ -159,7 +158,7 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
         plan.current, plan.base, points, whole, plan.basis, plan.every, totals, plan.has_total, beyond
     )
     used = _rows_used(book, plan, total_as, [cell.rows for cell in cells])
-    return Compared(plan, comparison, _ties_out_by_day(book, spans, cells, total_as), used)
+    return Compared(plan, comparison, ties_out_by_day(book, spans, cells, total_as), used)
 
 
 def _beyond(book: Ledger, plan: Plan, panels: Sequence[str | None]) -> tuple[Point, ...]:
@@ -360,52 +359,3 @@ def _arranged(book: Ledger, one: Compared, plan: Arrangement, total_as: TotalAs)
     points = points_along(pairs, _by_span(spans, cells), [None])
     whole = whole_point(book, one.plan, gathered, is_sum=total_as.adds_up_over_time)
     return arranged_panels(one.comparison, plan, points, whole)
-
-
-def _ties_out(book: Ledger, plan: Plan, points: Sequence[Point], total_as: TotalAs, rows: Sequence[int]) -> Check:
-    """The points added up against the engine's own total of all rows; where they do not add up, their rows."""
-    missing = ZERO
-    sides: list[Side] = [side for side in (plan.current, plan.base) if side is not None]
-    for place, side in enumerate(sides):
-        whole = book.total(side.span)
-        if not total_as.adds_up:
-            missing += abs(whole.rows - rows[place])
-            continue
-        amounts = [point.base if place else point.current for point in points]
-        missing += abs(difference(whole.amount or ZERO, total(amount for amount in amounts if amount is not None)))
-    return _checked(missing)
-
-
-def _ties_out_by_day(book: Ledger, spans: Sequence[Span], cells: Sequence[Cell], total_as: TotalAs) -> Check:
-    """The figures of each span against those of its days, each day added up by itself."""
-    by_scenario: dict[str | None, list[DayTotal]] = {}
-    for one in book.kept_by_day():
-        by_scenario.setdefault(one.scenario, []).append(one)
-    found: dict[int, list[Cell]] = {}
-    for cell in cells:
-        found.setdefault(cell.place, []).append(cell)
-    missing = ZERO
-    for place, span in enumerate(spans):
-        days = [day for stretch in span.stretches for day in _days_in(by_scenario.get(stretch.scenario, []), stretch)]
-        if total_as.way is Total.CLOSING and days:
-            days = [one for one in days if one.day == max(day.day for day in days)]
-        of_span = found.get(place, [])
-        if total_as.adds_up:
-            amounts = [cell.amount for cell in of_span if cell.amount is not None]
-            missing += abs(difference(total(one.amount for one in days), total(amounts)))
-        else:
-            missing += abs(sum(one.rows for one in days) - sum(cell.rows for cell in of_span))
-    return _checked(missing)
-
-
-def _days_in(days: Sequence[DayTotal], stretch: Stretch) -> Sequence[DayTotal]:
-    """Those of the days, which are in order, that a stretch holds."""
-    assert stretch.first is not None and stretch.last is not None
-    first = bisect_left(days, stretch.first, key=lambda one: one.day)
-    return days[first : bisect_right(days, stretch.last, key=lambda one: one.day)]
-
-
-def _checked(missing: Decimal) -> Check:
-    if missing:
-        raise MarvexError(f"the points do not tie out with the source: {missing} is missing", "")
-    return Check("ties out", missing)

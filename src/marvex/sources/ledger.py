@@ -26,8 +26,9 @@ from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.dates import month_alone, written
 from marvex.sources.engine import Engine
 from marvex.sources.files import Wanted, opened
+from marvex.sources.names import read_names
 from marvex.sources.query import Query
-from marvex.sources.source import AskedOfSource, Source, read_names
+from marvex.sources.source import AskedOfSource, Source
 
 APPEARANCE_ROWS = 100_000
 NO_NAME = "(none)"
