@@ -161,28 +161,33 @@ def completed(comparison: Comparison, statement: Statement) -> Comparison:
     if comparison.every is None:
         points = _column(comparison.points, statement)
         return replace(comparison, points=points, total=_result(points, statement), has_total=False)
+    wholes = [replace(one, label=one.panel or "", panel=None) for one in comparison.panel_totals]
+    totals = _column(wholes, statement)
+    return replace(
+        comparison,
+        points=_along(comparison.points, statement),
+        beyond=_along(comparison.beyond, statement),
+        panel_totals=tuple(replace(one, label="Total", panel=one.label) for one in totals),
+        total=_result(totals, statement),
+        has_total=False,
+    )
+
+
+def _along(points: Sequence[Point], statement: Statement) -> tuple[Point, ...]:
+    """The statement of each period, line by line; each line is a panel."""
     periods: dict[str, list[Point]] = {}
-    for point in comparison.points:
+    for point in points:
         periods.setdefault(point.label, []).append(replace(point, label=point.panel or "", panel=None))
     columns = {
-        label: _column(points, statement, Point("", None, None, pair=points[0].pair))
-        for label, points in periods.items()
+        label: _column(of_period, statement, Point("", None, None, pair=of_period[0].pair))
+        for label, of_period in periods.items()
     }
-    along = tuple(
+    return tuple(
         replace(point, label=label, panel=point.label)
         for line in statement.lines
         for label, column in columns.items()
         for point in column
         if point.label == line.label
-    )
-    wholes = [replace(one, label=one.panel or "", panel=None) for one in comparison.panel_totals]
-    totals = _column(wholes, statement)
-    return replace(
-        comparison,
-        points=along,
-        panel_totals=tuple(replace(one, label="Total", panel=one.label) for one in totals),
-        total=_result(totals, statement),
-        has_total=False,
     )
 
 
