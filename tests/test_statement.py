@@ -228,6 +228,10 @@ def test_a_list_that_does_not_come_to_its_closing_is_refused(desk: Desk) -> None
     found = desk.figures("draw", "waterfall", "n.csv", "-o", "n.png")
     assert [point["label"] for point in found["points"]] == ["Opening", "Up", "Down", "Closing"]
     assert any("'Subtotal'" in caution for caution in found["cautions"])
+    # A total above its rows: 2 + 3 = 5.
+    desk.write("t.csv", [("Total", 5), ("A", 2), ("B", 3)], MOVED)
+    above = desk.figures("draw", "waterfall", "t.csv", "--closing", "Sum", "-o", "t.png")["points"]
+    assert [(point["label"], point["end"]) for point in above] == [("A", 2), ("B", 5), ("Sum", 5)]
     # The same of costs: 310 + 280 = 590, stored as they are or turned.
     for costs, words in (((-310, -280, -590), ()), ((310, 280, 590), ("--downward", "Fuel,Crew"))):
         rows = [

@@ -10,7 +10,7 @@ from enum import Enum
 
 from marvex.core.comparison import TOTAL_NAME, Kind, Point
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.exact import EXACT, ZERO, difference
+from marvex.core.exact import EXACT, ZERO, difference, total
 from marvex.core.judging import Judged
 from marvex.core.walk import Bar, Walk, standing_bar
 
@@ -118,7 +118,7 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
     for place, (point, amount) in enumerate(zip(points, amounts, strict=True)):
         is_last, fits = place == len(points) - 1, bool(place) and amount == running
         if not place:
-            role = Role.STANDS if len(points) > 1 and OPENING_NAME.fullmatch(point.label) else Role.STEP
+            role = _first_role(points, amounts)
         elif fits and (_is_total(point.label) or (place + 1 >= LEAST_ROWS and (is_last or by_arithmetic))):
             role = Role.STANDS
         elif _is_total(point.label) and added > 1 and abs(amount) == abs(since) and not is_last:
@@ -133,6 +133,15 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
             running, since, added = amount if role is Role.STANDS else running, ZERO, 0
         roles.append(role)
     return roles
+
+
+def _first_role(points: Sequence[Point], amounts: Sequence[Decimal]) -> Role:
+    """The opening by its name; a total that stands above what it is the total of is left out."""
+    first = points[0].label
+    if len(points) > 1 and OPENING_NAME.fullmatch(first):
+        return Role.STANDS
+    is_whole = len(points) > 2 and amounts[0] == total(amounts[1:])
+    return Role.LEFT_OUT if is_whole and TOTAL_NAME.fullmatch(first) else Role.STEP
 
 
 def _is_total(label: str) -> bool:

@@ -141,7 +141,7 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
     note = "" if cut is None else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
     shown = Shown("waterfall", analysis, points, checks)
     for label in dict.fromkeys(label for _, walk in walks for label in walk.left_out):
-        shown = shown.with_caution(f"'{label}' is the sum of the steps before it, and was left out")
+        shown = shown.with_caution(f"'{label}' is a sum of other rows, and was left out")
     if settings.volume and len(walks) == 1:
         found = drivers(analysis.first.comparison.points, with_mix=not settings.no_mix)
         note = ". ".join(part for part in (_units_of(found, analysis, settings.volume), note) if part)

@@ -156,7 +156,7 @@ class Trend(ViewOfPoints):
         places = sorted(look.labelled(points, side_by_side=True)) if has_strip and shown else []
         labels = {place: look.label(points[place], shown, marked=True) for place in places}
         crowded: tuple[Point, ...] = ()
-        if look.in_panels and not _fit(canvas, labels.values(), box.width / len(points)):
+        if look.in_panels and not _fit(canvas, labels.values(), box.width / (len(points) + len(after))):
             # The bars need the room that a label here and there would take.
             labels, crowded = {}, tuple(points[place].point for place in places)
         low, high = variance.rooms(canvas, look, points, labels)
