@@ -9,6 +9,7 @@ import zipfile
 from collections.abc import Sequence
 from datetime import date, datetime
 from decimal import Decimal
+from pathlib import Path
 from typing import Any
 
 import duckdb
@@ -19,11 +20,11 @@ from hypothesis import strategies as st
 from python_calamine import CalamineWorkbook
 
 from conftest import DEMO, Desk, by_label
+from marvex.sources import parsing
 from marvex.sources.cells import Convention, FigureReading, is_absent, is_figure, value_of
 from marvex.sources.dates import read_days, written
 from marvex.sources.engine import Engine
 from marvex.sources.query import Query
-from marvex.sources.sheets import LONG
 
 DATA = DEMO.parent
 NONE = ("--versus", "none")
@@ -503,7 +504,7 @@ def test_a_long_workbook_is_the_table_that_its_text_is(desk: Desk) -> None:
     rows[12_000:12_000] = [rows[0], rows[0]]
     headings = ("date", "route", "net")
     sheet(desk, "long.xlsx", [headings, *rows])
-    assert (desk.folder / "long.xlsx").stat().st_size > LONG  # parsed on a thread, while the libraries load
+    assert (desk.folder / "long.xlsx").stat().st_size > parsing.LONG  # parsed on a thread, while the libraries load
     desk.write("long.csv", [(day.isoformat(), route, f"{net:g}") for day, route, net in rows], headings)
     words = ("--by", "route", "--versus", "year-ago")
     assert amounts(desk.figures("table", "long.xlsx", *words)) == amounts(desk.figures("table", "long.csv", *words))
@@ -515,8 +516,52 @@ def test_a_long_workbook_is_the_table_that_its_text_is(desk: Desk) -> None:
     assert surveys[0]["columns"] == surveys[1]["columns"]
     assert surveys[0]["duplicates"] == surveys[1]["duplicates"] == {"rows": 2, "place": "row 12002"}
     assert "no sheet 'Sheet 2'" in desk.refused("table", "long.xlsx", "--sheet", "Sheet 2", *words)
-    (desk.folder / "broken.xlsx").write_bytes((desk.folder / "long.xlsx").read_bytes()[: LONG + 1])
+    (desk.folder / "broken.xlsx").write_bytes((desk.folder / "long.xlsx").read_bytes()[: parsing.LONG + 1])
     assert desk.refused("survey", "broken.xlsx").startswith("marvex: broken.xlsx cannot be read")
+
+
+CELL = st.one_of(st.none(), st.floats(-1e6, 1e6), st.booleans(), st.dates(date(1990, 1, 1)), st.just("<row r="))
+
+
+@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=30, deadline=None)
+@given(
+    st.lists(st.tuples(CELL, CELL, CELL), min_size=1, max_size=20),
+    st.integers(0, 3),
+    st.integers(0, 200),
+    st.integers(2, 5),
+    st.booleans(),
+)
+def test_a_sheet_parsed_in_parts_is_the_sheet_parsed_whole(
+    tmp_path: Path, rows: list[tuple[Any, ...]], left: int, gap: int, cores: int, in_line: bool
+) -> None:
+    path = tmp_path / "sheet.xlsx"
+    with xlsxwriter.Workbook(path, {"constant_memory": in_line, "default_date_format": "yyyy-mm-dd"}) as book:
+        page = book.add_worksheet("Ledger")
+        for place in range(300):
+            number = place + left + (gap if place > 100 else 0)
+            for column, value in enumerate((place, *rows[place % len(rows)])):
+                page.write(number, left + column, value)
+        if not in_line:
+            page.merge_range(number + 1, left, number + 3, left, "Merle")
+            page.write(number + 3, left + 1, "end")
+    whole = CalamineWorkbook.from_path(path).get_sheet_by_index(0).to_python(skip_empty_area=False)
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(parsing, "WORTH_CUTTING", 0)
+        patch.setattr(parsing, "PARTS_A_CORE", 1)
+        patch.setattr(parsing, "CORES", cores)
+        assert parsing._parsed_in_parts(path)  # it was cut
+        found = parsing.parsed(path, None)["Ledger"]
+        assert {len(row) for row in found} == {len(whole[0])}
+        assert [row[left] for row in found[number + 1 :]] == ([] if in_line else ["Merle"] * 3)
+        assert found[: number + 1] == whole[: number + 1]
+        # What does not look as expected is parsed whole all the same.
+        for old, new in ((b"<row r=", b"<!-- --><row r="), (b"<row ", b"<row\n"), (b"<sheetData>", b"<sheetData >")):
+            odd = tmp_path / "odd.xlsx"
+            with zipfile.ZipFile(path) as before, zipfile.ZipFile(odd, "w") as after:
+                for one in before.namelist():
+                    after.writestr(one, before.read(one).replace(old, new))
+            assert not parsing._parsed_in_parts(odd)
+            assert parsing.parsed(odd, None)["Ledger"] == found
 
 
 def test_a_sheet_of_columns_reads_each_cell_by_itself_and_finds_its_far_total(desk: Desk) -> None:

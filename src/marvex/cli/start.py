@@ -16,6 +16,8 @@ from marvex.sources.kinds import WORKBOOKS, kind_of
 
 def run() -> NoReturn:
     """The entry point of the command `marvex`."""
+    # There are no matrices here, for which NumPy would start threads that keep a core busy waiting.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     # One command and its end: looking for cycles among a workbook's cells costs more than it frees.
     gc.disable()
     try:
@@ -40,7 +42,7 @@ def _begin_reading(words: Sequence[str]) -> None:
     paths = [Path(word.rpartition("=")[2]) for word in words if word.lower().endswith(WORKBOOKS)]
     workbooks = [path for path in paths if kind_of(path) in WORKBOOKS]
     if workbooks:
-        from marvex.sources.sheets import begin
+        from marvex.sources.parsing import begin
 
         said = [*words, ""]
         following = [said[place + 1] for place, word in enumerate(words) if word == "--sheet"]

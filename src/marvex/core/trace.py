@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import TYPE_CHECKING
 
 from marvex.core.comparison import Kind, Point, Side
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.judging import Judged
-from marvex.core.result import Analysis
-from marvex.core.rules import Band
+
+if TYPE_CHECKING:
+    from marvex.core.judging import Judged
+    from marvex.core.result import Analysis
+    from marvex.core.rules import Band
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,7 +15,7 @@ from marvex.core.asked import Asked
 from marvex.core.calendar import Grain
 from marvex.core.comparison import Basis, Better, Comparison, Kind, Point, Side
 from marvex.core.drivers import with_drivers
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import MarvexError, listed
 from marvex.core.judging import judged_points, judged_total
 from marvex.core.result import Analysis, JudgedComparison, SourceFacts
 from marvex.core.rule_language import parse_rule
@@ -24,13 +24,13 @@ from marvex.core.sides import Plan
 from marvex.core.statement import Statement, unexpected_signs
 from marvex.core.totals import Total, TotalAs, parse_total_as
 from marvex.core.trace import Trace, TracedSide, judged_at
-from marvex.core.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
 from marvex.core.wording import SideNames, capitalised, names_alike, side_names, without_side
 from marvex.pack import comparing, panels
 from marvex.pack.asking import asked_of, calendar_of, is_along_time, is_name, sides_asked
 from marvex.pack.comparing import Compared, in_arrangement
 from marvex.pack.rulefile import READY, rules_from
 from marvex.pack.settings import GRAINS, Settings, flag
+from marvex.pack.writing import check_locale, figure_format
 from marvex.sources import ledger
 from marvex.sources.ledger import Ledger
 
@@ -55,6 +55,7 @@ def analyse(
 
     Raises MarvexError where the call, the input or the data are wrong.
     """
+    check_locale(settings.locale)
     with reading(sources, settings) as (book, total_as):
         if needs_categories and not book.width:
             raise _nothing_to_compare_by(book)
@@ -154,7 +155,7 @@ def _analysed(
         compared = [_driven(one, settings) for one in compared]
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
     facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared), counted)
-    figures = _figure_format([one.comparison for one in compared], settings)
+    figures = figure_format([one.comparison for one in compared], settings)
     windows = {one.plan.current.window for one in compared}
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
     judged = tuple(_judged(one, settings, asked_rules, names) for one, names in zip(compared, named, strict=True))
@@ -266,40 +267,6 @@ def _plan(book: Ledger, asked: Asked, settings: Settings) -> Plan:
         amounts = [one.name for one in book.first.roles.amounts]
         return sides.sides_of_columns(book.scenarios, amounts[0], amounts[1] if len(amounts) > 1 else None, asked)
     return sides.plan_sides(book.scenarios, asked)
-
-
-def _figure_format(comparisons: Sequence[Comparison], settings: Settings) -> FigureFormat:
-    _check_locale(settings.locale)
-    currency = _checked_currency(settings.currency)
-    points = [point for one in comparisons for point in (*one.points, *one.panel_totals, one.total)]
-    amounts = [amount for point in points for amount in (point.current, point.base) if amount is not None]
-    changes = [point.movement for one in comparisons for point in one.points]
-    unit = fitting_unit(amounts, changes) if settings.units == "auto" else Unit(settings.units)
-    decimals = settings.decimals
-    if decimals is None:
-        decimals = fitting_decimals(amounts, changes, unit)
-    return FigureFormat(unit, decimals, settings.locale, Signs(settings.signs), currency)
-
-
-def _check_locale(locale: str) -> None:
-    from babel import Locale, UnknownLocaleError
-    from babel.localedata import locale_identifiers
-
-    try:
-        Locale.parse(locale)
-    except (ValueError, UnknownLocaleError):
-        hint = did_you_mean(locale, locale_identifiers(), "Write it as en_GB or de_CH.")
-        raise MarvexError(f"--locale: there is no locale '{locale}'", hint) from None
-
-
-def _checked_currency(currency: str | None) -> str | None:
-    from babel.numbers import list_currencies
-
-    if currency is None:
-        return None
-    if currency.upper() not in list_currencies():
-        raise MarvexError(f"--currency: there is no currency '{currency}'", "Write its code, such as EUR.")
-    return currency.upper()
 
 
 def _judged(one: Compared, settings: Settings, asked: RuleSet | None, names: SideNames) -> JudgedComparison:

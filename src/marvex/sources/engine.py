@@ -31,7 +31,10 @@ class Engine:
             for (name, array), heading in zip(arrays.items(), file.layout.headings, strict=True)
         ]
         self._connection.register("arrays", arrays)
+        # Reading what Python holds, threads only wait for each other.
+        self._connection.execute("SET threads = 1")
         self.run(Query(f"CREATE TEMP TABLE {table} AS SELECT {', '.join(texts)} FROM arrays"), file.name)
+        self._connection.execute("RESET threads")
         self._connection.unregister("arrays")
         return table
 

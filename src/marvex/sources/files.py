@@ -26,7 +26,7 @@ from marvex.sources.layout import Layout, distinct, is_plain_table, is_total, la
 STANDARD_INPUT = "-"
 SMALL = 16_000_000  # bytes
 BUFFER = 8_000_000  # bytes: a sample of a long file needs no more, and all of it is read as fast
-ENOUGH_ROWS = 1_000  # to tell what the columns of a text file are
+ENOUGH_ROWS = 1_000  # to tell what the columns are
 ROWS_LOOKED_AT = 200  # of a sheet: what they do not show, its columns do
 GZIP_MARK = b"\x1f\x8b"
 ROW_COLUMN = "\u2060row"  # of a table that was made tidy: each row's number in the source

@@ -19,12 +19,11 @@ from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
 from marvex.sources.dates import is_of_reporting_year, read_days
 from marvex.sources.engine import Engine, shortened
 from marvex.sources.facts import Facts
-from marvex.sources.files import SourceFile, Wanted, quoted_name
+from marvex.sources.files import ENOUGH_ROWS, SourceFile, Wanted, quoted_name
 from marvex.sources.query import Query
 from marvex.sources.roles import Column, Roles
 from marvex.sources.where import Filter, parse_filters
 
-SAMPLE_ROWS = 2_000
 CURRENCY_NAMES = ("currency", "ccy", "curr")
 
 
@@ -166,7 +165,7 @@ class Source:
         self.relation = table
 
     def _columns(self) -> tuple[Column, ...]:
-        asked = facts_of.sample(self.relation, self.headings, SAMPLE_ROWS)
+        asked = facts_of.sample(self.relation, self.headings, ENOUGH_ROWS)
         self.sample = self._file.first_rows or self._engine.rows(asked, self.name)
         columns = roles.columns_of(self.headings, self.sample)
         if not any(column.filled for column in columns):

@@ -165,7 +165,8 @@ class _Rows:
 def _column(source: Source, rows: int, place: int, filled: int, distinct: int) -> ColumnFacts:
     name = source.headings[place]
     column = source.columns[place]
-    examples = tuple(dict.fromkeys(str(row[place]).strip() for row in source.sample if row[place]))[:3]
+    cells = filter(None, dict.fromkeys(row[place] for row in source.sample))
+    examples = tuple(dict.fromkeys(str(cell).strip() for cell in cells))[:3]
     role, why = _role(source, column, distinct)
     return ColumnFacts(name, role, why, filled, rows - filled, distinct, examples)
 

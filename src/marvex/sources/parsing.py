@@ -1,0 +1,174 @@
+"""Workbooks being parsed: before their cells are asked for, and a long sheet in parts, side by side.
+
+The parser needs no Python, so it goes on while libraries are loaded, and on every core there is.
+An .xlsx workbook is an archive of files of XML, in which the rows of a sheet stand one after the other
+and say their numbers (ECMA-376, part 1, 18.3.1.73 and 80): some of its rows are a sheet as well. A sheet
+that does not look just so is parsed whole.
+"""
+
+from __future__ import annotations
+
+import io
+import os
+import re
+import zipfile
+import zlib
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from functools import partial
+from pathlib import Path
+from threading import Semaphore, Thread
+from typing import Any, Generic, TypeAlias, TypeVar
+
+from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
+
+LONG = 200_000  # bytes: a shorter workbook is parsed before a thread has begun
+WORTH_CUTTING = 1_000_000  # bytes of XML: a shorter sheet is parsed before it is cut
+_SHEET = re.compile(r"xl/\w+sheets/[^/]+\.xml")
+_SHARED = re.compile(r"(?:xl/)?(?:_rels/)?[^/]+")
+_BEFORE_ROWS, _ROW, _AFTER_ROWS = b"<sheetData>", b'<row r="', b"</sheetData></worksheet>"
+
+CORES = os.cpu_count() or 1
+PARTS_A_CORE = 4  # the cells of one are made into rows while the next is parsed
+_cores = Semaphore(CORES)
+
+Rows: TypeAlias = list[list[Any]]
+T = TypeVar("T")
+
+
+class _Work(Thread, Generic[T]):
+    """One piece of work on a thread of its own."""
+
+    def __init__(self, work: Callable[[], T]) -> None:
+        super().__init__(daemon=True)
+        self._work = work
+        self._found: T | BaseException
+        self.start()
+
+    def run(self) -> None:
+        try:
+            self._found = self._work()
+        except BaseException as problem:  # raised where it can be told
+            self._found = problem
+
+    def result(self) -> T:
+        """What the work came to, once it is done; raises what went wrong."""
+        self.join()
+        if isinstance(self._found, BaseException):
+            raise self._found
+        return self._found
+
+
+_begun: dict[tuple[Path, str | None], _Work[Mapping[str, Rows]]] = {}
+
+
+def begin(paths: Iterable[Path], sheet: str | None) -> None:
+    """Begins to parse long workbooks; what is wrong with them is said by `parsed`."""
+    for path in paths:
+        if path.is_file() and path.stat().st_size > LONG:
+            _begun[path, sheet] = _Work(partial(_parsed, path, sheet))
+    if _begun:
+        import numpy  # noqa: F401  # the columns will be its arrays, and now there is time to load it
+
+
+def parsed(path: Path, sheet: str | None) -> Mapping[str, Rows]:
+    """The rows of the sheet asked for, or of all where it is not there or none is asked for, by name.
+
+    All rows of a sheet are as wide; the first is its row 1, empty or not. A merged cell's value stands in
+    all rows that it covers down a column. Raises CalamineError or OSError where the workbook cannot be read.
+    """
+    begun = _begun.pop((path, sheet), None)
+    return begun.result() if begun else _parsed(path, sheet)
+
+
+def _parsed(path: Path, sheet: str | None) -> Mapping[str, Rows]:
+    in_parts = _parsed_in_parts(path)
+    if in_parts:
+        return in_parts
+    book = CalamineWorkbook.from_path(str(path))
+    names = book.sheet_names if sheet not in book.sheet_names else [sheet]
+    return {one: _rows([book.get_sheet_by_name(one)]) for one in names}
+
+
+def _rows(parts: Iterable[CalamineSheet]) -> Rows:
+    """The rows of the parts of a sheet, one after the other. Raises ValueError where they are out of order."""
+    rows: Rows = []
+    merged: list[tuple[tuple[int, int], tuple[int, int]]] = []
+    for part in parts:
+        top, left = part.start or (len(rows), 0)
+        if top < len(rows):
+            raise ValueError("rows are expected to stand in their order")
+        rows.extend([] for _ in range(top - len(rows)))
+        cells = part.to_python()
+        rows += [[""] * left + row for row in cells] if left else cells
+        merged += part.merged_cell_ranges or ()
+    widths = set(map(len, rows))
+    if len(widths) > 1:
+        rows = [row + [""] * (max(widths) - len(row)) for row in rows]
+    for (top, left), (bottom, right) in merged:
+        if left == right and bottom > top:
+            for row in rows[top + 1 : bottom + 1]:
+                row[left] = rows[top][left]
+    return rows
+
+
+def _parsed_in_parts(path: Path) -> Mapping[str, Rows]:
+    """The rows of a workbook's only sheet, cut into parts; nothing where it was not cut."""
+    try:
+        works = [_Work(partial(_first_sheet, part)) for part in _parts_of(path)]
+        return {works[0].result().name: _rows(work.result() for work in works)} if works else {}
+    except (CalamineError, zipfile.BadZipFile, zlib.error, RuntimeError, EOFError, OSError, ValueError):
+        return {}  # whole, it is read after all, or what is wrong with it can be told
+
+
+def _first_sheet(workbook: io.BytesIO) -> CalamineSheet:
+    with _cores:
+        return CalamineWorkbook.from_filelike(workbook).get_sheet_by_index(0)
+
+
+def _parts_of(path: Path) -> Iterator[io.BytesIO]:
+    """Workbooks, each with the next rows of a workbook's only sheet; none where that is not long.
+
+    Raises ValueError where the sheet does not look as expected.
+    """
+    if CORES == 1 or not zipfile.is_zipfile(path):
+        return
+    with zipfile.ZipFile(path) as archive:
+        sheets = [one for one in archive.infolist() if _SHEET.fullmatch(one.filename)]
+        shared = [one for one in archive.infolist() if _SHARED.fullmatch(one.filename)]
+        # Each part is parsed with all that the sheet refers to.
+        if len(sheets) != 1 or sheets[0].file_size < max(WORTH_CUTTING, 2 * sum(one.file_size for one in shared)):
+            return
+        (sheet,) = sheets
+        size = sheet.file_size // (PARTS_A_CORE * CORES) + 1
+        files = {one.filename: archive.read(one) for one in shared}
+        with archive.open(sheet) as file:
+            piece, rest = file.read(size), b""
+            start = piece.index(_BEFORE_ROWS) + len(_BEFORE_ROWS)
+            head = piece[:start]
+            while following := file.read(size):
+                end = piece.rindex(_ROW)
+                yield _workbook(files, sheet.filename, head, _plain(rest, piece, start, end), _AFTER_ROWS)
+                piece, rest, start = following, piece[end:], 0
+            yield _workbook(files, sheet.filename, head, _plain(rest, piece, start, len(piece)), b"")
+
+
+def _plain(rest: bytes, piece: bytes, start: int, end: int) -> tuple[bytes, memoryview]:
+    """Rows in which all that looks like one is one: there are no comments and no quoted texts."""
+    if b"!" in piece and b"<!" in rest + piece:
+        raise ValueError("rows with comments or quoted texts are not cut")
+    return rest, memoryview(piece)[start:end]
+
+
+def _workbook(
+    files: Mapping[str, bytes], sheet: str, head: bytes, rows: Iterable[bytes | memoryview], end: bytes
+) -> io.BytesIO:
+    """An archive of files and a sheet, not packed."""
+    workbook = io.BytesIO()
+    with zipfile.ZipFile(workbook, "w") as archive:
+        for name, content in files.items():
+            archive.writestr(name, content)
+        with archive.open(sheet, "w") as file:
+            for piece in (head, *rows, end):
+                file.write(piece)
+    workbook.seek(0)
+    return workbook
