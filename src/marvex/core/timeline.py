@@ -6,7 +6,6 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from decimal import Decimal
-from itertools import groupby
 
 from marvex.core.asked import Asked
 from marvex.core.calendar import ONE_DAY, Calendar, Grain, coarsest, is_finer
@@ -268,18 +267,13 @@ def busy_days(points: tuple[Point, ...], every: Grain) -> tuple[Point, ...]:
 
 def merged(sides: Iterable[Side]) -> tuple[Stretch, ...]:
     """The stretches of several sides, each day of a scenario once, in order."""
-    stretches = [one for side in sides for one in side.span.stretches]
     found: list[Stretch] = []
-    for _, group in groupby(sorted(stretches, key=_scenario_and_first), key=lambda one: one.scenario):
-        last: Stretch | None = None
-        for one in group:
-            if last is not None and last.last and one.first and one.first <= last.last + ONE_DAY:
-                assert one.last is not None
-                last = replace(last, last=max(last.last, one.last))
-                found[-1] = last
-            else:
-                last = one
-                found.append(one)
+    for one in sorted((one for side in sides for one in side.span.stretches), key=_scenario_and_first):
+        last = found[-1] if found and found[-1].scenario == one.scenario else None
+        if last and last.last and one.first and one.last and one.first <= last.last + ONE_DAY:
+            found[-1] = Stretch(one.scenario, last.first, max(last.last, one.last))
+        else:
+            found.append(one)
     return tuple(sorted(found, key=lambda one: one.first or date.min))
 
 

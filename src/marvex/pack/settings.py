@@ -72,7 +72,7 @@ GRAINS = ("day", "week", "month", "quarter", "half", "year")
 READING, COMPARING, JUDGING, PRESENTING = "reading", "comparing", "judging", "presenting"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False, repr=False)
 class Settings:
     """What one call asks for; a field that is None (or empty) was not said."""
 

@@ -99,8 +99,11 @@ class Facts:
 
     def _all_rows(self) -> str:
         """The table of all rows, with the columns that are the same in all."""
-        constants = [f"{value} AS {name}" for name, value in self._columns_of_rows() if value is not None]
-        return f"(SELECT *, {', '.join(constants)} FROM {self.rows})"
+        return f"(SELECT *, {self._same_in_all} FROM {self.rows})"
+
+    @property
+    def _same_in_all(self) -> str:
+        return ", ".join(f"{value} AS {name}" for name, value in self._columns_of_rows() if value is not None)
 
     def create_raw(self) -> Query:
         """Creates the table `raw`: categories c0, c1 …, texts of scenario and date, and figures."""
@@ -133,13 +136,18 @@ class Facts:
 
     def _create_raw_of_keys(self) -> Query:
         """The same of the rows whose keys are counted: each is one, and there is no figure to be read."""
+        told_apart = [
+            name for name, constant in self._columns_of_rows() if constant is None and name not in _OF_A_ROW
+        ]
+        first_row = "min(number * 1000)" if self.is_numbered else "NULL::BIGINT"
+        grouped = f"SELECT {', '.join((*told_apart, 'count(*) AS n'))}, {first_row} AS first_row FROM {self.rows}"
         return Query(
             f"""CREATE OR REPLACE TEMP TABLE raw AS
             SELECT {self._categories()}, row, scenario_text, date_text, kept,
-                count(*)::DECIMAL(18, 0) AS amount, count(*) AS figures, NULL AS highest, NULL AS lowest,
-                count(*) AS rows, 0 AS unread, 0 AS decimals, false AS doubtful,
-                NULL::DECIMAL(38, 0) AS per, 0 AS per_unread, 0 AS per_decimals, {self._first_row} AS first_row
-            FROM {self._all_rows()} GROUP BY ALL"""
+                n::DECIMAL(18, 0) AS amount, n AS figures, NULL AS highest, NULL AS lowest,
+                n AS rows, 0 AS unread, 0 AS decimals, false AS doubtful,
+                NULL::DECIMAL(38, 0) AS per, 0 AS per_unread, 0 AS per_decimals, first_row
+            FROM (SELECT *, {self._same_in_all} FROM ({grouped} GROUP BY ALL))"""
         )
 
     @property
@@ -171,7 +179,8 @@ class Facts:
         where = f"WHERE lower({_SCENARIO}) = lower({quoted_text(named)})" if named and only_named else ""
         return Query(
             f"CREATE TEMP VIEW {self.keys} AS SELECT {self._shown()}, row, {scenario} AS scenario, days.day, kept, key "
-            f"FROM {self._with_days(self._all_rows())} {where}"
+            # A row without a date is in no window.
+            f"FROM {self._with_days(self._all_rows(), 'JOIN' if self.roles.has_dates else 'LEFT JOIN')} {where}"
         )
 
     def _shown(self) -> str:
@@ -187,11 +196,11 @@ class Facts:
         """How many of the columns compared by are shown by other names: of a statement, that of accounts alone."""
         return 0 if not self.names else 1 if self.has_signs else len(self.roles.by)
 
-    def _with_days(self, table: str) -> str:
+    def _with_days(self, table: str, join: str = "LEFT JOIN") -> str:
         joins = [
             f"LEFT JOIN {self.names} AS n{place} ON n{place}.name = trim(c{place})" for place in range(self._named)
         ]
-        return f"{table} LEFT JOIN {self.days} AS days USING (date_text) {' '.join(joins)}"
+        return f"{table} {join} {self.days} AS days USING (date_text) {' '.join(joins)}"
 
     def conventions(self) -> Query:
         """How many amounts are figures in one convention only, how many could be thousands with a comma and
@@ -374,6 +383,7 @@ class Facts:
         return ", ".join(f"c{place}" for place in range(len(self.roles.by))) or "NULL AS c0"
 
 
+_OF_A_ROW = ("number", "key")  # what each row has of its own
 _SCENARIO = f"nullif({cells.name('scenario_text')}, '')"
 RAW_SUMMARY = Query(
     "SELECT sum(rows)::BIGINT, coalesce(sum(unread), 0)::BIGINT, "

@@ -76,7 +76,7 @@ class SourceFile:
         """The first rows, where telling how the file is laid out has shown enough of them."""
         if self.layout is None or self.is_numbered or len(self.layout.first) <= ENOUGH_ROWS:
             return ()
-        rows = self.layout.first[1:]
+        rows = self.layout.first[1 : ENOUGH_ROWS + 1]
         if any(len(row) != len(self.layout.headings) for row in rows):
             return ()
         return [[cell or None for cell in row] for row in rows]

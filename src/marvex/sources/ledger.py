@@ -187,7 +187,7 @@ class Ledger:
 
     def rows_in(self, span: Span) -> int:
         """How many amounts a span has."""
-        return sum(one[-1] for one in self.engine.rows(query.cells_of([span], 0, TotalAs()), self.name))
+        return int(self.engine.rows(query.rows_of(span), self.name)[0][0])
 
     def rows_across(self, spans: Sequence[Span]) -> int:
         """How many rows have an amount in any of the spans, where those are columns side by side."""

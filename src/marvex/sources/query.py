@@ -82,6 +82,17 @@ def cells_of(
     )
 
 
+def rows_of(span: Span) -> Query:
+    """How many amounts a span has."""
+    conditions, values = [], list[object]()
+    for one in span.stretches:
+        within = "" if one.first is None else " AND day BETWEEN ? AND ?"
+        conditions.append(f"(scenario IS NOT DISTINCT FROM ?{within})")
+        values += [one.scenario] if one.first is None else [one.scenario, one.first, one.last]
+    among = " OR ".join(conditions) or "false"
+    return Query(f"SELECT coalesce(sum(figures), 0)::BIGINT FROM facts WHERE kept AND ({among})", tuple(values))
+
+
 _FIGURES = {
     Total.SUM: "sum(amount)",
     Total.COUNT: "sum(amount)",
