@@ -29,6 +29,10 @@ def main(arguments: Sequence[str]) -> int:
     """Runs one command line and gives its exit status: 0, 1, 2 or 130."""
     try:
         parsed = options.parse(_parser(), arguments)
+        if "source" in parsed:
+            from marvex.sources.engine import begin
+
+            begin()
         status: int = parsed.run(parsed)
         sys.stdout.flush()
         return status

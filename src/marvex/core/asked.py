@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date
 
 from marvex.core.calendar import CIVIL, Calendar, Grain
+from marvex.core.frozen import frozen
 from marvex.core.period import Pairing, Widening
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Asked:
     """What the call says about the two sides, as it says it; None where it says nothing.
 

@@ -6,11 +6,12 @@ What a window is, is in `period`; how one is written, in `notation`.
 from __future__ import annotations
 
 import calendar
-from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import Enum
 from functools import lru_cache
 from itertools import accumulate
+
+from marvex.core.frozen import frozen
 
 ONE_DAY, A_WEEK = timedelta(days=1), timedelta(days=7)
 DECEMBER = 12
@@ -68,7 +69,7 @@ def add_months(day: date, months: int) -> date:
     return first.replace(day=min(day.day, month_end(first).day))
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Place:
     """Which period of its year one is: the year's name, and its number in it from 1."""
 
@@ -106,7 +107,7 @@ class Calendar:
         raise NotImplementedError
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class MonthYears(Calendar):
     """Years of twelve months from any month on; weeks run beside them, from Monday on (ISO 8601).
 
@@ -172,7 +173,7 @@ class MonthYears(Calendar):
 CIVIL = MonthYears()
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class YearEnd:
     """The weekday on which a year of weeks ends: the last of a month, or the nearest to a day of it.
 
@@ -199,7 +200,7 @@ class YearEnd:
         return min(either, key=lambda day: abs(day - near))
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class WeekYears(Calendar):
     """Years of 52 or 53 whole weeks, in quarters of 13 and periods of 4 and 5 weeks.
 

@@ -6,11 +6,11 @@ Every figure in a sentence is one of the points' own, rounded as everywhere else
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.comparison import Basis, Better, Point, State
 from marvex.core.exact import total
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.result import Analysis, JudgedComparison
 from marvex.core.totals import Total
@@ -25,7 +25,7 @@ LEAST_OFFSET = 20  # what offsets the largest change is named from a twentieth o
 FAR_OUT = 3  # in usual deviations: beyond that a change is called unusual
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Sentence:
     """A sentence or two, and the point that it is about; None where it is about all of them."""
 
@@ -55,7 +55,7 @@ def commentary(analysis: Analysis) -> tuple[Sentence, ...]:
     return tuple(found)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Teller:
     analysis: Analysis
     one: JudgedComparison

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from enum import Enum
@@ -16,6 +16,7 @@ from fractions import Fraction
 
 from marvex.core.calendar import Grain
 from marvex.core.exact import EXACT, ZERO, change_ratio, difference, total
+from marvex.core.frozen import frozen
 from marvex.core.period import Window
 
 TOTAL_NAME = re.compile(r"\b(grand\s+)?(sub-?\s?)?(total|totals|sum)\b", re.IGNORECASE)
@@ -65,7 +66,7 @@ class Basis(Enum):
     WINDOW = "window"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Stretch:
     """One scenario between two days, both included; None where the table has no such column."""
 
@@ -78,7 +79,7 @@ class Stretch:
         return (self.last - self.first).days + 1 if self.first and self.last else 0
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Span:
     """What a source is asked for as one figure: one stretch, or several that do not overlap."""
 
@@ -89,7 +90,7 @@ class Span:
         return sum(one.days for one in self.stretches)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Side:
     """One side of a comparison: a scenario in a window, None where the table has no such column.
 
@@ -132,7 +133,7 @@ class Side:
         return found.pop() if len(found) == 1 else self.scenario
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Pair:
     """What one point along time sets against what; a side is None where it has no namesake.
 
@@ -144,7 +145,7 @@ class Pair:
     base: Side | None
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Cell:
     """The exact figure of one category in one span, and how many rows it is made of (at least one).
 
@@ -170,7 +171,7 @@ class Cell:
         return self.row, self.category
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Driver:
     """One of the things that drove a change, and by how much: volume, mix or price."""
 
@@ -178,7 +179,7 @@ class Driver:
     amount: Decimal
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Point:
     """One category, period or total with its two sides; None is absent, never zero.
 
@@ -270,7 +271,7 @@ class Point:
         return replace(self, current=self.current or ZERO, base=self.base or ZERO)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Comparison:
     """All points of one comparison, in order, with their totals.
 

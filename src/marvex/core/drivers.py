@@ -12,17 +12,18 @@ Their sum is the change exactly. Without mix, volume is Σ (q1 − q0) · p0, wh
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import ROUND_HALF_EVEN, Decimal
 from fractions import Fraction
 
 from marvex.core.comparison import Driver, Point
 from marvex.core.errors import MarvexError
 from marvex.core.exact import ZERO, total
+from marvex.core.frozen import frozen
 from marvex.core.units import rounded_ratio
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Drivers:
     """All that drove a change, in order; they add up to it exactly.
 

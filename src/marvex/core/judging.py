@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import groupby
 
 from marvex.core.comparison import Comparison, Kind, Point
+from marvex.core.frozen import frozen
 from marvex.core.ranking import Place, places
-from marvex.core.rules import Band, RuleSet
+from marvex.core.rules import Band, Quantity, RuleSet
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Judged:
     """A point and its band; the band is None where nothing is judged (no base, a standing bar)."""
 
@@ -45,6 +46,8 @@ def _judged(comparison: Comparison, points: Sequence[Point], rules: RuleSet) -> 
 
 def judged_among(points: Sequence[Point], rules: RuleSet) -> tuple[Judged, ...]:
     """Each point with its band, share and rank being among these."""
+    if not (rules.asks_for(Quantity.SHARE) or rules.asks_for(Quantity.RANK)):
+        return tuple(Judged(point, rules.judge(point)) for point in points)
     return tuple(Judged(point, rules.judge(point, place.share, place.rank)) for point, place in placed(points))
 
 

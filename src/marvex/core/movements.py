@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from enum import Enum
 
 from marvex.core.comparison import TOTAL_NAME, Kind, Point
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.exact import EXACT, ZERO, difference, total
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.walk import Bar, Walk, standing_bar
 
@@ -19,7 +20,7 @@ CLOSING_NAME = re.compile(r"closing\b.*|(balance )?(carried forward|c/f)|end|.*\
 LEAST_ROWS = 3
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Marked:
     """What a call says of the rows of a list.
 

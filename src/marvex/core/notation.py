@@ -8,11 +8,12 @@ from __future__ import annotations
 
 import calendar as names
 import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 
 from marvex.core.calendar import CIVIL, FINEST_FIRST, Calendar, Grain, MonthYears, Place, WeekYears, YearEnd, coarsest
 from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.frozen import frozen
 from marvex.core.period import Reach, Widening, Window, period_of, previous
 
 NOTATIONS = (
@@ -50,7 +51,7 @@ def notation(period: Window) -> str:
     return f"{year}-{LETTERS[grain]}{place.number:0{width}}"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class WindowReader:
     """Reads windows as a call writes them.
 

@@ -7,16 +7,17 @@ The periods themselves are cut by a `calendar`; what a window is called in a com
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from enum import Enum
 
 from marvex.core.calendar import CIVIL, ONE_DAY, Calendar, Grain, WeekYears, add_months, month_end
+from marvex.core.frozen import frozen
 
 DAYS_OF_52_WEEKS = 364
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Window:
     """A run of whole periods of one grain, possibly cut: from `first` to `last`, both included.
 
@@ -123,7 +124,7 @@ class Reach(Enum):
     ROLLING = "rolling"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Widening:
     """`year-to-date`, `rolling:12`: a reach, and how many periods where it is rolling."""
 
@@ -201,7 +202,7 @@ def _same_day(day: date, whole: Window, other: Window) -> date:
     return min(to.replace(day=min(day.day, month_end(to).day)), other.last)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Pairing:
     """How days are paired a year apart.
 
@@ -215,7 +216,10 @@ class Pairing:
     leap_on_feb28: bool = False
 
 
-def year_before(window: Window, pairing: Pairing = Pairing()) -> Window | None:
+BY_DATE = Pairing()
+
+
+def year_before(window: Window, pairing: Pairing = BY_DATE) -> Window | None:
     """The window's namesake a year earlier, filled to the same part; None where there is none.
 
     Weeks go by their numbers, and so do the periods of a calendar of weeks; whole months stay so

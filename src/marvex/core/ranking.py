@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
 
 from marvex.core.comparison import Comparison, Kind, Point, total_of
 from marvex.core.exact import ZERO, total
+from marvex.core.frozen import frozen
 
 Key = tuple[int | None, str]
 
@@ -25,7 +26,7 @@ class Order(Enum):
     NAME = "name"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Keep:
     """How many points are shown; the rest are gathered as Other."""
 
@@ -33,7 +34,7 @@ class Keep:
     from_bottom: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Arrangement:
     """Which categories are shown, in which order, and which are gathered as Other."""
 
@@ -127,7 +128,7 @@ _FIGURES: dict[Order, Callable[[Point], Decimal | Fraction | None]] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Place:
     """A point's part of the total |change|, and its rank by |change|; None where it is not ranked."""
 
@@ -145,9 +146,10 @@ def places(points: Sequence[Point]) -> tuple[Place, ...]:
     sizes = [abs(point.movement) if point.is_ranked else None for point in points]
     present = sorted((size for size in sizes if size is not None), reverse=True)
     whole = total(present)
+    ranks = {size: len(present) - place for place, size in enumerate(reversed(present))}
     return tuple(
         Place(None, None)
         if size is None
-        else Place(Fraction(size) / Fraction(whole) if whole > ZERO else None, present.index(size) + 1)
+        else Place(Fraction(size) / Fraction(whole) if whole > ZERO else None, ranks[size])
         for size in sizes
     )

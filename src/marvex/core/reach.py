@@ -10,18 +10,18 @@ line is crossed, and between those (a cylindrical decomposition of the plane).
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from fractions import Fraction
 from itertools import combinations, pairwise, product
 
 from marvex.core.comparison import Better
+from marvex.core.frozen import frozen
 from marvex.core.rules import Band, Between, Compared, Measures, Quantity, Rule, Unit
 
 MOST_TRIED = 400_000
 _WHOLE = (Quantity.SHARE, Quantity.RANK, Quantity.UNUSUAL)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Unmet:
     """A band that no point can be in; `never_holds` where its condition contradicts itself."""
 
@@ -29,7 +29,7 @@ class Unmet:
     never_holds: bool
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Line:
     """All (base, change) with base_part · base + change_part · change = at."""
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from itertools import groupby
 
 from marvex.core.comparison import Comparison, Kind, Point
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.rules import RuleSet
 from marvex.core.statement import Statement
@@ -26,7 +27,7 @@ def _place(point: Point) -> tuple[str | None, int | None, str]:
     return point.panel, point.row, point.label
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class SourceFacts:
     """What a picture says of its source."""
 
@@ -36,7 +37,7 @@ class SourceFacts:
     counted: str = "rows"  # or "cells", where a row holds several facts
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Check:
     """A check by name, and by how much it fails: zero where it holds."""
 
@@ -48,7 +49,7 @@ class Check:
         return not self.difference
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class JudgedComparison:
     """One comparison with its rule, its points' bands, its words and its checks."""
 
@@ -73,7 +74,7 @@ class JudgedComparison:
         return (*found, self.total) if self.comparison.has_total else tuple(found)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Remark:
     """An analyst's own note pinned to a point; its number is its place among them, from 1."""
 
@@ -81,7 +82,7 @@ class Remark:
     text: str
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Analysis:
     """All that a picture or table is made of."""
 

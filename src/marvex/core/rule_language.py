@@ -13,11 +13,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import NoReturn
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.frozen import frozen
 from marvex.core.rules import (
     WHERE_MET,
     Band,
@@ -54,7 +54,7 @@ _TOKEN = re.compile(
 )
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Token:
     text: str
     at: int

@@ -6,7 +6,6 @@ How a rule is written is read in `rule_language`; here is what it means.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from fnmatch import fnmatchcase
@@ -14,6 +13,7 @@ from fractions import Fraction
 
 from marvex.core.comparison import Better, Kind, Point
 from marvex.core.exact import ZERO
+from marvex.core.frozen import frozen
 
 
 class Tone(Enum):
@@ -57,7 +57,7 @@ class Quantity(Enum):
         return (Unit.COUNT,) if self in (Quantity.RANK, Quantity.UNUSUAL) else (Unit.AMOUNT,)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Measures:
     """The figures of one point that a rule can ask for, exact; None is absent.
 
@@ -119,7 +119,7 @@ class Condition:
         return ()
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Value:
     """A number in a condition, a percentage as a fraction of one."""
 
@@ -151,7 +151,7 @@ class Comparator(Enum):
                 return left != right
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Compared(Condition):
     """`change > 5%`, `current >= base`; does not hold where a quantity is absent."""
 
@@ -182,7 +182,7 @@ class Compared(Condition):
         return left is not None and self.comparator.holds(left, right)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Between(Condition):
     """`change between -2% and 2%`, both ends included."""
 
@@ -203,7 +203,7 @@ class Between(Condition):
         return left is not None and self.low.number <= left <= self.high.number
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Not(Condition):
     inner: Condition
 
@@ -215,7 +215,7 @@ class Not(Condition):
         return not self.inner.holds(measures)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Every(Condition):
     parts: tuple[Condition, ...]
 
@@ -227,7 +227,7 @@ class Every(Condition):
         return all(part.holds(measures) for part in self.parts)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Either(Condition):
     parts: tuple[Condition, ...]
 
@@ -246,7 +246,7 @@ class Otherwise(Condition):
         return True
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Band:
     """A named class of variances: who is in it, its tone, and whether meeting it fails a gate."""
 
@@ -263,7 +263,7 @@ UNCLASSIFIED = Band("Unclassified", Tone.PLAIN, None, "no band holds")
 WHERE_MET = (NO_BASE, NO_CURRENT, UNCLASSIFIED)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Rule:
     """Bands in order: the first that holds wins."""
 
@@ -281,7 +281,7 @@ class Rule:
         return UNCLASSIFIED
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class NamedRule:
     """A rule with what else a file says of it.
 
@@ -303,7 +303,7 @@ class NamedRule:
         return category is not None and any(fnmatchcase(name, one.casefold()) for one in self.applies_to)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class RuleSet:
     """The rules of a comparison: each point is judged by the first that applies to it.
 

@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date
 
 from marvex.core.calendar import CIVIL, FINEST_FIRST, ONE_DAY, Calendar, Grain, is_finer
 from marvex.core.comparison import Side, Stretch
 from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.frozen import frozen
 from marvex.core.period import Window
 
 ACTUAL_NAMES = ("actual", "actuals")
 PLANNED_NAMES = ("budget", "plan", "forecast")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class ScenarioDates:
     """How far one scenario runs: its first day, the last day its dates stand for, and its grain.
 
@@ -53,7 +53,7 @@ class ScenarioDates:
         return self.days[bisect_left(self.days, first) : bisect_right(self.days, last)]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Outlook:
     """Actuals to a day, and a forecast from the day after on: never both for one period."""
 

@@ -5,16 +5,17 @@ The same value becomes `--figures`, the legend and the alternative text, so they
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.comparison import Kind, Point
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.result import Analysis, Check
 from marvex.core.rules import Band
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class ShownPoint:
     """A judged point in its place: which comparison it is of, and where it stands in a waterfall."""
 
@@ -24,7 +25,7 @@ class ShownPoint:
     end: Decimal | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Shown:
     """All points of one picture or table, with the checks that hold for it."""
 

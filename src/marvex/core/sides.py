@@ -7,24 +7,25 @@ of a comparison, period by period where time is the axis, with what has to be sa
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from marvex.core import timeline
 from marvex.core.asked import Asked
 from marvex.core.calendar import ONE_DAY, Calendar, Grain, coarsest
 from marvex.core.comparison import Basis, Pair, Side
 from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.frozen import frozen
 from marvex.core.history import earlier_windows
 from marvex.core.likeness import differences, unlike
 from marvex.core.notation import NOTATIONS, WindowReader, notation
-from marvex.core.period import Pairing, Window, period_of, whole_periods_within, widened
+from marvex.core.period import BY_DATE, Window, period_of, whole_periods_within, widened
 from marvex.core.scenarios import PLANNED_NAMES, ScenarioDates, current_scenarios, joined, scenario_named
 from marvex.core.timeline import Base
 
 NAMED_BASES = ("prior", "year-ago", "none")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Plan:
     """The two sides, the choices that were made where the call left them open, and the cautions.
 
@@ -221,7 +222,7 @@ def _base(
         return Base(Basis.WINDOW, of, parsed), ()
     if word == "prior":
         return Base(Basis.PRIOR, of), ()
-    return Base(Basis.YEAR_AGO, of, None, asked.pairing or Pairing()), ()
+    return Base(Basis.YEAR_AGO, of, None, asked.pairing or BY_DATE), ()
 
 
 def _default_base(
@@ -233,7 +234,7 @@ def _default_base(
         if found is not None and found.name != of.name and name not in in_outlook and _has_data(found, window):
             return Base(Basis.SCENARIO, found), (f"against {found.name}",)
     if window is not None:
-        year_ago = Base(Basis.YEAR_AGO, of, None, asked.pairing or Pairing())
+        year_ago = Base(Basis.YEAR_AGO, of, None, asked.pairing or BY_DATE)
         before = year_ago.window_for(window)
         if before is not None and _has_data(of, before):
             return year_ago, ("against year-ago",)

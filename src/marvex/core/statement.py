@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from fnmatch import fnmatchcase
 from fractions import Fraction
@@ -16,13 +16,14 @@ from fractions import Fraction
 from marvex.core.comparison import Comparison, Kind, Pair, Point
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.exact import EXACT, ZERO
+from marvex.core.frozen import frozen
 from marvex.core.units import rounded_ratio
 
 RATIO_PLACES = 12  # decimals of a ratio line, far beyond the six of `--figures`
 _RANGE = re.compile(r"(\d+)\s*-\s*(\d+)")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Line:
     """One line: the accounts that make it, the lines that it is the total of, or those that it is a ratio of.
 
@@ -64,7 +65,7 @@ class Line:
         return False
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Statement:
     """The lines in order, each below those that it is made of."""
 

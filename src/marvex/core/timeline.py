@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import date
 from decimal import Decimal
 
@@ -11,6 +11,7 @@ from marvex.core.asked import Asked
 from marvex.core.calendar import ONE_DAY, Calendar, Grain, coarsest, is_finer
 from marvex.core.comparison import Basis, Pair, Point, Side, Span, Stretch
 from marvex.core.errors import MarvexError
+from marvex.core.frozen import frozen
 from marvex.core.notation import notation
 from marvex.core.period import (
     Pairing,
@@ -30,7 +31,7 @@ MONTHS_FROM = 62  # days: a longer window is shown by month
 THURSDAY = 3
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Base:
     """What the current side is measured against, and how it is found for any window.
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
 
 from marvex.core.comparison import Span
 from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.frozen import frozen
 from marvex.core.units import rounded_ratio
 
 MEAN_DECIMALS = 6  # beyond those of the amounts
@@ -33,7 +33,7 @@ class PerDay(Enum):
     WORKING = "working"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class TotalAs:
     """A way, and what the figure is then divided by.
 

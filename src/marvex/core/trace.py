@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from marvex.core.comparison import Kind, Point, Side
 from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.frozen import frozen
 
 if TYPE_CHECKING:
     from marvex.core.judging import Judged
@@ -15,7 +15,7 @@ if TYPE_CHECKING:
     from marvex.core.rules import Band
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class TracedRow:
     """One row that went into a figure: where it is, its amount as it counted, and its cells."""
 
@@ -25,7 +25,7 @@ class TracedRow:
     cells: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class TracedSide:
     """One side of the figure: how much, from how many rows, and the largest of them."""
 
@@ -35,7 +35,7 @@ class TracedSide:
     largest: tuple[TracedRow, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Trace:
     """All that stands behind one figure."""
 

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 
 from marvex.core.comparison import Point
 from marvex.core.exact import total
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged, placed
 from marvex.core.reach import Unmet, never_met
 from marvex.core.result import JudgedComparison
@@ -16,7 +16,7 @@ from marvex.core.rules import WHERE_MET, Band, Measures, NamedRule, Quantity, Un
 NEAR = Fraction(1, 10)  # of a threshold
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Taken:
     """What a band takes: how many points, and what they changed by in all."""
 
@@ -25,7 +25,7 @@ class Taken:
     change: Decimal
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Near:
     """A point that lies within a tenth of a threshold: how much it has, and where the threshold is."""
 
@@ -37,7 +37,7 @@ class Near:
     threshold: Fraction
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class TriedRule:
     """One rule of the set with all that was found of it."""
 

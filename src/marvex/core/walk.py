@@ -7,7 +7,7 @@ one side; balances differ from one to the next. Movements, which add up as they 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from itertools import pairwise
 
@@ -15,12 +15,13 @@ from marvex.core.comparison import STANDING, Comparison, Kind, Point
 from marvex.core.drivers import Drivers
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.exact import EXACT, ZERO, difference
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged, judged_among
 from marvex.core.rules import RuleSet
 from marvex.core.statement import Statement
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Bar:
     """One bar of a waterfall; `start` is the running total before it, `end` after it.
 
@@ -48,7 +49,7 @@ class Bar:
         return difference(self.end, self.start)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Walk:
     """All bars in order, and by how much the steps miss the closing: zero, or it does not foot.
 

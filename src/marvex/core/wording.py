@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
+from typing import TYPE_CHECKING
 
 from babel.dates import format_date, format_interval, format_skeleton
 
@@ -13,10 +13,13 @@ from marvex.core.calendar import CIVIL, Grain, MonthYears, month_end
 from marvex.core.comparison import Basis, Comparison, Kind, Point, Side, State
 from marvex.core.errors import listed
 from marvex.core.exact import difference, total
+from marvex.core.frozen import frozen
 from marvex.core.notation import LETTERS
 from marvex.core.period import Window, year_before
 from marvex.core.units import ABSENT, NOT_MEANINGFUL, FigureFormat
-from marvex.core.walk import Walk
+
+if TYPE_CHECKING:
+    from marvex.core.walk import Walk
 
 
 def window_text(window: Window, locale: str) -> str:
@@ -80,7 +83,7 @@ def _range_text(first: date, end: date, skeleton: str, locale: str) -> str:
     return text
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class SideNames:
     """What the two sides are called: in full, and what the base is in a sentence ('budget', 'last year')."""
 

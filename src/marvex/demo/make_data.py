@@ -18,10 +18,11 @@ import gzip
 import io
 import random
 from collections.abc import Iterator
-from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import ROUND_HALF_UP, Decimal
 from pathlib import Path
+
+from marvex.core.frozen import frozen
 
 DATA = Path(__file__).parent / "data"
 LEDGER, ACCOUNT_LIST = "ledger.csv.gz", "accounts.csv"
@@ -35,7 +36,7 @@ SEASON = (0.79, 0.82, 0.84, 0.92, 1.03, 1.15, 1.36, 1.42, 1.08, 0.94, 0.85, 0.85
 GROWTH = {2023: 1.0, 2024: 1.035, 2025: 1.06, 2026: 1.12}
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Account:
     """An account and how it behaves: a month's amount on a route of size 1, and how far it follows the season."""
 
@@ -78,7 +79,7 @@ FARES, CAFE, FUEL, MAINTENANCE, STORM = 4010, 4040, 5010, 5050, 5060
 DAILY = (FARES, CAFE)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Route:
     """A route, its size against the others, and the days between which it ran."""
 
@@ -100,7 +101,7 @@ ROUTES = (
 HEAD_OFFICE = Route("Head office", 1.0)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Booking:
     """One row of the ledger."""
 

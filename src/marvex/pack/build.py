@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 
 from marvex.core.comparison import Comparison, Point
 from marvex.core.errors import MarvexError
+from marvex.core.frozen import frozen
 from marvex.core.result import Analysis
 from marvex.core.shown import Shown, shown_table
 from marvex.core.statement import sums_of
@@ -27,7 +27,7 @@ FIGURES_ENDINGS = (".json", ".csv")
 ROUNDING_NOTE = "Figures may not add up because of rounding"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Words:
     """The words about a picture or table: its own, or those that the call gives."""
 
@@ -36,7 +36,7 @@ class Words:
     foot: str
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Built:
     """A result that is ready: what it shows, the files to write, and the settings that it was made by."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.comparison import (
@@ -20,6 +20,7 @@ from marvex.core.comparison import (
 )
 from marvex.core.errors import MarvexError, listed
 from marvex.core.exact import ZERO, total
+from marvex.core.frozen import frozen
 from marvex.core.history import with_unusual
 from marvex.core.ranking import Arrangement, Keep, Order, arranged, arranged_panels, arrangement, by_panel
 from marvex.core.result import Check
@@ -33,7 +34,7 @@ from marvex.pack.tying import ties_out, ties_out_by_day
 from marvex.sources.ledger import Ledger
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Compared:
     """A comparison with its plan and its check.
 

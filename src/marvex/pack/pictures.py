@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from itertools import groupby
 from pathlib import Path
@@ -11,6 +11,7 @@ from typing import Any
 
 from marvex.core.comparison import Basis
 from marvex.core.errors import MarvexError
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.result import Analysis
 from marvex.core.shown import Shown, drawn_points, shown_table, shown_view
@@ -35,7 +36,7 @@ SHOW = {
 NEEDS_CATEGORIES = ("shift",)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Planned:
     """A picture before it is drawn: the view with all its settings, the panels that it is to show, its words."""
 
@@ -46,7 +47,7 @@ class Planned:
     style: Style
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Painted(Planned):
     """A picture before it is saved."""
 

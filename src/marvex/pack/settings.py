@@ -10,11 +10,11 @@ from __future__ import annotations
 import dataclasses
 import datetime
 from collections.abc import Callable
-from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
+from marvex.core.frozen import frozen
 from marvex.pack.values import Counted, Ends, Size, cut_at, day, decimals, ends, kept, labelled, shown, size
 from marvex.pack.values import names as parted
 
@@ -34,7 +34,7 @@ JUDGED_AS_SAID = (TABLE, *DRAWN, TRACE, COMMENTARY)  # where the rule is not nam
 EVERYWHERE = (SURVEY, *COMPARISONS)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Option:
     """What the command and the pack need to know of a setting."""
 
@@ -72,7 +72,7 @@ GRAINS = ("day", "week", "month", "quarter", "half", "year")
 READING, COMPARING, JUDGING, PRESENTING = "reading", "comparing", "judging", "presenting"
 
 
-@dataclass(frozen=True, slots=True, eq=False, repr=False)
+@frozen
 class Settings:
     """What one call asks for; a field that is None (or empty) was not said."""
 

@@ -6,11 +6,12 @@ Every reader raises ValueError with a few words on how to write it.
 from __future__ import annotations
 
 import datetime
-from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 
+from marvex.core.frozen import frozen
 
-@dataclass(frozen=True, slots=True)
+
+@frozen
 class Size:
     """The size of a picture in pixels."""
 
@@ -18,7 +19,7 @@ class Size:
     height: int
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Counted:
     """`top:5`, `bottom:3`, or a word alone: which end, and how many; 0 where a word says all."""
 
@@ -26,7 +27,7 @@ class Counted:
     count: int = 0
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Ends:
     """The ends of an axis."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from itertools import groupby
 from typing import Any
@@ -11,6 +11,7 @@ from typing import Any
 from marvex.core.comparison import Basis, Comparison, Kind, Point
 from marvex.core.drivers import Drivers, drivers
 from marvex.core.errors import MarvexError, listed
+from marvex.core.frozen import frozen
 from marvex.core.judging import judged_steps
 from marvex.core.movements import Marked, walk_movement
 from marvex.core.result import Analysis, Check
@@ -37,7 +38,7 @@ from marvex.pack.panels import panel_words
 from marvex.pack.settings import Settings
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Walked:
     """The walks to draw, what is shown of them, and where their standing bars are cut.
 

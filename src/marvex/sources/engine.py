@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import contextlib
 import itertools
 import re
+from collections.abc import Iterator
 from typing import Any
 
 import duckdb
@@ -12,6 +14,15 @@ from marvex.core.errors import MarvexError
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.files import SourceFile, quoted_name
 from marvex.sources.query import Query
+from marvex.sources.work import Work
+
+_begun: list[Work[duckdb.DuckDBPyConnection]] = []
+
+
+def begin() -> None:
+    """Begins to make a connection, which takes about as long as loading what comes before its first question."""
+    if not _begun:
+        _begun.append(Work(duckdb.connect))
 
 
 class Engine:
@@ -50,6 +61,13 @@ class Engine:
             ) from problem
         except duckdb.Error as problem:
             raise _unreadable(str(problem), name) from problem
+
+
+@contextlib.contextmanager
+def connected() -> Iterator[Engine]:
+    """An engine of its own, closed at the end."""
+    with _begun.pop().result() if _begun else duckdb.connect() as connection:
+        yield Engine(connection)
 
 
 def _number(name: str) -> str:

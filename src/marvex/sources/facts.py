@@ -6,9 +6,10 @@ The questions that are asked of the facts of all sources together are in `query`
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 from marvex.core.comparison import Stretch
+from marvex.core.frozen import frozen
 from marvex.sources import cells
 from marvex.sources.cells import Convention, FigureReading
 from marvex.sources.files import quoted_name, quoted_text
@@ -22,7 +23,7 @@ def sample(relation: str, names: Sequence[str], rows: int) -> Query:
     return Query(f"SELECT {', '.join(_text(name) for name in names)} FROM {relation} LIMIT {rows}")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Facts:
     """How one source becomes its table of facts.
 

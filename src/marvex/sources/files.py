@@ -14,11 +14,11 @@ import shutil
 import sys
 import tempfile
 from collections.abc import Callable, Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.frozen import frozen
 from marvex.sources.grid import grid_of, letter_of, text_of
 from marvex.sources.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
 from marvex.sources.layout import Layout, distinct, is_plain_table, is_total, layout_of
@@ -32,7 +32,7 @@ GZIP_MARK = b"\x1f\x8b"
 ROW_COLUMN = "\u2060row"  # of a table that was made tidy: each row's number in the source
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Wanted:
     """What a call says of the form of one source."""
 
@@ -44,7 +44,7 @@ class Wanted:
     numbers: str = "auto"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class SourceFile:
     """A file to be read, and what it is called in messages and on pictures.
 

@@ -8,11 +8,11 @@ import gzip
 import io
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 from marvex.core.comparison import TOTAL_NAME
 from marvex.core.errors import MarvexError
+from marvex.core.frozen import frozen
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date
 from marvex.sources.roles import split
@@ -25,7 +25,7 @@ RECORDS_COMPARED = 100  # to tell the delimiter
 _MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"), (codecs.BOM_UTF16_BE, "utf-16"))
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Layout:
     """What the first lines of a text file show of it."""
 

@@ -5,18 +5,17 @@ from __future__ import annotations
 import contextlib
 import itertools
 from collections.abc import Collection, Iterable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
-import duckdb
-
 from marvex.core.calendar import CIVIL, FINEST_FIRST, Calendar, Grain, MonthYears
 from marvex.core.comparison import Cell, Span
 from marvex.core.errors import listed
 from marvex.core.exact import total
+from marvex.core.frozen import frozen
 from marvex.core.scenarios import ScenarioDates, dates_of
 from marvex.core.totals import Total, TotalAs
 from marvex.core.trace import TracedRow
@@ -24,7 +23,7 @@ from marvex.core.units import FigureFormat
 from marvex.sources import query
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.dates import month_alone, written
-from marvex.sources.engine import Engine
+from marvex.sources.engine import Engine, connected
 from marvex.sources.files import Wanted, opened
 from marvex.sources.names import read_names
 from marvex.sources.query import Query
@@ -34,7 +33,7 @@ APPEARANCE_ROWS = 100_000
 NO_NAME = "(none)"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class SpanTotal:
     """The figure of a span over all categories, worked out by the engine, and its rows."""
 
@@ -42,7 +41,7 @@ class SpanTotal:
     rows: int
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class DayTotal:
     """What one day of one scenario comes to by itself."""
 
@@ -304,7 +303,7 @@ def reading(
     is_held : the rows are kept in the engine, for a survey that asks them many things.
     """
     with contextlib.ExitStack() as stack:
-        engine = Engine(stack.enter_context(duckdb.connect()))
+        engine = stack.enter_context(connected())
         files = [stack.enter_context(opened(one.wanted)) for one in asked]
         if names is not None:
             read_names(stack.enter_context(opened(Wanted(str(names)))), engine)

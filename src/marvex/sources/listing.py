@@ -3,17 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
-import duckdb
-
-from marvex.sources.engine import Engine
+from marvex.core.frozen import frozen
+from marvex.sources.engine import connected
 from marvex.sources.files import Wanted, opened, quoted_name
 from marvex.sources.query import Query
 from marvex.sources.roles import found_column
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Table:
     """Headings and the rows under them; what is empty is an empty text."""
 
@@ -33,8 +31,7 @@ class Table:
 
 def table_of(source: str) -> Table:
     """The different rows of a source, in any form that can be read."""
-    with opened(Wanted(source)) as file, duckdb.connect() as connection:
-        engine = Engine(connection)
+    with opened(Wanted(source)) as file, connected() as engine:
         relation = engine.relation_of(file)
         described = engine.run(Query(f"SELECT * FROM {relation} LIMIT 0"), file.name).description or []
         headings = tuple(str(one[0]) for one in described)

@@ -13,13 +13,15 @@ import os
 import re
 import zipfile
 import zlib
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from functools import partial
 from pathlib import Path
-from threading import Semaphore, Thread
-from typing import Any, Generic, TypeAlias, TypeVar
+from threading import Semaphore
+from typing import Any, TypeAlias
 
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
+
+from marvex.sources.work import Work
 
 LONG = 200_000  # bytes: a shorter workbook is parsed before a thread has begun
 WORTH_CUTTING = 1_000_000  # bytes of XML: a shorter sheet is parsed before it is cut
@@ -32,40 +34,15 @@ PARTS_A_CORE = 4  # the cells of one are made into rows while the next is parsed
 _cores = Semaphore(CORES)
 
 Rows: TypeAlias = list[list[Any]]
-T = TypeVar("T")
 
-
-class _Work(Thread, Generic[T]):
-    """One piece of work on a thread of its own."""
-
-    def __init__(self, work: Callable[[], T]) -> None:
-        super().__init__(daemon=True)
-        self._work = work
-        self._found: T | BaseException
-        self.start()
-
-    def run(self) -> None:
-        try:
-            self._found = self._work()
-        except BaseException as problem:  # raised where it can be told
-            self._found = problem
-
-    def result(self) -> T:
-        """What the work came to, once it is done; raises what went wrong."""
-        self.join()
-        if isinstance(self._found, BaseException):
-            raise self._found
-        return self._found
-
-
-_begun: dict[tuple[Path, str | None], _Work[Mapping[str, Rows]]] = {}
+_begun: dict[tuple[Path, str | None], Work[Mapping[str, Rows]]] = {}
 
 
 def begin(paths: Iterable[Path], sheet: str | None) -> None:
     """Begins to parse long workbooks; what is wrong with them is said by `parsed`."""
     for path in paths:
         if path.is_file() and path.stat().st_size > LONG:
-            _begun[path, sheet] = _Work(partial(_parsed, path, sheet))
+            _begun[path, sheet] = Work(partial(_parsed, path, sheet))
     if _begun:
         import numpy  # noqa: F401  # the columns will be its arrays, and now there is time to load it
 
@@ -114,7 +91,7 @@ def _rows(parts: Iterable[CalamineSheet]) -> Rows:
 def _parsed_in_parts(path: Path) -> Mapping[str, Rows]:
     """The rows of a workbook's only sheet, cut into parts; nothing where it was not cut."""
     try:
-        works = [_Work(partial(_first_sheet, part)) for part in _parts_of(path)]
+        works = [Work(partial(_first_sheet, part)) for part in _parts_of(path)]
         return {works[0].result().name: _rows(work.result() for work in works)} if works else {}
     except (CalamineError, zipfile.BadZipFile, zlib.error, RuntimeError, EOFError, OSError, ValueError):
         return {}  # whole, it is read after all, or what is wrong with it can be told

@@ -6,13 +6,13 @@ A source is read once, into its `facts`, however many sides and periods there ar
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from marvex.core.comparison import Span
+from marvex.core.frozen import frozen
 from marvex.core.totals import Total, TotalAs
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Query:
     """SQL text and the values bound to its question marks."""
 

@@ -9,9 +9,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.frozen import frozen
 from marvex.core.scenarios import ACTUAL_NAMES, PLANNED_NAMES
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, written
@@ -29,7 +30,7 @@ LOOKED_INTO = 150  # cells of a column: enough to tell its kind
 CODE_WORDS = {"id", "code", "no", "nr", "number", "account", "ref", "reference", "year", "month", "key"}
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Column:
     """A column as a sample of it shows: how many cells are filled, and how many of them are what."""
 
@@ -65,7 +66,7 @@ class Column:
         return self.filled > 0 and not self.is_dates and not self.is_figures
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class AmountColumn:
     """A column of amounts, and what its heading says of them where the table is wide."""
 
@@ -75,7 +76,7 @@ class AmountColumn:
     category: str | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Asked:
     """The columns that options name, and what they say of the headings.
 
@@ -101,7 +102,7 @@ class Asked:
     options: tuple[str, str, str] = ("--by", "--then-by", "--per")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Roles:
     """Which column plays which role; None where no column does.
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from python_calamine import CalamineError
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.frozen import frozen
 from marvex.sources.grid import text_of
 from marvex.sources.parsing import parsed
 
@@ -41,7 +41,7 @@ def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[
     return serving[0]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Columns:
     """The cells of a sheet that is a table, by columns.
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from decimal import Decimal
 
 from marvex.core.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.frozen import frozen
 from marvex.core.statement import Statement
 from marvex.core.totals import Total, TotalAs
 from marvex.core.trace import TracedRow
@@ -27,7 +28,7 @@ from marvex.sources.where import Filter, parse_filters
 CURRENCY_NAMES = ("currency", "ccy", "curr")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class AskedOfSource:
     """What a call says of one source.
 

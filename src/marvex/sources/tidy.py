@@ -14,6 +14,7 @@ from decimal import Decimal
 from marvex.core.comparison import TOTAL_NAME
 from marvex.core.errors import MarvexError
 from marvex.core.exact import EXACT, ZERO, total
+from marvex.core.frozen import frozen
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
 from marvex.sources.grid import Grid, Line
@@ -26,7 +27,7 @@ UNPROVEN = "though it is the sum of no rows above it"
 LEAST_UNNAMED = 3  # rows or columns that have to add up before a nameless one is taken for their total
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Tidy:
     """A table with one heading a column, and what was made of the sheet to get there."""
 
@@ -182,7 +183,7 @@ def _amount_places(headings: Sequence[str], data: Sequence[Line]) -> list[int]:
     return found
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Amounts:
     """The columns of amounts of a table, and the convention in which their figures are written."""
 

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
+
+from marvex.core.frozen import frozen
 
 FULL = "█"
 LEFT_PARTS = ("", "▏", "▎", "▍", "▌", "▋", "▊", "▉")  # eighths of a cell, filled from the left
@@ -11,7 +12,7 @@ RIGHT_HALF = "▐"
 AXIS = "│"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class VarianceBar:
     """A change drawn on a scale that all rows share.
 

@@ -6,12 +6,13 @@ What the terminal, Markdown and CSV share; how each lays it out is its own.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.calendar import Grain
 from marvex.core.comparison import Basis, Kind, Point
 from marvex.core.exact import ZERO
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.result import Analysis, JudgedComparison
 from marvex.core.units import ABSENT, FigureFormat
@@ -21,7 +22,7 @@ DRIVERS = ("Volume", "Mix", "Price", "New", "Ended", "Without volume")
 RISE, FALL, NO_CHANGE = "▲", "▼", "·"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Row:
     """One point over all comparisons: judged in each, None where it has no place there.
 
@@ -102,7 +103,7 @@ def base_day_text(judged: Judged | None, locale: str) -> str:
     return f"{weekday(pair.base.window.first, locale)} {window_text(pair.base.window, locale)}"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Group:
     """The columns of one comparison, worked out once for all rows.
 

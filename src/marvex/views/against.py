@@ -6,11 +6,11 @@ Categories in rows, periods in columns; over time the base is one stepped line.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.comparison import Point
 from marvex.core.exact import ZERO
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.rules import Band
 from marvex.views import lanes as lane
@@ -27,7 +27,7 @@ LEAST_LINES = 9.0  # of text: the height of a plot in a panel
 BAR_BY_ARROW = 0.46
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Against(ViewOfPoints):
     """Bars against ticks.
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 from itertools import groupby, pairwise
 from typing import Protocol
 
 from marvex.core.comparison import Point
 from marvex.core.exact import EXACT
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.levels import levels
 from marvex.core.units import FigureFormat
@@ -55,7 +56,7 @@ def names_below(canvas: Canvas, points: Sequence[Judged], look: Look, slot: floa
     return None if names is None else _Wrapped(names, slot)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Wrapped:
     """Names of categories, each in up to three lines."""
 
@@ -74,7 +75,7 @@ class _Wrapped:
                 canvas.text(line, middle, y, self.names.size, canvas.style.ink, align="center")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Run:
     """One name at one level, and the points that it spans."""
 
@@ -83,7 +84,7 @@ class _Run:
     count: int
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Periods:
     """Periods by level: days over months over years; a level that all share, or that has no room, is left out."""
 
@@ -160,7 +161,7 @@ def _thinned(runs: Sequence[_Run], slot: float, size: float) -> tuple[_Run, ...]
     return ()
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class ValueAxis:
     """Round values along the scale, with hairlines through the plot."""
 

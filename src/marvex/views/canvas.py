@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Literal
 
 from matplotlib.artist import Artist
@@ -17,6 +16,7 @@ from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon, Rectangle
 from matplotlib.text import Text
 
+from marvex.core.frozen import frozen
 from marvex.views.letters import DPI, POINTS_PER_PIXEL, font_of
 from marvex.views.style import Shape, Style
 
@@ -27,7 +27,7 @@ REFERENCE_WIDTH, TALLEST = 1280, 1.2
 REFERENCE_AREA = 1280 * 800
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Box:
     """A rectangle in pixels, `top` above `bottom` and so smaller."""
 

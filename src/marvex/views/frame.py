@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from marvex.core.frozen import frozen
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Fitted, fitted_or_cut
 from marvex.views.legend import LegendKey, draw_legend
@@ -13,7 +13,7 @@ MARGIN = 58.0
 COLUMN_OF_LEGEND = 0.22
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Framing:
     """The words of a picture, where its legend stands (`top`, `right` or `none`), and the remarks under it."""
 

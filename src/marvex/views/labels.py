@@ -13,6 +13,7 @@ from decimal import Decimal
 from fractions import Fraction
 
 from marvex.core.comparison import Point
+from marvex.core.frozen import frozen
 from marvex.views.canvas import Align, Box, Canvas
 from marvex.views.letters import measured, widest
 from marvex.views.style import Shape
@@ -32,7 +33,7 @@ _DASHES, _IDEOGRAPHS = r"\-–—/", r"\u3040-\u30ff\u3400-\u9fff"
 _PIECES = re.compile(rf"[^\s{_DASHES}]*[{_DASHES}]+\s*|[{_IDEOGRAPHS}]|[^\s{_DASHES}{_IDEOGRAPHS}]+\s*|\s+")
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Fitted:
     """Texts as lines in one size in which all of them fit."""
 
@@ -97,7 +98,7 @@ def shortened(text: str, width: float, size: float, bold: bool = False) -> str:
     return text[:low].rstrip() + ELLIPSIS
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Piece:
     """One figure of a label: its text, its colour, and the sign before it, None where it is no change."""
 
@@ -123,7 +124,7 @@ class Piece:
         canvas.text(self.text, x, y, size, self.colour, bold=self.bold)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Label:
     """What a point says: its figures, in lines below one another or all in one."""
 
@@ -161,7 +162,7 @@ def _start(box: Box, width: float, align: Align) -> float:
     return box.right - width if align == "right" else (box.left + box.right - width) / 2
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Spot:
     """A place where a label may stand.
 
@@ -196,7 +197,7 @@ class Spot:
         return "right" if self.side == "left" else "left" if self.side == "right" else "center"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Wish:
     """A label that asks for room: the spots in which it may stand, the best first, and how much it weighs."""
 

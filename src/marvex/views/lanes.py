@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.comparison import Point
 from marvex.core.exact import ZERO
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.views.axes import ValueAxis, draw_tints, names_below
 from marvex.views.canvas import Box, Canvas
@@ -29,7 +30,7 @@ GAP = 8.0
 LEAST_HEAD, LEAST_BREADTH = 0.4, 0.7  # of an arrow's thickness
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Lanes:
     """One lane for each point, with its bar on a common scale.
 
@@ -114,7 +115,7 @@ class Lanes:
         return [(middle + across, along) for along, across in points]
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Needs:
     """The room that a view needs about its bars, in pixels, and what stands beside them.
 

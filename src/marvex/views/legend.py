@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from enum import Enum
 
+from marvex.core.frozen import frozen
 from marvex.core.rules import Band
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import shortened
@@ -24,7 +24,7 @@ class Swatch(Enum):
     LINE = "line"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class LegendKey:
     """One entry: the band's name, its condition, and the fill and shape by which it is known."""
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.comparison import Kind, Point, State
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.rules import Tone
 from marvex.core.units import ABSENT, FigureFormat
@@ -20,7 +21,7 @@ LABELLED_OF_MANY = 10
 FLAGGED = (Tone.WORSE, Tone.WATCH)
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Look:
     """How a picture's points are written and coloured.
 

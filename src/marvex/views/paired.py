@@ -6,12 +6,13 @@ The changes stand as figures under the names, or at the right of rows where name
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from typing import Self
 
 from marvex.core.comparison import Point
 from marvex.core.exact import ZERO
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.rules import Band
 from marvex.views import lanes as lane
@@ -27,7 +28,7 @@ LEAST_LANE = 20.0  # pixels of a row with two bars and a piece between them
 LEAST_LINES = 11.0  # of text: the height of a plot in a panel
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Paired(ViewOfPoints):
     """Two bars a point.
 

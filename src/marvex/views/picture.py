@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import Generic, Protocol, Self, TypeVar
 
 from marvex.core.comparison import Point
 from marvex.core.errors import MarvexError
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.rules import Band
 from marvex.core.walk import Bar
@@ -65,7 +65,7 @@ class View(Protocol[DrawableIn]):
         ...
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Panel(Generic[Drawable]):
     """The points of one plot, with its name and its own small finding where there are several."""
 
@@ -75,7 +75,7 @@ class Panel(Generic[Drawable]):
     colour: str | None = None  # of the finding
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Drawn:
     """A picture, and the points whose label was left out for want of room."""
 
@@ -151,7 +151,7 @@ def _reach(view: View[Drawable], points: Sequence[Drawable]) -> tuple[Decimal, D
     return low, high
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Grid:
     """Where panels stand: so many across and down in a room."""
 

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 
+from marvex.core.frozen import frozen
 
-@dataclass(frozen=True, slots=True)
+
+@frozen
 class Scale:
     """Places the values from `lowest` to `highest` between two pixels; `start` may lie after `end`.
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.comparison import Point
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.rules import Band
 from marvex.views import lanes as lane
@@ -22,7 +22,7 @@ HEAD = 0.44  # of a row
 MOST_HEAD, MOST_TICK = 30.0, 36.0
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Shift(ViewOfPoints):
     """Arrows from tick to head."""
 

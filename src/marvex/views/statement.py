@@ -6,12 +6,13 @@ A single rule over totals, a double one under the result; several comparisons si
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.comparison import Kind, Point
 from marvex.core.errors import MarvexError
 from marvex.core.exact import ZERO
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.statement import Line, Statement
 from marvex.views.canvas import Box, Canvas
@@ -30,7 +31,7 @@ WIDEST_BARS = 0.36  # of the room
 WIDEST_NAME = 0.34  # of the room
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Group:
     """One comparison's columns: what they are called, and the judged points by their panels and lines.
 
@@ -49,7 +50,7 @@ class Group:
         return self.judged.get((one.point.panel, one.point.label))
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class StatementView(ViewOfPoints):
     """The statement as a table.
 
@@ -213,7 +214,7 @@ class StatementView(ViewOfPoints):
         )
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class _Column:
     """A column of figures, from its widest figure's left to where all end."""
 

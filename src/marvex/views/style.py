@@ -10,7 +10,6 @@ from __future__ import annotations
 import re
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass
 from enum import Enum
 from functools import cache
 from pathlib import Path
@@ -18,6 +17,7 @@ from types import MappingProxyType
 from typing import Any
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.frozen import frozen
 from marvex.core.rules import Tone
 
 FONTS = Path(__file__).parent / "fonts"
@@ -49,7 +49,7 @@ class Shape(Enum):
     TRIANGLE = "triangle"
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Style:
     """The look of a picture: fills and text shades by tone, the sides, ink, type sizes in pixels, line widths.
 

@@ -7,12 +7,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from itertools import pairwise
 
 from marvex.core.comparison import Point
 from marvex.core.exact import ZERO
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.rules import Band
 from marvex.core.wording import capitalised, window_text
@@ -39,7 +40,7 @@ LEAST_SPAN = Decimal("0.3")  # of the largest: lines that move less than that ne
 Place = tuple[float, float] | None  # where a line has a point, None where it has a gap
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Trend(ViewOfPoints):
     """Two lines and a strip.
 

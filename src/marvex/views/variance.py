@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.comparison import Point
 from marvex.core.exact import ZERO
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.wording import window_text
 from marvex.views import lanes as lane
@@ -20,7 +21,7 @@ from marvex.views.of_points import ViewOfPoints
 LEAST_LINES = 8.0  # of text: the height of a plot in a panel
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Variance(ViewOfPoints):
     """Bars around zero.
 

@@ -6,13 +6,14 @@ In columns where names and labels fit side by side; lying, in rows, where they d
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from decimal import Decimal
 from itertools import groupby
 from typing import Self
 
 from marvex.core.comparison import Point
 from marvex.core.exact import ZERO
+from marvex.core.frozen import frozen
 from marvex.core.judging import Judged
 from marvex.core.rules import Band, Tone
 from marvex.core.walk import Bar
@@ -30,7 +31,7 @@ LEAST_LINES = 10.0  # of text: the height of a plot in a panel
 BRACKET = 1.9  # of the name size
 
 
-@dataclass(frozen=True, slots=True)
+@frozen
 class Waterfall:
     """All that a waterfall looks like; what it shows comes with the walk's bars.
 
