@@ -234,10 +234,12 @@ def year_before(window: Window, pairing: Pairing = BY_DATE) -> Window | None:
     first, last = window.first, window.last
     while (new_first := namesake(first)) is None and first < last:
         first += ONE_DAY
-    while (new_last := namesake(last)) is None and last > first:
-        last -= ONE_DAY
-    if new_first is None or new_last is None:
+    if new_first is None:
         return None
+    new_last = None
+    while last > first and (new_last := namesake(last)) is None:
+        last -= ONE_DAY
+    new_last = new_last or new_first
     moved = replace(
         window, first=new_first, last=_over_leap_day(window, window.last, new_last, pairing), known_to=None
     )

@@ -10,7 +10,7 @@ from marvex.core.totals import TotalAs
 from marvex.pack.asking import asked_of, calendar_of
 from marvex.pack.outputs import Outputs, check_outputs
 from marvex.pack.settings import Settings
-from marvex.pack.writing import check_locale
+from marvex.pack.writing import check_locale, load_signs
 from marvex.sources.ledger import reading
 from marvex.sources.surveying import surveyed
 from marvex.tables.survey import survey_json
@@ -22,6 +22,7 @@ def build_survey(sources: Sequence[str], settings: Settings) -> tuple[Survey, Ou
     if len(sources) > 1:
         raise MarvexError("a survey is of one source", "Survey the sources one by one.")
     check_locale(settings.locale)
+    load_signs(settings.locale)  # a workbook is being parsed meanwhile
     calendar = calendar_of(settings)
     with reading(asked_of(sources, settings, TotalAs(), calendar), settings.names, calendar, is_held=True) as book:
         survey = surveyed(book, sources[0])

@@ -15,12 +15,17 @@ from marvex.pack.settings import Settings
 
 
 def check_locale(name: str) -> None:
-    """Raises MarvexError where there is no such locale; else its signs are loaded from here on."""
+    """Raises MarvexError where there is no such locale."""
     try:
-        Locale.parse(name).number_symbols  # noqa: B018
+        Locale.parse(name)
     except (ValueError, UnknownLocaleError):
         hint = did_you_mean(name, locale_identifiers(), "Write it as en_GB or de_CH.")
         raise MarvexError(f"--locale: there is no locale '{name}'", hint) from None
+
+
+def load_signs(locale: str) -> None:
+    """Loads how a locale writes figures, which is otherwise done for the first of them."""
+    Locale.parse(locale).number_symbols  # noqa: B018
 
 
 def figure_format(comparisons: Sequence[Comparison], settings: Settings) -> FigureFormat:
