@@ -550,7 +550,10 @@ def test_a_sheet_parsed_in_parts_is_the_sheet_parsed_whole(
         patch.setattr(parsing, "PARTS_A_CORE", 1)
         patch.setattr(parsing, "CORES", cores)
         assert parsing._parsed_in_parts(path)  # it was cut
-        found = parsing.parsed(path, None)["Ledger"]
+        sheet = parsing.parsed(path, None)["Ledger"]
+        found = sheet.rows()
+        assert [row for block in sheet.blocks() for row in block] == found
+        assert [sheet.first(one) for one in (1, 40, 1000)] == [found[:1], found[:40], found]
         assert {len(row) for row in found} == {len(whole[0])}
         assert [row[left] for row in found[number + 1 :]] == ([] if in_line else ["Merle"] * 3)
         assert found[: number + 1] == whole[: number + 1]
@@ -561,7 +564,7 @@ def test_a_sheet_parsed_in_parts_is_the_sheet_parsed_whole(
                 for one in before.namelist():
                     after.writestr(one, before.read(one).replace(old, new))
             assert not parsing._parsed_in_parts(odd)
-            assert parsing.parsed(odd, None)["Ledger"] == found
+            assert parsing.parsed(odd, None)["Ledger"].rows() == found
 
 
 def test_a_sheet_of_columns_reads_each_cell_by_itself_and_finds_its_far_total(desk: Desk) -> None:

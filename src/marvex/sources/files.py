@@ -163,18 +163,18 @@ def _text_file(path: Path, name: str, wanted: Wanted, spare_folder: Callable[[],
 
 
 def _workbook(path: Path, name: str, wanted: Wanted, folder: Path) -> SourceFile:
-    from marvex.sources.sheets import columns_of, sheet_rows
+    from marvex.sources.sheets import columns_of, sheet_of
 
-    sheet, rows = sheet_rows(path, name, wanted.sheet)
-    if wanted.cells is None:
-        first = tuple(tuple(text_of(value) for value in row) for row in rows[:ROWS_LOOKED_AT])
+    title, sheet = sheet_of(path, name, wanted.sheet)
+    first = tuple(tuple(text_of(value) for value in row) for row in sheet.first(ROWS_LOOKED_AT))
+    if wanted.cells is None and first:
         layout = Layout("utf-8", ",", distinct(first[0]), first)
         if is_plain_table(layout):
-            columns = columns_of(rows[1:])
+            columns = columns_of(sheet)
             if not any(is_total(text) for texts in columns.texts for text in texts):
                 letters = tuple(letter_of(place) for place in range(len(layout.headings)))
-                return SourceFile(name, path, layout, sheet, letters, columns=columns.arrays)
-    return _tidied(name, sheet, rows, wanted, folder)
+                return SourceFile(name, path, layout, title, letters, columns=columns.arrays)
+    return _tidied(name, title, sheet.rows(), wanted, folder)
 
 
 def _tidied(

@@ -15,6 +15,7 @@ import zipfile
 import zlib
 from collections.abc import Iterable, Iterator, Mapping
 from functools import partial
+from itertools import chain, islice
 from pathlib import Path
 from threading import Semaphore
 from typing import Any, TypeAlias
@@ -30,12 +31,63 @@ _SHARED = re.compile(r"(?:xl/)?(?:_rels/)?[^/]+")
 _BEFORE_ROWS, _ROW, _AFTER_ROWS = b"<sheetData>", b'<row r="', b"</sheetData></worksheet>"
 
 CORES = os.cpu_count() or 1
-PARTS_A_CORE = 4  # the cells of one are made into rows while the next is parsed
+PARTS_A_CORE = 4  # so small that the rows of one fit into the processor's own memory
 _cores = Semaphore(CORES)
 
 Rows: TypeAlias = list[list[Any]]
 
-_begun: dict[tuple[Path, str | None], Work[Mapping[str, Rows]]] = {}
+
+class Sheet:
+    """A parsed sheet, in one part or in several that follow each other.
+
+    All its rows are as wide; the first is the sheet's row 1, empty or not. A merged cell's value stands in all
+    rows that it covers down a column.
+
+    Raises ValueError where the parts do not follow each other.
+    """
+
+    def __init__(self, parts: Iterable[CalamineSheet]) -> None:
+        self._parts = [(part, part.start, part.end) for part in parts if part.start and part.end]
+        rows = [row for _, start, end in self._parts for row in (start[0], end[0] + 1)]
+        if rows != sorted(rows):
+            raise ValueError("rows are expected to stand in their order")
+        self._width = max((end[1] + 1 for *_, end in self._parts), default=0)
+        merged = [one for part, *_ in self._parts for one in part.merged_cell_ranges or ()]
+        self._merged = [
+            (top, bottom, left) for (top, left), (bottom, right) in merged if left == right and bottom > top
+        ]
+
+    def first(self, number: int) -> Rows:
+        """The first rows."""
+        if self._merged:
+            return self.rows()[:number]
+        return list(islice(chain.from_iterable(self._of_parts(number)), number))
+
+    def rows(self) -> Rows:
+        """All rows."""
+        rows = list(chain.from_iterable(self._of_parts()))
+        for top, bottom, column in self._merged:
+            for row in rows[top + 1 : bottom + 1]:
+                row[column] = rows[top][column]
+        return rows
+
+    def blocks(self) -> Iterator[Rows]:
+        """All rows, a part at a time, so that never all of them are held."""
+        return iter([self.rows()]) if self._merged else self._of_parts()
+
+    def _of_parts(self, most: int | None = None) -> Iterator[Rows]:
+        """The rows of each part, of a long one the first so many, after the empty ones before it."""
+        following = 0
+        for part, (top, left), (bottom, right) in self._parts:
+            if top > following:
+                yield [[""] * self._width for _ in range(top - following)]
+            before, after = [""] * left, [""] * (self._width - right - 1)
+            cells = part.to_python(nrows=most)
+            yield [[*before, *row, *after] for row in cells] if before or after else cells
+            following = bottom + 1
+
+
+_begun: dict[tuple[Path, str | None], Work[Mapping[str, Sheet]]] = {}
 
 
 def begin(paths: Iterable[Path], sheet: str | None) -> None:
@@ -47,52 +99,30 @@ def begin(paths: Iterable[Path], sheet: str | None) -> None:
         import numpy  # noqa: F401  # the columns will be its arrays, and now there is time to load it
 
 
-def parsed(path: Path, sheet: str | None) -> Mapping[str, Rows]:
-    """The rows of the sheet asked for, or of all where it is not there or none is asked for, by name.
+def parsed(path: Path, sheet: str | None) -> Mapping[str, Sheet]:
+    """The sheet asked for, or all of them where it is not there or none is asked for, by name.
 
-    All rows of a sheet are as wide; the first is its row 1, empty or not. A merged cell's value stands in
-    all rows that it covers down a column. Raises CalamineError or OSError where the workbook cannot be read.
+    Raises CalamineError or OSError where the workbook cannot be read.
     """
     begun = _begun.pop((path, sheet), None)
     return begun.result() if begun else _parsed(path, sheet)
 
 
-def _parsed(path: Path, sheet: str | None) -> Mapping[str, Rows]:
+def _parsed(path: Path, sheet: str | None) -> Mapping[str, Sheet]:
     in_parts = _parsed_in_parts(path)
     if in_parts:
         return in_parts
     book = CalamineWorkbook.from_path(str(path))
     names = book.sheet_names if sheet not in book.sheet_names else [sheet]
-    return {one: _rows([book.get_sheet_by_name(one)]) for one in names}
+    return {one: Sheet([book.get_sheet_by_name(one)]) for one in names}
 
 
-def _rows(parts: Iterable[CalamineSheet]) -> Rows:
-    """The rows of the parts of a sheet, one after the other. Raises ValueError where they are out of order."""
-    rows: Rows = []
-    merged: list[tuple[tuple[int, int], tuple[int, int]]] = []
-    for part in parts:
-        top, left = part.start or (len(rows), 0)
-        if top < len(rows):
-            raise ValueError("rows are expected to stand in their order")
-        rows.extend([] for _ in range(top - len(rows)))
-        cells = part.to_python()
-        rows += [[""] * left + row for row in cells] if left else cells
-        merged += part.merged_cell_ranges or ()
-    widths = set(map(len, rows))
-    if len(widths) > 1:
-        rows = [row + [""] * (max(widths) - len(row)) for row in rows]
-    for (top, left), (bottom, right) in merged:
-        if left == right and bottom > top:
-            for row in rows[top + 1 : bottom + 1]:
-                row[left] = rows[top][left]
-    return rows
-
-
-def _parsed_in_parts(path: Path) -> Mapping[str, Rows]:
-    """The rows of a workbook's only sheet, cut into parts; nothing where it was not cut."""
+def _parsed_in_parts(path: Path) -> Mapping[str, Sheet]:
+    """A workbook's only sheet, cut into parts; nothing where it was not cut."""
     try:
         works = [Work(partial(_first_sheet, part)) for part in _parts_of(path)]
-        return {works[0].result().name: _rows(work.result() for work in works)} if works else {}
+        parts = [work.result() for work in works]
+        return {parts[0].name: Sheet(parts)} if parts else {}
     except (CalamineError, zipfile.BadZipFile, zlib.error, RuntimeError, EOFError, OSError, ValueError):
         return {}  # whole, it is read after all, or what is wrong with it can be told
 

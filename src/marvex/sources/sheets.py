@@ -11,7 +11,7 @@ from python_calamine import CalamineError
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.frozen import frozen
 from marvex.sources.grid import text_of
-from marvex.sources.parsing import parsed
+from marvex.sources.parsing import Sheet, parsed
 
 if TYPE_CHECKING:
     import numpy as np
@@ -20,10 +20,10 @@ LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
 BLOCK = 1024  # rows
 
 
-def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[Sequence[Any]]]:
-    """The name and the rows of the sheet asked for, or of the only one that holds a table.
+def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Sheet]:
+    """The name of the sheet asked for, or of the only one that holds a table, and the sheet.
 
-    Merged headings are left to the reading of headings. Raises MarvexError where several sheets could serve.
+    Raises MarvexError where several sheets could serve.
     """
     try:
         sheets = parsed(path, sheet)
@@ -32,7 +32,11 @@ def sheet_rows(path: Path, name: str, sheet: str | None) -> tuple[str, Sequence[
     if sheet is not None and sheet not in sheets:
         hint = did_you_mean(sheet, sheets, f"Its sheets are {listed(sheets)}.")
         raise MarvexError(f"{name} has no sheet '{sheet}'", hint)
-    serving = [(one, rows) for one, rows in sheets.items() if one == sheet or (sheet is None and _is_table(rows))]
+    serving = [
+        (title, one)
+        for title, one in sheets.items()
+        if title == sheet or (sheet is None and _is_table(one.first(LOOKED_AT)))
+    ]
     if len(serving) > 1:
         several = listed(f"'{one}'" for one, _ in serving)
         raise MarvexError(f"{name}: the sheets {several} could each serve", f"Say which: --sheet '{serving[0][0]}'.")
@@ -55,17 +59,19 @@ class Columns:
     texts: tuple[frozenset[str], ...]
 
 
-def columns_of(rows: Sequence[Sequence[Any]]) -> Columns:
-    """The cells by columns; all rows are as wide."""
+def columns_of(sheet: Sheet) -> Columns:
+    """The cells below the first row by columns."""
     import numpy as np
 
-    blocks: list[list[np.ndarray[Any, Any]]] = [[] for _ in rows[0]]
-    said: list[dict[Any, str]] = [{} for _ in rows[0]]
-    # Block by block, the cells are still at hand when one column after the other is looked at.
-    for first in range(0, len(rows), BLOCK):
-        for place, cells in enumerate(zip(*rows[first : first + BLOCK], strict=True)):
-            is_numbers = type(cells[0]) is float and set(map(type, cells)) == {float}
-            blocks[place].append(np.array(cells) if is_numbers else _in_words(cells, said[place]))
+    width = len(sheet.first(1)[0])
+    blocks: list[list[np.ndarray[Any, Any]]] = [[] for _ in range(width)]
+    said: list[dict[Any, str]] = [{} for _ in range(width)]
+    for number, rows in enumerate(sheet.blocks()):
+        # Block by block, the cells are still at hand when one column after the other is looked at.
+        for first in range(0 if number else 1, len(rows), BLOCK):
+            for place, cells in enumerate(zip(*rows[first : first + BLOCK], strict=True)):
+                is_numbers = type(cells[0]) is float and set(map(type, cells)) == {float}
+                blocks[place].append(np.array(cells) if is_numbers else _in_words(cells, said[place]))
     for place, found in enumerate(blocks):
         if said[place]:
             blocks[place] = [_in_words(one.tolist(), said[place]) if one.dtype.kind == "f" else one for one in found]
@@ -89,7 +95,7 @@ def _in_words(cells: Sequence[Any], said: dict[Any, str]) -> np.ndarray[Any, Any
 
 def _is_table(rows: Sequence[Sequence[Any]]) -> bool:
     """Whether at least two rows hold a figure beside something else."""
-    wide = [row for row in rows[:LOOKED_AT] if sum(value not in ("", None) for value in row) > 1]
+    wide = [row for row in rows if sum(value not in ("", None) for value in row) > 1]
     with_figures = [
         row for row in wide if any(isinstance(value, int | float) and not isinstance(value, bool) for value in row)
     ]

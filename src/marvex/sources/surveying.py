@@ -90,9 +90,9 @@ class _Rows:
             f" FROM (SELECT {quoted_name(name)} AS text, count(*) AS n FROM {self._rows} GROUP BY 1)"
             for place, name in enumerate(self.source.headings)
         ]
-        parts.append(f"SELECT {len(parts)}, * FROM ({self._repeats_of(self._keys)})")
-        *columns, same = sorted(self.run(" UNION ALL ".join(parts)))
-        return [(filled, different) for _, filled, different in columns], self._repeated(*same[1:])
+        parts.append(f"SELECT {len(parts)}, {self._repeats_of(self._keys)}, 0")
+        *columns, (_, same, _) = sorted(self.run(" UNION ALL ".join(parts)))
+        return [(filled, different) for _, filled, different in columns], self._repeated(same, self._keys)
 
     @property
     def amount(self) -> str | None:
@@ -119,18 +119,22 @@ class _Rows:
         keys = [quoted_name(name) for name in self.source.headings if name not in amounts]
         if not keys or not amounts or self.source.is_daily:
             return None
-        found = self._repeated(*self.run(self._repeats_of(", ".join(keys)))[0])
+        among = ", ".join(keys)
+        found = self._repeated(self.run(f"SELECT {self._repeats_of(among)}")[0][0], among)
         return None if found and same and same.rows == found.rows else found
 
     def _repeats_of(self, keys: str) -> str:
-        """SQL for how many rows repeat another in those columns, and the number of the first that does."""
+        """SQL for how many rows repeat another in those columns."""
         return (
-            f"SELECT sum(n - 1)::BIGINT, min(second)::BIGINT FROM (SELECT count(*) AS n, min({self._number}, 2)[2] AS "
-            f"second FROM {self._rows} GROUP BY {keys} HAVING count(*) > 1)"
+            f"(SELECT count(*) FROM {self._rows}) - (SELECT count(*) FROM (SELECT DISTINCT {keys} FROM {self._rows}))"
         )
 
-    def _repeated(self, rows: int | None, first: int | None) -> Repeated | None:
-        return Repeated(rows, self.source.place_of(first)) if rows and first else None
+    def _repeated(self, rows: int, keys: str) -> Repeated | None:
+        """So many rows, and the place of the first that repeats another."""
+        if not rows:
+            return None
+        second = f"SELECT min({self._number}, 2)[2] AS second FROM {self._rows} GROUP BY {keys} HAVING count(*) > 1"
+        return Repeated(rows, self.source.place_of(int(self.run(f"SELECT min(second) FROM ({second})")[0][0])))
 
     def outliers(self, categories: Sequence[str]) -> tuple[Outlier, ...]:
         """The amounts furthest from the median of their categories, in units of the usual deviation."""
