@@ -27,11 +27,10 @@ def frozen(cls: type[T]) -> type[T]:
     (True, 1)
     """
     made = dataclass(frozen=True, slots=True, eq=False, repr=False)(cls)
-    names = made.__match_args__  # type: ignore[attr-defined]
-    values = attrgetter(*names)
+    values = attrgetter(*(one.name for one in fields(made)))  # type: ignore[arg-type]
 
     def same(self: T, other: object) -> bool:
-        return values(self) == values(other) if other.__class__ is made else NotImplemented
+        return values(self) == values(other) if other.__class__ is self.__class__ else NotImplemented
 
     made.__eq__ = same  # type: ignore[method-assign, assignment]
     made.__hash__ = lambda self: hash(values(self))  # type: ignore[method-assign]

@@ -55,7 +55,6 @@ def analyse(
 
     Raises MarvexError where the call, the input or the data are wrong.
     """
-    check_locale(settings.locale)
     with reading(sources, settings) as (book, total_as):
         if needs_categories and not book.width:
             raise _nothing_to_compare_by(book)
@@ -107,6 +106,7 @@ def _traced_side(book: Ledger, side: Side | None, amount: Decimal | None, among:
 @contextlib.contextmanager
 def reading(sources: Sequence[str], settings: Settings) -> Iterator[tuple[Ledger, TotalAs]]:
     """The sources read, after what the call says together has been checked."""
+    check_locale(settings.locale)
     _check_together(settings)
     if (settings.account or settings.spare_accounts) and settings.statement is None:
         said = "--account" if settings.account else "--spare-accounts"

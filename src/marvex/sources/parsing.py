@@ -30,8 +30,8 @@ _SHEET = re.compile(r"xl/\w+sheets/[^/]+\.xml")
 _SHARED = re.compile(r"(?:xl/)?(?:_rels/)?[^/]+")
 _BEFORE_ROWS, _ROW, _AFTER_ROWS = b"<sheetData>", b'<row r="', b"</sheetData></worksheet>"
 
-CORES = os.cpu_count() or 1
-PARTS_A_CORE = 4  # so small that the rows of one fit into the processor's own memory
+CORES = min(os.cpu_count() or 1, 8)
+PARTS_A_CORE = 4  # so that the rows of one are few enough to stay at hand while they become columns
 _cores = Semaphore(CORES)
 
 Rows: TypeAlias = list[list[Any]]
