@@ -520,6 +520,47 @@ def test_a_long_workbook_is_the_table_that_its_text_is(desk: Desk) -> None:
     assert desk.refused("survey", "broken.xlsx").startswith("marvex: broken.xlsx cannot be read")
 
 
+ODS = """<office:document-content xmlns:office="urn:oasis:names:tc:opendocument:xmlns:office:1.0"
+xmlns:table="urn:oasis:names:tc:opendocument:xmlns:table:1.0"
+xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0"
+xmlns:calcext="urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0"><office:body><office:spreadsheet>
+<table:table table:name="Sheet 1">{rows}</table:table></office:spreadsheet></office:body></office:document-content>"""
+MANIFEST = '<manifest xmlns="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0"></manifest>'
+ODS_CELLS = {
+    str: '<table:table-cell office:value-type="string"><text:p>{0}</text:p></table:table-cell>',
+    int: '<table:table-cell office:value-type="float" office:value="{0}"><text:p>{0}</text:p></table:table-cell>',
+    ValueError: '<table:table-cell office:value-type="string" office:string-value="" calcext:value-type="error">'
+    "<text:p>{0}</text:p></table:table-cell>",
+}
+
+
+@pytest.mark.parametrize("long", [6, 20_000])
+def test_a_cell_that_holds_an_error_is_not_taken_for_an_empty_one(desk: Desk, long: int) -> None:
+    days = [(date(2026, 1 + place % 6, 1), "Merle", place) for place in range(long)]
+    with xlsxwriter.Workbook(desk.folder / "broken.xlsx", {"default_date_format": "yyyy-mm-dd"}) as book:
+        book.add_worksheet("Notes")
+        page = book.add_worksheet("Ledger")
+        for number, cells in enumerate((("date", "route", "net"), *days)):
+            page.write_row(number, 1, cells)
+        page.write_formula(4, 3, "=1/0", None, "#DIV/0!")
+        page.write_formula(5, 3, "=NA()", None, "#N/A")  # as n/a, it says that there is nothing
+    words = ("--by", "route", "--versus", "none")
+    assert "cell D5: '#DIV/0!' is not a figure." in desk.refused("table", "broken.xlsx", *words)
+    whole = desk.figures("table", "broken.xlsx", *words, "--bad-cells", "blank")
+    assert amounts(whole)["Merle"][0] == sum(range(long)) - 3 - 4
+    rows: list[tuple[Any, ...]] = [("date", "route", "net"), *((day.isoformat(), *rest) for day, *rest in days[:6])]
+    rows[4] = (*rows[4][:2], ValueError("#REF!"))
+    written = "".join(
+        f"<table:table-row>{''.join(ODS_CELLS[type(one)].format(one) for one in row)}</table:table-row>"
+        for row in rows
+    )
+    with zipfile.ZipFile(desk.folder / "broken.ods", "w") as archive:
+        archive.writestr("mimetype", "application/vnd.oasis.opendocument.spreadsheet")
+        archive.writestr("content.xml", ODS.format(rows=written))
+        archive.writestr("META-INF/manifest.xml", MANIFEST)
+    assert "cell C5: '#REF!' is not a figure." in desk.refused("table", "broken.ods", *words)
+
+
 CELL = st.one_of(st.none(), st.floats(-1e6, 1e6), st.booleans(), st.dates(date(1990, 1, 1)), st.just("<row r="))
 
 

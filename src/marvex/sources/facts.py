@@ -400,10 +400,10 @@ WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT
 
 
 def undated(table: str) -> Query:
-    """How many kept rows have an unreadable date, how many have no day at all, and their sum."""
+    """How many kept rows have an unreadable date, how many amounts have no day at all, and their sum."""
     blank = cells.is_nothing("date_text")
     return Query(
-        f"SELECT coalesce(sum(rows) FILTER (NOT {blank}), 0)::BIGINT, coalesce(sum(rows), 0)::BIGINT, sum(amount) "
+        f"SELECT coalesce(sum(rows) FILTER (NOT {blank}), 0)::BIGINT, coalesce(sum(figures), 0)::BIGINT, sum(amount) "
         f"FROM {table} WHERE kept AND day IS NULL"
     )
 

@@ -88,13 +88,14 @@ def _range(within: str | None, rows: int, width: int) -> tuple[int, int, int, in
     if not found:
         raise MarvexError(f"--cells '{within}' is not a range of cells", "Write it as B4:N40.")
     left, top, right, bottom = found.groups()
-    first, last = _place_of(left), _place_of(right)
+    first, last = place_of(left), place_of(right)
     if first > last or int(top) > int(bottom) or first >= width or int(top) > rows:
         raise MarvexError(f"--cells {within} holds no cell of the sheet", f"It ends at {letter_of(width - 1)}{rows}.")
     return int(top) - 1, min(int(bottom), rows), first, min(last + 1, width)
 
 
-def _place_of(letters: str) -> int:
+def place_of(letters: str) -> int:
+    """The place of a column, counted from 0: 'AB' is 27."""
     place = 0
     for letter in letters.upper():
         place = place * 26 + ord(letter) - ord("A") + 1

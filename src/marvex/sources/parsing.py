@@ -22,6 +22,7 @@ from typing import Any, TypeAlias
 
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
+from marvex.sources.error_cells import MARK, Errors, error_cells
 from marvex.sources.work import Work
 
 LONG = 200_000  # bytes: a shorter workbook is parsed before a thread has begun
@@ -43,10 +44,15 @@ class Sheet:
     All its rows are as wide; the first is the sheet's row 1, empty or not. A merged cell's value stands in all
     rows that it covers down a column.
 
+    Parameters
+    ----------
+    errors : what cells say that hold an error, by row and column.
+
     Raises ValueError where the parts do not follow each other.
     """
 
-    def __init__(self, parts: Iterable[CalamineSheet]) -> None:
+    def __init__(self, parts: Iterable[CalamineSheet], errors: Errors | None = None) -> None:
+        self._errors = errors or {}
         self._parts = [(part, part.start, part.end) for part in parts if part.start and part.end]
         rows = [row for _, start, end in self._parts for row in (start[0], end[0] + 1)]
         if rows != sorted(rows):
@@ -59,21 +65,23 @@ class Sheet:
 
     def first(self, number: int) -> Rows:
         """The first rows."""
-        if self._merged:
+        if self._merged or self._errors:
             return self.rows()[:number]
         return list(islice(chain.from_iterable(self._of_parts(number)), number))
 
     def rows(self) -> Rows:
         """All rows."""
         rows = list(chain.from_iterable(self._of_parts()))
+        for (row, column), text in self._errors.items():
+            rows[row][column] = text
         for top, bottom, column in self._merged:
-            for row in rows[top + 1 : bottom + 1]:
-                row[column] = rows[top][column]
+            for below in rows[top + 1 : bottom + 1]:
+                below[column] = rows[top][column]
         return rows
 
     def blocks(self) -> Iterator[Rows]:
         """All rows, a part at a time, so that never all of them are held."""
-        return iter([self.rows()]) if self._merged else self._of_parts()
+        return iter([self.rows()]) if self._merged or self._errors else self._of_parts()
 
     def _of_parts(self, most: int | None = None) -> Iterator[Rows]:
         """The rows of each part, of a long one the first so many, after the empty ones before it."""
@@ -114,7 +122,8 @@ def _parsed(path: Path, sheet: str | None) -> Mapping[str, Sheet]:
         return in_parts
     book = CalamineWorkbook.from_path(str(path))
     names = book.sheet_names if sheet not in book.sheet_names else [sheet]
-    return {one: Sheet([book.get_sheet_by_name(one)]) for one in names}
+    errors = error_cells(path)
+    return {one: Sheet([book.get_sheet_by_name(one)], errors.get(one)) for one in names}
 
 
 def _parsed_in_parts(path: Path) -> Mapping[str, Sheet]:
@@ -160,9 +169,9 @@ def _parts_of(path: Path) -> Iterator[io.BytesIO]:
 
 
 def _plain(rest: bytes, piece: bytes, start: int, end: int) -> tuple[bytes, memoryview]:
-    """Rows in which all that looks like one is one: there are no comments and no quoted texts."""
-    if b"!" in piece and b"<!" in rest + piece:
-        raise ValueError("rows with comments or quoted texts are not cut")
+    """Rows in which all that looks like one is one (no comments, no quoted texts), and no cell holds an error."""
+    if MARK in piece or MARK in rest + piece[: len(MARK)] or (b"!" in piece and b"<!" in rest + piece):
+        raise ValueError("rows with comments, quoted texts or errors are not cut")
     return rest, memoryview(piece)[start:end]
 
 
