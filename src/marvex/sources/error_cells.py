@@ -7,6 +7,7 @@ import zipfile
 import zlib
 from collections.abc import Mapping
 from pathlib import Path
+from xml.etree import ElementTree
 
 from marvex.sources.grid import place_of
 
@@ -48,8 +49,6 @@ def _in_rows(sheet: bytes) -> Errors:
 
 def _titles(archive: zipfile.ZipFile) -> Mapping[str, str]:
     """The title of the sheet that each part of the workbook holds."""
-    from xml.etree import ElementTree
-
     relations = ElementTree.fromstring(archive.read("xl/_rels/workbook.xml.rels"))
     parts = {one.get("Id"): one.get("Target", "") for one in relations}
     found = {}
@@ -62,8 +61,6 @@ def _titles(archive: zipfile.ZipFile) -> Mapping[str, str]:
 
 
 def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, Errors]:
-    from xml.etree import ElementTree
-
     content = archive.read("content.xml")
     if _ODS_MARK not in content:
         return {}

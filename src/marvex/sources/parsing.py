@@ -73,7 +73,8 @@ class Sheet:
         """All rows."""
         rows = list(chain.from_iterable(self._of_parts()))
         for (row, column), text in self._errors.items():
-            rows[row][column] = text
+            if row < len(rows) and column < self._width:
+                rows[row][column] = text
         for top, bottom, column in self._merged:
             for below in rows[top + 1 : bottom + 1]:
                 below[column] = rows[top][column]
