@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import json
+import re
 import shlex
 import zipfile
 from collections.abc import Sequence
@@ -526,6 +527,7 @@ xmlns:text="urn:oasis:names:tc:opendocument:xmlns:text:1.0"
 xmlns:calcext="urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0"><office:body><office:spreadsheet>
 <table:table table:name="Sheet 1">{rows}</table:table></office:spreadsheet></office:body></office:document-content>"""
 MANIFEST = '<manifest xmlns="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0"></manifest>'
+ERROR = 't="e"><v>#REF!</v></c>'
 ODS_CELLS = {
     str: '<table:table-cell office:value-type="string"><text:p>{0}</text:p></table:table-cell>',
     int: '<table:table-cell office:value-type="float" office:value="{0}"><text:p>{0}</text:p></table:table-cell>',
@@ -559,6 +561,35 @@ def test_a_cell_that_holds_an_error_is_not_taken_for_an_empty_one(desk: Desk, lo
         archive.writestr("content.xml", ODS.format(rows=written))
         archive.writestr("META-INF/manifest.xml", MANIFEST)
     assert "cell C5: '#REF!' is not a figure." in desk.refused("table", "broken.ods", *words)
+
+
+@pytest.mark.parametrize("error", ['t="e"><v>#REF!</v></c>', "t='e'><v>#REF!</v></c>", 't="e"/>', "prefixed"])
+def test_an_error_is_found_however_the_workbook_is_written(desk: Desk, error: str) -> None:
+    sheet(
+        desk, "plain.xlsx", [("date", "route", "net"), *((date(2026, one, 1), "Merle", one) for one in range(1, 7))]
+    )
+    with zipfile.ZipFile(desk.folder / "plain.xlsx") as old, zipfile.ZipFile(desk.folder / "odd.xlsx", "w") as new:
+        for name in old.namelist():
+            content = old.read(name).decode()
+            if name.endswith("sheet1.xml"):
+                content = content.replace('"C4"><v>3</v></c>', f'"C4" {error if error[0] == "t" else ERROR}')
+                if error == "prefixed":
+                    content = re.sub(r"<(/?)(\w)", r"<\1x:\2", content).replace("xmlns=", "xmlns:x=", 1)
+            new.writestr(name, content)
+    words = ("odd.xlsx", "--by", "route", "--versus", "none")
+    if error.endswith("/>"):  # it says nothing: a cell like an empty one, and not the next one's figure
+        assert amounts(desk.figures("table", *words))["Merle"][0] == 21 - 3
+    else:
+        assert "cell C4: '#REF!' is not a figure." in desk.refused("table", *words)
+
+
+def test_a_workbook_with_one_filled_sheet_says_what_that_lacks(desk: Desk) -> None:
+    headings, row = ("date", "route", "net"), (date(2026, 1, 1), "Merle", 0)
+    words = ("--by", "route", "--versus", "none")
+    assert amounts(desk.figures("table", sheet(desk, "one.xlsx", [headings, row], []), *words))["Merle"] == (0, None)
+    assert "has headings but no rows" in desk.refused("table", sheet(desk, "heads.xlsx", [headings]), *words)
+    assert desk.refused("survey", sheet(desk, "none.xlsx", [])).startswith("marvex: none.xlsx is empty.")
+    assert "sheet 'Sheet 2' is empty" in desk.refused("table", "one.xlsx", "--sheet", "Sheet 2", *words)
 
 
 CELL = st.one_of(st.none(), st.floats(-1e6, 1e6), st.booleans(), st.dates(date(1990, 1, 1)), st.just("<row r="))

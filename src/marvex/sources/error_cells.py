@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import re
 import zipfile
 import zlib
@@ -11,9 +12,10 @@ from xml.etree import ElementTree
 
 from marvex.sources.grid import place_of
 
-MARK = b't="e"'  # ECMA-376, part 1, 18.18.11: the type of a cell that holds an error
+# The type of a cell that holds an error (ECMA-376, part 1, 18.18.11), in either kind of quotes.
+_MARKS = (b't="e"', b"t='e'")
 _PART = re.compile(r"xl/worksheets/[^/]+\.xml")
-_CELL = re.compile(rb'<c (?=[^>]*\bt="e")[^>]*?\br="([A-Z]{1,3})(\d+)"[^>]*>(?:(?!</c>).)*?<v>([^<]*)</v>', re.DOTALL)
+_PLACE = re.compile(r"([A-Z]{1,3})(\d+)")
 _ODS_MARK = b'calcext:value-type="error"'
 _CALCEXT = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}"
 _TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
@@ -40,11 +42,28 @@ def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, Errors]:
     return {titles[part]: errors for part, errors in found.items() if part in titles}
 
 
+def may_hold_errors(sheet: bytes) -> bool:
+    """Whether the XML of a sheet, or a piece of it, may have a cell with an error; a text may look like one."""
+    return any(mark in sheet for mark in _MARKS)
+
+
 def _in_rows(sheet: bytes) -> Errors:
-    if MARK not in sheet:
+    if not may_hold_errors(sheet):
         return {}
-    cells = _CELL.findall(sheet)
-    return {(int(row) - 1, place_of(letters.decode())): text.decode() for letters, row, text in cells}
+    found: dict[tuple[int, int], str] = {}
+    for _, one in ElementTree.iterparse(io.BytesIO(sheet)):
+        if _is(one, "c") and one.get("t") == "e":
+            place = _PLACE.fullmatch(one.get("r", ""))
+            text = next((part.text for part in one if _is(part, "v")), None)
+            if place and text:
+                found[int(place[2]) - 1, place_of(place[1])] = text
+        elif _is(one, "row"):
+            one.clear()
+    return found
+
+
+def _is(one: ElementTree.Element, name: str) -> bool:
+    return one.tag.rpartition("}")[2] == name
 
 
 def _titles(archive: zipfile.ZipFile) -> Mapping[str, str]:
@@ -53,7 +72,7 @@ def _titles(archive: zipfile.ZipFile) -> Mapping[str, str]:
     parts = {one.get("Id"): one.get("Target", "") for one in relations}
     found = {}
     for one in ElementTree.fromstring(archive.read("xl/workbook.xml")).iter():
-        if one.tag.endswith("}sheet"):
+        if _is(one, "sheet"):
             relation = next((value for name, value in one.items() if name.endswith("}id")), None)
             part = parts.get(relation, "")
             found[part.lstrip("/") if part.startswith("/") else f"xl/{part}"] = one.get("name", "")

@@ -22,7 +22,7 @@ from typing import Any, TypeAlias
 
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
-from marvex.sources.error_cells import MARK, Errors, error_cells
+from marvex.sources.error_cells import Errors, error_cells, may_hold_errors
 from marvex.sources.work import Work
 
 LONG = 200_000  # bytes: a shorter workbook is parsed before a thread has begun
@@ -171,7 +171,8 @@ def _parts_of(path: Path) -> Iterator[io.BytesIO]:
 
 def _plain(rest: bytes, piece: bytes, start: int, end: int) -> tuple[bytes, memoryview]:
     """Rows in which all that looks like one is one (no comments, no quoted texts), and no cell holds an error."""
-    if MARK in piece or MARK in rest + piece[: len(MARK)] or (b"!" in piece and b"<!" in rest + piece):
+    # What stands across the cut is looked at with it.
+    if may_hold_errors(piece) or may_hold_errors(rest + piece[:9]) or (b"!" in piece and b"<!" in rest + piece):
         raise ValueError("rows with comments, quoted texts or errors are not cut")
     return rest, memoryview(piece)[start:end]
 

@@ -32,17 +32,20 @@ def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Sheet]:
     if sheet is not None and sheet not in sheets:
         hint = did_you_mean(sheet, sheets, f"Its sheets are {listed(sheets)}.")
         raise MarvexError(f"{name} has no sheet '{sheet}'", hint)
-    serving = [
-        (title, one)
-        for title, one in sheets.items()
-        if title == sheet or (sheet is None and _is_table(one.first(LOOKED_AT)))
-    ]
+    first = {title: one.first(LOOKED_AT) for title, one in sheets.items() if sheet in (None, title)}
+    filled = [title for title, rows in first.items() if rows]
+    if not filled:
+        raise MarvexError(
+            f"{name}{'' if sheet is None else f', sheet {sheet!r}'} is empty", "Name a sheet with a table."
+        )
+    # Where only one has anything in it there is no choice, and what it lacks can be told.
+    serving = filled if len(filled) == 1 else [title for title in filled if _is_table(first[title])]
     if len(serving) > 1:
-        several = listed(f"'{one}'" for one, _ in serving)
-        raise MarvexError(f"{name}: the sheets {several} could each serve", f"Say which: --sheet '{serving[0][0]}'.")
+        several = listed(f"'{one}'" for one in serving)
+        raise MarvexError(f"{name}: the sheets {several} could each serve", f"Say which: --sheet '{serving[0]}'.")
     if not serving:
         raise MarvexError(f"{name} has no sheet with a table of figures", "Name one with --sheet.")
-    return serving[0]
+    return serving[0], sheets[serving[0]]
 
 
 @frozen
