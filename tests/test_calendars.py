@@ -10,10 +10,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from marvex.core.calendar import CIVIL, Calendar, Grain, MonthYears, WeekYears, YearEnd
 from marvex.core.errors import MarvexError
-from marvex.core.notation import WindowReader, notation, read_calendar, read_widening
-from marvex.core.period import Pairing, Window, before, period_of, periods_within, widened, year_before
+from marvex.core.time.base_window import Pairing, before, year_before
+from marvex.core.time.calendar import CIVIL, Calendar, Grain, MonthYears, WeekYears, YearEnd
+from marvex.core.time.notation import WindowReader, notation, read_calendar, read_widening
+from marvex.core.time.period import period_of, periods_within
+from marvex.core.time.widening import widened
+from marvex.core.time.window import Window
 
 days = st.dates(date(1990, 1, 1), date(2060, 12, 31))
 month_years = st.builds(MonthYears, st.integers(1, 12), st.booleans())

@@ -20,11 +20,11 @@ from matplotlib.patches import Polygon, Rectangle
 from PIL import Image
 
 from conftest import DEMO, Desk
-from marvex.core.calendar import CIVIL, Grain, MonthYears, WeekYears, YearEnd
-from marvex.core.comparison import Point
-from marvex.core.levels import levels
-from marvex.core.notation import read_calendar
-from marvex.core.period import period_of
+from marvex.core.compare.point import Point
+from marvex.core.time.calendar import CIVIL, Grain, MonthYears, WeekYears, YearEnd
+from marvex.core.time.notation import read_calendar
+from marvex.core.time.period import period_of
+from marvex.core.words.period_names import levels
 from marvex.pack.pictures import Painted, painted
 from marvex.pack.settings import Settings
 from marvex.pack.values import Counted, Ends, Size

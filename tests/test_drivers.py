@@ -9,9 +9,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from conftest import Desk, by_label
-from marvex.core.comparison import Point
-from marvex.core.drivers import drivers
+from marvex.core.compare.point import Point
 from marvex.core.errors import MarvexError
+from marvex.core.structure.drivers import drivers
 
 # Day tickets: 100 at 10.00, then 90 at 12.00. Season tickets: 50 at 40.00, then 70 at 40.00.
 TICKETS = [

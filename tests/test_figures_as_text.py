@@ -10,11 +10,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from marvex.core.calendar import Grain
-from marvex.core.comparison import Better, Comparison, Point, Side
-from marvex.core.judging import Judged
-from marvex.core.period import Window
-from marvex.core.units import (
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import Better, Point
+from marvex.core.compare.side import Side
+from marvex.core.rules.judging import Judged
+from marvex.core.structure.walk import can_cut_at, fitting_cut, walk_change
+from marvex.core.time.calendar import Grain
+from marvex.core.time.window import Window
+from marvex.core.words.units import (
     FigureFormat,
     Signs,
     Unit,
@@ -24,8 +27,7 @@ from marvex.core.units import (
     rounded,
     visibly_adds_up,
 )
-from marvex.core.walk import can_cut_at, fitting_cut, walk_change
-from marvex.core.wording import window_text
+from marvex.core.words.wording import window_text
 from marvex.tables.bar import AXIS, VarianceBar
 from marvex.views.labels import fitted, fitted_or_cut, shortened, wrapped
 from marvex.views.letters import measured

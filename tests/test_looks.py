@@ -9,7 +9,7 @@ import pytest
 from colorspacious import cspace_convert, deltaE
 
 from conftest import Desk
-from marvex.core.rules import Tone
+from marvex.core.rules.bands import Tone
 from marvex.views.style import style_named, style_names
 from marvex.views.told_apart import weaknesses
 

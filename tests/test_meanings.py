@@ -10,18 +10,22 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from marvex.core.asked import Asked
-from marvex.core.calendar import CIVIL, FINEST_FIRST, Grain, add_months
-from marvex.core.comparison import Cell, Comparison, Point, Side, Span, State, Stretch, compare, total_of
+from marvex.core.compare.asked import Asked
+from marvex.core.compare.cautions import missing_periods, runs_of
+from marvex.core.compare.comparison import Comparison, compare
+from marvex.core.compare.plan import plan_sides
+from marvex.core.compare.point import Cell, Point, State, total_of
+from marvex.core.compare.ranking import Keep, Order, arranged, arrangement, in_order
+from marvex.core.compare.scenarios import ScenarioDates, dates_of
+from marvex.core.compare.side import Side, Span, Stretch
+from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import MarvexError, listed, nearest
 from marvex.core.exact import change_ratio, difference, total
-from marvex.core.likeness import missing_periods, runs_of
-from marvex.core.notation import WindowReader
-from marvex.core.period import Window, before, same_part, whole_periods_within, year_before
-from marvex.core.ranking import Keep, Order, arranged, arrangement, in_order
-from marvex.core.scenarios import ScenarioDates, dates_of
-from marvex.core.sides import plan_sides
-from marvex.core.totals import parse_total_as
+from marvex.core.time.base_window import before, same_part, year_before
+from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Grain, add_months
+from marvex.core.time.notation import WindowReader
+from marvex.core.time.period import whole_periods_within
+from marvex.core.time.window import Window
 
 D = Decimal
 days = st.dates(date(1990, 1, 1), date(2060, 12, 31))

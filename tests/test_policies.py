@@ -10,10 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import Desk, by_label
-from marvex.core.comparison import Better
-from marvex.core.reach import never_met
-from marvex.core.rule_language import parse_rule
-from marvex.core.rules import Measures
+from marvex.core.compare.point import Better
+from marvex.core.rules.conditions import Measures
+from marvex.core.rules.language import parse_rule
+from marvex.core.rules.unreachable import never_met
 
 POLICY = """
 [rules.spend]

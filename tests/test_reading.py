@@ -55,7 +55,7 @@ def test_sums_are_exact_to_the_last_digit(desk: Desk, rows: list[tuple[str, Deci
     # Summed independently as fractions; written in plain, exponent and leading-plus forms.
     forms = (lambda n: f"{n:f}", lambda n: f"{n:E}", lambda n: f"{n:+f}")
     desk.write("r.csv", [(name, forms[i % 3](n)) for i, (name, n) in enumerate(rows)], ("route", "net"))
-    found = by_label(desk.figures_within("table", "r.csv", *WORDS, "--numbers", "point"))
+    found = by_label(desk.figures("table", "r.csv", *WORDS, "--numbers", "point"))
     for name in {name for name, _ in rows}:
         assert Fraction(found[name]["current"]) == sum(Fraction(n) for one, n in rows if one == name)
 

@@ -9,12 +9,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from marvex.core.comparison import Better, Comparison, Point, Side
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import Better, Point
+from marvex.core.compare.ranking import places
+from marvex.core.compare.side import Side
 from marvex.core.errors import MarvexError
-from marvex.core.judging import judged_points, judged_steps
-from marvex.core.ranking import places
-from marvex.core.rule_language import parse_band, parse_rule
-from marvex.core.rules import Band, NamedRule, Rule, RuleSet, budget, effect
+from marvex.core.rules.bands import Band, NamedRule, Rule, RuleSet
+from marvex.core.rules.judging import judged_points, judged_steps
+from marvex.core.rules.language import parse_band, parse_rule
+from marvex.core.rules.ready import budget, effect
 
 UP, DOWN = Better.UP, Better.DOWN
 

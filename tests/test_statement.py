@@ -163,7 +163,7 @@ def test_any_statement_foots(desk: Desk, ledger: list[tuple[str, str, Decimal]])
         *((one, side, Decimal(1)) for one in ("4010", "5100", "6010") for side in ("budget", "actual")),
     ]
     desk.write("l.csv", [("2026-06-17", *row) for row in ledger], ("date", "account", "scenario", "net"))
-    found = desk.figures_within("draw", "waterfall", "l.csv", "--statement", P_AND_L)
+    found = desk.figures("draw", "waterfall", "l.csv", "--statement", P_AND_L)
     result = {
         side: sum((1 if one[0] == "4" else -1) * Fraction(net) for one, of, net in ledger if of == side)
         for side in ("budget", "actual")
@@ -316,14 +316,14 @@ def test_costs_stored_either_way_give_the_same_picture(desk: Desk) -> None:
 @given(moves=st.lists(cents, min_size=1, max_size=15), balances=st.lists(cents, min_size=1, max_size=12))
 def test_any_movements_and_balances_foot(desk: Desk, moves: list[Decimal], balances: list[Decimal]) -> None:
     desk.write("m.csv", [(f"Step {n}", amount) for n, amount in enumerate(moves)], ("item", "amount"))
-    found = desk.figures_within("draw", "waterfall", "m.csv", "--walk", "movement", "--standing", "none")
+    found = desk.figures("draw", "waterfall", "m.csv", "--walk", "movement", "--standing", "none")
     *steps, closing = found["points"]
     assert Fraction(closing["end"]) == sum(Fraction(amount) for amount in moves)
     assert sum(step["end"] - step["start"] for step in steps) == closing["end"]
     months = [(f"2026-{month:02}-01", amount) for month, amount in enumerate(balances, 1)]
     desk.write("b.csv", months, ("month", "stock"))
     words = ("--total-as", "closing", "--every", "month", "--walk", "balance", "--dates", "ymd", "--for", "2026")
-    opening, *steps, closing = desk.figures_within("draw", "waterfall", "b.csv", *words)["points"]
+    opening, *steps, closing = desk.figures("draw", "waterfall", "b.csv", *words)["points"]
     assert (opening["end"], closing["end"]) == (balances[0], balances[-1])
     assert opening["end"] + sum(step["end"] - step["start"] for step in steps) == closing["end"]
 

@@ -334,7 +334,7 @@ def test_a_table_in_any_form_reads_back_as_it_was(
     if not present or (shape == "scenarios" and not first):
         return  # there is nothing to read
     window = () if shape == "scenarios" else ("--for", "2026-Q1", "--as-of", "2026-03-31")
-    found = by_label(desk.figures_within(*words, *window))
+    found = by_label(desk.figures(*words, *window))
     for name, row in zip(names, rows, strict=True):
         wanted = [row[0]] if shape == "scenarios" else row
         there = [value for value in wanted if value is not None]

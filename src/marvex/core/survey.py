@@ -5,8 +5,8 @@ from __future__ import annotations
 from datetime import date
 from decimal import Decimal
 
+from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.frozen import frozen
-from marvex.core.scenarios import ScenarioDates
 
 
 @frozen

@@ -10,21 +10,24 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from marvex.core import rules, sides
-from marvex.core.asked import Asked
-from marvex.core.calendar import Grain
-from marvex.core.comparison import Basis, Better, Comparison, Kind, Point, Side
-from marvex.core.drivers import with_drivers
+from marvex.core.compare.asked import Asked
+from marvex.core.compare.comparison import Basis, Comparison
+from marvex.core.compare.plan import Plan, plan_sides, sides_of_columns
+from marvex.core.compare.point import Better, Kind, Point
+from marvex.core.compare.result import Analysis, JudgedComparison, SourceFacts
+from marvex.core.compare.side import Side
+from marvex.core.compare.totals import Total, TotalAs, parse_total_as
+from marvex.core.compare.trace import Trace, TracedSide, judged_at
 from marvex.core.errors import MarvexError, listed
-from marvex.core.judging import judged_points, judged_total
-from marvex.core.result import Analysis, JudgedComparison, SourceFacts
-from marvex.core.rule_language import parse_rule
-from marvex.core.rules import NamedRule, Quantity, RuleSet
-from marvex.core.sides import Plan
-from marvex.core.statement import Statement, unexpected_signs
-from marvex.core.totals import Total, TotalAs, parse_total_as
-from marvex.core.trace import Trace, TracedSide, judged_at
-from marvex.core.wording import SideNames, capitalised, names_alike, side_names, without_side
+from marvex.core.rules import ready
+from marvex.core.rules.bands import NamedRule, RuleSet
+from marvex.core.rules.conditions import Quantity
+from marvex.core.rules.judging import judged_points, judged_total
+from marvex.core.rules.language import parse_rule
+from marvex.core.structure.drivers import with_drivers
+from marvex.core.structure.statement import Statement, unexpected_signs
+from marvex.core.time.calendar import Grain
+from marvex.core.words.wording import SideNames, capitalised, names_alike, side_names, without_side
 from marvex.pack import comparing, panels
 from marvex.pack.asking import asked_of, calendar_of, is_along_time, is_name, sides_asked
 from marvex.pack.comparing import Compared, in_arrangement
@@ -265,8 +268,8 @@ def _check_together(settings: Settings) -> None:
 def _plan(book: Ledger, asked: Asked, settings: Settings) -> Plan:
     if settings.current:
         amounts = [one.name for one in book.first.roles.amounts]
-        return sides.sides_of_columns(book.scenarios, amounts[0], amounts[1] if len(amounts) > 1 else None, asked)
-    return sides.plan_sides(book.scenarios, asked)
+        return sides_of_columns(book.scenarios, amounts[0], amounts[1] if len(amounts) > 1 else None, asked)
+    return plan_sides(book.scenarios, asked)
 
 
 def _judged(one: Compared, settings: Settings, asked: RuleSet | None, names: SideNames) -> JudgedComparison:
@@ -300,11 +303,11 @@ def _ready_rules(comparison: Comparison, settings: Settings, names: SideNames) -
     by_effect = "effect" if settings.statement is not None else None
     match settings.rules or by_effect or ("budget" if is_scenario else "direction"):
         case "budget":
-            rule = rules.budget(better, names.base_in_sentence)
+            rule = ready.budget(better, names.base_in_sentence)
         case "effect":
-            rule = rules.effect()
+            rule = ready.effect()
         case _:
-            rule = rules.direction(better)
+            rule = ready.direction(better)
     return RuleSet((NamedRule(rule),), better, is_ready=True)
 
 

@@ -6,12 +6,13 @@ from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from marvex.core.asked import Asked
-from marvex.core.calendar import Calendar, Grain
+from marvex.core.compare.asked import Asked
+from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.core.notation import read_calendar, read_widening
-from marvex.core.period import Pairing, Reach, Widening
-from marvex.core.totals import TotalAs
+from marvex.core.time.base_window import Pairing
+from marvex.core.time.calendar import Calendar, Grain
+from marvex.core.time.notation import read_calendar, read_widening
+from marvex.core.time.widening import Reach, Widening
 from marvex.pack.settings import GRAINS, WORDS_OF_SOURCE, Settings, flag
 from marvex.pack.statementfile import statement_from
 from marvex.pack.values import names as parted

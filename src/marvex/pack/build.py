@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 
-from marvex.core.comparison import Comparison, Point
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import Point
+from marvex.core.compare.result import Analysis
+from marvex.core.compare.shown import Shown, shown_table
+from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import MarvexError
 from marvex.core.frozen import frozen
-from marvex.core.result import Analysis
-from marvex.core.shown import Shown, shown_table
-from marvex.core.statement import sums_of
-from marvex.core.totals import TotalAs
-from marvex.core.units import visibly_adds_up
-from marvex.core.wording import EVERYTHING
+from marvex.core.structure.statement import sums_of
+from marvex.core.words.units import visibly_adds_up
+from marvex.core.words.wording import EVERYTHING
 from marvex.pack.analysis import analyse
 from marvex.pack.outputs import Outputs, check_outputs
 from marvex.pack.remarks import remarked

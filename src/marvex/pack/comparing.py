@@ -6,29 +6,21 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from marvex.core.comparison import (
-    Cell,
-    Comparison,
-    Kind,
-    Pair,
-    Point,
-    Side,
-    Span,
-    compare,
-    hidden_total,
-    total_of,
-)
+from marvex.core.compare.comparison import Comparison, compare
+from marvex.core.compare.history import with_unusual
+from marvex.core.compare.plan import Plan
+from marvex.core.compare.point import Cell, Kind, Point, total_of
+from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arranged_panels, arrangement, by_panel
+from marvex.core.compare.result import Check
+from marvex.core.compare.side import Pair, Side, Span
+from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import MarvexError, listed
 from marvex.core.exact import ZERO, total
 from marvex.core.frozen import frozen
-from marvex.core.history import with_unusual
-from marvex.core.ranking import Arrangement, Keep, Order, arranged, arranged_panels, arrangement, by_panel
-from marvex.core.result import Check
-from marvex.core.sides import Plan
-from marvex.core.timeline import busy_days, merged, points_along
-from marvex.core.totals import Total, TotalAs
-from marvex.core.units import FigureFormat
-from marvex.core.wording import point_name
+from marvex.core.structure.total_names import hidden_total
+from marvex.core.time.timeline import busy_days, merged, points_along
+from marvex.core.words.units import FigureFormat
+from marvex.core.words.wording import point_name
 from marvex.pack.settings import Settings
 from marvex.pack.tying import ties_out, ties_out_by_day
 from marvex.sources.ledger import Ledger

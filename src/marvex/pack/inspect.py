@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from marvex.core.compare.shown import shown_table
+from marvex.core.compare.trace import Trace
 from marvex.core.errors import MarvexError
-from marvex.core.shown import shown_table
-from marvex.core.trace import Trace
-from marvex.core.trial import TriedRule, tried
+from marvex.core.rules.trial import TriedRule, tried
 from marvex.pack.analysis import analyse, traced
 from marvex.pack.build import Built
 from marvex.pack.outputs import Outputs, check_outputs

@@ -6,17 +6,19 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 
-from marvex.core.comparison import Comparison, Kind, Point, Span, total_of
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import Kind, Point, total_of
+from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arrangement
+from marvex.core.compare.result import Analysis
+from marvex.core.compare.side import Span
+from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import MarvexError
 from marvex.core.exact import difference
-from marvex.core.judging import Judged
-from marvex.core.levels import panel_title
-from marvex.core.notation import notation
-from marvex.core.ranking import Arrangement, Keep, Order, arranged, arrangement
-from marvex.core.result import Analysis
-from marvex.core.statement import Statement, completed, completed_in_panels
-from marvex.core.totals import TotalAs
-from marvex.core.wording import small_finding
+from marvex.core.rules.judging import Judged
+from marvex.core.structure.statement import Statement, completed, completed_in_panels
+from marvex.core.time.notation import notation
+from marvex.core.words.period_names import panel_title
+from marvex.core.words.wording import small_finding
 from marvex.pack.comparing import Compared
 from marvex.pack.settings import GRAINS, Settings
 from marvex.sources.ledger import Ledger

@@ -9,13 +9,13 @@ from itertools import groupby
 from pathlib import Path
 from typing import Any
 
-from marvex.core.comparison import Basis
+from marvex.core.compare.comparison import Basis
+from marvex.core.compare.result import Analysis
+from marvex.core.compare.shown import Shown, drawn_points, shown_table, shown_view
 from marvex.core.errors import MarvexError
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.result import Analysis
-from marvex.core.shown import Shown, drawn_points, shown_table, shown_view
-from marvex.core.wording import capitalised, scenario_words, side_title, window_text
+from marvex.core.rules.judging import Judged
+from marvex.core.words.wording import capitalised, scenario_words, side_title, window_text
 from marvex.pack.analysis import analyse
 from marvex.pack.build import FIGURES_ENDINGS, Built, Words, add_figures, check_foots, with_cautions, words_of
 from marvex.pack.outputs import Outputs, check_outputs

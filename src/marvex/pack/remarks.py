@@ -5,9 +5,9 @@ from __future__ import annotations
 import csv
 from pathlib import Path
 
+from marvex.core.compare.result import Analysis, Remark, with_remarks
+from marvex.core.compare.trace import judged_at
 from marvex.core.errors import MarvexError
-from marvex.core.result import Analysis, Remark, with_remarks
-from marvex.core.trace import judged_at
 from marvex.pack.settings import Settings
 
 

@@ -13,10 +13,10 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from marvex.core.comparison import Better
+from marvex.core.compare.point import Better
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.rule_language import parse_rule
-from marvex.core.rules import NamedRule
+from marvex.core.rules.bands import NamedRule
+from marvex.core.rules.language import parse_rule
 
 READY = ("direction", "budget", "effect")
 KEYS = ("better", "applies_to", "bands")

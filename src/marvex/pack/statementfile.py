@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.statement import Line, Statement, checked
+from marvex.core.structure.statement import Line, Statement, checked
 
 TABLES = ("statement", "line")
 OF_STATEMENT = ("name", "income_is", "costs_are")

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import MarvexError
 from marvex.core.survey import Survey
-from marvex.core.totals import TotalAs
 from marvex.pack.asking import asked_of, calendar_of
 from marvex.pack.outputs import Outputs, check_outputs
 from marvex.pack.settings import Settings

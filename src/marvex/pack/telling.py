@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from marvex.core.commentary import Sentence, cautions_left, commentary
-from marvex.core.shown import shown_table
+from marvex.core.compare.shown import shown_table
+from marvex.core.words.commentary import Sentence, cautions_left, commentary
 from marvex.pack.analysis import analyse
 from marvex.pack.build import FIGURES_ENDINGS, Built, add_figures, with_cautions, words_of
 from marvex.pack.outputs import Outputs, check_outputs

@@ -6,12 +6,13 @@ from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from decimal import Decimal
 
-from marvex.core.comparison import Cell, Point, Side, Span, Stretch
+from marvex.core.compare.plan import Plan
+from marvex.core.compare.point import Cell, Point
+from marvex.core.compare.result import Check
+from marvex.core.compare.side import Side, Span, Stretch
+from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import MarvexError
 from marvex.core.exact import ZERO, difference, total
-from marvex.core.result import Check
-from marvex.core.sides import Plan
-from marvex.core.totals import Total, TotalAs
 from marvex.sources.ledger import DayTotal, Ledger
 
 

@@ -8,17 +8,17 @@ from decimal import Decimal
 from itertools import groupby
 from typing import Any
 
-from marvex.core.comparison import Basis, Comparison, Kind, Point
-from marvex.core.drivers import Drivers, drivers
+from marvex.core.compare.comparison import Basis, Comparison
+from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.result import Analysis, Check
+from marvex.core.compare.shown import Shown, ShownPoint
+from marvex.core.compare.totals import Total
 from marvex.core.errors import MarvexError, listed
 from marvex.core.frozen import frozen
-from marvex.core.judging import judged_steps
-from marvex.core.movements import Marked, walk_movement
-from marvex.core.result import Analysis, Check
-from marvex.core.shown import Shown, ShownPoint
-from marvex.core.totals import Total
-from marvex.core.units import FigureFormat, rounded_ratio
-from marvex.core.walk import (
+from marvex.core.rules.judging import judged_steps
+from marvex.core.structure.drivers import Drivers, drivers
+from marvex.core.structure.movements import Marked, walk_movement
+from marvex.core.structure.walk import (
     Walk,
     can_cut_at,
     fitting_cut,
@@ -31,8 +31,9 @@ from marvex.core.walk import (
     walk_statement,
     with_subtotals,
 )
-from marvex.core.wording import capitalised, walk_finding, window_text
-from marvex.core.wording import finding as spoken_finding
+from marvex.core.words.units import FigureFormat, rounded_ratio
+from marvex.core.words.wording import capitalised, walk_finding, window_text
+from marvex.core.words.wording import finding as spoken_finding
 from marvex.pack.analysis import analyse
 from marvex.pack.panels import panel_words
 from marvex.pack.settings import Settings

@@ -8,9 +8,9 @@ from babel import Locale, UnknownLocaleError
 from babel.localedata import locale_identifiers
 from babel.numbers import list_currencies
 
-from marvex.core.comparison import Comparison
+from marvex.core.compare.comparison import Comparison
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.core.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
+from marvex.core.words.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
 from marvex.pack.settings import Settings
 
 

@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Any
 
 from marvex.core.errors import MarvexError
-from marvex.core.statement import Statement, assign
+from marvex.core.structure.statement import Statement, assign
 from marvex.sources import facts as facts_of
 from marvex.sources.engine import Engine
 from marvex.sources.facts import Facts

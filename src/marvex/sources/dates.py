@@ -12,10 +12,10 @@ from collections.abc import Callable, Iterable
 from datetime import date, timedelta
 from re import Match
 
-from marvex.core.calendar import CIVIL, Calendar, Grain, Place
 from marvex.core.errors import MarvexError
 from marvex.core.frozen import frozen
-from marvex.core.notation import full_year
+from marvex.core.time.calendar import CIVIL, Calendar, Grain, Place
+from marvex.core.time.notation import full_year
 
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
 _MONTH = (

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import field
 
-from marvex.core.comparison import Stretch
+from marvex.core.compare.side import Stretch
 from marvex.core.frozen import frozen
 from marvex.sources import cells
 from marvex.sources.cells import Convention, FigureReading

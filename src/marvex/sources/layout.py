@@ -10,9 +10,9 @@ from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
 
-from marvex.core.comparison import TOTAL_NAME
 from marvex.core.errors import MarvexError
 from marvex.core.frozen import frozen
+from marvex.core.structure.total_names import TOTAL_NAME
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date
 from marvex.sources.roles import split

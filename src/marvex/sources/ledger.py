@@ -11,15 +11,16 @@ from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
-from marvex.core.calendar import CIVIL, FINEST_FIRST, Calendar, Grain, MonthYears
-from marvex.core.comparison import Cell, Span
+from marvex.core.compare.point import Cell
+from marvex.core.compare.scenarios import ScenarioDates, dates_of
+from marvex.core.compare.side import Span
+from marvex.core.compare.totals import Total, TotalAs
+from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import listed
 from marvex.core.exact import total
 from marvex.core.frozen import frozen
-from marvex.core.scenarios import ScenarioDates, dates_of
-from marvex.core.totals import Total, TotalAs
-from marvex.core.trace import TracedRow
-from marvex.core.units import FigureFormat
+from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain, MonthYears
+from marvex.core.words.units import FigureFormat
 from marvex.sources import query
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.dates import month_alone, written

@@ -7,9 +7,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from marvex.core.comparison import Span
+from marvex.core.compare.side import Span
+from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.frozen import frozen
-from marvex.core.totals import Total, TotalAs
 
 
 @frozen

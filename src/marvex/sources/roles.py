@@ -11,9 +11,9 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
+from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_NAMES
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.frozen import frozen
-from marvex.core.scenarios import ACTUAL_NAMES, PLANNED_NAMES
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, written
 

@@ -7,12 +7,12 @@ from collections.abc import Sequence
 from dataclasses import field, replace
 from decimal import Decimal
 
-from marvex.core.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
+from marvex.core.compare.totals import Total, TotalAs
+from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.frozen import frozen
-from marvex.core.statement import Statement
-from marvex.core.totals import Total, TotalAs
-from marvex.core.trace import TracedRow
+from marvex.core.structure.statement import Statement
+from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.sources import facts as facts_of
 from marvex.sources import roles
 from marvex.sources.accounts import account_column, create_lines

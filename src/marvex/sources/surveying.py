@@ -7,11 +7,11 @@ from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any
 
-from marvex.core.calendar import Grain
-from marvex.core.comparison import Span, Stretch
+from marvex.core.compare.cautions import missing_periods
+from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_NAMES
+from marvex.core.compare.side import Span, Stretch
+from marvex.core.compare.totals import TotalAs
 from marvex.core.exact import ZERO
-from marvex.core.likeness import missing_periods
-from marvex.core.scenarios import ACTUAL_NAMES, PLANNED_NAMES
 from marvex.core.survey import (
     CategoryColumn,
     CategorySize,
@@ -21,8 +21,8 @@ from marvex.core.survey import (
     ScenarioFacts,
     Survey,
 )
-from marvex.core.timeline import MONTHS_FROM
-from marvex.core.totals import TotalAs
+from marvex.core.time.calendar import Grain
+from marvex.core.time.timeline import MONTHS_FROM
 from marvex.sources import cells
 from marvex.sources.engine import Engine
 from marvex.sources.files import quoted_name

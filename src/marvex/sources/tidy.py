@@ -11,10 +11,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from marvex.core.comparison import TOTAL_NAME
 from marvex.core.errors import MarvexError
 from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.frozen import frozen
+from marvex.core.structure.total_names import TOTAL_NAME
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
 from marvex.sources.grid import Grid, Line

@@ -14,16 +14,18 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any
 
-from marvex.core.comparison import STANDING, Comparison, Kind, Point, Side, State
-from marvex.core.result import SourceFacts
-from marvex.core.rules import Band, Tone
-from marvex.core.shown import Shown, ShownPoint
-from marvex.core.units import exact_ratio
-from marvex.core.wording import side_title
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import STANDING, Kind, Point, State
+from marvex.core.compare.result import SourceFacts
+from marvex.core.compare.shown import Shown, ShownPoint
+from marvex.core.compare.side import Side
+from marvex.core.rules.bands import Band, Tone
+from marvex.core.words.units import exact_ratio
+from marvex.core.words.wording import side_title
 from marvex.tables.exact_json import exact_json
 
 if TYPE_CHECKING:
-    from marvex.core.commentary import Sentence
+    from marvex.core.words.commentary import Sentence
 
 Record = dict[str, Any]  # one object of the JSON that is written; it goes no further than this module
 

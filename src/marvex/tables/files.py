@@ -8,11 +8,11 @@ from collections.abc import Sequence
 from decimal import Decimal
 from fractions import Fraction
 
-from marvex.core.comparison import Kind, Point
-from marvex.core.judging import Judged
-from marvex.core.result import Analysis
-from marvex.core.units import FigureFormat, exact_ratio
-from marvex.core.wording import in_sentence
+from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.result import Analysis
+from marvex.core.rules.judging import Judged
+from marvex.core.words.units import FigureFormat, exact_ratio
+from marvex.core.words.wording import in_sentence
 from marvex.tables.rows import (
     Group,
     Row,

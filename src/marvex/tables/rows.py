@@ -9,14 +9,15 @@ from collections.abc import Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from marvex.core.calendar import Grain
-from marvex.core.comparison import Basis, Kind, Point
+from marvex.core.compare.comparison import Basis
+from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.exact import ZERO
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.result import Analysis, JudgedComparison
-from marvex.core.units import ABSENT, FigureFormat
-from marvex.core.wording import STATE_WORDS, point_name, weekday, window_text
+from marvex.core.rules.judging import Judged
+from marvex.core.time.calendar import Grain
+from marvex.core.words.units import ABSENT, FigureFormat
+from marvex.core.words.wording import STATE_WORDS, point_name, weekday, window_text
 
 DRIVERS = ("Volume", "Mix", "Price", "New", "Ended", "Without volume")
 RISE, FALL, NO_CHANGE = "▲", "▼", "·"

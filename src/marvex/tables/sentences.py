@@ -5,7 +5,7 @@ from __future__ import annotations
 import textwrap
 from collections.abc import Sequence
 
-from marvex.core.commentary import Sentence
+from marvex.core.words.commentary import Sentence
 
 WIDTH = 96
 

@@ -11,10 +11,10 @@ from rich.padding import Padding
 from rich.table import Table
 from rich.text import Text
 
-from marvex.core.calendar import Grain
-from marvex.core.likeness import runs_of
+from marvex.core.compare.cautions import runs_of
 from marvex.core.survey import ColumnFacts, ScenarioFacts, Survey
-from marvex.core.units import FigureFormat, Unit
+from marvex.core.time.calendar import Grain
+from marvex.core.words.units import FigureFormat, Unit
 from marvex.tables.exact_json import exact_json
 
 QUIET, STRONG = "bright_black", "bold"

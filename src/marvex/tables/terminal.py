@@ -11,10 +11,10 @@ from rich.console import Console
 from rich.table import Column, Table
 from rich.text import Text
 
-from marvex.core.comparison import Kind
-from marvex.core.result import Analysis
-from marvex.core.rules import Tone
-from marvex.core.units import FigureFormat
+from marvex.core.compare.point import Kind
+from marvex.core.compare.result import Analysis
+from marvex.core.rules.bands import Tone
+from marvex.core.words.units import FigureFormat
 from marvex.tables.bar import VarianceBar
 from marvex.tables.rows import (
     Group,

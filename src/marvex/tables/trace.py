@@ -9,11 +9,11 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
-from marvex.core.comparison import Side
-from marvex.core.result import Analysis
-from marvex.core.trace import Trace, TracedSide
-from marvex.core.units import ABSENT, MINUS, FigureFormat, Unit, exact_ratio
-from marvex.core.wording import STATE_WORDS, point_sentence, scenario_words
+from marvex.core.compare.result import Analysis
+from marvex.core.compare.side import Side
+from marvex.core.compare.trace import Trace, TracedSide
+from marvex.core.words.units import ABSENT, MINUS, FigureFormat, Unit, exact_ratio
+from marvex.core.words.wording import STATE_WORDS, point_sentence, scenario_words
 from marvex.tables.exact_json import exact_json
 
 QUIET, STRONG = "bright_black", "bold"

@@ -8,11 +8,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from decimal import Decimal
 
-from marvex.core.comparison import Point
+from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.rules import Band
+from marvex.core.rules.bands import Band
+from marvex.core.rules.judging import Judged
 from marvex.views import lanes as lane
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Placer

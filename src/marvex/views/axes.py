@@ -8,13 +8,13 @@ from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 from itertools import groupby, pairwise
 from typing import Protocol
 
-from marvex.core.comparison import Point
+from marvex.core.compare.point import Point
 from marvex.core.exact import EXACT
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.levels import levels
-from marvex.core.units import FigureFormat
-from marvex.core.wording import scenario_words
+from marvex.core.rules.judging import Judged
+from marvex.core.words.period_names import levels
+from marvex.core.words.units import FigureFormat
+from marvex.core.words.wording import scenario_words
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Fitted, fitted
 from marvex.views.letters import widest

@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 from fractions import Fraction
 
-from marvex.core.comparison import Point
+from marvex.core.compare.point import Point
 from marvex.core.frozen import frozen
 from marvex.views.canvas import Align, Box, Canvas
 from marvex.views.letters import measured, widest

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from marvex.core.comparison import Point
+from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
+from marvex.core.rules.judging import Judged
 from marvex.views.axes import ValueAxis, draw_tints, names_below
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import LINE, Label, Piece, Spot, shortened, wrapped

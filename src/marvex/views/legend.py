@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from enum import Enum
 
 from marvex.core.frozen import frozen
-from marvex.core.rules import Band
+from marvex.core.rules.bands import Band
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import shortened
 from marvex.views.letters import measured

@@ -7,12 +7,12 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from marvex.core.comparison import Kind, Point, State
+from marvex.core.compare.point import Kind, Point, State
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.rules import Tone
-from marvex.core.units import ABSENT, FigureFormat
-from marvex.core.wording import STATE_WORDS, SideNames, point_sentence, window_text
+from marvex.core.rules.bands import Tone
+from marvex.core.rules.judging import Judged
+from marvex.core.words.units import ABSENT, FigureFormat
+from marvex.core.words.wording import STATE_WORDS, SideNames, point_sentence, window_text
 from marvex.views.labels import Label, Piece
 from marvex.views.style import Shape, Style
 

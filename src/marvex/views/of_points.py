@@ -7,8 +7,8 @@ from decimal import Decimal
 from typing import Self
 
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.rules import Band
+from marvex.core.rules.bands import Band
+from marvex.core.rules.judging import Judged
 from marvex.views.canvas import Canvas
 from marvex.views.legend import LegendKey, band_keys
 from marvex.views.look import Look

@@ -10,11 +10,11 @@ from dataclasses import replace
 from decimal import Decimal
 from typing import Self
 
-from marvex.core.comparison import Point
+from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.rules import Band
+from marvex.core.rules.bands import Band
+from marvex.core.rules.judging import Judged
 from marvex.views import lanes as lane
 from marvex.views.axes import names_below
 from marvex.views.canvas import Box, Canvas

@@ -7,12 +7,12 @@ from collections.abc import Iterable, Sequence
 from decimal import Decimal
 from typing import Generic, Protocol, Self, TypeVar
 
-from marvex.core.comparison import Point
+from marvex.core.compare.point import Point
 from marvex.core.errors import MarvexError
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.rules import Band
-from marvex.core.walk import Bar
+from marvex.core.rules.bands import Band
+from marvex.core.rules.judging import Judged
+from marvex.core.structure.walk import Bar
 from marvex.views.canvas import Box, Canvas
 from marvex.views.frame import Framing, draw_frame
 from marvex.views.labels import shortened

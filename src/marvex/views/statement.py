@@ -9,12 +9,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from marvex.core.comparison import Kind, Point
+from marvex.core.compare.point import Kind, Point
 from marvex.core.errors import MarvexError
 from marvex.core.exact import ZERO
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.statement import Line, Statement
+from marvex.core.rules.judging import Judged
+from marvex.core.structure.statement import Line, Statement
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Piece, shortened
 from marvex.views.letters import widest

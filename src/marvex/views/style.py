@@ -18,7 +18,7 @@ from typing import Any
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.frozen import frozen
-from marvex.core.rules import Tone
+from marvex.core.rules.bands import Tone
 
 FONTS = Path(__file__).parent / "fonts"
 FAMILY = ("IBM Plex Sans", "DejaVu Sans")

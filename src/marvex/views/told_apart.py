@@ -9,7 +9,7 @@ from __future__ import annotations
 from itertools import combinations
 from typing import Any
 
-from marvex.core.rules import Tone
+from marvex.core.rules.bands import Tone
 from marvex.views.style import Style
 
 JUDGING = (Tone.BETTER, Tone.WORSE, Tone.WATCH)

@@ -11,12 +11,12 @@ from dataclasses import replace
 from decimal import Decimal
 from itertools import pairwise
 
-from marvex.core.comparison import Point
+from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.rules import Band
-from marvex.core.wording import capitalised, window_text
+from marvex.core.rules.bands import Band
+from marvex.core.rules.judging import Judged
+from marvex.core.words.wording import capitalised, window_text
 from marvex.views import lanes as lane
 from marvex.views import variance
 from marvex.views.axes import ValueAxis, draw_tints

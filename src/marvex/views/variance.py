@@ -6,11 +6,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from marvex.core.comparison import Point
+from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.wording import window_text
+from marvex.core.rules.judging import Judged
+from marvex.core.words.wording import window_text
 from marvex.views import lanes as lane
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Label, Piece, Placer

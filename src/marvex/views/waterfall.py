@@ -11,12 +11,12 @@ from decimal import Decimal
 from itertools import groupby
 from typing import Self
 
-from marvex.core.comparison import Point
+from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.frozen import frozen
-from marvex.core.judging import Judged
-from marvex.core.rules import Band, Tone
-from marvex.core.walk import Bar
+from marvex.core.rules.bands import Band, Tone
+from marvex.core.rules.judging import Judged
+from marvex.core.structure.walk import Bar
 from marvex.views import lanes as lane
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import LINE, SHRINK, Label, Piece, Placer, Spot, shortened

@@ -1,0 +1,1 @@
+"""Two sides set against each other: which days of which scenario, points, totals, order, cautions."""

@@ -1,0 +1,42 @@
+"""What a call says about the two sides, as it says it; what it means is settled in `sides`."""
+
+from __future__ import annotations
+
+from datetime import date
+
+from marvex.core.frozen import frozen
+from marvex.core.time.base_window import Pairing
+from marvex.core.time.calendar import CIVIL, Calendar, Grain
+from marvex.core.time.widening import Widening
+
+
+@frozen
+class Asked:
+    """What the call says about the two sides, as it says it; None where it says nothing.
+
+    Parameters
+    ----------
+    window, scenario, versus : `--for`, `--of` and `--versus` as written.
+    as_of : the data are known to here.
+    whole : keep the whole base where the current window is part filled.
+    calendar : the reporting calendar.
+    along_time : time is the axis, one point a period of the grain `every`.
+    span, running : how far the window, or each point, is widened.
+    pairing : how days are paired a year apart.
+    with_history : the same comparison of earlier windows is wanted too.
+    with_beyond : the base of the periods that the current side has not reached is wanted too.
+    """
+
+    window: str | None = None
+    scenario: str | None = None
+    versus: str | None = None
+    as_of: date | None = None
+    whole: bool = False
+    calendar: Calendar = CIVIL
+    along_time: bool = False
+    every: Grain | None = None
+    span: Widening | None = None
+    running: Widening | None = None
+    pairing: Pairing | None = None
+    with_history: bool = False
+    with_beyond: bool = False

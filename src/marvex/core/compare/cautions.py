@@ -1,0 +1,185 @@
+"""Whether the two sides are alike: what has to be said where one is shorter, emptier or of other days."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Sequence
+from datetime import date, timedelta
+
+from marvex.core.compare.comparison import Basis
+from marvex.core.compare.scenarios import ScenarioDates
+from marvex.core.compare.side import Pair, Side
+from marvex.core.errors import listed
+from marvex.core.time.calendar import A_WEEK, CIVIL, ONE_DAY, Calendar, Grain, WeekYears, coarsest
+from marvex.core.time.notation import notation
+from marvex.core.time.period import period_of, periods_within
+from marvex.core.time.timeline import MONTHS_FROM, Base
+from marvex.core.time.window import Window
+
+USUAL_WEEKDAY = 0.5  # a weekday with rows in this part of its weeks is one on which rows are expected
+WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+
+
+def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: Window) -> tuple[str, ...]:
+    """Cautions about what was asked for: a whole base, dates that the calendar does not know, week 53."""
+    cautions = []
+    if whole and filled.is_cut and base.basis is not Basis.NONE:
+        cautions.append(
+            f"--whole keeps the whole base, though the current side is known to {filled.end} only: "
+            "the two sides are not like for like"
+        )
+    for one in dict.fromkeys((of, base.dates)):
+        if one is not None and one.misfit is not None:
+            cautions.append(
+                f"{one.spoken} is dated by civil {one.misfit.value}, which the reporting calendar does not know: "
+                "each amount counts in the period that its date falls in"
+            )
+    if base.basis is Basis.YEAR_AGO and not base.pairing.by_weekday:
+        cautions += _week_53(window, whole)
+    return tuple(cautions)
+
+
+def _week_53(window: Window, whole: bool) -> list[str]:
+    """What becomes of a week that only one of the two years has."""
+    calendar = window.calendar
+    if isinstance(calendar, WeekYears):
+        place = calendar.place(window.end, Grain.WEEK)
+        weeks, before, year = calendar.weeks_in(place.year), calendar.weeks_in(place.year - 1), f"FY{place.year}"
+        name_before = f"FY{place.year - 1}"
+    elif window.grain is Grain.WEEK:
+        place = calendar.place(window.end, Grain.WEEK)
+        weeks, before = (date(year, 12, 28).isocalendar()[1] for year in (place.year, place.year - 1))
+        year, name_before = str(place.year), str(place.year - 1)
+    else:
+        return []
+    if place.number == 53 and before == 52:
+        return [f"{year} has 53 weeks and {name_before} 52: week 53 has no base"]
+    if place.number == 52 and weeks == 52 and before == 53:
+        kept = "kept in the base (--whole)" if whole else "left out of the base (--whole keeps it)"
+        return [f"{name_before} has 53 weeks and {year} 52: week 53 is {kept}"]
+    return []
+
+
+def differences(
+    of: ScenarioDates,
+    current: Side,
+    base: Base,
+    against: Side | None,
+    pairs: Sequence[Pair],
+    every: Grain | None,
+    calendar: Calendar,
+) -> tuple[str, ...]:
+    """Cautions about what the data hold: a side partly filled, a period missing, other trading days."""
+    is_chained = every is not None and base.basis is Basis.PRIOR
+    cautions = [*_partly_filled("current side", of, current), *_missing(of, current, every, calendar)]
+    if against is None or base.dates is None:
+        return tuple(cautions)
+    if not is_chained:
+        cautions += _partly_filled("base", base.dates, against)
+        cautions += _missing(base.dates, against, every, calendar)
+        cautions += _of_other_length(of, current, base.dates, against)
+    short = sum(1 for pair in pairs if pair.base is None and pair.period.grain is not Grain.WEEK)
+    if short and base.basis is not Basis.NONE and not is_chained:
+        have = "point has" if short == 1 else "points have"
+        cautions.append(f"{short} {have} no base to be measured against")
+    return tuple(dict.fromkeys(cautions))
+
+
+def _partly_filled(name: str, dates: ScenarioDates, side: Side) -> list[str]:
+    """A caution where the data start after the side does, or end before it."""
+    stretches = side.span.stretches
+    first, last = stretches[0].first, stretches[-1].last
+    if dates.first is None or dates.last is None or first is None or last is None:
+        return []
+    # A side that lacks less at an end had no rows on its first or last days.
+    least = A_WEEK if dates.grain in (Grain.DAY, Grain.WEEK) else ONE_DAY
+    if last - dates.last < least and dates.first - first < least:
+        return []
+    return [
+        f"the {name} is only partly filled: {dates.spoken} runs from {dates.first} to {dates.last}, "
+        f"the window from {first} to {last}"
+    ]
+
+
+def _missing(dates: ScenarioDates, side: Side, every: Grain | None, calendar: Calendar) -> list[str]:
+    """A caution about periods inside the side that have no rows at all."""
+    if dates.grain is None or dates.first is None or dates.last is None or side.window is None:
+        return []
+    grain = every or (coarsest(dates.grain, Grain.MONTH) if side.window.days > MONTHS_FROM else dates.grain)
+    missing: list[date] = []
+    for one in side.span.stretches:
+        first, last = max(one.first or dates.first, dates.first), min(one.last or dates.last, dates.last)
+        missing += missing_periods(dates.days_within(first, last), grain, calendar, first, last)
+    if not missing:
+        return []
+    names = (notation(period_of(day, grain, calendar)) for day in missing)
+    return [f"{dates.spoken} has no rows in {listed(names, 4)}"]
+
+
+def missing_periods(
+    days: Iterable[date],
+    grain: Grain,
+    calendar: Calendar = CIVIL,
+    first: date | None = None,
+    last: date | None = None,
+) -> tuple[date, ...]:
+    """The first days of the periods between the first and the last that have no row.
+
+    Days are missed only on weekdays that usually have rows.
+
+    >>> missing_periods([date(2026, 1, 1), date(2026, 3, 1)], Grain.MONTH)
+    (datetime.date(2026, 2, 1),)
+    """
+    present = {calendar.start(day, grain) for day in days}
+    if not present:
+        return ()
+    window = Window(first or min(present), last or max(present), grain, None, calendar)
+    expected = [calendar.start(one.first, grain) for one in periods_within(window, grain, calendar)]
+    if grain is Grain.DAY:
+        weekdays = _usual_weekdays(present, expected)
+        expected = [one for one in expected if one.weekday() in weekdays]
+    return tuple(one for one in expected if one not in present)
+
+
+def _usual_weekdays(present: set[date], expected: list[date]) -> set[int]:
+    weeks = max(1.0, len(expected) / 7)
+    counts = Counter(day.weekday() for day in present)
+    return {weekday for weekday, count in counts.items() if count >= USUAL_WEEKDAY * weeks}
+
+
+def runs_of(days: Iterable[date], grain: Grain) -> tuple[tuple[date, date], ...]:
+    """Days of missing periods as runs, each from its first day to the last day of its last period."""
+    runs: list[tuple[date, date]] = []
+    for day in days:
+        end = CIVIL.end(day, grain)
+        if runs and day - runs[-1][1] <= timedelta(days=1):
+            runs[-1] = (runs[-1][0], end)
+        else:
+            runs.append((day, end))
+    return tuple(runs)
+
+
+def _of_other_length(of: ScenarioDates, current: Side, base_of: ScenarioDates, against: Side) -> list[str]:
+    """A caution where the sides differ in days, or in days with rows."""
+    days, base_days = current.span.days, against.span.days
+    window, base_window = current.window, against.window
+    if window is None or base_window is None:
+        return []
+    if days != base_days and (window.months() is None or window.months() != base_window.months()):
+        return [f"the sides differ in length: {days} days against {base_days}"]
+    if of.grain is not Grain.DAY or base_of.grain is not Grain.DAY:
+        return []
+    now, then = (_weekdays_with_rows(one, side) for one, side in ((of, current), (base_of, against)))
+    if now.total() == then.total():
+        return []
+    moved = [
+        f"{WEEKDAYS[weekday]} {now[weekday] - then[weekday]:+d}".replace("-", "−")
+        for weekday in range(7)
+        if now[weekday] != then[weekday]
+    ]
+    return [f"the sides differ in trading days: {now.total()} against {then.total()} ({', '.join(moved)})"]
+
+
+def _weekdays_with_rows(dates: ScenarioDates, side: Side) -> Counter[int]:
+    days = (day for one in side.span.stretches for day in dates.days_within(one.first, one.last))
+    return Counter(day.weekday() for day in days)

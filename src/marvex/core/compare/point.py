@@ -1,0 +1,189 @@
+"""Cells and points: a `Cell` is a source's answer for one category, a `Point` one category with both sides."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+from decimal import Decimal
+from enum import Enum
+from fractions import Fraction
+
+from marvex.core.compare.side import Pair
+from marvex.core.exact import EXACT, ZERO, change_ratio, difference, total
+from marvex.core.frozen import frozen
+
+
+class Better(Enum):
+    """The direction that is good news for an amount."""
+
+    UP = "up"
+    DOWN = "down"
+
+
+class Kind(Enum):
+    """What a point is; the last four are the ones of a waterfall."""
+
+    POINT = "point"
+    LINE = "line"
+    TOTAL = "total"
+    RATIO = "ratio"
+    OPENING = "opening"
+    STEP = "step"
+    SUBTOTAL = "subtotal"
+    CLOSING = "closing"
+
+
+STANDING = (Kind.OPENING, Kind.SUBTOTAL, Kind.CLOSING)  # the bars of a waterfall that stand on zero
+
+
+class State(Enum):
+    """Whether both sides are there, and whether a ratio means anything."""
+
+    OK = "ok"
+    NOT_MEANINGFUL = "n/m"
+    NEW = "new"
+    ENDED = "ended"
+    NO_BASE = "no base"
+    NO_CURRENT = "no current"
+
+
+@frozen
+class Cell:
+    """The exact figure of one category in one span, and how many rows it is made of (at least one).
+
+    Parameters
+    ----------
+    amount : None where it would have been divided by nothing.
+    row : the row's own number where each row of a list is a category of its own.
+    place : which of the spans asked for it is of.
+    part : the part of the category, where it is one.
+    volume : the sum of the column of volumes, where that was asked for.
+    """
+
+    category: str
+    amount: Decimal | None
+    rows: int
+    row: int | None = None
+    place: int = 0
+    part: str = ""
+    volume: Decimal | None = None
+
+    @property
+    def key(self) -> tuple[int | None, str]:
+        return self.row, self.category
+
+
+@frozen
+class Driver:
+    """One of the things that drove a change, and by how much: volume, mix or price."""
+
+    name: str
+    amount: Decimal
+
+
+@frozen
+class Point:
+    """One category, period or total with its two sides; None is absent, never zero.
+
+    Parameters
+    ----------
+    gathered : how many categories "Other" stands for; 0 for a category of its own.
+    row : the row's own number where each row of a list is a category.
+    panel : the panel that it is in: a category, or a period.
+    pair : what a point along time sets against what; other points have the sides of their comparison.
+    unusual : how far the change is from the series' own earlier ones, where that was asked for.
+    parts : what it is made of, one level down, the largest change first, where that was asked for.
+    in_panel : whether it is one category within its panel, which is a period or a value of another column;
+        otherwise the panel is the category, and the point is along time.
+    is_cost : whether it is a cost or an income, where a statement says so.
+    volumes : the volume of its base and of its current side, where those were asked for.
+    drivers : what drove its change, where that was asked for.
+    """
+
+    label: str
+    current: Decimal | None
+    base: Decimal | None
+    kind: Kind = Kind.POINT
+    gathered: int = 0
+    row: int | None = None
+    panel: str | None = None
+    pair: Pair | None = None
+    unusual: Fraction | None = None
+    parts: tuple[Point, ...] = ()
+    in_panel: bool = False
+    is_cost: bool | None = None
+    volumes: tuple[Decimal | None, Decimal | None] | None = None
+    drivers: tuple[Driver, ...] = ()
+
+    @property
+    def key(self) -> tuple[int | None, str]:
+        return self.row, self.label
+
+    @property
+    def is_period(self) -> bool:
+        """Whether it is a point along time, rather than a category within a period."""
+        return self.pair is not None and not self.in_panel
+
+    @property
+    def category(self) -> str | None:
+        """The category that it is of, which along time is its panel; None where there are none."""
+        return self.label if self.in_panel or (self.pair is None and self.panel is None) else self.panel
+
+    @property
+    def is_ranked(self) -> bool:
+        """Whether it counts in share and rank: neither a total nor Other."""
+        return self.kind in (Kind.POINT, Kind.LINE, Kind.STEP) and not self.gathered
+
+    @property
+    def change(self) -> Decimal | None:
+        if self.current is None or self.base is None:
+            return None
+        return difference(self.current, self.base)
+
+    @property
+    def movement(self) -> Decimal:
+        """The change where an absent side counts as nothing: what the point adds to a total."""
+        return difference(self.current or ZERO, self.base or ZERO)
+
+    @property
+    def effect(self) -> Decimal:
+        """What the movement does to the result: a cost that rises lowers it."""
+        return EXACT.minus(self.movement) if self.is_cost else self.movement
+
+    @property
+    def change_ratio(self) -> Fraction | None:
+        if self.current is None or self.base is None or self.kind is Kind.RATIO:
+            return None
+        return change_ratio(self.current, self.base)
+
+    @property
+    def state(self) -> State:
+        # A period, or what means nothing on either side, is not new or ended: it has no figure on that side.
+        has_none = self.current is None and self.base is None
+        if (self.pair is not None or self.kind is Kind.RATIO or has_none) and None in (self.current, self.base):
+            return State.NO_BASE if self.base is None else State.NO_CURRENT
+        if self.base is None:
+            return State.NEW
+        if self.current is None:
+            return State.ENDED
+        return State.OK if self.base or self.kind is Kind.RATIO else State.NOT_MEANINGFUL
+
+    def as_though_zero(self) -> Point:
+        """The same point with an absent side counted as nothing, as a waterfall's step is judged."""
+        return replace(self, current=self.current or ZERO, base=self.base or ZERO)
+
+
+def total_of(points: Iterable[Point], label: str = "Total", kind: Kind = Kind.TOTAL) -> Point:
+    """The points added up; a side is absent only where it is so in all of them."""
+    all_points = tuple(points)
+    return Point(
+        label,
+        _total_or_absent(point.current for point in all_points),
+        _total_or_absent(point.base for point in all_points),
+        kind,
+    )
+
+
+def _total_or_absent(amounts: Iterable[Decimal | None]) -> Decimal | None:
+    present = [amount for amount in amounts if amount is not None]
+    return total(present) if present else None

@@ -1,0 +1,156 @@
+"""Order, keep, share and rank: which points come first, which are shown, and how much each is of all."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from decimal import Decimal
+from enum import Enum
+from fractions import Fraction
+
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import Kind, Point, total_of
+from marvex.core.exact import ZERO, total
+from marvex.core.frozen import frozen
+
+Key = tuple[int | None, str]
+
+
+class Order(Enum):
+    """What the points are put in order by; the largest comes first."""
+
+    GIVEN = "given"
+    CURRENT = "current"
+    BASE = "base"
+    CHANGE = "change"
+    RATIO = "ratio"
+    NAME = "name"
+
+
+@frozen
+class Keep:
+    """How many points are shown; the rest are gathered as Other."""
+
+    count: int
+    from_bottom: bool = False
+
+
+@frozen
+class Arrangement:
+    """Which categories are shown, in which order, and which are gathered as Other."""
+
+    shown: tuple[Key, ...]
+    gathered: tuple[Key, ...]
+
+
+def arrangement(comparisons: Sequence[Comparison], order: Order | None, keep: Keep | None) -> Arrangement:
+    """One arrangement for several comparisons of the same categories, by the figures of the first.
+
+    Without an order points stay as given, and `keep` goes by the size of the change.
+    """
+    points = in_order(comparisons[0].points, order or Order.GIVEN)
+    elsewhere = tuple(point.key for one in comparisons[1:] for point in one.points)
+    keys = tuple(dict.fromkeys((*(point.key for point in points), *elsewhere)))
+    if keep is None or keep.count >= len(keys):
+        return Arrangement(keys, ())
+    by_size = order in (None, Order.GIVEN, Order.NAME)
+    ranking = sorted(points, key=lambda point: -abs(point.movement)) if by_size else points
+    kept = {point.key for point in (ranking[-keep.count :] if keep.from_bottom else ranking[: keep.count])}
+    return Arrangement(tuple(key for key in keys if key in kept), tuple(key for key in keys if key not in kept))
+
+
+def arranged(comparison: Comparison, plan: Arrangement, other: Point | None = None) -> Comparison:
+    """The comparison with its points so arranged, those gathered as one last point, `Other (n)`.
+
+    Parameters
+    ----------
+    other : the point of those gathered, where figures do not add up; otherwise it is their sum.
+    """
+    by_key = {point.key: point for point in comparison.points}
+    points = [by_key[key] for key in plan.shown if key in by_key]
+    rest = [by_key[key] for key in plan.gathered if key in by_key]
+    if rest:
+        size = len(plan.gathered)
+        gathered = other or total_of(rest)
+        points.append(replace(gathered, label=f"Other ({size})", kind=Kind.POINT, gathered=size))
+    return replace(comparison, points=tuple(points))
+
+
+def by_panel(comparison: Comparison) -> Comparison:
+    """The comparison as though each panel were one point, its total: what panels are put in order by."""
+    return replace(
+        comparison, points=tuple(replace(one, label=one.panel or "", panel=None) for one in comparison.panel_totals)
+    )
+
+
+def arranged_panels(
+    comparison: Comparison, plan: Arrangement, other: Sequence[Point], other_total: Point | None
+) -> Comparison:
+    """The comparison with its panels so arranged, those gathered as one last panel, `Other (n)`.
+
+    Parameters
+    ----------
+    other, other_total : the points and the total of those gathered.
+    """
+    if not comparison.panel_totals:
+        return comparison
+    points, totals = [], []
+    for _, panel in plan.shown:
+        points += [one for one in comparison.points if one.panel == panel]
+        totals += [one for one in comparison.panel_totals if one.panel == panel]
+    if other_total is not None:
+        size = len(plan.gathered)
+        labels = {one.label for one in comparison.points}
+        points += [replace(one, panel=f"Other ({size})", gathered=size) for one in other if one.label in labels]
+        totals.append(replace(other_total, panel=f"Other ({size})", gathered=size))
+    return replace(comparison, points=tuple(points), panel_totals=tuple(totals))
+
+
+def in_order(points: Sequence[Point], order: Order) -> tuple[Point, ...]:
+    """The points, largest first, absent figures last; by name from A to Z."""
+    if order is Order.GIVEN:
+        return tuple(points)
+    if order is Order.NAME:
+        return tuple(sorted(points, key=lambda point: point.label.casefold()))
+    figure = _FIGURES[order]
+
+    def place(point: Point) -> tuple[bool, Fraction]:
+        value = figure(point)
+        return (value is None, -Fraction(value) if value is not None else Fraction(0))
+
+    return tuple(sorted(points, key=place))
+
+
+_FIGURES: dict[Order, Callable[[Point], Decimal | Fraction | None]] = {
+    Order.CURRENT: lambda point: point.current,
+    Order.BASE: lambda point: point.base,
+    Order.CHANGE: lambda point: point.movement,
+    Order.RATIO: lambda point: point.change_ratio,
+}
+
+
+@frozen
+class Place:
+    """A point's part of the total |change|, and its rank by |change|; None where it is not ranked."""
+
+    share: Fraction | None
+    rank: int | None
+
+
+def places(points: Sequence[Point]) -> tuple[Place, ...]:
+    """Share and rank of each point, in the order of the points; ties share the better rank.
+
+    >>> rise, fall = Point("a", Decimal(3), Decimal(0)), Point("b", Decimal(1), Decimal(2))
+    >>> places([rise, fall])[0]
+    Place(share=Fraction(3, 4), rank=1)
+    """
+    sizes = [abs(point.movement) if point.is_ranked else None for point in points]
+    present = sorted((size for size in sizes if size is not None), reverse=True)
+    whole = total(present)
+    ranks = {size: len(present) - place for place, size in enumerate(reversed(present))}
+    return tuple(
+        Place(None, None)
+        if size is None
+        else Place(Fraction(size) / Fraction(whole) if whole > ZERO else None, ranks[size])
+        for size in sizes
+    )

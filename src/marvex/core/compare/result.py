@@ -1,0 +1,126 @@
+"""The result that every picture, table and sentence is made of: judged comparisons and their facts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from decimal import Decimal
+from itertools import groupby
+
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.totals import TotalAs
+from marvex.core.frozen import frozen
+from marvex.core.rules.bands import RuleSet
+from marvex.core.rules.judging import Judged
+from marvex.core.structure.statement import Statement
+from marvex.core.words.units import FigureFormat
+from marvex.core.words.wording import SideNames, finding
+
+
+def with_remarks(analysis: Analysis, remarks: Sequence[Remark]) -> Analysis:
+    """The analysis with remarks, numbered in the order of their points."""
+    order = [_place(judged.point) for judged in analysis.first.shown]
+    return replace(analysis, remarks=tuple(sorted(remarks, key=lambda one: order.index(_place(one.point)))))
+
+
+def _place(point: Point) -> tuple[str | None, int | None, str]:
+    return point.panel, point.row, point.label
+
+
+@frozen
+class SourceFacts:
+    """What a picture says of its source."""
+
+    name: str
+    rows_read: int
+    rows_used: int
+    counted: str = "rows"  # or "cells", where a row holds several facts
+
+
+@frozen
+class Check:
+    """A check by name, and by how much it fails: zero where it holds."""
+
+    name: str
+    difference: Decimal
+
+    @property
+    def ok(self) -> bool:
+        return not self.difference
+
+
+@frozen
+class JudgedComparison:
+    """One comparison with its rule, its points' bands, its words and its checks."""
+
+    comparison: Comparison
+    rules: RuleSet
+    points: tuple[Judged, ...]
+    panel_totals: tuple[Judged, ...]
+    total: Judged
+    names: SideNames
+    ties_out: Check
+    rows_used: int
+
+    @property
+    def shown(self) -> tuple[Judged, ...]:
+        """All points in the order in which they are shown: each panel with its total, and the total."""
+        found = []
+        totals = {one.point.panel: one for one in self.panel_totals}
+        for panel, points in groupby(self.points, key=lambda one: one.point.panel):
+            found += list(points)
+            if panel in totals and self.comparison.has_total:
+                found.append(totals[panel])
+        return (*found, self.total) if self.comparison.has_total else tuple(found)
+
+
+@frozen
+class Remark:
+    """An analyst's own note pinned to a point; its number is its place among them, from 1."""
+
+    point: Point
+    text: str
+
+
+@frozen
+class Analysis:
+    """All that a picture or table is made of."""
+
+    source: SourceFacts
+    comparisons: tuple[JudgedComparison, ...]
+    figures: FigureFormat
+    subject: str
+    by: str  # the columns compared by, or the statement, in words; empty where every row is a category
+    filtered: str  # the filters in words, empty where there are none
+    total_as: TotalAs
+    said: tuple[str, ...]  # what was worked out or chosen, for the terminal
+    cautions: tuple[str, ...]
+    remarks: tuple[Remark, ...] = ()
+    statement: Statement | None = None  # whose lines the points are
+
+    def remarks_on(self, point: Point) -> tuple[tuple[int, Remark], ...]:
+        """The remarks that are pinned to a point, with their numbers; a closing bar has those on the total."""
+        if point.kind is Kind.CLOSING:
+            point = self.first.comparison.total
+        return tuple(
+            (number, one) for number, one in enumerate(self.remarks, 1) if _place(one.point) == _place(point)
+        )
+
+    def mark(self, point: Point) -> str:
+        """What stands behind a point's name where it has remarks: ' [1]', or nothing."""
+        return "".join(f" [{number}]" for number, _ in self.remarks_on(point))
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """The remarks as they stand under a picture or table."""
+        return tuple(f"[{number}] {one.text}" for number, one in enumerate(self.remarks, 1))
+
+    @property
+    def first(self) -> JudgedComparison:
+        return self.comparisons[0]
+
+    @property
+    def finding(self) -> str:
+        """The default title."""
+        return finding(self.first.comparison, self.subject, self.figures, self.first.names)

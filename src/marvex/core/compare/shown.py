@@ -1,0 +1,99 @@
+"""What a view or table shows of an analysis: its points as rows, its bands, its checks.
+
+The same value becomes `--figures`, the legend and the alternative text, so they cannot disagree.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from decimal import Decimal
+
+from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.result import Analysis, Check
+from marvex.core.frozen import frozen
+from marvex.core.rules.bands import Band
+from marvex.core.rules.judging import Judged
+
+
+@frozen
+class ShownPoint:
+    """A judged point in its place: which comparison it is of, and where it stands in a waterfall."""
+
+    judged: Judged
+    comparison: int = 0
+    start: Decimal | None = None
+    end: Decimal | None = None
+
+
+@frozen
+class Shown:
+    """All points of one picture or table, with the checks that hold for it."""
+
+    view: str
+    analysis: Analysis
+    points: tuple[ShownPoint, ...]
+    checks: tuple[Check, ...]
+    dropped: tuple[Point, ...] = ()  # those whose label found no room, once for each label
+
+    def dropped_by_point(self) -> list[tuple[Point, int]]:
+        """The points whose labels were left out, each with how many."""
+        counts: dict[tuple[str | None, str], int] = {}
+        for point in self.dropped:
+            counts[point.panel, point.label] = counts.get((point.panel, point.label), 0) + 1
+        first = {(point.panel, point.label): point for point in reversed(self.dropped)}
+        return [(first[key], count) for key, count in counts.items()]
+
+    @property
+    def has_drivers(self) -> bool:
+        """Whether what drove the changes was asked for, and is shown as columns."""
+        return self.view == "table" and any(one.judged.point.drivers for one in self.points)
+
+    def legend(self) -> tuple[Band, ...]:
+        """The bands of the first comparison's rule, and those without a condition that were met."""
+        return self.analysis.first.rules.legend([one.judged.band for one in self.points])
+
+    def with_caution(self, caution: str) -> Shown:
+        """The same with one more caution, which drawing has brought to light."""
+        analysis = replace(self.analysis, cautions=(*self.analysis.cautions, caution))
+        return replace(self, analysis=analysis)
+
+    def met(self, band: Band) -> int:
+        """How many points, totals aside, fall in a band."""
+        return sum(1 for one in self.points if one.judged.band == band and _counts(one))
+
+    @property
+    def failing(self) -> tuple[str, ...]:
+        """The names of the bands marked `fails` that a point has met."""
+        bands = [one.judged.band for one in self.points if _counts(one)]
+        return tuple(dict.fromkeys(band.name for band in bands if band is not None and band.fails))
+
+
+def shown_table(analysis: Analysis) -> Shown:
+    """Every comparison's points, each followed by its total."""
+    points = tuple(
+        ShownPoint(judged, place) for place, one in enumerate(analysis.comparisons) for judged in one.shown
+    )
+    checks = tuple(one.ties_out for one in analysis.comparisons[:1])
+    return Shown("table", analysis, points, (*checks, *_complete(analysis)))
+
+
+def shown_view(analysis: Analysis, view: str) -> Shown:
+    """The points of the first comparison as a picture draws them, without totals."""
+    one = analysis.first
+    points = tuple(ShownPoint(judged) for judged in drawn_points(analysis))
+    return Shown(view, analysis, points, (one.ties_out, *_complete(analysis)))
+
+
+def drawn_points(analysis: Analysis) -> tuple[Judged, ...]:
+    """The points of the first comparison that stand on a scale of amounts: ratio lines do not."""
+    return tuple(judged for judged in analysis.first.points if judged.point.kind is not Kind.RATIO)
+
+
+def _complete(analysis: Analysis) -> tuple[Check, ...]:
+    """The check of a statement: no account is on no line, or it would have been refused."""
+    return () if analysis.statement is None else (Check("statement complete", Decimal(0)),)
+
+
+def _counts(one: ShownPoint) -> bool:
+    point = one.judged.point
+    return point.kind in (Kind.POINT, Kind.STEP, Kind.LINE) or point.is_cost is not None

@@ -1,0 +1,144 @@
+"""How rows become one figure, and whether such figures add up."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from enum import Enum
+from fractions import Fraction
+
+from marvex.core.compare.side import Span
+from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.frozen import frozen
+from marvex.core.words.units import rounded_ratio
+
+MEAN_DECIMALS = 6  # beyond those of the amounts
+
+
+class Total(Enum):
+    """The ways in which rows become one figure."""
+
+    SUM = "sum"
+    MEAN = "mean"
+    COUNT = "count"
+    DISTINCT = "distinct"
+    CLOSING = "closing"
+    HIGHEST = "highest"
+    LOWEST = "lowest"
+
+
+class PerDay(Enum):
+    """Which days a figure is divided by: all, or those from Monday to Friday."""
+
+    CALENDAR = "calendar"
+    WORKING = "working"
+
+
+@frozen
+class TotalAs:
+    """A way, and what the figure is then divided by.
+
+    Parameters
+    ----------
+    column : for a distinct count, whose values are counted.
+    per : the column that the amount is divided by, totals over totals.
+    per_day : the days that the amount is divided by.
+    """
+
+    way: Total = Total.SUM
+    column: str | None = None
+    per: str | None = None
+    per_day: PerDay | None = None
+
+    @property
+    def is_divided(self) -> bool:
+        return self.per is not None or self.per_day is not None
+
+    @property
+    def adds_up(self) -> bool:
+        """Whether the figures of categories add up to that of all of them."""
+        return self.way in (Total.SUM, Total.COUNT, Total.CLOSING) and not self.is_divided
+
+    @property
+    def adds_up_over_time(self) -> bool:
+        """Whether the figures of periods add up to that of all of them: a balance does not."""
+        return self.adds_up and self.way is not Total.CLOSING
+
+    @property
+    def needs_amounts(self) -> bool:
+        return self.way not in (Total.COUNT, Total.DISTINCT)
+
+    @property
+    def spoken(self) -> str:
+        """The way within a sentence: 'a mean', 'a distinct count'."""
+        if self.is_divided:
+            return "a rate"
+        words = {Total.DISTINCT: "a distinct count", Total.HIGHEST: "the highest", Total.LOWEST: "the lowest"}
+        return words.get(self.way, f"a {self.way.value}")
+
+    def figure(self, amount: Decimal, divisor: Decimal | None, rows: int, span: Span) -> Decimal | None:
+        """The figure of a span from what its rows come to; None where it would be divided by nothing.
+
+        Parameters
+        ----------
+        divisor : the sum of the column `per`.
+        rows : how many amounts there are.
+
+        >>> TotalAs(per="hours").figure(Decimal(10), Decimal(4), 3, Span(()))
+        Decimal('2.500000')
+        """
+        if self.way is Total.MEAN:
+            return _divided(amount, Fraction(rows))
+        if self.per is not None:
+            return _divided(amount, Fraction(divisor)) if divisor else None
+        if self.per_day is not None:
+            days = span.days if self.per_day is PerDay.CALENDAR else working_days(span)
+            return _divided(amount, Fraction(days)) if days else None
+        return amount
+
+
+def parse_total_as(text: str, per: str | None = None, per_day: str | None = None) -> TotalAs:
+    """`sum`, `mean`, …, or `distinct:COL`; raises MarvexError for anything else, or where two contradict.
+
+    >>> parse_total_as("distinct:ticket").column
+    'ticket'
+    """
+    word, _, column = text.partition(":")
+    ways = {way.value: way for way in Total}
+    if word not in ways or bool(column) != (word == "distinct"):
+        known = [*(name for name in ways if name != "distinct"), "distinct:COL"]
+        raise MarvexError(
+            f"--total-as: there is no '{text}'", did_you_mean(text, known, f"There are {', '.join(known)}.")
+        )
+    way = ways[word]
+    if per is not None and per_day is not None:
+        raise MarvexError("--per and --per-day exclude one another", "Use one of them.")
+    if per is not None and way is not Total.SUM:
+        raise MarvexError(f"--per divides sums, and --total-as {word} is none", "Leave --total-as out.")
+    if per_day is not None and way not in (Total.SUM, Total.COUNT, Total.DISTINCT):
+        raise MarvexError(
+            f"--per-day divides what days add to, and --total-as {word} is none", "Leave one of them out."
+        )
+    return TotalAs(way, column or None, per, PerDay(per_day) if per_day else None)
+
+
+def working_days(span: Span) -> int:
+    """The days from Monday to Friday in a span; public holidays are not known.
+
+    >>> from datetime import date
+    >>> from marvex.core.compare.side import Stretch
+    >>> working_days(Span((Stretch(None, date(2026, 10, 1), date(2026, 10, 31)),)))
+    22
+    """
+    import numpy as np  # only what is asked for by working day waits for it
+
+    return sum(
+        int(np.busday_count(one.first, one.last)) + (one.last.weekday() < 5)
+        for one in span.stretches
+        if one.first and one.last
+    )
+
+
+def _divided(amount: Decimal, by: Fraction) -> Decimal:
+    """The quotient with six decimals more than the amount has, half away from zero."""
+    decimals = max(0, -int(amount.as_tuple().exponent))
+    return rounded_ratio(Fraction(amount) / by, decimals + MEAN_DECIMALS)

@@ -1,0 +1,48 @@
+"""The ready rules: direction, budget and effect."""
+
+from __future__ import annotations
+
+from fractions import Fraction
+
+from marvex.core.compare.point import Better
+from marvex.core.exact import ZERO
+from marvex.core.rules.bands import Band, Rule, Tone
+from marvex.core.rules.conditions import Comparator, Compared, Condition, Otherwise, Quantity, Unit, Value
+
+
+def direction(better: Better) -> Rule:
+    """Rise, Fall, Level: the ready rule where the base is another time."""
+    return _by_direction("Rise", "Fall", "Level", better)
+
+
+def budget(better: Better, base_name: str) -> Rule:
+    """Over, Under and On the base: the ready rule where the base is a scenario."""
+    name = base_name.casefold()
+    return _by_direction(f"Over {name}", f"Under {name}", f"On {name}", better)
+
+
+def effect() -> Rule:
+    """Better, Worse, Level: the ready rule where income and costs meet."""
+    return Rule(
+        (
+            Band("Better", Tone.BETTER, _above_zero(Quantity.FAVOURABLE), "favourable > 0"),
+            Band("Worse", Tone.WORSE, _above_zero(Quantity.ADVERSE), "adverse > 0"),
+            Band("Level", Tone.PLAIN, Otherwise(), "otherwise"),
+        )
+    )
+
+
+def _by_direction(up: str, down: str, level: str, better: Better) -> Rule:
+    tones = (Tone.BETTER, Tone.WORSE) if better is Better.UP else (Tone.WORSE, Tone.BETTER)
+    falls = Compared(Quantity.CHANGE, Comparator.LESS, Value(Fraction(ZERO), Unit.AMOUNT))
+    return Rule(
+        (
+            Band(up, tones[0], _above_zero(Quantity.CHANGE), "change > 0"),
+            Band(down, tones[1], falls, "change < 0"),
+            Band(level, Tone.PLAIN, Otherwise(), "otherwise"),
+        )
+    )
+
+
+def _above_zero(quantity: Quantity) -> Condition:
+    return Compared(quantity, Comparator.MORE, Value(Fraction(0), Unit.AMOUNT))

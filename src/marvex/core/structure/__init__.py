@@ -1,0 +1,1 @@
+"""What a table of lines is: statements, walks, movements, drivers, the names of totals."""

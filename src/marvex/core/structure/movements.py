@@ -1,0 +1,160 @@
+"""The walk of a list of movements: which rows stand, which are steps, and their running total."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import replace
+from decimal import Decimal
+from enum import Enum
+
+from marvex.core.compare.point import Kind, Point
+from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.exact import EXACT, ZERO, difference, total
+from marvex.core.frozen import frozen
+from marvex.core.rules.judging import Judged
+from marvex.core.structure.total_names import TOTAL_NAME
+from marvex.core.structure.walk import Bar, Walk, standing_bar
+
+OPENING_NAME = re.compile(r"opening\b.*|(balance )?(brought forward|b/f)|start|.*\bat (the )?start", re.IGNORECASE)
+CLOSING_NAME = re.compile(r"closing\b.*|(balance )?(carried forward|c/f)|end|.*\bat (the )?end", re.IGNORECASE)
+LEAST_ROWS = 3
+
+
+@frozen
+class Marked:
+    """What a call says of the rows of a list.
+
+    Parameters
+    ----------
+    standing : the rows that stand; None leaves it to arithmetic and names.
+    downward : the rows that are stored as positive and lower the total.
+    plug : the step that takes up what a standing row differs by, where that may be.
+    """
+
+    standing: tuple[str, ...] | None = None
+    downward: tuple[str, ...] = ()
+    plug: str | None = None
+
+
+class Role(Enum):
+    """What a row of a list is: a movement, the running total at its place, or the sum of movements before it."""
+
+    STEP = "step"
+    STANDS = "stands"
+    LEFT_OUT = "left out"
+
+
+def walk_movement(points: Sequence[Point], marked: Marked, closing: str) -> Walk:
+    """The amounts as they come, and their running total: an opening, steps, and a closing.
+
+    The first row opens where its name says so. A last row of at least three that equals the running
+    total of those before it closes, and rows that are totals stand between; any other list gets its
+    running total as the closing.
+
+    Raises MarvexError where a standing row does not equal the running total, unless there is a plug.
+    """
+    _check_names(points, marked)
+    amounts = [_amount(point, marked) for point in points]
+    roles = _roles(points, amounts, marked)
+    bars: list[Bar] = []
+    running = ZERO
+    for place, (point, amount, role) in enumerate(zip(points, amounts, roles, strict=True)):
+        if role is Role.STEP:
+            step = replace(point, kind=Kind.STEP, current=amount, base=None)
+            bars.append(Bar(Judged(step, None), running, EXACT.add(running, amount)))
+            running = bars[-1].end
+        elif role is Role.STANDS:
+            missing = difference(amount, running)
+            if place and missing:
+                bars.append(_plugged(point, running, amount, missing, marked))
+            kind = Kind.OPENING if not place else Kind.CLOSING if place == len(points) - 1 else Kind.SUBTOTAL
+            sides = (None, amount) if kind is Kind.OPENING else (amount, None)
+            bars.append(Bar(Judged(replace(point, kind=kind, current=sides[0], base=sides[1]), None), ZERO, amount))
+            running = amount
+    if bars and bars[-1].point.kind is not Kind.CLOSING:
+        bars.append(standing_bar(closing, running, None, Kind.CLOSING))
+    left_out = tuple(point.label for point, role in zip(points, roles, strict=True) if role is Role.LEFT_OUT)
+    return Walk(tuple(bars), ZERO, left_out)
+
+
+def _check_names(points: Sequence[Point], marked: Marked) -> None:
+    labels = [point.label for point in points]
+    for name in (*(marked.standing or ()), *marked.downward):
+        if name not in labels:
+            raise MarvexError(
+                f"there is no row '{name}'", did_you_mean(name, labels, f"There are {listed(labels, 6)}.")
+            )
+
+
+def _amount(point: Point, marked: Marked) -> Decimal:
+    amount = point.current or ZERO
+    return EXACT.minus(amount) if point.label in marked.downward else amount
+
+
+def _roles(points: Sequence[Point], amounts: Sequence[Decimal], marked: Marked) -> list[Role]:
+    """What each row is: as said, else the opening by its name, and totals by name and arithmetic."""
+    if marked.standing is not None:
+        return [Role.STANDS if point.label in marked.standing else Role.STEP for point in points]
+    if any(point.is_period for point in points):
+        return [Role.STEP] * len(points)
+    roles = _roles_by_name(points, amounts, by_arithmetic=False)
+    if roles[-1] is Role.STEP and len(points) > LEAST_ROWS:
+        # Rows without a total's name are totals where only so the last row comes to what it should.
+        other = _roles_by_name(points, amounts, by_arithmetic=True)
+        if other[-1] is Role.STANDS:
+            return other
+    return roles
+
+
+def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_arithmetic: bool) -> list[Role]:
+    """The rows' roles in order.
+
+    Parameters
+    ----------
+    by_arithmetic : from the third on, any row that equals the running total stands.
+    """
+    roles: list[Role] = []
+    running = since = ZERO  # the running total, and what has been added since the last row that is a total
+    added = 0  # by how many rows
+    for place, (point, amount) in enumerate(zip(points, amounts, strict=True)):
+        is_last, fits = place == len(points) - 1, bool(place) and amount == running
+        if not place:
+            role = _first_role(points, amounts)
+        elif fits and (_is_total(point.label) or (place + 1 >= LEAST_ROWS and (is_last or by_arithmetic))):
+            role = Role.STANDS
+        elif _is_total(point.label) and added > 1 and abs(amount) == abs(since) and not is_last:
+            role = Role.LEFT_OUT
+        elif TOTAL_NAME.fullmatch(point.label) or CLOSING_NAME.fullmatch(point.label):
+            role = Role.STANDS
+        else:
+            role = Role.STEP
+        if role is Role.STEP:
+            running, since, added = EXACT.add(running, amount), EXACT.add(since, amount), added + 1
+        else:
+            running, since, added = amount if role is Role.STANDS else running, ZERO, 0
+        roles.append(role)
+    return roles
+
+
+def _first_role(points: Sequence[Point], amounts: Sequence[Decimal]) -> Role:
+    """The opening by its name; a total that stands above what it is the total of is left out."""
+    first = points[0].label
+    if len(points) > 1 and OPENING_NAME.fullmatch(first):
+        return Role.STANDS
+    is_whole = len(points) > 2 and amounts[0] == total(amounts[1:])
+    return Role.LEFT_OUT if is_whole and TOTAL_NAME.fullmatch(first) else Role.STEP
+
+
+def _is_total(label: str) -> bool:
+    return TOTAL_NAME.search(label) is not None or CLOSING_NAME.fullmatch(label) is not None
+
+
+def _plugged(point: Point, running: Decimal, amount: Decimal, missing: Decimal, marked: Marked) -> Bar:
+    if marked.plug is None:
+        hint = "" if marked.standing is not None else "; --standing none takes it for a step"
+        raise MarvexError(
+            f"'{point.label}' is {amount:,}, but the running total before it is {running:,}: {missing:+,} is missing",
+            f"Add it as a step with --plug NAME, or mend the rows{hint}.",
+        )
+    return Bar(Judged(Point(marked.plug, missing, None, Kind.STEP), None), running, amount)

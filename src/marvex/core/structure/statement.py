@@ -1,0 +1,306 @@
+"""A profit-and-loss statement: which accounts make which line, which lines make a total, and in which order.
+
+Income and cost are both normally positive here, whatever their signs in the source: amounts are turned
+on reading. A line's effect on the result is then its change for income, and minus its change for cost.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
+from decimal import Decimal
+from fnmatch import fnmatchcase
+from fractions import Fraction
+
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.side import Pair
+from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.exact import EXACT, ZERO
+from marvex.core.frozen import frozen
+from marvex.core.words.units import rounded_ratio
+
+RATIO_PLACES = 12  # decimals of a ratio line, far beyond the six of `--figures`
+_RANGE = re.compile(r"(\d+)\s*-\s*(\d+)")
+
+
+@frozen
+class Line:
+    """One line: the accounts that make it, the lines that it is the total of, or those that it is a ratio of.
+
+    Parameters
+    ----------
+    accounts : exact codes or names, ranges such as 4000-4099, and patterns with `*`.
+    is_cost : better down; a total that is not said to be of costs counts as income.
+    is_negative : its amounts are stored with the other sign.
+    section : the heading over it, where one begins here.
+    indent : how many steps it is set in.
+    """
+
+    label: str
+    accounts: tuple[str, ...] = ()
+    total_of: tuple[str, ...] = ()
+    ratio: tuple[str, str] | None = None
+    is_cost: bool = False
+    is_negative: bool = False
+    section: str = ""
+    indent: int = 0
+
+    @property
+    def is_total(self) -> bool:
+        return bool(self.total_of)
+
+    def takes(self, account: str) -> bool:
+        """Whether an account, by its code or its name, is on this line.
+
+        >>> [Line("Fares", ("4000-4099", "41*")).takes(one) for one in ("4050", "4110", "4200")]
+        [True, True, False]
+        """
+        name = account.strip()
+        for one in self.accounts:
+            if bounds := _RANGE.fullmatch(one):
+                if name.isdecimal() and int(bounds[1]) <= int(name) <= int(bounds[2]):
+                    return True
+            elif fnmatchcase(name.casefold(), one.casefold().replace("[", "[[]")):
+                return True
+        return False
+
+
+@frozen
+class Statement:
+    """The lines in order, each below those that it is made of."""
+
+    name: str
+    lines: tuple[Line, ...]
+
+    @property
+    def result(self) -> Line | None:
+        """The last total, which is what the statement comes to."""
+        return next((line for line in reversed(self.lines) if line.is_total), None)
+
+    def line(self, label: str) -> Line:
+        return next(line for line in self.lines if line.label == label)
+
+    def lines_of(self, account: str) -> tuple[Line, ...]:
+        """The lines that an account is on: one, or the statement does not fit."""
+        return tuple(line for line in self.lines if line.accounts and line.takes(account))
+
+    def effect_on_result(self, label: str) -> int:
+        """How a line counts in the result: 1, −1, or 0 where it is not in it."""
+        return 0 if self.result is None else self._effect(label, self.result)
+
+    def _effect(self, label: str, total: Line) -> int:
+        """How a line counts in a total: once added or once subtracted, however deep it lies."""
+        found = 0
+        for one in total.total_of:
+            part = self.line(one)
+            # In a total of costs they add up; anywhere else they are subtracted.
+            sign = -1 if part.is_cost and not total.is_cost else 1
+            found += sign if part.label == label else sign * self._effect(label, part) if part.is_total else 0
+        return found
+
+
+def assign(statement: Statement, amounts: Mapping[str, Decimal], spare: str | None) -> dict[str, Line]:
+    """The line of every account.
+
+    Parameters
+    ----------
+    amounts : every account of the source with its amount.
+    spare : the line that gathers the accounts which are on none.
+
+    Raises MarvexError where an account is on no line, or on two.
+    """
+    found: dict[str, Line] = {}
+    lost: list[str] = []
+    for account, amount in amounts.items():
+        lines = statement.lines_of(account)
+        if len(lines) > 1:
+            raise MarvexError(
+                f"account {account} ({amount:,}) is on two lines, {lines[0].label} and {lines[1].label}",
+                f"Name it on one line of {statement.name}.",
+            )
+        if lines:
+            found[account] = lines[0]
+        elif spare:
+            found[account] = statement.line(spare)
+        else:
+            lost.append(f"{account} ({amount:,})")
+    if lost:
+        accounts = "account" if len(lost) == 1 else "accounts"
+        raise MarvexError(
+            f"{statement.name} has no line for {accounts} {listed(lost, 4)}",
+            "Add them to a line, or gather them with --spare-accounts 'Other'.",
+        )
+    return found
+
+
+def completed_in_panels(comparison: Comparison, statement: Statement, panels: Sequence[str]) -> Comparison:
+    """The statement of each panel, where the lines that have accounts know their parts; each total is its result.
+
+    Parameters
+    ----------
+    panels : the names of the parts, in order.
+    """
+    points: list[Point] = []
+    totals = []
+    for name in panels:
+        own = [
+            replace(part, label=one.label) for one in comparison.points for part in one.parts if part.label == name
+        ]
+        column = [replace(one, panel=name, in_panel=True) for one in _column(own, statement)]
+        points += column
+        result = _result(column, statement)
+        totals.append(Point("Total", result.current, result.base, Kind.TOTAL, panel=name, in_panel=True))
+    whole = completed(comparison, statement)
+    return replace(whole, points=tuple(points), panel_totals=tuple(totals))
+
+
+def completed(comparison: Comparison, statement: Statement) -> Comparison:
+    """The comparison of the lines that have accounts as the whole statement: in its order, with totals and ratios.
+
+    Along time each period is a statement of its own. The comparison's total becomes the result.
+    """
+    if comparison.every is None:
+        points = _column(comparison.points, statement)
+        return replace(comparison, points=points, total=_result(points, statement), has_total=False)
+    wholes = [replace(one, label=one.panel or "", panel=None) for one in comparison.panel_totals]
+    totals = _column(wholes, statement)
+    return replace(
+        comparison,
+        points=_along(comparison.points, statement),
+        beyond=_along(comparison.beyond, statement),
+        panel_totals=tuple(replace(one, label="Total", panel=one.label) for one in totals),
+        total=_result(totals, statement),
+        has_total=False,
+    )
+
+
+def _along(points: Sequence[Point], statement: Statement) -> tuple[Point, ...]:
+    """The statement of each period, line by line; each line is a panel."""
+    periods: dict[str, list[Point]] = {}
+    for point in points:
+        periods.setdefault(point.label, []).append(replace(point, label=point.panel or "", panel=None))
+    columns = {
+        label: _column(of_period, statement, Point("", None, None, pair=of_period[0].pair))
+        for label, of_period in periods.items()
+    }
+    return tuple(
+        replace(point, label=label, panel=point.label)
+        for line in statement.lines
+        for label, column in columns.items()
+        for point in column
+        if point.label == line.label
+    )
+
+
+def _result(points: Sequence[Point], statement: Statement) -> Point:
+    result = statement.result
+    return next(point for point in points if result is not None and point.label == result.label)
+
+
+def _column(points: Sequence[Point], statement: Statement, like: Point | None = None) -> tuple[Point, ...]:
+    """One statement: its lines with rows, then what is made of them, in the statement's order."""
+    known = {point.label: point for point in points}
+    found: dict[str, Point] = {}
+    for line in statement.lines:
+        if line.is_total:
+            point = _total(line, statement, found)
+        elif line.ratio:
+            point = _ratio(line, found)
+        elif line.label in known:
+            point = replace(known[line.label], kind=Kind.LINE, is_cost=line.is_cost)
+        else:
+            continue
+        found[line.label] = replace(point, pair=like.pair) if like else point
+    return tuple(found.values())
+
+
+def _total(line: Line, statement: Statement, found: Mapping[str, Point]) -> Point:
+    """Income added, costs subtracted; a side is absent only where it is so in all lines."""
+    sides = []
+    for is_current in (True, False):
+        whole: Decimal | None = None
+        for label in line.total_of:
+            part = statement.line(label)
+            point = found.get(label)
+            amount = None if point is None else point.current if is_current else point.base
+            if amount is not None:
+                is_taken = part.is_cost and not line.is_cost
+                whole = EXACT.add(whole or ZERO, EXACT.minus(amount) if is_taken else amount)
+        sides.append(whole)
+    return Point(line.label, sides[0], sides[1], Kind.TOTAL, is_cost=line.is_cost)
+
+
+def _ratio(line: Line, found: Mapping[str, Point]) -> Point:
+    """The one line by the other; absent where that is not above zero."""
+    assert line.ratio is not None
+    over, under = (found.get(label) for label in line.ratio)
+    if over is None or under is None:
+        return Point(line.label, None, None, Kind.RATIO, is_cost=line.is_cost)
+    current, base = _quotient(over.current, under.current), _quotient(over.base, under.base)
+    return Point(line.label, current, base, Kind.RATIO, is_cost=line.is_cost)
+
+
+def _quotient(over: Decimal | None, under: Decimal | None) -> Decimal | None:
+    if over is None or under is None or under <= 0:
+        return None
+    return rounded_ratio(Fraction(over) / Fraction(under), RATIO_PLACES)
+
+
+def line_of(point: Point) -> str:
+    """The label of the line that a point is of: along time each line is a panel."""
+    return (point.panel or "") if point.is_period else point.label
+
+
+def sums_of(points: Sequence[Point], statement: Statement) -> Iterator[tuple[list[Decimal], Decimal]]:
+    """Every total with the amounts that it is the sum of, costs with their sign: for both sides."""
+    columns: dict[Pair | str | None, dict[str, Point]] = {}
+    for point in points:
+        columns.setdefault(point.pair if point.is_period else point.panel, {})[line_of(point)] = point
+    for whole, known in ((one, column) for column in columns.values() for one in column.values()):
+        if whole.kind is not Kind.TOTAL:
+            continue
+        line = statement.line(line_of(whole))
+        for is_current in (True, False):
+            parts = []
+            for label in line.total_of:
+                one = known.get(label)
+                amount = None if one is None else one.current if is_current else one.base
+                if amount is not None:
+                    is_taken = statement.line(label).is_cost and not line.is_cost
+                    parts.append(EXACT.minus(amount) if is_taken else amount)
+            total = whole.current if is_current else whole.base
+            if total is not None:
+                yield parts, total
+
+
+def unexpected_signs(points: Sequence[Point], statement: Statement) -> tuple[str, ...]:
+    """A caution about the lines whose amount is negative, though income and cost are both normally positive."""
+    lines = [point for point in points if point.kind is Kind.LINE and not point.panel]
+    names = [point.label for point in lines if point.current is not None and point.current < 0]
+    if not names:
+        return ()
+    have = "has" if len(names) == 1 else "have"
+    return (f"{listed(names, 4)} {have} a sign that {statement.name} does not expect: below zero once turned",)
+
+
+def checked(statement: Statement) -> Statement:
+    """The statement, if every line is made of lines that stand above it.
+
+    Raises MarvexError otherwise.
+    """
+    known: dict[str, Line] = {}
+    for line in statement.lines:
+        if line.label in known:
+            raise MarvexError(f"{statement.name} has the line '{line.label}' twice", "Give each line its own label.")
+        for part in (*line.total_of, *(line.ratio or ())):
+            if part not in known:
+                raise MarvexError(
+                    f"{statement.name}, line '{line.label}': there is no line '{part}' above it",
+                    did_you_mean(part, known, "A total stands below its lines."),
+                )
+        known[line.label] = line
+    if statement.result is None:
+        raise MarvexError(f"{statement.name} has no total", "End it with a line of total_of = [...].")
+    return statement

@@ -1,0 +1,1 @@
+"""Days to periods: calendars, windows and how they are written, points along time."""

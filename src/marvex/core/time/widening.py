@@ -1,0 +1,49 @@
+"""Windows widened backwards from their end: the quarter or year to date, or a rolling span."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from enum import Enum
+
+from marvex.core.frozen import frozen
+from marvex.core.time.calendar import Calendar, Grain
+from marvex.core.time.period import period_of, previous
+from marvex.core.time.window import Window
+
+
+class Reach(Enum):
+    """How far back from its end a window is widened."""
+
+    PERIOD = "period"
+    QUARTER_TO_DATE = "quarter-to-date"
+    YEAR_TO_DATE = "year-to-date"
+    ROLLING = "rolling"
+
+
+@frozen
+class Widening:
+    """`year-to-date`, `rolling:12`: a reach, and how many periods where it is rolling."""
+
+    reach: Reach
+    count: int = 0
+
+
+def widened(window: Window, widening: Widening, calendar: Calendar) -> Window:
+    """The window widened backwards from its end.
+
+    >>> from datetime import date
+    >>> june = Window(date(2026, 6, 1), date(2026, 6, 30), Grain.MONTH)
+    >>> widened(june, Widening(Reach.ROLLING, 12), CIVIL).first
+    datetime.date(2025, 7, 1)
+    """
+    if widening.reach is Reach.PERIOD:
+        return window
+    if widening.reach is Reach.ROLLING:
+        period = period_of(window.last, window.grain, window.calendar)
+        for _ in range(widening.count - 1):
+            period = previous(period)
+        return replace(window, first=period.first)
+    grain = Grain.YEAR if widening.reach is Reach.YEAR_TO_DATE else Grain.QUARTER
+    whole = period_of(window.end, grain, calendar)
+    wide = replace(window, first=whole.first, last=min(window.last, whole.last), known_to=None)
+    return replace(wide.cut(window.end), calendar=calendar, to_date_of=grain)

@@ -1,0 +1,1 @@
+"""Figures, windows, findings and commentary as text."""

@@ -1,0 +1,235 @@
+"""The variances as sentences, the largest first, as a controller would write them.
+
+Every figure in a sentence is one of the points' own, rounded as everywhere else.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import Decimal
+
+from marvex.core.compare.comparison import Basis
+from marvex.core.compare.point import Better, Point, State
+from marvex.core.compare.result import Analysis, JudgedComparison
+from marvex.core.compare.totals import Total
+from marvex.core.exact import total
+from marvex.core.frozen import frozen
+from marvex.core.rules.judging import Judged
+from marvex.core.words.units import NOT_MEANINGFUL, FigureFormat
+from marvex.core.words.wording import point_name, without_side
+
+MOST_TOLD = 6
+LEAST_TOLD = 10  # a point is told whose change is at least a tenth of the largest
+MOST_PARTS = 2
+LEAST_PART = 5  # a part is named that is at least a fifth of its variance
+LEAST_OFFSET = 20  # what offsets the largest change is named from a twentieth of it on
+FAR_OUT = 3  # in usual deviations: beyond that a change is called unusual
+
+
+@frozen
+class Sentence:
+    """A sentence or two, and the point that it is about; None where it is about all of them."""
+
+    about: Point | None
+    text: str
+
+
+def cautions_left(analysis: Analysis) -> tuple[str, ...]:
+    """The cautions but for those about new and ended categories, which have sentences of their own."""
+    one = analysis.first
+    told = without_side(one.comparison.absent, one.names, analysis.figures)
+    return tuple(caution for caution in analysis.cautions if caution not in told)
+
+
+def commentary(analysis: Analysis) -> tuple[Sentence, ...]:
+    """What there is to say: the whole, what moved it most, what offsets what, what is new or ended."""
+    teller = _Teller(analysis, analysis.first)
+    found = [Sentence(None, analysis.finding + ".")]
+    if analysis.first.comparison.base is None:
+        return tuple(found)
+    told = teller.told()
+    found += [Sentence(one.point, teller.about(one)) for one in told]
+    found += teller.offsets(told)
+    found += teller.rest(told)
+    found += teller.one_sided()
+    found += [Sentence(one.point, f"{teller.name(one.point)}: {one.text}") for one in analysis.remarks]
+    return tuple(found)
+
+
+@frozen
+class _Teller:
+    analysis: Analysis
+    one: JudgedComparison
+
+    @property
+    def figures(self) -> FigureFormat:
+        return self.analysis.figures
+
+    @property
+    def judged(self) -> tuple[Judged, ...]:
+        """What is told of: the categories, or the periods where there are none."""
+        return self.one.panel_totals or self.one.points
+
+    def moving(self) -> list[Judged]:
+        """Those with both sides and a change, the largest first; never Other."""
+        moved = [one for one in self.judged if one.point.change and self.is_told(one.point)]
+        return sorted(moved, key=lambda one: -abs(one.point.movement))
+
+    def is_told(self, point: Point) -> bool:
+        """Whether it may have a sentence: not Other, and of a statement the lines that have rows of their own."""
+        if point.is_cost is not None and self.analysis.statement is not None:
+            return bool(self.analysis.statement.line(point.panel or point.label).accounts)
+        return not point.gathered
+
+    def told(self) -> list[Judged]:
+        """Those that are worth a sentence of their own."""
+        moving = self.moving()
+        largest = abs(moving[0].point.movement) if moving else 0
+        return [one for one in moving if LEAST_TOLD * abs(one.point.movement) >= largest][:MOST_TOLD]
+
+    def about(self, judged: Judged) -> str:
+        """'Fuel was 277k over budget (+30.1%), at 1,198k against 921k. Most of that is on …'"""
+        point, figures = judged.point, self.figures
+        ratio = figures.ratio(point)
+        behind = f" ({ratio})" if ratio != NOT_MEANINGFUL else ""
+        now, then = (
+            figures.headline(amount) if amount else "nothing"
+            for amount in (_known(point.current), _known(point.base))
+        )
+        text = f"{self.name(point)} was {self.size(point)} {self.against(point)}{behind}, at {now} against {then}"
+        verdict = self.verdict(judged)
+        text += f": {verdict}." if verdict else "."
+        return " ".join(part for part in (text, self.parts(point), self.history(point)) if part)
+
+    def name(self, point: Point) -> str:
+        return point_name(point, self.figures.locale)
+
+    def size(self, point: Point) -> str:
+        return self.figures.headline(abs(point.movement))
+
+    def against(self, point: Point) -> str:
+        """'over budget', 'short of budget', 'up on last year', 'down on the month before'."""
+        is_up = point.movement > 0
+        is_income = self.one.rules.better_for(point) is Better.UP
+        base = self.one.names.base_in_sentence
+        if self.one.comparison.basis is Basis.SCENARIO:
+            ahead, behind = ("ahead of", "short of") if is_income else ("over", "under")
+            return f"{ahead if is_up else behind} {base}"
+        return f"{'up' if is_up else 'down'} on {base}"
+
+    def verdict(self, judged: Judged) -> str:
+        """'adverse' where up or down does not say it, and the band where it is of the analyst's own rule."""
+        point, band = judged.point, judged.band
+        is_good = (point.movement > 0) == (self.one.rules.better_for(point) is Better.UP)
+        words = []
+        if self.one.comparison.basis is not Basis.SCENARIO:
+            words.append("favourable" if is_good else "adverse")
+        if band is not None and not self.one.rules.is_ready:
+            words.append(f"in the band {band.name}")
+        return ", ".join(words)
+
+    def parts(self, point: Point) -> str:
+        """'Most of that is on Ostrey–Finmouth (+120k) and Night freight (+66k).'"""
+        parts = point.parts or tuple(one.point for one in self.one.points if self.is_within(one.point, point))
+        same = [one for one in parts if one.movement and (one.movement > 0) == (point.movement > 0)]
+        large = sorted(same, key=lambda one: -abs(one.movement))[:MOST_PARTS]
+        large = [one for one in large if LEAST_PART * abs(one.movement) >= abs(point.movement)]
+        if not large or (len(parts) == 1 and len(large) == 1):
+            return ""
+        named = " and ".join(f"{self.part_name(one)} ({self.figures.signed_headline(one.movement)})" for one in large)
+        is_most = 2 * abs(total(one.movement for one in large)) > abs(point.movement)
+        alone = "The largest part is" if len(large) == 1 else "The largest parts are"
+        return f"{'Most of that is' if is_most else alone} {self.on_or_from(point, large[0])} {named}."
+
+    def on_or_from(self, whole: Point, part: Point) -> str:
+        """'on' a cost, 'from' an income, 'in' a month or of a balance."""
+        if part.pair is not None or self.analysis.total_as.way is Total.CLOSING:
+            return "in"
+        return "from" if self.one.rules.better_for(whole) is Better.UP else "on"
+
+    def is_within(self, point: Point, whole: Point) -> bool:
+        """Whether a period is one of a panel that is told of."""
+        return (
+            whole.pair is None and point.panel is not None and point.panel == whole.panel and point.change is not None
+        )
+
+    def part_name(self, part: Point) -> str:
+        name = self.name(part)
+        return name.removeprefix(f"{part.panel}, ") if part.panel else name
+
+    def history(self, point: Point) -> str:
+        if point.unusual is None or abs(point.unusual) < FAR_OUT:
+            return ""
+        return "That is unusual for its own history."
+
+    def offsets(self, told: Sequence[Judged]) -> list[Sentence]:
+        """'The overspend of 277k on Fuel is partly offset by a saving of 18k on Crew wages.'"""
+        if not told or not self.one.comparison.has_total:
+            return []
+        first = told[0].point
+        against = (one.point for one in self.moving() if (one.point.movement > 0) != (first.movement > 0))
+        other = next(against, None)
+        if other is None or LEAST_OFFSET * abs(other.movement) < abs(first.movement):
+            return []
+        more, less = (
+            f"{self.kind_of_change(one)} of {self.size(one)} {self.on_or_from(one, one)} {self.name(one)}"
+            for one in (first, other)
+        )
+        return [Sentence(other, f"The {more} is partly offset by a {less}.")]
+
+    def kind_of_change(self, point: Point) -> str:
+        """'overspend' or 'saving' of a cost, 'gain' or 'shortfall' of an income; over time 'rise' or 'fall'."""
+        if self.one.comparison.basis is not Basis.SCENARIO:
+            words = ("rise", "fall")
+        elif self.one.rules.better_for(point) is Better.UP:
+            words = ("gain", "shortfall")
+        else:
+            words = ("overspend", "saving")
+        return words[0] if point.movement > 0 else words[1]
+
+    def rest(self, told: Sequence[Judged]) -> list[Sentence]:
+        """How many others there are, and that none of them moved as much."""
+        others = [one for one in self.moving() if one not in told]
+        level = [one for one in self.judged if one.point.change == 0 and not one.point.gathered]
+        sentences = []
+        if others and told:
+            largest = self.size(others[0].point)
+            count = "One other" if len(others) == 1 else f"The other {len(others)}"
+            each = "" if len(others) == 1 else " each"
+            sentences.append(Sentence(None, f"{count} moved by {largest} or less{each}."))
+        if level:
+            names = ", ".join(self.name(one.point) for one in level[:3]) + (" and others" if len(level) > 3 else "")
+            sentences.append(Sentence(None, f"No change: {names}."))
+        return sentences
+
+    def one_sided(self) -> list[Sentence]:
+        """What is new, what has ended, and which periods lack a side, each with its amount."""
+        sentences = []
+        for state in (State.NEW, State.ENDED, State.NO_BASE, State.NO_CURRENT):
+            found = [one.point for one in self.judged if one.point.state is state and not one.point.gathered]
+            found = [one for one in found if one.current is not None or one.base is not None]
+            if found:
+                sentences.append(Sentence(found[0], self.with_one_side(state, found)))
+        return sentences
+
+    def with_one_side(self, state: State, points: Sequence[Point]) -> str:
+        names = self.one.names
+        words = {
+            State.NEW: f"New, with nothing in {names.base}",
+            State.ENDED: f"Ended, with nothing in {names.current}",
+            State.NO_BASE: "With nothing to be measured against",
+            State.NO_CURRENT: "With no rows on the current side",
+        }
+        named = ", ".join(f"{self.name(one)} ({self.figures.headline(_present(one))})" for one in points[:MOST_TOLD])
+        more = f" and {len(points) - MOST_TOLD} more" if len(points) > MOST_TOLD else ""
+        return f"{words[state]}: {named}{more}."
+
+
+def _known(amount: Decimal | None) -> Decimal:
+    assert amount is not None
+    return amount
+
+
+def _present(point: Point) -> Decimal:
+    """The amount of the side that is there."""
+    return _known(point.base if point.current is None else point.current)

@@ -1,0 +1,222 @@
+"""Figures as text: scale, decimals, signs and rounding, all decided here and nowhere else.
+
+A displayed figure is rounded on its own from the exact value, half away from zero; words and
+pictures that share a `FigureFormat` therefore always show the same digits.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal
+from enum import Enum
+from fractions import Fraction
+
+from babel.numbers import format_decimal, get_currency_name, get_currency_symbol
+
+from marvex.core.compare.point import Kind, Point
+from marvex.core.exact import EXACT, ZERO, total
+from marvex.core.frozen import frozen
+
+MINUS = "−"
+NOT_MEANINGFUL = "n/m"
+ABSENT = "n/a"
+MOST_RATIO = Fraction(999, 100)
+
+
+MOST_DECIMALS = 2  # of a figure in a sentence
+
+
+class Unit(Enum):
+    """What figures are shown in: how many powers of ten, the letter behind a figure, the word for all."""
+
+    ONE = "one"
+    K = "k"
+    M = "m"
+    BN = "bn"
+
+    @property
+    def power(self) -> int:
+        return {"one": 0, "k": 3, "m": 6, "bn": 9}[self.value]
+
+    @property
+    def letter(self) -> str:
+        return "" if self is Unit.ONE else self.value
+
+    @property
+    def word(self) -> str:
+        return {"one": "", "k": "thousand", "m": "million", "bn": "billion"}[self.value]
+
+
+class Signs(Enum):
+    """How the sign of a change is written: +12 −12, 12 −12, or 12 (12)."""
+
+    PLUS = "plus"
+    BARE = "bare"
+    PARENTHESES = "parentheses"
+
+
+def rounded(amount: Decimal, unit: Unit, decimals: int) -> Decimal:
+    """The amount in the unit, to that many decimals, half away from zero.
+
+    >>> rounded(Decimal("-2500"), Unit.K, 0)
+    Decimal('-3')
+    """
+    exponent = Decimal(1).scaleb(-decimals)
+    scaled = EXACT.scaleb(amount, -unit.power)
+    return scaled.quantize(exponent, rounding=ROUND_HALF_UP, context=_ROUNDING)
+
+
+def rounded_ratio(ratio: Fraction, places: int, rounding: str = ROUND_HALF_UP) -> Decimal:
+    """A fraction as a decimal, half away from zero unless told otherwise, without a step in between."""
+    scaled = ratio * 10**places
+    whole, rest = divmod(abs(scaled.numerator), scaled.denominator)
+    twice = 2 * rest
+    up = twice > scaled.denominator or (twice == scaled.denominator and (rounding == ROUND_HALF_UP or whole % 2 == 1))
+    number = Decimal(whole + up).scaleb(-places, context=EXACT)
+    return -number if scaled < 0 and number else number
+
+
+def exact_ratio(ratio: Fraction) -> Decimal:
+    """A ratio for `--figures`: a fraction to six decimals, half even."""
+    return rounded_ratio(ratio, 6, ROUND_HALF_EVEN)
+
+
+_ROUNDING = EXACT.copy()
+_ROUNDING.clear_traps()
+
+
+@frozen
+class FigureFormat:
+    """How the figures of one picture or table are written: one unit, one number of decimals."""
+
+    unit: Unit = Unit.ONE
+    decimals: int = 0
+    locale: str = "en_GB"
+    signs: Signs = Signs.PLUS
+    currency: str | None = None
+
+    def amount(self, amount: Decimal | None) -> str:
+        """An amount without a plus sign; `n/a` where it is absent."""
+        return ABSENT if amount is None else self._signed(rounded(amount, self.unit, self.decimals), "")
+
+    def change(self, change: Decimal | None) -> str:
+        """A change with its sign; one that rounds to nothing has none."""
+        if change is None:
+            return ABSENT
+        plus = "+" if self.signs is Signs.PLUS else ""
+        return self._signed(rounded(change, self.unit, self.decimals), plus)
+
+    def ratio(self, point: Point) -> str:
+        """The change ratio in per cent; `n/m` where it means nothing, `>999%` beyond that."""
+        ratio = point.change_ratio
+        if point.kind is Kind.RATIO:
+            return ""
+        if ratio is None:
+            return ABSENT if point.change is None else NOT_MEANINGFUL
+        if point.current and point.base and (point.current < 0) != (point.base < 0):
+            return NOT_MEANINGFUL
+        if abs(ratio) > MOST_RATIO:
+            return ">999%" if ratio > 0 else f"<{MINUS}999%"
+        plus = "+" if self.signs is Signs.PLUS else ""
+        return self._signed(rounded_ratio(ratio * 100, 1), plus, "%")
+
+    def amount_of(self, point: Point, amount: Decimal | None) -> str:
+        """One side of a point: an amount, or the percentage of a ratio line."""
+        if point.kind is not Kind.RATIO or amount is None:
+            return self.amount(amount)
+        return self._signed(rounded_ratio(Fraction(amount) * 100, 1), "", "%")
+
+    def change_of(self, point: Point) -> str:
+        """A point's change with its sign; that of a ratio line in points: '+2.1 pts'."""
+        if point.kind is not Kind.RATIO or point.change is None:
+            return self.change(point.change)
+        plus = "+" if self.signs is Signs.PLUS else ""
+        return self._signed(rounded_ratio(Fraction(point.change) * 100, 1), plus, " pts")
+
+    def headline(self, amount: Decimal) -> str:
+        """The size of an amount with its unit, for a sentence: '412k', '€1.9m', '−3k'."""
+        shown, unit = self._in_a_sentence(amount)
+        symbol = get_currency_symbol(self.currency, locale=self.locale) if self.currency else ""
+        minus = MINUS if shown < 0 else ""
+        return f"{minus}{symbol}{self._digits(shown)}{unit.letter}"
+
+    def signed_headline(self, change: Decimal) -> str:
+        """A change with its sign and its unit, for a sentence: '+412k'."""
+        is_rise = self._in_a_sentence(change)[0] > 0
+        sign = "+" if is_rise and self.signs is Signs.PLUS else ""
+        return sign + self.headline(change)
+
+    def _in_a_sentence(self, amount: Decimal) -> tuple[Decimal, Unit]:
+        """An amount as rounded: with more decimals, or in a smaller unit, where it would be told as nothing."""
+        unit, shown = self.unit, rounded(amount, self.unit, self.decimals)
+        if not amount or shown:
+            return shown, unit
+        for decimals in range(self.decimals + 1, MOST_DECIMALS + 1):
+            if shown := rounded(amount, unit, decimals):
+                return shown, unit
+        smaller = list(Unit)[: list(Unit).index(unit)]
+        while not shown and smaller:
+            unit = smaller.pop()
+            shown = rounded(amount, unit, 0)
+        return shown, unit
+
+    @property
+    def unit_words(self) -> str:
+        """What the figures are in, said once: 'thousand euros', 'in thousands', or nothing."""
+        if self.currency:
+            return f"{self.unit.word} {get_currency_name(self.currency, count=2, locale=self.locale)}".strip()
+        return f"in {self.unit.word}s" if self.unit.word else ""
+
+    def _signed(self, shown: Decimal, plus: str, suffix: str = "") -> str:
+        digits = self._digits(shown) + suffix
+        if shown < 0:
+            return f"({digits})" if self.signs is Signs.PARENTHESES else MINUS + digits
+        return plus + digits if shown > 0 else digits
+
+    def _digits(self, shown: Decimal) -> str:
+        decimals = -int(shown.as_tuple().exponent)
+        pattern = "#,##0" + ("." + "0" * decimals if decimals > 0 else "")
+        return str(format_decimal(abs(shown), format=pattern, locale=self.locale))
+
+
+def fitting_unit(amounts: Sequence[Decimal], changes: Sequence[Decimal]) -> Unit:
+    """The unit in which the largest amount has at most four digits before the point.
+
+    Whole amounts of up to five digits are shown as they are.
+    Where the changes would then look like nothing without many decimals, it is the next smaller one.
+    """
+    largest = max((abs(amount) for amount in amounts), default=ZERO)
+    if largest < 100_000 and all(amount == amount.to_integral_value() for amount in amounts):
+        return Unit.ONE
+    units = list(Unit)
+    fitting = next((unit for unit in units[:-1] if rounded(largest, unit, 0) < 10_000), Unit.BN)
+    if fitting is not Unit.ONE and fitting_decimals(amounts, changes, fitting) > 1:
+        return units[units.index(fitting) - 1]
+    return fitting
+
+
+RATE_BELOW = 100
+
+
+def fitting_decimals(amounts: Sequence[Decimal], changes: Sequence[Decimal], unit: Unit) -> int:
+    """So many decimals, two at most, that half of the changes do not look like nothing.
+
+    Whole amounts in units of one have none; amounts of two digits, such as rates, have two.
+    """
+    if unit is Unit.ONE and all(amount == amount.to_integral_value() for amount in amounts):
+        return 0
+    if unit is Unit.ONE and all(abs(amount) < RATE_BELOW for amount in amounts):
+        return 2
+    sizes = sorted(abs(change) for change in changes if change)
+    if not sizes:
+        return 0
+    middle = sizes[len(sizes) // 2].scaleb(-unit.power, context=EXACT)
+    if middle >= 2:
+        return 0
+    return 1 if middle >= Decimal("0.2") else 2
+
+
+def visibly_adds_up(parts: Sequence[Decimal], whole: Decimal, unit: Unit, decimals: int) -> bool:
+    """Whether the displayed parts add up to the displayed whole."""
+    shown = total(rounded(part, unit, decimals) for part in parts)
+    return shown == rounded(whole, unit, decimals)
