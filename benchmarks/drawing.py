@@ -19,8 +19,8 @@ from pathlib import Path
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
 
-from marvex.pack import pictures
-from marvex.pack.settings import Settings
+from marvex.app import draw as pictures
+from marvex.request.settings import Settings
 from marvex.views.saving import saved
 
 ROUNDS = 15

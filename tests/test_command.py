@@ -14,10 +14,10 @@ from pathlib import Path
 import pytest
 
 from conftest import DEMO, MARVEX, Desk
+from marvex.app.outputs import Outputs
 from marvex.core.errors import MarvexError
 from marvex.demo import make_data
 from marvex.demo.__main__ import make
-from marvex.pack.outputs import Outputs
 
 ROOT = Path(__file__).parent.parent
 BY_HAND = {"statement.toml", "movements.csv"}  # the demo data that no script makes

@@ -20,14 +20,14 @@ from matplotlib.patches import Polygon, Rectangle
 from PIL import Image
 
 from conftest import DEMO, Desk
+from marvex.app.draw import Painted, painted
 from marvex.core.compare.point import Point
 from marvex.core.time.calendar import CIVIL, Grain, MonthYears, WeekYears, YearEnd
 from marvex.core.time.notation import read_calendar
 from marvex.core.time.period import period_of
 from marvex.core.words.period_names import levels
-from marvex.pack.pictures import Painted, painted
-from marvex.pack.settings import Settings
-from marvex.pack.values import Counted, Ends, Size
+from marvex.request.settings import Settings
+from marvex.request.values import Counted, Ends, Size
 from marvex.views.axes import mixed, round_values
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Label, Piece, Placer, Spot

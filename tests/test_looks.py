@@ -10,8 +10,8 @@ from colorspacious import cspace_convert, deltaE
 
 from conftest import Desk
 from marvex.core.rules.bands import Tone
+from marvex.views.contrast import weaknesses
 from marvex.views.style import style_named, style_names
-from marvex.views.told_apart import weaknesses
 
 JUDGING = (Tone.BETTER, Tone.WORSE, Tone.WATCH)
 MEETING = (*JUDGING, Tone.PLAIN, Tone.STANDING)

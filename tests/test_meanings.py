@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from marvex.core.compare.asked import Asked
+from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.cautions import missing_periods, runs_of
 from marvex.core.compare.comparison import Comparison, compare
 from marvex.core.compare.plan import plan_sides
@@ -98,36 +98,36 @@ FORECAST = ScenarioDates("forecast", date(2026, 11, 1), date(2026, 12, 31), Grai
 
 
 def test_what_is_not_said_is_chosen_and_said() -> None:
-    chosen = plan_sides([FORECAST, BUDGET, ACTUAL], Asked())
+    chosen = plan_sides([FORECAST, BUDGET, ACTUAL], SidesAsked())
     assert (chosen.current.scenario, chosen.base and chosen.base.scenario) == ("Actual", "budget")
     assert chosen.choices == ("against budget",)
     # In 2025 there is no budget, so that the year before is the base; in 2024 there is nothing before.
-    of_2025 = plan_sides([BUDGET, ACTUAL], Asked(window="2025"))
+    of_2025 = plan_sides([BUDGET, ACTUAL], SidesAsked(window="2025"))
     assert of_2025.base is not None and of_2025.base.first == date(2024, 1, 1)
-    assert plan_sides([BUDGET, ACTUAL], Asked(window="2024")).base is None
-    alone = plan_sides([ScenarioDates(None)], Asked())
+    assert plan_sides([BUDGET, ACTUAL], SidesAsked(window="2024")).base is None
+    alone = plan_sides([ScenarioDates(None)], SidesAsked())
     assert (alone.current.scenario, alone.base) == (None, None)
 
 
 def test_a_side_that_is_not_there_is_refused_or_cautioned() -> None:
     known = [ACTUAL, BUDGET]
     for asked in (
-        Asked(scenario="plan"),
-        Asked(versus="actual"),
-        Asked(versus="2019"),
-        Asked(window="2030"),
-        Asked(window="soon"),
-        Asked(window="2026-06-18", versus="budget"),
+        SidesAsked(scenario="plan"),
+        SidesAsked(versus="actual"),
+        SidesAsked(versus="2019"),
+        SidesAsked(window="2030"),
+        SidesAsked(window="soon"),
+        SidesAsked(window="2026-06-18", versus="budget"),
     ):
         with pytest.raises(MarvexError):
             plan_sides(known, asked)
     short = ScenarioDates("budget", date(2026, 1, 1), date(2026, 6, 30), Grain.MONTH)
-    cautions = plan_sides([ACTUAL, short], Asked(versus="budget")).cautions
+    cautions = plan_sides([ACTUAL, short], SidesAsked(versus="budget")).cautions
     assert len(cautions) == 1 and "only partly filled" in cautions[0]
-    uneven = plan_sides(known, Asked(window="2026-H1", versus="2025-Q1")).cautions
+    uneven = plan_sides(known, SidesAsked(window="2026-H1", versus="2025-Q1")).cautions
     assert any("differ in length: 181 days against 90" in caution for caution in uneven)
     with pytest.raises(MarvexError, match="none of the scenarios is named actual"):
-        plan_sides([BUDGET, FORECAST], Asked())
+        plan_sides([BUDGET, FORECAST], SidesAsked())
 
 
 amounts = st.decimals(-(10**15), 10**15, places=4, allow_nan=False) | st.integers(-(10**30), 10**30).map(Decimal)

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from marvex.cli.main import main
-from marvex.pack.settings import OPTIONS, flag
+from marvex.request.settings import OPTIONS, flag
 
 ODD = (
     *("", "é", "-1", "0", "999999999999999999999", "NaN", "'", '"', "=", "a=b", "a:b", ",", "%", "5%", "\u202e"),

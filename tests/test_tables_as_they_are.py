@@ -21,11 +21,11 @@ from hypothesis import strategies as st
 from python_calamine import CalamineWorkbook
 
 from conftest import DEMO, Desk, by_label
-from marvex.sources import parsing
 from marvex.sources.cells import Convention, FigureReading, is_absent, is_figure, value_of
 from marvex.sources.dates import read_days, written
-from marvex.sources.engine import Engine
-from marvex.sources.query import Query
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.query import Query
+from marvex.sources.readers import parsing
 
 DATA = DEMO.parent
 NONE = ("--versus", "none")

@@ -14,11 +14,11 @@ from matplotlib.colors import to_hex
 from matplotlib.patches import Rectangle
 
 from conftest import DEMO, Desk
+from marvex.app.draw import Painted, painted
 from marvex.core.errors import MarvexError
-from marvex.pack.pictures import Painted, painted
-from marvex.pack.settings import Settings
-from marvex.pack.values import Size
-from marvex.views.told_apart import contrast
+from marvex.request.settings import Settings
+from marvex.request.values import Size
+from marvex.views.contrast import contrast
 
 TIMED = ("against", "paired", "trend", "variance")
 VIEWS = ("waterfall", *TIMED, "shift")

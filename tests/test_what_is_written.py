@@ -12,12 +12,12 @@ from typing import Any
 import pytest
 
 from conftest import DEMO, Desk, by_label
-from marvex.pack.pictures import painted
-from marvex.pack.settings import Settings
-from marvex.pack.values import Counted
-from marvex.sources.grid import grid_of, letter_of, text_of
+from marvex.app.draw import painted
+from marvex.request.settings import Settings
+from marvex.request.values import Counted
+from marvex.sources.readers.grid import grid_of, letter_of, text_of
+from marvex.sources.readers.tidy import tidy
 from marvex.sources.roles import split
-from marvex.sources.tidy import tidy
 
 POINT_KEYS = {
     *("panel", "label", "kind", "state", "comparison", "scenario", "from", "to", "base_from", "base_to"),

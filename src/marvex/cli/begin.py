@@ -35,8 +35,8 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    from marvex.app.outputs import Outputs, check_outputs
     from marvex.cli.speech import say
-    from marvex.pack.outputs import Outputs, check_outputs
 
     check_outputs((parsed.output,), (".toml",), "--output")
     outputs = Outputs()
@@ -52,7 +52,7 @@ def _starter(parsed: argparse.Namespace) -> str:
     if parsed.statement == (parsed.style is not None):
         raise MarvexError("begin writes a style or a statement", "Say --style NAME, or SOURCE --statement.")
     if parsed.statement:
-        from marvex.pack.starters import starter_statement
+        from marvex.app.begin import starter_statement
 
         if parsed.accounts is None:
             raise MarvexError(

@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from marvex.cli import options
-from marvex.pack.settings import COMMENTARY
+from marvex.request.settings import COMMENTARY
 
 EXAMPLE = """\
 example:
@@ -27,8 +27,8 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    from marvex.app.commentary import build_commentary
     from marvex.cli.speech import deliver
-    from marvex.pack.telling import build_commentary
 
     built, text = build_commentary(parsed.source, options.settings_of(parsed))
     status = deliver(built, parsed.loudness)

@@ -10,7 +10,7 @@ from marvex.cli import options
 from marvex.core.errors import MarvexError
 
 if TYPE_CHECKING:
-    from marvex.pack.settings import Settings
+    from marvex.request.settings import Settings
 
 EXAMPLE = """\
 example:
@@ -50,9 +50,9 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    from marvex.app.draw import build_picture
+    from marvex.app.table import build_table
     from marvex.cli.speech import deliver, say
-    from marvex.pack.build import build_table
-    from marvex.pack.pictures import build_picture
     from marvex.tables.terminal import print_table
 
     folder = Path(parsed.folder)
@@ -98,7 +98,7 @@ def run(parsed: argparse.Namespace) -> int:
 
 
 def _settings(**said: Any) -> Settings:
-    from marvex.pack.settings import Settings
+    from marvex.request.settings import Settings
 
     return Settings(**said)
 

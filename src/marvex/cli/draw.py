@@ -89,7 +89,7 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    from marvex.app.draw import build_picture
     from marvex.cli.speech import deliver
-    from marvex.pack.pictures import build_picture
 
     return deliver(build_picture(parsed.view, parsed.source, options.settings_of(parsed)), parsed.loudness)

@@ -30,7 +30,7 @@ def main(arguments: Sequence[str]) -> int:
     try:
         parsed = options.parse(_parser(), arguments)
         if "source" in parsed:
-            from marvex.sources.engine import begin
+            from marvex.sources.engine.connection import begin
 
             begin()
         status: int = parsed.run(parsed)

@@ -8,7 +8,7 @@ from itertools import groupby
 from typing import Any, NoReturn
 
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.pack.settings import FIELDS, OPTIONS, SEVERAL, Option, Settings, flag
+from marvex.request.settings import FIELDS, OPTIONS, SEVERAL, Option, Settings, flag
 
 _SHORT = {"output": "-o"}
 _UNSAID = object()

@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from marvex.cli import options
-from marvex.pack.settings import RULES
+from marvex.request.settings import RULES
 
 EXAMPLE = """\
 example:
@@ -28,8 +28,8 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    from marvex.app.trace import build_trial
     from marvex.cli.speech import deliver
-    from marvex.pack.inspect import build_trial
 
     built, rules = build_trial(parsed.file, parsed.source, options.settings_of(parsed))
     status = deliver(built, parsed.loudness)

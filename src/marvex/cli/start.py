@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import NoReturn
 
 from marvex.cli.speech import interrupted
-from marvex.sources.kinds import WORKBOOKS, kind_of
+from marvex.sources.readers.kinds import WORKBOOKS, kind_of
 
 
 def run() -> NoReturn:
@@ -42,7 +42,7 @@ def _begin_reading(words: Sequence[str]) -> None:
     paths = [Path(word.rpartition("=")[2]) for word in words if word.lower().endswith(WORKBOOKS)]
     workbooks = [path for path in paths if kind_of(path) in WORKBOOKS]
     if workbooks:
-        from marvex.sources.parsing import begin
+        from marvex.sources.readers.parsing import begin
 
         said = [*words, ""]
         following = [said[place + 1] for place, word in enumerate(words) if word == "--sheet"]

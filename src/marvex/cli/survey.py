@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from marvex.cli import options
-from marvex.pack.settings import SURVEY
+from marvex.request.settings import SURVEY
 
 EXAMPLE = """\
 example:
@@ -28,8 +28,8 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    from marvex.app.survey import build_survey
     from marvex.cli.speech import say
-    from marvex.pack.survey import build_survey
     from marvex.tables.survey import print_survey
 
     settings = options.settings_of(parsed)

@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from marvex.cli import options
-from marvex.pack.settings import TABLE
+from marvex.request.settings import TABLE
 
 EXAMPLE = """\
 example:
@@ -29,8 +29,8 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    from marvex.app.table import build_table
     from marvex.cli.speech import deliver
-    from marvex.pack.build import build_table
 
     built = build_table(parsed.source, options.settings_of(parsed))
     status = deliver(built, parsed.loudness)

@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from marvex.cli import options
-from marvex.pack.settings import TRACE
+from marvex.request.settings import TRACE
 
 EXAMPLE = """\
 example:
@@ -27,8 +27,8 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    from marvex.app.trace import build_trace
     from marvex.cli.speech import deliver
-    from marvex.pack.inspect import build_trace
     from marvex.tables.trace import print_trace
 
     built, trace = build_trace(parsed.source, options.settings_of(parsed))

@@ -14,7 +14,7 @@ from re import Match
 
 from marvex.core.errors import MarvexError
 from marvex.core.frozen import frozen
-from marvex.core.time.calendar import CIVIL, Calendar, Grain, Place
+from marvex.core.time.calendar import CIVIL, Calendar, Grain, PeriodPlace
 from marvex.core.time.notation import full_year
 
 MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
@@ -97,7 +97,7 @@ def written(text: str, calendar: Calendar = CIVIL) -> Written | None:
 def _of_reporting_year(found: Match[str], calendar: Calendar) -> Written | None:
     grain = _GRAINS[found[2][0].casefold()] if found[2] else Grain.YEAR
     try:
-        return Written(calendar.first_day(Place(full_year(found[1]), int(found[3] or 1)), grain), grain)
+        return Written(calendar.first_day(PeriodPlace(full_year(found[1]), int(found[3] or 1)), grain), grain)
     except ValueError:
         return None
 

@@ -77,7 +77,7 @@ class AmountColumn:
 
 
 @frozen
-class Asked:
+class ColumnsAsked:
     """The columns that options name, and what they say of the headings.
 
     Parameters
@@ -168,7 +168,7 @@ def _column(name: str, cells: Sequence[str]) -> Column:
     )
 
 
-def work_out(columns: Sequence[Column], asked: Asked, source: str) -> Roles:
+def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Roles:
     """The roles of the columns of a source; raises MarvexError where that cannot be told."""
     names = [column.name for column in columns]
     date = _named(asked.date, names, source, "--date")
@@ -235,7 +235,7 @@ def found_column(asked: str, names: Sequence[str], source: str, option: str) -> 
     )
 
 
-def _new_column(asked: Asked, names: Sequence[str]) -> str | None:
+def _new_column(asked: ColumnsAsked, names: Sequence[str]) -> str | None:
     """The name of the column that headings become the values of, where they are categories."""
     if asked.headings_are in (None, "period", "scenario"):
         return None
@@ -249,7 +249,7 @@ def _new_column(asked: Asked, names: Sequence[str]) -> str | None:
 
 
 def _amount_columns(
-    free: Sequence[Column], asked: Asked, names: Sequence[str], source: str, has_date: bool
+    free: Sequence[Column], asked: ColumnsAsked, names: Sequence[str], source: str, has_date: bool
 ) -> tuple[AmountColumn, ...]:
     if not asked.needs_amounts:
         return ()

@@ -14,7 +14,7 @@ from marvex.core.rules.judging import Judged
 from marvex.core.words.units import FigureFormat, exact_ratio
 from marvex.core.words.wording import in_sentence
 from marvex.tables.rows import (
-    Group,
+    ComparisonColumns,
     Row,
     amount_text,
     change_text,
@@ -60,7 +60,7 @@ def _line(cells: list[str]) -> str:
     return "| " + " | ".join(cells) + " |"
 
 
-def _headings(groups: Sequence[Group]) -> list[str]:
+def _headings(groups: Sequence[ComparisonColumns]) -> list[str]:
     headings = []
     for group in groups:
         names = group.one.names
@@ -74,7 +74,7 @@ def _headings(groups: Sequence[Group]) -> list[str]:
     return headings
 
 
-def _exact_cells(row: Row, groups: Sequence[Group]) -> list[str]:
+def _exact_cells(row: Row, groups: Sequence[ComparisonColumns]) -> list[str]:
     cells: list[str] = []
     for group in groups:
         judged = row.judged[group.place]
@@ -107,7 +107,7 @@ def _exact(point: Point, amount: Decimal | None) -> str:
     return f"{exact_ratio(Fraction(amount)) if point.kind is Kind.RATIO else amount:f}"
 
 
-def _displayed_cells(row: Row, groups: Sequence[Group], figures: FigureFormat) -> list[str]:
+def _displayed_cells(row: Row, groups: Sequence[ComparisonColumns], figures: FigureFormat) -> list[str]:
     cells: list[str] = []
     for group in groups:
         judged = row.judged[group.place]

@@ -105,7 +105,7 @@ def base_day_text(judged: Judged | None, locale: str) -> str:
 
 
 @frozen
-class Group:
+class ComparisonColumns:
     """The columns of one comparison, worked out once for all rows.
 
     Parameters
@@ -128,7 +128,7 @@ class Group:
         return self.one.comparison.base is not None
 
 
-def groups_of(analysis: Analysis) -> tuple[Group, ...]:
+def groups_of(analysis: Analysis) -> tuple[ComparisonColumns, ...]:
     """The groups of columns of a table, in order."""
     groups = []
     for place, one in enumerate(analysis.comparisons):
@@ -140,7 +140,7 @@ def groups_of(analysis: Analysis) -> tuple[Group, ...]:
             for found in one.points
             if found.point.change is not None and found.point.kind is not Kind.TOTAL
         ]
-        groups.append(Group(place, one, is_other, drivers, min([ZERO, *changes]), max([ZERO, *changes])))
+        groups.append(ComparisonColumns(place, one, is_other, drivers, min([ZERO, *changes]), max([ZERO, *changes])))
     return tuple(groups)
 
 

@@ -17,7 +17,7 @@ from marvex.core.rules.bands import Tone
 from marvex.core.words.units import FigureFormat
 from marvex.tables.bar import VarianceBar
 from marvex.tables.rows import (
-    Group,
+    ComparisonColumns,
     Row,
     amount_text,
     base_day_text,
@@ -125,7 +125,7 @@ def _table(analysis: Analysis, bar_width: int) -> Table:
     return table
 
 
-def _cells(row: Row, groups: Sequence[Group], figures: FigureFormat, bar_width: int) -> list[Text]:
+def _cells(row: Row, groups: Sequence[ComparisonColumns], figures: FigureFormat, bar_width: int) -> list[Text]:
     cells: list[Text] = []
     # Only amounts are set bold: many terminals show a bold colour as another one.
     weight = "bold" if row.is_total else ""

@@ -12,7 +12,7 @@ from rich.table import Table
 from rich.text import Text
 
 from marvex.core.compare.result import Analysis
-from marvex.core.rules.conditions import Unit
+from marvex.core.rules.conditions import ValueKind
 from marvex.core.rules.trial import Near, TriedRule
 from marvex.core.words.units import MINUS, FigureFormat, exact_ratio, rounded_ratio
 from marvex.core.words.wording import point_name
@@ -73,10 +73,10 @@ def _near(near: Near, figures: FigureFormat) -> str:
     return f"{name}: {near.quantity.value} {has}, the threshold of {near.band.name} is {threshold}"
 
 
-def _shown(value: Fraction, unit: Unit, figures: FigureFormat) -> str:
-    if unit is Unit.AMOUNT:
+def _shown(value: Fraction, unit: ValueKind, figures: FigureFormat) -> str:
+    if unit is ValueKind.AMOUNT:
         return figures.headline(rounded_ratio(value, 6))
-    percent = "%" if unit is Unit.PERCENT else ""
+    percent = "%" if unit is ValueKind.PERCENT else ""
     return f"{rounded_ratio(value * (100 if percent else 1), 2):f}{percent}".replace("-", MINUS)
 
 

@@ -18,7 +18,7 @@ from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Placer
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, Swatch, band_keys
-from marvex.views.of_points import ViewOfPoints
+from marvex.views.point_view import ViewOfPoints
 
 TICK = 3.0
 TICK_LENGTH = 1.28  # of a bar's thickness

@@ -17,9 +17,9 @@ from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import scenario_words
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Fitted, fitted
-from marvex.views.letters import widest
 from marvex.views.look import Look
 from marvex.views.scale import Scale
+from marvex.views.text_metrics import widest
 
 LINE = 1.3
 MOST_NAME_LINES = 3

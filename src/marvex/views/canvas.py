@@ -17,8 +17,8 @@ from matplotlib.patches import Polygon, Rectangle
 from matplotlib.text import Text
 
 from marvex.core.frozen import frozen
-from marvex.views.letters import DPI, POINTS_PER_PIXEL, font_of
 from marvex.views.style import Shape, Style
+from marvex.views.text_metrics import DPI, POINTS_PER_PIXEL, font_of
 
 ROUND = 24  # corners of a circle: more are not seen at the size of a sign
 Align = Literal["left", "center", "right"]

@@ -15,8 +15,8 @@ from fractions import Fraction
 from marvex.core.compare.point import Point
 from marvex.core.frozen import frozen
 from marvex.views.canvas import Align, Box, Canvas
-from marvex.views.letters import measured, widest
 from marvex.views.style import Shape
+from marvex.views.text_metrics import measured, widest
 
 ELLIPSIS = "…"
 SHRINK = 0.94

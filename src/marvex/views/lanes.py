@@ -13,9 +13,9 @@ from marvex.core.rules.judging import Judged
 from marvex.views.axes import ValueAxis, draw_tints, names_below
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import LINE, Label, Piece, Spot, shortened, wrapped
-from marvex.views.letters import widest
 from marvex.views.look import Look
 from marvex.views.scale import Scale
+from marvex.views.text_metrics import widest
 
 THICKNESS = 0.62  # of a slot
 MOST_THICK = 96.0

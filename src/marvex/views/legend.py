@@ -9,8 +9,8 @@ from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import shortened
-from marvex.views.letters import measured
 from marvex.views.style import Shape, Style
+from marvex.views.text_metrics import measured
 
 SWATCH, GAP, BETWEEN = 15.0, 8.0, 36.0
 TICK = 3.5

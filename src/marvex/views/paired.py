@@ -21,7 +21,7 @@ from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Piece
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, band_keys
-from marvex.views.of_points import ViewOfPoints
+from marvex.views.point_view import ViewOfPoints
 
 BAR, PIECE = 0.33, 0.13  # of a lane
 LEAST_LANE = 20.0  # pixels of a row with two bars and a piece between them

@@ -17,9 +17,9 @@ from marvex.views.canvas import Box, Canvas
 from marvex.views.frame import Framing, draw_frame
 from marvex.views.labels import shortened
 from marvex.views.legend import LegendKey
-from marvex.views.letters import measured
 from marvex.views.look import Look
 from marvex.views.scale import reaching
+from marvex.views.text_metrics import measured
 
 BEST_SHAPE = 1.7  # a panel's width by its height
 BETWEEN = (34.0, 26.0)  # pixels between panels, across and down
@@ -152,7 +152,7 @@ def _reach(view: View[Drawable], points: Sequence[Drawable]) -> tuple[Decimal, D
 
 
 @frozen
-class _Grid:
+class _PanelGrid:
     """Where panels stand: so many across and down in a room."""
 
     room: Box
@@ -170,27 +170,27 @@ class _Grid:
         return Box(left, top, left + width, top + height)
 
 
-def _grid(canvas: Canvas, room: Box, count: int, least_width: float) -> _Grid:
+def _grid(canvas: Canvas, room: Box, count: int, least_width: float) -> _PanelGrid:
     """So many panels across that each comes nearest to the best shape, of those that leave each its width."""
     gap = (BETWEEN[0] * canvas.scale, BETWEEN[1] * canvas.scale)
     found = []
     for across in range(1, count + 1):
         down = math.ceil(count / across)
-        grid = _Grid(room, across, down, gap, 1.0)
+        grid = _PanelGrid(room, across, down, gap, 1.0)
         cell = grid.cell(0)
         if cell.width < 40 or cell.height < 20 or (across > 1 and cell.width < least_width):
             continue
         off = abs(math.log(cell.width / cell.height / BEST_SHAPE)) + 0.25 * (across * down - count) / count
         zoom = min(1.0, max(LEAST_ZOOM, math.sqrt(min(cell.width / PLOT[0], cell.height / PLOT[1]) / canvas.scale)))
-        found.append((off, across, _Grid(room, across, down, gap, zoom if count > 1 else 1.0)))
+        found.append((off, across, _PanelGrid(room, across, down, gap, zoom if count > 1 else 1.0)))
     if not found:
-        return _Grid(
+        return _PanelGrid(
             room, max(1, round(math.sqrt(count))), math.ceil(count / max(1, round(math.sqrt(count)))), gap, LEAST_ZOOM
         )
     return min(found, key=lambda one: one[:2])[2]
 
 
-def _missing(view: View[Drawable], canvas: Canvas, panels: Sequence[Panel[Drawable]], grid: _Grid) -> float:
+def _missing(view: View[Drawable], canvas: Canvas, panels: Sequence[Panel[Drawable]], grid: _PanelGrid) -> float:
     """By how many pixels the panels are too low for their points."""
     cell = grid.cell(0)
     head = 0.0 if len(panels) == 1 else _heading_height(canvas, grid.zoom)

@@ -15,7 +15,7 @@ from matplotlib.backends.backend_agg import FigureCanvasAgg
 
 from marvex.core.frozen import frozen
 from marvex.views.canvas import Canvas
-from marvex.views.letters import faces_of
+from marvex.views.text_metrics import faces_of
 
 # Unhinted letters have the same width at every size and in every kind of file.
 _DRAWING: Any = {

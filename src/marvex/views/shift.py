@@ -13,9 +13,9 @@ from marvex.views import lanes as lane
 from marvex.views.canvas import Box, Canvas
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, Swatch, band_keys
-from marvex.views.letters import measured
-from marvex.views.of_points import ViewOfPoints
+from marvex.views.point_view import ViewOfPoints
 from marvex.views.style import Shape
+from marvex.views.text_metrics import measured
 
 TICK, TICK_LENGTH = 4.0, 0.46  # pixels; of a row
 HEAD = 0.44  # of a row

@@ -14,12 +14,12 @@ from marvex.core.errors import MarvexError
 from marvex.core.exact import ZERO
 from marvex.core.frozen import frozen
 from marvex.core.rules.judging import Judged
-from marvex.core.structure.statement import Line, Statement
+from marvex.core.structure.statement import Statement, StatementLine
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Piece, shortened
-from marvex.views.letters import widest
-from marvex.views.of_points import ViewOfPoints
+from marvex.views.point_view import ViewOfPoints
 from marvex.views.scale import Scale, reaching
+from marvex.views.text_metrics import widest
 
 TALLEST_ROW, LEAST_ROW = 30.0, 15.5
 TYPE = 0.58  # of a row
@@ -32,7 +32,7 @@ WIDEST_NAME = 0.34  # of the room
 
 
 @frozen
-class Group:
+class ColumnGroup:
     """One comparison's columns: what they are called, and the judged points by their panels and lines.
 
     Parameters
@@ -61,7 +61,7 @@ class StatementView(ViewOfPoints):
     """
 
     statement: Statement
-    groups: tuple[Group, ...]
+    groups: tuple[ColumnGroup, ...]
     most_rows: float = 0.0
 
     def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
@@ -89,7 +89,7 @@ class StatementView(ViewOfPoints):
         """How many rows are set: the lines, the headings of sections, and the head."""
         return len(points) + sum(bool(self._line(one).section) for one in points) + 2.6
 
-    def _line(self, one: Judged) -> Line:
+    def _line(self, one: Judged) -> StatementLine:
         return self.statement.line(one.point.label)
 
     def draw(
@@ -192,7 +192,9 @@ class StatementView(ViewOfPoints):
         for column in columns:
             canvas.text(column.heading, column.right, top + row * 1.75, size * 0.94, style.soft, align="right")
 
-    def _draw_rules(self, canvas: Canvas, columns: Sequence[_Column], y: float, row: float, line: Line) -> None:
+    def _draw_rules(
+        self, canvas: Canvas, columns: Sequence[_Column], y: float, row: float, line: StatementLine
+    ) -> None:
         """A single rule over a total's amounts, a double one under the result."""
         style, result = canvas.style, self.statement.result
         for column in columns:
@@ -218,7 +220,7 @@ class StatementView(ViewOfPoints):
 class _Column:
     """A column of figures, from its widest figure's left to where all end."""
 
-    group: Group
+    group: ColumnGroup
     what: str
     heading: str
     left: float
@@ -229,7 +231,7 @@ def _begins(columns: Sequence[_Column], place: int) -> bool:
     return place == 0 or columns[place - 1].group is not columns[place].group
 
 
-def _first_of_title(groups: Sequence[Group], group: Group, found: Sequence[_Column]) -> int:
+def _first_of_title(groups: Sequence[ColumnGroup], group: ColumnGroup, found: Sequence[_Column]) -> int:
     """The place, from the right, of the last column under a group's title."""
     after = list(groups)[list(groups).index(group) + 1 :]
     following = next((one for one in after if one.title), None)

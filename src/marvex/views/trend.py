@@ -24,10 +24,10 @@ from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Label, Placer, Spot, shortened
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, Swatch, band_keys
-from marvex.views.letters import widest
-from marvex.views.of_points import ViewOfPoints
+from marvex.views.point_view import ViewOfPoints
 from marvex.views.scale import reaching
 from marvex.views.style import Shape
+from marvex.views.text_metrics import widest
 
 STRIP, STRIP_IN_PANEL = 0.34, 0.46  # of the height
 LEAST_LINES = 15.0  # of text: the height of a plot in a panel

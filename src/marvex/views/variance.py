@@ -16,7 +16,7 @@ from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Label, Piece, Placer
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.look import Look
-from marvex.views.of_points import ViewOfPoints
+from marvex.views.point_view import ViewOfPoints
 
 LEAST_LINES = 8.0  # of text: the height of a plot in a panel
 

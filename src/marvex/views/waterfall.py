@@ -22,8 +22,8 @@ from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import LINE, SHRINK, Label, Piece, Placer, Spot, shortened
 from marvex.views.lanes import Lanes, Needs
 from marvex.views.legend import LegendKey, band_keys
-from marvex.views.letters import measured, widest
 from marvex.views.look import Look, is_flagged
+from marvex.views.text_metrics import measured, widest
 
 STUB, CUT_GAP = 40.0, 8.0  # pixels from zero to where a cut scale goes on, and of the gap within
 ROOM_OF_LABEL = 0.97  # of a slot

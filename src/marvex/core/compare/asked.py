@@ -11,7 +11,7 @@ from marvex.core.time.widening import Widening
 
 
 @frozen
-class Asked:
+class SidesAsked:
     """What the call says about the two sides, as it says it; None where it says nothing.
 
     Parameters

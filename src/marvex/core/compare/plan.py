@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from marvex.core.compare.asked import Asked
+from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.cautions import differences, unlike
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.history import earlier_windows
@@ -54,7 +54,7 @@ class Plan:
     beyond: tuple[Pair, ...] = ()
 
 
-def plan_sides(known: Sequence[ScenarioDates], asked: Asked) -> Plan:
+def plan_sides(known: Sequence[ScenarioDates], asked: SidesAsked) -> Plan:
     """The current side and its base, cut like for like.
 
     Raises MarvexError where a scenario or a window is not there.
@@ -66,7 +66,7 @@ def plan_sides(known: Sequence[ScenarioDates], asked: Asked) -> Plan:
     return _planned(of, forecast, base, window, asked, (*chosen, *choice))
 
 
-def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | None, asked: Asked) -> Plan:
+def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | None, asked: SidesAsked) -> Plan:
     """The sides of a table that has both as columns, over the same days where it has dates."""
     by_name = {one.name: one for one in known}
     of = by_name.get(current, ScenarioDates(current))  # a column without a figure has no days either
@@ -81,7 +81,7 @@ def _planned(
     forecast: ScenarioDates | None,
     base: Base,
     window: Window | None,
-    asked: Asked,
+    asked: SidesAsked,
     choices: tuple[str, ...],
 ) -> Plan:
     """The plan, once it is known which window of which scenario is set against what."""
@@ -130,7 +130,9 @@ def _planned(
     return Plan(current, against, base.basis, choices, cautions, pairs, every, has_total, earlier, beyond)
 
 
-def _earlier(of: ScenarioDates, base: Base, window: Window, every: Grain | None, asked: Asked) -> tuple[Pair, ...]:
+def _earlier(
+    of: ScenarioDates, base: Base, window: Window, every: Grain | None, asked: SidesAsked
+) -> tuple[Pair, ...]:
     """The same comparison before the window: of each period, or of each window of the same kind."""
     if of.first is None or base.dates is None or base.basis is Basis.WINDOW:
         return ()
@@ -148,7 +150,9 @@ def _earlier(of: ScenarioDates, base: Base, window: Window, every: Grain | None,
     return tuple(found)
 
 
-def _current_window(of: ScenarioDates, asked: Asked, *, is_outlook: bool) -> tuple[Window | None, tuple[str, ...]]:
+def _current_window(
+    of: ScenarioDates, asked: SidesAsked, *, is_outlook: bool
+) -> tuple[Window | None, tuple[str, ...]]:
     """The current window, cut to what is known unless the whole is wanted, and what was chosen."""
     if of.first is None or of.last is None:
         if asked.window is not None:
@@ -178,7 +182,7 @@ def _current_window(of: ScenarioDates, asked: Asked, *, is_outlook: bool) -> tup
     return (replace(window, known_to=None) if is_outlook or asked.whole else filled), chosen
 
 
-def _reader(of: ScenarioDates, asked: Asked) -> WindowReader:
+def _reader(of: ScenarioDates, asked: SidesAsked) -> WindowReader:
     return WindowReader(asked.calendar, asked.as_of or of.last, of.grain or Grain.DAY)
 
 
@@ -196,7 +200,7 @@ def _join_said(of: ScenarioDates) -> str:
 
 
 def _base(
-    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: Asked, *, is_outlook: bool
+    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: SidesAsked, *, is_outlook: bool
 ) -> tuple[Base, tuple[str, ...]]:
     """What the base is, and what was chosen where the call does not say."""
     if asked.versus is None:
@@ -230,7 +234,7 @@ def _base(
 
 
 def _default_base(
-    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: Asked
+    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: SidesAsked
 ) -> tuple[Base, tuple[str, ...]]:
     in_outlook = [one.strip().casefold() for one in (asked.scenario or "").split("+")]
     for name in PLANNED_NAMES:
@@ -251,7 +255,7 @@ def _has_data(one: ScenarioDates, window: Window | None) -> bool:
     return window.overlaps(one.first, one.last)
 
 
-def _check_pairing(base: Base, asked: Asked) -> None:
+def _check_pairing(base: Base, asked: SidesAsked) -> None:
     """`--match` and `--leap` say how days are paired a year apart, and nothing else."""
     if asked.pairing is not None and base.basis is not Basis.YEAR_AGO:
         raise MarvexError(
@@ -305,7 +309,7 @@ def _no_namesake(window: Window) -> MarvexError:
     )
 
 
-def _check_base_has_data(base: Base, against: Side | None, asked: Asked) -> None:
+def _check_base_has_data(base: Base, against: Side | None, asked: SidesAsked) -> None:
     """Raises MarvexError where the base has no rows at all."""
     dates = base.dates
     if against is None and base.basis is not Basis.NONE:

@@ -130,27 +130,27 @@ _FIGURES: dict[Order, Callable[[Point], Decimal | Fraction | None]] = {
 
 
 @frozen
-class Place:
+class ShareAndRank:
     """A point's part of the total |change|, and its rank by |change|; None where it is not ranked."""
 
     share: Fraction | None
     rank: int | None
 
 
-def places(points: Sequence[Point]) -> tuple[Place, ...]:
+def places(points: Sequence[Point]) -> tuple[ShareAndRank, ...]:
     """Share and rank of each point, in the order of the points; ties share the better rank.
 
     >>> rise, fall = Point("a", Decimal(3), Decimal(0)), Point("b", Decimal(1), Decimal(2))
     >>> places([rise, fall])[0]
-    Place(share=Fraction(3, 4), rank=1)
+    ShareAndRank(share=Fraction(3, 4), rank=1)
     """
     sizes = [abs(point.movement) if point.is_ranked else None for point in points]
     present = sorted((size for size in sizes if size is not None), reverse=True)
     whole = total(present)
     ranks = {size: len(present) - place for place, size in enumerate(reversed(present))}
     return tuple(
-        Place(None, None)
+        ShareAndRank(None, None)
         if size is None
-        else Place(Fraction(size) / Fraction(whole) if whole > ZERO else None, ranks[size])
+        else ShareAndRank(Fraction(size) / Fraction(whole) if whole > ZERO else None, ranks[size])
         for size in sizes
     )

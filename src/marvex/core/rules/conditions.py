@@ -11,7 +11,7 @@ from marvex.core.compare.point import Better
 from marvex.core.frozen import frozen
 
 
-class Unit(Enum):
+class ValueKind(Enum):
     """What a value in a condition is: an amount, a percentage, or a plain count."""
 
     AMOUNT = "an amount"
@@ -32,13 +32,13 @@ class Quantity(Enum):
     UNUSUAL = "unusual"
 
     @property
-    def units(self) -> tuple[Unit, ...]:
+    def units(self) -> tuple[ValueKind, ...]:
         """What it can be compared with."""
         if self in (Quantity.CHANGE, Quantity.FAVOURABLE, Quantity.ADVERSE):
-            return (Unit.AMOUNT, Unit.PERCENT)
+            return (ValueKind.AMOUNT, ValueKind.PERCENT)
         if self is Quantity.SHARE:
-            return (Unit.PERCENT,)
-        return (Unit.COUNT,) if self in (Quantity.RANK, Quantity.UNUSUAL) else (Unit.AMOUNT,)
+            return (ValueKind.PERCENT,)
+        return (ValueKind.COUNT,) if self in (Quantity.RANK, Quantity.UNUSUAL) else (ValueKind.AMOUNT,)
 
 
 @frozen
@@ -59,7 +59,7 @@ class Measures:
     unusual: Fraction | None = None
     is_ratio: bool = False
 
-    def of(self, quantity: Quantity, unit: Unit) -> Fraction | None:
+    def of(self, quantity: Quantity, unit: ValueKind) -> Fraction | None:
         """The quantity in that unit, percentages as fractions of one."""
         match quantity:
             case Quantity.CURRENT:
@@ -72,10 +72,10 @@ class Measures:
                 return None if self.rank is None else Fraction(self.rank)
             case Quantity.UNUSUAL:
                 return self.unusual
-        change = self.ratio if unit is Unit.PERCENT else _fraction(self.change)
+        change = self.ratio if unit is ValueKind.PERCENT else _fraction(self.change)
         if self.is_ratio:
             # A percentage compares points; an amount means nothing to a ratio line.
-            change = _fraction(self.change) if unit is Unit.PERCENT else None
+            change = _fraction(self.change) if unit is ValueKind.PERCENT else None
         if change is None or quantity is Quantity.CHANGE:
             return change
         upwards_is_good = self.better is Better.UP
@@ -93,7 +93,7 @@ class Condition:
     def holds(self, measures: Measures) -> bool:
         raise NotImplementedError
 
-    def comparisons(self) -> Iterator[Compared | Between]:
+    def comparisons(self) -> Iterator[Relation | Between]:
         """The comparisons that it is made of, from left to right."""
         for part in self.inside:
             yield from part.comparisons()
@@ -108,7 +108,7 @@ class Value:
     """A number in a condition, a percentage as a fraction of one."""
 
     number: Fraction
-    unit: Unit
+    unit: ValueKind
 
 
 class Comparator(Enum):
@@ -136,7 +136,7 @@ class Comparator(Enum):
 
 
 @frozen
-class Compared(Condition):
+class Relation(Condition):
     """`change > 5%`, `current >= base`; does not hold where a quantity is absent."""
 
     left: Quantity
@@ -148,16 +148,16 @@ class Compared(Condition):
         """The thresholds that it names."""
         return (self.right,) if isinstance(self.right, Value) else ()
 
-    def comparisons(self) -> Iterator[Compared | Between]:
+    def comparisons(self) -> Iterator[Relation | Between]:
         yield self
 
     def holds(self, measures: Measures) -> bool:
         if isinstance(self.right, Value):
             unit, right = self.right.unit, self.right.number
-            if measures.is_ratio and not right and unit is Unit.AMOUNT:
-                unit = Unit.PERCENT  # nothing is nothing in any unit
+            if measures.is_ratio and not right and unit is ValueKind.AMOUNT:
+                unit = ValueKind.PERCENT  # nothing is nothing in any unit
         else:
-            unit = Unit.AMOUNT
+            unit = ValueKind.AMOUNT
             other = measures.of(self.right, unit)
             if other is None:
                 return False
@@ -179,7 +179,7 @@ class Between(Condition):
         """The thresholds that it names."""
         return self.low, self.high
 
-    def comparisons(self) -> Iterator[Compared | Between]:
+    def comparisons(self) -> Iterator[Relation | Between]:
         yield self
 
     def holds(self, measures: Measures) -> bool:

@@ -8,7 +8,7 @@ from itertools import groupby
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, Point
-from marvex.core.compare.ranking import Place, places
+from marvex.core.compare.ranking import ShareAndRank, places
 from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band, RuleSet
 from marvex.core.rules.conditions import Quantity
@@ -53,7 +53,7 @@ def judged_among(points: Sequence[Point], rules: RuleSet) -> tuple[Judged, ...]:
     return tuple(Judged(point, rules.judge(point, place.share, place.rank)) for point, place in placed(points))
 
 
-def placed(points: Sequence[Point]) -> Iterator[tuple[Point, Place]]:
+def placed(points: Sequence[Point]) -> Iterator[tuple[Point, ShareAndRank]]:
     """Every point, in order, with its share and rank within its panel."""
     for _, panel in groupby(points, key=lambda point: point.panel):
         fellows = tuple(panel)

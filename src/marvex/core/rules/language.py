@@ -22,15 +22,15 @@ from marvex.core.rules.bands import WHERE_MET, Band, Rule, Tone
 from marvex.core.rules.conditions import (
     Between,
     Comparator,
-    Compared,
     Condition,
     Either,
     Every,
     Not,
     Otherwise,
     Quantity,
-    Unit,
+    Relation,
     Value,
+    ValueKind,
 )
 
 SCALES = {"k": 1_000, "m": 1_000_000, "bn": 1_000_000_000}
@@ -191,8 +191,8 @@ class _BandParser:
         self._take()
         right = self._peek()
         if right.kind == "word":
-            return Compared(left, COMPARATORS[token.text], self._other_quantity(left))
-        return Compared(left, COMPARATORS[token.text], self._value(left))
+            return Relation(left, COMPARATORS[token.text], self._other_quantity(left))
+        return Relation(left, COMPARATORS[token.text], self._value(left))
 
     def _between(self, left: Quantity) -> Condition:
         start = self._peek()
@@ -217,7 +217,7 @@ class _BandParser:
     def _other_quantity(self, left: Quantity) -> Quantity:
         token = self._peek()
         right = self._quantity()
-        if Unit.AMOUNT not in left.units or Unit.AMOUNT not in right.units:
+        if ValueKind.AMOUNT not in left.units or ValueKind.AMOUNT not in right.units:
             self._fail(token, f"{left.value} and {right.value} cannot be compared")
         return right
 
@@ -240,13 +240,13 @@ class _BandParser:
         token = self._peek()
         if token.text == "%":
             self._take()
-            return Value(number / 100, Unit.PERCENT)
+            return Value(number / 100, ValueKind.PERCENT)
         if token.kind == "word" and token.text.casefold() in SCALES:
             self._take()
-            return Value(number * SCALES[token.text.casefold()], Unit.AMOUNT)
+            return Value(number * SCALES[token.text.casefold()], ValueKind.AMOUNT)
         if token.text == "," and self.tokens[self.next + 1].kind == "number":
             self._fail(token, "figures are written without separators: 10000 or 10k")
-        return Value(number, Unit.COUNT if quantity.units == (Unit.COUNT,) else Unit.AMOUNT)
+        return Value(number, ValueKind.COUNT if quantity.units == (ValueKind.COUNT,) else ValueKind.AMOUNT)
 
     def _peek(self) -> _Token:
         return self.tokens[self.next]

@@ -7,7 +7,7 @@ from fractions import Fraction
 from marvex.core.compare.point import Better
 from marvex.core.exact import ZERO
 from marvex.core.rules.bands import Band, Rule, Tone
-from marvex.core.rules.conditions import Comparator, Compared, Condition, Otherwise, Quantity, Unit, Value
+from marvex.core.rules.conditions import Comparator, Condition, Otherwise, Quantity, Relation, Value, ValueKind
 
 
 def direction(better: Better) -> Rule:
@@ -34,7 +34,7 @@ def effect() -> Rule:
 
 def _by_direction(up: str, down: str, level: str, better: Better) -> Rule:
     tones = (Tone.BETTER, Tone.WORSE) if better is Better.UP else (Tone.WORSE, Tone.BETTER)
-    falls = Compared(Quantity.CHANGE, Comparator.LESS, Value(Fraction(ZERO), Unit.AMOUNT))
+    falls = Relation(Quantity.CHANGE, Comparator.LESS, Value(Fraction(ZERO), ValueKind.AMOUNT))
     return Rule(
         (
             Band(up, tones[0], _above_zero(Quantity.CHANGE), "change > 0"),
@@ -45,4 +45,4 @@ def _by_direction(up: str, down: str, level: str, better: Better) -> Rule:
 
 
 def _above_zero(quantity: Quantity) -> Condition:
-    return Compared(quantity, Comparator.MORE, Value(Fraction(0), Unit.AMOUNT))
+    return Relation(quantity, Comparator.MORE, Value(Fraction(0), ValueKind.AMOUNT))

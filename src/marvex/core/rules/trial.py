@@ -10,7 +10,7 @@ from marvex.core.compare.result import JudgedComparison
 from marvex.core.exact import total
 from marvex.core.frozen import frozen
 from marvex.core.rules.bands import WHERE_MET, Band, NamedRule
-from marvex.core.rules.conditions import Measures, Quantity, Unit, Value
+from marvex.core.rules.conditions import Measures, Quantity, Value, ValueKind
 from marvex.core.rules.judging import Judged, placed
 from marvex.core.rules.unreachable import Unmet, never_met
 
@@ -33,7 +33,7 @@ class Near:
     point: Point
     band: Band
     quantity: Quantity
-    unit: Unit
+    unit: ValueKind
     has: Fraction
     threshold: Fraction
 
@@ -71,7 +71,7 @@ def _taken(band: Band, judged: list[Judged]) -> Taken:
 def _near(one: JudgedComparison, rule: NamedRule, judged: list[Judged]) -> list[Near]:
     """The points that lie near a threshold of the rule, each named once a threshold."""
     place_of = dict(placed([point.point for point in one.points]))
-    found: dict[tuple[Point, Quantity, Unit, Fraction], Near] = {}
+    found: dict[tuple[Point, Quantity, ValueKind, Fraction], Near] = {}
     for point in judged:
         place = place_of[point.point]
         measures = one.rules.measures(point.point, place.share, place.rank)

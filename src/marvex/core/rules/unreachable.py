@@ -16,7 +16,7 @@ from itertools import combinations, pairwise, product
 from marvex.core.compare.point import Better
 from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band, Rule
-from marvex.core.rules.conditions import Between, Compared, Measures, Quantity, Unit
+from marvex.core.rules.conditions import Between, Measures, Quantity, Relation, ValueKind
 
 MOST_TRIED = 400_000
 _WHOLE = (Quantity.SHARE, Quantity.RANK, Quantity.UNUSUAL)
@@ -31,7 +31,7 @@ class Unmet:
 
 
 @frozen
-class _Line:
+class _Edge:
     """All (base, change) with base_part · base + change_part · change = at."""
 
     base_part: Fraction
@@ -69,26 +69,26 @@ _FORMS: dict[Quantity, tuple[tuple[int, int], ...]] = {
 }
 
 
-def _lines(comparisons: Iterable[Compared | Between]) -> set[_Line]:
+def _lines(comparisons: Iterable[Relation | Between]) -> set[_Edge]:
     """The lines on either side of which some comparison may come out differently."""
-    lines = {_Line(Fraction(1), Fraction(0), Fraction(0)), _Line(Fraction(0), Fraction(1), Fraction(0))}
+    lines = {_Edge(Fraction(1), Fraction(0), Fraction(0)), _Edge(Fraction(0), Fraction(1), Fraction(0))}
     for one in comparisons:
         if one.left in _WHOLE:
             continue
-        if isinstance(one, Compared) and isinstance(one.right, Quantity):
+        if isinstance(one, Relation) and isinstance(one.right, Quantity):
             for left, right in product(_FORMS[one.left], _FORMS[one.right]):
-                lines.add(_Line(Fraction(left[0] - right[0]), Fraction(left[1] - right[1]), Fraction(0)))
+                lines.add(_Edge(Fraction(left[0] - right[0]), Fraction(left[1] - right[1]), Fraction(0)))
             continue
         for value in one.values:
-            if value.unit is Unit.PERCENT:
+            if value.unit is ValueKind.PERCENT:
                 # A ratio to |base| is one line to the right of zero and another to its left.
-                lines.update(_Line(sign * value.number, Fraction(-1), Fraction(0)) for sign in (1, -1))
+                lines.update(_Edge(sign * value.number, Fraction(-1), Fraction(0)) for sign in (1, -1))
             else:
-                lines.update(_Line(Fraction(b), Fraction(c), value.number) for b, c in _FORMS[one.left])
+                lines.update(_Edge(Fraction(b), Fraction(c), value.number) for b, c in _FORMS[one.left])
     return {line for line in lines if line.base_part or line.change_part}
 
 
-def _points(lines: set[_Line]) -> Iterator[tuple[Fraction, Fraction]]:
+def _points(lines: set[_Edge]) -> Iterator[tuple[Fraction, Fraction]]:
     """A point in every cell, on every edge and in every corner between the lines."""
     upright = {line.at / line.base_part for line in lines if not line.change_part}
     bases = upright | {
@@ -101,7 +101,7 @@ def _points(lines: set[_Line]) -> Iterator[tuple[Fraction, Fraction]]:
             yield base, change
 
 
-def _meeting(one: _Line, other: _Line) -> Fraction | None:
+def _meeting(one: _Edge, other: _Edge) -> Fraction | None:
     """The base at which two lines meet; None where they are parallel."""
     across = one.base_part * other.change_part - other.base_part * one.change_part
     if not across:
@@ -127,5 +127,5 @@ def _samples(thresholds: set[Fraction], quantity: Quantity) -> list[Fraction | N
     return [None, *(one for one in tried if quantity is not Quantity.SHARE or 0 <= one <= 1)]
 
 
-def _thresholds(comparisons: Iterable[Compared | Between], quantity: Quantity) -> set[Fraction]:
+def _thresholds(comparisons: Iterable[Relation | Between], quantity: Quantity) -> set[Fraction]:
     return {value.number for one in comparisons if one.left is quantity for value in one.values}

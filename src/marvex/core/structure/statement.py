@@ -26,7 +26,7 @@ _RANGE = re.compile(r"(\d+)\s*-\s*(\d+)")
 
 
 @frozen
-class Line:
+class StatementLine:
     """One line: the accounts that make it, the lines that it is the total of, or those that it is a ratio of.
 
     Parameters
@@ -54,7 +54,7 @@ class Line:
     def takes(self, account: str) -> bool:
         """Whether an account, by its code or its name, is on this line.
 
-        >>> [Line("Fares", ("4000-4099", "41*")).takes(one) for one in ("4050", "4110", "4200")]
+        >>> [StatementLine("Fares", ("4000-4099", "41*")).takes(one) for one in ("4050", "4110", "4200")]
         [True, True, False]
         """
         name = account.strip()
@@ -72,17 +72,17 @@ class Statement:
     """The lines in order, each below those that it is made of."""
 
     name: str
-    lines: tuple[Line, ...]
+    lines: tuple[StatementLine, ...]
 
     @property
-    def result(self) -> Line | None:
+    def result(self) -> StatementLine | None:
         """The last total, which is what the statement comes to."""
         return next((line for line in reversed(self.lines) if line.is_total), None)
 
-    def line(self, label: str) -> Line:
+    def line(self, label: str) -> StatementLine:
         return next(line for line in self.lines if line.label == label)
 
-    def lines_of(self, account: str) -> tuple[Line, ...]:
+    def lines_of(self, account: str) -> tuple[StatementLine, ...]:
         """The lines that an account is on: one, or the statement does not fit."""
         return tuple(line for line in self.lines if line.accounts and line.takes(account))
 
@@ -90,7 +90,7 @@ class Statement:
         """How a line counts in the result: 1, −1, or 0 where it is not in it."""
         return 0 if self.result is None else self._effect(label, self.result)
 
-    def _effect(self, label: str, total: Line) -> int:
+    def _effect(self, label: str, total: StatementLine) -> int:
         """How a line counts in a total: once added or once subtracted, however deep it lies."""
         found = 0
         for one in total.total_of:
@@ -101,7 +101,7 @@ class Statement:
         return found
 
 
-def assign(statement: Statement, amounts: Mapping[str, Decimal], spare: str | None) -> dict[str, Line]:
+def assign(statement: Statement, amounts: Mapping[str, Decimal], spare: str | None) -> dict[str, StatementLine]:
     """The line of every account.
 
     Parameters
@@ -111,7 +111,7 @@ def assign(statement: Statement, amounts: Mapping[str, Decimal], spare: str | No
 
     Raises MarvexError where an account is on no line, or on two.
     """
-    found: dict[str, Line] = {}
+    found: dict[str, StatementLine] = {}
     lost: list[str] = []
     for account, amount in amounts.items():
         lines = statement.lines_of(account)
@@ -216,7 +216,7 @@ def _column(points: Sequence[Point], statement: Statement, like: Point | None = 
     return tuple(found.values())
 
 
-def _total(line: Line, statement: Statement, found: Mapping[str, Point]) -> Point:
+def _total(line: StatementLine, statement: Statement, found: Mapping[str, Point]) -> Point:
     """Income added, costs subtracted; a side is absent only where it is so in all lines."""
     sides = []
     for is_current in (True, False):
@@ -232,7 +232,7 @@ def _total(line: Line, statement: Statement, found: Mapping[str, Point]) -> Poin
     return Point(line.label, sides[0], sides[1], Kind.TOTAL, is_cost=line.is_cost)
 
 
-def _ratio(line: Line, found: Mapping[str, Point]) -> Point:
+def _ratio(line: StatementLine, found: Mapping[str, Point]) -> Point:
     """The one line by the other; absent where that is not above zero."""
     assert line.ratio is not None
     over, under = (found.get(label) for label in line.ratio)
@@ -290,7 +290,7 @@ def checked(statement: Statement) -> Statement:
 
     Raises MarvexError otherwise.
     """
-    known: dict[str, Line] = {}
+    known: dict[str, StatementLine] = {}
     for line in statement.lines:
         if line.label in known:
             raise MarvexError(f"{statement.name} has the line '{line.label}' twice", "Give each line its own label.")

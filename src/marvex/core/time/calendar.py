@@ -70,7 +70,7 @@ def add_months(day: date, months: int) -> date:
 
 
 @frozen
-class Place:
+class PeriodPlace:
     """Which period of its year one is: the year's name, and its number in it from 1."""
 
     year: int
@@ -98,11 +98,11 @@ class Calendar:
         """The last day of the period of that grain that holds `day`."""
         raise NotImplementedError
 
-    def place(self, day: date, grain: Grain) -> Place:
+    def place(self, day: date, grain: Grain) -> PeriodPlace:
         """Which period of that grain holds `day`; a year is its own number 1."""
         raise NotImplementedError
 
-    def first_day(self, place: Place, grain: Grain) -> date:
+    def first_day(self, place: PeriodPlace, grain: Grain) -> date:
         """The first day of the period in that place; raises ValueError where there is none."""
         raise NotImplementedError
 
@@ -117,7 +117,7 @@ class MonthYears(Calendar):
     named_by_start : a year is named by the year in which it starts, not by that in which it ends.
 
     >>> MonthYears(starts=7).place(date(2025, 9, 30), Grain.MONTH)
-    Place(year=2026, number=3)
+    PeriodPlace(year=2026, number=3)
     """
 
     starts: int = 1
@@ -142,16 +142,16 @@ class MonthYears(Calendar):
             return start + 6 * ONE_DAY
         return month_end(add_months(start, grain.months - 1))
 
-    def place(self, day: date, grain: Grain) -> Place:
+    def place(self, day: date, grain: Grain) -> PeriodPlace:
         if grain is Grain.WEEK:
-            return Place(*day.isocalendar()[:2])
+            return PeriodPlace(*day.isocalendar()[:2])
         first = self.start(day, Grain.YEAR)
         if grain is Grain.DAY:
-            return Place(self._name(first), (day - first).days + 1)
+            return PeriodPlace(self._name(first), (day - first).days + 1)
         months = (day.year - first.year) * 12 + day.month - first.month
-        return Place(self._name(first), months // grain.months + 1)
+        return PeriodPlace(self._name(first), months // grain.months + 1)
 
-    def first_day(self, place: Place, grain: Grain) -> date:
+    def first_day(self, place: PeriodPlace, grain: Grain) -> date:
         if grain is Grain.WEEK:
             return date.fromisocalendar(place.year, place.number, 1)
         first = date(place.year - self._ends_later, self.starts, 1)
@@ -247,16 +247,16 @@ class WeekYears(Calendar):
         later = [one for one in self._first_weeks(grain) if one > week]
         return first + later[0] * A_WEEK - ONE_DAY if later else last
 
-    def place(self, day: date, grain: Grain) -> Place:
+    def place(self, day: date, grain: Grain) -> PeriodPlace:
         year = self._year(day)
         first, _ = self._bounds(year)
         name = year - self._named_earlier
         if grain is Grain.DAY:
-            return Place(name, (day - first).days + 1)
+            return PeriodPlace(name, (day - first).days + 1)
         week = self._first_week(day, first, grain)
-        return Place(name, self._first_weeks(grain).index(week) + 1)
+        return PeriodPlace(name, self._first_weeks(grain).index(week) + 1)
 
-    def first_day(self, place: Place, grain: Grain) -> date:
+    def first_day(self, place: PeriodPlace, grain: Grain) -> date:
         first, last = self._bounds(place.year + self._named_earlier)
         if grain is Grain.DAY:
             return _within_year(first + (place.number - 1) * ONE_DAY, last)

@@ -19,7 +19,7 @@ from marvex.core.time.calendar import (
     Calendar,
     Grain,
     MonthYears,
-    Place,
+    PeriodPlace,
     WeekYears,
     YearEnd,
     coarsest,
@@ -120,7 +120,7 @@ class WindowReader:
                 f"FY{year}-W{number}: the reporting year is not made of weeks",
                 f"Write {year}-W{number} for a civil week, or say --weeks 4-4-5 and --year-ends.",
             )
-        place = Place(full_year(year), int(number or 1))
+        place = PeriodPlace(full_year(year), int(number or 1))
         return period_of(self.calendar.first_day(place, grain), grain, self.calendar)
 
     def _latest(self, word: str | None) -> Window:
@@ -138,7 +138,7 @@ def _civil(year: str, month: str | None, day: str | None, letter: str | None, nu
         grain = Grain.DAY if day else Grain.MONTH
     elif letter and number:
         grain = _GRAINS[letter.upper()]
-        first = CIVIL.first_day(Place(int(year), int(number)), grain)
+        first = CIVIL.first_day(PeriodPlace(int(year), int(number)), grain)
     return period_of(first, grain)
 
 

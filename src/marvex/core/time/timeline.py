@@ -7,7 +7,7 @@ from dataclasses import field, replace
 from datetime import date
 from decimal import Decimal
 
-from marvex.core.compare.asked import Asked
+from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.point import Point
 from marvex.core.compare.scenarios import ScenarioDates
@@ -96,7 +96,7 @@ def by_whole_weeks(window: Window, every: Grain | None, calendar: Calendar) -> t
 
 
 def pairs_along(
-    window: Window, known_to: date, every: Grain, of: ScenarioDates, base: Base, asked: Asked
+    window: Window, known_to: date, every: Grain, of: ScenarioDates, base: Base, asked: SidesAsked
 ) -> tuple[Pair, ...]:
     """What each period of the window is set against, in calendar order.
 
@@ -119,7 +119,9 @@ def pairs_along(
     return _with_unpaired(tuple(pairs), window, every, base, asked)
 
 
-def pairs_beyond(window: Window, pairs: Sequence[Pair], every: Grain, base: Base, asked: Asked) -> tuple[Pair, ...]:
+def pairs_beyond(
+    window: Window, pairs: Sequence[Pair], every: Grain, base: Base, asked: SidesAsked
+) -> tuple[Pair, ...]:
     """The bases of the periods of a part filled window that come after the last of its pairs; of days none."""
     known = base.basis in (Basis.SCENARIO, Basis.YEAR_AGO) and asked.running is None and every is not Grain.DAY
     if base.dates is None or not known:
@@ -150,7 +152,7 @@ def _named_periods(
     return named
 
 
-def _base_of(period: Window, wide: Window, named: Window | None, base: Base, asked: Asked) -> Window | None:
+def _base_of(period: Window, wide: Window, named: Window | None, base: Base, asked: SidesAsked) -> Window | None:
     """The base window of one point: for `prior`, and in a window named, that of the period in its place."""
     if named is not None:
         return _reached(named, asked.running, asked.calendar)
@@ -163,7 +165,7 @@ def _reached(period: Window, running: Widening | None, calendar: Calendar) -> Wi
     return widened(period, running, calendar) if running else period
 
 
-def _side(dates: ScenarioDates, window: Window, asked: Asked) -> Side | None:
+def _side(dates: ScenarioDates, window: Window, asked: SidesAsked) -> Side | None:
     """The side in a window; None where a rolling total would lack the first of its periods."""
     is_rolling = asked.running is not None and asked.running.reach is Reach.ROLLING
     if is_rolling and dates.first and window.first < asked.calendar.start(dates.first, window.grain):
@@ -172,7 +174,7 @@ def _side(dates: ScenarioDates, window: Window, asked: Asked) -> Side | None:
 
 
 def _with_unpaired(
-    pairs: tuple[Pair, ...], window: Window, every: Grain, base: Base, asked: Asked
+    pairs: tuple[Pair, ...], window: Window, every: Grain, base: Base, asked: SidesAsked
 ) -> tuple[Pair, ...]:
     """With the base's own 29 February, and its week 53 where the whole base is kept, each where it belongs."""
     chained = asked.running is not None or base.pairing.by_weekday

@@ -32,6 +32,7 @@ def widened(window: Window, widening: Widening, calendar: Calendar) -> Window:
     """The window widened backwards from its end.
 
     >>> from datetime import date
+    >>> from marvex.core.time.calendar import CIVIL, Grain
     >>> june = Window(date(2026, 6, 1), date(2026, 6, 30), Grain.MONTH)
     >>> widened(june, Widening(Reach.ROLLING, 12), CIVIL).first
     datetime.date(2025, 7, 1)

@@ -1,0 +1,194 @@
+"""What a call says of its sources, one by one: `actual=ledger.csv`, `--amount budget=Plan`."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from marvex.core.compare.asked import SidesAsked
+from marvex.core.compare.totals import TotalAs
+from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.time.base_window import Pairing
+from marvex.core.time.calendar import Calendar, Grain
+from marvex.core.time.notation import read_calendar, read_widening
+from marvex.core.time.widening import Reach, Widening
+from marvex.request.settings import GRAINS, WORDS_OF_SOURCE, Settings, flag
+from marvex.request.statement_file import statement_from
+from marvex.request.values import names as parted
+from marvex.sources import roles
+from marvex.sources.engine.source import AskedOfSource
+from marvex.sources.readers.files import Wanted
+
+
+def asked_of(
+    sources: Sequence[str], settings: Settings, total_as: TotalAs, calendar: Calendar
+) -> list[AskedOfSource]:
+    """What is asked of each source; raises MarvexError where several are not told apart."""
+    named = [_named(source) for source in sources]
+    names = [name for name, _ in named if name is not None]
+    if len(named) > 1 and len(set(names)) < len(named):
+        raise MarvexError(
+            "several sources need the scenario that each holds, and each another",
+            "Write them as actual=ledger.csv budget=plan.xlsx.",
+        )
+    return [replace(_asked(name, path, names, settings, total_as), calendar=calendar) for name, path in named]
+
+
+def calendar_of(settings: Settings) -> Calendar:
+    """The reporting calendar that the settings describe."""
+    return read_calendar(settings.year_starts, settings.year_named, settings.weeks, settings.year_ends)
+
+
+def sides_asked(settings: Settings, window: str | None, versus: str | None, calendar: Calendar) -> SidesAsked:
+    """What the call says of the two sides of one comparison; points along time are asked for by the caller."""
+    pairing = None
+    if settings.match is not None or settings.leap is not None:
+        pairing = Pairing(settings.match == "weekday", settings.leap == "feb28")
+    if pairing is not None and pairing.by_weekday and pairing.leap_on_feb28:
+        raise MarvexError(
+            "--match weekday pairs every day, so --leap feb28 has nothing to say", "Leave one of them out."
+        )
+    return SidesAsked(
+        window,
+        settings.of,
+        versus,
+        settings.as_of,
+        settings.whole,
+        calendar,
+        every=Grain(grain) if (grain := _grain_asked(settings)) else None,
+        span=read_widening(settings.span, "--span") if settings.span else None,
+        running=_running(settings.running) if settings.running else None,
+        pairing=pairing,
+    )
+
+
+def _grain_asked(settings: Settings) -> str | None:
+    """The grain of the points along time, or of the panels."""
+    if settings.panels_by not in GRAINS:
+        return settings.every
+    if settings.every:
+        raise MarvexError(
+            f"--every {settings.every} and --panels-by {settings.panels_by} are both about time", "Use one of them."
+        )
+    return settings.panels_by
+
+
+def _running(text: str) -> Widening:
+    running = read_widening(text, "--running")
+    if running.reach not in (Reach.YEAR_TO_DATE, Reach.ROLLING):
+        raise MarvexError(f"--running: there is no '{text}'", "There are year-to-date and rolling:12.")
+    return running
+
+
+def is_name(value: str | None) -> bool:
+    """Whether a value says in words what rows were narrowed to: not a code, not a date."""
+    return value is not None and any(sign.isalpha() for sign in value)
+
+
+def panel_column(settings: Settings) -> str | None:
+    """The column whose values have a panel each, where panels are not of periods."""
+    return None if settings.panels_by in GRAINS else settings.panels_by
+
+
+def is_along_time(settings: Settings) -> bool:
+    """Whether the call makes time the axis, or periods the panels."""
+    return (
+        settings.every is not None
+        or settings.panels_by in GRAINS
+        or (settings.panels_by is not None and not settings.by and settings.statement is None)
+    )
+
+
+def _named(source: str) -> tuple[str | None, str]:
+    name, sign, path = source.partition("=")
+    if sign and name and not Path(source).exists() and "/" not in name:
+        return name, path
+    return None, source
+
+
+def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings, total_as: TotalAs) -> AskedOfSource:
+    def said(option: str) -> str | None:
+        return said_of(getattr(settings, option), name, names, option)
+
+    amounts = said("amount")
+    by, inner, named = said("by"), said("then_by"), ("--by", "--then-by")
+    per_option = "--per" if settings.per else "--volume"
+    panels = panel_column(settings)
+    if panels is not None and settings.statement is not None:
+        inner, named = panels, ("--by", "--panels-by")
+    elif panels is not None:
+        by, inner, named = (panels, by, ("--panels-by", "--by")) if by else (panels, None, ("--panels-by", "--by"))
+    elif settings.brackets:
+        inner, named = settings.brackets, ("--by", "--brackets")
+    statement = None if settings.statement is None else statement_from(settings.statement, settings.spare_accounts)
+    if statement is not None:
+        _check_statement(settings, total_as)
+    columns = roles.ColumnsAsked(
+        said("date"),
+        parted(amounts) if amounts else (),
+        said("scenario"),
+        settings.current,
+        settings.base,
+        parted(by) if by else (),
+        said("headings_are"),
+        total_as.needs_amounts,
+        settings.per or settings.volume,
+        is_along_time(settings),
+        parted(inner) if inner else (),
+        (*named, per_option),
+    )
+    mentioned = {*columns.amounts, *(one for one in (settings.current, settings.base) if one)}
+    mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}
+    keep_totals = settings.totals == "keep"
+    numbers = said("numbers") or "auto"
+    wanted = Wanted(path, said("sheet"), said("cells"), frozenset(mentioned), keep_totals, numbers)
+    return AskedOfSource(
+        wanted,
+        columns,
+        name,
+        settings.where,
+        said("stored") == "negative",
+        settings.bad_cells == "blank",
+        numbers,
+        said("dates") or "auto",
+        total_as,
+        settings.names is not None,
+        statement,
+        said("account"),
+        settings.spare_accounts,
+    )
+
+
+def _check_statement(settings: Settings, total_as: TotalAs) -> None:
+    """Stops what does not go together with a statement."""
+    for option in ("by", "names", "stored", "order", "keep", "current", "then_by", "brackets", "better"):
+        if getattr(settings, option):
+            raise MarvexError(
+                f"--statement says the lines, their order and their signs, and excludes {flag(option)}",
+                f"Leave {flag(option)} out.",
+            )
+    if not total_as.adds_up:
+        raise MarvexError(f"a statement adds its lines up, and {total_as.spoken} does not add up", "Leave one out.")
+
+
+def said_of(values: Sequence[str], name: str | None, names: Sequence[str], option: str) -> str | None:
+    """What an option says of one source: its own `name=…`, else what is said of all."""
+    own, general = [], []
+    for value in values:
+        prefix, sign, rest = value.partition("=")
+        if sign and prefix in names:
+            own += [rest] if prefix == name else []
+        else:
+            general.append(value)
+    for several in (own, general):
+        if len(several) > 1:
+            raise MarvexError(f"{flag(option)} is given twice", "Give it once, or once for each source as NAME=….")
+    found = next(iter(own or general), None)
+    known = WORDS_OF_SOURCE.get(option)
+    if found is not None and known and found not in known:
+        raise MarvexError(
+            f"{flag(option)}: there is no '{found}'",
+            did_you_mean(found, known, f"There are {', '.join(known)}."),
+        )
+    return found

@@ -1,0 +1,42 @@
+"""From settings to sentences: the commentary and its files."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from marvex.app.analysis import analyse
+from marvex.app.outputs import Outputs, check_outputs
+from marvex.app.remarks import remarked
+from marvex.app.styling import styled
+from marvex.app.table import FIGURES_ENDINGS, Built, add_figures, with_cautions, words_of
+from marvex.core.compare.shown import shown_table
+from marvex.core.words.commentary import Sentence, cautions_left, commentary
+from marvex.request.settings import Settings
+from marvex.tables.figures import figures_json
+from marvex.tables.sentences import commentary_markdown, commentary_text
+
+
+def build_commentary(sources: Sequence[str], settings: Settings) -> tuple[Built, str]:
+    """The commentary as text, and its files; nothing is written yet."""
+    check_outputs(settings.output, (".txt", ".md", ".json"), "--output")
+    check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
+    style, weak = styled(settings.style)
+    analysis = remarked(analyse(sources, settings, with_history=True), settings)
+    shown = with_cautions(replace(shown_table(analysis), view="commentary"), weak)
+    words = words_of(shown, settings)
+    sentences = commentary(analysis)
+    if settings.title is not None:
+        sentences = (Sentence(None, settings.title), *sentences[1:])
+    outputs = Outputs()
+    written = (sentences, words.subtitle, words.foot, cautions_left(analysis))
+    for path in settings.output:
+        match path.suffix.lower():
+            case ".txt":
+                outputs.add(path, commentary_text(*written))
+            case ".md":
+                outputs.add(path, commentary_markdown(*written))
+            case _:
+                outputs.add(path, figures_json(shown, style.fills, sentences))
+    add_figures(outputs, settings, shown, style)
+    return Built(shown, outputs, settings), commentary_text(*written)

@@ -1,0 +1,354 @@
+"""From a plan of two sides to a comparison: the cells are asked for, put side by side, and tied out."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from decimal import Decimal
+
+from marvex.app.tie_out import ties_out, ties_out_by_day
+from marvex.core.compare.comparison import Comparison, compare
+from marvex.core.compare.history import with_unusual
+from marvex.core.compare.plan import Plan
+from marvex.core.compare.point import Cell, Kind, Point, total_of
+from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arranged_panels, arrangement, by_panel
+from marvex.core.compare.result import Check
+from marvex.core.compare.side import Pair, Side, Span
+from marvex.core.compare.totals import Total, TotalAs
+from marvex.core.errors import MarvexError, listed
+from marvex.core.exact import ZERO, total
+from marvex.core.frozen import frozen
+from marvex.core.structure.total_names import hidden_total
+from marvex.core.time.timeline import busy_days, merged, points_along
+from marvex.core.words.units import FigureFormat
+from marvex.core.words.wording import point_name
+from marvex.request.settings import Settings
+from marvex.sources.engine.ledger import Ledger
+
+
+@frozen
+class CheckedComparison:
+    """A comparison with its plan and its check.
+
+    Parameters
+    ----------
+    left_out : the categories that are not comparable.
+    zeroed : the points with a side without rows that counts as nothing.
+    """
+
+    plan: Plan
+    comparison: Comparison
+    ties_out: Check
+    rows_used: int
+    left_out: tuple[Point, ...] = ()
+    zeroed: tuple[Point, ...] = ()
+
+
+def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) -> CheckedComparison:
+    """The comparison that a plan asks for, before anything is put in order or gathered.
+
+    Raises MarvexError where there are no rows, or where the points do not tie out with the source.
+    """
+    if not any(book.rows_in(side.span) for side in (plan.current, plan.base) if side is not None):
+        raise MarvexError(
+            "no rows in the window have an amount" + (" and pass --where" if book.first.filters else ""),
+            "Ask for another window or keep more rows.",
+        )
+    now, then = _by_side(book, plan) if book.width else ((), ())
+    categories = compare(now, then, book.in_given_order(now, then, by_calendar=settings.order != "given"))
+    if settings.totals != "keep" and total_as.adds_up:
+        _check_no_hidden_total(book, categories)
+    if plan.every is not None:
+        one = _along_time(book, plan, total_as, categories)
+    else:
+        one = _by_category(book, plan, total_as, categories, (now, then))
+    if book.first.roles.inner:
+        one = replace(one, comparison=_with_parts(book, one.comparison))
+    return _comparable(book, one, total_as) if settings.comparable else one
+
+
+def _by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
+    """The cells of both sides as wholes."""
+    spans = [side.span for side in (plan.current, plan.base) if side is not None]
+    cells = book.cells(spans)
+    return tuple(one for one in cells if not one.place), tuple(one for one in cells if one.place)
+
+
+def _by_category(
+    book: Ledger,
+    plan: Plan,
+    total_as: TotalAs,
+    points: tuple[Point, ...],
+    cells: tuple[tuple[Cell, ...], tuple[Cell, ...]],
+) -> CheckedComparison:
+    whole = total_of(points) if total_as.adds_up else whole_point(book, plan, None)
+    rows = [sum(cell.rows for cell in side) for side in cells]
+    comparison = Comparison(plan.current, plan.base, _with_history(book, plan, points), whole, plan.basis)
+    check = ties_out(book, plan, points, total_as, rows)
+    return CheckedComparison(plan, comparison, check, _rows_used(book, plan, total_as, rows))
+
+
+def _with_history(book: Ledger, plan: Plan, points: tuple[Point, ...]) -> tuple[Point, ...]:
+    """The points with how unusual their changes are, where that is asked for."""
+    if not plan.earlier:
+        return points
+    spans = _spans_of(plan.earlier)
+    cells = book.cells(spans, by_category=bool(book.width))
+    return with_unusual(points, plan.earlier, _by_span(spans, cells))
+
+
+def _spans_of(pairs: Sequence[Pair]) -> list[Span]:
+    """What is asked for both sides of some pairs, each span once."""
+    sides = (side for pair in pairs for side in (pair.current, pair.base) if side is not None)
+    return list(dict.fromkeys(side.span for side in sides))
+
+
+def _by_span(spans: Sequence[Span], cells: Sequence[Cell]) -> dict[tuple[Span, str], Decimal | None]:
+    """The figure of each span and category; the category is empty where there are none."""
+    return {(spans[cell.place], cell.category): cell.amount for cell in cells}
+
+
+def _rows_used(book: Ledger, plan: Plan, total_as: TotalAs, rows: Sequence[int]) -> int:
+    """How many rows both sides are made of together, each counted once.
+
+    Parameters
+    ----------
+    rows : those of each figure, for balances, which are of some days only.
+    """
+    sides = [side for side in (plan.current, plan.base) if side is not None]
+    if total_as.way is Total.CLOSING:
+        return sum(rows)
+    # Both sides of a row are one row where they are columns of it.
+    if book.first.roles.sides_are_columns:
+        return book.rows_across([side.span for side in sides])
+    return book.rows_in(Span(merged(sides)))
+
+
+def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[Point, ...]) -> CheckedComparison:
+    """Each period of the plan as a point, within a panel for each category where there are some."""
+    assert plan.every is not None
+    spans = _spans_of(plan.pairs)
+    # Without categories the whole is asked for together with its periods, so that the rows are gone through once.
+    wholes = [] if book.width else [side.span for side in (plan.current, plan.base) if side is not None]
+    asked = list(dict.fromkeys((*spans, *wholes)))
+    found = book.cells(asked, by_category=bool(book.width))
+    known = {asked[cell.place]: cell.amount for cell in found} if wholes else None
+    cells = tuple(cell for cell in found if cell.place < len(spans))
+    # A balance may be there in one period and gone at the end, so that the whole does not have it.
+    panels = [name for _, name in book.in_given_order(cells)] if book.width else [None]
+    points = busy_days(points_along(plan.pairs, _by_span(spans, cells), panels), plan.every)
+    points = _with_volumes(points, {(spans[cell.place], cell.category): cell.volume for cell in cells})
+    whole = whole_point(book, plan, None, is_sum=total_as.adds_up_over_time, known=known)
+    by_name = {point.label: point for point in categories}
+    totals = tuple(
+        replace(by_name.get(name, Point(name, None, None)), label=whole.label, panel=name, kind=Kind.TOTAL)
+        for name in panels
+        if name is not None
+    )
+    points = _with_history(book, plan, points)
+    beyond = _beyond(book, plan, panels)
+    comparison = Comparison(
+        plan.current, plan.base, points, whole, plan.basis, plan.every, totals, plan.has_total, beyond
+    )
+    used = _rows_used(book, plan, total_as, [cell.rows for cell in cells])
+    return CheckedComparison(plan, comparison, ties_out_by_day(book, spans, cells, total_as), used)
+
+
+def _beyond(book: Ledger, plan: Plan, panels: Sequence[str | None]) -> tuple[Point, ...]:
+    """What the base comes to in the periods that the current side has not reached."""
+    spans = _spans_of(plan.beyond)
+    figures = _by_span(spans, book.cells(spans, by_category=bool(book.width)))
+    return tuple(point for point in points_along(plan.beyond, figures, panels) if point.base is not None)
+
+
+def _with_volumes(points: tuple[Point, ...], volumes: Mapping[tuple[Span, str], Decimal | None]) -> tuple[Point, ...]:
+    """The points along time with the volumes of both their sides, where those were asked for."""
+    if all(volume is None for volume in volumes.values()):
+        return points
+
+    def volume_of(point: Point, side: Side | None) -> Decimal | None:
+        return None if side is None else volumes.get((side.span, point.panel or ""))
+
+    return tuple(
+        replace(point, volumes=(volume_of(point, point.pair.base), volume_of(point, point.pair.current)))
+        if point.pair
+        else point
+        for point in points
+    )
+
+
+def _with_parts(book: Ledger, one: Comparison) -> Comparison:
+    """The comparison with what each point, and each panel, is made of one level down."""
+    points = (*one.points, *one.panel_totals)
+    sides = [side for point in points for side in _sides_of(point, one) if side is not None]
+    spans = list(dict.fromkeys(side.span for side in sides))
+    figures: dict[tuple[Span, str], dict[str, Decimal]] = {}
+    volumes: dict[tuple[Span, str], dict[str, Decimal]] = {}
+    for cell in book.parts(spans):
+        if cell.amount is not None:
+            figures.setdefault((spans[cell.place], cell.category), {})[cell.part] = cell.amount
+        if cell.volume is not None:
+            volumes.setdefault((spans[cell.place], cell.category), {})[cell.part] = cell.volume
+
+    def with_parts(point: Point) -> Point:
+        category = (point.panel or "") if one.every else point.label
+        now, then = (figures.get((side.span, category), {}) if side else {} for side in _sides_of(point, one))
+        # Volumes come with the amounts of a side, and so under the same names.
+        sizes = [volumes.get((side.span, category), {}) if side else {} for side in _sides_of(point, one)]
+        parts = (
+            Point(
+                name,
+                now.get(name),
+                then.get(name),
+                volumes=(sizes[1].get(name), sizes[0].get(name)) if volumes else None,
+            )
+            for name in dict.fromkeys((*now, *then))
+        )
+        return replace(point, parts=tuple(sorted(parts, key=lambda part: -abs(part.movement))))
+
+    points, totals = (tuple(with_parts(point) for point in group) for group in (one.points, one.panel_totals))
+    return replace(one, points=points, panel_totals=totals)
+
+
+def _sides_of(point: Point, one: Comparison) -> tuple[Side | None, Side | None]:
+    return (point.pair.current, point.pair.base) if point.pair else (one.current, one.base)
+
+
+def whole_point(
+    book: Ledger,
+    plan: Plan,
+    among: Sequence[str] | None,
+    *,
+    is_sum: bool = False,
+    known: Mapping[Span, Decimal | None] | None = None,
+) -> Point:
+    """The point over all rows, or those of some categories, worked out by the engine and not added up.
+
+    Parameters
+    ----------
+    known : the figures of both sides, where they have been asked for already.
+    """
+    spans = [side.span for side in (plan.current, plan.base) if side is not None]
+    if known is None:
+        known = {spans[cell.place]: cell.amount for cell in book.cells(spans, by_category=False, among=among)}
+    amounts = [*(known.get(span) for span in spans), None]
+    return Point("Total" if is_sum else "Total (not a sum)", amounts[0], amounts[1], Kind.TOTAL)
+
+
+def _with_zeros(made: CheckedComparison) -> CheckedComparison:
+    """The comparison with a side that has no rows counted as nothing; a side without a namesake stays absent."""
+    one = made.comparison
+    if one.base is None:
+        return made
+
+    def counted(point: Point) -> Point:
+        if point.pair is None:
+            return point.as_though_zero()
+        return replace(
+            point,
+            current=point.current if point.pair.current is None else point.current or ZERO,
+            base=point.base if point.pair.base is None else point.base or ZERO,
+        )
+
+    points, totals = (tuple(counted(point) for point in points) for points in (one.points, one.panel_totals))
+    changed = replace(one, points=points, panel_totals=totals, total=counted(one.total))
+    zeroed = tuple(old for old, new in zip(one.points, points, strict=True) if old != new)
+    return replace(made, comparison=changed, zeroed=zeroed)
+
+
+def _comparable(book: Ledger, one: CheckedComparison, total_as: TotalAs) -> CheckedComparison:
+    """Only the categories that have rows on both sides, with totals of their own."""
+    comparison = one.comparison
+    if comparison.base is None:
+        raise MarvexError("--comparable needs a base", "Name one with --versus.")
+    if not book.width:
+        raise MarvexError("--comparable is about categories, and nothing says which", "Name a column with --by.")
+    categories = comparison.panel_totals if comparison.every else comparison.points
+    kept = tuple(point for point in categories if point.current is not None and point.base is not None)
+    if not kept:
+        raise MarvexError("no category has rows on both sides", "Leave --comparable out, or name another base.")
+    if len(kept) == len(categories):
+        return one
+    names = [point.panel or point.label for point in kept]
+    adds_up = total_as.adds_up and comparison.every is None
+    whole = total_of(kept) if adds_up else whole_point(book, one.plan, names, is_sum=total_as.adds_up_over_time)
+    keys = {point.panel or point.key for point in kept}
+    points = tuple(point for point in comparison.points if (point.panel or point.key) in keys)
+    totals = kept if comparison.every else ()
+    left_out = tuple(point for point in categories if (point.panel or point.key) not in keys)
+    return replace(
+        one, comparison=replace(comparison, points=points, panel_totals=totals, total=whole), left_out=left_out
+    )
+
+
+def fairness_cautions(one: CheckedComparison, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
+    """How many categories were left out as not comparable, and how many points have a side counted as nothing."""
+    cautions = _left_out_caution(one, total_as, figures)
+    if one.zeroed:
+        names = listed((point_name(point, figures.locale) for point in one.zeroed), 3)
+        have = "1 point has" if len(one.zeroed) == 1 else f"{len(one.zeroed)} points have"
+        cautions += (f"{have} a side without rows, which counts as nothing (--absent zero): {names}",)
+    return cautions
+
+
+def _left_out_caution(one: CheckedComparison, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
+    if not one.left_out:
+        return ()
+    names = listed((point.panel or point.label for point in one.left_out), 3)
+    sums = ""
+    if total_as.adds_up:
+        now, then = (
+            figures.headline(total(amount for amount in side if amount is not None))
+            for side in ([point.current for point in one.left_out], [point.base for point in one.left_out])
+        )
+        sums = f": {now} in the current side, {then} in the base"
+    were = "1 category was" if len(one.left_out) == 1 else f"{len(one.left_out)} categories were"
+    return (f"{were} left out as having rows on one side only (--comparable): {names}{sums}",)
+
+
+def _check_no_hidden_total(book: Ledger, categories: Sequence[Point]) -> None:
+    """Stops where a category is the total of the others, which would be counted twice."""
+    hidden = hidden_total(categories)
+    if hidden is not None:
+        column = book.first.roles.by[0]
+        raise MarvexError(
+            f"{book.name}: {column} '{hidden.label}' is the sum of all others and would be counted twice",
+            f"Leave it out with --where '{column}!={hidden.label}', or keep it with --totals keep.",
+        )
+
+
+def in_arrangement(
+    book: Ledger, all_compared: Sequence[CheckedComparison], settings: Settings, total_as: TotalAs
+) -> list[CheckedComparison]:
+    """The comparisons in the order asked for, the categories that are not kept gathered as Other."""
+    order = Order(settings.order) if settings.order else None
+    keep = Keep(settings.keep.count, settings.keep.word == "bottom") if settings.keep else None
+    comparisons = [one.comparison for one in all_compared]
+    is_timed = comparisons[0].every is not None
+    if is_timed and not comparisons[0].panel_totals:
+        for option, is_said in (("--order", order not in (None, Order.GIVEN)), ("--keep", keep is not None)):
+            if is_said:
+                raise MarvexError(
+                    f"{option} is about categories: points along time stay in calendar order",
+                    "Name a column with --by, or leave it out.",
+                )
+    plan = arrangement([by_panel(one) if is_timed else one for one in comparisons], order, keep)
+    found = [replace(one, comparison=_arranged(book, one, plan, total_as)) for one in all_compared]
+    if settings.absent == "zero":
+        return [_with_zeros(one) for one in found]
+    return found
+
+
+def _arranged(book: Ledger, one: CheckedComparison, plan: Arrangement, total_as: TotalAs) -> Comparison:
+    gathered = [label for _, label in plan.gathered]
+    if one.comparison.every is None:
+        other = None if total_as.adds_up or not gathered else whole_point(book, one.plan, gathered)
+        return arranged(one.comparison, plan, other)
+    if not gathered:
+        return arranged_panels(one.comparison, plan, (), None)
+    pairs = one.plan.pairs
+    spans = _spans_of(pairs)
+    cells = book.cells(spans, by_category=False, among=gathered)
+    points = points_along(pairs, _by_span(spans, cells), [None])
+    whole = whole_point(book, one.plan, gathered, is_sum=total_as.adds_up_over_time)
+    return arranged_panels(one.comparison, plan, points, whole)

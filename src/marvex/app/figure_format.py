@@ -1,0 +1,49 @@
+"""How the figures of one call are written: its locale, its currency, and the unit that fits them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from babel import Locale, UnknownLocaleError
+from babel.localedata import locale_identifiers
+from babel.numbers import list_currencies
+
+from marvex.core.compare.comparison import Comparison
+from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.words.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
+from marvex.request.settings import Settings
+
+
+def check_locale(name: str) -> None:
+    """Raises MarvexError where there is no such locale."""
+    try:
+        Locale.parse(name)
+    except (ValueError, UnknownLocaleError):
+        hint = did_you_mean(name, locale_identifiers(), "Write it as en_GB or de_CH.")
+        raise MarvexError(f"--locale: there is no locale '{name}'", hint) from None
+
+
+def load_signs(locale: str) -> None:
+    """Loads how a locale writes figures, which is otherwise done for the first of them."""
+    Locale.parse(locale).number_symbols  # noqa: B018
+
+
+def figure_format(comparisons: Sequence[Comparison], settings: Settings) -> FigureFormat:
+    """The format of all figures of the comparisons, in the unit and decimals asked for, or fitting ones."""
+    currency = _checked_currency(settings.currency)
+    points = [point for one in comparisons for point in (*one.points, *one.panel_totals, one.total)]
+    amounts = [amount for point in points for amount in (point.current, point.base) if amount is not None]
+    changes = [point.movement for one in comparisons for point in one.points]
+    unit = fitting_unit(amounts, changes) if settings.units == "auto" else Unit(settings.units)
+    decimals = settings.decimals
+    if decimals is None:
+        decimals = fitting_decimals(amounts, changes, unit)
+    return FigureFormat(unit, decimals, settings.locale, Signs(settings.signs), currency)
+
+
+def _checked_currency(currency: str | None) -> str | None:
+    if currency is None:
+        return None
+    if currency.upper() not in list_currencies():
+        raise MarvexError(f"--currency: there is no currency '{currency}'", "Write its code, such as EUR.")
+    return currency.upper()

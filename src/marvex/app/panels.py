@@ -1,0 +1,161 @@
+"""Small multiples: the points of a comparison in a panel for each value of a column, or for each period."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import date
+
+from marvex.app.comparing import CheckedComparison
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import Kind, Point, total_of
+from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arrangement
+from marvex.core.compare.result import Analysis
+from marvex.core.compare.side import Span
+from marvex.core.compare.totals import TotalAs
+from marvex.core.errors import MarvexError
+from marvex.core.exact import difference
+from marvex.core.rules.judging import Judged
+from marvex.core.structure.statement import Statement, completed, completed_in_panels
+from marvex.core.time.notation import notation
+from marvex.core.words.period_names import panel_title
+from marvex.core.words.wording import small_finding
+from marvex.request.settings import GRAINS, Settings
+from marvex.sources.engine.ledger import Ledger
+
+MOST = 36
+
+
+def of_statement(
+    book: Ledger, one: CheckedComparison, statement: Statement, panels_by: str | None
+) -> CheckedComparison:
+    """The comparison as a statement, or as one in each panel, whose total is its result."""
+    if panels_by in GRAINS:
+        along = completed(one.comparison, statement)
+        points = _turned_round(along)
+        totals = [replace(point, label="Total", is_cost=None) for point in points if point.label == along.total.label]
+        comparison = replace(along, points=points, panel_totals=tuple(totals))
+    elif panels_by is not None:
+        if one.comparison.every is not None:
+            raise MarvexError(
+                f"--every makes panels of the lines, and --panels-by {panels_by} of its own", "Leave one of them out."
+            )
+        known = {part.label for line in one.comparison.points for part in line.parts}
+        names = [name for name in book.parts_in_given_order() if name in known]
+        comparison = completed_in_panels(one.comparison, statement, names)
+    else:
+        return replace(one, comparison=completed(one.comparison, statement))
+    _check_number(len(comparison.panel_totals), str(panels_by))
+    return replace(one, comparison=comparison)
+
+
+def by_column(book: Ledger, one: CheckedComparison, total_as: TotalAs, settings: Settings) -> CheckedComparison:
+    """The comparison of the panels as one of the categories within each.
+
+    Parameters
+    ----------
+    one : compared by the panels' column, each point with its parts.
+    """
+    given = {name: place for place, name in enumerate(book.parts_in_given_order())}
+    totals, points = [], []
+    for whole in one.comparison.points:
+        parts = sorted(whole.parts, key=lambda part: given.get(part.label, len(given)))
+        points += [replace(part, panel=whole.label, in_panel=True) for part in parts]
+        totals.append(replace(whole, label="Total", panel=whole.label, kind=Kind.TOTAL, parts=()))
+    if total_as.adds_up:
+        _check_parts_add_up(points, totals)
+    comparison = replace(one.comparison, points=tuple(points), panel_totals=tuple(totals))
+    return replace(one, comparison=_arranged_within(comparison, total_as, settings))
+
+
+def by_period(book: Ledger, one: CheckedComparison, total_as: TotalAs, settings: Settings) -> CheckedComparison:
+    """The comparison along time turned round: each period a panel, the categories its points."""
+    comparison = one.comparison
+    points = _turned_round(comparison)
+    panels = dict.fromkeys(point.panel for point in points)
+    totals = [
+        replace(_whole_of(book, point, total_as), panel=notation(pair.period), pair=pair, in_panel=True)
+        for point in {point.panel: point for point in points}.values()
+        if (pair := point.pair) is not None
+    ]
+    assert len(totals) == len(panels)
+    turned = replace(comparison, points=points, panel_totals=tuple(totals))
+    return replace(one, comparison=_arranged_within(turned, total_as, settings))
+
+
+def _turned_round(comparison: Comparison) -> tuple[Point, ...]:
+    """The points along time as categories within the panels that their periods are; those without a figure aside."""
+    points = [
+        replace(point, label=point.panel or "", panel=point.label, in_panel=True)
+        for point in comparison.points
+        if point.current is not None or point.base is not None
+    ]
+    return tuple(sorted(points, key=lambda point: point.pair.period.first if point.pair else date.min))
+
+
+def _whole_of(book: Ledger, point: Point, total_as: TotalAs) -> Point:
+    """The total of a period over all categories, worked out from the rows."""
+    assert point.pair is not None
+    sides = (point.pair.current, point.pair.base)
+    amounts = []
+    for side in sides:
+        span: Span | None = side.span if side else None
+        amounts.append(book.total(span).amount if span else None)
+    return Point("Total" if total_as.adds_up else "Total (not a sum)", amounts[0], amounts[1], Kind.TOTAL)
+
+
+def _check_parts_add_up(points: Sequence[Point], totals: Sequence[Point]) -> None:
+    """Each panel's points against the panel's own figure, which was asked for by itself."""
+    for whole in totals:
+        parts = total_of(point for point in points if point.panel == whole.panel)
+        missing = [
+            difference(side or 0, other or 0)  # type: ignore[arg-type]
+            for side, other in ((whole.current, parts.current), (whole.base, parts.base))
+        ]
+        if any(missing):
+            raise MarvexError(
+                f"the points of {whole.panel} do not tie out with the source: {missing[0]} is missing", ""
+            )
+
+
+def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settings) -> Comparison:
+    """The points of each panel in one order for all, those not kept gathered within their panel."""
+    panels = list(dict.fromkeys(point.panel for point in comparison.points))
+    _check_number(len(panels), str(settings.panels_by))
+    order = Order(settings.order) if settings.order else None
+    keep = Keep(settings.keep.count, settings.keep.word == "bottom") if settings.keep else None
+    if keep is not None and not total_as.adds_up:
+        raise MarvexError(
+            f"--keep gathers the rest of each panel, and {total_as.spoken} does not add up", "Leave --keep out."
+        )
+    labels = list(dict.fromkeys(point.label for point in comparison.points))
+    overall = tuple(
+        total_of((point for point in comparison.points if point.label == label), label, Kind.POINT)
+        for label in labels
+    )
+    plan: Arrangement = arrangement([replace(comparison, points=overall)], order, keep)
+    points: list[Point] = []
+    for panel in panels:
+        own = tuple(point for point in comparison.points if point.panel == panel)
+        kept = arranged(replace(comparison, points=own), plan).points
+        points += [replace(point, panel=panel, pair=own[0].pair, in_panel=True) for point in kept]
+    return replace(comparison, points=tuple(points))
+
+
+def _check_number(panels: int, panels_by: str) -> None:
+    if panels > MOST:
+        raise MarvexError(
+            f"--panels-by {panels_by} makes {panels} panels, and {MOST} are the most",
+            "Keep fewer with --where, or name another column or a longer period.",
+        )
+
+
+def panel_words(
+    analysis: Analysis, name: str | None, points: Sequence[Judged], total: Judged | None
+) -> tuple[str, str]:
+    """A panel's name and its finding."""
+    if name is None:
+        return "", ""
+    one = total.point if total else points[0].point
+    title = panel_title(one, analysis.figures.locale) if one.pair and one.in_panel else name
+    return title, small_finding(total.point, analysis.figures) if total else ""

@@ -1,0 +1,290 @@
+"""The waterfall's bars from an analysis: one walk, or one for each panel, with cut, closing and brackets."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from decimal import Decimal
+from itertools import groupby
+from typing import Any
+
+from marvex.app.analysis import analyse
+from marvex.app.panels import panel_words
+from marvex.core.compare.comparison import Basis, Comparison
+from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.result import Analysis, Check
+from marvex.core.compare.shown import Shown, ShownPoint
+from marvex.core.compare.totals import Total
+from marvex.core.errors import MarvexError, listed
+from marvex.core.frozen import frozen
+from marvex.core.rules.judging import judged_steps
+from marvex.core.structure.drivers import Drivers, drivers
+from marvex.core.structure.movements import Marked, walk_movement
+from marvex.core.structure.walk import (
+    Walk,
+    can_cut_at,
+    fitting_cut,
+    in_two_stretches,
+    judged_walk,
+    walk_balance,
+    walk_change,
+    walk_down,
+    walk_drivers,
+    walk_statement,
+    with_subtotals,
+)
+from marvex.core.words.units import FigureFormat, rounded_ratio
+from marvex.core.words.wording import capitalised, walk_finding, window_text
+from marvex.core.words.wording import finding as spoken_finding
+from marvex.request.settings import Settings
+
+
+@frozen
+class Walked:
+    """The walks to draw, what is shown of them, and where their standing bars are cut.
+
+    Parameters
+    ----------
+    groups : the group of each step's category, for the brackets.
+    note : what the picture has to say of a cut, for the foot.
+    finding : the title, where it is not the comparison's.
+    """
+
+    walks: tuple[tuple[str | None, Walk], ...]
+    shown: Shown
+    cut: Decimal | None
+    note: str
+    finding: str
+    groups: Mapping[str, str]
+
+    def panels(self, analysis: Analysis) -> list[Any]:
+        from marvex.views.picture import Panel
+
+        totals = {total.point.panel: total for total in analysis.first.panel_totals}
+        return [
+            Panel(walk.bars, *panel_words(analysis, name, [bar.judged for bar in walk.steps], totals.get(name)))
+            for name, walk in self.walks
+        ]
+
+
+def suited(analysis: Analysis, settings: Settings) -> Settings:
+    """The settings of the walk that the data ask for: movements and balances take no base, and keep their totals.
+
+    Raises MarvexError where the walk that is named cannot be walked.
+    """
+    walk = settings.walk or _fitting_walk(analysis, settings)
+    if walk in ("change", "statement", "drivers"):
+        return replace(settings, walk=walk)
+    if settings.versus and settings.versus != ("none",):
+        raise MarvexError(f"a walk of {walk}s takes no base", "Leave --versus out, or name categories with --by.")
+    totals = "keep" if walk == "movement" else settings.totals
+    return replace(settings, walk=walk, versus=() if settings.current else ("none",), totals=totals)
+
+
+def stretches(sources: Sequence[str], analysis: Analysis, settings: Settings) -> tuple[Analysis, Analysis]:
+    """The two comparisons of `--through`: from the base to that scenario, and from it to the current side."""
+    comparison = analysis.first.comparison
+    now, then = comparison.current, comparison.base
+    if settings.walk not in ("change", "statement") or then is None or settings.panels_by or settings.current:
+        raise MarvexError("--through is about one walk from a scenario to another", "Name a scenario with --versus.")
+    if then.scenario is None or then.window != now.window or settings.through in (now.scenario, then.scenario):
+        raise MarvexError(
+            f"--through {settings.through} needs a base that is another scenario of the same days",
+            "Name it with --versus, such as budget.",
+        )
+    window = (f"{now.window.first}/{now.window.end}",) if now.window else ()
+    asked = replace(settings, for_=window, span=None, remark=(), remarks=None)
+    first = analyse(sources, replace(asked, of=settings.through, versus=(then.scenario,)))
+    second = analyse(sources, replace(asked, of=now.scenario, versus=(str(settings.through),)))
+    return first, second
+
+
+def _fitting_walk(analysis: Analysis, settings: Settings) -> str:
+    comparison = analysis.first.comparison
+    if analysis.statement is not None:
+        return "statement"
+    if settings.volume:
+        return "drivers"
+    if (not _is_along_time(comparison) and comparison.base is not None) or (
+        settings.versus and settings.versus != ("none",)
+    ):
+        return "change"
+    return "balance" if analysis.total_as.way is Total.CLOSING else "movement"
+
+
+def _is_along_time(comparison: Comparison) -> bool:
+    return any(point.is_period for point in comparison.points)
+
+
+def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analysis] | None = None) -> Walked:
+    """The walk that the settings ask for, in every panel.
+
+    Parameters
+    ----------
+    parts : the two comparisons of `--through`, whose walks become one.
+    """
+    _check_can_walk(analysis, settings)
+    walks = tuple((name, _walk(analysis, comparison, settings)) for name, comparison in _by_panel(analysis))
+    if parts is not None:
+        # Each of the three sides is in two of the three comparisons.
+        used = sum(part.source.rows_used for part in (analysis, *parts)) // 2
+        analysis = replace(analysis, source=replace(analysis.source, rows_used=used))
+        one, other = (_walk(part, part.first.comparison, settings) for part in parts)
+        walks = ((None, in_two_stretches(one, other)),)
+    missing = sum((abs(walk.difference) for _, walk in walks), Decimal(0))
+    points = tuple(
+        ShownPoint(replace(bar.judged, point=replace(bar.point, panel=name)), 0, bar.start, bar.end)
+        for name, walk in walks
+        for bar in walk.bars
+    )
+    complete = (Check("statement complete", Decimal(0)),) if analysis.statement is not None else ()
+    checks = (analysis.first.ties_out, Check("foots", missing), *complete)
+    cut = _cut(walks[0][1], settings) if len(walks) == 1 else None
+    note = "" if cut is None else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
+    shown = Shown("waterfall", analysis, points, checks)
+    for label in dict.fromkeys(label for _, walk in walks for label in walk.left_out):
+        shown = shown.with_caution(f"'{label}' is a sum of other rows, and was left out")
+    if settings.volume and len(walks) == 1:
+        found = drivers(analysis.first.comparison.points, with_mix=not settings.no_mix)
+        note = ". ".join(part for part in (_units_of(found, analysis, settings.volume), note) if part)
+        for caution in _cautions_of(found, settings.volume):
+            shown = shown.with_caution(caution)
+    finding_of_drivers = ""
+    if settings.volume and len(walks) == 1:
+        steps = replace(analysis.first.comparison, points=tuple(bar.point for bar in walks[0][1].steps))
+        finding_of_drivers = spoken_finding(steps, analysis.subject, analysis.figures, analysis.first.names)
+    is_own = settings.walk in ("movement", "balance") and len(walks) == 1
+    finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else finding_of_drivers
+    return Walked(walks, shown, cut, note, finding, _groups(analysis.first.comparison) if settings.brackets else {})
+
+
+def _units_of(found: Drivers, analysis: Analysis, volume: str) -> str:
+    """Volume and price of both sides, over the items that have volume on both."""
+    locale = analysis.figures.locale
+    whole, fine = (FigureFormat(decimals=decimals, locale=locale) for decimals in (0, 2))
+    volumes = [whole.amount(one) for one in found.volumes[::-1]]
+    prices = [fine.amount(rounded_ratio(one, 2)) for one in found.prices[::-1]]
+    return f"{capitalised(volume)} {volumes[0]} against {volumes[1]}, at {prices[0]} each against {prices[1]}"
+
+
+def _cautions_of(found: Drivers, volume: str) -> tuple[str, ...]:
+    if not found.negative:
+        return ()
+    return (f"{listed(found.negative, 4)} has a negative {volume}, and counts as it stands",)
+
+
+def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
+    walk, comparison = settings.walk, analysis.first.comparison
+    if walk != "balance" and not analysis.total_as.adds_up_over_time and not analysis.total_as.adds_up:
+        raise MarvexError(
+            f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",
+            "marvex table shows it, category by category.",
+        )
+    if walk in ("change", "drivers") and comparison.base is None:
+        raise MarvexError(
+            "a waterfall of changes needs a base to walk from",
+            "Name one with --versus, such as year-ago or budget.",
+        )
+    if walk in ("change", "statement", "drivers") and _is_along_time(comparison):
+        raise MarvexError(
+            f"a waterfall of walk {walk} is of categories, not of time",
+            "Leave --every out, or give each period a panel with --panels-by.",
+        )
+    if walk == "balance" and not _is_along_time(comparison):
+        raise MarvexError("a walk of balances is along time", "Say --every month.")
+    if (walk == "drivers") != (settings.volume is not None):
+        raise MarvexError("the walk drivers needs a column of volumes", "Name it with --volume, and no other --walk.")
+    if walk == "statement" and analysis.statement is None:
+        raise MarvexError("a walk of a statement needs its file", "Name it with --statement.")
+    lists = {"--standing": settings.standing, "--downward": settings.downward, "--plug": settings.plug}
+    for option, said in lists.items():
+        if said and walk != "movement":
+            raise MarvexError(f"{option} is about a list of movements, and this walk is of a {walk}", "Leave it out.")
+
+
+def _by_panel(analysis: Analysis) -> list[tuple[str | None, Comparison]]:
+    """The comparison of each panel, with the panel's own total; the whole one where there are none."""
+    whole = analysis.first.comparison
+    if not whole.panel_totals:
+        return [(None, whole)]
+    totals = {total.panel: total for total in whole.panel_totals}
+    return [
+        (name, replace(whole, points=tuple(group), total=totals[name]))
+        for name, group in groupby(whole.points, key=lambda point: point.panel)
+    ]
+
+
+def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Walk:
+    one, statement = analysis.first, analysis.statement
+    opening, closing = _standing_names(analysis, comparison)
+    if settings.closing not in (None, "none"):
+        closing = str(settings.closing)
+    match settings.walk:
+        case "movement":
+            standing = () if settings.standing == ("none",) else settings.standing
+            marked = Marked(standing, settings.downward, settings.plug)
+            walk = judged_walk(walk_movement(comparison.points, marked, settings.closing or "Total"), one.rules)
+        case "balance":
+            names = _balance_names(comparison, settings, analysis.figures.locale)
+            walk = judged_walk(walk_balance(comparison.points, names), one.rules)
+        case "statement" if comparison.base is None and statement is not None:
+            walk = walk_down(comparison.points, statement)
+        case "statement" if statement is not None:
+            lines = replace(comparison, points=tuple(one for one in comparison.points if one.kind is Kind.LINE))
+            walk = walk_statement(comparison, judged_steps(lines, one.rules), statement, (opening, closing))
+        case "drivers":
+            found = drivers(comparison.points, with_mix=not settings.no_mix)
+            walk = judged_walk(walk_drivers(comparison, found, opening, closing), one.rules)
+        case _:
+            walk = walk_change(comparison, judged_steps(comparison, one.rules), opening, closing)
+    groups = _groups(comparison) if settings.brackets else {}
+    walk = with_subtotals(walk, settings.subtotal_after, groups)
+    is_closed = bool(walk.bars) and walk.bars[-1].point.kind is Kind.CLOSING
+    return replace(walk, bars=walk.bars[:-1]) if settings.closing == "none" and is_closed else walk
+
+
+def _standing_names(analysis: Analysis, comparison: Comparison) -> tuple[str, str]:
+    """What the base and the current side are called; a panel that is a period has sides of its own."""
+    names, pair = analysis.first.names, comparison.total.pair
+    if pair is None or comparison.basis is Basis.SCENARIO:
+        return names.base, names.current
+    locale = analysis.figures.locale
+    then, now = (
+        window_text(side.window, locale) if side and side.window else name
+        for side, name in ((pair.base, names.base), (pair.current, names.current))
+    )
+    return then, now
+
+
+def _balance_names(comparison: Comparison, settings: Settings, locale: str) -> tuple[str, str]:
+    """What the first and the last balance are called."""
+    known = [point for point in comparison.points if point.current is not None and point.pair]
+    first, last = (window_text(point.pair.period, locale) if point.pair else "" for point in (known[0], known[-1]))
+    return first, settings.closing or f"Closing {last}"
+
+
+def _groups(comparison: Comparison) -> dict[str, str]:
+    """The group of each category, by the column that the brackets are of; stops where one is in several."""
+    groups = {}
+    for point in comparison.points:
+        names: list[Point] = list(point.parts)
+        if len(names) > 1:
+            raise MarvexError(
+                f"--brackets: '{point.label}' is in {len(names)} groups, such as {names[0].label} and {names[1].label}",
+                "Name a column in which each category has one value.",
+            )
+        if names:
+            groups[point.label] = names[0].label
+    return groups
+
+
+def _cut(walk: Walk, settings: Settings) -> Decimal | None:
+    """Where the standing bars are cut: as asked, or where that is needed."""
+    if isinstance(settings.cut, str):
+        return fitting_cut(walk) if settings.cut == "auto" and settings.axis is None else None
+    if not can_cut_at(walk, settings.cut):
+        raise MarvexError(
+            f"--cut {settings.cut} does not lie between zero and the lowest step",
+            "Give an amount nearer to zero.",
+        )
+    return settings.cut

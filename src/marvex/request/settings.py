@@ -1,0 +1,427 @@
+"""The one model of settings: name, type, default and help of every option, and where it can be used.
+
+A field's name with `-` for `_` is the option of the command; the name itself is the key of a pack.
+Its metadata, made by `option`, says the rest. No module of the computation is asked here, so that
+`marvex --help` starts at once.
+"""
+
+from __future__ import annotations
+
+import dataclasses
+import datetime
+from collections.abc import Callable
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+from marvex.core.frozen import frozen
+from marvex.request.values import Counted, Ends, Size, cut_at, day, decimals, ends, kept, labelled, shown, size
+from marvex.request.values import names as parted
+
+TABLE = "table"
+SURVEY, TRACE, RULES, COMMENTARY = "survey", "trace", "rules", "commentary"
+WATERFALL, AGAINST, PAIRED, TREND, VARIANCE, SHIFT, STATEMENT = (
+    f"draw {view}" for view in ("waterfall", "against", "paired", "trend", "variance", "shift", "statement")
+)
+DRAWN_ALONG_TIME = (AGAINST, PAIRED, TREND, VARIANCE)
+ON_AXES = (WATERFALL, *DRAWN_ALONG_TIME, SHIFT)
+DRAWN = (*ON_AXES, STATEMENT)
+SEVERAL = (TABLE, STATEMENT)  # where several comparisons stand side by side
+COMPARISONS = (TABLE, *DRAWN, TRACE, RULES, COMMENTARY)
+SHOWN = (TABLE, *DRAWN, COMMENTARY)
+ALONG_TIME = (TABLE, WATERFALL, *DRAWN_ALONG_TIME, TRACE, RULES, COMMENTARY)
+JUDGED_AS_SAID = (TABLE, *DRAWN, TRACE, COMMENTARY)  # where the rule is not named by the command itself
+EVERYWHERE = (SURVEY, *COMPARISONS)
+
+
+@frozen
+class Option:
+    """What the command and the pack need to know of a setting."""
+
+    help: str
+    group: str
+    metavar: str | None
+    choices: tuple[str, ...]
+    read: Callable[[str], Any]
+    repeats: bool
+    places: tuple[str, ...]
+
+
+def option(
+    group: str,
+    help: str,
+    metavar: str | None = None,
+    *,
+    choices: tuple[str, ...] = (),
+    read: Callable[[str], Any] = str,
+    repeats: bool = False,
+    places: tuple[str, ...] = COMPARISONS,
+    default: Any = None,
+) -> Any:
+    """A field of the settings with all that is said of it."""
+    about = Option(help, group, metavar, choices, read, repeats, places)
+    return dataclasses.field(default=() if repeats else default, metadata={"option": about})
+
+
+def of_source(group: str, help: str, metavar: str, places: tuple[str, ...] = EVERYWHERE) -> Any:
+    """A field that can be said for each of several sources: `COL` for all, `NAME=COL` for one."""
+    return option(group, help, metavar, repeats=True, places=places)
+
+
+GRAINS = ("day", "week", "month", "quarter", "half", "year")
+READING, COMPARING, JUDGING, PRESENTING = "reading", "comparing", "judging", "presenting"
+
+
+@frozen
+class Settings:
+    """What one call asks for; a field that is None (or empty) was not said."""
+
+    date: tuple[str, ...] = of_source(READING, "the column of dates", "COL")
+    amount: tuple[str, ...] = of_source(READING, "the column of amounts; several become categories", "COL[,COL…]")
+    scenario: tuple[str, ...] = of_source(READING, "the column that says actual, budget or forecast", "COL")
+    by: tuple[str, ...] = of_source(READING, "the categories compared; several are joined as 'A / B'", "COL[,COL]")
+    current: str | None = option(
+        READING, "the column of the current side, in a table that has both sides as columns", "COL"
+    )
+    base: str | None = option(READING, "the column of the base, in such a table", "COL")
+    headings_are: tuple[str, ...] = of_source(
+        READING,
+        "the table is wide: its headings are periods, scenarios, or the values of a new column NAME",
+        "period|scenario|NAME",
+    )
+    sheet: tuple[str, ...] = of_source(READING, "the sheet of a workbook", "NAME")
+    cells: tuple[str, ...] = of_source(READING, "the part of a sheet", "B4:N40")
+    where: tuple[str, ...] = option(
+        READING,
+        "keep these rows; also != >= <= < > and ~ with * for any text; repeat to narrow",
+        "COL=VALUE[,VALUE]",
+        repeats=True,
+        places=EVERYWHERE,
+    )
+    total_as: str = option(
+        READING,
+        "how rows become one figure: sum, mean, count, distinct:COL, closing, highest or lowest; default: sum",
+        "HOW",
+        default="sum",
+    )
+    per: str | None = option(READING, "a rate: the amount divided by this column's sum, totals over totals", "COL")
+    numbers: tuple[str, ...] = of_source(
+        READING, "how figures are written, where it is not worked out", "auto|point|comma"
+    )
+    dates: tuple[str, ...] = of_source(
+        READING, "how dates are written, where it is not worked out", "auto|dmy|mdy|ymd"
+    )
+    stored: tuple[str, ...] = of_source(
+        READING, "how the source signs its amounts; negative ones are turned", "positive|negative"
+    )
+    account: tuple[str, ...] = of_source(READING, "the column of accounts, where there is a statement", "COL")
+    names: Path | None = option(
+        READING,
+        "a two-column table: the name in the source, the name to show",
+        "FILE",
+        read=Path,
+        places=EVERYWHERE,
+    )
+    totals: str = option(
+        READING,
+        "rows and columns that are totals of others: left out and said, or kept",
+        choices=("drop", "keep"),
+        default="drop",
+        places=EVERYWHERE,
+    )
+    bad_cells: str = option(
+        READING, "what an unreadable cell does", choices=("stop", "blank"), default="stop", places=EVERYWHERE
+    )
+
+    for_: tuple[str, ...] = option(
+        COMPARING,
+        "the current window: 2026, 2026-H1, 2026-Q2, 2026-06, 2026-W23, 2026-06-18, FY2026-P03, latest:month or A/B; "
+        "default: the reporting year so far",
+        "WINDOW",
+        repeats=True,
+    )
+    of: str | None = option(
+        COMPARING,
+        "the current side's scenario; default: actual; actual+forecast is the outlook",
+        "SCENARIO",
+    )
+    versus: tuple[str, ...] = option(
+        COMPARING,
+        "the base: prior, year-ago, a scenario, a window or none; default: the budget, else year-ago",
+        "WHAT",
+        repeats=True,
+    )
+    every: str | None = option(
+        COMPARING,
+        "the points along time; default: month in a window of more than 62 days, else the data's own grain",
+        "GRAIN",
+        choices=GRAINS,
+        places=ALONG_TIME,
+    )
+    span: str | None = option(
+        COMPARING,
+        "widen the window, keeping its end: period, quarter-to-date, year-to-date or rolling:N of its periods",
+        "SPAN",
+    )
+    running: str | None = option(
+        COMPARING,
+        "each point along time is the running total: year-to-date or rolling:N",
+        "SPAN",
+        places=ALONG_TIME,
+    )
+    year_starts: str | None = option(
+        COMPARING, "the month in which the reporting year starts; default: january", "MONTH", places=EVERYWHERE
+    )
+    year_named: str = option(
+        COMPARING,
+        "FY is named by the year in which it ends, or starts; default: end",
+        choices=("end", "start"),
+        default="end",
+        places=EVERYWHERE,
+    )
+    weeks: str | None = option(
+        COMPARING,
+        "a reporting year of weeks: how many in each period of a quarter",
+        choices=("4-4-5", "4-5-4", "5-4-4"),
+        places=EVERYWHERE,
+    )
+    year_ends: str | None = option(
+        COMPARING,
+        "when a year of weeks ends: 'last saturday of january', 'saturday nearest 31 january'",
+        "WHEN",
+        places=EVERYWHERE,
+    )
+    match: str | None = option(
+        COMPARING,
+        "what a day is paired with a year apart: the same date, or the same weekday 364 days before; default: date",
+        choices=("date", "weekday"),
+    )
+    leap: str | None = option(
+        COMPARING,
+        "what 29 February is compared with: nothing, or 28 February; default: none",
+        choices=("none", "feb28"),
+    )
+    absent: str = option(
+        COMPARING,
+        "a side with no rows is absent, or counts as nothing; default: gap",
+        choices=("gap", "zero"),
+        default="gap",
+    )
+    comparable: bool = option(COMPARING, "only categories with rows on both sides", default=False)
+    per_day: str | None = option(
+        COMPARING,
+        "amounts divided by the window's days: all of them, or Monday to Friday",
+        choices=("calendar", "working"),
+    )
+    as_of: datetime.date | None = option(
+        COMPARING, "the data are known to here; default: the current scenario's last date", "DATE", read=day
+    )
+    whole: bool = option(COMPARING, "keep the whole base where the current window is part filled", default=False)
+
+    statement: Path | None = option(
+        JUDGING, "the profit-and-loss lines: which accounts make which line, in which order", "FILE", read=Path
+    )
+    spare_accounts: str | None = option(
+        JUDGING, "a line that gathers the accounts which are on no line of the statement", "LABEL"
+    )
+    better: str | None = option(
+        JUDGING, "the direction that is good news; default: as the rule says, else up", choices=("up", "down")
+    )
+    rule: tuple[str, ...] = option(
+        JUDGING,
+        "one band; repeat, and the first that holds wins",
+        "'NAME [TONE]: CONDITION'",
+        repeats=True,
+        places=JUDGED_AS_SAID,
+    )
+    rules: str | None = option(
+        JUDGING,
+        "a ready rule (direction, budget, effect), or those of a TOML file; default: direction, or budget where "
+        "the base is a scenario",
+        "RULE|FILE[:NAME]",
+        places=JUDGED_AS_SAID,
+    )
+
+    order: str | None = option(
+        PRESENTING,
+        "the order of the points, the largest first",
+        choices=("given", "current", "base", "change", "ratio", "name"),
+        places=SHOWN,
+    )
+    keep: Counted | None = option(
+        PRESENTING, "so many points; the rest become 'Other (n)'", "top:N|bottom:N", read=kept, places=SHOWN
+    )
+    labels: Counted | None = option(
+        PRESENTING,
+        "which points carry a label",
+        "all|none|ends|flagged|top:N|bottom:N",
+        read=labelled,
+        places=ON_AXES,
+    )
+    show: tuple[str, ...] | None = option(
+        PRESENTING,
+        "what a label says; default: what the view is about",
+        "current,base,change,ratio",
+        read=shown,
+        places=ON_AXES,
+    )
+    panels_by: str | None = option(
+        PRESENTING,
+        "small multiples: a panel for each value of a column, or for each day, week, month, quarter, half or year",
+        "COL|GRAIN",
+        places=DRAWN,
+    )
+    own_scale: bool = option(PRESENTING, "each panel has its own scale", places=DRAWN, default=False)
+    arrows: bool = option(PRESENTING, "a slim arrow from the tick to the bar's end", places=(AGAINST,), default=False)
+    base_as: str = option(
+        PRESENTING, "how the base is drawn", choices=("line", "area"), places=(TREND,), default="line"
+    )
+    lying: bool = option(PRESENTING, "rows instead of columns", places=(WATERFALL, VARIANCE, PAIRED), default=False)
+    volume: str | None = option(
+        PRESENTING, "the column of volumes: what volume, mix and price did", "COL", places=(WATERFALL, TABLE)
+    )
+    no_mix: bool = option(PRESENTING, "volume and price only", places=(WATERFALL, TABLE), default=False)
+    walk: str | None = option(
+        PRESENTING,
+        "what the steps are; default: statement, drivers or change where there is a base, else balance or movement",
+        choices=("change", "balance", "movement", "statement", "drivers"),
+        places=(WATERFALL,),
+    )
+    standing: tuple[str, ...] | None = option(
+        PRESENTING,
+        "the rows of a list that stand; none: not even the last",
+        "none|LABEL,…",
+        read=parted,
+        places=(WATERFALL,),
+    )
+    downward: tuple[str, ...] = option(
+        PRESENTING,
+        "the rows stored as positive that lower the total",
+        "LABEL,…",
+        read=parted,
+        places=(WATERFALL,),
+        default=(),
+    )
+    plug: str | None = option(
+        PRESENTING, "a step that takes up what a standing row differs by", "NAME", places=(WATERFALL,)
+    )
+    subtotal_after: tuple[str, ...] = option(
+        PRESENTING,
+        "a standing bar behind this step, or behind a group of --brackets",
+        "LABEL",
+        repeats=True,
+        places=(WATERFALL,),
+    )
+    through: str | None = option(
+        PRESENTING,
+        "two stretches that share the bar between them: from the base to this scenario, and on to the current side",
+        "SCENARIO",
+        places=(WATERFALL,),
+    )
+    brackets: str | None = option(
+        PRESENTING,
+        "a bracket with a name under each run of steps of one group, by this column",
+        "COL",
+        places=(WATERFALL,),
+    )
+    step_shape: str = option(
+        PRESENTING, "what a step looks like", choices=("bar", "arrow"), places=(WATERFALL,), default="bar"
+    )
+    connectors: str = option(
+        PRESENTING,
+        "thin lines from bar to bar",
+        choices=("on", "off"),
+        places=(WATERFALL,),
+        default="on",
+    )
+    closing: str | None = option(
+        PRESENTING, "what the closing bar is called, or none to leave it out", "none|LABEL", places=(WATERFALL,)
+    )
+    cut: Decimal | str = option(
+        PRESENTING,
+        "cut standing bars that dwarf the steps: auto, none, or the amount to cut at; default: auto",
+        "auto|none|VALUE",
+        read=cut_at,
+        places=(WATERFALL,),
+        default="auto",
+    )
+    then_by: tuple[str, ...] = of_source(
+        PRESENTING, "the parts of each variance, one level down", "COL", places=(COMMENTARY,)
+    )
+    at: str | None = option(
+        PRESENTING, "which figure: a category, a period, CATEGORY@PERIOD, or Total", "POINT", places=(TRACE,)
+    )
+    signs: str = option(
+        PRESENTING,
+        "how a change's sign is written: +1 −1, 1 −1 or 1 (1)",
+        choices=("plus", "bare", "parentheses"),
+        default="plus",
+    )
+    units: str = option(
+        PRESENTING, "what figures are shown in", choices=("auto", "one", "k", "m", "bn"), default="auto"
+    )
+    currency: str | None = option(PRESENTING, "the currency of the amounts, such as EUR", "CODE")
+    decimals: int | None = option(PRESENTING, "decimals of every figure", "N", read=decimals)
+    locale: str = option(
+        PRESENTING,
+        "how figures and dates are written; default: en_GB",
+        "LOCALE",
+        default="en_GB",
+        places=EVERYWHERE,
+    )
+    title: str | None = option(PRESENTING, "the title; default: the finding itself", "TEXT", places=SHOWN)
+    subtitle: str | None = option(PRESENTING, "the subtitle; default: the comparison", "TEXT", places=SHOWN)
+    note: str | None = option(PRESENTING, "a note under the picture or table", "TEXT", places=SHOWN)
+    remark: tuple[str, ...] = option(
+        PRESENTING,
+        "a note of your own, pinned to a point; repeat for more",
+        "'POINT: text'",
+        repeats=True,
+        places=SHOWN,
+    )
+    remarks: Path | None = option(PRESENTING, "a file of remarks, CSV: point, text", "FILE", read=Path, places=SHOWN)
+    legend: str = option(
+        PRESENTING,
+        "where the legend stands",
+        choices=("top", "right", "none"),
+        default="top",
+        places=DRAWN,
+    )
+    axis: Ends | None = option(
+        PRESENTING, "the ends of the value axis, zero between them", "MIN/MAX", read=ends, places=ON_AXES
+    )
+    grid: bool = option(
+        PRESENTING, "a value axis with hairlines though points are labelled", places=ON_AXES, default=False
+    )
+    style: str | None = option(
+        PRESENTING, "colours and type: teal, dark, grey, red-green, or a file of your own", "NAME|FILE", places=SHOWN
+    )
+    size: Size | None = option(
+        PRESENTING,
+        "the picture's size in pixels; default: 1280x800",
+        "WxH",
+        read=size,
+        places=DRAWN,
+    )
+    output: tuple[Path, ...] = option(
+        PRESENTING, "a file to write; repeat for more", "FILE", read=Path, repeats=True, places=EVERYWHERE
+    )
+    figures: tuple[Path, ...] = option(
+        PRESENTING, "the numbers behind it, as .json or .csv", "FILE", read=Path, repeats=True, places=SHOWN
+    )
+
+
+# What an option of a source may say, where not just anything.
+WORDS_OF_SOURCE = {
+    "numbers": ("auto", "point", "comma"),
+    "dates": ("auto", "dmy", "mdy", "ymd"),
+    "stored": ("positive", "negative"),
+}
+
+FIELDS = {field.name: field for field in dataclasses.fields(Settings)}
+OPTIONS: dict[str, Option] = {name: field.metadata["option"] for name, field in FIELDS.items()}
+
+
+def flag(name: str) -> str:
+    """The option of a field: `total_as` is `--total-as`."""
+    return "--" + name.rstrip("_").replace("_", "-")

@@ -1,0 +1,1 @@
+"""Facts, and the questions asked of them."""

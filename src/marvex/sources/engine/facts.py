@@ -1,0 +1,412 @@
+"""How one source becomes its table of facts: each cell read, one row a category, scenario and written date.
+
+The questions that are asked of the facts of all sources together are in `query`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import field
+
+from marvex.core.compare.side import Stretch
+from marvex.core.frozen import frozen
+from marvex.sources import cells
+from marvex.sources.cells import Convention, FigureReading
+from marvex.sources.engine.query import Query
+from marvex.sources.engine.where import Filter
+from marvex.sources.readers.files import quoted_name, quoted_text
+from marvex.sources.roles import Roles
+
+
+def sample(relation: str, names: Sequence[str], rows: int) -> Query:
+    """The first rows, every cell as text."""
+    return Query(f"SELECT {', '.join(_text(name) for name in names)} FROM {relation} LIMIT {rows}")
+
+
+@frozen
+class Facts:
+    """How one source becomes its table of facts.
+
+    Parameters
+    ----------
+    place : which of the sources it is; its table is `facts_0`, `facts_1`, …
+    relation : the table function that reads it.
+    reading : how amounts are read.
+    is_negative : the source stores its amounts with the other sign.
+    is_numbered : each category's first row is kept, for their given order.
+    has_times : dates may have a time of day, which is left out before grouping.
+    row_column : the column that holds each row's number in the source, where the rows were put together.
+    key : the column whose values are counted, for a distinct count.
+    names : the table that says which name is shown for one in the source, or nothing.
+    has_signs : that table says of each name whether its amounts are turned.
+    has_ends : the highest and lowest amounts are asked for.
+    per_reading : how the column that amounts are divided by is read.
+    """
+
+    place: int
+    relation: str
+    roles: Roles
+    filters: tuple[Filter, ...]
+    reading: FigureReading
+    is_negative: bool = False
+    is_numbered: bool = False
+    has_times: bool = False
+    row_column: str | None = None
+    key: str | None = None
+    names: str = ""
+    has_signs: bool = False
+    has_ends: bool = False
+    per_reading: FigureReading = field(default_factory=lambda: FigureReading(0))
+
+    @property
+    def table(self) -> str:
+        return f"facts_{self.place}"
+
+    @property
+    def days(self) -> str:
+        """The table of every written date of the source and the day it stands for."""
+        return f"days_{self.place}"
+
+    @property
+    def rows(self) -> str:
+        """The table of all rows with their keys, where distinct ones are counted."""
+        return f"rows_{self.place}"
+
+    @property
+    def keys(self) -> str:
+        """The view of those rows as facts are: names trimmed, dates read."""
+        return f"keys_{self.place}"
+
+    def create_rows(self) -> Query:
+        """Creates the table of all rows with their keys: added up by key they would be no fewer."""
+        source, values = self._source(self.is_numbered)
+        stored = [name for name, constant in self._columns_of_rows() if constant is None]
+        return Query(f"CREATE TEMP TABLE {self.rows} AS SELECT {', '.join(stored)} FROM ({source})", tuple(values))
+
+    def _columns_of_rows(self) -> list[tuple[str, str | None]]:
+        """What the table of all rows has: a column's name, and its value where all rows have the same."""
+        roles = self.roles
+        return [
+            *((f"c{place}", None) for place in range(len(roles.by))),
+            *([] if roles.by else [("c0", "NULL")]),
+            ("row", None if roles.each_row else "NULL::BIGINT"),
+            ("number", None if self.is_numbered else "NULL::BIGINT"),
+            ("position", "0"),
+            ("scenario_text", None if roles.has_scenarios else "NULL::VARCHAR"),
+            ("date_text", None if roles.has_dates else "NULL::VARCHAR"),
+            ("key", None),
+            ("kept", None if self.filters else "true"),
+        ]
+
+    def _all_rows(self) -> str:
+        """The table of all rows, with the columns that are the same in all."""
+        return f"(SELECT *, {self._same_in_all} FROM {self.rows})"
+
+    @property
+    def _same_in_all(self) -> str:
+        return ", ".join(f"{value} AS {name}" for name, value in self._columns_of_rows() if value is not None)
+
+    def create_raw(self) -> Query:
+        """Creates the table `raw`: categories c0, c1 …, texts of scenario and date, and figures."""
+        if self.key:
+            return self._create_raw_of_keys()
+        source, values = self._source(self.is_numbered)
+        amount = self.reading.amount("amount_text")
+        nothing = cells.is_nothing("amount_text")
+        # What is written just as the decimal would be needs no second look; most amounts are.
+        odd = "kept AND amount_text <> CAST(amount AS VARCHAR)"
+        ends = "max(amount) AS highest, min(amount) AS lowest" if self.has_ends else "NULL AS highest, NULL AS lowest"
+        per, per_is_odd = "NULL::DECIMAL(38, 0)", "false"
+        if self.roles.per:
+            per = self.per_reading.amount("per_text")
+            per_is_odd = f"kept AND {per} IS NULL AND NOT {cells.is_nothing('per_text')}"
+        # Dates are read after grouping: a ledger has far fewer of them than rows.
+        return Query(
+            f"""CREATE OR REPLACE TEMP TABLE raw AS
+            SELECT {self._categories()}, row, scenario_text, date_text, kept,
+                sum(amount) AS amount, count(amount) AS figures, {ends}, count(*) AS rows,
+                count(CASE WHEN amount IS NULL AND kept AND NOT {nothing} THEN 1 END) AS unread,
+                max(CASE WHEN {odd} THEN {self.reading.decimals_in("amount_text")} END) AS decimals,
+                bool_or(CASE WHEN {odd} THEN {cells.might_be_misread("amount_text")} ELSE false END) AS doubtful,
+                sum({per}) AS per, count(CASE WHEN {per_is_odd} THEN 1 END) AS per_unread,
+                max({self.per_reading.decimals_in("per_text") if self.roles.per else 0}) AS per_decimals,
+                {self._first_row} AS first_row
+            FROM (SELECT *, {amount} AS amount FROM ({source})) GROUP BY ALL""",
+            tuple(values),
+        )
+
+    def _create_raw_of_keys(self) -> Query:
+        """The same of the rows whose keys are counted: each is one, and there is no figure to be read."""
+        told_apart = [
+            name for name, constant in self._columns_of_rows() if constant is None and name not in _OF_A_ROW
+        ]
+        first_row = "min(number * 1000)" if self.is_numbered else "NULL::BIGINT"
+        grouped = f"SELECT {', '.join((*told_apart, 'count(*) AS n'))}, {first_row} AS first_row FROM {self.rows}"
+        return Query(
+            f"""CREATE OR REPLACE TEMP TABLE raw AS
+            SELECT {self._categories()}, row, scenario_text, date_text, kept,
+                n::DECIMAL(18, 0) AS amount, n AS figures, NULL AS highest, NULL AS lowest,
+                n AS rows, 0 AS unread, 0 AS decimals, false AS doubtful,
+                NULL::DECIMAL(38, 0) AS per, 0 AS per_unread, 0 AS per_decimals, first_row
+            FROM (SELECT *, {self._same_in_all} FROM ({grouped} GROUP BY ALL))"""
+        )
+
+    @property
+    def _first_row(self) -> str:
+        return "min(number * 1000 + position)" if self.is_numbered else "NULL::BIGINT"
+
+    def create(self) -> Query:
+        """Creates the table of facts from `raw` and the table of days."""
+        sign = "-" if self.is_negative else ""
+        amount = "CASE WHEN n0.turned THEN -amount ELSE amount END" if self.has_signs else f"{sign}amount"
+        ends = ("lowest", "highest") if self.is_negative else ("highest", "lowest")
+        return Query(
+            f"""CREATE TEMP TABLE {self.table} AS
+            SELECT {self.place} AS source, {self._shown()}, row, {_SCENARIO} AS scenario, days.day, date_text, kept,
+                {amount} AS amount, {sign}{ends[0]} AS highest, {sign}{ends[1]} AS lowest,
+                figures, rows, per, first_row
+            FROM {self._with_days("raw")}"""
+        )
+
+    def create_keys(self, named: str | None, *, only_named: bool) -> Query:
+        """Creates the view of all rows with their keys.
+
+        Parameters
+        ----------
+        named : the scenario that the source is said to hold.
+        only_named : it holds others as well, which do not count.
+        """
+        scenario = _SCENARIO if named is None else quoted_text(named)
+        where = f"WHERE lower({_SCENARIO}) = lower({quoted_text(named)})" if named and only_named else ""
+        return Query(
+            f"CREATE TEMP VIEW {self.keys} AS SELECT {self._shown()}, row, {scenario} AS scenario, days.day, kept, key "
+            # A row without a date is in no window.
+            f"FROM {self._with_days(self._all_rows(), 'JOIN' if self.roles.has_dates else 'LEFT JOIN')} {where}"
+        )
+
+    def _shown(self) -> str:
+        """The categories, trimmed, and as `--names` shows them."""
+        shown = [
+            f"{f'coalesce(n{place}.shown, {trimmed})' if place < self._named else trimmed} AS c{place}"
+            for place, trimmed in enumerate(self._trimmed())
+        ]
+        return ", ".join(shown) or "NULL AS c0"
+
+    @property
+    def _named(self) -> int:
+        """How many of the columns compared by are shown by other names: of a statement, that of accounts alone."""
+        return 0 if not self.names else 1 if self.has_signs else len(self.roles.by)
+
+    def _with_days(self, table: str, join: str = "LEFT JOIN") -> str:
+        joins = [
+            f"LEFT JOIN {self.names} AS n{place} ON n{place}.name = trim(c{place})" for place in range(self._named)
+        ]
+        return f"{table} {join} {self.days} AS days USING (date_text) {' '.join(joins)}"
+
+    def conventions(self) -> Query:
+        """How many amounts are figures in one convention only, how many could be thousands with a comma and
+        with a point, and how many are whole without a sign between: below a thousand, and above."""
+        source, values = self._source(False)
+        text = "trim(amount_text)"
+        point, comma = (cells.matches(text, one) for one in Convention)
+        return Query(
+            f"SELECT count(*) FILTER ({point} AND NOT {comma}), count(*) FILTER ({comma} AND NOT {point}), "
+            f"count(*) FILTER ({cells.is_ambiguous(text)} AND contains({text}, ',')), "
+            f"count(*) FILTER ({cells.is_ambiguous(text)} AND contains({text}, '.')), "
+            f"count(*) FILTER (regexp_full_match({text}, '[-+(]?[0-9]{{1,3}}[)]?')), "
+            f"count(*) FILTER (regexp_full_match({text}, '[-+(]?[0-9]{{4,}}[)]?')) FROM ({source}) "
+            f"WHERE kept AND NOT {cells.is_nothing('amount_text')}",
+            tuple(values),
+        )
+
+    def currencies(self, column: str | None) -> Query:
+        """The different currencies of the kept rows: in a column of their own, or beside the figures."""
+        source, values = self._source(False, [column] if column else ())
+        found = "trim(whole[1])" if column else cells.currency_in("amount_text")
+        return Query(
+            f"SELECT DISTINCT {found} AS found FROM ({source}) WHERE kept AND found <> '' ORDER BY 1",
+            tuple(values),
+        )
+
+    def unreadable_figure(self) -> Query:
+        """Row number, column and text of the first amount that is no figure."""
+        amount = self.reading.amount("amount_text")
+        return self._first(f"NOT {cells.is_nothing('amount_text')} AND {amount} IS NULL", "amount_text")
+
+    def unreadable_per(self) -> Query:
+        """Row number, column and text of the first cell divided by that is no figure."""
+        per = self.per_reading.amount("per_text")
+        found = self._first(f"NOT {cells.is_nothing('per_text')} AND {per} IS NULL", "per_text")
+        name = quoted_text(self.roles.per or "")
+        return Query(found.sql.replace("SELECT number, amount_column", f"SELECT number, {name}", 1), found.values)
+
+    def unreadable_date(self) -> Query:
+        """Row number, column and text of the first date that is none."""
+        undated = f"date_text IN (SELECT date_text FROM {self.days} WHERE day IS NULL)"
+        return self._first(f"NOT {cells.is_nothing('date_text')} AND {undated}", "date_text")
+
+    def _first(self, condition: str, text: str) -> Query:
+        source, values = self._source(True)
+        return Query(
+            f"SELECT number, amount_column, {text} FROM ({source}) WHERE kept AND {condition} "
+            "ORDER BY number LIMIT 1",
+            tuple(values),
+        )
+
+    def largest(self, stretch: Stretch, names: tuple[str, ...] | None, headings: Sequence[str], most: int) -> Query:
+        """The rows that count most in one figure: number, amount as it counts, and all their cells."""
+        source, values = self._source(True, headings)
+        sign = "-" if self.is_negative else ""
+        amount = f"{sign}{self.reading.amount('amount_text')}"
+        if self.has_signs:
+            turned = f"(SELECT turned FROM {self.names} WHERE {self.names}.name = {cells.name('c0')})"
+            amount = f"CASE WHEN {turned} THEN -({amount}) ELSE {amount} END"
+        conditions = ["kept", f"{_SCENARIO} IS NOT DISTINCT FROM ?"]
+        bound: list[object] = [*values, stretch.scenario]
+        if stretch.first is not None:
+            conditions.append(f"date_text IN (SELECT date_text FROM {self.days} WHERE day BETWEEN ? AND ?)")
+            bound += [stretch.first, stretch.last]
+        for place, name in enumerate(names or ()):
+            trimmed = cells.name(f"c{place}")
+            found = f"SELECT shown FROM {self.names} WHERE {self.names}.name = {trimmed}"
+            shown = f"coalesce(({found}), {trimmed})"
+            conditions.append(f"{shown if place < self._named else trimmed} = ?")
+            bound.append(name)
+        where = " AND ".join(conditions)
+        return Query(
+            f"SELECT * FROM (SELECT number, amount_column, {amount} AS counted, whole FROM ({source}) WHERE {where}) "
+            f"WHERE counted IS NOT NULL ORDER BY abs(counted) DESC, number LIMIT {most}",
+            tuple(bound),
+        )
+
+    def rows_with_a_figure(self, stretches: Sequence[Stretch]) -> Query:
+        """How many rows have an amount in one of the stretches, however many of their columns are amounts."""
+        source, values = self._source(True)
+        conditions, bound = [], list[object](values)
+        for one in stretches:
+            condition = f"{_SCENARIO} IS NOT DISTINCT FROM ?"
+            bound.append(one.scenario)
+            if one.first is not None:
+                condition += f" AND date_text IN (SELECT date_text FROM {self.days} WHERE day BETWEEN ? AND ?)"
+                bound += [one.first, one.last]
+            conditions.append(f"({condition})")
+        return Query(
+            f"SELECT count(DISTINCT number) FROM ({source}) WHERE kept AND {self.reading.amount('amount_text')} "
+            f"IS NOT NULL AND ({' OR '.join(conditions)})",
+            tuple(bound),
+        )
+
+    def appearance(self, rows: int | None) -> Query:
+        """The categories of the kept rows in the order of the source, within its first so many rows."""
+        columns = self._categories()
+        if self.is_numbered:
+            return Query(f"SELECT {columns} FROM {self.table} WHERE kept GROUP BY {columns} ORDER BY min(first_row)")
+        source, values = self._source(True)
+        limit = f" LIMIT {rows}" if rows else ""
+        trimmed = ", ".join(f"{name} AS c{place}" for place, name in enumerate(self._trimmed()))
+        return Query(
+            f"SELECT {columns} FROM (SELECT {trimmed}, number, position FROM ({source}) WHERE kept{limit}) "
+            f"GROUP BY {columns} ORDER BY min(number * 1000 + position)",
+            tuple(values),
+        )
+
+    def _source(self, numbered: bool, whole: Sequence[str] = ()) -> tuple[str, list[str]]:
+        """The source with its columns by role, as text, one row an amount."""
+        conditions = [one.condition() for one in self.filters]
+        values = [value for _, bound in conditions for value in bound]
+        kept = " AND ".join(sql for sql, _ in conditions) or "true"
+        roles = self.roles
+        number = _text(self.row_column) + "::BIGINT" if self.row_column else "row_number() OVER ()"
+        columns = [
+            *(f"{self._category(name)} AS c{place}" for place, name in enumerate(roles.by)),
+            f"{number if roles.each_row else 'NULL::BIGINT'} AS row",
+            f"{number if numbered else 'NULL::BIGINT'} AS number",
+            f"{_text(self.key) if self.key else 'NULL::VARCHAR'} AS key",
+            f"{_text(roles.per) if roles.per else 'NULL::VARCHAR'} AS per_text",
+            *self._amount_columns(),
+            *([f"[{', '.join(_text(heading) for heading in whole)}] AS whole"] if whole else []),
+            "kept",
+        ]
+        return f"SELECT {', '.join(columns)} FROM (SELECT *, {kept} AS kept FROM {self.relation})", values
+
+    def _category(self, name: str) -> str:
+        """A category's text as the source has it: names are trimmed after grouping, which is cheaper."""
+        text = self._unnested("category") if name == self.roles.headings else _text(name)
+        # Rows that are not kept say only how far the data go.
+        is_plain = not self.filters or name == self.roles.headings
+        return text if is_plain else f"CASE WHEN kept THEN {text} END"
+
+    def _amount_columns(self) -> list[str]:
+        roles = self.roles
+        date = _text(roles.date) if roles.date else "NULL::VARCHAR"
+        if self.has_times:
+            timed = f"regexp_full_match({date}, '\\d{{4}}-\\d\\d-\\d\\d[T ].*')"
+            date = f"CASE WHEN {timed} THEN left({date}, 10) ELSE {date} END"
+        scenario = _text(roles.scenario) if roles.scenario else "NULL::VARCHAR"
+        if not roles.amounts:
+            return [
+                "'1' AS amount_text",
+                f"{scenario} AS scenario_text",
+                f"{date} AS date_text",
+                "'rows' AS amount_column",
+                "0 AS position",
+            ]
+        if len(roles.amounts) == 1:
+            only = roles.amounts[0]
+            scenario = quoted_text(only.scenario) if only.scenario else scenario
+            date = quoted_text(only.period) if only.period else date
+            amount, column, position = _text(only.name), quoted_text(only.name), "0"
+        else:
+            if any(one.scenario for one in roles.amounts):
+                scenario = self._unnested("scenario")
+            if any(one.period for one in roles.amounts):
+                date = self._unnested("period")
+            amount = f"unnest([{', '.join(_text(one.name) for one in roles.amounts)}])"
+            column, position = self._unnested("name"), f"unnest(range({len(roles.amounts)}))"
+        return [
+            f"{amount} AS amount_text",
+            f"{scenario} AS scenario_text",
+            f"{date} AS date_text",
+            f"{column} AS amount_column",
+            f"{position} AS position",
+        ]
+
+    def _unnested(self, field: str) -> str:
+        """What the headings say, one text an amount column, in step with the amounts."""
+        texts = [getattr(one, field) for one in self.roles.amounts]
+        listed = ", ".join("NULL" if text is None else quoted_text(text) for text in texts)
+        return f"unnest([{listed}]::VARCHAR[])"
+
+    def _trimmed(self) -> list[str]:
+        return [cells.name(f"c{place}") for place in range(len(self.roles.by))]
+
+    def _categories(self) -> str:
+        return ", ".join(f"c{place}" for place in range(len(self.roles.by))) or "NULL AS c0"
+
+
+_OF_A_ROW = ("number", "key")  # what each row has of its own
+_SCENARIO = f"nullif({cells.name('scenario_text')}, '')"
+RAW_SUMMARY = Query(
+    "SELECT sum(rows)::BIGINT, coalesce(sum(unread), 0)::BIGINT, "
+    "coalesce(max(decimals), 0), coalesce(bool_or(doubtful), false), "
+    "coalesce(sum(rows) FILTER (kept), 0)::BIGINT, coalesce(max(per_decimals), 0), "
+    "coalesce(sum(per_unread), 0)::BIGINT FROM raw"
+)
+# Every category of the kept rows that has a figure, with its amount.
+ACCOUNTS = Query(
+    f"SELECT {cells.name('c0')} AS account, sum(amount) FROM raw WHERE kept AND figures > 0 GROUP BY 1 ORDER BY 1"
+)
+WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT NULL")
+
+
+def undated(table: str) -> Query:
+    """How many kept rows have an unreadable date, how many amounts have no day at all, and their sum."""
+    blank = cells.is_nothing("date_text")
+    return Query(
+        f"SELECT coalesce(sum(rows) FILTER (NOT {blank}), 0)::BIGINT, coalesce(sum(figures), 0)::BIGINT, sum(amount) "
+        f"FROM {table} WHERE kept AND day IS NULL"
+    )
+
+
+def _text(name: str) -> str:
+    return f"CAST({quoted_name(name)} AS VARCHAR)"

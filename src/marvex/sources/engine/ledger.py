@@ -1,0 +1,315 @@
+"""All sources of a call together: how far their scenarios run, and the figures of any span."""
+
+from __future__ import annotations
+
+import contextlib
+import itertools
+from collections.abc import Collection, Iterable, Iterator, Sequence
+from dataclasses import replace
+from datetime import date
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+from marvex.core.compare.point import Cell
+from marvex.core.compare.scenarios import ScenarioDates, dates_of
+from marvex.core.compare.side import Span
+from marvex.core.compare.totals import Total, TotalAs
+from marvex.core.compare.trace import TracedRow
+from marvex.core.errors import listed
+from marvex.core.exact import total
+from marvex.core.frozen import frozen
+from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain, MonthYears
+from marvex.core.words.units import FigureFormat
+from marvex.sources.cells import MOST_DIGITS
+from marvex.sources.dates import month_alone, written
+from marvex.sources.engine import query
+from marvex.sources.engine.connection import Engine, connected
+from marvex.sources.engine.names import read_names
+from marvex.sources.engine.query import Query
+from marvex.sources.engine.source import AskedOfSource, Source
+from marvex.sources.readers.files import Wanted, opened
+
+APPEARANCE_ROWS = 100_000
+NO_NAME = "(none)"
+
+
+@frozen
+class SpanTotal:
+    """The figure of a span over all categories, worked out by the engine, and its rows."""
+
+    amount: Decimal | None
+    rows: int
+
+
+@frozen
+class DayTotal:
+    """What one day of one scenario comes to by itself."""
+
+    scenario: str | None
+    day: date
+    amount: Decimal
+    rows: int
+
+
+class Ledger:
+    """The sources, read; use within `reading`."""
+
+    def __init__(self, sources: Sequence[Source], engine: Engine, total_as: TotalAs, calendar: Calendar) -> None:
+        self.sources = tuple(sources)
+        self.engine, self._total_as, self.calendar = engine, total_as, calendar
+        # The engine would give a union of decimals the type that rounds one of them.
+        decimals = max(one.facts.reading.decimals for one in sources)
+        of_per = max(one.facts.per_reading.decimals for one in sources)
+        exact = ", ".join(
+            f"CAST({name} AS DECIMAL({MOST_DIGITS}, {places})) AS {name}"
+            for name, places in (("amount", decimals), ("highest", decimals), ("lowest", decimals), ("per", of_per))
+        )
+        tables = " UNION ALL ".join(f"SELECT * REPLACE ({exact}) FROM {one.facts.table}" for one in sources)
+        engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), self.name)
+        if total_as.way is Total.DISTINCT:
+            keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
+            engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), self.name)
+        engine.run(query.CREATE_SCENARIO_DAYS, self.name)
+        days = engine.rows(query.SCENARIO_DAYS, self.name)
+        self.scenarios: tuple[ScenarioDates, ...] = self._scenarios((name, day) for name, day, has in days if has)
+        self._has_scenarios = len({name for name, *_ in days}) > 1  # those without a figure among them
+        for one in sources:
+            one.is_daily = any(found.grain in (Grain.DAY, Grain.WEEK) for found in self.scenarios)
+        self._names_of: dict[str, tuple[str, ...]] = {}
+        self._undivided: dict[tuple[Span, str], Decimal] = {}
+
+    @property
+    def name(self) -> str:
+        return " and ".join(one.name for one in self.sources)
+
+    @property
+    def first(self) -> Source:
+        """The source whose roles the others follow."""
+        return self.sources[0]
+
+    @property
+    def width(self) -> int:
+        """How many columns make a category."""
+        return len(self.first.roles.compared_by)
+
+    @property
+    def rows_read(self) -> int:
+        return sum(one.rows_read for one in self.sources)
+
+    @property
+    def said(self) -> tuple[str, ...]:
+        """What each source was taken for, and what was left out of it."""
+        lines = []
+        for one in self.sources:
+            scenarios = listed(found.name for found in self.scenarios if found.name)
+            known = f" ({scenarios})" if one.roles.scenario and len(self.sources) == 1 else ""
+            lines += [one.taken_for + known, *one.said]
+        return tuple(lines)
+
+    @property
+    def cautions(self) -> tuple[str, ...]:
+        return tuple(caution for one in self.sources for caution in one.cautions)
+
+    @property
+    def categories(self) -> str:
+        """The columns that could be compared by, in words."""
+        roles = self.first.roles
+        texts = [column.name for column in self.first.columns if column.is_text or column.is_code]
+        return listed(name for name in texts if name not in (roles.date, roles.scenario))
+
+    def cells(
+        self, spans: Sequence[Span], *, by_category: bool = True, among: Sequence[str] | None = None
+    ) -> tuple[Cell, ...]:
+        """A cell for each category that has a figure in a span; or one for each span, of all or some of them.
+
+        Parameters
+        ----------
+        by_category : otherwise each span has one figure, whose category is empty.
+        among : the only categories that count.
+        """
+        named = None if among is None else [self._names_of[one] for one in among if one in self._names_of]
+        if not spans or named == []:
+            return ()
+        width = self.width if by_category else 0
+        asked = query.cells_of(spans, width, self._total_as, named, has_scenarios=self._has_scenarios)
+        found = self.engine.rows(asked, self.name)
+        cells = []
+        for place, *names, row, amount, per, rows in found:
+            figure = self._total_as.figure(Decimal(amount), per, rows, spans[place])
+            category = self._category(names) if by_category else ""
+            cells.append(Cell(category, figure, rows, row, place, volume=self._volume(per)))
+            if figure is None and (by_category or not self.width):
+                self._undivided[spans[place], category] = Decimal(amount)
+        return tuple(cells)
+
+    def parts(self, spans: Sequence[Span]) -> tuple[Cell, ...]:
+        """A cell for each part of each category in each span, one level down."""
+        width = self.width
+        found = self.engine.rows(query.cells_of(spans, len(self.first.roles.by), self._total_as), self.name)
+        return tuple(
+            Cell(
+                self._category(names[:width]) if width else "",
+                self._total_as.figure(Decimal(amount), per, rows, spans[place]),
+                rows,
+                row,
+                place,
+                _joined(names[width:]),
+                self._volume(per),
+            )
+            for place, *names, row, amount, per, rows in found
+        )
+
+    def _volume(self, per: Decimal | None) -> Decimal | None:
+        """The volume of a figure, which is read as what a rate would be divided by."""
+        is_volume = self.first.roles.per is not None and self._total_as.per is None
+        return per if is_volume else None
+
+    def parts_in_given_order(self) -> tuple[str, ...]:
+        """The names of all parts, in the order in which the sources first give them."""
+        rows = (
+            row for source in self.sources for row in self.engine.rows(source.facts.appearance(None), source.name)
+        )
+        return tuple(dict.fromkeys(_joined(row[self.width : len(self.first.roles.by)]) for row in rows))
+
+    def undivided_cautions(self, figures: FigureFormat) -> tuple[str, ...]:
+        """A caution about the figures that have nothing to be divided by."""
+        if not self._undivided:
+            return ()
+        count, amount = len(self._undivided), total(self._undivided.values())
+        of_what = self._total_as.per or "days"
+        have, are = ("figure has", "is") if count == 1 else ("figures have", "are")
+        return (f"{count} {have} no {of_what} to be divided by and {are} absent: {figures.headline(amount)} in all",)
+
+    def kept_by_day(self) -> tuple[DayTotal, ...]:
+        """What each day of each scenario comes to, all categories together, in order of days; for checks."""
+        return tuple(DayTotal(*found) for found in self.engine.rows(query.KEPT_BY_DAY, self.name))
+
+    def rows_in(self, span: Span) -> int:
+        """How many amounts a span has."""
+        return int(self.engine.rows(query.rows_of(span), self.name)[0][0])
+
+    def rows_across(self, spans: Sequence[Span]) -> int:
+        """How many rows have an amount in any of the spans, where those are columns side by side."""
+        stretches = [one for span in spans for one in span.stretches]
+        asked = [(one.facts.rows_with_a_figure(stretches), one.name) for one in self.sources]
+        return sum(int(self.engine.rows(*one)[0][0]) for one in asked)
+
+    def total(self, span: Span, among: Sequence[str] | None = None) -> SpanTotal:
+        """The figure of a span over all its rows, or those of some categories."""
+        cell = next(iter(self.cells([span], by_category=False, among=among)), None)
+        return SpanTotal(cell.amount, cell.rows) if cell else SpanTotal(None, 0)
+
+    def largest_rows(self, span: Span, label: str | None, most: int) -> tuple[TracedRow, ...]:
+        """The rows that count most in one category, or in all of them, the largest first."""
+        found = []
+        for source, stretch in itertools.product(self.sources, span.stretches):
+            if source.scenario is not None and source.scenario != stretch.scenario:
+                continue
+            asked = replace(stretch, scenario=None) if source.scenario and not source.roles.has_scenarios else stretch
+            names = None if label is None else self._names_of[label]
+            rows = self.engine.rows(source.facts.largest(asked, names, source.headings, most), source.name)
+            found += [source.traced(*row) for row in rows]
+        return tuple(sorted(found, key=lambda row: -abs(row.amount))[:most])
+
+    def in_given_order(self, *cells: Sequence[Cell], by_calendar: bool = True) -> tuple[tuple[int | None, str], ...]:
+        """The keys of the cells in the order in which the sources first give them.
+
+        Parameters
+        ----------
+        by_calendar : names that are all of months or other periods come in the order of the calendar.
+        """
+        keys = {cell.key for cell in itertools.chain(*cells)}
+        if by_calendar and (in_calendar := _in_calendar_order(keys, self.calendar)):
+            return in_calendar
+        if self.first.roles.each_row or not keys:
+            return tuple(sorted(keys, key=lambda key: key[0] or 0))
+        wanted = {name for _, name in keys}
+        places: dict[str, int] = {}
+        for source in self.sources:
+            # Most ledgers show all their categories early: only where one is missing is all of it read.
+            for rows in (APPEARANCE_ROWS, None):
+                known = self.engine.rows(source.facts.appearance(rows), source.name)
+                found = [self._category(one[: self.width]) for one in known]
+                if wanted <= {*places, *found} or source.facts.is_numbered:
+                    break
+            for name in found:
+                places.setdefault(name, len(places))
+        return tuple(sorted(keys, key=lambda key: places.get(key[1], len(places))))
+
+    def found_in_one_only(self) -> tuple[str, ...]:
+        """A caution for each of several sources that names the categories which no other has."""
+        if len(self.sources) < 2 or not self.width:
+            return ()
+        columns = ", ".join(f"c{place}" for place in range(self.width))
+        rows = self.engine.rows(
+            Query(
+                f"SELECT {columns}, list(DISTINCT source) FROM facts WHERE kept AND figures > 0 GROUP BY {columns}"
+            ),
+            self.name,
+        )
+        cautions = []
+        in_all = sum(len(one[-1]) == len(self.sources) for one in rows)
+        if not in_all:
+            cautions.append("no category is in all sources: --names FILE says which are the same")
+        for place, source in enumerate(self.sources):
+            alone = sorted(self._category(one[:-1]) for one in rows if one[-1] == [place])
+            if alone:
+                cautions.append(f"only {source.name} has {listed(alone, 5)}")
+        return tuple(cautions)
+
+    def _category(self, names: Sequence[Any]) -> str:
+        label = _joined(names)
+        self._names_of.setdefault(label, tuple(names))
+        return label
+
+    def _scenarios(self, known: Iterable[tuple[str | None, date | None]]) -> tuple[ScenarioDates, ...]:
+        days: dict[str | None, list[date | None]] = {}
+        for scenario, day in known:
+            days.setdefault(scenario, []).append(day)
+        grains = [one.written_grain for one in self.sources if one.written_grain]
+        written = min(grains, key=FINEST_FIRST.index) if len(grains) == len(self.sources) else None
+        return tuple(
+            dates_of(name, [day for day in found if day], written, self.calendar) for name, found in days.items()
+        )
+
+
+def _joined(names: Sequence[Any]) -> str:
+    """The names of a category as one."""
+    return " / ".join(str(name) if name else NO_NAME for name in names)
+
+
+def _in_calendar_order(
+    keys: Collection[tuple[int | None, str]], calendar: Calendar
+) -> tuple[tuple[int | None, str], ...] | None:
+    """The keys from the reporting year's first month on, or by date; None where not all are periods."""
+    months = {key: month_alone(key[1]) for key in keys}
+    if len(keys) > 1 and all(months.values()):
+        starts = calendar.starts if isinstance(calendar, MonthYears) else 1
+        return tuple(sorted(keys, key=lambda key: (((months[key] or 0) - starts) % 12, key[0] or 0)))
+    periods = {key: written(key[1], calendar) for key in keys}
+    if len(keys) > 1 and all(periods.values()) and not all(key[1].isdecimal() for key in keys):
+        return tuple(sorted(keys, key=lambda key: (periods[key].first, key[0] or 0)))  # type: ignore[union-attr]
+    return None
+
+
+@contextlib.contextmanager
+def reading(
+    asked: Sequence[AskedOfSource], names: Path | None, calendar: Calendar = CIVIL, *, is_held: bool = False
+) -> Iterator[Ledger]:
+    """The sources read, and closed again at the end.
+
+    Parameters
+    ----------
+    is_held : the rows are kept in the engine, for a survey that asks them many things.
+    """
+    with contextlib.ExitStack() as stack:
+        engine = stack.enter_context(connected())
+        files = [stack.enter_context(opened(one.wanted)) for one in asked]
+        if names is not None:
+            read_names(stack.enter_context(opened(Wanted(str(names)))), engine)
+        sources = [
+            Source(place, file, engine, one, is_held=is_held)
+            for place, (file, one) in enumerate(zip(files, asked, strict=True))
+        ]
+        yield Ledger(sources, engine, asked[0].total_as, calendar)

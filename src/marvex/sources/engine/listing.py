@@ -1,0 +1,40 @@
+"""A small table as it stands, every cell as text: for lists that are not analysed, such as one of accounts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from marvex.core.frozen import frozen
+from marvex.sources.engine.connection import connected
+from marvex.sources.engine.query import Query
+from marvex.sources.readers.files import Wanted, opened, quoted_name
+from marvex.sources.roles import found_column
+
+
+@frozen
+class Table:
+    """Headings and the rows under them; what is empty is an empty text."""
+
+    name: str
+    headings: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+
+    def column(self, names: Sequence[str]) -> int | None:
+        """The place of the first column that has one of the names, whatever their case."""
+        known = [heading.strip().casefold() for heading in self.headings]
+        return next((known.index(name) for name in names if name in known), None)
+
+    def named(self, asked: str) -> int:
+        """The place of the column so named; raises MarvexError with the nearest name."""
+        return self.headings.index(found_column(asked, self.headings, self.name, "--account"))
+
+
+def table_of(source: str) -> Table:
+    """The different rows of a source, in any form that can be read."""
+    with opened(Wanted(source)) as file, connected() as engine:
+        relation = engine.relation_of(file)
+        described = engine.run(Query(f"SELECT * FROM {relation} LIMIT 0"), file.name).description or []
+        headings = tuple(str(one[0]) for one in described)
+        columns = ", ".join(f"coalesce(CAST({quoted_name(one)} AS VARCHAR), '')" for one in headings)
+        rows = engine.rows(Query(f"SELECT {columns} FROM {relation}"), file.name)
+    return Table(file.name, headings, tuple(tuple(str(cell) for cell in row) for row in rows))

@@ -1,0 +1,26 @@
+"""Names to show for names in the source, from a two-column table (`--names FILE`)."""
+
+from __future__ import annotations
+
+from marvex.core.errors import MarvexError
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.query import Query
+from marvex.sources.readers.files import SourceFile, quoted_name
+
+
+def read_names(file: SourceFile, engine: Engine) -> None:
+    """Creates `names` from a two-column table: the name in the source, the name to show."""
+    if file.layout is None or len(file.layout.headings) != 2:
+        raise MarvexError(f"--names {file.name} does not have two columns", "Give: name in the source, name to show.")
+    name, shown = (quoted_name(heading) for heading in file.layout.headings)
+    relation = engine.relation_of(file)
+    engine.run(
+        Query(
+            f"CREATE TEMP TABLE names AS SELECT trim({name}) AS name, any_value(trim({shown})) AS shown, "
+            f"count(DISTINCT trim({shown})) AS several FROM {relation} WHERE trim({name}) <> '' GROUP BY 1"
+        ),
+        file.name,
+    )
+    twice = engine.rows(Query("SELECT name FROM names WHERE several > 1 LIMIT 1"), file.name)
+    if twice:
+        raise MarvexError(f"--names {file.name} shows '{twice[0][0]}' as two names", "Give each name one to show.")

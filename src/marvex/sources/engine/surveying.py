@@ -1,0 +1,280 @@
+"""The queries of a survey: what is in a source, counted over all of its rows."""
+
+from __future__ import annotations
+
+import shlex
+from collections.abc import Sequence
+from decimal import Decimal
+from typing import Any
+
+from marvex.core.compare.cautions import missing_periods
+from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_NAMES
+from marvex.core.compare.side import Span, Stretch
+from marvex.core.compare.totals import TotalAs
+from marvex.core.exact import ZERO
+from marvex.core.survey import (
+    CategoryColumn,
+    CategorySize,
+    ColumnFacts,
+    Outlier,
+    Repeated,
+    ScenarioFacts,
+    Survey,
+)
+from marvex.core.time.calendar import Grain
+from marvex.core.time.timeline import MONTHS_FROM
+from marvex.sources import cells
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.ledger import Ledger
+from marvex.sources.engine.query import Query, cells_of
+from marvex.sources.engine.source import Source
+from marvex.sources.readers.files import quoted_name
+
+MOST_CATEGORIES = 200  # a column of more different names is no column of categories
+SHOWN_CATEGORIES = 6
+FAR_OUT = 12  # deviations from the median, in units of the usual one
+LEAST_IN_GROUP = 12
+FINEST = 2  # so many of the finest columns of categories say what an amount is compared with
+BALANCES = {"people", "headcount", "staff", "stock", "balance", "employees"}
+SHOWN_OUTLIERS = 5
+
+
+def surveyed(book: Ledger, source_text: str) -> Survey:
+    """The survey of the first source of a ledger that has been read.
+
+    Parameters
+    ----------
+    source_text : the source as it was named in the call, for the commands to run next.
+    """
+    source, engine = book.first, book.engine
+    table = _Rows(source, engine)
+    scenarios = tuple(_scenario(book, one.name) for one in book.scenarios)
+    counts, duplicates = table.counted()
+    columns = tuple(_column(source, table.count, place, *counts[place]) for place in range(len(source.headings)))
+    categories = _categories(table, [one.name for one in columns if one.role == "categories"])
+    return Survey(
+        source.name,
+        table.count,
+        "rows",
+        columns,
+        source.said,
+        scenarios,
+        duplicates,
+        table.doubled(duplicates),
+        table.outliers([one.name for one in sorted(categories, key=lambda one: -one.distinct)[:FINEST]]),
+        categories,
+        source.cautions,
+        _next(source, source_text, categories, scenarios),
+    )
+
+
+class _Rows:
+    """The source's rows as a table of texts that the engine holds, with a number each, and its questions."""
+
+    def __init__(self, source: Source, engine: Engine) -> None:
+        self.source, self._engine = source, engine
+        self._number = f"CAST({quoted_name(source.row_column)} AS BIGINT)" if source.row_column else "rowid + 1"
+        self._rows = source.relation
+        self.count = int(self.run(f"SELECT count(*) FROM {self._rows}")[0][0])
+        self._keys = ", ".join(quoted_name(name) for name in source.headings)
+
+    def run(self, sql: str) -> list[tuple[Any, ...]]:
+        return self._engine.rows(Query(sql), self.source.name)
+
+    def counted(self) -> tuple[list[tuple[int, int]], Repeated | None]:
+        """For each column, how many cells are filled and how many different ones there are; and the rows that
+        are the same as an earlier one in every column. Asked together, the parts are answered side by side."""
+        # Whether a text says nothing is asked once of each different one, not of each cell.
+        parts = [
+            f"SELECT {place} AS place, coalesce(sum(n) FILTER (NOT {cells.is_nothing('text')}), 0)::BIGINT, count(text)"
+            f" FROM (SELECT {quoted_name(name)} AS text, count(*) AS n FROM {self._rows} GROUP BY 1)"
+            for place, name in enumerate(self.source.headings)
+        ]
+        parts.append(f"SELECT {len(parts)}, {self._repeats_of(self._keys)}, 0")
+        *columns, (_, same, _) = sorted(self.run(" UNION ALL ".join(parts)))
+        return [(filled, different) for _, filled, different in columns], self._repeated(same, self._keys)
+
+    @property
+    def amount(self) -> str | None:
+        """The amount of a row as a decimal, in a table with one column of amounts."""
+        amounts = self.source.roles.amounts
+        return self.source.facts.reading.amount(quoted_name(amounts[0].name)) if len(amounts) == 1 else None
+
+    @property
+    def total(self) -> str:
+        """The sum of all amounts of the rows, over every column of them."""
+        reading = self.source.facts.reading
+        sums = [f"sum({reading.amount(quoted_name(one.name))})" for one in self.source.roles.amounts]
+        return " + ".join(f"coalesce({one}, 0)" for one in sums) if sums else "NULL::DECIMAL(38, 0)"
+
+    def doubled(self, same: Repeated | None) -> Repeated | None:
+        """Rows that are the same in all but their amounts, where a period has one row of a kind.
+
+        Parameters
+        ----------
+        same : the rows that are the same in those too.
+        """
+        roles = self.source.roles
+        amounts = {one.name for one in roles.amounts}
+        keys = [quoted_name(name) for name in self.source.headings if name not in amounts]
+        if not keys or not amounts or self.source.is_daily:
+            return None
+        among = ", ".join(keys)
+        found = self._repeated(self.run(f"SELECT {self._repeats_of(among)}")[0][0], among)
+        return None if found and same and same.rows == found.rows else found
+
+    def _repeats_of(self, keys: str) -> str:
+        """SQL for how many rows repeat another in those columns."""
+        return (
+            f"(SELECT count(*) FROM {self._rows}) - (SELECT count(*) FROM (SELECT DISTINCT {keys} FROM {self._rows}))"
+        )
+
+    def _repeated(self, rows: int, keys: str) -> Repeated | None:
+        """So many rows, and the place of the first that repeats another."""
+        if not rows:
+            return None
+        second = f"SELECT min({self._number}, 2)[2] AS second FROM {self._rows} GROUP BY {keys} HAVING count(*) > 1"
+        return Repeated(rows, self.source.place_of(int(self.run(f"SELECT min(second) FROM ({second})")[0][0])))
+
+    def outliers(self, categories: Sequence[str]) -> tuple[Outlier, ...]:
+        """The amounts furthest from the median of their categories, in units of the usual deviation."""
+        amount = self.amount
+        if amount is None:
+            return ()
+        scenario = [self.source.roles.scenario] if self.source.roles.scenario else []
+        groups = [*scenario, *categories]
+        group = ", ".join(quoted_name(name) for name in groups) or "''"
+        label = " || ' / ' || ".join(quoted_name(name) for name in categories) or "''"
+        day = quoted_name(self.source.roles.date) if self.source.roles.date else "''"
+        far = f"{FAR_OUT} * 1.4826 * spread"
+        # Floating point is enough to say which amounts to show; they are shown as they are.
+        rows = self.run(
+            f"WITH known AS (SELECT {self._number} AS number, {label} AS label, {day} AS day, {amount} AS amount, "
+            f"({group}) AS fellows FROM {self._rows}), "
+            "usual AS (SELECT fellows, median(amount) AS usual, mad(amount::DOUBLE) AS spread FROM known "
+            f"GROUP BY fellows HAVING count(amount) >= {LEAST_IN_GROUP} AND spread > 0 "
+            # Most groups have none so far out, and are not looked through.
+            f"AND greatest(max(amount) - usual, usual - min(amount))::DOUBLE > {far}) "
+            "SELECT number, label, day, amount, usual FROM known JOIN usual "
+            "ON known.fellows IS NOT DISTINCT FROM usual.fellows "
+            f"WHERE abs(amount::DOUBLE - usual) > {far} "
+            f"ORDER BY abs(amount::DOUBLE - usual) / spread DESC, number LIMIT {SHOWN_OUTLIERS}"
+        )
+        return tuple(
+            Outlier(self.source.place_of(int(n)), name or "", str(at or ""), value, Decimal(str(round(usual, 2))))
+            for n, name, at, value, usual in rows
+        )
+
+
+def _column(source: Source, rows: int, place: int, filled: int, distinct: int) -> ColumnFacts:
+    name = source.headings[place]
+    column = source.columns[place]
+    cells = filter(None, dict.fromkeys(row[place] for row in source.sample))
+    examples = tuple(dict.fromkeys(str(cell).strip() for cell in cells))[:3]
+    role, why = _role(source, column, distinct)
+    return ColumnFacts(name, role, why, filled, rows - filled, distinct, examples)
+
+
+def _role(source: Source, column: Any, distinct: int) -> tuple[str, str]:
+    roles = source.roles
+    amounts = {one.name: one for one in roles.amounts}
+    if column.name == roles.date:
+        return "date", "dates"
+    if column.name in amounts:
+        said = amounts[column.name]
+        heading = " and ".join(
+            word for word, has in (("a period", said.period), ("a scenario", said.scenario)) if has
+        )
+        return "amount", f"figures under {heading}" if heading else "figures"
+    if column.name == roles.scenario:
+        return "scenario", "names of scenarios"
+    if column.is_dates:
+        return "another date", "dates"
+    if column.is_code and column.is_figures:
+        return "code", "named as one"
+    if column.is_figures:
+        return "more figures", "figures, but not the amount"
+    if not column.filled:
+        return "empty", "no cells in the sample"
+    if 1 < distinct <= MOST_CATEGORIES:
+        return "categories", f"{distinct} names"
+    return "text", "one name only" if distinct == 1 else f"{distinct:,} texts"
+
+
+def _categories(table: _Rows, names: Sequence[str]) -> tuple[CategoryColumn, ...]:
+    """The columns of categories, the values of each by their size."""
+    total, rows_of = table.total, table.source.relation
+    where = ""
+    if table.source.roles.scenario:
+        # Sizes are of what happened, not of what happened and what was planned together.
+        known = ", ".join(f"'{one}'" for one in ACTUAL_NAMES)
+        scenario = f"lower({quoted_name(table.source.roles.scenario)})"
+        where = f"WHERE {scenario} IN ({known}) OR NOT EXISTS (SELECT 1 FROM {rows_of} WHERE {scenario} IN ({known}))"
+    # As one query, whose parts are answered side by side.
+    parts = [
+        f"SELECT {place} AS place, {quoted_name(name)} AS label, count(*) AS n, {total} AS total "
+        f"FROM {rows_of} {where} GROUP BY label"
+        for place, name in enumerate(names)
+    ]
+    sizes: list[list[CategorySize]] = [[] for _ in names]
+    order = "ORDER BY place, abs(coalesce(total, 0)) DESC, n DESC, label"
+    for place, label, count, amount in table.run(f"{' UNION ALL '.join(parts)} {order}") if parts else ():
+        sizes[place].append(CategorySize(str(label or "(none)"), int(count), amount))
+    return tuple(
+        CategoryColumn(name, len(found), tuple(found[:SHOWN_CATEGORIES]))
+        for name, found in zip(names, sizes, strict=True)
+    )
+
+
+def _scenario(book: Ledger, name: str | None) -> ScenarioFacts:
+    dates = next(one for one in book.scenarios if one.name == name)
+    span = Span((Stretch(name, dates.first, dates.last),))
+    found = book.engine.rows(cells_of([span], 0, TotalAs()), book.name)
+    amount, rows = (found[0][2], found[0][4]) if found else (ZERO, 0)
+    missing = missing_periods(dates.days, dates.grain, book.calendar) if dates.grain else ()
+    return ScenarioFacts(dates, int(rows), amount, missing)
+
+
+def _next(
+    source: Source, source_text: str, categories: Sequence[CategoryColumn], scenarios: Sequence[ScenarioFacts]
+) -> tuple[str, ...]:
+    """Two or three commands worth running next, that run as printed."""
+    file = shlex.quote(source_text)
+    names = [(one.dates.name or "").casefold() for one in scenarios]
+    planned = next((name for name in PLANNED_NAMES if name in names), None)
+    has_base = planned is not None or _reaches_back(scenarios)
+    by = [
+        f"--by {shlex.quote(one.name)}"
+        for one in sorted(categories, key=lambda one: (one.distinct > 12, -one.distinct))
+    ]
+    if not by and not source.roles.has_dates:
+        texts = [column.name for column in source.columns if column.is_text and column.name != source.roles.scenario]
+        label = next(iter((*source.roles.by, *texts)), None)
+        by = [f"--by {shlex.quote(label)}"] if label else []
+    as_balance = any(BALANCES & set(one.name.casefold().split("_")) for one in source.roles.amounts)
+    how = " --total-as closing" if as_balance else ""
+    commands = [f"marvex table {file} {by[0]}{how}"] if by else []
+    if by and has_base:
+        commands.append(f"marvex draw waterfall {file} {by[0]}{how}")
+    if source.roles.has_dates:
+        both = f" --versus year-ago --versus {planned}" if planned and _reaches_back(scenarios) else ""
+        grain = " --every month" if _is_long(scenarios) else ""
+        commands.append(f"marvex table {file}{grain}{both}{how}")
+    return tuple(commands)
+
+
+def _is_long(scenarios: Sequence[ScenarioFacts]) -> bool:
+    """Whether months say something: more than a couple of them, of data kept by month or more finely."""
+    return any(
+        one.dates.first and one.dates.last and (one.dates.last - one.dates.first).days > MONTHS_FROM
+        for one in scenarios
+    ) and all(one.dates.grain in (None, Grain.DAY, Grain.WEEK, Grain.MONTH) for one in scenarios)
+
+
+def _reaches_back(scenarios: Sequence[ScenarioFacts]) -> bool:
+    """Whether what happened can be set against the year before."""
+    for one in scenarios:
+        first, last = one.dates.first, one.dates.last
+        if (one.dates.name or "actual").casefold() in ACTUAL_NAMES and first and last:
+            return first.year < last.year
+    return False

@@ -1,0 +1,74 @@
+"""`--where 'COL=VALUE[,VALUE…]'`: the rows to keep, as a condition of SQL with bound values."""
+
+from __future__ import annotations
+
+import csv
+import re
+from collections.abc import Sequence
+
+from marvex.core.errors import MarvexError
+from marvex.core.frozen import frozen
+from marvex.sources.readers.files import quoted_name
+from marvex.sources.roles import found_column
+
+_FILTER = re.compile(r"\s*(?P<column>.+?)\s*(?P<sign>!=|>=|<=|=|<|>|~)\s*(?P<values>.*?)\s*", re.DOTALL)
+_NUMBER = re.compile(r"-?\d+(\.\d+)?")
+
+
+@frozen
+class Filter:
+    """One `--where`: a column, a sign, and the values any of which will do."""
+
+    column: str
+    sign: str
+    values: tuple[str, ...]
+
+    @property
+    def spoken(self) -> str:
+        return f"{self.column}{self.sign}{','.join(self.values)}"
+
+    @property
+    def names_one(self) -> str | None:
+        """The single value that all kept rows have, where the filter says so."""
+        return self.values[0] if self.sign == "=" and len(self.values) == 1 else None
+
+    def condition(self) -> tuple[str, list[str]]:
+        """SQL that is true for rows to keep, never NULL, and the values to bind."""
+        text = f"coalesce(trim(CAST({quoted_name(self.column)} AS VARCHAR)), '')"
+        marks = ", ".join("?" for _ in self.values)
+        if self.sign in ("=", "!="):
+            return f"({text} {'NOT ' if self.sign == '!=' else ''}IN ({marks}))", list(self.values)
+        if self.sign == "~":
+            patterns = [_glob(value) for value in self.values]
+            return "(" + " OR ".join(f"{text} GLOB ?" for _ in patterns) + ")", patterns
+        value = self.values[0]
+        if _NUMBER.fullmatch(value):
+            number = "DECIMAL(38, 10)"
+            return f"coalesce(TRY_CAST({text} AS {number}) {self.sign} CAST(? AS {number}), false)", [value]
+        return f"({text} <> '' AND {text} {self.sign} ?)", [value]
+
+
+def parse_filters(texts: Sequence[str], columns: Sequence[str], source: str) -> tuple[Filter, ...]:
+    """The filters so written; raises MarvexError where one is not a filter or names no column."""
+    return tuple(_parse(text, columns, source) for text in texts)
+
+
+def _parse(text: str, columns: Sequence[str], source: str) -> Filter:
+    found = _FILTER.fullmatch(text)
+    if found is None:
+        raise MarvexError(
+            f"--where '{text}' is not a filter",
+            "Write COL=VALUE, or with != >= <= < > or ~ and * for any text.",
+        )
+    column = found_column(found["column"], columns, source, "--where")
+    values = tuple(one.strip() for one in next(csv.reader([found["values"]], skipinitialspace=True), []))
+    if not values:
+        values = ("",)
+    if len(values) > 1 and found["sign"] in (">=", "<=", "<", ">"):
+        raise MarvexError(f"--where '{text}' compares with more than one value", "Give one value.")
+    return Filter(column, found["sign"], values)
+
+
+def _glob(pattern: str) -> str:
+    """The pattern with only `*` as a wildcard."""
+    return "".join(f"[{sign}]" if sign in "?[" else sign for sign in pattern)

@@ -1,0 +1,102 @@
+"""A sheet as people make it: cells with their places, before anyone has said what they are.
+
+Every cell is text: a workbook's figures as their shortest decimals, its dates as ISO days.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from datetime import date, datetime
+from typing import Any
+
+from marvex.core.errors import MarvexError
+from marvex.core.frozen import frozen
+
+_RANGE = re.compile(r"([A-Za-z]{1,3})(\d+):([A-Za-z]{1,3})(\d+)")
+
+
+@frozen
+class SheetRow:
+    """One row of a grid: its number in the source, counted from 1, and its cells."""
+
+    number: int
+    cells: tuple[str, ...]
+
+    @property
+    def filled(self) -> int:
+        return sum(1 for cell in self.cells if cell)
+
+
+@frozen
+class Grid:
+    """All lines, each as wide as the widest, and the letter of each column."""
+
+    lines: tuple[SheetRow, ...]
+    letters: tuple[str, ...]
+
+
+def grid_of(rows: Iterable[Sequence[Any]], within: str | None = None) -> Grid:
+    """The rows as a grid, cut to the cells named (`B4:N40`) and rid of empty columns.
+
+    Raises MarvexError where `within` is not a range of cells.
+    """
+    texts = [[text_of(value) for value in row] for row in rows]
+    width = max((len(row) for row in texts), default=0)
+    first_row, last_row, first_column, last_column = _range(within, len(texts), width)
+    chosen = [
+        (number, [*row, *[""] * (width - len(row))][first_column:last_column])
+        for number, row in enumerate(texts[first_row:last_row], start=first_row + 1)
+    ]
+    used = [place for place in range(last_column - first_column) if any(row[place] for _, row in chosen)]
+    lines = tuple(SheetRow(number, tuple(row[place] for place in used)) for number, row in chosen)
+    return Grid(lines, tuple(letter_of(first_column + place) for place in used))
+
+
+def text_of(value: Any) -> str:
+    """A cell's value as text."""
+    match value:
+        case str():
+            return " ".join(value.split())
+        case float():
+            return str(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
+        case None:
+            return ""
+        case bool():
+            return str(value).lower()
+        case datetime():
+            return value.date().isoformat()
+        case date():
+            return value.isoformat()
+    return " ".join(str(value).split())
+
+
+def letter_of(place: int) -> str:
+    """The letters of a column, counted from 0: 27 is 'AB'."""
+    letters = ""
+    place += 1
+    while place:
+        place, rest = divmod(place - 1, 26)
+        letters = chr(ord("A") + rest) + letters
+    return letters
+
+
+def _range(within: str | None, rows: int, width: int) -> tuple[int, int, int, int]:
+    if within is None:
+        return 0, rows, 0, width
+    found = _RANGE.fullmatch(within.strip())
+    if not found:
+        raise MarvexError(f"--cells '{within}' is not a range of cells", "Write it as B4:N40.")
+    left, top, right, bottom = found.groups()
+    first, last = place_of(left), place_of(right)
+    if first > last or int(top) > int(bottom) or first >= width or int(top) > rows:
+        raise MarvexError(f"--cells {within} holds no cell of the sheet", f"It ends at {letter_of(width - 1)}{rows}.")
+    return int(top) - 1, min(int(bottom), rows), first, min(last + 1, width)
+
+
+def place_of(letters: str) -> int:
+    """The place of a column, counted from 0: 'AB' is 27."""
+    place = 0
+    for letter in letters.upper():
+        place = place * 26 + ord(letter) - ord("A") + 1
+    return place - 1
