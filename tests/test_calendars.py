@@ -161,4 +161,4 @@ def test_latest_is_the_last_complete_period() -> None:
     for text, meant in texts.items():
         assert reader.read(text) == reader.read(meant)
     assert WindowReader(CIVIL, date(2026, 12, 31), Grain.QUARTER).read("latest") == reader.read("2026-Q4")
-    assert reader.read("2026-01/latest") == Window(date(2026, 1, 1), date(2026, 9, 30), Grain.MONTH)
+    assert reader.read("2026-01/latest") == Window(first=date(2026, 1, 1), last=date(2026, 9, 30), grain=Grain.MONTH)

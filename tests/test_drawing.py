@@ -382,14 +382,18 @@ def test_long_names_before_rows_are_wrapped_and_many_labels_all_stand(desk: Desk
 @given(points=st.lists(places, max_size=25), blocks=st.lists(places, max_size=5))
 def test_labels_never_overlap_and_the_weightiest_find_room_first(points: list[Any], blocks: list[Any]) -> None:
     canvas = Canvas(600, 400, style_named(DEFAULT))
-    room = Box(0, 0, 600, 400)
+    room = Box(left=0, top=0, right=600, bottom=400)
     placer = Placer(canvas, room)
     for x, y, _ in blocks:
-        placer.block(Box(x, y, x + 40, y + 12))
+        placer.block(Box(left=x, top=y, right=x + 40, bottom=y + 12))
     for number, (x, y, change) in enumerate(points):
-        label = Label((Piece(f"{change:+}", "#000000", 1), Piece(f"{number}", "#000000")))
+        label = Label(
+            (Piece(text=f"{change:+}", colour="#000000", direction=1), Piece(text=f"{number}", colour="#000000"))
+        )
         placer.want(
-            label, [Spot(x, y, "above"), Spot(x, y, "below")], Point(str(number), Decimal(change), Decimal(0))
+            label,
+            [Spot(x=x, y=y, side="above"), Spot(x=x, y=y, side="below")],
+            Point(label=str(number), current=Decimal(change), base=Decimal(0)),
         )
     dropped = placer.settle()
     drawn = [text for text, _ in canvas.texts]

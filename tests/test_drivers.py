@@ -77,7 +77,9 @@ items = st.tuples(st.none() | amounts, st.none() | amounts, volumes, volumes)
 
 @given(found=st.lists(items, min_size=1, max_size=8), with_mix=st.booleans())
 def test_drivers_add_up_to_the_change_exactly(found: list, with_mix: bool) -> None:
-    points = [Point(str(n), one[0], one[1], volumes=(one[2], one[3])) for n, one in enumerate(found)]
+    points = [
+        Point(label=str(n), current=one[0], base=one[1], volumes=(one[2], one[3])) for n, one in enumerate(found)
+    ]
     try:
         done = drivers(points, with_mix=with_mix)
     except MarvexError:

@@ -66,14 +66,14 @@ def test_ratios_for_figures_have_six_decimals_half_even() -> None:
 
 
 def test_signs_and_locales() -> None:
-    plain = FigureFormat(Unit.K, 1)
+    plain = FigureFormat(unit=Unit.K, decimals=1)
     assert (plain.change(D("1250000")), plain.change(D("-1250000"))) == ("+1,250.0", "−1,250.0")
     assert plain.change(D("10")) == "0.0"
-    bare = FigureFormat(Unit.ONE, 0, signs=Signs.BARE)
+    bare = FigureFormat(unit=Unit.ONE, decimals=0, signs=Signs.BARE)
     assert (bare.change(D(5)), bare.change(D(-5))) == ("5", "−5")
-    accounts = FigureFormat(Unit.ONE, 2, "de_DE", Signs.PARENTHESES)
+    accounts = FigureFormat(unit=Unit.ONE, decimals=2, locale="de_DE", signs=Signs.PARENTHESES)
     assert (accounts.change(D(-1234)), accounts.amount(D(-1234))) == ("(1.234,00)", "(1.234,00)")
-    euro = FigureFormat(Unit.M, 1, "en_GB", currency="EUR")
+    euro = FigureFormat(unit=Unit.M, decimals=1, locale="en_GB", currency="EUR")
     assert (euro.headline(D("-1930000")), euro.unit_words) == ("−€1.9m", "million euros")
     assert plain.amount(None) == "n/a"
 
@@ -93,7 +93,7 @@ def test_signs_and_locales() -> None:
     ],
 )
 def test_ratios_stop_where_they_mean_nothing(current: int | None, base: int, text: str) -> None:
-    point = Point("x", None if current is None else D(current), D(base))
+    point = Point(label="x", current=None if current is None else D(current), base=D(base))
     assert FigureFormat().ratio(point) == text
 
 
@@ -115,7 +115,7 @@ def test_the_unit_and_decimals_fit_the_figures() -> None:
     [("41200", "+41k"), ("468", "+0.5k"), ("-24", "−0.02k"), ("3", "+3"), ("0.4", "0"), ("0", "0k")],
 )
 def test_a_small_change_is_not_told_as_nothing(change: str, said: str) -> None:
-    assert FigureFormat(Unit.K).signed_headline(Decimal(change)) == said
+    assert FigureFormat(unit=Unit.K).signed_headline(Decimal(change)) == said
 
 
 def test_displayed_figures_that_do_not_add_up_are_noticed() -> None:
@@ -126,16 +126,22 @@ def test_displayed_figures_that_do_not_add_up_are_noticed() -> None:
 @pytest.mark.parametrize(
     ("window", "text"),
     [
-        (Window(date(2026, 1, 1), date(2026, 12, 31), Grain.YEAR), "2026"),
-        (Window(date(2024, 1, 1), date(2026, 12, 31), Grain.YEAR), "2024–2026"),
-        (Window(date(2026, 1, 1), date(2026, 12, 31), Grain.YEAR, date(2026, 10, 31)), "Jan–Oct 2026"),
-        (Window(date(2026, 1, 1), date(2026, 12, 31), Grain.YEAR, date(2026, 10, 17)), "1 Jan–17 Oct 2026"),
-        (Window(date(2026, 4, 1), date(2026, 6, 30), Grain.QUARTER), "Q2 2026"),
-        (Window(date(2026, 7, 1), date(2026, 12, 31), Grain.HALF), "H2 2026"),
-        (Window(date(2026, 6, 1), date(2026, 6, 30), Grain.MONTH), "Jun 2026"),
-        (Window(date(2025, 11, 1), date(2026, 2, 28), Grain.MONTH), "Nov 2025–Feb 2026"),
-        (Window(date(2026, 6, 18), date(2026, 6, 18), Grain.DAY), "18 Jun 2026"),
-        (Window(date(2026, 6, 1), date(2026, 6, 7), Grain.WEEK), "week 23 of 2026"),
+        (Window(first=date(2026, 1, 1), last=date(2026, 12, 31), grain=Grain.YEAR), "2026"),
+        (Window(first=date(2024, 1, 1), last=date(2026, 12, 31), grain=Grain.YEAR), "2024–2026"),
+        (
+            Window(first=date(2026, 1, 1), last=date(2026, 12, 31), grain=Grain.YEAR, known_to=date(2026, 10, 31)),
+            "Jan–Oct 2026",
+        ),
+        (
+            Window(first=date(2026, 1, 1), last=date(2026, 12, 31), grain=Grain.YEAR, known_to=date(2026, 10, 17)),
+            "1 Jan–17 Oct 2026",
+        ),
+        (Window(first=date(2026, 4, 1), last=date(2026, 6, 30), grain=Grain.QUARTER), "Q2 2026"),
+        (Window(first=date(2026, 7, 1), last=date(2026, 12, 31), grain=Grain.HALF), "H2 2026"),
+        (Window(first=date(2026, 6, 1), last=date(2026, 6, 30), grain=Grain.MONTH), "Jun 2026"),
+        (Window(first=date(2025, 11, 1), last=date(2026, 2, 28), grain=Grain.MONTH), "Nov 2025–Feb 2026"),
+        (Window(first=date(2026, 6, 18), last=date(2026, 6, 18), grain=Grain.DAY), "18 Jun 2026"),
+        (Window(first=date(2026, 6, 1), last=date(2026, 6, 7), grain=Grain.WEEK), "week 23 of 2026"),
     ],
 )
 def test_windows_in_words(window: Window, text: str) -> None:
@@ -144,7 +150,9 @@ def test_windows_in_words(window: Window, text: str) -> None:
 
 def test_the_terminal_bar_keeps_its_width_and_its_side() -> None:
     def bar(change: int | None, lowest: int = -50, highest: int = 100) -> str:
-        return str(VarianceBar(None if change is None else D(change), D(lowest), D(highest), 16))
+        return str(
+            VarianceBar(change=None if change is None else D(change), lowest=D(lowest), highest=D(highest), width=16)
+        )
 
     # 15 cells beside the axis: 5 to the left for 50, 10 to the right for 100.
     assert bar(100) == " " * 5 + AXIS + "█" * 10
@@ -158,9 +166,9 @@ def test_the_terminal_bar_keeps_its_width_and_its_side() -> None:
 
 def cut_of(*pairs: tuple[int, int]) -> Decimal | None:
     """Where a walk over (base, current) pairs would be cut."""
-    points = tuple(Point(str(n), D(now), D(then)) for n, (then, now) in enumerate(pairs))
-    total = Point("Total", D(sum(now for _, now in pairs)), D(sum(then for then, _ in pairs)))
-    comparison = Comparison(Side(None, None), Side(None, None), points, total)
+    points = tuple(Point(label=str(n), current=D(now), base=D(then)) for n, (then, now) in enumerate(pairs))
+    total = Point(label="Total", current=D(sum(now for _, now in pairs)), base=D(sum(then for then, _ in pairs)))
+    comparison = Comparison(current=Side(None, None), base=Side(None, None), points=points, total=total)
     walk = walk_change(comparison, [Judged(point, None) for point in points], "then", "now")
     found = fitting_cut(walk)
     assert found is None or can_cut_at(walk, found)

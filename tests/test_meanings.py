@@ -33,7 +33,7 @@ days = st.dates(date(1990, 1, 1), date(2060, 12, 31))
 
 def test_an_interval_has_the_finer_grain_of_its_ends() -> None:
     read = WindowReader().read
-    assert read("2026-Q1/2026-05-17") == Window(date(2026, 1, 1), date(2026, 5, 17), Grain.DAY)
+    assert read("2026-Q1/2026-05-17") == Window(first=date(2026, 1, 1), last=date(2026, 5, 17), grain=Grain.DAY)
     assert read("2026-q1") == read("2026-Q1")
     assert read("budget") is None and read("2026-01/2026-02/2026-03") is None
     for wrong in ("2026-02-30", "2026-W60", "2026-05/2026-01", "0000", "FY2026-P13", "FY2026-W05", "latest:moon"):
@@ -44,7 +44,7 @@ def test_an_interval_has_the_finer_grain_of_its_ends() -> None:
 @given(days, st.integers(1, 36), st.integers(0, 40))
 def test_the_same_part_of_a_window_is_no_longer_than_the_window(start: date, months: int, known: int) -> None:
     first = start.replace(day=1)
-    whole = Window(first, add_months(first, months) - timedelta(days=1), Grain.MONTH)
+    whole = Window(first=first, last=add_months(first, months) - timedelta(days=1), grain=Grain.MONTH)
     cut = whole.cut(first + timedelta(days=known * months // 2))
     for other in (year_before(cut), before(cut)):
         assert other is not None
@@ -65,16 +65,21 @@ def test_the_same_part_of_a_window_is_no_longer_than_the_window(start: date, mon
 )
 def test_a_year_known_to_a_months_end_is_set_against_that_months_end(known: str, base_end: str) -> None:
     day = date.fromisoformat(known)
-    year = Window(date(day.year, 1, 1), date(day.year, 12, 31), Grain.YEAR).cut(day)
+    year = Window(first=date(day.year, 1, 1), last=date(day.year, 12, 31), grain=Grain.YEAR).cut(day)
     before_it = year_before(year)
     assert before_it is not None and before_it.end == date.fromisoformat(base_end)
 
 
 def test_whole_periods_within_a_window() -> None:
-    window = Window(date(2026, 1, 10), date(2026, 12, 31), Grain.DAY, date(2026, 10, 17))
+    window = Window(first=date(2026, 1, 10), last=date(2026, 12, 31), grain=Grain.DAY, known_to=date(2026, 10, 17))
     months = whole_periods_within(window, Grain.MONTH, CIVIL)
     assert months is not None and (months.first, months.end) == (date(2026, 2, 1), date(2026, 9, 30))
-    assert whole_periods_within(Window(date(2026, 1, 2), date(2026, 1, 30), Grain.DAY), Grain.MONTH, CIVIL) is None
+    assert (
+        whole_periods_within(
+            Window(first=date(2026, 1, 2), last=date(2026, 1, 30), grain=Grain.DAY), Grain.MONTH, CIVIL
+        )
+        is None
+    )
 
 
 def test_the_grain_of_data_is_what_their_dates_need() -> None:
@@ -92,9 +97,9 @@ def test_the_grain_of_data_is_what_their_dates_need() -> None:
     assert dates_of("x", []).first is None
 
 
-ACTUAL = ScenarioDates("Actual", date(2024, 1, 1), date(2026, 10, 31), Grain.DAY)
-BUDGET = ScenarioDates("budget", date(2026, 1, 1), date(2026, 12, 31), Grain.MONTH)
-FORECAST = ScenarioDates("forecast", date(2026, 11, 1), date(2026, 12, 31), Grain.MONTH)
+ACTUAL = ScenarioDates(name="Actual", first=date(2024, 1, 1), last=date(2026, 10, 31), grain=Grain.DAY)
+BUDGET = ScenarioDates(name="budget", first=date(2026, 1, 1), last=date(2026, 12, 31), grain=Grain.MONTH)
+FORECAST = ScenarioDates(name="forecast", first=date(2026, 11, 1), last=date(2026, 12, 31), grain=Grain.MONTH)
 
 
 def test_what_is_not_said_is_chosen_and_said() -> None:
@@ -105,7 +110,7 @@ def test_what_is_not_said_is_chosen_and_said() -> None:
     of_2025 = plan_sides([BUDGET, ACTUAL], SidesAsked(window="2025"))
     assert of_2025.base is not None and of_2025.base.first == date(2024, 1, 1)
     assert plan_sides([BUDGET, ACTUAL], SidesAsked(window="2024")).base is None
-    alone = plan_sides([ScenarioDates(None)], SidesAsked())
+    alone = plan_sides([ScenarioDates(name=None)], SidesAsked())
     assert (alone.current.scenario, alone.base) == (None, None)
 
 
@@ -121,7 +126,7 @@ def test_a_side_that_is_not_there_is_refused_or_cautioned() -> None:
     ):
         with pytest.raises(MarvexError):
             plan_sides(known, asked)
-    short = ScenarioDates("budget", date(2026, 1, 1), date(2026, 6, 30), Grain.MONTH)
+    short = ScenarioDates(name="budget", first=date(2026, 1, 1), last=date(2026, 6, 30), grain=Grain.MONTH)
     cautions = plan_sides([ACTUAL, short], SidesAsked(versus="budget")).cautions
     assert len(cautions) == 1 and "only partly filled" in cautions[0]
     uneven = plan_sides(known, SidesAsked(window="2026-H1", versus="2025-Q1")).cautions
@@ -150,7 +155,9 @@ def test_a_ratio_is_to_the_size_of_the_base(current: Decimal, base: Decimal) -> 
 
 
 def points(*rows: tuple[str, int | None, int | None]) -> tuple[Point, ...]:
-    return tuple(Point(n, None if c is None else D(c), None if b is None else D(b)) for n, c, b in rows)
+    return tuple(
+        Point(label=n, current=None if c is None else D(c), base=None if b is None else D(b)) for n, c, b in rows
+    )
 
 
 FOUR = points(("b", 5, 1), ("A", 1, 10), ("new", 4, None), ("c", 2, 1))
@@ -172,7 +179,7 @@ def test_orders() -> None:
 
 @given(st.integers(1, 6), st.booleans(), st.sampled_from([None, *Order]))
 def test_what_is_kept_and_the_rest_add_up_to_the_total(count: int, bottom: bool, order: Order | None) -> None:
-    comparison = Comparison(Side("a", None), Side("b", None), FOUR, total_of(FOUR))
+    comparison = Comparison(current=Side("a", None), base=Side("b", None), points=FOUR, total=total_of(FOUR))
     plan = arrangement([comparison], order, Keep(count, bottom))
     kept = arranged(comparison, plan)
     assert total(point.movement for point in kept.points) == comparison.total.movement
@@ -181,9 +188,9 @@ def test_what_is_kept_and_the_rest_add_up_to_the_total(count: int, bottom: bool,
 
 
 def test_one_arrangement_serves_several_comparisons() -> None:
-    first = Comparison(Side("a", None), Side("b", None), FOUR, total_of(FOUR))
+    first = Comparison(current=Side("a", None), base=Side("b", None), points=FOUR, total=total_of(FOUR))
     others = points(("c", 2, 9), ("gone", None, 3))
-    second = Comparison(Side("a", None), Side("c", None), others, total_of(others))
+    second = Comparison(current=Side("a", None), base=Side("c", None), points=others, total=total_of(others))
     plan = arrangement([first, second], Order.CHANGE, Keep(1))
     assert labels(arranged(first, plan).points) == ["b", "Other (4)"]
     assert labels(arranged(second, plan).points) == ["Other (4)"]
@@ -191,10 +198,13 @@ def test_one_arrangement_serves_several_comparisons() -> None:
 
 
 def test_cells_become_points_with_absent_sides() -> None:
-    now, then = [Cell("x", D(3), 2), Cell("y", D(0), 1)], [Cell("z", D(4), 1), Cell("y", D(0), 1)]
+    now, then = (
+        [Cell(category="x", amount=D(3), rows=2), Cell(category="y", amount=D(0), rows=1)],
+        [Cell(category="z", amount=D(4), rows=1), Cell(category="y", amount=D(0), rows=1)],
+    )
     made = compare(now, then, [(None, one) for one in "xyz"])
     assert [point.state for point in made] == [State.NEW, State.NOT_MEANINGFUL, State.ENDED]
-    found = Comparison(Side("a", None), Side("b", None), made, total_of(made))
+    found = Comparison(current=Side("a", None), base=Side("b", None), points=made, total=total_of(made))
     assert (found.total.current, found.total.base) == (3, 4)
     assert [point.label for point in found.absent] == ["x", "z"]
     assert total_of([]).current is None

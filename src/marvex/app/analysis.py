@@ -101,9 +101,9 @@ def _check_traceable(statement: Statement, point: Point) -> None:
 def _traced_side(book: Ledger, side: Side | None, amount: Decimal | None, among: str | None) -> TracedSide:
     assert side is not None
     if amount is None:
-        return TracedSide(side, None, 0, ())
+        return TracedSide(side=side, amount=None, rows=0, largest=())
     rows = book.total(side.span, None if among is None else [among]).rows
-    return TracedSide(side, amount, rows, book.largest_rows(side.span, among, TRACED_ROWS))
+    return TracedSide(side=side, amount=amount, rows=rows, largest=book.largest_rows(side.span, among, TRACED_ROWS))
 
 
 @contextlib.contextmanager
@@ -157,7 +157,9 @@ def _analysed(
     if settings.volume:
         compared = [_driven(one, settings) for one in compared]
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
-    facts = SourceFacts(book.name, book.rows_read, max(one.rows_used for one in compared), counted)
+    facts = SourceFacts(
+        name=book.name, rows_read=book.rows_read, rows_used=max(one.rows_used for one in compared), counted=counted
+    )
     figures = figure_format([one.comparison for one in compared], settings)
     windows = {one.plan.current.window for one in compared}
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
@@ -172,15 +174,15 @@ def _analysed(
     if statement is not None:
         cautions += unexpected_signs(compared[0].comparison.points, statement)
     return Analysis(
-        facts,
-        judged,
-        figures,
-        _subject(book, total_as, settings, planned[0].every),
-        _lines_in_panels(statement, settings) if statement else _axis_in_panels(book, planned[0], settings),
-        " and ".join(one.spoken for one in book.first.filters),
-        total_as,
-        (*book.said, *_choices(planned)),
-        _distinct(cautions),
+        source=facts,
+        comparisons=judged,
+        figures=figures,
+        subject=_subject(book, total_as, settings, planned[0].every),
+        by=_lines_in_panels(statement, settings) if statement else _axis_in_panels(book, planned[0], settings),
+        filtered=" and ".join(one.spoken for one in book.first.filters),
+        total_as=total_as,
+        said=(*book.said, *_choices(planned)),
+        cautions=_distinct(cautions),
         statement=statement,
     )
 
@@ -276,14 +278,14 @@ def _judged(one: CheckedComparison, settings: Settings, asked: RuleSet | None, n
     comparison = one.comparison
     rule_set = asked or _ready_rules(comparison, settings, names)
     return JudgedComparison(
-        comparison,
-        rule_set,
-        judged_points(comparison, rule_set),
-        tuple(judged_total(comparison, total, rule_set) for total in comparison.panel_totals),
-        judged_total(comparison, comparison.total, rule_set),
-        names,
-        one.ties_out,
-        one.rows_used,
+        comparison=comparison,
+        rules=rule_set,
+        points=judged_points(comparison, rule_set),
+        panel_totals=tuple(judged_total(comparison, total, rule_set) for total in comparison.panel_totals),
+        total=judged_total(comparison, comparison.total, rule_set),
+        names=names,
+        ties_out=one.ties_out,
+        rows_used=one.rows_used,
     )
 
 
@@ -291,7 +293,7 @@ def _rules_asked(settings: Settings) -> RuleSet | None:
     """The rules that the call gives in words or in a file; None where a ready one is to be taken."""
     better = Better(settings.better) if settings.better else None
     if settings.rule:
-        return RuleSet((NamedRule(parse_rule(settings.rule)),), better)
+        return RuleSet((NamedRule(rule=parse_rule(settings.rule)),), better)
     if settings.rules and settings.rules not in READY:
         return RuleSet(rules_from(settings.rules), better)
     return None
@@ -308,7 +310,7 @@ def _ready_rules(comparison: Comparison, settings: Settings, names: SideNames) -
             rule = ready.effect()
         case _:
             rule = ready.direction(better)
-    return RuleSet((NamedRule(rule),), better, is_ready=True)
+    return RuleSet((NamedRule(rule=rule),), better, is_ready=True)
 
 
 def _subject(book: Ledger, total_as: TotalAs, settings: Settings, every: Grain | None) -> str:

@@ -50,12 +50,12 @@ def sides_asked(settings: Settings, window: str | None, versus: str | None, cale
             "--match weekday pairs every day, so --leap feb28 has nothing to say", "Leave one of them out."
         )
     return SidesAsked(
-        window,
-        settings.of,
-        versus,
-        settings.as_of,
-        settings.whole,
-        calendar,
+        window=window,
+        scenario=settings.of,
+        versus=versus,
+        as_of=settings.as_of,
+        whole=settings.whole,
+        calendar=calendar,
         every=Grain(grain) if (grain := _grain_asked(settings)) else None,
         span=read_widening(settings.span, "--span") if settings.span else None,
         running=_running(settings.running) if settings.running else None,
@@ -125,38 +125,45 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
     if statement is not None:
         _check_statement(settings, total_as)
     columns = roles.ColumnsAsked(
-        said("date"),
-        parted(amounts) if amounts else (),
-        said("scenario"),
-        settings.current,
-        settings.base,
-        parted(by) if by else (),
-        said("headings_are"),
-        total_as.needs_amounts,
-        settings.per or settings.volume,
-        is_along_time(settings),
-        parted(inner) if inner else (),
-        (*named, per_option),
+        date=said("date"),
+        amounts=parted(amounts) if amounts else (),
+        scenario=said("scenario"),
+        current=settings.current,
+        base=settings.base,
+        by=parted(by) if by else (),
+        headings_are=said("headings_are"),
+        needs_amounts=total_as.needs_amounts,
+        per=settings.per or settings.volume,
+        along_time=is_along_time(settings),
+        then_by=parted(inner) if inner else (),
+        options=(*named, per_option),
     )
     mentioned = {*columns.amounts, *(one for one in (settings.current, settings.base) if one)}
     mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}
     keep_totals = settings.totals == "keep"
     numbers = said("numbers") or "auto"
-    wanted = Wanted(path, said("sheet"), said("cells"), frozenset(mentioned), keep_totals, numbers)
+    wanted = Wanted(
+        source=path,
+        sheet=said("sheet"),
+        cells=said("cells"),
+        named=frozenset(mentioned),
+        keep_totals=keep_totals,
+        numbers=numbers,
+    )
     return AskedOfSource(
-        wanted,
-        columns,
-        name,
-        settings.where,
-        said("stored") == "negative",
-        settings.bad_cells == "blank",
-        numbers,
-        said("dates") or "auto",
-        total_as,
-        settings.names is not None,
-        statement,
-        said("account"),
-        settings.spare_accounts,
+        wanted=wanted,
+        columns=columns,
+        name=name,
+        where=settings.where,
+        is_negative=said("stored") == "negative",
+        blank_bad_cells=settings.bad_cells == "blank",
+        numbers=numbers,
+        dates=said("dates") or "auto",
+        total_as=total_as,
+        has_names=settings.names is not None,
+        statement=statement,
+        account=said("account"),
+        spare=settings.spare_accounts,
     )
 
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.core.frozen import frozen
 from marvex.sources.engine.listing import Table, table_of
 
 CODES = ("account", "account code", "account_code", "code", "nominal", "number", "account number")
@@ -18,7 +18,7 @@ COST = ("cost", "costs", "expense", "expenses", "expenditure", "cost of sales", 
 MOST_LINES = 400
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class _Account:
     """An account of the list: its code, its name, and whether it is a cost; None where that is not said."""
 

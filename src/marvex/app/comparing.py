@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.app.tie_out import ties_out, ties_out_by_day
@@ -17,7 +17,6 @@ from marvex.core.compare.side import Pair, Side, Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import MarvexError, listed
 from marvex.core.exact import ZERO, total
-from marvex.core.frozen import frozen
 from marvex.core.structure.total_names import hidden_total
 from marvex.core.time.timeline import busy_days, merged, points_along
 from marvex.core.words.units import FigureFormat
@@ -26,7 +25,7 @@ from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CheckedComparison:
     """A comparison with its plan and its check.
 
@@ -83,9 +82,13 @@ def _by_category(
 ) -> CheckedComparison:
     whole = total_of(points) if total_as.adds_up else whole_point(book, plan, None)
     rows = [sum(cell.rows for cell in side) for side in cells]
-    comparison = Comparison(plan.current, plan.base, _with_history(book, plan, points), whole, plan.basis)
+    comparison = Comparison(
+        current=plan.current, base=plan.base, points=_with_history(book, plan, points), total=whole, basis=plan.basis
+    )
     check = ties_out(book, plan, points, total_as, rows)
-    return CheckedComparison(plan, comparison, check, _rows_used(book, plan, total_as, rows))
+    return CheckedComparison(
+        plan=plan, comparison=comparison, ties_out=check, rows_used=_rows_used(book, plan, total_as, rows)
+    )
 
 
 def _with_history(book: Ledger, plan: Plan, points: tuple[Point, ...]) -> tuple[Point, ...]:
@@ -141,17 +144,32 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
     whole = whole_point(book, plan, None, is_sum=total_as.adds_up_over_time, known=known)
     by_name = {point.label: point for point in categories}
     totals = tuple(
-        replace(by_name.get(name, Point(name, None, None)), label=whole.label, panel=name, kind=Kind.TOTAL)
+        replace(
+            by_name.get(name, Point(label=name, current=None, base=None)),
+            label=whole.label,
+            panel=name,
+            kind=Kind.TOTAL,
+        )
         for name in panels
         if name is not None
     )
     points = _with_history(book, plan, points)
     beyond = _beyond(book, plan, panels)
     comparison = Comparison(
-        plan.current, plan.base, points, whole, plan.basis, plan.every, totals, plan.has_total, beyond
+        current=plan.current,
+        base=plan.base,
+        points=points,
+        total=whole,
+        basis=plan.basis,
+        every=plan.every,
+        panel_totals=totals,
+        has_total=plan.has_total,
+        beyond=beyond,
     )
     used = _rows_used(book, plan, total_as, [cell.rows for cell in cells])
-    return CheckedComparison(plan, comparison, ties_out_by_day(book, spans, cells, total_as), used)
+    return CheckedComparison(
+        plan=plan, comparison=comparison, ties_out=ties_out_by_day(book, spans, cells, total_as), rows_used=used
+    )
 
 
 def _beyond(book: Ledger, plan: Plan, panels: Sequence[str | None]) -> tuple[Point, ...]:
@@ -197,9 +215,9 @@ def _with_parts(book: Ledger, one: Comparison) -> Comparison:
         sizes = [volumes.get((side.span, category), {}) if side else {} for side in _sides_of(point, one)]
         parts = (
             Point(
-                name,
-                now.get(name),
-                then.get(name),
+                label=name,
+                current=now.get(name),
+                base=then.get(name),
                 volumes=(sizes[1].get(name), sizes[0].get(name)) if volumes else None,
             )
             for name in dict.fromkeys((*now, *then))
@@ -232,7 +250,9 @@ def whole_point(
     if known is None:
         known = {spans[cell.place]: cell.amount for cell in book.cells(spans, by_category=False, among=among)}
     amounts = [*(known.get(span) for span in spans), None]
-    return Point("Total" if is_sum else "Total (not a sum)", amounts[0], amounts[1], Kind.TOTAL)
+    return Point(
+        label="Total" if is_sum else "Total (not a sum)", current=amounts[0], base=amounts[1], kind=Kind.TOTAL
+    )
 
 
 def _with_zeros(made: CheckedComparison) -> CheckedComparison:

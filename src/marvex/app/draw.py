@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import groupby
 from pathlib import Path
@@ -20,7 +20,6 @@ from marvex.core.compare.comparison import Basis
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown, drawn_points, shown_table, shown_view
 from marvex.core.errors import MarvexError
-from marvex.core.frozen import frozen
 from marvex.core.rules.judging import Judged
 from marvex.core.words.wording import capitalised, scenario_words, side_title, window_text
 from marvex.request.settings import Settings
@@ -36,7 +35,7 @@ SHOW = {
 NEEDS_CATEGORIES = ("shift",)
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Planned:
     """A picture before it is drawn: the view with all its settings, the panels that it is to show, its words."""
 
@@ -47,7 +46,7 @@ class Planned:
     style: Style
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Painted(Planned):
     """A picture before it is saved."""
 
@@ -121,7 +120,7 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
         words = replace(words, subtitle=f"{words.subtitle}, by way of {settings.through}")
     if made and made.finding and settings.title is None:
         words = replace(words, title=made.finding)
-    return Planned(one, panels, shown, words, style)
+    return Planned(view=one, panels=panels, shown=shown, words=words, style=style)
 
 
 def drawn_as(plan: Planned, settings: Settings) -> Painted:
@@ -131,7 +130,13 @@ def drawn_as(plan: Planned, settings: Settings) -> Painted:
 
     words = plan.words
     size = settings.size or Size(1280, 800)
-    framing = Framing(words.title, words.subtitle, words.foot, settings.legend, plan.shown.analysis.notes)
+    framing = Framing(
+        title=words.title,
+        subtitle=words.subtitle,
+        foot=words.foot,
+        legend=settings.legend,
+        notes=plan.shown.analysis.notes,
+    )
     picture = drawn(
         plan.view,
         plan.panels,
@@ -142,7 +147,9 @@ def drawn_as(plan: Planned, settings: Settings) -> Painted:
         own_scale=settings.own_scale,
     )
     shown = replace(plan.shown, dropped=picture.dropped)
-    return Painted(plan.view, plan.panels, shown, words, plan.style, picture.canvas)
+    return Painted(
+        view=plan.view, panels=plan.panels, shown=shown, words=words, style=plan.style, canvas=picture.canvas
+    )
 
 
 def _check_suits(view: str, analysis: Analysis, settings: Settings) -> None:
@@ -186,11 +193,20 @@ def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made:
     axis: tuple[Decimal, Decimal] | None = None
     if settings.axis is not None:
         axis = settings.axis.lowest, settings.axis.highest
-    words = analysis.figures, analysis.first.names
     in_panels = len({point.panel for point in comparison.points}) > 1
     everyone = drawn_points(analysis) if in_panels and not settings.own_scale else ()
     look = Look(
-        *words, style, show, labels.word, labels.count, analysis.mark, axis, settings.grid, in_panels, everyone
+        figures=analysis.figures,
+        names=analysis.first.names,
+        style=style,
+        show=show,
+        labels=labels.word,
+        labels_count=labels.count,
+        mark=analysis.mark,
+        axis=axis,
+        grid=settings.grid,
+        in_panels=in_panels,
+        everyone=everyone,
     )
     match view:
         case "waterfall":
@@ -198,12 +214,12 @@ def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made:
 
             assert made is not None
             return Waterfall(
-                look,
-                settings.lying,
-                made.cut,
-                settings.step_shape == "arrow",
-                settings.connectors == "on",
-                made.groups,
+                look=look,
+                lying=settings.lying,
+                cut=made.cut,
+                arrows=settings.step_shape == "arrow",
+                connectors=settings.connectors == "on",
+                groups=made.groups,
             )
         case "against":
             from marvex.views.against import Against
@@ -221,7 +237,7 @@ def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made:
             from marvex.views.statement import StatementView
 
             assert analysis.statement is not None
-            return StatementView(look, analysis.statement, statement_groups(analysis))
+            return StatementView(look=look, statement=analysis.statement, groups=statement_groups(analysis))
         case "variance":
             from marvex.views.variance import Variance
 
@@ -272,5 +288,6 @@ def _panels(view: str, analysis: Analysis) -> list[Any]:
     points_drawn = one.points if analysis.statement is not None and view == "statement" else drawn_points(analysis)
     for name, group in groupby(points_drawn, key=lambda judged: judged.point.panel):
         points = tuple(group)
-        found.append(Panel(points, *panel_words(analysis, name, points, totals.get(name))))
+        title, finding = panel_words(analysis, name, points, totals.get(name))
+        found.append(Panel(points=points, name=title, finding=finding))
     return found

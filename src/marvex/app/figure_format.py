@@ -38,7 +38,9 @@ def figure_format(comparisons: Sequence[Comparison], settings: Settings) -> Figu
     decimals = settings.decimals
     if decimals is None:
         decimals = fitting_decimals(amounts, changes, unit)
-    return FigureFormat(unit, decimals, settings.locale, Signs(settings.signs), currency)
+    return FigureFormat(
+        unit=unit, decimals=decimals, locale=settings.locale, signs=Signs(settings.signs), currency=currency
+    )
 
 
 def _checked_currency(currency: str | None) -> str | None:

@@ -101,7 +101,12 @@ def _whole_of(book: Ledger, point: Point, total_as: TotalAs) -> Point:
     for side in sides:
         span: Span | None = side.span if side else None
         amounts.append(book.total(span).amount if span else None)
-    return Point("Total" if total_as.adds_up else "Total (not a sum)", amounts[0], amounts[1], Kind.TOTAL)
+    return Point(
+        label="Total" if total_as.adds_up else "Total (not a sum)",
+        current=amounts[0],
+        base=amounts[1],
+        kind=Kind.TOTAL,
+    )
 
 
 def _check_parts_add_up(points: Sequence[Point], totals: Sequence[Point]) -> None:

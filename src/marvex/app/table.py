@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 from marvex.app.analysis import analyse
 from marvex.app.outputs import Outputs, check_outputs
@@ -14,7 +15,6 @@ from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown, shown_table
 from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import MarvexError
-from marvex.core.frozen import frozen
 from marvex.core.structure.statement import sums_of
 from marvex.core.words.units import visibly_adds_up
 from marvex.core.words.wording import EVERYTHING
@@ -28,7 +28,7 @@ FIGURES_ENDINGS = (".json", ".csv")
 ROUNDING_NOTE = "Figures may not add up because of rounding"
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Words:
     """The words about a picture or table: its own, or those that the call gives."""
 
@@ -37,7 +37,7 @@ class Words:
     foot: str
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Built:
     """A result that is ready: what it shows, the files to write, and the settings that it was made by."""
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import groupby
 from typing import Any
@@ -16,7 +16,6 @@ from marvex.core.compare.result import Analysis, Check
 from marvex.core.compare.shown import Shown, ShownPoint
 from marvex.core.compare.totals import Total
 from marvex.core.errors import MarvexError, listed
-from marvex.core.frozen import frozen
 from marvex.core.rules.judging import judged_steps
 from marvex.core.structure.drivers import Drivers, drivers
 from marvex.core.structure.movements import Marked, walk_movement
@@ -39,7 +38,7 @@ from marvex.core.words.wording import finding as spoken_finding
 from marvex.request.settings import Settings
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Walked:
     """The walks to draw, what is shown of them, and where their standing bars are cut.
 
@@ -61,10 +60,11 @@ class Walked:
         from marvex.views.picture import Panel
 
         totals = {total.point.panel: total for total in analysis.first.panel_totals}
-        return [
-            Panel(walk.bars, *panel_words(analysis, name, [bar.judged for bar in walk.steps], totals.get(name)))
-            for name, walk in self.walks
-        ]
+        found = []
+        for panel, walk in self.walks:
+            name, finding = panel_words(analysis, panel, [bar.judged for bar in walk.steps], totals.get(panel))
+            found.append(Panel(points=walk.bars, name=name, finding=finding))
+        return found
 
 
 def suited(analysis: Analysis, settings: Settings) -> Settings:
@@ -133,7 +133,12 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
         walks = ((None, in_two_stretches(one, other)),)
     missing = sum((abs(walk.difference) for _, walk in walks), Decimal(0))
     points = tuple(
-        ShownPoint(replace(bar.judged, point=replace(bar.point, panel=name)), 0, bar.start, bar.end)
+        ShownPoint(
+            judged=replace(bar.judged, point=replace(bar.point, panel=name)),
+            comparison=0,
+            start=bar.start,
+            end=bar.end,
+        )
         for name, walk in walks
         for bar in walk.bars
     )
@@ -141,7 +146,7 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
     checks = (analysis.first.ties_out, Check("foots", missing), *complete)
     cut = _cut(walks[0][1], settings) if len(walks) == 1 else None
     note = "" if cut is None else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
-    shown = Shown("waterfall", analysis, points, checks)
+    shown = Shown(view="waterfall", analysis=analysis, points=points, checks=checks)
     for label in dict.fromkeys(label for _, walk in walks for label in walk.left_out):
         shown = shown.with_caution(f"'{label}' is a sum of other rows, and was left out")
     if settings.volume and len(walks) == 1:
@@ -155,7 +160,14 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
         finding_of_drivers = spoken_finding(steps, analysis.subject, analysis.figures, analysis.first.names)
     is_own = settings.walk in ("movement", "balance") and len(walks) == 1
     finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else finding_of_drivers
-    return Walked(walks, shown, cut, note, finding, _groups(analysis.first.comparison) if settings.brackets else {})
+    return Walked(
+        walks=walks,
+        shown=shown,
+        cut=cut,
+        note=note,
+        finding=finding,
+        groups=_groups(analysis.first.comparison) if settings.brackets else {},
+    )
 
 
 def _units_of(found: Drivers, analysis: Analysis, volume: str) -> str:

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 import argparse
+from dataclasses import dataclass
 from typing import Any
 
 from marvex.cli import options
-from marvex.core.frozen import frozen
 
 EXAMPLE = """\
 example:
   marvex draw waterfall ledger.csv --by route --for 2026 --versus 2025 -o routes.png"""
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class About:
     """What `--help` says of a view: its question, what is drawn, and examples."""
 

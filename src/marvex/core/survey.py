@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
 from marvex.core.compare.scenarios import ScenarioDates
-from marvex.core.frozen import frozen
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ColumnFacts:
     """A column, the role it was taken for, and why."""
 
@@ -22,7 +22,7 @@ class ColumnFacts:
     examples: tuple[str, ...]
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ScenarioFacts:
     """A scenario: how many rows, how much, how far, and the periods within that have no row."""
 
@@ -32,7 +32,7 @@ class ScenarioFacts:
     missing: tuple[date, ...]
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class CategorySize:
     """A category with its rows and its sum."""
 
@@ -41,7 +41,7 @@ class CategorySize:
     amount: Decimal | None
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class CategoryColumn:
     """A column of categories, with the largest of them first."""
 
@@ -50,7 +50,7 @@ class CategoryColumn:
     largest: tuple[CategorySize, ...]
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Outlier:
     """An amount far from the others of its category: where it is, and what is usual there."""
 
@@ -61,7 +61,7 @@ class Outlier:
     usual: Decimal
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Repeated:
     """How many rows repeat another, and the place of the first that does."""
 
@@ -69,7 +69,7 @@ class Repeated:
     place: str
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Survey:
     """All that a survey says of one source."""
 

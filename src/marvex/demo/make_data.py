@@ -18,11 +18,10 @@ import gzip
 import io
 import random
 from collections.abc import Iterator
+from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import ROUND_HALF_UP, Decimal
 from pathlib import Path
-
-from marvex.core.frozen import frozen
 
 DATA = Path(__file__).parent / "data"
 LEDGER, ACCOUNT_LIST = "ledger.csv.gz", "accounts.csv"
@@ -36,7 +35,7 @@ SEASON = (0.79, 0.82, 0.84, 0.92, 1.03, 1.15, 1.36, 1.42, 1.08, 0.94, 0.85, 0.85
 GROWTH = {2023: 1.0, 2024: 1.035, 2025: 1.06, 2026: 1.12}
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Account:
     """An account and how it behaves: a month's amount on a route of size 1, and how far it follows the season."""
 
@@ -49,37 +48,37 @@ class Account:
 
 
 ACCOUNTS = (
-    Account(4010, "Passenger fares", "income", 66_500, 0.75),
-    Account(4020, "Vehicle fares", "income", 31_000, 0.6),
-    Account(4030, "Freight", "income", 17_500, 0.1),
-    Account(4040, "Café and onboard", "income", 9_400, 1.1),
-    Account(4050, "Charter", "income", 9_500, 1.3, central=True),
-    Account(4060, "Parking", "income", 2_100, 0.9),
-    Account(4070, "Advertising", "income", 3_400, 0.0, central=True),
-    Account(5010, "Fuel", "cost", 17_900, 0.35),
-    Account(5020, "Crew wages", "cost", 29_500, 0.15),
-    Account(5030, "Crew training", "cost", 900, 0.0),
-    Account(5040, "Port dues", "cost", 7_400, 0.25),
-    Account(5050, "Vessel maintenance", "cost", 8_600, -0.3),
-    Account(5060, "Storm repairs", "cost", 0, 0.0),
-    Account(5070, "Café supplies", "cost", 3_600, 1.1),
-    Account(5080, "Cleaning", "cost", 1_500, 0.5),
-    Account(5110, "Insurance", "cost", 21_000, 0.0, central=True),
-    Account(5120, "Marketing", "cost", 10_500, 0.6, central=True),
-    Account(5130, "Booking system", "cost", 7_800, 0.1, central=True),
-    Account(5140, "Office wages", "cost", 46_000, 0.0, central=True),
-    Account(5150, "Rent and rates", "cost", 12_400, 0.0, central=True),
-    Account(5160, "Professional fees", "cost", 6_300, 0.0, central=True),
-    Account(5170, "Telephone and post", "cost", 2_700, 0.0, central=True),
-    Account(5210, "Depreciation", "cost", 10_800, 0.0),
-    Account(5310, "Interest", "cost", 14_500, 0.0, central=True),
-    Account(5410, "Tax", "cost", 11_000, 0.0, central=True),
+    Account(code=4010, name="Passenger fares", kind="income", month=66_500, season=0.75),
+    Account(code=4020, name="Vehicle fares", kind="income", month=31_000, season=0.6),
+    Account(code=4030, name="Freight", kind="income", month=17_500, season=0.1),
+    Account(code=4040, name="Café and onboard", kind="income", month=9_400, season=1.1),
+    Account(code=4050, name="Charter", kind="income", month=9_500, season=1.3, central=True),
+    Account(code=4060, name="Parking", kind="income", month=2_100, season=0.9),
+    Account(code=4070, name="Advertising", kind="income", month=3_400, season=0.0, central=True),
+    Account(code=5010, name="Fuel", kind="cost", month=17_900, season=0.35),
+    Account(code=5020, name="Crew wages", kind="cost", month=29_500, season=0.15),
+    Account(code=5030, name="Crew training", kind="cost", month=900, season=0.0),
+    Account(code=5040, name="Port dues", kind="cost", month=7_400, season=0.25),
+    Account(code=5050, name="Vessel maintenance", kind="cost", month=8_600, season=-0.3),
+    Account(code=5060, name="Storm repairs", kind="cost", month=0, season=0.0),
+    Account(code=5070, name="Café supplies", kind="cost", month=3_600, season=1.1),
+    Account(code=5080, name="Cleaning", kind="cost", month=1_500, season=0.5),
+    Account(code=5110, name="Insurance", kind="cost", month=21_000, season=0.0, central=True),
+    Account(code=5120, name="Marketing", kind="cost", month=10_500, season=0.6, central=True),
+    Account(code=5130, name="Booking system", kind="cost", month=7_800, season=0.1, central=True),
+    Account(code=5140, name="Office wages", kind="cost", month=46_000, season=0.0, central=True),
+    Account(code=5150, name="Rent and rates", kind="cost", month=12_400, season=0.0, central=True),
+    Account(code=5160, name="Professional fees", kind="cost", month=6_300, season=0.0, central=True),
+    Account(code=5170, name="Telephone and post", kind="cost", month=2_700, season=0.0, central=True),
+    Account(code=5210, name="Depreciation", kind="cost", month=10_800, season=0.0),
+    Account(code=5310, name="Interest", kind="cost", month=14_500, season=0.0, central=True),
+    Account(code=5410, name="Tax", kind="cost", month=11_000, season=0.0, central=True),
 )
 FARES, CAFE, FUEL, MAINTENANCE, STORM = 4010, 4040, 5010, 5050, 5060
 DAILY = (FARES, CAFE)
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Route:
     """A route, its size against the others, and the days between which it ran."""
 
@@ -91,17 +90,17 @@ class Route:
 
 
 ROUTES = (
-    Route("Ostrey–Calder Bay", 1.75, trend=0.03),
-    Route("Ostrey–Finmouth", 1.20, trend=-0.035),
-    Route("Harrow Skerry loop", 0.85),
-    Route("Night freight", 0.60, trend=-0.05),
-    Route("Merle–Finmouth", 0.55, opened=date(2025, 5, 1), trend=0.12),
-    Route("Summer island hop", 0.45, closed=date(2024, 9, 30)),
+    Route(name="Ostrey–Calder Bay", size=1.75, trend=0.03),
+    Route(name="Ostrey–Finmouth", size=1.20, trend=-0.035),
+    Route(name="Harrow Skerry loop", size=0.85),
+    Route(name="Night freight", size=0.60, trend=-0.05),
+    Route(name="Merle–Finmouth", size=0.55, opened=date(2025, 5, 1), trend=0.12),
+    Route(name="Summer island hop", size=0.45, closed=date(2024, 9, 30)),
 )
-HEAD_OFFICE = Route("Head office", 1.0)
+HEAD_OFFICE = Route(name="Head office", size=1.0)
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Booking:
     """One row of the ledger."""
 
@@ -139,7 +138,7 @@ def _actuals(account: Account, chance: random.Random) -> Iterator[Booking]:
             amount = _month_amount(account, route, month) * chance.gauss(1, 0.035)
             amount *= _story(account, route, month)
             if amount:
-                yield Booking(day, account, route, "actual", _signed(account, amount))
+                yield Booking(day=day, account=account, route=route, scenario="actual", net=_signed(account, amount))
         yield from _single_bookings(account, route, chance)
 
 
@@ -151,7 +150,13 @@ def _daily_takings(account: Account, route: Route, chance: random.Random) -> Ite
             weekday = (0.82, 0.80, 0.84, 0.94, 1.20, 1.30, 1.10)[day.weekday()]
             season = 1 + account.season * (SEASON[day.month - 1] - 1)
             amount = account.month * 12 / 365 * route.size * season * weekday * _growth(route, day)
-            yield Booking(day, account, route, "actual", _signed(account, amount * chance.gauss(1, 0.11)))
+            yield Booking(
+                day=day,
+                account=account,
+                route=route,
+                scenario="actual",
+                net=_signed(account, amount * chance.gauss(1, 0.11)),
+            )
         day += timedelta(days=1)
 
 
@@ -163,7 +168,13 @@ def _single_bookings(account: Account, route: Route, chance: random.Random) -> I
         (STORM, "Ostrey–Finmouth"): ((date(2026, 8, 21), 13_600),),
     }
     for day, amount in one_offs.get((account.code, route.name), ()):
-        yield Booking(day, account, route, "actual", _signed(account, amount * chance.gauss(1, 0.01)))
+        yield Booking(
+            day=day,
+            account=account,
+            route=route,
+            scenario="actual",
+            net=_signed(account, amount * chance.gauss(1, 0.01)),
+        )
 
 
 def _planned(scenario: str, month: date, chance: random.Random) -> Iterator[Booking]:
@@ -177,7 +188,7 @@ def _planned(scenario: str, month: date, chance: random.Random) -> Iterator[Book
                 amount *= 1.22
             rounded = round(amount * growth * chance.uniform(0.98, 1.02), -2)
             # A budget of nothing is a row that says so; no row is no budget.
-            yield Booking(month, account, route, scenario, _signed(account, rounded))
+            yield Booking(day=month, account=account, route=route, scenario=scenario, net=_signed(account, rounded))
 
 
 def _month_amount(account: Account, route: Route, month: date) -> float:

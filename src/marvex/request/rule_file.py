@@ -82,7 +82,9 @@ def _rule(name: str, table: Any, place: str) -> NamedRule:
         rule = parse_rule(bands)
     except MarvexError as mistake:
         raise MarvexError(f"{place}: {mistake.what}", mistake.mend, mistake.place) from None
-    return NamedRule(rule, name, Better(better) if better else None, _texts(table, "applies_to", place))
+    return NamedRule(
+        rule=rule, name=name, better=Better(better) if better else None, applies_to=_texts(table, "applies_to", place)
+    )
 
 
 def _texts(table: Mapping[str, Any], key: str, place: str) -> tuple[str, ...]:

@@ -10,11 +10,11 @@ from __future__ import annotations
 import dataclasses
 import datetime
 from collections.abc import Callable
+from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
-from marvex.core.frozen import frozen
 from marvex.request.values import Counted, Ends, Size, cut_at, day, decimals, ends, kept, labelled, shown, size
 from marvex.request.values import names as parted
 
@@ -34,7 +34,7 @@ JUDGED_AS_SAID = (TABLE, *DRAWN, TRACE, COMMENTARY)  # where the rule is not nam
 EVERYWHERE = (SURVEY, *COMPARISONS)
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Option:
     """What the command and the pack need to know of a setting."""
 
@@ -59,7 +59,9 @@ def option(
     default: Any = None,
 ) -> Any:
     """A field of the settings with all that is said of it."""
-    about = Option(help, group, metavar, choices, read, repeats, places)
+    about = Option(
+        help=help, group=group, metavar=metavar, choices=choices, read=read, repeats=repeats, places=places
+    )
     return dataclasses.field(default=() if repeats else default, metadata={"option": about})
 
 
@@ -72,7 +74,7 @@ GRAINS = ("day", "week", "month", "quarter", "half", "year")
 READING, COMPARING, JUDGING, PRESENTING = "reading", "comparing", "judging", "presenting"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Settings:
     """What one call asks for; a field that is None (or empty) was not said."""
 

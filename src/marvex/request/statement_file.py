@@ -54,7 +54,7 @@ def _with_spare(statement: Statement, label: str) -> Statement:
     lines: list[StatementLine] = []
     for line in statement.lines:
         if line is result:
-            lines += [StatementLine(label), replace(line, total_of=(*line.total_of, label))]
+            lines += [StatementLine(label=label), replace(line, total_of=(*line.total_of, label))]
         else:
             lines.append(line)
     return replace(statement, lines=tuple(lines))
@@ -85,14 +85,14 @@ def _line(table: Mapping[str, Any], file: str, place: int, signs: Mapping[str, b
     if not isinstance(indent, int) or not 0 <= indent <= 5:
         raise MarvexError(f"{where}: indent = {indent!r} is not a number of steps", "Write a number from 0 to 5.")
     return StatementLine(
-        label,
-        _texts(table, "accounts", where),
-        _texts(table, "total_of", where),
-        (ratio[0], ratio[1]) if ratio else None,
-        kind == "cost",
-        is_negative,
-        str(table.get("section", "")),
-        indent,
+        label=label,
+        accounts=_texts(table, "accounts", where),
+        total_of=_texts(table, "total_of", where),
+        ratio=(ratio[0], ratio[1]) if ratio else None,
+        is_cost=kind == "cost",
+        is_negative=is_negative,
+        section=str(table.get("section", "")),
+        indent=indent,
     )
 
 

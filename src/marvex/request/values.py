@@ -6,12 +6,11 @@ Every reader raises ValueError with a few words on how to write it.
 from __future__ import annotations
 
 import datetime
+from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 
-from marvex.core.frozen import frozen
 
-
-@frozen
+@dataclass(frozen=True, slots=True)
 class Size:
     """The size of a picture in pixels."""
 
@@ -19,7 +18,7 @@ class Size:
     height: int
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Counted:
     """`top:5`, `bottom:3`, or a word alone: which end, and how many; 0 where a word says all."""
 
@@ -27,7 +26,7 @@ class Counted:
     count: int = 0
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Ends:
     """The ends of an axis."""
 

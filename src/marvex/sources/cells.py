@@ -8,12 +8,12 @@ and is asked only where a column holds what the plain one does not read or might
 from __future__ import annotations
 
 import re
+from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from functools import cache
 
 from marvex.core.exact import EXACT
-from marvex.core.frozen import frozen
 
 MOST_DIGITS = 38
 NARROW_DIGITS = 18  # DuckDB adds up decimals of so many digits in one machine word
@@ -98,7 +98,7 @@ def could_be_thousands(text: str) -> bool:
     return re.fullmatch(_AMBIGUOUS, text.strip()) is not None
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class FigureReading:
     """How amounts are read: with how many decimals, in how wide a type, in which convention.
 

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 from datetime import date, timedelta
 from re import Match
 
 from marvex.core.errors import MarvexError
-from marvex.core.frozen import frozen
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, PeriodPlace
 from marvex.core.time.notation import full_year
 
@@ -31,7 +31,7 @@ SERIAL_ZERO = date(1899, 12, 30)
 SERIALS = range(20_000, 80_000)  # 1954 to 2119: what a column of dates may hold
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Written:
     """What a text stands for: its first day, and the grain it is written in."""
 

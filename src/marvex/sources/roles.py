@@ -9,11 +9,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_NAMES
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.frozen import frozen
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, written
 
@@ -30,7 +29,7 @@ LOOKED_INTO = 150  # cells of a column: enough to tell its kind
 CODE_WORDS = {"id", "code", "no", "nr", "number", "account", "ref", "reference", "year", "month", "key"}
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Column:
     """A column as a sample of it shows: how many cells are filled, and how many of them are what."""
 
@@ -66,7 +65,7 @@ class Column:
         return self.filled > 0 and not self.is_dates and not self.is_figures
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AmountColumn:
     """A column of amounts, and what its heading says of them where the table is wide."""
 
@@ -76,7 +75,7 @@ class AmountColumn:
     category: str | None = None
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ColumnsAsked:
     """The columns that options name, and what they say of the headings.
 
@@ -102,7 +101,7 @@ class ColumnsAsked:
     options: tuple[str, str, str] = ("--by", "--then-by", "--per")
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Roles:
     """Which column plays which role; None where no column does.
 
@@ -157,14 +156,14 @@ def _column(name: str, cells: Sequence[str]) -> Column:
     serials = _says_date(name)
     kinds = {cell: (is_figure(cell), is_like_a_date(cell, serials=serials)) for cell in set(filled)}
     return Column(
-        name,
-        len(filled),
-        len(kinds),
-        sum(kinds[cell][0] for cell in filled),
-        sum(kinds[cell][1] for cell in filled),
-        sum(cell.casefold() in SCENARIO_WORDS for cell in filled),
-        bool(separated) and all(could_be_thousands(cell) for cell in separated),
-        max((len(cell.partition(".")[2]) for cell in separated if _PLAIN.fullmatch(cell)), default=0),
+        name=name,
+        filled=len(filled),
+        distinct=len(kinds),
+        figures=sum(kinds[cell][0] for cell in filled),
+        dates=sum(kinds[cell][1] for cell in filled),
+        scenarios=sum(cell.casefold() in SCENARIO_WORDS for cell in filled),
+        all_could_be_thousands=bool(separated) and all(could_be_thousands(cell) for cell in separated),
+        decimals=max((len(cell.partition(".")[2]) for cell in separated if _PLAIN.fullmatch(cell)), default=0),
     )
 
 
@@ -195,11 +194,11 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
             f"{asked.options[2]} {per}: {source} has not one column of amounts", "Name one with --amount."
         )
     roles = Roles(
-        date,
-        scenario,
-        amounts,
-        by,
-        headings or (UNNAMED_HEADINGS if amounts and amounts[0].category else None),
+        date=date,
+        scenario=scenario,
+        amounts=amounts,
+        by=by,
+        headings=headings or (UNNAMED_HEADINGS if amounts and amounts[0].category else None),
         per=per,
         inner=len(asked.then_by),
     )
@@ -257,17 +256,17 @@ def _amount_columns(
         sides = [one for one in (asked.current, asked.base) if one is not None]
         options = ("--current", "--base")
         found = [found_column(one, names, source, option) for one, option in zip(sides, options, strict=False)]
-        return tuple(AmountColumn(name, scenario=name) for name in found)
+        return tuple(AmountColumn(name=name, scenario=name) for name in found)
     chosen = [found_column(one, names, source, "--amount") for one in asked.amounts]
     figures = [column.name for column in free if column.is_figures and not column.is_code]
     if asked.headings_are == "period":
         return _by_period(chosen or [one for one in figures if split(one)[0]], source)
     if asked.headings_are == "scenario":
-        return tuple(AmountColumn(name, scenario=name) for name in chosen or figures)
+        return tuple(AmountColumn(name=name, scenario=name) for name in chosen or figures)
     if asked.headings_are is not None:
-        return tuple(AmountColumn(name, category=name) for name in chosen or figures)
+        return tuple(AmountColumn(name=name, category=name) for name in chosen or figures)
     if len(chosen) == 1:
-        return (AmountColumn(chosen[0]),)
+        return (AmountColumn(name=chosen[0]),)
     # A heading that says a month or a scenario says amounts too, though cells be blank or unreadable.
     said = [one.name for one in free if (one.figures or not one.filled) and split(one.name) != (None, None)]
     in_order = [column.name for column in free if column.name in {*figures, *said}]
@@ -275,8 +274,8 @@ def _amount_columns(
     if len(wide) > 1:
         return tuple(wide)
     if chosen:
-        return tuple(AmountColumn(name, category=name) for name in chosen)
-    return (AmountColumn(_amount(free, source)),)
+        return tuple(AmountColumn(name=name, category=name) for name in chosen)
+    return (AmountColumn(name=_amount(free, source)),)
 
 
 def split(heading: str) -> tuple[str | None, str | None]:
@@ -294,10 +293,16 @@ def split(heading: str) -> tuple[str | None, str | None]:
 def _wide(names: Sequence[str]) -> list[AmountColumn]:
     """The columns whose headings say a period or a scenario, where at least two do."""
     parted = [(name, *split(name)) for name in names]
-    by_period = [AmountColumn(name, period, scenario) for name, period, scenario in parted if period]
+    by_period = [
+        AmountColumn(name=name, period=period, scenario=scenario) for name, period, scenario in parted if period
+    ]
     if len(by_period) > 1:
         return by_period
-    return [AmountColumn(name, None, scenario) for name, _, scenario in parted if scenario == name.strip()]
+    return [
+        AmountColumn(name=name, period=None, scenario=scenario)
+        for name, _, scenario in parted
+        if scenario == name.strip()
+    ]
 
 
 def _by_period(names: Sequence[str], source: str) -> tuple[AmountColumn, ...]:
@@ -309,7 +314,7 @@ def _by_period(names: Sequence[str], source: str) -> tuple[AmountColumn, ...]:
                 f"{source}: the heading '{name}' is no period",
                 "Write it as Jan 2026 or 2026-01, or name others.",
             )
-        found.append(AmountColumn(name, period, scenario))
+        found.append(AmountColumn(name=name, period=period, scenario=scenario))
     if not found:
         raise MarvexError(f"{source}: no heading is a period", "Write them as Jan 2026 or 2026-01.")
     return tuple(found)

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from decimal import Decimal
-
-from marvex.core.frozen import frozen
 
 FULL = "█"
 LEFT_PARTS = ("", "▏", "▎", "▍", "▌", "▋", "▊", "▉")  # eighths of a cell, filled from the left
@@ -12,7 +11,7 @@ RIGHT_HALF = "▐"
 AXIS = "│"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class VarianceBar:
     """A change drawn on a scale that all rows share.
 

@@ -6,14 +6,13 @@ What the terminal, Markdown and CSV share; how each lays it out is its own.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.exact import ZERO
-from marvex.core.frozen import frozen
 from marvex.core.rules.judging import Judged
 from marvex.core.time.calendar import Grain
 from marvex.core.words.units import ABSENT, FigureFormat
@@ -23,7 +22,7 @@ DRIVERS = ("Volume", "Mix", "Price", "New", "Ended", "Without volume")
 RISE, FALL, NO_CHANGE = "▲", "▼", "·"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Row:
     """One point over all comparisons: judged in each, None where it has no place there.
 
@@ -59,7 +58,7 @@ def table_rows(analysis: Analysis) -> tuple[Row, ...]:
     for key in _in_one_order([list(group) for group in by_key]):
         judged = tuple(group.get(key) for group in by_key)
         point = next(one.point for one in judged if one is not None)
-        rows.append(Row(point.label, judged, point.panel, point.kind is Kind.TOTAL))
+        rows.append(Row(label=point.label, judged=judged, panel=point.panel, is_total=point.kind is Kind.TOTAL))
     last = [row for row in rows if row.is_total and row.panel is None and row.point.is_cost is None]
     others = [row for row in rows if row.panel is None and not row.is_total and row.point.gathered]
     return (*(row for row in rows if row not in (*last, *others)), *others, *last)
@@ -104,7 +103,7 @@ def base_day_text(judged: Judged | None, locale: str) -> str:
     return f"{weekday(pair.base.window.first, locale)} {window_text(pair.base.window, locale)}"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ComparisonColumns:
     """The columns of one comparison, worked out once for all rows.
 
@@ -140,7 +139,16 @@ def groups_of(analysis: Analysis) -> tuple[ComparisonColumns, ...]:
             for found in one.points
             if found.point.change is not None and found.point.kind is not Kind.TOTAL
         ]
-        groups.append(ComparisonColumns(place, one, is_other, drivers, min([ZERO, *changes]), max([ZERO, *changes])))
+        groups.append(
+            ComparisonColumns(
+                place=place,
+                one=one,
+                shows_current=is_other,
+                drivers=drivers,
+                lowest=min([ZERO, *changes]),
+                highest=max([ZERO, *changes]),
+            )
+        )
     return tuple(groups)
 
 

@@ -28,7 +28,7 @@ def print_survey(survey: Survey, locale: str) -> None:
     console = Console(highlight=False)
     width = min(WIDTH, console.width) if console.is_terminal else WIDTH
     console = Console(highlight=False, width=width)
-    figures = FigureFormat(Unit.ONE, 0, locale)
+    figures = FigureFormat(unit=Unit.ONE, decimals=0, locale=locale)
     console.print(
         Text(f"{survey.name}: {survey.rows:,} {survey.counted}, {len(survey.columns)} columns", style=STRONG)
     )

@@ -149,7 +149,11 @@ def _cells(row: Row, groups: Sequence[ComparisonColumns], figures: FigureFormat,
             cells.append(Text("" if amount is None else figures.change(amount)))
         if bar_width:
             has_bar = not row.is_total and row.point.kind is not Kind.RATIO
-            bar = VarianceBar(judged.point.change, group.lowest, group.highest, bar_width) if has_bar else ""
+            bar = (
+                VarianceBar(change=judged.point.change, lowest=group.lowest, highest=group.highest, width=bar_width)
+                if has_bar
+                else ""
+            )
             cells.append(Text(str(bar), style=tone))
         cells.append(Text(f"{direction_mark(judged.point)} {judged.band.name}", style=tone))
     return cells

@@ -85,7 +85,7 @@ def _exact(trace: Trace, locale: str) -> Any:
     """Writes a figure with all its digits."""
     amounts = [one for one in (trace.point.current, trace.point.base) if one is not None]
     decimals = max((-int(one.as_tuple().exponent) for one in amounts), default=0)
-    return FigureFormat(Unit.ONE, max(decimals, 0), locale).amount
+    return FigureFormat(unit=Unit.ONE, decimals=max(decimals, 0), locale=locale).amount
 
 
 def _bracketed(figure: str) -> str:
@@ -109,7 +109,7 @@ def _rows(side: TracedSide, locale: str) -> Table:
         table.add_column(heading, overflow="ellipsis")
     table.add_column("Counted as", justify="right")
     decimals = max((-int(row.amount.as_tuple().exponent) for row in side.largest), default=0)
-    figures = FigureFormat(Unit.ONE, max(decimals, 0), locale)
+    figures = FigureFormat(unit=Unit.ONE, decimals=max(decimals, 0), locale=locale)
     for row in side.largest:
         table.add_row(row.place, *(Text(cell) for cell in row.cells[:SHOWN_CELLS]), figures.amount(row.amount))
     return table

@@ -6,11 +6,11 @@ Categories in rows, periods in columns; over time the base is one stepped line.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.views import lanes as lane
@@ -27,7 +27,7 @@ LEAST_LINES = 9.0  # of text: the height of a plot in a panel
 BAR_BY_ARROW = 0.46
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Against(ViewOfPoints):
     """Bars against ticks.
 
@@ -44,7 +44,10 @@ class Against(ViewOfPoints):
             return []
         over_time = all(one.point.is_period for one in points)
         swatch = Swatch.LINE if over_time else Swatch.TICK
-        return [LegendKey(self.look.names.base, "", style.base_line, swatch=swatch), *band_keys(bands, style)]
+        return [
+            LegendKey(name=self.look.names.base, condition="", fill=style.base_line, swatch=swatch),
+            *band_keys(bands, style),
+        ]
 
     def note(self, points: Sequence[Judged]) -> str:
         """What the picture has to say of itself, for the foot."""
@@ -59,7 +62,7 @@ class Against(ViewOfPoints):
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
     ) -> tuple[Point, ...]:
         lanes = self._lanes(canvas, room, points, reach)
-        placer = Placer(canvas, Box(lanes.box.left, room.top, room.right, lanes.box.bottom))
+        placer = Placer(canvas, Box(left=lanes.box.left, top=room.top, right=room.right, bottom=lanes.box.bottom))
         labelled = self.look.labelled(points, side_by_side=_in_columns(points))
         thickness = lane.thickness_of(lanes, canvas, BAR_BY_ARROW if self.arrows else lane.THICKNESS)
         shift = -ARROW * 0.75 * lanes.slot if self.arrows else 0.0
@@ -85,12 +88,12 @@ class Against(ViewOfPoints):
         axis = look.grid or look.labels != "all" or (_in_columns(points) and look.is_crowded(points))
         if _in_columns(points):
             beyond = lane.label_room(canvas, labels, lying=False)
-            needs = Needs(beyond if reach[0] < 0 else 0.0, beyond, axis=axis)
+            needs = Needs(low=beyond if reach[0] < 0 else 0.0, high=beyond, axis=axis)
             found = lane.columns(canvas, room, points, look, reach, needs)
             assert found is not None
             return found
         beyond = lane.label_room(canvas, [one.joined for one in labels], lying=True)
-        needs = Needs(beyond if reach[0] < 0 else 0.0, beyond if reach[1] > 0 else 0.0, axis=axis)
+        needs = Needs(low=beyond if reach[0] < 0 else 0.0, high=beyond if reach[1] > 0 else 0.0, axis=axis)
         return lane.rows(canvas, room, points, lane.row_names(points, look), look, reach, needs)
 
     def _draw_base(self, canvas: Canvas, lanes: Lanes, points: Sequence[Judged], thickness: float) -> list[Box]:
@@ -110,7 +113,10 @@ class Against(ViewOfPoints):
                 if before is not None and not lanes.lying:
                     ends = sorted((lanes.scale.place(before), lanes.scale.place(base)))
                     riser = Box(
-                        tick.left - width / 2, ends[0] - width / 2, tick.left + width / 2, ends[1] + width / 2
+                        left=tick.left - width / 2,
+                        top=ends[0] - width / 2,
+                        right=tick.left + width / 2,
+                        bottom=ends[1] + width / 2,
                     )
                     canvas.rectangle(riser, style.base_line)
             before = base
@@ -143,4 +149,4 @@ def _in_columns(points: Sequence[Judged]) -> bool:
 
 
 def _grown(box: Box, by: float) -> Box:
-    return Box(box.left, box.top - by, box.right, box.bottom + by)
+    return Box(left=box.left, top=box.top - by, right=box.right, bottom=box.bottom + by)

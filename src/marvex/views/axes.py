@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 from itertools import groupby, pairwise
 from typing import Protocol
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import EXACT
-from marvex.core.frozen import frozen
 from marvex.core.rules.judging import Judged
 from marvex.core.words.period_names import levels
 from marvex.core.words.units import FigureFormat
@@ -56,7 +55,7 @@ def names_below(canvas: Canvas, points: Sequence[Judged], look: Look, slot: floa
     return None if names is None else _Wrapped(names, slot)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class _Wrapped:
     """Names of categories, each in up to three lines."""
 
@@ -75,7 +74,7 @@ class _Wrapped:
                 canvas.text(line, middle, y, self.names.size, canvas.style.ink, align="center")
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class _Run:
     """One name at one level, and the points that it spans."""
 
@@ -84,7 +83,7 @@ class _Run:
     count: int
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class _Periods:
     """Periods by level: days over months over years; a level that all share, or that has no room, is left out."""
 
@@ -161,7 +160,7 @@ def _thinned(runs: Sequence[_Run], slot: float, size: float) -> tuple[_Run, ...]
     return ()
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class ValueAxis:
     """Round values along the scale, with hairlines through the plot."""
 
@@ -234,7 +233,7 @@ def draw_tints(
         count = len(list(group))
         if is_ahead:
             left = box.left + first * slot
-            tint = Box(left, box.top, left + count * slot, box.bottom)
+            tint = Box(left=left, top=box.top, right=left + count * slot, bottom=box.bottom)
             canvas.ground(tint, mixed(canvas.style.ground, canvas.style.hairline, TINT))
             size = canvas.sized(look.style.name_size * 0.9)
             pair = points[first].point.pair

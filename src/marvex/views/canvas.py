@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Literal
 
 from matplotlib.artist import Artist
@@ -16,7 +17,6 @@ from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon, Rectangle
 from matplotlib.text import Text
 
-from marvex.core.frozen import frozen
 from marvex.views.style import Shape, Style
 from marvex.views.text_metrics import DPI, POINTS_PER_PIXEL, font_of
 
@@ -27,7 +27,7 @@ REFERENCE_WIDTH, TALLEST = 1280, 1.2
 REFERENCE_AREA = 1280 * 800
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Box:
     """A rectangle in pixels, `top` above `bottom` and so smaller."""
 
@@ -144,7 +144,7 @@ class Canvas:
             linewidth=0.8 * POINTS_PER_PIXEL if edge else 0,
             transform=self.figure.transFigure,
         )
-        drawn = Box(left, top, left + width, top + height)
+        drawn = Box(left=left, top=top, right=left + width, bottom=top + height)
         self._mark(patch, drawn, sentence)
         return drawn
 
@@ -168,7 +168,7 @@ class Canvas:
             transform=self.figure.transFigure,
         )
         across, down = [x for x, _ in points], [y for _, y in points]
-        extent = Box(min(across), min(down), max(across), max(down))
+        extent = Box(left=min(across), top=min(down), right=max(across), bottom=max(down))
         self._mark(patch, extent, sentence)
         return extent
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
-from marvex.core.frozen import frozen
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import Fitted, fitted_or_cut
 from marvex.views.legend import LegendKey, draw_legend
@@ -13,7 +13,7 @@ MARGIN = 58.0
 COLUMN_OF_LEGEND = 0.22
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Framing:
     """The words of a picture, where its legend stands (`top`, `right` or `none`), and the remarks under it."""
 
@@ -38,13 +38,16 @@ def draw_frame(canvas: Canvas, framing: Framing, keys: Sequence[LegendKey]) -> B
     y = _lines(canvas, subtitle, left, y + 6 * scale, style.soft)
     top, plot_right = y + 12 * scale, right
     if keys and framing.legend == "top":
-        top = draw_legend(canvas, keys, Box(left, top - 4 * scale, right, canvas.height), False) + 16 * scale
+        top = (
+            draw_legend(canvas, keys, Box(left=left, top=top - 4 * scale, right=right, bottom=canvas.height), False)
+            + 16 * scale
+        )
     elif keys and framing.legend == "right":
         plot_right = right - COLUMN_OF_LEGEND * canvas.width
-        column = Box(plot_right + 28 * scale, top + 20 * scale, right, canvas.height)
+        column = Box(left=plot_right + 28 * scale, top=top + 20 * scale, right=right, bottom=canvas.height)
         draw_legend(canvas, keys, column, True)
     bottom = _draw_foot(canvas, framing, left, right)
-    return Box(left, top + 6 * scale, plot_right, bottom)
+    return Box(left=left, top=top + 6 * scale, right=plot_right, bottom=bottom)
 
 
 def _draw_foot(canvas: Canvas, framing: Framing, left: float, right: float) -> float:

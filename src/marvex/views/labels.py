@@ -13,7 +13,6 @@ from decimal import Decimal
 from fractions import Fraction
 
 from marvex.core.compare.point import Point
-from marvex.core.frozen import frozen
 from marvex.views.canvas import Align, Box, Canvas
 from marvex.views.style import Shape
 from marvex.views.text_metrics import measured, widest
@@ -33,7 +32,7 @@ _DASHES, _IDEOGRAPHS = r"\-–—/", r"\u3040-\u30ff\u3400-\u9fff"
 _PIECES = re.compile(rf"[^\s{_DASHES}]*[{_DASHES}]+\s*|[{_IDEOGRAPHS}]|[^\s{_DASHES}{_IDEOGRAPHS}]+\s*|\s+")
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Fitted:
     """Texts as lines in one size in which all of them fit."""
 
@@ -98,7 +97,7 @@ def shortened(text: str, width: float, size: float, bold: bool = False) -> str:
     return text[:low].rstrip() + ELLIPSIS
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Piece:
     """One figure of a label: its text, its colour, and the sign before it, None where it is no change."""
 
@@ -124,7 +123,7 @@ class Piece:
         canvas.text(self.text, x, y, size, self.colour, bold=self.bold)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Label:
     """What a point says: its figures, in lines below one another or all in one."""
 
@@ -162,7 +161,7 @@ def _start(box: Box, width: float, align: Align) -> float:
     return box.right - width if align == "right" else (box.left + box.right - width) / 2
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Spot:
     """A place where a label may stand.
 
@@ -182,22 +181,22 @@ class Spot:
         x, y = self.x, self.y
         match self.side:
             case "above":
-                return Box(x - width / 2, y - height, x + width / 2, y)
+                return Box(left=x - width / 2, top=y - height, right=x + width / 2, bottom=y)
             case "below":
-                return Box(x - width / 2, y, x + width / 2, y + height)
+                return Box(left=x - width / 2, top=y, right=x + width / 2, bottom=y + height)
             case "left":
-                return Box(x - width, y - height / 2, x, y + height / 2)
+                return Box(left=x - width, top=y - height / 2, right=x, bottom=y + height / 2)
             case "right":
-                return Box(x, y - height / 2, x + width, y + height / 2)
+                return Box(left=x, top=y - height / 2, right=x + width, bottom=y + height / 2)
             case _:
-                return Box(x - width / 2, y - height / 2, x + width / 2, y + height / 2)
+                return Box(left=x - width / 2, top=y - height / 2, right=x + width / 2, bottom=y + height / 2)
 
     @property
     def align(self) -> Align:
         return "right" if self.side == "left" else "left" if self.side == "right" else "center"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Wish:
     """A label that asks for room: the spots in which it may stand, the best first, and how much it weighs."""
 
@@ -245,7 +244,7 @@ class Placer:
         self.blocked.append(box)
 
     def want(self, label: Label, spots: Sequence[Spot], about: Point) -> None:
-        self.wishes.append(Wish(label, tuple(spots), abs(about.movement), about))
+        self.wishes.append(Wish(label=label, spots=tuple(spots), weight=abs(about.movement), about=about))
 
     def settle(self) -> tuple[Point, ...]:
         """Draws every label that finds room, and gives the points of those that do not."""
@@ -281,7 +280,9 @@ class Placer:
             for spot in wish.spots:
                 box = spot.box(width, height)
                 if self.room.holds(box) and taken.is_free(box):
-                    taken.add(Box(box.left - size * 0.2, box.top, box.right + size * 0.2, box.bottom))
+                    taken.add(
+                        Box(left=box.left - size * 0.2, top=box.top, right=box.right + size * 0.2, bottom=box.bottom)
+                    )
                     found.append((wish, spot, box))
                     break
         return found

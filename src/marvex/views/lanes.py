@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
-from marvex.core.frozen import frozen
 from marvex.core.rules.judging import Judged
 from marvex.views.axes import ValueAxis, draw_tints, names_below
 from marvex.views.canvas import Box, Canvas
@@ -30,7 +29,7 @@ GAP = 8.0
 LEAST_HEAD, LEAST_BREADTH = 0.4, 0.7  # of an arrow's thickness
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Lanes:
     """One lane for each point, with its bar on a common scale.
 
@@ -55,15 +54,25 @@ class Lanes:
         low, high = sorted((self.scale.place(start), self.scale.place(end)))
         middle = self.middle(place) + shift
         if self.lying:
-            return Box(low, middle - thickness / 2, high, middle + thickness / 2)
-        return Box(middle - thickness / 2, low, middle + thickness / 2, high)
+            return Box(left=low, top=middle - thickness / 2, right=high, bottom=middle + thickness / 2)
+        return Box(left=middle - thickness / 2, top=low, right=middle + thickness / 2, bottom=high)
 
     def tick(self, place: int, value: Decimal, length: float, thickness: float, shift: float = 0.0) -> Box:
         """A short stroke across a lane at a value."""
         level, middle = self.scale.place(value), self.middle(place) + shift
         if self.lying:
-            return Box(level - thickness / 2, middle - length / 2, level + thickness / 2, middle + length / 2)
-        return Box(middle - length / 2, level - thickness / 2, middle + length / 2, level + thickness / 2)
+            return Box(
+                left=level - thickness / 2,
+                top=middle - length / 2,
+                right=level + thickness / 2,
+                bottom=middle + length / 2,
+            )
+        return Box(
+            left=middle - length / 2,
+            top=level - thickness / 2,
+            right=middle + length / 2,
+            bottom=level + thickness / 2,
+        )
 
     def draw_level(self, canvas: Canvas, value: Decimal, colour: str, width: float) -> None:
         """A line through all lanes at a value."""
@@ -77,8 +86,8 @@ class Lanes:
         """The spot just beyond a value: above a column or right of a row, or on the other side where low."""
         at, middle = self.scale.place(value), self.middle(place)
         if self.lying:
-            return Spot(at - gap, middle, "left") if is_low else Spot(at + gap, middle, "right")
-        return Spot(middle, at + gap, "below") if is_low else Spot(middle, at - gap, "above")
+            return Spot(x=at - gap, y=middle, side="left") if is_low else Spot(x=at + gap, y=middle, side="right")
+        return Spot(x=middle, y=at + gap, side="below") if is_low else Spot(x=middle, y=at - gap, side="above")
 
     def pointed(
         self, place: int, start: Decimal, end: Decimal, thickness: float, shift: float = 0.0
@@ -115,7 +124,7 @@ class Lanes:
         return [(middle + across, along) for along, across in points]
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Needs:
     """The room that a view needs about its bars, in pixels, and what stands beside them.
 
@@ -141,7 +150,14 @@ class Needs:
         """The scale between two pixels, with as much left free beyond its ends as there is room for."""
         way = 1 if end > start else -1
         free = min(1.0, LEAST_BARS * abs(end - start) / (self.low + self.high)) if self.low + self.high else 0.0
-        return Scale(*reach, start + way * self.low * free, end - way * self.high * free, self.cut, self.stub)
+        return Scale(
+            lowest=reach[0],
+            highest=reach[1],
+            start=start + way * self.low * free,
+            end=end - way * self.high * free,
+            cut=self.cut,
+            stub=self.stub,
+        )
 
 
 def _is_signed(figures: Sequence[str], what: str) -> bool:
@@ -172,7 +188,7 @@ def columns(
     heads = [headings(look)[one] for one in needs.figures]
     if heads:
         gutter = max(gutter, min(widest(heads, size * 0.92), room.width * 0.2) + GAP * canvas.scale)
-    box = Box(room.left + gutter, room.top, room.right, room.bottom)
+    box = Box(left=room.left + gutter, top=room.top, right=room.right, bottom=room.bottom)
     slot = box.width / len(points)
     names = names_below(canvas, points, look, slot)
     if names is None:
@@ -180,8 +196,8 @@ def columns(
     table = _fitting_rows(canvas, points, look, needs.figures, slot)
     line = size * 1.6
     bottom = room.bottom - names.height - line * len(table)
-    whole = Box(box.left, box.top, box.right, bottom)
-    lanes = Lanes(whole, slot, needs.scale(reach, bottom, room.top), figures=tuple(table))
+    whole = Box(left=box.left, top=box.top, right=box.right, bottom=bottom)
+    lanes = Lanes(box=whole, slot=slot, scale=needs.scale(reach, bottom, room.top), figures=tuple(table))
     draw_tints(canvas, lanes.box, points, slot, look, named=needs.names_tints)
     if axis:
         axis.draw(canvas, lanes.box, lanes.scale, lying=False)
@@ -253,12 +269,12 @@ def rows(
     table = _fitting_columns(points, look, needs.figures, (right - left) * MOST_FIGURES, size)
     labelled = look.labelled(points)
     for what, (pieces, width_of) in reversed(table.items()):
-        above = Box(right - width_of, room.top, right, box_top)
+        above = Box(left=right - width_of, top=room.top, right=right, bottom=box_top)
         told = [piece if place in labelled else None for place, piece in enumerate(pieces)]
         _draw_column(canvas, told, headings(look)[what], above, slot, size)
         right -= width_of + 2.5 * gap
-    box = Box(left, room.top + head, right, room.top + head + slot * len(points))
-    lanes = Lanes(box, slot, needs.scale(reach, left, right), True, tuple(table))
+    box = Box(left=left, top=room.top + head, right=right, bottom=room.top + head + slot * len(points))
+    lanes = Lanes(box=box, slot=slot, scale=needs.scale(reach, left, right), lying=True, figures=tuple(table))
     if axis:
         axis.draw(canvas, box, lanes.scale, lying=True, hairlines=needs.hairlines)
     most_lines = max(1, min(MOST_NAME_LINES, int(slot / (LINE * size))))

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from enum import Enum
 
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band
 from marvex.views.canvas import Box, Canvas
 from marvex.views.labels import shortened
@@ -24,7 +24,7 @@ class Swatch(Enum):
     LINE = "line"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LegendKey:
     """One entry: the band's name, its condition, and the fill and shape by which it is known."""
 
@@ -37,7 +37,10 @@ class LegendKey:
 
 def band_keys(bands: Sequence[Band], style: Style) -> list[LegendKey]:
     """A key for every band, with the fill that its marks have."""
-    return [LegendKey(band.name, band.text, style.fills[band.tone], style.shapes[band.tone]) for band in bands]
+    return [
+        LegendKey(name=band.name, condition=band.text, fill=style.fills[band.tone], shape=style.shapes[band.tone])
+        for band in bands
+    ]
 
 
 def draw_legend(canvas: Canvas, keys: Sequence[LegendKey], box: Box, is_column: bool) -> float:
@@ -70,7 +73,13 @@ def _draw_swatch(canvas: Canvas, key: LegendKey, left: float, middle: float) -> 
         canvas.shape(key.shape, left + half, middle, size, key.fill)
     elif key.swatch is Swatch.TICK:
         canvas.rectangle(
-            Box(left, middle - TICK * canvas.scale / 2, left + size, middle + TICK * canvas.scale / 2), key.fill
+            Box(
+                left=left,
+                top=middle - TICK * canvas.scale / 2,
+                right=left + size,
+                bottom=middle + TICK * canvas.scale / 2,
+            ),
+            key.fill,
         )
     else:
         canvas.line(left, middle, left + size, middle, key.fill, 2.5 * canvas.scale)

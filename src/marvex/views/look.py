@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core.compare.point import Kind, Point, State
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Tone
 from marvex.core.rules.judging import Judged
 from marvex.core.words.units import ABSENT, FigureFormat
@@ -21,7 +20,7 @@ LABELLED_OF_MANY = 10
 FLAGGED = (Tone.WORSE, Tone.WATCH)
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Look:
     """How a picture's points are written and coloured.
 
@@ -83,17 +82,25 @@ class Look:
         """One figure of a point: a change in its band's colour behind its sign, an amount in ink."""
         point, text = judged.point, self.figure(judged.point, what)
         if what in ("current", "base"):
-            return Piece(text, self.style.soft if text == ABSENT else self.style.ink, bold=bold)
+            return Piece(text=text, colour=self.style.soft if text == ABSENT else self.style.ink, bold=bold)
         if judged.band is None or point.change is None:
-            return Piece(text, self.style.soft, bold=bold)
+            return Piece(text=text, colour=self.style.soft, bold=bold)
         direction = (point.change > 0) - (point.change < 0) if signed else None
-        return Piece(text, self.ink(judged), direction, self.style.shapes[judged.band.tone], bold)
+        return Piece(
+            text=text,
+            colour=self.ink(judged),
+            direction=direction,
+            shape=self.style.shapes[judged.band.tone],
+            bold=bold,
+        )
 
     def movement(self, judged: Judged, moved: Decimal, *, bold: bool = True) -> Piece:
         """What a waterfall's step adds, behind its sign: of a cost minus its change."""
         direction = (moved > 0) - (moved < 0)
         shape = self.style.shapes[judged.band.tone] if judged.band else Shape.DIRECTION
-        return Piece(self.figures.change(moved), self.ink(judged), direction, shape, bold)
+        return Piece(
+            text=self.figures.change(moved), colour=self.ink(judged), direction=direction, shape=shape, bold=bold
+        )
 
     def name(self, judged: Judged) -> str:
         """What a point is called beside its bar, with the word for a category that has one side only."""

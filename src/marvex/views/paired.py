@@ -6,13 +6,12 @@ The changes stand as figures under the names, or at the right of rows where name
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import Self
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.views import lanes as lane
@@ -28,7 +27,7 @@ LEAST_LANE = 20.0  # pixels of a row with two bars and a piece between them
 LEAST_LINES = 11.0  # of text: the height of a plot in a panel
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Paired(ViewOfPoints):
     """Two bars a point.
 
@@ -43,7 +42,10 @@ class Paired(ViewOfPoints):
         names, style = self.look.names, self.look.style
         if not bands:
             return []
-        sides = [LegendKey(names.base, "", style.base), LegendKey(names.current, "", style.current)]
+        sides = [
+            LegendKey(name=names.base, condition="", fill=style.base),
+            LegendKey(name=names.current, condition="", fill=style.current),
+        ]
         return [*sides, *band_keys(bands, style)]
 
     def alike(self, canvas: Canvas, panels: Sequence[Sequence[Judged]], width: float) -> Self:
@@ -88,7 +90,7 @@ class Paired(ViewOfPoints):
 
     def _lanes(self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> Lanes:
         look = self.look
-        needs = Needs(0.0, 6 * canvas.scale, self._figures(), axis=True)
+        needs = Needs(low=0.0, high=6 * canvas.scale, figures=self._figures(), axis=True)
         found = None if self.lying else lane.columns(canvas, room, points, look, reach, needs)
         if found is not None:
             return found
@@ -98,7 +100,7 @@ class Paired(ViewOfPoints):
 def _draw_absent(canvas: Canvas, lanes: Lanes, place: int, shift: float, thickness: float) -> None:
     """A word where a side has no rows, in the place of its bar; nothing where the bar would be too slim for it."""
     size = canvas.sized(canvas.style.name_size * 0.85)
-    piece = Piece("n/a", canvas.style.soft, bold=False)
+    piece = Piece(text="n/a", colour=canvas.style.soft, bold=False)
     width = piece.width(size)
     box = lanes.tick(place, ZERO, thickness, 0.0, shift)
     if lanes.lying:

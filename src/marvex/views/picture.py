@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import Generic, Protocol, Self, TypeVar
 
 from marvex.core.compare.point import Point
 from marvex.core.errors import MarvexError
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.walk import Bar
@@ -65,7 +65,7 @@ class View(Protocol[DrawableIn]):
         ...
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Panel(Generic[Drawable]):
     """The points of one plot, with its name and its own small finding where there are several."""
 
@@ -75,7 +75,7 @@ class Panel(Generic[Drawable]):
     colour: str | None = None  # of the finding
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Drawn:
     """A picture, and the points whose label was left out for want of room."""
 
@@ -151,7 +151,7 @@ def _reach(view: View[Drawable], points: Sequence[Drawable]) -> tuple[Decimal, D
     return low, high
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _PanelGrid:
     """Where panels stand: so many across and down in a room."""
 
@@ -167,7 +167,7 @@ class _PanelGrid:
         height = (self.room.height - self.gap[1] * (self.down - 1)) / self.down
         left = self.room.left + column * (width + self.gap[0])
         top = self.room.top + row * (height + self.gap[1])
-        return Box(left, top, left + width, top + height)
+        return Box(left=left, top=top, right=left + width, bottom=top + height)
 
 
 def _grid(canvas: Canvas, room: Box, count: int, least_width: float) -> _PanelGrid:
@@ -176,16 +176,22 @@ def _grid(canvas: Canvas, room: Box, count: int, least_width: float) -> _PanelGr
     found = []
     for across in range(1, count + 1):
         down = math.ceil(count / across)
-        grid = _PanelGrid(room, across, down, gap, 1.0)
+        grid = _PanelGrid(room=room, across=across, down=down, gap=gap, zoom=1.0)
         cell = grid.cell(0)
         if cell.width < 40 or cell.height < 20 or (across > 1 and cell.width < least_width):
             continue
         off = abs(math.log(cell.width / cell.height / BEST_SHAPE)) + 0.25 * (across * down - count) / count
         zoom = min(1.0, max(LEAST_ZOOM, math.sqrt(min(cell.width / PLOT[0], cell.height / PLOT[1]) / canvas.scale)))
-        found.append((off, across, _PanelGrid(room, across, down, gap, zoom if count > 1 else 1.0)))
+        found.append(
+            (off, across, _PanelGrid(room=room, across=across, down=down, gap=gap, zoom=zoom if count > 1 else 1.0))
+        )
     if not found:
         return _PanelGrid(
-            room, max(1, round(math.sqrt(count))), math.ceil(count / max(1, round(math.sqrt(count)))), gap, LEAST_ZOOM
+            room=room,
+            across=max(1, round(math.sqrt(count))),
+            down=math.ceil(count / max(1, round(math.sqrt(count)))),
+            gap=gap,
+            zoom=LEAST_ZOOM,
         )
     return min(found, key=lambda one: one[:2])[2]
 
@@ -214,4 +220,4 @@ def _draw_heading(canvas: Canvas, panel: Panel[Drawable], cell: Box, zoom: float
     finding = shortened(panel.finding, cell.width - used, size)
     if len(finding) > 2:
         canvas.text(finding, cell.left + used, cell.top + size, size, panel.colour or style.soft)
-    return Box(cell.left, cell.top + _heading_height(canvas, zoom), cell.right, cell.bottom)
+    return Box(left=cell.left, top=cell.top + _heading_height(canvas, zoom), right=cell.right, bottom=cell.bottom)

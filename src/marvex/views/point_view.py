@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import Self
 
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.views.canvas import Canvas
@@ -14,7 +14,7 @@ from marvex.views.legend import LegendKey, band_keys
 from marvex.views.look import Look
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class ViewOfPoints:
     """A view of judged points that draws both sides and fits any height, unless it says otherwise."""
 

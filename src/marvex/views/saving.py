@@ -6,6 +6,7 @@ import base64
 import io
 import re
 import warnings
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 from xml.sax.saxutils import escape
@@ -13,7 +14,6 @@ from xml.sax.saxutils import escape
 from matplotlib import rc_context
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 
-from marvex.core.frozen import frozen
 from marvex.views.canvas import Canvas
 from marvex.views.text_metrics import faces_of
 
@@ -27,7 +27,7 @@ _DRAWING: Any = {
 MAKER = "Marvex"
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Saved:
     """The bytes of a picture, and whether no font had some letter of it."""
 

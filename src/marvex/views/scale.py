@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 
-from marvex.core.frozen import frozen
 
-
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Scale:
     """Places the values from `lowest` to `highest` between two pixels; `start` may lie after `end`.
 

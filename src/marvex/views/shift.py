@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.compare.point import Point
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.views import lanes as lane
@@ -22,7 +22,7 @@ HEAD = 0.44  # of a row
 MOST_HEAD, MOST_TICK = 30.0, 36.0
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Shift(ViewOfPoints):
     """Arrows from tick to head."""
 
@@ -30,7 +30,10 @@ class Shift(ViewOfPoints):
         style = self.look.style
         if not bands:
             return []
-        return [LegendKey(self.look.names.base, "", style.base_line, swatch=Swatch.TICK), *band_keys(bands, style)]
+        return [
+            LegendKey(name=self.look.names.base, condition="", fill=style.base_line, swatch=Swatch.TICK),
+            *band_keys(bands, style),
+        ]
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
         head = canvas.sized(canvas.style.name_size) * 3.6
@@ -44,7 +47,7 @@ class Shift(ViewOfPoints):
         figures = look.show if look.labels != "none" else ()
         width = measured(look.names.current, canvas.sized(look.style.name_size * 0.94), True).width
         high = min(max(edge, width), 0.12 * room.width)
-        needs = Needs(edge, high, figures, axis=True, hairlines=look.grid)
+        needs = Needs(low=edge, high=high, figures=figures, axis=True, hairlines=look.grid)
         names = lane.row_names(points, look)
         lanes = lane.rows(canvas, room, points, names, look, reach, needs)
         length = min(TICK_LENGTH * lanes.slot, MOST_TICK * canvas.scale)

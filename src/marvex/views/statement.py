@@ -6,13 +6,12 @@ A single rule over totals, a double one under the result; several comparisons si
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core.compare.point import Kind, Point
 from marvex.core.errors import MarvexError
 from marvex.core.exact import ZERO
-from marvex.core.frozen import frozen
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
 from marvex.views.canvas import Box, Canvas
@@ -31,7 +30,7 @@ WIDEST_BARS = 0.36  # of the room
 WIDEST_NAME = 0.34  # of the room
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class ColumnGroup:
     """One comparison's columns: what they are called, and the judged points by their panels and lines.
 
@@ -50,7 +49,7 @@ class ColumnGroup:
         return self.judged.get((one.point.panel, one.point.label))
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StatementView(ViewOfPoints):
     """The statement as a table.
 
@@ -74,7 +73,7 @@ class StatementView(ViewOfPoints):
         return replace(self, most_rows=max(self._rows(points) for points in panels))
 
     def least_width(self, canvas: Canvas, points: Sequence[Judged]) -> float:
-        size, room = canvas.least, Box(0, 0, 10_000, 100)
+        size, room = canvas.least, Box(left=0, top=0, right=10_000, bottom=100)
         names = (
             widest([one.point.label], size, self._line(one).is_total) + self._line(one).indent * INDENT * size
             for one in points
@@ -101,7 +100,8 @@ class StatementView(ViewOfPoints):
         head = 1.1 if any(group.title for group in self.groups) else 0.0
         top = room.top + (1.1 + head) * row
         self._draw_head(canvas, columns, room.top + (head - 1.1) * row, row, size)
-        scale = Scale(*(reaching(self.values(points)) if reach == (ZERO, ZERO) else reach), bars.left, bars.right)
+        lowest, highest = reaching(self.values(points)) if reach == (ZERO, ZERO) else reach
+        scale = Scale(lowest=lowest, highest=highest, start=bars.left, end=bars.right)
         y = top
         for one in points:
             line = self._line(one)
@@ -153,7 +153,11 @@ class StatementView(ViewOfPoints):
                 columns, end = self._placed(points, room, size, wider)
                 bars = min(end - size - room.left - names - 1.5 * size, WIDEST_BARS * room.width)
                 if bars >= least_bars * (wider if wider > 1 else 1):
-                    return size, columns, Box(end - size - bars, room.top, end - size, room.bottom)
+                    return (
+                        size,
+                        columns,
+                        Box(left=end - size - bars, top=room.top, right=end - size, bottom=room.bottom),
+                    )
             if size <= canvas.least:
                 raise MarvexError(
                     f"{len(columns)} columns of figures do not fit legibly in {canvas.width} pixels",
@@ -171,7 +175,7 @@ class StatementView(ViewOfPoints):
                 known = (group.of(one) for one in points)
                 figures = [self._piece(one, what, True).width(size) for one in known if one is not None]
                 width = max(*figures, widest([heading], size * 0.94), 0.0)
-                found.append(_Column(group, what, heading, right - width, right))
+                found.append(_Column(group=group, what=what, heading=heading, left=right - width, right=right))
                 right -= width + between
             if group.title:
                 title = widest([group.title], size * 0.94, True)
@@ -212,11 +216,14 @@ class StatementView(ViewOfPoints):
         left, right = sorted((scale.place(ZERO), scale.place(change)))
         middle, half = y + row / 2, row * BAR_HEIGHT / 2
         canvas.rectangle(
-            Box(left, middle - half, right, middle + half), self.look.fill(one), None, self.sentence(one)
+            Box(left=left, top=middle - half, right=right, bottom=middle + half),
+            self.look.fill(one),
+            None,
+            self.sentence(one),
         )
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Column:
     """A column of figures, from its widest figure's left to where all end."""
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 import re
 import tomllib
 from collections.abc import Mapping
+from dataclasses import dataclass
 from enum import Enum
 from functools import cache
 from pathlib import Path
@@ -17,7 +18,6 @@ from types import MappingProxyType
 from typing import Any
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Tone
 
 FONTS = Path(__file__).parent / "fonts"
@@ -49,7 +49,7 @@ class Shape(Enum):
     TRIANGLE = "triangle"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Style:
     """The look of a picture: fills and text shades by tone, the sides, ink, type sizes in pixels, line widths.
 
@@ -132,7 +132,9 @@ def read_style(text: str, place: str) -> Style:
     rest |= {f"{key}_size": float(value) for key, value in whole["sizes"].items()}
     rest |= {f"{key}_line": float(value) for key, value in whole["lines"].items()}
     shapes = {tones[key]: Shape(value) for key, value in whole["shapes"].items()}
-    return Style(MappingProxyType(fills), MappingProxyType(texts), MappingProxyType(shapes), **rest)
+    return Style(
+        fills=MappingProxyType(fills), texts=MappingProxyType(texts), shapes=MappingProxyType(shapes), **rest
+    )
 
 
 def _checked(table: str, key: str, value: Any, place: str) -> Any:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
 from matplotlib.font_manager import FontProperties, fontManager
 from matplotlib.ft2font import FT2Font, LoadFlags
 
-from marvex.core.frozen import frozen
 from marvex.views.style import FAMILY, FONTS, SEMIBOLD_FAMILY, SPARE_FAMILIES
 
 DPI = 100
@@ -19,7 +19,7 @@ for _font in sorted(FONTS.glob("*.ttf")):
     fontManager.addfont(_font)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Extent:
     """How much room a text takes: its width, and its line's height whatever its letters."""
 

@@ -7,13 +7,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import pairwise
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.core.words.wording import capitalised, window_text
@@ -40,7 +39,7 @@ LEAST_SPAN = Decimal("0.3")  # of the largest: lines that move less than that ne
 Place = tuple[float, float] | None  # where a line has a point, None where it has a gap
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Trend(ViewOfPoints):
     """Two lines and a strip.
 
@@ -57,7 +56,7 @@ class Trend(ViewOfPoints):
         """The bands; the lines too where there are several panels, which have no room to name them."""
         look, style = self.look, self.look.style
         lines = [(look.names.current, style.current), (look.names.base, style.base_line)] if look.in_panels else []
-        keys = [LegendKey(name, "", colour, swatch=Swatch.LINE) for name, colour in lines if name]
+        keys = [LegendKey(name=name, condition="", fill=colour, swatch=Swatch.LINE) for name, colour in lines if name]
         return [*keys, *band_keys(bands, style)]
 
     def note(self, points: Sequence[Judged]) -> str:
@@ -91,15 +90,25 @@ class Trend(ViewOfPoints):
         left = room.left + axis.width(canvas)
         has_strip = bool(look.names.base) and any(one.point.change is not None for one in points)
         strip_room = Box(
-            left, room.bottom - (STRIP_IN_PANEL if look.in_panels else STRIP) * room.height, right, room.bottom
+            left=left,
+            top=room.bottom - (STRIP_IN_PANEL if look.in_panels else STRIP) * room.height,
+            right=right,
+            bottom=room.bottom,
         )
         strip_top = strip_room.top + size * 1.6
         in_strip = (
-            Box(left, strip_top, right, room.bottom) if has_strip else Box(left, room.bottom, right, room.bottom)
+            Box(left=left, top=strip_top, right=right, bottom=room.bottom)
+            if has_strip
+            else Box(left=left, top=room.bottom, right=right, bottom=room.bottom)
         )
         after = self._after(points)
         below, dropped = self._draw_strip(canvas, in_strip, points, after, has_strip=has_strip)
-        top = Box(left, room.top, right, (strip_room.top if has_strip else below.box.bottom) - 6 * canvas.scale)
+        top = Box(
+            left=left,
+            top=room.top,
+            right=right,
+            bottom=(strip_room.top if has_strip else below.box.bottom) - 6 * canvas.scale,
+        )
         if has_strip:
             canvas.text(
                 f"Change on {look.names.base_in_sentence}",
@@ -110,8 +119,8 @@ class Trend(ViewOfPoints):
             )
         headroom = 26 * canvas.scale
         low = headroom if axis.lowest < 0 or self._show() else 0.0
-        scale = Needs(low, headroom).scale((axis.lowest, axis.highest), top.bottom, top.top)
-        lanes = Lanes(top, below.slot, scale)
+        scale = Needs(low=low, high=headroom).scale((axis.lowest, axis.highest), top.bottom, top.top)
+        lanes = Lanes(box=top, slot=below.slot, scale=scale)
         draw_tints(canvas, top, points, lanes.slot, look)
         axis.draw(canvas, top, lanes.scale, lying=False)
         return (*dropped, *self._draw_lines(canvas, lanes, points, after, names, size, room.right))
@@ -161,12 +170,20 @@ class Trend(ViewOfPoints):
             # The bars need the room that a label here and there would take.
             labels, crowded = {}, tuple(points[place].point for place in places)
         low, high = variance.rooms(canvas, look, points, labels)
-        lanes = lane.columns(canvas, box, [*points, *after], look, reach, Needs(low, high, names_tints=not has_strip))
+        lanes = lane.columns(
+            canvas, box, [*points, *after], look, reach, Needs(low=low, high=high, names_tints=not has_strip)
+        )
         assert lanes is not None
         if not has_strip:
             return lanes, ()
         placer = Placer(
-            canvas, Box(lanes.box.left - 30 * canvas.scale, box.top, box.right + 30 * canvas.scale, lanes.box.bottom)
+            canvas,
+            Box(
+                left=lanes.box.left - 30 * canvas.scale,
+                top=box.top,
+                right=box.right + 30 * canvas.scale,
+                bottom=lanes.box.bottom,
+            ),
         )
         variance.draw_bars(canvas, lanes, points, look, placer)
         everyone = [*points, *after]
@@ -259,7 +276,7 @@ def _block(placer: Placer, run: Sequence[tuple[float, float]]) -> None:
         pieces = max(1, math.ceil(math.hypot(x1 - x0, y1 - y0) / 8))
         for piece in range(pieces + 1):
             x, y = x0 + (x1 - x0) * piece / pieces, y0 + (y1 - y0) * piece / pieces
-            placer.block(Box(x - 2, y - 2, x + 2, y + 2))
+            placer.block(Box(left=x - 2, top=y - 2, right=x + 2, bottom=y + 2))
 
 
 def _spots(spot: tuple[float, float], lanes: Lanes, canvas: Canvas) -> list[Spot]:
@@ -270,8 +287,8 @@ def _spots(spot: tuple[float, float], lanes: Lanes, canvas: Canvas) -> list[Spot
         gap = distance * canvas.scale
         tip = (x, y) if distance > 9 else None
         found += [
-            Spot(x, y - gap, "above", tip and (x, y - 7 * canvas.scale)),
-            Spot(x, y + gap, "below", tip and (x, y + 7 * canvas.scale)),
+            Spot(x=x, y=y - gap, side="above", tip=tip and (x, y - 7 * canvas.scale)),
+            Spot(x=x, y=y + gap, side="below", tip=tip and (x, y + 7 * canvas.scale)),
         ]
     return [one for one in found if lanes.box.top <= one.y <= lanes.box.bottom]
 

@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
-from marvex.core.frozen import frozen
 from marvex.core.rules.judging import Judged
 from marvex.core.words.wording import window_text
 from marvex.views import lanes as lane
@@ -21,7 +20,7 @@ from marvex.views.point_view import ViewOfPoints
 LEAST_LINES = 8.0  # of text: the height of a plot in a panel
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Variance(ViewOfPoints):
     """Bars around zero.
 
@@ -51,7 +50,7 @@ class Variance(ViewOfPoints):
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
     ) -> tuple[Point, ...]:
         lanes, labels = self._lanes(canvas, room, points, reach)
-        placer = Placer(canvas, Box(lanes.box.left, room.top, room.right, lanes.box.bottom))
+        placer = Placer(canvas, Box(left=lanes.box.left, top=room.top, right=room.right, bottom=lanes.box.bottom))
         draw_bars(canvas, lanes, points, self.look, placer)
         for place, label in labels.items():
             ask_for_label(canvas, placer, lanes, place, points[place], label)
@@ -64,12 +63,14 @@ class Variance(ViewOfPoints):
         axis = look.grid or look.labels != "all" or (self._in_columns(points) and look.is_crowded(points))
         if self._in_columns(points):
             labels = column_labels(look, points)
-            needs = Needs(*rooms(canvas, look, points, labels), axis=axis)
+            low, high = rooms(canvas, look, points, labels)
+            needs = Needs(low=low, high=high, axis=axis)
             found = lane.columns(canvas, room, points, look, reach, needs)
             assert found is not None
             return found, labels
         labels = {place: look.label(points[place]).joined for place in look.labelled(points)}
-        needs = Needs(*rooms(canvas, look, points, labels, lying=True), axis=axis)
+        low, high = rooms(canvas, look, points, labels, lying=True)
+        needs = Needs(low=low, high=high, axis=axis)
         return lane.rows(canvas, room, points, lane.row_names(points, look), look, reach, needs), labels
 
 
@@ -108,8 +109,8 @@ def _in_full(look: Look, one: Judged) -> Label:
         label,
         pieces=(
             *label.pieces,
-            Piece(day, look.style.ink, bold=False),
-            Piece(both, look.style.soft, bold=False),
+            Piece(text=day, colour=look.style.ink, bold=False),
+            Piece(text=both, colour=look.style.soft, bold=False),
         ),
     )
 

@@ -6,14 +6,13 @@ In columns where names and labels fit side by side; lying, in rows, where they d
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import field, replace
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from itertools import groupby
 from typing import Self
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band, Tone
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.walk import Bar
@@ -31,7 +30,7 @@ LEAST_LINES = 10.0  # of text: the height of a plot in a panel
 BRACKET = 1.9  # of the name size
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Waterfall:
     """All that a waterfall looks like; what it shows comes with the walk's bars.
 
@@ -82,7 +81,9 @@ class Waterfall:
         lanes = self._lanes(canvas, room, points, reach)
         # In low rows the first and the last label are a little higher than their row.
         over = max(0.0, LINE * canvas.least - lanes.slot) if lanes.lying else 0.0
-        placer = Placer(canvas, Box(lanes.box.left, room.top - over, room.right, lanes.box.bottom + over))
+        placer = Placer(
+            canvas, Box(left=lanes.box.left, top=room.top - over, right=room.right, bottom=lanes.box.bottom + over)
+        )
         thickness = lane.thickness_of(lanes, canvas)
         boxes = [lanes.bar(place, bar.start, bar.end, thickness) for place, bar in enumerate(points)]
         self._draw_connectors(canvas, lanes, points, thickness)
@@ -122,8 +123,8 @@ class Waterfall:
             beyond = lane.label_room(canvas, labels, lying=False)
             low = lane.label_room(canvas, hang, lying=False) if hang else 0.0
             foot = canvas.sized(canvas.style.name_size) * BRACKET if self.groups else 0.0
-            inner = Box(room.left, room.top, room.right, room.bottom - foot)
-            needs = Needs(low, beyond, axis=axis, cut=self.cut, stub=stub)
+            inner = Box(left=room.left, top=room.top, right=room.right, bottom=room.bottom - foot)
+            needs = Needs(low=low, high=beyond, axis=axis, cut=self.cut, stub=stub)
             found = lane.columns(canvas, inner, judged, self.look, reach, needs)
             if found is not None:
                 return found
@@ -131,9 +132,17 @@ class Waterfall:
         low = lane.label_room(canvas, [one.joined for one in hang], lying=True) if hang else 0.0
         ends = [(max(bar.start, bar.end), self._label(bar).joined) for bar in bars if not _hangs(bar)]
         high = lane.room_beyond(canvas, ends, reach, right - room.left)
-        needs = Needs(low, high, axis=axis, cut=self.cut, stub=stub)
+        needs = Needs(low=low, high=high, axis=axis, cut=self.cut, stub=stub)
         names = [self.look.name(one) for one in judged]
-        return lane.rows(canvas, Box(room.left, room.top, right, room.bottom), judged, names, self.look, reach, needs)
+        return lane.rows(
+            canvas,
+            Box(left=room.left, top=room.top, right=right, bottom=room.bottom),
+            judged,
+            names,
+            self.look,
+            reach,
+            needs,
+        )
 
     def _draw_connectors(self, canvas: Canvas, lanes: Lanes, bars: Sequence[Bar], thickness: float) -> None:
         style = canvas.style
@@ -166,9 +175,15 @@ class Waterfall:
         middle = zero + (cut if further else -cut)
         half, over = CUT_GAP / 2 * scale, 4 * scale
         if lanes.lying:
-            canvas.rectangle(Box(middle - half, box.top - over, middle + half, box.bottom + over), style.ground)
+            canvas.rectangle(
+                Box(left=middle - half, top=box.top - over, right=middle + half, bottom=box.bottom + over),
+                style.ground,
+            )
         else:
-            canvas.rectangle(Box(box.left - over, middle - half, box.right + over, middle + half), style.ground)
+            canvas.rectangle(
+                Box(left=box.left - over, top=middle - half, right=box.right + over, bottom=middle + half),
+                style.ground,
+            )
         canvas.marks.pop()
         for at in (middle - half, middle + half):
             if lanes.lying:
@@ -182,7 +197,7 @@ class Waterfall:
     def _label(self, bar: Bar) -> Label:
         """The figures at a bar, as `--show` asks; an absent side counts as nothing in its change."""
         if bar.is_standing:
-            return Label((Piece(self.look.figures.amount(bar.end), self.look.style.ink),))
+            return Label((Piece(text=self.look.figures.amount(bar.end), colour=self.look.style.ink),))
         pieces = []
         for place, what in enumerate(self.look.show):
             if what == "change":
@@ -221,7 +236,9 @@ class Waterfall:
         edge = 0.35 * size
         y = box.top + edge if bar.end > 0 else box.bottom - edge - height
         middle = (box.left + box.right) / 2
-        label.draw(canvas, Box(middle - width / 2, y, middle + width / 2, y + height), size, "center")
+        label.draw(
+            canvas, Box(left=middle - width / 2, top=y, right=middle + width / 2, bottom=y + height), size, "center"
+        )
 
     def _ask_for_label(
         self, canvas: Canvas, placer: Placer, lanes: Lanes, place: int, bar: Bar, label: Label

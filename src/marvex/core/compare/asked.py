@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date
 
-from marvex.core.frozen import frozen
 from marvex.core.time.base_window import Pairing
 from marvex.core.time.calendar import CIVIL, Calendar, Grain
 from marvex.core.time.widening import Widening
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SidesAsked:
     """What the call says about the two sides, as it says it; None where it says nothing.
 

@@ -133,7 +133,9 @@ def missing_periods(
     present = {calendar.start(day, grain) for day in days}
     if not present:
         return ()
-    window = Window(first or min(present), last or max(present), grain, None, calendar)
+    window = Window(
+        first=first or min(present), last=last or max(present), grain=grain, known_to=None, calendar=calendar
+    )
     expected = [calendar.start(one.first, grain) for one in periods_within(window, grain, calendar)]
     if grain is Grain.DAY:
         weekdays = _usual_weekdays(present, expected)

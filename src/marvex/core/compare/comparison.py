@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from enum import Enum
 
 from marvex.core.compare.point import Cell, Kind, Point, State
 from marvex.core.compare.side import Side
-from marvex.core.frozen import frozen
 from marvex.core.time.calendar import Grain
 
 
@@ -21,7 +21,7 @@ class Basis(Enum):
     WINDOW = "window"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Comparison:
     """All points of one comparison, in order, with their totals.
 
@@ -84,9 +84,9 @@ def compare(
 def _point_of(key: tuple[int | None, str], now: Cell | None, then: Cell | None) -> Point:
     volumes = (then.volume if then else None, now.volume if now else None)
     return Point(
-        key[1],
-        now.amount if now else None,
-        then.amount if then else None,
+        label=key[1],
+        current=now.amount if now else None,
+        base=then.amount if then else None,
         row=key[0],
         volumes=volumes if any(one is not None for one in volumes) else None,
     )

@@ -7,7 +7,7 @@ of a comparison, period by period where time is the axis, with what has to be sa
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.cautions import differences, unlike
@@ -16,7 +16,6 @@ from marvex.core.compare.history import earlier_windows
 from marvex.core.compare.scenarios import PLANNED_NAMES, ScenarioDates, current_scenarios, joined, scenario_named
 from marvex.core.compare.side import Pair, Side
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.frozen import frozen
 from marvex.core.time import timeline
 from marvex.core.time.base_window import BY_DATE
 from marvex.core.time.calendar import ONE_DAY, Calendar, Grain, coarsest
@@ -29,7 +28,7 @@ from marvex.core.time.window import Window
 NAMED_BASES = ("prior", "year-ago", "none")
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """The two sides, the choices that were made where the call left them open, and the cautions.
 
@@ -69,9 +68,13 @@ def plan_sides(known: Sequence[ScenarioDates], asked: SidesAsked) -> Plan:
 def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | None, asked: SidesAsked) -> Plan:
     """The sides of a table that has both as columns, over the same days where it has dates."""
     by_name = {one.name: one for one in known}
-    of = by_name.get(current, ScenarioDates(current))  # a column without a figure has no days either
+    of = by_name.get(current, ScenarioDates(name=current))  # a column without a figure has no days either
     window, chosen = _current_window(of, asked, is_outlook=False)
-    found = Base(Basis.SCENARIO, by_name.get(base, ScenarioDates(base))) if base else Base(Basis.NONE)
+    found = (
+        Base(basis=Basis.SCENARIO, dates=by_name.get(base, ScenarioDates(name=base)))
+        if base
+        else Base(basis=Basis.NONE)
+    )
     _check_pairing(found, asked)
     return _planned(of, None, found, window, asked, chosen)
 
@@ -87,7 +90,7 @@ def _planned(
     """The plan, once it is known which window of which scenario is set against what."""
     if window is None:
         against = base.dates.side(None) if base.dates else None
-        return Plan(of.side(None), against, base.basis, choices)
+        return Plan(current=of.side(None), base=against, basis=base.basis, choices=choices)
     known_to = asked.as_of or of.last
     assert known_to is not None
     kept_at = [one for one in (of, forecast, base.dates) if one is not None]
@@ -127,7 +130,18 @@ def _planned(
     has_total = base.basis is not Basis.PRIOR and asked.running is None if every else True
     earlier = _earlier(of, base, filled, every, asked) if asked.with_history else ()
     beyond = timeline.pairs_beyond(window, pairs, every, base, asked) if every and asked.with_beyond else ()
-    return Plan(current, against, base.basis, choices, cautions, pairs, every, has_total, earlier, beyond)
+    return Plan(
+        current=current,
+        base=against,
+        basis=base.basis,
+        choices=choices,
+        cautions=cautions,
+        pairs=pairs,
+        every=every,
+        has_total=has_total,
+        earlier=earlier,
+        beyond=beyond,
+    )
 
 
 def _earlier(
@@ -140,7 +154,9 @@ def _earlier(
         start = asked.calendar.start(of.first, every)
         if start >= window.first:
             return ()
-        before_it = Window(start, window.first - ONE_DAY, every, None, asked.calendar)
+        before_it = Window(
+            first=start, last=window.first - ONE_DAY, grain=every, known_to=None, calendar=asked.calendar
+        )
         pairs = timeline.pairs_along(before_it, before_it.last, every, of, base, asked)
         return tuple(pair for pair in pairs if pair.current is not None)
     found = []
@@ -212,10 +228,10 @@ def _base(
                 f"--versus {asked.versus}: the current side is {of.name} too",
                 "Name another with --versus or --of.",
             )
-        return Base(Basis.SCENARIO, found), ()
+        return Base(basis=Basis.SCENARIO, dates=found), ()
     word = asked.versus.casefold()
     if word == "none":
-        return Base(Basis.NONE), ()
+        return Base(basis=Basis.NONE), ()
     names = [one.name for one in known if one.name is not None]
     parsed = None if word in NAMED_BASES else _reader(of, asked).read(asked.versus)
     if word not in NAMED_BASES and parsed is None:
@@ -227,10 +243,10 @@ def _base(
     if window is None:
         raise MarvexError(f"--versus {asked.versus}: the data have no dates", "Name the column with --date.")
     if parsed is not None:
-        return Base(Basis.WINDOW, of, parsed), ()
+        return Base(basis=Basis.WINDOW, dates=of, window=parsed), ()
     if word == "prior":
-        return Base(Basis.PRIOR, of), ()
-    return Base(Basis.YEAR_AGO, of, None, asked.pairing or BY_DATE), ()
+        return Base(basis=Basis.PRIOR, dates=of), ()
+    return Base(basis=Basis.YEAR_AGO, dates=of, window=None, pairing=asked.pairing or BY_DATE), ()
 
 
 def _default_base(
@@ -240,13 +256,13 @@ def _default_base(
     for name in PLANNED_NAMES:
         found = scenario_named(known, name)
         if found is not None and found.name != of.name and name not in in_outlook and _has_data(found, window):
-            return Base(Basis.SCENARIO, found), (f"against {found.name}",)
+            return Base(basis=Basis.SCENARIO, dates=found), (f"against {found.name}",)
     if window is not None:
-        year_ago = Base(Basis.YEAR_AGO, of, None, asked.pairing or BY_DATE)
+        year_ago = Base(basis=Basis.YEAR_AGO, dates=of, window=None, pairing=asked.pairing or BY_DATE)
         before = year_ago.window_for(window)
         if before is not None and _has_data(of, before):
             return year_ago, ("against year-ago",)
-    return Base(Basis.NONE), ("against nothing: there is neither a plan nor a year before",)
+    return Base(basis=Basis.NONE), ("against nothing: there is neither a plan nor a year before",)
 
 
 def _has_data(one: ScenarioDates, window: Window | None) -> bool:

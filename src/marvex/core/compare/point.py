@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
 
 from marvex.core.compare.side import Pair
 from marvex.core.exact import EXACT, ZERO, change_ratio, difference, total
-from marvex.core.frozen import frozen
 
 
 class Better(Enum):
@@ -47,7 +46,7 @@ class State(Enum):
     NO_CURRENT = "no current"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Cell:
     """The exact figure of one category in one span, and how many rows it is made of (at least one).
 
@@ -73,7 +72,7 @@ class Cell:
         return self.row, self.category
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Driver:
     """One of the things that drove a change, and by how much: volume, mix or price."""
 
@@ -81,7 +80,7 @@ class Driver:
     amount: Decimal
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Point:
     """One category, period or total with its two sides; None is absent, never zero.
 
@@ -177,10 +176,10 @@ def total_of(points: Iterable[Point], label: str = "Total", kind: Kind = Kind.TO
     """The points added up; a side is absent only where it is so in all of them."""
     all_points = tuple(points)
     return Point(
-        label,
-        _total_or_absent(point.current for point in all_points),
-        _total_or_absent(point.base for point in all_points),
-        kind,
+        label=label,
+        current=_total_or_absent(point.current for point in all_points),
+        base=_total_or_absent(point.base for point in all_points),
+        kind=kind,
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
@@ -11,7 +11,6 @@ from fractions import Fraction
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, Point, total_of
 from marvex.core.exact import ZERO, total
-from marvex.core.frozen import frozen
 
 Key = tuple[int | None, str]
 
@@ -27,7 +26,7 @@ class Order(Enum):
     NAME = "name"
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Keep:
     """How many points are shown; the rest are gathered as Other."""
 
@@ -35,7 +34,7 @@ class Keep:
     from_bottom: bool = False
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Arrangement:
     """Which categories are shown, in which order, and which are gathered as Other."""
 
@@ -129,7 +128,7 @@ _FIGURES: dict[Order, Callable[[Point], Decimal | Fraction | None]] = {
 }
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class ShareAndRank:
     """A point's part of the total |change|, and its rank by |change|; None where it is not ranked."""
 

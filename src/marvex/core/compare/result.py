@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import groupby
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.totals import TotalAs
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import RuleSet
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement
@@ -28,7 +27,7 @@ def _place(point: Point) -> tuple[str | None, int | None, str]:
     return point.panel, point.row, point.label
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SourceFacts:
     """What a picture says of its source."""
 
@@ -38,7 +37,7 @@ class SourceFacts:
     counted: str = "rows"  # or "cells", where a row holds several facts
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Check:
     """A check by name, and by how much it fails: zero where it holds."""
 
@@ -50,7 +49,7 @@ class Check:
         return not self.difference
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class JudgedComparison:
     """One comparison with its rule, its points' bands, its words and its checks."""
 
@@ -75,7 +74,7 @@ class JudgedComparison:
         return (*found, self.total) if self.comparison.has_total else tuple(found)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Remark:
     """An analyst's own note pinned to a point; its number is its place among them, from 1."""
 
@@ -83,7 +82,7 @@ class Remark:
     text: str
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Analysis:
     """All that a picture or table is made of."""
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import date
 
 from marvex.core.compare.side import Side, Stretch
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.frozen import frozen
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, ONE_DAY, Calendar, Grain, is_finer
 from marvex.core.time.window import Window
 
@@ -16,7 +16,7 @@ ACTUAL_NAMES = ("actual", "actuals")
 PLANNED_NAMES = ("budget", "plan", "forecast")
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ScenarioDates:
     """How far one scenario runs: its first day, the last day its dates stand for, and its grain.
 
@@ -53,7 +53,7 @@ class ScenarioDates:
         return self.days[bisect_left(self.days, first) : bisect_right(self.days, last)]
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Outlook:
     """Actuals to a day, and a forecast from the day after on: never both for one period."""
 
@@ -81,11 +81,11 @@ def joined(
     last = max(actual_to, forecast.last or actual_to)
     finest = min((one.grain for one in (actual, forecast) if one.grain), key=FINEST_FIRST.index)
     return ScenarioDates(
-        f"{actual.name}+{forecast.name}",
-        min(day for day in (actual.first, forecast.first) if day),
-        last,
-        finest,
-        tuple(sorted(days)),
+        name=f"{actual.name}+{forecast.name}",
+        first=min(day for day in (actual.first, forecast.first) if day),
+        last=last,
+        grain=finest,
+        days=tuple(sorted(days)),
         outlook=Outlook(actual, forecast, actual_to),
     )
 
@@ -107,14 +107,19 @@ def dates_of(
     datetime.date(2026, 2, 28)
     """
     if not days:
-        return ScenarioDates(name)
+        return ScenarioDates(name=name)
     civil = written or _grain_of(days, CIVIL)
-    first_and_last = CIVIL.start(min(days), civil), CIVIL.end(max(days), civil)
     grain = civil if calendar == CIVIL else _grain_of(days, calendar)
     misfit = civil if is_finer(grain, civil) else None
-    if misfit is None:
-        first_and_last = calendar.start(min(days), grain), calendar.end(max(days), grain)
-    return ScenarioDates(name, *first_and_last, grain, tuple(sorted(set(days))), misfit)
+    cut_by, periods = (calendar, grain) if misfit is None else (CIVIL, civil)
+    return ScenarioDates(
+        name=name,
+        first=cut_by.start(min(days), periods),
+        last=cut_by.end(max(days), periods),
+        grain=grain,
+        days=tuple(sorted(set(days))),
+        misfit=misfit,
+    )
 
 
 def _grain_of(days: Sequence[date], calendar: Calendar) -> Grain:

@@ -5,17 +5,16 @@ The same value becomes `--figures`, the legend and the alternative text, so they
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis, Check
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ShownPoint:
     """A judged point in its place: which comparison it is of, and where it stands in a waterfall."""
 
@@ -25,7 +24,7 @@ class ShownPoint:
     end: Decimal | None = None
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Shown:
     """All points of one picture or table, with the checks that hold for it."""
 
@@ -71,17 +70,19 @@ class Shown:
 def shown_table(analysis: Analysis) -> Shown:
     """Every comparison's points, each followed by its total."""
     points = tuple(
-        ShownPoint(judged, place) for place, one in enumerate(analysis.comparisons) for judged in one.shown
+        ShownPoint(judged=judged, comparison=place)
+        for place, one in enumerate(analysis.comparisons)
+        for judged in one.shown
     )
     checks = tuple(one.ties_out for one in analysis.comparisons[:1])
-    return Shown("table", analysis, points, (*checks, *_complete(analysis)))
+    return Shown(view="table", analysis=analysis, points=points, checks=(*checks, *_complete(analysis)))
 
 
 def shown_view(analysis: Analysis, view: str) -> Shown:
     """The points of the first comparison as a picture draws them, without totals."""
     one = analysis.first
-    points = tuple(ShownPoint(judged) for judged in drawn_points(analysis))
-    return Shown(view, analysis, points, (one.ties_out, *_complete(analysis)))
+    points = tuple(ShownPoint(judged=judged) for judged in drawn_points(analysis))
+    return Shown(view=view, analysis=analysis, points=points, checks=(one.ties_out, *_complete(analysis)))
 
 
 def drawn_points(analysis: Analysis) -> tuple[Judged, ...]:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import date
 
-from marvex.core.frozen import frozen
 from marvex.core.time.window import Window
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Stretch:
     """One scenario between two days, both included; None where the table has no such column."""
 
@@ -21,7 +21,7 @@ class Stretch:
         return (self.last - self.first).days + 1 if self.first and self.last else 0
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Span:
     """What a source is asked for as one figure: one stretch, or several that do not overlap."""
 
@@ -32,7 +32,7 @@ class Span:
         return sum(one.days for one in self.stretches)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Side:
     """One side of a comparison: a scenario in a window, None where the table has no such column.
 
@@ -75,7 +75,7 @@ class Side:
         return found.pop() if len(found) == 1 else self.scenario
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Pair:
     """What one point along time sets against what; a side is None where it has no namesake.
 

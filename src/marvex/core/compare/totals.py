@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
 
 from marvex.core.compare.side import Span
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.core.frozen import frozen
 from marvex.core.words.units import rounded_ratio
 
 MEAN_DECIMALS = 6  # beyond those of the amounts
@@ -33,7 +33,7 @@ class PerDay(Enum):
     WORKING = "working"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TotalAs:
     """A way, and what the figure is then divided by.
 
@@ -118,7 +118,7 @@ def parse_total_as(text: str, per: str | None = None, per_day: str | None = None
         raise MarvexError(
             f"--per-day divides what days add to, and --total-as {word} is none", "Leave one of them out."
         )
-    return TotalAs(way, column or None, per, PerDay(per_day) if per_day else None)
+    return TotalAs(way=way, column=column or None, per=per, per_day=PerDay(per_day) if per_day else None)
 
 
 def working_days(span: Span) -> int:

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.side import Side
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.frozen import frozen
 
 if TYPE_CHECKING:
     from marvex.core.compare.result import Analysis
@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from marvex.core.rules.judging import Judged
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TracedRow:
     """One row that went into a figure: where it is, its amount as it counted, and its cells."""
 
@@ -26,7 +26,7 @@ class TracedRow:
     cells: tuple[str, ...]
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TracedSide:
     """One side of the figure: how much, from how many rows, and the largest of them."""
 
@@ -36,7 +36,7 @@ class TracedSide:
     largest: tuple[TracedRow, ...]
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Trace:
     """All that stands behind one figure."""
 

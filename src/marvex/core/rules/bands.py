@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from enum import Enum
 from fnmatch import fnmatchcase
 from fractions import Fraction
 
 from marvex.core.compare.point import Better, Kind, Point
-from marvex.core.frozen import frozen
 from marvex.core.rules.conditions import Condition, Measures, Quantity
 
 
@@ -23,7 +23,7 @@ class Tone(Enum):
     FAINT = "faint"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Band:
     """A named class of variances: who is in it, its tone, and whether meeting it fails a gate."""
 
@@ -34,13 +34,13 @@ class Band:
     fails: bool = False
 
 
-NO_BASE = Band("No base", Tone.FAINT, None, "")
-NO_CURRENT = Band("No current", Tone.FAINT, None, "")
-UNCLASSIFIED = Band("Unclassified", Tone.PLAIN, None, "no band holds")
+NO_BASE = Band(name="No base", tone=Tone.FAINT, condition=None, text="")
+NO_CURRENT = Band(name="No current", tone=Tone.FAINT, condition=None, text="")
+UNCLASSIFIED = Band(name="Unclassified", tone=Tone.PLAIN, condition=None, text="no band holds")
 WHERE_MET = (NO_BASE, NO_CURRENT, UNCLASSIFIED)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Rule:
     """Bands in order: the first that holds wins."""
 
@@ -58,7 +58,7 @@ class Rule:
         return UNCLASSIFIED
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class NamedRule:
     """A rule with what else a file says of it.
 
@@ -80,7 +80,7 @@ class NamedRule:
         return category is not None and any(fnmatchcase(name, one.casefold()) for one in self.applies_to)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class RuleSet:
     """The rules of a comparison: each point is judged by the first that applies to it.
 
@@ -112,15 +112,15 @@ class RuleSet:
         better = self.better_for(point)
         ratio = point.change_ratio
         return Measures(
-            point.current,
-            point.base,
-            point.change,
-            ratio,
-            better,
-            share,
-            rank,
-            point.unusual,
-            point.kind is Kind.RATIO,
+            current=point.current,
+            base=point.base,
+            change=point.change,
+            ratio=ratio,
+            better=better,
+            share=share,
+            rank=rank,
+            unusual=point.unusual,
+            is_ratio=point.kind is Kind.RATIO,
         )
 
     def judge(self, point: Point, share: Fraction | None = None, rank: int | None = None) -> Band | None:

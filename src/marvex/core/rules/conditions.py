@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
 
 from marvex.core.compare.point import Better
-from marvex.core.frozen import frozen
 
 
 class ValueKind(Enum):
@@ -41,7 +41,7 @@ class Quantity(Enum):
         return (ValueKind.COUNT,) if self in (Quantity.RANK, Quantity.UNUSUAL) else (ValueKind.AMOUNT,)
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Measures:
     """The figures of one point that a rule can ask for, exact; None is absent.
 
@@ -103,7 +103,7 @@ class Condition:
         return ()
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Value:
     """A number in a condition, a percentage as a fraction of one."""
 
@@ -135,7 +135,7 @@ class Comparator(Enum):
                 return left != right
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Relation(Condition):
     """`change > 5%`, `current >= base`; does not hold where a quantity is absent."""
 
@@ -166,7 +166,7 @@ class Relation(Condition):
         return left is not None and self.comparator.holds(left, right)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Between(Condition):
     """`change between -2% and 2%`, both ends included."""
 
@@ -187,7 +187,7 @@ class Between(Condition):
         return left is not None and self.low.number <= left <= self.high.number
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Not(Condition):
     inner: Condition
 
@@ -199,7 +199,7 @@ class Not(Condition):
         return not self.inner.holds(measures)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Every(Condition):
     parts: tuple[Condition, ...]
 
@@ -211,7 +211,7 @@ class Every(Condition):
         return all(part.holds(measures) for part in self.parts)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Either(Condition):
     parts: tuple[Condition, ...]
 

@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import groupby
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.ranking import ShareAndRank, places
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band, RuleSet
 from marvex.core.rules.conditions import Quantity
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Judged:
     """A point and its band; the band is None where nothing is judged (no base, a standing bar)."""
 

@@ -13,11 +13,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import NoReturn
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import WHERE_MET, Band, Rule, Tone
 from marvex.core.rules.conditions import (
     Between,
@@ -51,7 +51,7 @@ _TOKEN = re.compile(
 )
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class _Token:
     text: str
     at: int
@@ -107,7 +107,7 @@ class _BandParser:
             condition = self._condition()
         if self._peek().kind != "end":
             self._fail(self._peek(), "expected 'and', 'or' or the end of the condition")
-        return Band(name, tone, condition, text, fails)
+        return Band(name=name, tone=tone, condition=condition, text=text, fails=fails)
 
     def _colon(self) -> int:
         bracket = self.line.find("]")

@@ -25,9 +25,9 @@ def effect() -> Rule:
     """Better, Worse, Level: the ready rule where income and costs meet."""
     return Rule(
         (
-            Band("Better", Tone.BETTER, _above_zero(Quantity.FAVOURABLE), "favourable > 0"),
-            Band("Worse", Tone.WORSE, _above_zero(Quantity.ADVERSE), "adverse > 0"),
-            Band("Level", Tone.PLAIN, Otherwise(), "otherwise"),
+            Band(name="Better", tone=Tone.BETTER, condition=_above_zero(Quantity.FAVOURABLE), text="favourable > 0"),
+            Band(name="Worse", tone=Tone.WORSE, condition=_above_zero(Quantity.ADVERSE), text="adverse > 0"),
+            Band(name="Level", tone=Tone.PLAIN, condition=Otherwise(), text="otherwise"),
         )
     )
 
@@ -37,9 +37,9 @@ def _by_direction(up: str, down: str, level: str, better: Better) -> Rule:
     falls = Relation(Quantity.CHANGE, Comparator.LESS, Value(Fraction(ZERO), ValueKind.AMOUNT))
     return Rule(
         (
-            Band(up, tones[0], _above_zero(Quantity.CHANGE), "change > 0"),
-            Band(down, tones[1], falls, "change < 0"),
-            Band(level, Tone.PLAIN, Otherwise(), "otherwise"),
+            Band(name=up, tone=tones[0], condition=_above_zero(Quantity.CHANGE), text="change > 0"),
+            Band(name=down, tone=tones[1], condition=falls, text="change < 0"),
+            Band(name=level, tone=Tone.PLAIN, condition=Otherwise(), text="otherwise"),
         )
     )
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 
 from marvex.core.compare.point import Point
 from marvex.core.compare.result import JudgedComparison
 from marvex.core.exact import total
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import WHERE_MET, Band, NamedRule
 from marvex.core.rules.conditions import Measures, Quantity, Value, ValueKind
 from marvex.core.rules.judging import Judged, placed
@@ -17,7 +17,7 @@ from marvex.core.rules.unreachable import Unmet, never_met
 NEAR = Fraction(1, 10)  # of a threshold
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Taken:
     """What a band takes: how many points, and what they changed by in all."""
 
@@ -26,7 +26,7 @@ class Taken:
     change: Decimal
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Near:
     """A point that lies within a tenth of a threshold: how much it has, and where the threshold is."""
 
@@ -38,7 +38,7 @@ class Near:
     threshold: Fraction
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TriedRule:
     """One rule of the set with all that was found of it."""
 
@@ -59,7 +59,12 @@ def _tried(one: JudgedComparison, rule: NamedRule) -> TriedRule:
     bands = (*rule.rule.bands, *(band for band in WHERE_MET if band in met))
     better = one.rules.better or rule.better
     unmet = never_met(rule.rule, better or one.rules.better_for(one.total.point))
-    return TriedRule(rule, tuple(_taken(band, judged) for band in bands), tuple(_near(one, rule, judged)), unmet)
+    return TriedRule(
+        rule=rule,
+        bands=tuple(_taken(band, judged) for band in bands),
+        near=tuple(_near(one, rule, judged)),
+        never_met=unmet,
+    )
 
 
 def _taken(band: Band, judged: list[Judged]) -> Taken:
@@ -90,4 +95,4 @@ def _within_a_tenth(point: Judged, band: Band, quantity: Quantity, value: Value,
         return None
     if abs(has - value.number) > NEAR * abs(value.number):
         return None
-    return Near(point.point, band, quantity, value.unit, has, value.number)
+    return Near(point=point.point, band=band, quantity=quantity, unit=value.unit, has=has, threshold=value.number)

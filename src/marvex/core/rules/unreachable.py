@@ -10,11 +10,11 @@ line is crossed, and between those (a cylindrical decomposition of the plane).
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
 from fractions import Fraction
 from itertools import combinations, pairwise, product
 
 from marvex.core.compare.point import Better
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import Band, Rule
 from marvex.core.rules.conditions import Between, Measures, Quantity, Relation, ValueKind
 
@@ -22,7 +22,7 @@ MOST_TRIED = 400_000
 _WHOLE = (Quantity.SHARE, Quantity.RANK, Quantity.UNUSUAL)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Unmet:
     """A band that no point can be in; `never_holds` where its condition contradicts itself."""
 
@@ -30,7 +30,7 @@ class Unmet:
     never_holds: bool
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class _Edge:
     """All (base, change) with base_part · base + change_part · change = at."""
 
@@ -52,7 +52,16 @@ def never_met(rule: Rule, better: Better) -> tuple[Unmet, ...]:
         ratio = change / abs(base) if base else None
         for share, rank, unusual in product(*apart):
             place = None if rank is None else int(rank)
-            measures = Measures(base + change, base, change, ratio, better, share, place, unusual)
+            measures = Measures(
+                current=base + change,
+                base=base,
+                change=change,
+                ratio=ratio,
+                better=better,
+                share=share,
+                rank=place,
+                unusual=unusual,
+            )
             found = [band.name for band in rule.bands if band.condition and band.condition.holds(measures)]
             holds.update(found)
             met.update(found[:1])

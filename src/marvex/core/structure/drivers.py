@@ -12,18 +12,17 @@ Their sum is the change exactly. Without mix, volume is Σ (q1 − q0) · p0, wh
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_EVEN, Decimal
 from fractions import Fraction
 
 from marvex.core.compare.point import Driver, Point
 from marvex.core.errors import MarvexError
 from marvex.core.exact import ZERO, total
-from marvex.core.frozen import frozen
 from marvex.core.words.units import rounded_ratio
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Drivers:
     """All that drove a change, in order; they add up to it exactly.
 
@@ -78,10 +77,10 @@ def drivers(points: Sequence[Point], *, with_mix: bool = True) -> Drivers:
     )
     negative = tuple(one.label for one in points if any((side or ZERO) < 0 for side in _volumes(one)))
     return Drivers(
-        (*first, Driver("Price", price), *(one for one in rest if one.amount)),
-        (then, now),
-        (price0, Fraction(after) / Fraction(now)),
-        negative,
+        steps=(*first, Driver("Price", price), *(one for one in rest if one.amount)),
+        volumes=(then, now),
+        prices=(price0, Fraction(after) / Fraction(now)),
+        negative=negative,
     )
 
 

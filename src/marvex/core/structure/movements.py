@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import Enum
 
 from marvex.core.compare.point import Kind, Point
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.exact import EXACT, ZERO, difference, total
-from marvex.core.frozen import frozen
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.total_names import TOTAL_NAME
 from marvex.core.structure.walk import Bar, Walk, standing_bar
@@ -21,7 +20,7 @@ CLOSING_NAME = re.compile(r"closing\b.*|(balance )?(carried forward|c/f)|end|.*\
 LEAST_ROWS = 3
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Marked:
     """What a call says of the rows of a list.
 
@@ -157,4 +156,4 @@ def _plugged(point: Point, running: Decimal, amount: Decimal, missing: Decimal, 
             f"'{point.label}' is {amount:,}, but the running total before it is {running:,}: {missing:+,} is missing",
             f"Add it as a step with --plug NAME, or mend the rows{hint}.",
         )
-    return Bar(Judged(Point(marked.plug, missing, None, Kind.STEP), None), running, amount)
+    return Bar(Judged(Point(label=marked.plug, current=missing, base=None, kind=Kind.STEP), None), running, amount)

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from fnmatch import fnmatchcase
 from fractions import Fraction
@@ -18,14 +18,13 @@ from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.side import Pair
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.exact import EXACT, ZERO
-from marvex.core.frozen import frozen
 from marvex.core.words.units import rounded_ratio
 
 RATIO_PLACES = 12  # decimals of a ratio line, far beyond the six of `--figures`
 _RANGE = re.compile(r"(\d+)\s*-\s*(\d+)")
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StatementLine:
     """One line: the accounts that make it, the lines that it is the total of, or those that it is a ratio of.
 
@@ -67,7 +66,7 @@ class StatementLine:
         return False
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Statement:
     """The lines in order, each below those that it is made of."""
 
@@ -151,7 +150,9 @@ def completed_in_panels(comparison: Comparison, statement: Statement, panels: Se
         column = [replace(one, panel=name, in_panel=True) for one in _column(own, statement)]
         points += column
         result = _result(column, statement)
-        totals.append(Point("Total", result.current, result.base, Kind.TOTAL, panel=name, in_panel=True))
+        totals.append(
+            Point(label="Total", current=result.current, base=result.base, kind=Kind.TOTAL, panel=name, in_panel=True)
+        )
     whole = completed(comparison, statement)
     return replace(whole, points=tuple(points), panel_totals=tuple(totals))
 
@@ -182,7 +183,7 @@ def _along(points: Sequence[Point], statement: Statement) -> tuple[Point, ...]:
     for point in points:
         periods.setdefault(point.label, []).append(replace(point, label=point.panel or "", panel=None))
     columns = {
-        label: _column(of_period, statement, Point("", None, None, pair=of_period[0].pair))
+        label: _column(of_period, statement, Point(label="", current=None, base=None, pair=of_period[0].pair))
         for label, of_period in periods.items()
     }
     return tuple(
@@ -229,7 +230,7 @@ def _total(line: StatementLine, statement: Statement, found: Mapping[str, Point]
                 is_taken = part.is_cost and not line.is_cost
                 whole = EXACT.add(whole or ZERO, EXACT.minus(amount) if is_taken else amount)
         sides.append(whole)
-    return Point(line.label, sides[0], sides[1], Kind.TOTAL, is_cost=line.is_cost)
+    return Point(label=line.label, current=sides[0], base=sides[1], kind=Kind.TOTAL, is_cost=line.is_cost)
 
 
 def _ratio(line: StatementLine, found: Mapping[str, Point]) -> Point:
@@ -237,9 +238,9 @@ def _ratio(line: StatementLine, found: Mapping[str, Point]) -> Point:
     assert line.ratio is not None
     over, under = (found.get(label) for label in line.ratio)
     if over is None or under is None:
-        return Point(line.label, None, None, Kind.RATIO, is_cost=line.is_cost)
+        return Point(label=line.label, current=None, base=None, kind=Kind.RATIO, is_cost=line.is_cost)
     current, base = _quotient(over.current, under.current), _quotient(over.base, under.base)
-    return Point(line.label, current, base, Kind.RATIO, is_cost=line.is_cost)
+    return Point(label=line.label, current=current, base=base, kind=Kind.RATIO, is_cost=line.is_cost)
 
 
 def _quotient(over: Decimal | None, under: Decimal | None) -> Decimal | None:

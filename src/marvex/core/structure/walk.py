@@ -7,7 +7,7 @@ one side; balances differ from one to the next. Movements, which add up as they 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import pairwise
 
@@ -15,14 +15,13 @@ from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import STANDING, Kind, Point
 from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.exact import EXACT, ZERO, difference
-from marvex.core.frozen import frozen
 from marvex.core.rules.bands import RuleSet
 from marvex.core.rules.judging import Judged, judged_among
 from marvex.core.structure.drivers import Drivers
 from marvex.core.structure.statement import Statement
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Bar:
     """One bar of a waterfall; `start` is the running total before it, `end` after it.
 
@@ -50,7 +49,7 @@ class Bar:
         return difference(self.end, self.start)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Walk:
     """All bars in order, and by how much the steps miss the closing: zero, or it does not foot.
 
@@ -166,7 +165,7 @@ def walk_drivers(comparison: Comparison, found: Drivers, opening: str, closing: 
     bars = [standing_bar(opening, None, start, Kind.OPENING)]
     running = start
     for one in found.steps:
-        step = Point(one.name, one.amount, ZERO, Kind.STEP)
+        step = Point(label=one.name, current=one.amount, base=ZERO, kind=Kind.STEP)
         bars.append(Bar(Judged(step, None), running, EXACT.add(running, one.amount)))
         running = bars[-1].end
     bars.append(standing_bar(closing, end, None, Kind.CLOSING))
@@ -252,4 +251,4 @@ def standing_bar(label: str, current: Decimal | None, base: Decimal | None, kind
     """A bar that stands on zero, as high as the one side that it has."""
     height = current if current is not None else base
     assert height is not None
-    return Bar(Judged(Point(label, current, base, kind), None), ZERO, height)
+    return Bar(Judged(Point(label=label, current=current, base=base, kind=kind), None), ZERO, height)

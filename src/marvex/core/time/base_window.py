@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date
 
-from marvex.core.frozen import frozen
 from marvex.core.time.calendar import ONE_DAY, Grain, WeekYears, add_months, month_end
 from marvex.core.time.period import period_of, periods_within, previous
 from marvex.core.time.window import Window
@@ -32,7 +31,7 @@ def before(window: Window) -> Window:
         first = period.first
     else:
         first = window.first - (window.last - window.first) - ONE_DAY
-    return same_part(window, Window(first, last, window.grain, None, calendar))
+    return same_part(window, Window(first=first, last=last, grain=window.grain, known_to=None, calendar=calendar))
 
 
 def same_part(window: Window, other: Window) -> Window:
@@ -64,7 +63,7 @@ def _same_day(day: date, whole: Window, other: Window) -> date:
     return min(to.replace(day=min(day.day, month_end(to).day)), other.last)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Pairing:
     """How days are paired a year apart.
 

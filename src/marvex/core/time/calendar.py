@@ -6,12 +6,11 @@ What a window is, is in `period`; how one is written, in `notation`.
 from __future__ import annotations
 
 import calendar
+from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import Enum
 from functools import lru_cache
 from itertools import accumulate
-
-from marvex.core.frozen import frozen
 
 ONE_DAY, A_WEEK = timedelta(days=1), timedelta(days=7)
 DECEMBER = 12
@@ -69,7 +68,7 @@ def add_months(day: date, months: int) -> date:
     return first.replace(day=min(day.day, month_end(first).day))
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class PeriodPlace:
     """Which period of its year one is: the year's name, and its number in it from 1."""
 
@@ -107,7 +106,7 @@ class Calendar:
         raise NotImplementedError
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class MonthYears(Calendar):
     """Years of twelve months from any month on; weeks run beside them, from Monday on (ISO 8601).
 
@@ -173,7 +172,7 @@ class MonthYears(Calendar):
 CIVIL = MonthYears()
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class YearEnd:
     """The weekday on which a year of weeks ends: the last of a month, or the nearest to a day of it.
 
@@ -200,7 +199,7 @@ class YearEnd:
         return min(either, key=lambda day: abs(day - near))
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class WeekYears(Calendar):
     """Years of 52 or 53 whole weeks, in quarters of 13 and periods of 4 and 5 weeks.
 

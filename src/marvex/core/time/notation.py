@@ -8,11 +8,10 @@ from __future__ import annotations
 
 import calendar as names
 import re
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date
 
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.core.frozen import frozen
 from marvex.core.time.calendar import (
     CIVIL,
     FINEST_FIRST,
@@ -63,7 +62,7 @@ def notation(period: Window) -> str:
     return f"{year}-{LETTERS[grain]}{place.number:0{width}}"
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class WindowReader:
     """Reads windows as a call writes them.
 

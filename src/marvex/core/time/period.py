@@ -11,7 +11,9 @@ from marvex.core.time.window import Window
 
 def period_of(day: date, grain: Grain, calendar: Calendar = CIVIL) -> Window:
     """The period of that grain that holds a day."""
-    return Window(calendar.start(day, grain), calendar.end(day, grain), grain, None, calendar)
+    return Window(
+        first=calendar.start(day, grain), last=calendar.end(day, grain), grain=grain, known_to=None, calendar=calendar
+    )
 
 
 def previous(period: Window) -> Window:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import field, replace
+from dataclasses import dataclass, field, replace
 from datetime import date
 from decimal import Decimal
 
@@ -13,7 +13,6 @@ from marvex.core.compare.point import Point
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.compare.side import Pair, Side, Span, Stretch
 from marvex.core.errors import MarvexError
-from marvex.core.frozen import frozen
 from marvex.core.time.base_window import Pairing, before, same_part, year_before
 from marvex.core.time.calendar import ONE_DAY, Calendar, Grain, coarsest, is_finer
 from marvex.core.time.notation import notation
@@ -25,7 +24,7 @@ MONTHS_FROM = 62  # days: a longer window is shown by month
 THURSDAY = 3
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Base:
     """What the current side is measured against, and how it is found for any window.
 
@@ -88,7 +87,7 @@ def by_whole_weeks(window: Window, every: Grain | None, calendar: Calendar) -> t
         last = calendar.start(window.last, Grain.WEEK) - ONE_DAY
     if last < first:
         raise MarvexError(f"no whole week lies in {window.first} to {window.last}", "Ask for a longer window.")
-    by_week = Window(first, last, Grain.WEEK, window.known_to, calendar)
+    by_week = Window(first=first, last=last, grain=Grain.WEEK, known_to=window.known_to, calendar=calendar)
     by_week = by_week.cut(window.known_to or last)
     if (first, last) == (window.first, window.last):
         return by_week, ()
@@ -230,7 +229,7 @@ def sides_of(
     if stretches and (base_window is None or base.basis is Basis.PRIOR):
         first, last = stretches[0].first, stretches[-1].last
         assert first is not None and last is not None
-        base_window = Window(first, last, filled.grain, None, filled.calendar)
+        base_window = Window(first=first, last=last, grain=filled.grain, known_to=None, calendar=filled.calendar)
     return current, Side(base.dates.name, base_window, stretches)
 
 
@@ -248,7 +247,13 @@ def points_along(
         return None if side is None else figures.get((side.span, panel or ""))
 
     return tuple(
-        Point(notation(pair.period), figure(pair.current, panel), figure(pair.base, panel), panel=panel, pair=pair)
+        Point(
+            label=notation(pair.period),
+            current=figure(pair.current, panel),
+            base=figure(pair.base, panel),
+            panel=panel,
+            pair=pair,
+        )
         for panel in panels
         for pair in pairs
     )

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from enum import Enum
 
-from marvex.core.frozen import frozen
 from marvex.core.time.calendar import Calendar, Grain
 from marvex.core.time.period import period_of, previous
 from marvex.core.time.window import Window
@@ -20,7 +19,7 @@ class Reach(Enum):
     ROLLING = "rolling"
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Widening:
     """`year-to-date`, `rolling:12`: a reach, and how many periods where it is rolling."""
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date
 
-from marvex.core.frozen import frozen
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, month_end
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Window:
     """A run of whole periods of one grain, possibly cut: from `first` to `last`, both included.
 

@@ -6,6 +6,7 @@ Every figure in a sentence is one of the points' own, rounded as everywhere else
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.compare.comparison import Basis
@@ -13,7 +14,6 @@ from marvex.core.compare.point import Better, Point, State
 from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.compare.totals import Total
 from marvex.core.exact import total
-from marvex.core.frozen import frozen
 from marvex.core.rules.judging import Judged
 from marvex.core.words.units import NOT_MEANINGFUL, FigureFormat
 from marvex.core.words.wording import point_name, without_side
@@ -26,7 +26,7 @@ LEAST_OFFSET = 20  # what offsets the largest change is named from a twentieth o
 FAR_OUT = 3  # in usual deviations: beyond that a change is called unusual
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Sentence:
     """A sentence or two, and the point that it is about; None where it is about all of them."""
 
@@ -56,7 +56,7 @@ def commentary(analysis: Analysis) -> tuple[Sentence, ...]:
     return tuple(found)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class _Teller:
     analysis: Analysis
     one: JudgedComparison

@@ -7,6 +7,7 @@ pictures that share a `FigureFormat` therefore always show the same digits.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal
 from enum import Enum
 from fractions import Fraction
@@ -15,7 +16,6 @@ from babel.numbers import format_decimal, get_currency_name, get_currency_symbol
 
 from marvex.core.compare.point import Kind, Point
 from marvex.core.exact import EXACT, ZERO, total
-from marvex.core.frozen import frozen
 
 MINUS = "−"
 NOT_MEANINGFUL = "n/m"
@@ -85,7 +85,7 @@ _ROUNDING = EXACT.copy()
 _ROUNDING.clear_traps()
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FigureFormat:
     """How the figures of one picture or table are written: one unit, one number of decimals."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from typing import TYPE_CHECKING
@@ -14,7 +15,6 @@ from marvex.core.compare.point import Kind, Point, State
 from marvex.core.compare.side import Side
 from marvex.core.errors import listed
 from marvex.core.exact import difference, total
-from marvex.core.frozen import frozen
 from marvex.core.time.base_window import year_before
 from marvex.core.time.calendar import CIVIL, Grain, MonthYears, month_end
 from marvex.core.time.notation import LETTERS
@@ -86,7 +86,7 @@ def _range_text(first: date, end: date, skeleton: str, locale: str) -> str:
     return text
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SideNames:
     """What the two sides are called: in full, and what the base is in a sentence ('budget', 'last year')."""
 
@@ -106,7 +106,7 @@ def side_names(comparison: Comparison, locale: str, *, with_window: bool = False
     current, base = comparison.current, comparison.base
     now = _in_full(current, locale)
     if base is None:
-        return SideNames(now, "", "", now)
+        return SideNames(current=now, base="", base_in_sentence="", both=now)
     if comparison.every is not None and comparison.basis is Basis.PRIOR:
         return _chained_names(comparison, comparison.every, locale)
     same_time = current.window is None or current.window == base.window
@@ -117,23 +117,29 @@ def side_names(comparison: Comparison, locale: str, *, with_window: bool = False
         if with_window:
             names = f"{window} {scenario_words(current, locale)}", f"{window} {scenario_words(base, locale)}"
         both = f"{window}, {scenario_words(current, locale)} against {scenario_words(base, locale)}"
-        return SideNames(*names, in_sentence(base.scenario), both)
+        return SideNames(current=names[0], base=names[1], base_in_sentence=in_sentence(base.scenario), both=both)
     if same_time:
-        names = current.scenario or "Current", base.scenario or "Base"
-        return SideNames(*names, in_sentence(base.scenario), f"{names[0]} against {in_sentence(names[1])}")
+        now, then = current.scenario or "Current", base.scenario or "Base"
+        both = f"{now} against {in_sentence(then)}"
+        return SideNames(current=now, base=then, base_in_sentence=in_sentence(base.scenario), both=both)
     assert current.window is not None and base.window is not None
     now, then = window_text(current.window, locale), window_text(base.window, locale)
     spoken = "last year" if same_scenario and _is_last_year(current.window, base.window) else then
     if not same_scenario:
         now, then = f"{now} {scenario_words(current, locale)}", f"{then} {scenario_words(base, locale)}"
         spoken = then
-    return SideNames(now, then, spoken, f"{now} against {then}")
+    return SideNames(current=now, base=then, base_in_sentence=spoken, both=f"{now} against {then}")
 
 
 def _chained_names(comparison: Comparison, every: Grain, locale: str) -> SideNames:
     """The names where each point is measured against the one before it."""
     now, before = _in_full(comparison.current, locale), f"{every.value} before"
-    return SideNames(now, before.capitalize(), f"the {before}", f"{now}, each {every.value} against the one before")
+    return SideNames(
+        current=now,
+        base=before.capitalize(),
+        base_in_sentence=f"the {before}",
+        both=f"{now}, each {every.value} against the one before",
+    )
 
 
 def _is_last_year(window: Window, base: Window) -> bool:

@@ -6,10 +6,9 @@ The questions that are asked of the facts of all sources together are in `query`
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import field
+from dataclasses import dataclass, field
 
 from marvex.core.compare.side import Stretch
-from marvex.core.frozen import frozen
 from marvex.sources import cells
 from marvex.sources.cells import Convention, FigureReading
 from marvex.sources.engine.query import Query
@@ -23,7 +22,7 @@ def sample(relation: str, names: Sequence[str], rows: int) -> Query:
     return Query(f"SELECT {', '.join(_text(name) for name in names)} FROM {relation} LIMIT {rows}")
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Facts:
     """How one source becomes its table of facts.
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import itertools
 from collections.abc import Collection, Iterable, Iterator, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
 from pathlib import Path
@@ -18,7 +18,6 @@ from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import listed
 from marvex.core.exact import total
-from marvex.core.frozen import frozen
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain, MonthYears
 from marvex.core.words.units import FigureFormat
 from marvex.sources.cells import MOST_DIGITS
@@ -34,7 +33,7 @@ APPEARANCE_ROWS = 100_000
 NO_NAME = "(none)"
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class SpanTotal:
     """The figure of a span over all categories, worked out by the engine, and its rows."""
 
@@ -42,7 +41,7 @@ class SpanTotal:
     rows: int
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DayTotal:
     """What one day of one scenario comes to by itself."""
 
@@ -138,7 +137,9 @@ class Ledger:
         for place, *names, row, amount, per, rows in found:
             figure = self._total_as.figure(Decimal(amount), per, rows, spans[place])
             category = self._category(names) if by_category else ""
-            cells.append(Cell(category, figure, rows, row, place, volume=self._volume(per)))
+            cells.append(
+                Cell(category=category, amount=figure, rows=rows, row=row, place=place, volume=self._volume(per))
+            )
             if figure is None and (by_category or not self.width):
                 self._undivided[spans[place], category] = Decimal(amount)
         return tuple(cells)
@@ -149,13 +150,13 @@ class Ledger:
         found = self.engine.rows(query.cells_of(spans, len(self.first.roles.by), self._total_as), self.name)
         return tuple(
             Cell(
-                self._category(names[:width]) if width else "",
-                self._total_as.figure(Decimal(amount), per, rows, spans[place]),
-                rows,
-                row,
-                place,
-                _joined(names[width:]),
-                self._volume(per),
+                category=self._category(names[:width]) if width else "",
+                amount=self._total_as.figure(Decimal(amount), per, rows, spans[place]),
+                rows=rows,
+                row=row,
+                place=place,
+                part=_joined(names[width:]),
+                volume=self._volume(per),
             )
             for place, *names, row, amount, per, rows in found
         )
@@ -183,7 +184,10 @@ class Ledger:
 
     def kept_by_day(self) -> tuple[DayTotal, ...]:
         """What each day of each scenario comes to, all categories together, in order of days; for checks."""
-        return tuple(DayTotal(*found) for found in self.engine.rows(query.KEPT_BY_DAY, self.name))
+        return tuple(
+            DayTotal(scenario=scenario, day=day, amount=amount, rows=rows)
+            for scenario, day, amount, rows in self.engine.rows(query.KEPT_BY_DAY, self.name)
+        )
 
     def rows_in(self, span: Span) -> int:
         """How many amounts a span has."""
@@ -307,7 +311,7 @@ def reading(
         engine = stack.enter_context(connected())
         files = [stack.enter_context(opened(one.wanted)) for one in asked]
         if names is not None:
-            read_names(stack.enter_context(opened(Wanted(str(names)))), engine)
+            read_names(stack.enter_context(opened(Wanted(source=str(names)))), engine)
         sources = [
             Source(place, file, engine, one, is_held=is_held)
             for place, (file, one) in enumerate(zip(files, asked, strict=True))

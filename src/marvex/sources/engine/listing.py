@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
-from marvex.core.frozen import frozen
 from marvex.sources.engine.connection import connected
 from marvex.sources.engine.query import Query
 from marvex.sources.readers.files import Wanted, opened, quoted_name
 from marvex.sources.roles import found_column
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Table:
     """Headings and the rows under them; what is empty is an empty text."""
 
@@ -31,7 +31,7 @@ class Table:
 
 def table_of(source: str) -> Table:
     """The different rows of a source, in any form that can be read."""
-    with opened(Wanted(source)) as file, connected() as engine:
+    with opened(Wanted(source=source)) as file, connected() as engine:
         relation = engine.relation_of(file)
         described = engine.run(Query(f"SELECT * FROM {relation} LIMIT 0"), file.name).description or []
         headings = tuple(str(one[0]) for one in described)

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import field, replace
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.frozen import frozen
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.sources import roles
@@ -28,7 +27,7 @@ from marvex.sources.roles import Column, Roles
 CURRENCY_NAMES = ("currency", "ccy", "curr")
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AskedOfSource:
     """What a call says of one source.
 
@@ -108,7 +107,12 @@ class Source:
         if len(amounts) > 1:
             told.append(("column", column))
         place = self._file.place(int(number), column) if len(amounts) > 1 else f"{self.name}, {self.place_of(number)}"
-        return TracedRow(place, amount, tuple(name for name, _ in told), tuple(text for _, text in told))
+        return TracedRow(
+            place=place,
+            amount=amount,
+            headings=tuple(name for name, _ in told),
+            cells=tuple(text for _, text in told),
+        )
 
     def place_of(self, number: int) -> str:
         """The row of the source that a row number stands for, as a message says it."""
@@ -185,20 +189,20 @@ class Source:
         """Creates the facts, with the reading widened until no digit is lost and no cell left doubtful."""
         total_as = self._asked.total_as
         facts = Facts(
-            place,
-            self.relation,
-            self.roles,
-            self.filters,
-            self._first_reading(),
-            self._asked.is_negative,
-            self._file.is_small,
-            self._has_times(),
-            self._file.row_column,
-            self._key(total_as),
-            self._names(place),
-            self._asked.statement is not None,
-            total_as.way in (Total.HIGHEST, Total.LOWEST),
-            self._reading_of_per(),
+            place=place,
+            relation=self.relation,
+            roles=self.roles,
+            filters=self.filters,
+            reading=self._first_reading(),
+            is_negative=self._asked.is_negative,
+            is_numbered=self._file.is_small,
+            has_times=self._has_times(),
+            row_column=self._file.row_column,
+            key=self._key(total_as),
+            names=self._names(place),
+            has_signs=self._asked.statement is not None,
+            has_ends=total_as.way in (Total.HIGHEST, Total.LOWEST),
+            per_reading=self._reading_of_per(),
         )
         if facts.key:
             self._engine.run(facts.create_rows(), self.name)

@@ -53,18 +53,18 @@ def surveyed(book: Ledger, source_text: str) -> Survey:
     columns = tuple(_column(source, table.count, place, *counts[place]) for place in range(len(source.headings)))
     categories = _categories(table, [one.name for one in columns if one.role == "categories"])
     return Survey(
-        source.name,
-        table.count,
-        "rows",
-        columns,
-        source.said,
-        scenarios,
-        duplicates,
-        table.doubled(duplicates),
-        table.outliers([one.name for one in sorted(categories, key=lambda one: -one.distinct)[:FINEST]]),
-        categories,
-        source.cautions,
-        _next(source, source_text, categories, scenarios),
+        name=source.name,
+        rows=table.count,
+        counted="rows",
+        columns=columns,
+        left_out=source.said,
+        scenarios=scenarios,
+        duplicates=duplicates,
+        doubled=table.doubled(duplicates),
+        outliers=table.outliers([one.name for one in sorted(categories, key=lambda one: -one.distinct)[:FINEST]]),
+        categories=categories,
+        cautions=source.cautions,
+        next=_next(source, source_text, categories, scenarios),
     )
 
 
@@ -161,7 +161,13 @@ class _Rows:
             f"ORDER BY abs(amount::DOUBLE - usual) / spread DESC, number LIMIT {SHOWN_OUTLIERS}"
         )
         return tuple(
-            Outlier(self.source.place_of(int(n)), name or "", str(at or ""), value, Decimal(str(round(usual, 2))))
+            Outlier(
+                place=self.source.place_of(int(n)),
+                category=name or "",
+                day=str(at or ""),
+                amount=value,
+                usual=Decimal(str(round(usual, 2))),
+            )
             for n, name, at, value, usual in rows
         )
 
@@ -172,7 +178,9 @@ def _column(source: Source, rows: int, place: int, filled: int, distinct: int) -
     cells = filter(None, dict.fromkeys(row[place] for row in source.sample))
     examples = tuple(dict.fromkeys(str(cell).strip() for cell in cells))[:3]
     role, why = _role(source, column, distinct)
-    return ColumnFacts(name, role, why, filled, rows - filled, distinct, examples)
+    return ColumnFacts(
+        name=name, role=role, why=why, filled=filled, absent=rows - filled, distinct=distinct, examples=examples
+    )
 
 
 def _role(source: Source, column: Any, distinct: int) -> tuple[str, str]:
@@ -232,7 +240,7 @@ def _scenario(book: Ledger, name: str | None) -> ScenarioFacts:
     found = book.engine.rows(cells_of([span], 0, TotalAs()), book.name)
     amount, rows = (found[0][2], found[0][4]) if found else (ZERO, 0)
     missing = missing_periods(dates.days, dates.grain, book.calendar) if dates.grain else ()
-    return ScenarioFacts(dates, int(rows), amount, missing)
+    return ScenarioFacts(dates=dates, rows=int(rows), amount=amount, missing=missing)
 
 
 def _next(

@@ -5,9 +5,9 @@ from __future__ import annotations
 import csv
 import re
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from marvex.core.errors import MarvexError
-from marvex.core.frozen import frozen
 from marvex.sources.readers.files import quoted_name
 from marvex.sources.roles import found_column
 
@@ -15,7 +15,7 @@ _FILTER = re.compile(r"\s*(?P<column>.+?)\s*(?P<sign>!=|>=|<=|=|<|>|~)\s*(?P<val
 _NUMBER = re.compile(r"-?\d+(\.\d+)?")
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Filter:
     """One `--where`: a column, a sign, and the values any of which will do."""
 

@@ -14,11 +14,11 @@ import shutil
 import sys
 import tempfile
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from marvex.core.errors import MarvexError, did_you_mean
-from marvex.core.frozen import frozen
 from marvex.sources.readers.grid import grid_of, letter_of, text_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
 from marvex.sources.readers.layout import Layout, distinct, is_plain_table, is_total, layout_of
@@ -32,7 +32,7 @@ GZIP_MARK = b"\x1f\x8b"
 ROW_COLUMN = "\u2060row"  # of a table that was made tidy: each row's number in the source
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Wanted:
     """What a call says of the form of one source."""
 
@@ -44,7 +44,7 @@ class Wanted:
     numbers: str = "auto"
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SourceFile:
     """A file to be read, and what it is called in messages and on pictures.
 
@@ -135,7 +135,7 @@ def opened(wanted: Wanted) -> Iterator[SourceFile]:
         if kind not in WORKBOOKS and wanted.sheet:
             raise MarvexError(f"--sheet {wanted.sheet}: {name} is no workbook", "Leave --sheet out.")
         if kind == ".parquet":
-            yield SourceFile(name, path)
+            yield SourceFile(name=name, path=path)
         elif kind in DELIMITED:
             yield _text_file(path, name, wanted, spare_folder)
         elif kind in OBJECTS:
@@ -152,7 +152,7 @@ def _text_file(path: Path, name: str, wanted: Wanted, spare_folder: Callable[[],
     if not layout.encoding.startswith("utf-8"):
         path = _as_utf8(path, layout.encoding, spare_folder())
     if wanted.cells is None and (path.stat().st_size > SMALL or is_plain_table(layout)):
-        return SourceFile(name, path, layout)
+        return SourceFile(name=name, path=path, layout=layout)
     with (
         gzip.open(path, "rt", encoding="utf-8-sig", newline="")
         if path.suffix == ".gz"
@@ -168,12 +168,14 @@ def _workbook(path: Path, name: str, wanted: Wanted, folder: Path) -> SourceFile
     title, sheet = sheet_of(path, name, wanted.sheet)
     first = tuple(tuple(text_of(value) for value in row) for row in sheet.first(ROWS_LOOKED_AT))
     if wanted.cells is None and first:
-        layout = Layout("utf-8", ",", distinct(first[0]), first)
+        layout = Layout(encoding="utf-8", delimiter=",", headings=distinct(first[0]), first=first)
         if is_plain_table(layout):
             columns = columns_of(sheet)
             if not any(is_total(text) for texts in columns.texts for text in texts):
                 letters = tuple(letter_of(place) for place in range(len(layout.headings)))
-                return SourceFile(name, path, layout, title, letters, columns=columns.arrays)
+                return SourceFile(
+                    name=name, path=path, layout=layout, sheet=title, letters=letters, columns=columns.arrays
+                )
     return _tidied(name, title, sheet.rows(), wanted, folder)
 
 
@@ -210,7 +212,14 @@ def _written_tidy(
         for number, cells in rows:
             writer.writerow([*cells, *([number] if letters else [])])
     return SourceFile(
-        name, path, Layout("utf-8", ",", tuple(headings)), sheet, letters, bool(letters), said, cautions
+        name=name,
+        path=path,
+        layout=Layout(encoding="utf-8", delimiter=",", headings=tuple(headings)),
+        sheet=sheet,
+        letters=letters,
+        is_numbered=bool(letters),
+        said=said,
+        cautions=cautions,
     )
 
 

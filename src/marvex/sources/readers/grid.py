@@ -7,16 +7,16 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
 from marvex.core.errors import MarvexError
-from marvex.core.frozen import frozen
 
 _RANGE = re.compile(r"([A-Za-z]{1,3})(\d+):([A-Za-z]{1,3})(\d+)")
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class SheetRow:
     """One row of a grid: its number in the source, counted from 1, and its cells."""
 
@@ -28,7 +28,7 @@ class SheetRow:
         return sum(1 for cell in self.cells if cell)
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Grid:
     """All lines, each as wide as the widest, and the letter of each column."""
 

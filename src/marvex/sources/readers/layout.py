@@ -8,10 +8,10 @@ import gzip
 import io
 from collections import Counter
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 from marvex.core.errors import MarvexError
-from marvex.core.frozen import frozen
 from marvex.core.structure.total_names import TOTAL_NAME
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date
@@ -25,7 +25,7 @@ RECORDS_COMPARED = 100  # to tell the delimiter
 _MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"), (codecs.BOM_UTF16_BE, "utf-16"))
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Layout:
     """What the first lines of a text file show of it."""
 
@@ -49,7 +49,12 @@ def layout_of(path: Path, name: str) -> Layout:
     delimiter = _delimiter(text)
     records = _records(text, delimiter)
     headings = next(iter(records), [])
-    return Layout(encoding, delimiter, distinct(headings), tuple(tuple(one) for one in records))
+    return Layout(
+        encoding=encoding,
+        delimiter=delimiter,
+        headings=distinct(headings),
+        first=tuple(tuple(one) for one in records),
+    )
 
 
 def is_plain_table(layout: Layout) -> bool:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from python_calamine import CalamineError
 
 from marvex.core.errors import MarvexError, did_you_mean, listed
-from marvex.core.frozen import frozen
 from marvex.sources.readers.grid import text_of
 from marvex.sources.readers.parsing import Sheet, parsed
 
@@ -48,7 +48,7 @@ def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Sheet]:
     return serving[0], sheets[serving[0]]
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class Columns:
     """The cells of a sheet that is a table, by columns.
 

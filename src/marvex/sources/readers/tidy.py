@@ -13,7 +13,6 @@ from decimal import Decimal
 
 from marvex.core.errors import MarvexError
 from marvex.core.exact import EXACT, ZERO, total
-from marvex.core.frozen import frozen
 from marvex.core.structure.total_names import TOTAL_NAME
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
@@ -27,7 +26,7 @@ UNPROVEN = "though it is the sum of no rows above it"
 LEAST_UNNAMED = 3  # rows or columns that have to add up before a nameless one is taken for their total
 
 
-@frozen
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Tidy:
     """A table with one heading a column, and what was made of the sheet to get there."""
 
@@ -74,8 +73,14 @@ def tidy(
         )
         cautions = tuple(one for one in said_of_rows if UNPROVEN in one)
         proven = (one for one in said_of_rows if UNPROVEN not in one)
-        return Tidy(headings, tuple(data), letters, (*said, *proven, *said_of_columns), cautions)
-    return Tidy(headings, tuple(data), grid.letters, tuple(said))
+        return Tidy(
+            headings=headings,
+            lines=tuple(data),
+            letters=letters,
+            said=(*said, *proven, *said_of_columns),
+            cautions=cautions,
+        )
+    return Tidy(headings=headings, lines=tuple(data), letters=grid.letters, said=tuple(said))
 
 
 def _first_data_line(lines: Sequence[SheetRow]) -> int | None:
@@ -183,7 +188,7 @@ def _amount_places(headings: Sequence[str], data: Sequence[SheetRow]) -> list[in
     return found
 
 
-@frozen
+@dataclass(frozen=True, slots=True)
 class _Amounts:
     """The columns of amounts of a table, and the convention in which their figures are written."""
 
