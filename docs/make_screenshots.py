@@ -18,13 +18,13 @@ MARVEX = str(Path(sys.executable).parent / "marvex")
 
 BY_ROUTE = "draw waterfall ledger.csv --by route --for 2026 --versus 2025"
 INCOME = "--versus year-ago --where kind=income"
-FUEL = "--every month --where account_name=Fuel --stored negative --better down"
+FUEL = "--every month --where account_name=Fuel --source-sign negative --better down"
 PICTURES = {
     "waterfall-statement": "draw waterfall ledger.csv --statement statement.toml --versus budget "
     "--subtotal-after 'Other income'",
     "waterfall-in-panels": "draw waterfall ledger.csv --statement statement.toml --panels-by route --own-scale",
     "waterfall-movements": "draw waterfall movements.csv",
-    "against-costs": "draw against ledger.csv --by account_name --where kind=cost --stored negative --better down "
+    "against-costs": "draw against ledger.csv --by account_name --where kind=cost --source-sign negative --better down "
     "--order current --keep top:9 --arrows",
     "against-fuel": f"draw against ledger.csv {FUEL}",
     "paired-fuel": f"draw paired ledger.csv {FUEL}",
@@ -38,16 +38,14 @@ PICTURES = {
     "--versus budget --versus year-ago",
 }
 COSTS = (
-    "draw waterfall ledger.csv --by account_name --where kind=cost --stored negative --better down "
-    "--rule 'Overspend [worse]: change > 5% and change > 10k' --rule 'Watch [watch]: change > 0' "
-    "--rule 'Within budget [better]: otherwise'"
+    "draw waterfall ledger.csv --by account_name --where kind=cost --source-sign negative --better down "
+    "--band 'Overspend [worse]: change > 5% and change > 10k' --band 'Watch [watch]: change > 0' "
+    "--band 'Within budget [better]: otherwise'"
 )
 TABLE = "table ledger.csv --by route --versus year-ago --versus budget -q"
 BY_MONTH = "table ledger.csv --of actual+forecast --versus budget --where kind=income -q"
-COMMENTARY = (
-    "commentary ledger.csv --by account_name --then-by route --where kind=cost --stored negative --better down -q"
-)
-TRACE = "trace ledger.csv --by account_name --where kind=cost --stored negative --better down --at Fuel -q"
+COMMENTARY = "commentary ledger.csv --by account_name --then-by route --where kind=cost --source-sign negative --better down -q"
+TRACE = "trace ledger.csv --by account_name --where kind=cost --source-sign negative --better down --at Fuel -q"
 
 
 def main() -> None:

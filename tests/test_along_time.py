@@ -116,14 +116,14 @@ def test_a_year_of_53_weeks_is_set_against_one_of_52(desk: Desk) -> None:
     later = desk.figures("table", "days.csv", *weeks, "--for", "FY2025", "--every", "quarter")
     assert told(later["points"])[-2:] == [("FY2025-Q4", 91, 91), ("Total", 364, 364)]
     assert any("left out of the base" in caution for caution in later["cautions"])
-    whole = desk.figures("table", "days.csv", *weeks, "--for", "FY2025", "--every", "week", "--whole")
+    whole = desk.figures("table", "days.csv", *weeks, "--for", "FY2025", "--every", "week", "--full-base")
     assert told(whole["points"])[-2:] == [("FY2024-W53", None, 7), ("Total", 364, 371)]
 
 
 def test_rolling_twelve_at_a_years_end_and_at_the_first_period(desk: Desk) -> None:
     rows = [(f"{2024 + n // 12}-{n % 12 + 1:02}-01", "A", n + 1) for n in range(30)]
     desk.write("months.csv", rows, DAY_HEADINGS)
-    words = ("table", "months.csv", "--for", "2025", "--versus", "prior", "--running", "rolling:12")
+    words = ("table", "months.csv", "--for", "2025", "--versus", "prior", "--cumulative", "rolling:12")
     points = desk.figures(*words)["points"]
     # January 2025 holds 2 + … + 13 = 90 and December 2024 1 + … + 12 = 78; December 2025 13 + … + 24 = 222.
     assert told(points)[0] == ("2025-01", 90, 78) and told(points)[-1] == ("2025-12", 222, 210)
@@ -131,7 +131,7 @@ def test_rolling_twelve_at_a_years_end_and_at_the_first_period(desk: Desk) -> No
     first = desk.figures(*words[:2], "--for", "2024", *words[4:])["points"]
     assert [point["current"] for point in first] == [None] * 11 + [78]
     assert (first[-1]["base"], first[-1]["band"]) == (None, "No base")
-    to_date = desk.figures(*words[:2], "--for", "2025-H1", "--versus", "year-ago", "--running", "year-to-date")
+    to_date = desk.figures(*words[:2], "--for", "2025-H1", "--versus", "year-ago", "--cumulative", "year-to-date")
     # 13 + 14 = 27 against 1 + 2 = 3.
     assert told(to_date["points"])[1] == ("2025-02", 27, 3) and len(to_date["points"]) == 6
 
@@ -275,7 +275,7 @@ REFUSED = {
         "--versus",
         "2025",
     ): "the base has 12 months where the current window has 3",
-    ("--by", "kind", "--running", "year-to-date"): "Add --every month",
+    ("--by", "kind", "--cumulative", "year-to-date"): "Add --every month",
     ("--match", "weekday", "--versus", "budget"): "--match and --leap pair days a year apart",
     ("--comparable",): "Name a column with --by",
     ("--for", "2024-02-29", "--versus", "year-ago"): "there is no 29 February a year before",

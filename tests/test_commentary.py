@@ -55,7 +55,7 @@ def test_a_cost_overspend_is_told_with_its_parts_and_what_offsets_it(desk: Desk)
     ]
 
 
-def test_an_income_is_ahead_or_short_and_a_band_of_ones_own_is_named(desk: Desk) -> None:
+def test_an_income_sign_ahead_or_short_and_a_band_of_ones_own_is_named(desk: Desk) -> None:
     desk.write("costs.csv", COSTS, HEADINGS)
     words = (
         "costs.csv",
@@ -68,7 +68,7 @@ def test_an_income_is_ahead_or_short_and_a_band_of_ones_own_is_named(desk: Desk)
         "--where",
         "account=Fuel,Crew",
     )
-    told = sentences(desk, *words, "--rule", "Large [better]: change > 20%", "--rule", "Rest: otherwise")
+    told = sentences(desk, *words, "--band", "Large [better]: change > 20%", "--band", "Rest: otherwise")
     assert told[1] == "Fuel was 280 ahead of budget (+27.5%), at 1,300 against 1,020: in the band Large."
     assert told[2] == "Crew was 30 short of budget (−5.9%), at 480 against 510: in the band Rest."
     assert told[3] == "The gain of 280 from Fuel is partly offset by a shortfall of 30 from Crew."
@@ -98,7 +98,7 @@ CALLS = [
         "route",
         "--where",
         "kind=cost",
-        "--stored",
+        "--source-sign",
         "negative",
         "--better",
         "down",
@@ -133,9 +133,19 @@ def test_no_sentence_says_a_figure_that_is_not_among_the_figures(desk: Desk, wor
 
 
 def test_one_rule_gives_the_same_band_in_every_table_picture_and_sentence(desk: Desk) -> None:
-    words = [str(DEMO), "--by", "account_name", "--where", "kind=cost", "--stored", "negative", "--better", "down"]
-    words += ["--rule", "Overspend [worse]: change > 5% and change > 10k", "--rule", "Watch [watch]: change > 0"]
-    words += ["--rule", "Within [better]: otherwise"]
+    words = [
+        str(DEMO),
+        "--by",
+        "account_name",
+        "--where",
+        "kind=cost",
+        "--source-sign",
+        "negative",
+        "--better",
+        "down",
+    ]
+    words += ["--band", "Overspend [worse]: change > 5% and change > 10k", "--band", "Watch [watch]: change > 0"]
+    words += ["--band", "Within [better]: otherwise"]
     table = {point["label"]: point["band"] for point in desk.figures("table", *words)["points"]}
     walk = desk.figures("draw", "waterfall", *words)["points"]
     assert all(table[point["label"]] in (point["band"], "No base", "No current") for point in walk[1:-1])

@@ -1,4 +1,4 @@
-"""Windows, bases, like for like, absent sides: worked cases through the installed command."""
+"""Windows, bases, the same part of the year, absent sides: worked cases through the installed command."""
 
 from __future__ import annotations
 
@@ -59,10 +59,10 @@ def test_absent_is_not_zero(desk: Desk) -> None:
 
 def test_the_whole_base_is_kept_only_where_asked_and_is_cautioned(desk: Desk) -> None:
     desk.write("ledger.csv", LEDGER)
-    found = desk.figures("table", "ledger.csv", "--by", "route", "--versus", "2025", "--whole")
+    found = desk.figures("table", "ledger.csv", "--by", "route", "--versus", "2025", "--full-base")
     assert found["base"]["label"] == "2025"
     assert by_label(found)["North"]["base"] == Decimal("100.25")
-    assert any("not like for like" in caution for caution in found["cautions"])
+    assert any("not the same part of the year" in caution for caution in found["cautions"])
 
 
 def test_a_monthly_budget_cuts_both_sides_back_to_whole_months(desk: Desk) -> None:
@@ -136,14 +136,14 @@ def test_several_bases_stand_side_by_side_in_one_table(desk: Desk) -> None:
 
 
 def test_filters_narrow_and_stored_turns(desk: Desk) -> None:
-    words = ("--by", "account_name", "--stored", "negative", "--better", "down", "--versus", "budget")
+    words = ("--by", "account_name", "--source-sign", "negative", "--better", "down", "--versus", "budget")
     where = ("--where", "kind=cost", "--where", "account>=5200", "--where", "account_name~*e*")
     found = desk.figures("table", str(DEMO), *words, *where)
     # Of the cost accounts from 5200 on, Depreciation and Interest hold an e; Tax does not.
     assert [point["label"] for point in found["points"]] == ["Depreciation", "Interest", "Total"]
     assert all(point["current"] > 0 for point in found["points"])
     bands = {band["name"]: band["tone"] for band in found["bands"]}
-    assert bands == {"Over budget": "worse", "Under budget": "better", "On budget": "plain"}
+    assert bands == {"Over budget": "worse", "Under budget": "better", "On budget": "neutral"}
 
 
 def test_the_given_order_and_the_largest_changes_kept(desk: Desk) -> None:

@@ -34,7 +34,7 @@ from marvex.views.labels import Label, Piece, Placer, Spot
 from marvex.views.style import DEFAULT, style_named
 
 BY_ROUTE: dict[str, Any] = {"by": ("route",), "versus": ("year-ago",), "where": ("kind=income",)}
-FUEL: dict[str, Any] = {"where": ("account_name=Fuel",), "stored": ("negative",), "better": "down"}
+FUEL: dict[str, Any] = {"where": ("account_name=Fuel",), "source_sign": ("negative",), "better": "down"}
 BY_MONTH: dict[str, Any] = {"every": "month", **FUEL}
 STATEMENT = DEMO.parent / "statement.toml"
 CALLS: dict[str, dict[str, Any]] = {
@@ -165,7 +165,7 @@ def test_what_a_view_cannot_show_is_refused(desk: Desk) -> None:
         (("against", ledger, "--by", "route", "--own-scale"), "is about panels"),
         (("against", ledger, "--by", "route", "--versus", "none", "--arrows"), "lead from the base"),
         (("trend", ledger, "--versus", "none", "--base-as", "area"), "is about the base"),
-        (("waterfall", ledger, "--by", "kind", "--panels-by", "route", "--cut", "10k"), "there are panels"),
+        (("waterfall", ledger, "--by", "kind", "--panels-by", "route", "--axis-break", "10k"), "there are panels"),
         (("paired", ledger, "--by", "route", "--base-as", "area"), "cannot use --base-as"),
         (
             ("variance", ledger, "--by", "route", "--panels-by", "day", "--versus", "year-ago"),
@@ -213,7 +213,7 @@ def test_panels_share_one_order_and_gather_the_rest_of_each(desk: Desk) -> None:
     kept = {tuple(label for label in labels if not label.startswith("Other")) for labels in panels.values()}
     assert all(len(one) <= 2 for one in kept)
     assert all(labels[-1].startswith("Other (") for labels in panels.values() if len(labels) > 2)
-    ranks = desk.figures(*words, "--rule", "First [watch]: rank = 1", "--rule", "Rest: otherwise", "-o", "k.png")
+    ranks = desk.figures(*words, "--band", "First [watch]: rank = 1", "--band", "Rest: otherwise", "-o", "k.png")
     firsts = [point["panel"] for point in ranks["points"] if point["band"] == "First"]
     assert len(firsts) >= len(set(firsts)) == 6  # rank is within a panel
 

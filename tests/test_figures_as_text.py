@@ -69,7 +69,7 @@ def test_signs_and_locales() -> None:
     plain = FigureFormat(unit=Unit.K, decimals=1)
     assert (plain.change(D("1250000")), plain.change(D("-1250000"))) == ("+1,250.0", "−1,250.0")
     assert plain.change(D("10")) == "0.0"
-    bare = FigureFormat(unit=Unit.ONE, decimals=0, signs=Signs.BARE)
+    bare = FigureFormat(unit=Unit.ONE, decimals=0, signs=Signs.MINUS)
     assert (bare.change(D(5)), bare.change(D(-5))) == ("5", "−5")
     accounts = FigureFormat(unit=Unit.ONE, decimals=2, locale="de_DE", signs=Signs.PARENTHESES)
     assert (accounts.change(D(-1234)), accounts.amount(D(-1234))) == ("(1.234,00)", "(1.234,00)")

@@ -14,7 +14,7 @@ from marvex.views.contrast import weaknesses
 from marvex.views.style import style_named, style_names
 
 JUDGING = (Tone.BETTER, Tone.WORSE, Tone.WATCH)
-MEETING = (*JUDGING, Tone.PLAIN, Tone.STANDING)
+MEETING = (*JUDGING, Tone.NEUTRAL, Tone.STANDING)
 SIGHTS = ("normal", "deuteranomaly", "protanomaly", "tritanomaly")
 
 
@@ -43,7 +43,7 @@ def test_tones_that_meet_are_told_apart(name: str, sight: str) -> None:
         distance = apart(style.fills[one], style.fills[other], sight)
         assert distance >= least, (one, other, distance)
     if name == "teal":
-        for side, tone in itertools.product((style.current, style.base, style.base_line), (*JUDGING, Tone.PLAIN)):
+        for side, tone in itertools.product((style.current, style.base, style.base_line), (*JUDGING, Tone.NEUTRAL)):
             assert apart(side, style.fills[tone], sight) >= least, (side, tone)
 
 

@@ -174,7 +174,7 @@ def test_orders() -> None:
     # What has no base comes last; a new one counts with its whole amount where the change is asked.
     assert labels(in_order(FOUR, Order.BASE)) == ["A", "b", "c", "new"]
     assert labels(in_order(FOUR, Order.CHANGE)) == ["b", "new", "c", "A"]
-    assert labels(in_order(FOUR, Order.RATIO)) == ["b", "c", "A", "new"]
+    assert labels(in_order(FOUR, Order.PERCENT)) == ["b", "c", "A", "new"]
 
 
 @given(st.integers(1, 6), st.booleans(), st.sampled_from([None, *Order]))

@@ -21,7 +21,7 @@ PLACES = {
     "survey": "survey ledger.csv",
     "table": "table ledger.csv --by route",
     "trace": "trace ledger.csv --by route --at Merle",
-    "rules": "rules budget ledger.csv --by route",
+    "rule": "rule budget ledger.csv --by route",
     "commentary": "commentary ledger.csv --by route",
     "draw waterfall": "draw waterfall ledger.csv --by route",
     "draw against": "draw against ledger.csv",

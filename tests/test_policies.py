@@ -35,13 +35,13 @@ def items(desk: Desk) -> None:
 
 def test_each_line_is_judged_by_the_first_rule_that_applies_to_it(desk: Desk) -> None:
     items(desk)
-    found = desk.figures("table", "items.csv", *SIDES, "--rules", "policy.toml")
+    found = desk.figures("table", "items.csv", *SIDES, "--rule", "policy.toml")
     bands = {point["label"]: (point["band"], point["tone"]) for point in found["points"]}
     assert bands["Fuel"] == ("Overspend", "worse") and bands["Port dues"] == ("Within budget", "better")
     assert bands["Fares"] == ("Up", "better") and bands["Freight"] == ("Down", "worse")
     assert [band["name"] for band in found["bands"]] == ["Overspend", "Within budget", "Up", "Down"]
     # One rule alone leaves the lines that it does not apply to, and the total, without a judgement of its own.
-    alone = by_label(desk.figures("table", "items.csv", *SIDES, "--rules", "policy.toml:spend"))
+    alone = by_label(desk.figures("table", "items.csv", *SIDES, "--rule", "policy.toml:spend"))
     assert (alone["Fares"]["band"], alone["Total"]["band"]) == ("Unclassified", None)
 
 
@@ -50,8 +50,8 @@ def test_a_direction_said_in_the_call_goes_before_that_of_the_file(desk: Desk) -
     (desk.folder / "one.toml").write_text(
         '[rules.a]\nbetter = "down"\nbands = ["Bad [worse]: adverse > 0", "Ok: otherwise"]'
     )
-    assert by_label(desk.figures("table", "items.csv", *SIDES, "--rules", "one.toml"))["Fuel"]["band"] == "Bad"
-    upwards = desk.figures("table", "items.csv", *SIDES, "--rules", "one.toml", "--better", "up")
+    assert by_label(desk.figures("table", "items.csv", *SIDES, "--rule", "one.toml"))["Fuel"]["band"] == "Bad"
+    upwards = desk.figures("table", "items.csv", *SIDES, "--rule", "one.toml", "--better", "up")
     assert by_label(upwards)["Fuel"]["band"] == "Ok"
 
 
@@ -70,7 +70,7 @@ MISTAKES = {
 def test_mistakes_in_a_file_of_rules_name_their_place(desk: Desk, text: str) -> None:
     items(desk)
     (desk.folder / "wrong.toml").write_text(text)
-    assert MISTAKES[text] in desk.refused("table", "items.csv", *SIDES, "--rules", "wrong.toml")
+    assert MISTAKES[text] in desk.refused("table", "items.csv", *SIDES, "--rule", "wrong.toml")
 
 
 def test_what_is_unusual_is_measured_against_the_series_own_earlier_changes(desk: Desk) -> None:
@@ -85,9 +85,9 @@ def test_what_is_unusual_is_measured_against_the_series_own_earlier_changes(desk
         "months.csv",
         "--versus",
         "prior",
-        "--rule",
+        "--band",
         "Odd [watch]: unusual >= 5",
-        "--rule",
+        "--band",
         "Rest: otherwise",
     )
     points = desk.figures(*words, "--for", "2025-10/2026-01", "--every", "month")["points"]
@@ -118,7 +118,7 @@ def test_a_rule_is_tried_before_it_colours_anything(desk: Desk) -> None:
         "Rest: otherwise",
     ]
     (desk.folder / "try.toml").write_text(f"[rules.a]\nbands = {json.dumps(bands)}")
-    assert desk.run("rules", "try.toml", "items.csv", *SIDES, "-o", "r.json").status == 0
+    assert desk.run("rule", "try.toml", "items.csv", *SIDES, "-o", "r.json").status == 0
     (rule,) = json.loads((desk.folder / "r.json").read_text())["rules"]
     taken = {band["name"]: (band["points"], band["change"]) for band in rule["bands"]}
     # Fuel and Fares +20 each; Port dues +1 and Freight −10.
@@ -131,7 +131,7 @@ def test_a_rule_is_tried_before_it_colours_anything(desk: Desk) -> None:
         ("Fuel", 0.2, 0.2),
         ("Fares", 0.2, 0.2),
     }
-    shown = desk.run("rules", "policy.toml", "items.csv", *SIDES).out
+    shown = desk.run("rule", "policy.toml", "items.csv", *SIDES).out
     assert "spend, for Fuel, Port*" in shown and "Within budget" in shown
 
 

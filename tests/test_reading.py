@@ -124,7 +124,7 @@ def test_bad_calls_and_bad_input_are_answered_in_one_short_message(desk: Desk) -
         ("table", "ledger.csv", *by, "--better", "north"): "There are up, down",
         ("table", "ledger.csv", *by, "-o", "nowhere/t.csv"): "there is no folder 'nowhere'",
         ("table", "ledger.csv", *by, "-o", "t.doc"): "must end in .csv, .json, .md",
-        ("table", "ledger.csv", *by, "--rule", "A: change > 0", "--rules", "effect"): "exclude one another",
+        ("table", "ledger.csv", *by, "--band", "A: change > 0", "--rule", "effect"): "exclude one another",
         ("table", "two.csv", *by): "due and paid could each be the date",
         ("draw", "shift", "ledger.csv", *by, "--versus", "none"): "there is no base",
         ("draw", "waterfall", "ledger.csv", *by, "--versus", "none", "--walk", "change"): "needs a base",

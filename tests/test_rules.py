@@ -101,7 +101,7 @@ def test_share_and_rank_leave_out_totals_and_other() -> None:
     assert [one.share for one in found] == [Fraction(3, 5), Fraction(1, 5), Fraction(1, 5), None]
     assert [one.rank for one in found] == [1, 2, 2, None]
     comparison = Comparison(current=Side(None, None), base=Side(None, None), points=(*points, other), total=points[0])
-    rule = parse_rule(["Top [worse]: rank = 1 and share >= 60%", "Rest [plain]: otherwise"])
+    rule = parse_rule(["Top [worse]: rank = 1 and share >= 60%", "Rest [neutral]: otherwise"])
     assert [one.band.name for one in judged_points(comparison, of(rule, UP)) if one.band] == [
         "Top",
         "Rest",
@@ -115,7 +115,7 @@ def test_ready_rules_name_the_direction_and_tone_it_by_what_is_better() -> None:
     cost = judged(budget(DOWN, "budget"), over, DOWN)
     assert (cost.name, cost.tone.value) == ("Over budget", "worse")
     assert judged(budget(UP, "plan"), over).tone.value == "better"
-    assert judged(effect(), over, DOWN).name == "Worse"
+    assert judged(effect(), over, DOWN).name == "Adverse"
 
 
 # what is written, the text under which the caret stands, words of the message

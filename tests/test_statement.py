@@ -16,7 +16,7 @@ from conftest import DEMO, Desk, by_label
 STATEMENT = """
 [statement]
 name = "Profit and loss"
-costs_are = "{costs}"
+cost_sign = "{costs}"
 {lines}
 [[line]]
 label = "Fares"
@@ -31,7 +31,7 @@ label = "Gross margin"
 total_of = ["Fares", "Fuel"]
 [[line]]
 label = "Gross margin %"
-ratio = ["Gross margin", "Fares"]
+ratio_of = ["Gross margin", "Fares"]
 [[line]]
 label = "Wages"
 accounts = ["6*"]
@@ -80,17 +80,17 @@ def test_lines_totals_and_ratios_by_hand(desk: Desk, costs: str) -> None:
     points = by_label(found)
     # Budget: 1,000 − 400 = 600, 60%; 600 − 350 = 250. Actual: 1,040 − 500 = 540, 51.9231%; 540 − 320 = 220.
     assert rounded(points, "kind", "base", "current", "change", "band") == {
-        "Fares": ("line", 1000, 1040, 40, "Better"),
-        "Fuel": ("line", 400, 500, 100, "Worse"),
-        "Gross margin": ("total", 600, 540, -60, "Worse"),
-        "Gross margin %": ("ratio", Decimal("0.6"), Decimal("0.519231"), Decimal("-0.080769"), "Worse"),
-        "Wages": ("line", 350, 320, -30, "Better"),
-        "All costs": ("total", 750, 820, 70, "Worse"),
-        "Result": ("total", 250, 220, -30, "Worse"),
+        "Fares": ("line", 1000, 1040, 40, "Favourable"),
+        "Fuel": ("line", 400, 500, 100, "Adverse"),
+        "Gross margin": ("total", 600, 540, -60, "Adverse"),
+        "Gross margin %": ("ratio", Decimal("0.6"), Decimal("0.519231"), Decimal("-0.080769"), "Adverse"),
+        "Wages": ("line", 350, 320, -30, "Favourable"),
+        "All costs": ("total", 750, 820, 70, "Adverse"),
+        "Result": ("total", 250, 220, -30, "Adverse"),
     }
     assert points["Gross margin %"]["change_ratio"] is None
     assert {check["name"]: check["ok"] for check in found["checks"]} == {"ties out": True, "statement complete": True}
-    rule = ("--rule", "Off [worse]: adverse > 8%", "--rule", "Dear: change > 50", "--rule", "Fine: otherwise")
+    rule = ("--band", "Off [worse]: adverse > 8%", "--band", "Dear: change > 50", "--band", "Fine: otherwise")
     bands = rounded(by_label(desk.figures("table", "l.csv", "--statement", P_AND_L, *rule)), "band")
     # A percentage asks a ratio line for points, −8.08; an amount means nothing to it. −60 on 600 is 10%.
     assert bands["Gross margin %"] == bands["Gross margin"] == ("Off",)
@@ -101,7 +101,7 @@ def test_a_statement_that_does_not_fit_is_refused(desk: Desk) -> None:
     prepared(desk, rows=[*ROWS, ("7000", 5, 6)])
     call = ("table", "l.csv", "--statement", P_AND_L)
     assert "no line for account 7000 (11)" in desk.refused(*call)
-    spare = by_label(desk.figures(*call, "--spare-accounts", "Rest"))
+    spare = by_label(desk.figures(*call, "--unmapped", "Rest"))
     assert (spare["Rest"]["current"], spare["Result"]["current"]) == (6, 226)
     text = (desk.folder / P_AND_L).read_text()
     for old, new, message in (
@@ -113,11 +113,11 @@ def test_a_statement_that_does_not_fit_is_refused(desk: Desk) -> None:
         ("[statement]", "[statment]", "no key 'statment'"),
     ):
         (desk.folder / P_AND_L).write_text(text.replace(old, new, 1))
-        assert message in desk.refused(*call, "--spare-accounts", "Rest"), old
+        assert message in desk.refused(*call, "--unmapped", "Rest"), old
     (desk.folder / P_AND_L).write_text(text)
-    for words in (("--by", "account"), ("--stored", "negative"), ("--order", "name"), ("--total-as", "mean")):
+    for words in (("--by", "account"), ("--source-sign", "negative"), ("--order", "name"), ("--total-as", "mean")):
         assert "Leave" in desk.refused(*call, *words), words
-    assert "is made of lines" in desk.refused("trace", *call[1:], "--spare-accounts", "R", "--at", "Gross margin")
+    assert "is made of lines" in desk.refused("trace", *call[1:], "--unmapped", "R", "--at", "Gross margin")
 
 
 def test_signs_that_are_not_expected_and_ratios_that_mean_nothing(desk: Desk) -> None:
@@ -127,7 +127,7 @@ def test_signs_that_are_not_expected_and_ratios_that_mean_nothing(desk: Desk) ->
     assert any("Fuel has a sign" in caution for caution in found["cautions"])
     ratio = points["Gross margin %"]
     assert (ratio["current"], ratio["change"], ratio["state"]) == (None, None, "no base")
-    assert (points["Fuel"]["band"], points["Result"]["base"], points["Result"]["current"]) == ("Better", -11, 3)
+    assert (points["Fuel"]["band"], points["Result"]["base"], points["Result"]["current"]) == ("Favourable", -11, 3)
 
 
 def test_the_effect_of_each_line_leads_from_result_to_result(desk: Desk) -> None:
@@ -137,10 +137,10 @@ def test_the_effect_of_each_line_leads_from_result_to_result(desk: Desk) -> None
     bars = [(point["label"], point["kind"], point["start"], point["end"], point["band"]) for point in found["points"]]
     assert bars == [
         ("Budget", "opening", 0, 250, None),
-        ("Fares", "step", 250, 290, "Better"),
-        ("Fuel", "step", 290, 190, "Worse"),
+        ("Fares", "step", 250, 290, "Favourable"),
+        ("Fuel", "step", 290, 190, "Adverse"),
         ("After Fuel", "subtotal", 0, 190, None),
-        ("Wages", "step", 190, 220, "Better"),
+        ("Wages", "step", 190, 220, "Favourable"),
         ("Actual", "closing", 0, 220, None),
     ]
     down = desk.figures(*call, "--versus", "none")
@@ -190,14 +190,14 @@ def test_a_list_of_movements_closes_by_arithmetic(desk: Desk) -> None:
     ]
     assert [point["band"] for point in found["points"]] == [None, "Rise", "Fall", None]
     # Told not to, the last row is a step like any other, and the list is added up.
-    kept = desk.figures(*draw, "--standing", "none", "--closing", "Sum")["points"]
+    kept = desk.figures(*draw, "--standing", "none", "--closing-name", "Sum")["points"]
     assert [(point["label"], point["end"]) for point in kept[-2:]] == [("Closing", 246), ("Sum", 246)]
     desk.write("m.csv", [*MOVES[:-1], ("Closing", 130)], ("item", "crew"))
     standing = (*draw[:-1], "n.png", "--standing", "Opening,Closing")
     assert "'Closing' is 130, but the running total before it is 123: +7 is missing" in desk.refused(*standing)
     plugged = by_label(desk.figures(*standing, "--plug", "Unexplained"))
     assert (plugged["Unexplained"]["start"], plugged["Unexplained"]["end"]) == (123, 130)
-    assert "there is no row 'Hire'" in desk.refused(*draw[:-1], "o.png", "--downward", "Hire")
+    assert "there is no row 'Hire'" in desk.refused(*draw[:-1], "o.png", "--deductions", "Hire")
 
 
 @pytest.mark.parametrize(
@@ -230,10 +230,10 @@ def test_a_list_that_does_not_come_to_its_closing_is_refused(desk: Desk) -> None
     assert any("'Subtotal'" in caution for caution in found["cautions"])
     # A total above its rows: 2 + 3 = 5.
     desk.write("t.csv", [("Total", 5), ("A", 2), ("B", 3)], MOVED)
-    above = desk.figures("draw", "waterfall", "t.csv", "--closing", "Sum", "-o", "t.png")["points"]
+    above = desk.figures("draw", "waterfall", "t.csv", "--closing-name", "Sum", "-o", "t.png")["points"]
     assert [(point["label"], point["end"]) for point in above] == [("A", 2), ("B", 5), ("Sum", 5)]
     # The same of costs: 310 + 280 = 590, stored as they are or turned.
-    for costs, words in (((-310, -280, -590), ()), ((310, 280, 590), ("--downward", "Fuel,Crew"))):
+    for costs, words in (((-310, -280, -590), ()), ((310, 280, 590), ("--deductions", "Fuel,Crew"))):
         rows = [
             ("Fares", 900),
             ("Freight", 300),
@@ -250,7 +250,7 @@ def test_a_list_that_does_not_come_to_its_closing_is_refused(desk: Desk) -> None
 
 def test_costs_of_a_plain_list_point_downward_and_cross_zero(desk: Desk) -> None:
     desk.write("d.csv", [("Revenue", 900), ("Fuel", 700), ("Margin", 200), ("Tax", 260)], ("item", "amount"))
-    words = ("--standing", "Margin", "--downward", "Fuel,Tax", "--closing", "Net")
+    words = ("--standing", "Margin", "--deductions", "Fuel,Tax", "--closing-name", "Net")
     found = desk.figures("draw", "waterfall", "d.csv", *words, "-o", "d.png")
     bars = [(point["label"], point["start"], point["end"]) for point in found["points"]]
     assert bars == [
@@ -347,7 +347,7 @@ def test_two_stretches_share_the_bar_between_them(desk: Desk) -> None:
     written = [(name, side, amount) for name, *amounts in rows for side, amount in zip(sides, amounts, strict=True)]
     desk.write("t.csv", written, ("item", "scenario", "net"))
     words = ("draw", "waterfall", "t.csv", "--by", "item", "--versus", "budget", "-o", "t.png")
-    found = desk.figures(*words, "--through", "forecast")
+    found = desk.figures(*words, "--via", "forecast")
     assert [(point["kind"], point["label"], point["end"]) for point in found["points"]] == [
         ("opening", "budget", 600),
         ("step", "Fares", 640),
@@ -357,15 +357,15 @@ def test_two_stretches_share_the_bar_between_them(desk: Desk) -> None:
         ("step", "Fuel", 560),
         ("closing", "actual", 560),
     ]
-    assert "Did you mean forecast?" in desk.refused(*words[:-1], "n.png", "--through", "forcast")
-    assert "another scenario" in desk.refused(*words[:-1], "n.png", "--through", "budget")
+    assert "Did you mean forecast?" in desk.refused(*words[:-1], "n.png", "--via", "forcast")
+    assert "another scenario" in desk.refused(*words[:-1], "n.png", "--via", "budget")
 
 
 def test_a_first_statement_is_begun_from_a_list_of_accounts(desk: Desk) -> None:
     accounts = str(DEMO.parent / "accounts.csv")
     assert desk.run("begin", accounts, "--statement", "-o", "s.toml").status == 0
     text = (desk.folder / "s.toml").read_text()
-    (desk.folder / "s.toml").write_text(text.replace('costs_are = "positive" ', 'costs_are = "negative" '))
+    (desk.folder / "s.toml").write_text(text.replace('cost_sign = "positive" ', 'cost_sign = "negative" '))
     ours = desk.figures("table", str(DEMO), "--statement", "s.toml")
     theirs = desk.figures("table", str(DEMO), "--statement", str(DEMO.parent / "statement.toml"))
     assert by_label(ours)["Result"]["current"] == by_label(theirs)["Net result"]["current"]
@@ -430,7 +430,7 @@ def test_each_panel_is_a_statement_of_its_own(desk: Desk, panels: str) -> None:
     )
     first, second = ("5100", "North") if panels == "route" else ("2026-Q1", "2026-Q2")
     words = ("--statement", P_AND_L, "--panels-by", panels, "--for", "2026-H1")
-    found = desk.figures("draw", "statement", "l.csv", *words, "--rules", "r.toml", "-o", "s.png")
+    found = desk.figures("draw", "statement", "l.csv", *words, "--rule", "r.toml", "-o", "s.png")
     seen = {(p["panel"], p["label"]): (p["base"], p["current"], p["band"]) for p in found["points"]}
     # 100 − 30 = 70, 80 − 50 = 30, of 80 that is 37.5%; 60 − 20 = 40, 90 − 25 = 65.
     assert seen[first, "Fares"] == (100, 80, "Short") and seen[second, "Fares"] == (60, 90, "Fine")
@@ -468,7 +468,7 @@ def test_statement_tables_say_points_rules_and_remarks(desk: Desk) -> None:
     assert any(line.startswith("Fuel [1]") for line in terminal)
     assert any(line.strip() == "[1] dearer since March" for line in terminal)
     markdown = (desk.folder / "t.md").read_text()
-    assert "| **Net result** | **957** | **1,492** | **−535** | **−35.9%** | **▼ Worse** |" in markdown
+    assert "| **Net result** | **957** | **1,492** | **−535** | **−35.9%** | **▼ Adverse** |" in markdown
     lines = (desk.folder / "t.csv").read_text().splitlines()
     assert next(line for line in lines if line.startswith("Gross margin %")).split(",")[1:5] == [
         *("0.417009", "0.478359", "-0.061350", "")
@@ -488,11 +488,11 @@ def test_commentary_and_rules_take_the_lines_of_a_statement(desk: Desk) -> None:
     (desk.folder / "p.toml").write_text(
         '[rules.lines]\nbands = ["Off [worse fails]: adverse > 10% and adverse > 100k", "Fine: otherwise"]\n'
     )
-    words = ("table", str(DEMO), "--statement", statement, "--rules", "p.toml")
+    words = ("table", str(DEMO), "--statement", statement, "--rule", "p.toml")
     found = desk.figures(*words, status=1)
     off = [point["label"] for point in found["points"] if point["band"] == "Off"]
     assert off == ["Fuel", "Maintenance and repairs", "Gross margin", "Operating result", "Net result"]
-    tried = desk.run("rules", "p.toml", str(DEMO), "--statement", statement)
+    tried = desk.run("rule", "p.toml", str(DEMO), "--statement", statement)
     # Five are off; only the two lines among them are added up, since totals hold them already: 206 + 139.
     assert any("5            +345" in line and line.startswith("Off (fails)") for line in tried.out.splitlines()), (
         tried.out
@@ -501,10 +501,10 @@ def test_commentary_and_rules_take_the_lines_of_a_statement(desk: Desk) -> None:
 
 def test_a_ledger_and_an_account_list_may_name_accounts_by_name(desk: Desk) -> None:
     text = (
-        '[statement]\nname = "By name"\ncosts_are = "negative"\n'
+        '[statement]\nname = "By name"\ncost_sign = "negative"\n'
         '[[line]]\nlabel = "Fares"\naccounts = ["*fares"]\nkind = "income"\n'
         '[[line]]\nlabel = "Fuel bill"\naccounts = ["FUEL"]\nkind = "cost"\n'
-        '[[line]]\nlabel = "Rest"\naccounts = ["Freight"]\nkind = "income"\nstored = "negative"\n'
+        '[[line]]\nlabel = "Rest"\naccounts = ["Freight"]\nkind = "income"\nsign = "negative"\n'
         '[[line]]\nlabel = "Result"\ntotal_of = ["Fares", "Fuel bill", "Rest"]\n'
     )
     (desk.folder / "n.toml").write_text(text)
@@ -516,7 +516,7 @@ def test_a_ledger_and_an_account_list_may_name_accounts_by_name(desk: Desk) -> N
         "--where",
         "account_name=Passenger fares,Vehicle fares,Fuel,Freight",
     )
-    named = by_label(desk.figures(*words, "--account", "account_name", "--spare-accounts", "Spare"))
+    named = by_label(desk.figures(*words, "--account", "account_name", "--unmapped", "Spare"))
     found = by_label(desk.figures(*words))
     plain = by_label(desk.figures("table", str(DEMO), "--by", "account_name"))
     assert found["Fares"]["current"] == plain["Passenger fares"]["current"] + plain["Vehicle fares"]["current"]

@@ -236,7 +236,7 @@ def test_sources_are_matched_by_name_and_what_is_not_is_said(desk: Desk) -> None
     assert "only a.csv has Fuel oil" in found["cautions"]
     assert "only b.csv has Café, Fuel" in found["cautions"]
     desk.write("names.csv", [("Fuel oil", "Fuel")], ("name", "shown"))
-    mapped = amounts(desk.figures(*words, "--names", "names.csv"))
+    mapped = amounts(desk.figures(*words, "--name-map", "names.csv"))
     assert mapped["Fuel"] == (5, 4) and "Fuel oil" not in mapped
     assert "each another" in desk.refused("table", "a.csv", "b.csv", "--by", "item")
     assert "holds no scenario 'plan'" in desk.refused("table", f"plan={DEMO}", "budget=b.csv", "--by", "route")
@@ -383,7 +383,7 @@ def test_a_trace_shows_the_working_and_the_rows(desk: Desk) -> None:
         "2026-01",
         "--at",
         "north",
-        "--rule",
+        "--band",
         "Over [worse]: change >= 10%",
     )
     out = desk.run(*words).out
@@ -460,7 +460,7 @@ def test_each_source_has_roles_of_its_own(desk: Desk) -> None:
     text(desk, "b.csv", "Monat;Konto;Plan\n01/2026;fuel;-4,5\n02/2026;fuel;-6,0\n")
     desk.write("names.csv", [("fuel", "Fuel")], ("name", "shown"))
     words = ("table", "actual=a.csv", "plan=b.csv", "--amount", "actual=net", "--amount", "plan=Plan", "--by", "item")
-    more = ("--by", "plan=Konto", "--date", "plan=Monat", "--stored", "plan=negative", "--names", "names.csv")
+    more = ("--by", "plan=Konto", "--date", "plan=Monat", "--source-sign", "plan=negative", "--name-map", "names.csv")
     found = desk.figures(*words, *more, "--for", "2026-01")
     # January alone: 7 against 4.5, turned to positive on reading.
     assert amounts(found) == {"Fuel": (7, Decimal("4.5")), "Total": (7, Decimal("4.5"))}

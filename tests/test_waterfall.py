@@ -59,11 +59,11 @@ def test_new_and_ended_categories_are_whole_steps(desk: Desk) -> None:
 
 def test_a_band_that_fails_gives_status_1_after_all_is_written(desk: Desk) -> None:
     words = ("draw", "waterfall", str(DEMO), "--by", "route", "--versus", "year-ago", "-o", "w.png")
-    gate = ("--rule", "Collapse [worse fails]: change < -30%", "--rule", "Fine: otherwise")
+    gate = ("--band", "Collapse [worse fails]: change < -30%", "--band", "Fine: otherwise")
     done = desk.run(*words, *gate)
     assert (done.status, (desk.folder / "w.png").exists()) == (1, True)
     assert "met a band that fails: Collapse" in done.err
-    assert desk.run(*words, "--rule", "Collapse [worse fails]: change < -90%").status == 0
+    assert desk.run(*words, "--band", "Collapse [worse fails]: change < -90%").status == 0
 
 
 def test_the_files_hold_their_words_and_are_the_same_on_two_runs(desk: Desk) -> None:
@@ -93,7 +93,7 @@ def test_words_and_figures_are_as_asked(desk: Desk) -> None:
         "account_name",
         "--where",
         "kind=cost",
-        "--stored",
+        "--source-sign",
         "negative",
     )
     more = ("--better", "down", "--keep", "top:3", "--currency", "EUR", "--locale", "de_DE", "--units", "m")
@@ -124,6 +124,6 @@ def test_small_steps_are_seen_by_cutting_the_standing_bars(desk: Desk) -> None:
     words = ("draw", "waterfall", "list.csv", "--current", "now", "--base", "then", "-o", "w.svg")
     desk.run(*words)
     cut = (desk.folder / "w.svg").read_bytes()
-    desk.run(*words, "--cut", "none")
+    desk.run(*words, "--axis-break", "none")
     assert cut != (desk.folder / "w.svg").read_bytes()
-    assert "does not lie between zero" in desk.refused(*words[:-1], "new.svg", "--cut", "11k")
+    assert "does not lie between zero" in desk.refused(*words[:-1], "new.svg", "--axis-break", "11k")

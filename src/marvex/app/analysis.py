@@ -111,12 +111,12 @@ def reading(sources: Sequence[str], settings: Settings) -> Iterator[tuple[Ledger
     """The sources read, after what the call says together has been checked."""
     check_locale(settings.locale)
     _check_together(settings)
-    if (settings.account or settings.spare_accounts) and settings.statement is None:
-        said = "--account" if settings.account else "--spare-accounts"
+    if (settings.account or settings.unmapped) and settings.statement is None:
+        said = "--account" if settings.account else "--unmapped"
         raise MarvexError(f"{said} is about the accounts of a statement", "Name its file with --statement.")
     total_as = parse_total_as(settings.total_as, settings.per, settings.per_day)
     calendar = calendar_of(settings)
-    with ledger.reading(asked_of(sources, settings, total_as, calendar), settings.names, calendar) as book:
+    with ledger.reading(asked_of(sources, settings, total_as, calendar), settings.name_map, calendar) as book:
         yield book, total_as
 
 
@@ -134,8 +134,8 @@ def _analysed(
         raise MarvexError(
             "--for is given twice, and points along time are of one window", "Name categories with --by instead."
         )
-    if settings.running and not along_time:
-        raise MarvexError("--running is of points along time", "Add --every month.")
+    if settings.cumulative and not along_time:
+        raise MarvexError("--cumulative is of points along time", "Add --every month.")
 
     def asked(window: str | None, versus: str | None) -> SidesAsked:
         said = sides_asked(settings, window, versus, book.calendar)
@@ -263,8 +263,8 @@ def _check_together(settings: Settings) -> None:
         raise MarvexError("--no-mix is about volume and price", "Name the column of volumes with --volume.")
     if settings.volume and settings.keep:
         raise MarvexError("--keep would gather items of unlike prices", "Leave it out.")
-    if settings.rule and settings.rules:
-        raise MarvexError("--rule and --rules exclude one another", "Use one of them.")
+    if settings.band and settings.rule:
+        raise MarvexError("--band and --rule exclude one another", "Use one of them.")
 
 
 def _plan(book: Ledger, asked: SidesAsked, settings: Settings) -> Plan:
@@ -292,10 +292,10 @@ def _judged(one: CheckedComparison, settings: Settings, asked: RuleSet | None, n
 def _rules_asked(settings: Settings) -> RuleSet | None:
     """The rules that the call gives in words or in a file; None where a ready one is to be taken."""
     better = Better(settings.better) if settings.better else None
-    if settings.rule:
-        return RuleSet((NamedRule(rule=parse_rule(settings.rule)),), better)
-    if settings.rules and settings.rules not in READY:
-        return RuleSet(rules_from(settings.rules), better)
+    if settings.band:
+        return RuleSet((NamedRule(rule=parse_rule(settings.band)),), better)
+    if settings.rule and settings.rule not in READY:
+        return RuleSet(rules_from(settings.rule), better)
     return None
 
 
@@ -303,7 +303,7 @@ def _ready_rules(comparison: Comparison, settings: Settings, names: SideNames) -
     better = Better(settings.better or "up")
     is_scenario = comparison.base is not None and comparison.basis is Basis.SCENARIO
     by_effect = "effect" if settings.statement is not None else None
-    match settings.rules or by_effect or ("budget" if is_scenario else "direction"):
+    match settings.rule or by_effect or ("budget" if is_scenario else "direction"):
         case "budget":
             rule = ready.budget(better, names.base_in_sentence)
         case "effect":
@@ -321,8 +321,8 @@ def _subject(book: Ledger, total_as: TotalAs, settings: Settings, every: Grain |
         name = f"{name} per {total_as.per.replace('_', ' ')}"
     if total_as.per_day is not None:
         name = f"{name} per {total_as.per_day.value} day"
-    if settings.running and every is not None:
-        word, _, count = settings.running.partition(":")
+    if settings.cumulative and every is not None:
+        word, _, count = settings.cumulative.partition(":")
         name = f"{name}, {f'rolling {count} {every.plural}' if count else word.replace('-', ' ')}"
     return name
 

@@ -54,11 +54,11 @@ def sides_asked(settings: Settings, window: str | None, versus: str | None, cale
         scenario=settings.of,
         versus=versus,
         as_of=settings.as_of,
-        whole=settings.whole,
+        whole=settings.full_base,
         calendar=calendar,
         every=Grain(grain) if (grain := _grain_asked(settings)) else None,
         span=read_widening(settings.span, "--span") if settings.span else None,
-        running=_running(settings.running) if settings.running else None,
+        running=_running(settings.cumulative) if settings.cumulative else None,
         pairing=pairing,
     )
 
@@ -75,9 +75,9 @@ def _grain_asked(settings: Settings) -> str | None:
 
 
 def _running(text: str) -> Widening:
-    running = read_widening(text, "--running")
+    running = read_widening(text, "--cumulative")
     if running.reach not in (Reach.YEAR_TO_DATE, Reach.ROLLING):
-        raise MarvexError(f"--running: there is no '{text}'", "There are year-to-date and rolling:12.")
+        raise MarvexError(f"--cumulative: there is no '{text}'", "There are year-to-date and rolling:12.")
     return running
 
 
@@ -121,7 +121,7 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         by, inner, named = (panels, by, ("--panels-by", "--by")) if by else (panels, None, ("--panels-by", "--by"))
     elif settings.brackets:
         inner, named = settings.brackets, ("--by", "--brackets")
-    statement = None if settings.statement is None else statement_from(settings.statement, settings.spare_accounts)
+    statement = None if settings.statement is None else statement_from(settings.statement, settings.unmapped)
     if statement is not None:
         _check_statement(settings, total_as)
     columns = roles.ColumnsAsked(
@@ -155,21 +155,21 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         columns=columns,
         name=name,
         where=settings.where,
-        is_negative=said("stored") == "negative",
+        is_negative=said("source_sign") == "negative",
         blank_bad_cells=settings.bad_cells == "blank",
         numbers=numbers,
         dates=said("dates") or "auto",
         total_as=total_as,
-        has_names=settings.names is not None,
+        has_names=settings.name_map is not None,
         statement=statement,
         account=said("account"),
-        spare=settings.spare_accounts,
+        spare=settings.unmapped,
     )
 
 
 def _check_statement(settings: Settings, total_as: TotalAs) -> None:
     """Stops what does not go together with a statement."""
-    for option in ("by", "names", "stored", "order", "keep", "current", "then_by", "brackets", "better"):
+    for option in ("by", "name_map", "source_sign", "order", "keep", "current", "then_by", "brackets", "better"):
         if getattr(settings, option):
             raise MarvexError(
                 f"--statement says the lines, their order and their signs, and excludes {flag(option)}",

@@ -58,8 +58,8 @@ def _heading(name: str) -> Sequence[str]:
         "",
         "[statement]",
         'name = "Profit and loss"',
-        'income_is = "positive"            # or "negative": how the source stores it',
-        'costs_are = "positive"            # or "negative"',
+        'income_sign = "positive"            # or "negative": how the source stores it',
+        'cost_sign = "positive"            # or "negative"',
     )
 
 

@@ -222,7 +222,7 @@ def _with_parts(book: Ledger, one: Comparison) -> Comparison:
             )
             for name in dict.fromkeys((*now, *then))
         )
-        return replace(point, parts=tuple(sorted(parts, key=lambda part: -abs(part.movement))))
+        return replace(point, parts=tuple(sorted(parts, key=lambda part: (-abs(part.movement), part.label))))
 
     points, totals = (tuple(with_parts(point) for point in group) for group in (one.points, one.panel_totals))
     return replace(one, points=points, panel_totals=totals)

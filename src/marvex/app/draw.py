@@ -29,8 +29,8 @@ from marvex.views.style import Style
 PICTURE_ENDINGS = (".png", ".svg", ".pdf")
 SHOW = {
     "against": ("current", "change"),
-    "paired": ("change", "ratio"),
-    "shift": ("current", "change", "ratio"),
+    "paired": ("change", "percent"),
+    "shift": ("current", "change", "percent"),
 }
 NEEDS_CATEGORIES = ("shift",)
 
@@ -102,7 +102,7 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
     _check_suits(view, analysis, settings)
     made = None
     if view == "waterfall":
-        made = walked(analysis, settings, stretches(sources, analysis, settings) if settings.through else None)
+        made = walked(analysis, settings, stretches(sources, analysis, settings) if settings.via else None)
     shown = made.shown if made else shown_view(analysis, view)
     if view == "statement":
         shown = replace(shown_table(analysis), view=view)
@@ -116,8 +116,8 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
     if settings.own_scale:
         note = ". ".join(part for part in (note, "Each panel has a scale of its own") if part)
     words = words_of(shown, settings, note)
-    if settings.through and settings.subtitle is None:
-        words = replace(words, subtitle=f"{words.subtitle}, by way of {settings.through}")
+    if settings.via and settings.subtitle is None:
+        words = replace(words, subtitle=f"{words.subtitle}, by way of {settings.via}")
     if made and made.finding and settings.title is None:
         words = replace(words, title=made.finding)
     return Planned(view=one, panels=panels, shown=shown, words=words, style=style)
@@ -158,7 +158,8 @@ def _check_suits(view: str, analysis: Analysis, settings: Settings) -> None:
     has_panels = len({point.panel for point in comparison.points}) > 1
     idle = {
         "--own-scale is about panels, and there is one plot": settings.own_scale and not has_panels,
-        "--cut VALUE is for one plot, and there are panels": isinstance(settings.cut, Decimal) and has_panels,
+        "--axis-break VALUE is for one plot, and there are panels": isinstance(settings.axis_break, Decimal)
+        and has_panels,
         "--arrows lead from the base, and there is none": settings.arrows and comparison.base is None,
         "--base-as is about the base, and there is none": settings.base_as != "line" and comparison.base is None,
     }
@@ -215,7 +216,7 @@ def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made:
             assert made is not None
             return Waterfall(
                 look=look,
-                lying=settings.lying,
+                lying=settings.horizontal,
                 cut=made.cut,
                 arrows=settings.step_shape == "arrow",
                 connectors=settings.connectors == "on",
@@ -228,7 +229,7 @@ def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made:
         case "paired":
             from marvex.views.paired import Paired
 
-            return Paired(look, settings.lying)
+            return Paired(look, settings.horizontal)
         case "trend":
             from marvex.views.trend import Trend
 
@@ -241,7 +242,7 @@ def _view(view: str, analysis: Analysis, settings: Settings, style: Style, made:
         case "variance":
             from marvex.views.variance import Variance
 
-            return Variance(look, settings.lying)
+            return Variance(look, settings.horizontal)
         case _:
             from marvex.views.shift import Shift
 
@@ -269,7 +270,7 @@ def statement_groups(analysis: Analysis) -> tuple[Any, ...]:
                 # Each panel has a base of its own.
                 is_year = one.comparison.basis is Basis.YEAR_AGO
                 base = f"{'Year' if is_year else one.comparison.every.value.capitalize()} before"
-            columns += [("base", base), ("change", "Change"), ("ratio", "in %")]
+            columns += [("base", base), ("change", "Change"), ("percent", "Change %")]
         groups.append(
             ColumnGroup(
                 title, tuple(columns), {(judged.point.panel, judged.point.label): judged for judged in one.points}

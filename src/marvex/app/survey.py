@@ -24,7 +24,7 @@ def build_survey(sources: Sequence[str], settings: Settings) -> tuple[Survey, Ou
     check_locale(settings.locale)
     load_signs(settings.locale)  # a workbook is being parsed meanwhile
     calendar = calendar_of(settings)
-    with reading(asked_of(sources, settings, TotalAs(), calendar), settings.names, calendar, is_held=True) as book:
+    with reading(asked_of(sources, settings, TotalAs(), calendar), settings.name_map, calendar, is_held=True) as book:
         survey = surveyed(book, sources[0])
     outputs = Outputs()
     for path in settings.output:

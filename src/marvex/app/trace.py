@@ -20,7 +20,7 @@ from marvex.tables.trial import trial_json
 def build_trial(rules: str, sources: Sequence[str], settings: Settings) -> tuple[Built, tuple[TriedRule, ...]]:
     """What the rules do on the data, and the files of it; nothing is written yet."""
     check_outputs(settings.output, (".json",), "--output")
-    settings = replace(settings, rules=rules)
+    settings = replace(settings, rule=rules)
     analysis = analyse(sources, settings)
     if analysis.first.comparison.base is None:
         raise MarvexError("a rule judges changes, and there is no base", "Name one with --versus.")

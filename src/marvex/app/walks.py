@@ -82,20 +82,20 @@ def suited(analysis: Analysis, settings: Settings) -> Settings:
 
 
 def stretches(sources: Sequence[str], analysis: Analysis, settings: Settings) -> tuple[Analysis, Analysis]:
-    """The two comparisons of `--through`: from the base to that scenario, and from it to the current side."""
+    """The two comparisons of `--via`: from the base to that scenario, and from it to the current side."""
     comparison = analysis.first.comparison
     now, then = comparison.current, comparison.base
     if settings.walk not in ("change", "statement") or then is None or settings.panels_by or settings.current:
-        raise MarvexError("--through is about one walk from a scenario to another", "Name a scenario with --versus.")
-    if then.scenario is None or then.window != now.window or settings.through in (now.scenario, then.scenario):
+        raise MarvexError("--via is about one walk from a scenario to another", "Name a scenario with --versus.")
+    if then.scenario is None or then.window != now.window or settings.via in (now.scenario, then.scenario):
         raise MarvexError(
-            f"--through {settings.through} needs a base that is another scenario of the same days",
+            f"--via {settings.via} needs a base that is another scenario of the same days",
             "Name it with --versus, such as budget.",
         )
     window = (f"{now.window.first}/{now.window.end}",) if now.window else ()
     asked = replace(settings, for_=window, span=None, remark=(), remarks=None)
-    first = analyse(sources, replace(asked, of=settings.through, versus=(then.scenario,)))
-    second = analyse(sources, replace(asked, of=now.scenario, versus=(str(settings.through),)))
+    first = analyse(sources, replace(asked, of=settings.via, versus=(then.scenario,)))
+    second = analyse(sources, replace(asked, of=now.scenario, versus=(str(settings.via),)))
     return first, second
 
 
@@ -121,7 +121,7 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
 
     Parameters
     ----------
-    parts : the two comparisons of `--through`, whose walks become one.
+    parts : the two comparisons of `--via`, whose walks become one.
     """
     _check_can_walk(analysis, settings)
     walks = tuple((name, _walk(analysis, comparison, settings)) for name, comparison in _by_panel(analysis))
@@ -208,7 +208,7 @@ def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
         raise MarvexError("the walk drivers needs a column of volumes", "Name it with --volume, and no other --walk.")
     if walk == "statement" and analysis.statement is None:
         raise MarvexError("a walk of a statement needs its file", "Name it with --statement.")
-    lists = {"--standing": settings.standing, "--downward": settings.downward, "--plug": settings.plug}
+    lists = {"--standing": settings.standing, "--deductions": settings.deductions, "--plug": settings.plug}
     for option, said in lists.items():
         if said and walk != "movement":
             raise MarvexError(f"{option} is about a list of movements, and this walk is of a {walk}", "Leave it out.")
@@ -229,13 +229,13 @@ def _by_panel(analysis: Analysis) -> list[tuple[str | None, Comparison]]:
 def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Walk:
     one, statement = analysis.first, analysis.statement
     opening, closing = _standing_names(analysis, comparison)
-    if settings.closing not in (None, "none"):
-        closing = str(settings.closing)
+    if settings.closing_name not in (None, "none"):
+        closing = str(settings.closing_name)
     match settings.walk:
         case "movement":
             standing = () if settings.standing == ("none",) else settings.standing
-            marked = Marked(standing, settings.downward, settings.plug)
-            walk = judged_walk(walk_movement(comparison.points, marked, settings.closing or "Total"), one.rules)
+            marked = Marked(standing, settings.deductions, settings.plug)
+            walk = judged_walk(walk_movement(comparison.points, marked, settings.closing_name or "Total"), one.rules)
         case "balance":
             names = _balance_names(comparison, settings, analysis.figures.locale)
             walk = judged_walk(walk_balance(comparison.points, names), one.rules)
@@ -252,7 +252,7 @@ def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Wal
     groups = _groups(comparison) if settings.brackets else {}
     walk = with_subtotals(walk, settings.subtotal_after, groups)
     is_closed = bool(walk.bars) and walk.bars[-1].point.kind is Kind.CLOSING
-    return replace(walk, bars=walk.bars[:-1]) if settings.closing == "none" and is_closed else walk
+    return replace(walk, bars=walk.bars[:-1]) if settings.closing_name == "none" and is_closed else walk
 
 
 def _standing_names(analysis: Analysis, comparison: Comparison) -> tuple[str, str]:
@@ -272,7 +272,7 @@ def _balance_names(comparison: Comparison, settings: Settings, locale: str) -> t
     """What the first and the last balance are called."""
     known = [point for point in comparison.points if point.current is not None and point.pair]
     first, last = (window_text(point.pair.period, locale) if point.pair else "" for point in (known[0], known[-1]))
-    return first, settings.closing or f"Closing {last}"
+    return first, settings.closing_name or f"Closing {last}"
 
 
 def _groups(comparison: Comparison) -> dict[str, str]:
@@ -292,11 +292,11 @@ def _groups(comparison: Comparison) -> dict[str, str]:
 
 def _cut(walk: Walk, settings: Settings) -> Decimal | None:
     """Where the standing bars are cut: as asked, or where that is needed."""
-    if isinstance(settings.cut, str):
-        return fitting_cut(walk) if settings.cut == "auto" and settings.axis is None else None
-    if not can_cut_at(walk, settings.cut):
+    if isinstance(settings.axis_break, str):
+        return fitting_cut(walk) if settings.axis_break == "auto" and settings.axis is None else None
+    if not can_cut_at(walk, settings.axis_break):
         raise MarvexError(
-            f"--cut {settings.cut} does not lie between zero and the lowest step",
+            f"--axis-break {settings.axis_break} does not lie between zero and the lowest step",
             "Give an amount nearer to zero.",
         )
-    return settings.cut
+    return settings.axis_break

@@ -24,16 +24,16 @@ Try next, in {folder}:
   marvex table ledger.csv --by account_name --where route='Harrow Skerry loop' --versus year-ago
   marvex table actual=ledger.csv budget=plan.xlsx --by account_name --by budget=Account
   marvex table ledger.csv --of actual+forecast --versus budget --where kind=income
-  marvex commentary ledger.csv --by account_name --then-by route --where kind=cost --stored negative --better down
+  marvex commentary ledger.csv --by account_name --then-by route --where kind=cost --source-sign negative --better down
   marvex table tickets.csv --by route --total-as distinct:ticket --for 2026-09 --versus year-ago
   marvex draw trend ledger.csv --every month --versus year-ago --where kind=income --base-as area
   marvex draw shift ledger.csv --by route --versus year-ago --where kind=income --order current
   marvex draw waterfall movements.csv
   marvex draw waterfall fares.csv --amount fares --volume tickets --by passenger --for 2026 --versus year-ago
   marvex draw waterfall ledger.csv --statement statement.toml --versus budget
-  marvex draw waterfall ledger.csv --by account_name --where kind=cost --stored negative --better down \\
-      --rule 'Overspend [worse]: change > 5% and change > 10k' --rule 'Watch [watch]: change > 0' \\
-      --rule 'Within budget [better]: otherwise'"""
+  marvex draw waterfall ledger.csv --by account_name --where kind=cost --source-sign negative --better down \\
+      --band 'Overspend [worse]: change > 5% and change > 10k' --band 'Watch [watch]: change > 0' \\
+      --band 'Within budget [better]: otherwise'"""
 
 
 def add_to(commands: Any) -> None:
@@ -64,7 +64,7 @@ def run(parsed: argparse.Namespace) -> int:
     by_account = _settings(
         by=("account_name",),
         where=("kind=cost",),
-        stored=("negative",),
+        source_sign=("negative",),
         better="down",
         versus=("budget",),
         output=(folder / "costs-by-account.png",),

@@ -28,22 +28,22 @@ VIEWS = {
         "From the standing base, through each category's change, to the standing current total.",
         """\
   marvex draw waterfall ledger.csv --by route --for 2026 --versus 2025 -o routes.png
-  marvex draw waterfall ledger.csv --by account_name --where kind=cost --stored negative --better down \\
-      --rule 'Overspend [worse]: change > 5% and change > 10k' --rule 'Watch [watch]: change > 0' \\
-      --rule 'Within budget [better]: otherwise'""",
+  marvex draw waterfall ledger.csv --by account_name --where kind=cost --source-sign negative --better down \\
+      --band 'Overspend [worse]: change > 5% and change > 10k' --band 'Watch [watch]: change > 0' \\
+      --band 'Within budget [better]: otherwise'""",
     ),
     "against": About(
         "is each one over or under its mark?",
         "One bar a point, coloured by its band; the base as a tick on each bar, or as one stepped line over time.",
         """\
-  marvex draw against ledger.csv --by account_name --where kind=cost --stored negative --better down
-  marvex draw against ledger.csv --every month --for 2026 --where account_name=Fuel --stored negative --better down""",
+  marvex draw against ledger.csv --by account_name --where kind=cost --source-sign negative --better down
+  marvex draw against ledger.csv --every month --for 2026 --where account_name=Fuel --source-sign negative --better down""",
     ),
     "paired": About(
         "how far apart are the two, each month?",
         "Base and current bars side by side, between them a piece pointed from the one's level to the other's.",
         """\
-  marvex draw paired ledger.csv --every month --where account_name=Fuel --stored negative --better down""",
+  marvex draw paired ledger.csv --every month --where account_name=Fuel --source-sign negative --better down""",
     ),
     "trend": About(
         "where do the two lines part?",

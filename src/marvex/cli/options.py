@@ -157,7 +157,7 @@ def _add(box: Any, name: str, about: Option, place: str) -> None:
     # Only a table can set several comparisons side by side.
     once = not about.repeats or (name in ("for_", "versus") and place not in SEVERAL)
     if about.choices:
-        box.add_argument(*words, action=_Once, choices=about.choices, **common)
+        box.add_argument(*words, action=_Once, choices=about.choices, type=about.read, **common)
         return
     action = _OnceOfMany if once and about.repeats else _Once if once else "append"
     box.add_argument(*words, action=action, type=_reader(name, about), metavar=about.metavar, **common)

@@ -10,7 +10,7 @@ from marvex.request.settings import TABLE
 
 EXAMPLE = """\
 example:
-  marvex table ledger.csv --by account_name --where kind=cost --stored negative --better down
+  marvex table ledger.csv --by account_name --where kind=cost --source-sign negative --better down
   marvex table ledger.csv --by route --versus year-ago --versus budget -o routes.csv
   marvex table ledger.csv --where kind=income --every month --versus prior"""
 

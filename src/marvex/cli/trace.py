@@ -10,7 +10,7 @@ from marvex.request.settings import TRACE
 
 EXAMPLE = """\
 example:
-  marvex trace ledger.csv --by account_name --where kind=cost --stored negative --better down --at Fuel"""
+  marvex trace ledger.csv --by account_name --where kind=cost --source-sign negative --better down --at Fuel"""
 
 
 def add_to(commands: Any) -> None:

@@ -47,7 +47,7 @@ def _place(text: str) -> tuple[Path, str | None]:
     if not path.is_file():
         known = [*READY, *(one.name for one in Path().glob("*.toml"))]
         raise MarvexError(
-            f"--rules: there is neither a ready rule nor a file '{text}'",
+            f"--rule: there is neither a ready rule nor a file '{text}'",
             did_you_mean(text, known, f"Ready rules are {', '.join(READY)}."),
         )
     return path, name

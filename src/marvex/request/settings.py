@@ -15,11 +15,24 @@ from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
-from marvex.request.values import Counted, Ends, Size, cut_at, day, decimals, ends, kept, labelled, shown, size
+from marvex.request.values import (
+    Counted,
+    Ends,
+    Size,
+    change_for_variance,
+    cut_at,
+    day,
+    decimals,
+    ends,
+    kept,
+    labelled,
+    shown,
+    size,
+)
 from marvex.request.values import names as parted
 
 TABLE = "table"
-SURVEY, TRACE, RULES, COMMENTARY = "survey", "trace", "rules", "commentary"
+SURVEY, TRACE, RULE, COMMENTARY = "survey", "trace", "rule", "commentary"
 WATERFALL, AGAINST, PAIRED, TREND, VARIANCE, SHIFT, STATEMENT = (
     f"draw {view}" for view in ("waterfall", "against", "paired", "trend", "variance", "shift", "statement")
 )
@@ -27,9 +40,9 @@ DRAWN_ALONG_TIME = (AGAINST, PAIRED, TREND, VARIANCE)
 ON_AXES = (WATERFALL, *DRAWN_ALONG_TIME, SHIFT)
 DRAWN = (*ON_AXES, STATEMENT)
 SEVERAL = (TABLE, STATEMENT)  # where several comparisons stand side by side
-COMPARISONS = (TABLE, *DRAWN, TRACE, RULES, COMMENTARY)
+COMPARISONS = (TABLE, *DRAWN, TRACE, RULE, COMMENTARY)
 SHOWN = (TABLE, *DRAWN, COMMENTARY)
-ALONG_TIME = (TABLE, WATERFALL, *DRAWN_ALONG_TIME, TRACE, RULES, COMMENTARY)
+ALONG_TIME = (TABLE, WATERFALL, *DRAWN_ALONG_TIME, TRACE, RULE, COMMENTARY)
 JUDGED_AS_SAID = (TABLE, *DRAWN, TRACE, COMMENTARY)  # where the rule is not named by the command itself
 EVERYWHERE = (SURVEY, *COMPARISONS)
 
@@ -113,11 +126,11 @@ class Settings:
     dates: tuple[str, ...] = of_source(
         READING, "how dates are written, where it is not worked out", "auto|dmy|mdy|ymd"
     )
-    stored: tuple[str, ...] = of_source(
+    source_sign: tuple[str, ...] = of_source(
         READING, "how the source signs its amounts; negative ones are turned", "positive|negative"
     )
     account: tuple[str, ...] = of_source(READING, "the column of accounts, where there is a statement", "COL")
-    names: Path | None = option(
+    name_map: Path | None = option(
         READING,
         "a two-column table: the name in the source, the name to show",
         "FILE",
@@ -165,7 +178,7 @@ class Settings:
         "widen the window, keeping its end: period, quarter-to-date, year-to-date or rolling:N of its periods",
         "SPAN",
     )
-    running: str | None = option(
+    cumulative: str | None = option(
         COMPARING,
         "each point along time is the running total: year-to-date or rolling:N",
         "SPAN",
@@ -218,25 +231,25 @@ class Settings:
     as_of: datetime.date | None = option(
         COMPARING, "the data are known to here; default: the current scenario's last date", "DATE", read=day
     )
-    whole: bool = option(COMPARING, "keep the whole base where the current window is part filled", default=False)
+    full_base: bool = option(COMPARING, "keep the whole base where the current window is part filled", default=False)
 
     statement: Path | None = option(
         JUDGING, "the profit-and-loss lines: which accounts make which line, in which order", "FILE", read=Path
     )
-    spare_accounts: str | None = option(
+    unmapped: str | None = option(
         JUDGING, "a line that gathers the accounts which are on no line of the statement", "LABEL"
     )
     better: str | None = option(
         JUDGING, "the direction that is good news; default: as the rule says, else up", choices=("up", "down")
     )
-    rule: tuple[str, ...] = option(
+    band: tuple[str, ...] = option(
         JUDGING,
         "one band; repeat, and the first that holds wins",
         "'NAME [TONE]: CONDITION'",
         repeats=True,
         places=JUDGED_AS_SAID,
     )
-    rules: str | None = option(
+    rule: str | None = option(
         JUDGING,
         "a ready rule (direction, budget, effect), or those of a TOML file; default: direction, or budget where "
         "the base is a scenario",
@@ -247,7 +260,8 @@ class Settings:
     order: str | None = option(
         PRESENTING,
         "the order of the points, the largest first",
-        choices=("given", "current", "base", "change", "ratio", "name"),
+        choices=("given", "current", "base", "change", "percent", "name"),
+        read=change_for_variance,
         places=SHOWN,
     )
     keep: Counted | None = option(
@@ -263,7 +277,7 @@ class Settings:
     show: tuple[str, ...] | None = option(
         PRESENTING,
         "what a label says; default: what the view is about",
-        "current,base,change,ratio",
+        "current,base,change,percent",
         read=shown,
         places=ON_AXES,
     )
@@ -278,7 +292,9 @@ class Settings:
     base_as: str = option(
         PRESENTING, "how the base is drawn", choices=("line", "area"), places=(TREND,), default="line"
     )
-    lying: bool = option(PRESENTING, "rows instead of columns", places=(WATERFALL, VARIANCE, PAIRED), default=False)
+    horizontal: bool = option(
+        PRESENTING, "rows instead of columns", places=(WATERFALL, VARIANCE, PAIRED), default=False
+    )
     volume: str | None = option(
         PRESENTING, "the column of volumes: what volume, mix and price did", "COL", places=(WATERFALL, TABLE)
     )
@@ -296,7 +312,7 @@ class Settings:
         read=parted,
         places=(WATERFALL,),
     )
-    downward: tuple[str, ...] = option(
+    deductions: tuple[str, ...] = option(
         PRESENTING,
         "the rows stored as positive that lower the total",
         "LABEL,…",
@@ -314,7 +330,7 @@ class Settings:
         repeats=True,
         places=(WATERFALL,),
     )
-    through: str | None = option(
+    via: str | None = option(
         PRESENTING,
         "two stretches that share the bar between them: from the base to this scenario, and on to the current side",
         "SCENARIO",
@@ -336,10 +352,10 @@ class Settings:
         places=(WATERFALL,),
         default="on",
     )
-    closing: str | None = option(
+    closing_name: str | None = option(
         PRESENTING, "what the closing bar is called, or none to leave it out", "none|LABEL", places=(WATERFALL,)
     )
-    cut: Decimal | str = option(
+    axis_break: Decimal | str = option(
         PRESENTING,
         "cut standing bars that dwarf the steps: auto, none, or the amount to cut at; default: auto",
         "auto|none|VALUE",
@@ -355,8 +371,8 @@ class Settings:
     )
     signs: str = option(
         PRESENTING,
-        "how a change's sign is written: +1 −1, 1 −1 or 1 (1)",
-        choices=("plus", "bare", "parentheses"),
+        "how a change's sign is written: +1 −1, 1 −1, 1 (1), or 1 1 where mark and colour say the rest",
+        choices=("plus", "minus", "parentheses", "unsigned"),
         default="plus",
     )
     units: str = option(
@@ -417,7 +433,7 @@ class Settings:
 WORDS_OF_SOURCE = {
     "numbers": ("auto", "point", "comma"),
     "dates": ("auto", "dmy", "mdy", "ymd"),
-    "stored": ("positive", "negative"),
+    "source_sign": ("positive", "negative"),
 }
 
 FIELDS = {field.name: field for field in dataclasses.fields(Settings)}

@@ -11,8 +11,8 @@ from marvex.core.errors import MarvexError, did_you_mean, listed
 from marvex.core.structure.statement import Statement, StatementLine, checked
 
 TABLES = ("statement", "line")
-OF_STATEMENT = ("name", "income_is", "costs_are")
-OF_LINE = ("label", "accounts", "total_of", "ratio", "kind", "stored", "section", "indent")
+OF_STATEMENT = ("name", "income_sign", "cost_sign")
+OF_LINE = ("label", "accounts", "total_of", "ratio_of", "kind", "sign", "section", "indent")
 SIGNS = ("positive", "negative")
 
 
@@ -32,7 +32,7 @@ def statement_from(path: Path, spare: str | None) -> Statement:
     _check_keys(head, OF_STATEMENT, f"{path.name}, [statement]")
     signs = {
         key: _one_of(head.get(key, "positive"), SIGNS, f"{path.name}, [statement] {key}") == "negative"
-        for key in ("income_is", "costs_are")
+        for key in ("income_sign", "cost_sign")
     }
     tables = content.get("line", [])
     if not isinstance(tables, list) or not tables or not all(isinstance(one, dict) for one in tables):
@@ -66,21 +66,23 @@ def _line(table: Mapping[str, Any], file: str, place: int, signs: Mapping[str, b
         raise MarvexError(f"{file}, line {place} has no label", "Write label = 'Passenger fares'.")
     where = f"{file}, line '{label}'"
     _check_keys(table, OF_LINE, where)
-    made_of = [key for key in ("accounts", "total_of", "ratio") if key in table]
+    made_of = [key for key in ("accounts", "total_of", "ratio_of") if key in table]
     if len(made_of) != 1:
         raise MarvexError(
-            f"{where} has {listed(made_of) if made_of else 'neither accounts, total_of nor ratio'}",
-            "Give it just one of accounts, total_of and ratio.",
+            f"{where} has {listed(made_of) if made_of else 'neither accounts, total_of nor ratio_of'}",
+            "Give it just one of accounts, total_of and ratio_of.",
         )
     kind = _one_of(table.get("kind", "income"), ("income", "cost"), f"{where}, kind")
     if made_of == ["accounts"] and "kind" not in table:
         raise MarvexError(f"{where} does not say its kind", "Write kind = 'income' or kind = 'cost'.")
-    is_negative = signs["costs_are"] if kind == "cost" else signs["income_is"]
-    if "stored" in table:
-        is_negative = _one_of(table["stored"], SIGNS, f"{where}, stored") == "negative"
-    ratio = _texts(table, "ratio", where)
+    is_negative = signs["cost_sign"] if kind == "cost" else signs["income_sign"]
+    if "sign" in table:
+        is_negative = _one_of(table["sign"], SIGNS, f"{where}, sign") == "negative"
+    ratio = _texts(table, "ratio_of", where)
     if ratio and len(ratio) != 2:
-        raise MarvexError(f"{where}: ratio takes two lines", "Write ratio = ['Gross margin', 'Passenger fares'].")
+        raise MarvexError(
+            f"{where}: ratio_of takes two lines", "Write ratio_of = ['Gross margin', 'Passenger fares']."
+        )
     indent = table.get("indent", 0)
     if not isinstance(indent, int) or not 0 <= indent <= 5:
         raise MarvexError(f"{where}: indent = {indent!r} is not a number of steps", "Write a number from 0 to 5.")

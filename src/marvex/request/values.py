@@ -102,9 +102,14 @@ def decimals(text: str) -> int:
     return int(text)
 
 
+def change_for_variance(word: str) -> str:
+    """The word as it is: a variance, which people type for it, is a change."""
+    return "change" if word == "variance" else word
+
+
 def shown(text: str) -> tuple[str, ...]:
-    parts = names(text)
-    known = ("current", "base", "change", "ratio")
+    parts = tuple(change_for_variance(part) for part in names(text))
+    known = ("current", "base", "change", "percent")
     for part in parts:
         if part not in known:
             raise ValueError(f"'{part}' is none of {', '.join(known)}")

@@ -69,7 +69,7 @@ def _headings(groups: Sequence[ComparisonColumns]) -> list[str]:
         if not group.has_base:
             continue
         on = f" on {in_sentence(names.base)}" if len(groups) > 1 else ""
-        headings += [names.base, f"Change{on}", f"Change ratio{on}"]
+        headings += [names.base, f"Change{on}", f"Change %{on}"]
         headings += [*(f"{name}{on}" for name in group.drivers), f"Band{on}"]
     return headings
 

@@ -64,7 +64,7 @@ def _table(headings: tuple[str, ...], right: tuple[int, ...] = ()) -> Table:
 
 
 def _columns(columns: tuple[ColumnFacts, ...]) -> Table:
-    table = _table(("Column", "Taken for", "Because", "Absent", "Different", "Such as"), right=(3, 4))
+    table = _table(("Column", "Taken for", "Because", "Missing", "Distinct", "Such as"), right=(3, 4))
     for place in range(1, 6):
         table.columns[place].no_wrap = True
     table.columns[5].max_width = EXAMPLES_WIDTH
@@ -94,7 +94,7 @@ def _alike(columns: tuple[ColumnFacts, ...]) -> list[list[ColumnFacts]]:
 
 
 def _scenarios(scenarios: tuple[ScenarioFacts, ...], figures: FigureFormat) -> Table:
-    table = _table(("Scenario", "Rows", "Sum", "From", "To", "Kept by", "Missing"), right=(1, 2))
+    table = _table(("Scenario", "Rows", "Sum", "From", "To", "Grain", "Missing periods"), right=(1, 2))
     for one in scenarios:
         dates = one.dates
         table.add_row(

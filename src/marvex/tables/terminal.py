@@ -35,9 +35,9 @@ TONES = {
     Tone.BETTER: "cyan",
     Tone.WORSE: "magenta",
     Tone.WATCH: "yellow",
-    Tone.PLAIN: "default",
+    Tone.NEUTRAL: "default",
     Tone.STANDING: "default",
-    Tone.FAINT: "bright_black",
+    Tone.MUTED: "bright_black",
 }
 QUIET = "bright_black"
 BAR_WIDTHS = (21, 15, 11, 0)  # the widest that fits is taken, none where none does
@@ -97,7 +97,7 @@ def _table(analysis: Analysis, bar_width: int) -> Table:
             table.add_column("Base day", style=QUIET, no_wrap=True)
         table.add_column(one.names.base, justify="right", no_wrap=True)
         table.add_column("Change", justify="right", no_wrap=True)
-        table.add_column("Ratio", justify="right", no_wrap=True)
+        table.add_column("Change %", justify="right", no_wrap=True)
         for name in group.drivers:
             table.add_column(name, justify="right", no_wrap=True)
         if bar_width:

@@ -65,10 +65,10 @@ def working(trace: Trace, analysis: Analysis) -> list[tuple[str, str, str]]:
             lines.append(("change", exact(point.change), f"= {both}"))
             ratio = point.change_ratio
             lines.append(
-                ("ratio", "n/m", "the base is zero")
+                ("change %", "n/m", "the base is zero")
                 if ratio is None
                 else (
-                    "ratio",
+                    "change %",
                     analysis.figures.ratio(point),
                     f"= {exact(point.change)} ÷ |{exact(point.base)}|",
                 )

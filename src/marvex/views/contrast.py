@@ -13,7 +13,7 @@ from marvex.core.rules.bands import Tone
 from marvex.views.style import Style
 
 JUDGING = (Tone.BETTER, Tone.WORSE, Tone.WATCH)
-MEETING = (*JUDGING, Tone.PLAIN, Tone.STANDING)
+MEETING = (*JUDGING, Tone.NEUTRAL, Tone.STANDING)
 SIGHTS = {
     "normal": "",
     "deuteranomaly": " by the green-blind",

@@ -162,10 +162,10 @@ class Needs:
 
 def _is_signed(figures: Sequence[str], what: str) -> bool:
     """Whether a figure has the sign before it: once in a row is enough."""
-    return what == next((one for one in figures if one in ("change", "ratio")), None)
+    return what == next((one for one in figures if one in ("change", "percent")), None)
 
 
-HEADINGS = {"current": "Current", "base": "Base", "change": "Change", "ratio": "in %"}
+HEADINGS = {"current": "Current", "base": "Base", "change": "Change", "percent": "Change %"}
 
 
 def headings(look: Look) -> dict[str, str]:
@@ -295,10 +295,10 @@ def _fitting_columns(
     found = {}
 
     def pieces(what: str, among: Sequence[Judged]) -> list[Piece]:
-        bold, signed = what in ("change", "ratio"), _is_signed(figures, what)
+        bold, signed = what in ("change", "percent"), _is_signed(figures, what)
         return [look.piece(one, what, bold=bold, signed=signed) for one in among]
 
-    for what in sorted(figures, key=("change", "ratio", "current", "base").index):
+    for what in sorted(figures, key=("change", "percent", "current", "base").index):
         heading = min(widest([headings(look)[what]], size), WIDEST_HEADING * size)
         width = max(heading, *(piece.width(size) for piece in pieces(what, look.among(points))))
         room -= width + 1.2 * size

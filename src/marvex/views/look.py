@@ -72,7 +72,7 @@ class Look:
         marked : the point's remarks are marked here, since its name may be left out.
         """
         shown = self.show if show is None else tuple(show)
-        first = next((one for one in shown if one in ("change", "ratio")), None)
+        first = next((one for one in shown if one in ("change", "percent")), None)
         pieces = [self.piece(judged, one, bold=not place, signed=one == first) for place, one in enumerate(shown)]
         if marked and (mark := self.mark(judged.point)):
             pieces[-1] = replace(pieces[-1], text=pieces[-1].text + mark)

@@ -162,7 +162,7 @@ class Trend(ViewOfPoints):
         look = self.look
         known = (one.point.change for one in look.among(points))
         reach = reaching(change for change in known if change is not None)
-        shown = [one for one in look.show if one in ("change", "ratio")]
+        shown = [one for one in look.show if one in ("change", "percent")]
         places = sorted(look.labelled(points, side_by_side=True)) if has_strip and shown else []
         labels = {place: look.label(points[place], shown, marked=True) for place in places}
         crowded: tuple[Point, ...] = ()

@@ -202,7 +202,7 @@ class Waterfall:
         for place, what in enumerate(self.look.show):
             if what == "change":
                 pieces.append(self.look.movement(bar.judged, bar.movement, bold=not place))
-            elif what == "ratio":
+            elif what == "percent":
                 at_zero = Judged(bar.point.as_though_zero(), bar.judged.band)
                 pieces.append(self.look.piece(at_zero, what, bold=not place, signed=not place))
             else:

@@ -25,8 +25,8 @@ def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: W
     cautions = []
     if whole and filled.is_cut and base.basis is not Basis.NONE:
         cautions.append(
-            f"--whole keeps the whole base, though the current side is known to {filled.end} only: "
-            "the two sides are not like for like"
+            f"--full-base keeps the whole base, though the current side is known to {filled.end} only: "
+            "the two sides are not the same part of the year"
         )
     for one in dict.fromkeys((of, base.dates)):
         if one is not None and one.misfit is not None:
@@ -55,7 +55,7 @@ def _week_53(window: Window, whole: bool) -> list[str]:
     if place.number == 53 and before == 52:
         return [f"{year} has 53 weeks and {name_before} 52: week 53 has no base"]
     if place.number == 52 and weeks == 52 and before == 53:
-        kept = "kept in the base (--whole)" if whole else "left out of the base (--whole keeps it)"
+        kept = "kept in the base (--full-base)" if whole else "left out of the base (--full-base keeps it)"
         return [f"{name_before} has 53 weeks and {year} 52: week 53 is {kept}"]
     return []
 
@@ -69,7 +69,7 @@ def differences(
     every: Grain | None,
     calendar: Calendar,
 ) -> tuple[str, ...]:
-    """Cautions about what the data hold: a side partly filled, a period missing, other trading days."""
+    """Cautions about what the data hold: a side partly filled, a period missing, other days with data."""
     is_chained = every is not None and base.basis is Basis.PRIOR
     cautions = [*_partly_filled("current side", of, current), *_missing(of, current, every, calendar)]
     if against is None or base.dates is None:
@@ -179,7 +179,7 @@ def _of_other_length(of: ScenarioDates, current: Side, base_of: ScenarioDates, a
         for weekday in range(7)
         if now[weekday] != then[weekday]
     ]
-    return [f"the sides differ in trading days: {now.total()} against {then.total()} ({', '.join(moved)})"]
+    return [f"the sides differ in days with data: {now.total()} against {then.total()} ({', '.join(moved)})"]
 
 
 def _weekdays_with_rows(dates: ScenarioDates, side: Side) -> Counter[int]:

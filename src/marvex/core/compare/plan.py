@@ -1,4 +1,4 @@
-"""Which days of which scenario are set against which: defaults, bases, like for like.
+"""Which days of which scenario are set against which: defaults, bases, the same part of the year.
 
 Takes what a source knows of its scenarios and the words of the call, and gives the two sides
 of a comparison, period by period where time is the axis, with what has to be said about them.
@@ -54,7 +54,7 @@ class Plan:
 
 
 def plan_sides(known: Sequence[ScenarioDates], asked: SidesAsked) -> Plan:
-    """The current side and its base, cut like for like.
+    """The current side and its base, cut to the same part of the year.
 
     Raises MarvexError where a scenario or a window is not there.
     """

@@ -22,7 +22,7 @@ class Order(Enum):
     CURRENT = "current"
     BASE = "base"
     CHANGE = "change"
-    RATIO = "ratio"
+    PERCENT = "percent"
     NAME = "name"
 
 
@@ -124,7 +124,7 @@ _FIGURES: dict[Order, Callable[[Point], Decimal | Fraction | None]] = {
     Order.CURRENT: lambda point: point.current,
     Order.BASE: lambda point: point.base,
     Order.CHANGE: lambda point: point.movement,
-    Order.RATIO: lambda point: point.change_ratio,
+    Order.PERCENT: lambda point: point.change_ratio,
 }
 
 

@@ -18,9 +18,9 @@ class Tone(Enum):
     BETTER = "better"
     WORSE = "worse"
     WATCH = "watch"
-    PLAIN = "plain"
+    NEUTRAL = "neutral"
     STANDING = "standing"
-    FAINT = "faint"
+    MUTED = "muted"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,9 +34,9 @@ class Band:
     fails: bool = False
 
 
-NO_BASE = Band(name="No base", tone=Tone.FAINT, condition=None, text="")
-NO_CURRENT = Band(name="No current", tone=Tone.FAINT, condition=None, text="")
-UNCLASSIFIED = Band(name="Unclassified", tone=Tone.PLAIN, condition=None, text="no band holds")
+NO_BASE = Band(name="No base", tone=Tone.MUTED, condition=None, text="")
+NO_CURRENT = Band(name="No current", tone=Tone.MUTED, condition=None, text="")
+UNCLASSIFIED = Band(name="Unclassified", tone=Tone.NEUTRAL, condition=None, text="no band holds")
 WHERE_MET = (NO_BASE, NO_CURRENT, UNCLASSIFIED)
 
 

@@ -35,6 +35,7 @@ from marvex.core.rules.conditions import (
 
 SCALES = {"k": 1_000, "m": 1_000_000, "bn": 1_000_000_000}
 QUANTITIES = {quantity.value: quantity for quantity in Quantity}
+ALSO = {"variance": "change"}  # what people type for a quantity
 COMPARATORS = {comparator.value: comparator for comparator in Comparator}
 MOST_NESTED = 50
 
@@ -123,7 +124,7 @@ class _BandParser:
         if not name:
             self._fail_at(0, "expected the band's name before its tone and ':'")
         if opening < 0:
-            return name, Tone.PLAIN, False
+            return name, Tone.NEUTRAL, False
         closing = head.find("]", opening)
         if closing < 0:
             self._fail_at(colon, "expected ']' after the tone")
@@ -133,7 +134,7 @@ class _BandParser:
 
     def _tone(self, start: int, end: int) -> tuple[Tone, bool]:
         words = list(re.finditer(r"\S+", self.line[start:end]))
-        tones = {tone.value: tone for tone in Tone}
+        tones = {tone.value: tone for tone in Tone if tone is not Tone.STANDING}
         if not words:
             self._fail_at(end, f"expected a tone: {listed(tones)}")
         first = words[0].group()
@@ -209,10 +210,12 @@ class _BandParser:
 
     def _quantity(self) -> Quantity:
         token = self._peek()
-        if token.kind != "word" or token.text.casefold() not in QUANTITIES:
+        word = ALSO.get(token.text.casefold(), token.text.casefold())
+        if token.kind != "word" or word not in QUANTITIES:
             what = f"expected one of {listed(QUANTITIES)}"
             self._fail(token, what, did_you_mean(token.text, QUANTITIES) if token.kind == "word" else "")
-        return QUANTITIES[self._take().text.casefold()]
+        self._take()
+        return QUANTITIES[word]
 
     def _other_quantity(self, left: Quantity) -> Quantity:
         token = self._peek()

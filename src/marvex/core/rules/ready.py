@@ -11,8 +11,8 @@ from marvex.core.rules.conditions import Comparator, Condition, Otherwise, Quant
 
 
 def direction(better: Better) -> Rule:
-    """Rise, Fall, Level: the ready rule where the base is another time."""
-    return _by_direction("Rise", "Fall", "Level", better)
+    """Rise, Fall, No change: the ready rule where the base is another time."""
+    return _by_direction("Rise", "Fall", "No change", better)
 
 
 def budget(better: Better, base_name: str) -> Rule:
@@ -22,12 +22,14 @@ def budget(better: Better, base_name: str) -> Rule:
 
 
 def effect() -> Rule:
-    """Better, Worse, Level: the ready rule where income and costs meet."""
+    """Favourable, Adverse, No change: the ready rule where income and costs meet."""
     return Rule(
         (
-            Band(name="Better", tone=Tone.BETTER, condition=_above_zero(Quantity.FAVOURABLE), text="favourable > 0"),
-            Band(name="Worse", tone=Tone.WORSE, condition=_above_zero(Quantity.ADVERSE), text="adverse > 0"),
-            Band(name="Level", tone=Tone.PLAIN, condition=Otherwise(), text="otherwise"),
+            Band(
+                name="Favourable", tone=Tone.BETTER, condition=_above_zero(Quantity.FAVOURABLE), text="favourable > 0"
+            ),
+            Band(name="Adverse", tone=Tone.WORSE, condition=_above_zero(Quantity.ADVERSE), text="adverse > 0"),
+            Band(name="No change", tone=Tone.NEUTRAL, condition=Otherwise(), text="otherwise"),
         )
     )
 
@@ -39,7 +41,7 @@ def _by_direction(up: str, down: str, level: str, better: Better) -> Rule:
         (
             Band(name=up, tone=tones[0], condition=_above_zero(Quantity.CHANGE), text="change > 0"),
             Band(name=down, tone=tones[1], condition=falls, text="change < 0"),
-            Band(name=level, tone=Tone.PLAIN, condition=Otherwise(), text="otherwise"),
+            Band(name=level, tone=Tone.NEUTRAL, condition=Otherwise(), text="otherwise"),
         )
     )
 

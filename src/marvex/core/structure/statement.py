@@ -129,7 +129,7 @@ def assign(statement: Statement, amounts: Mapping[str, Decimal], spare: str | No
         accounts = "account" if len(lost) == 1 else "accounts"
         raise MarvexError(
             f"{statement.name} has no line for {accounts} {listed(lost, 4)}",
-            "Add them to a line, or gather them with --spare-accounts 'Other'.",
+            "Add them to a line, or gather them with --unmapped 'Other'.",
         )
     return found
 

@@ -48,10 +48,11 @@ class Unit(Enum):
 
 
 class Signs(Enum):
-    """How the sign of a change is written: +12 −12, 12 −12, or 12 (12)."""
+    """How the sign of a change is written: +12 −12, 12 −12, 12 (12), or 12 12 where a mark and a colour say it."""
 
     PLUS = "plus"
-    BARE = "bare"
+    MINUS = "minus"
+    UNSIGNED = "unsigned"
     PARENTHESES = "parentheses"
 
 
@@ -103,8 +104,7 @@ class FigureFormat:
         """A change with its sign; one that rounds to nothing has none."""
         if change is None:
             return ABSENT
-        plus = "+" if self.signs is Signs.PLUS else ""
-        return self._signed(rounded(change, self.unit, self.decimals), plus)
+        return self._change(rounded(change, self.unit, self.decimals))
 
     def ratio(self, point: Point) -> str:
         """The change ratio in per cent; `n/m` where it means nothing, `>999%` beyond that."""
@@ -117,8 +117,7 @@ class FigureFormat:
             return NOT_MEANINGFUL
         if abs(ratio) > MOST_RATIO:
             return ">999%" if ratio > 0 else f"<{MINUS}999%"
-        plus = "+" if self.signs is Signs.PLUS else ""
-        return self._signed(rounded_ratio(ratio * 100, 1), plus, "%")
+        return self._change(rounded_ratio(ratio * 100, 1), "%")
 
     def amount_of(self, point: Point, amount: Decimal | None) -> str:
         """One side of a point: an amount, or the percentage of a ratio line."""
@@ -130,8 +129,7 @@ class FigureFormat:
         """A point's change with its sign; that of a ratio line in points: '+2.1 pts'."""
         if point.kind is not Kind.RATIO or point.change is None:
             return self.change(point.change)
-        plus = "+" if self.signs is Signs.PLUS else ""
-        return self._signed(rounded_ratio(Fraction(point.change) * 100, 1), plus, " pts")
+        return self._change(rounded_ratio(Fraction(point.change) * 100, 1), " pts")
 
     def headline(self, amount: Decimal) -> str:
         """The size of an amount with its unit, for a sentence: '412k', '€1.9m', '−3k'."""
@@ -166,6 +164,12 @@ class FigureFormat:
         if self.currency:
             return f"{self.unit.word} {get_currency_name(self.currency, count=2, locale=self.locale)}".strip()
         return f"in {self.unit.word}s" if self.unit.word else ""
+
+    def _change(self, shown: Decimal, suffix: str = "") -> str:
+        """A change with the sign that is asked for."""
+        if self.signs is Signs.UNSIGNED:
+            return self._digits(shown) + suffix
+        return self._signed(shown, "+" if self.signs is Signs.PLUS else "", suffix)
 
     def _signed(self, shown: Decimal, plus: str, suffix: str = "") -> str:
         digits = self._digits(shown) + suffix

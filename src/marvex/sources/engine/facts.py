@@ -184,7 +184,7 @@ class Facts:
         )
 
     def _shown(self) -> str:
-        """The categories, trimmed, and as `--names` shows them."""
+        """The categories, trimmed, and as `--name-map` shows them."""
         shown = [
             f"{f'coalesce(n{place}.shown, {trimmed})' if place < self._named else trimmed} AS c{place}"
             for place, trimmed in enumerate(self._trimmed())

@@ -255,7 +255,7 @@ class Ledger:
         cautions = []
         in_all = sum(len(one[-1]) == len(self.sources) for one in rows)
         if not in_all:
-            cautions.append("no category is in all sources: --names FILE says which are the same")
+            cautions.append("no category is in all sources: --name-map FILE says which are the same")
         for place, source in enumerate(self.sources):
             alone = sorted(self._category(one[:-1]) for one in rows if one[-1] == [place])
             if alone:

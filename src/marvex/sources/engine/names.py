@@ -1,4 +1,4 @@
-"""Names to show for names in the source, from a two-column table (`--names FILE`)."""
+"""Names to show for names in the source, from a two-column table (`--name-map FILE`)."""
 
 from __future__ import annotations
 
@@ -11,7 +11,9 @@ from marvex.sources.readers.files import SourceFile, quoted_name
 def read_names(file: SourceFile, engine: Engine) -> None:
     """Creates `names` from a two-column table: the name in the source, the name to show."""
     if file.layout is None or len(file.layout.headings) != 2:
-        raise MarvexError(f"--names {file.name} does not have two columns", "Give: name in the source, name to show.")
+        raise MarvexError(
+            f"--name-map {file.name} does not have two columns", "Give: name in the source, name to show."
+        )
     name, shown = (quoted_name(heading) for heading in file.layout.headings)
     relation = engine.relation_of(file)
     engine.run(
@@ -23,4 +25,4 @@ def read_names(file: SourceFile, engine: Engine) -> None:
     )
     twice = engine.rows(Query("SELECT name FROM names WHERE several > 1 LIMIT 1"), file.name)
     if twice:
-        raise MarvexError(f"--names {file.name} shows '{twice[0][0]}' as two names", "Give each name one to show.")
+        raise MarvexError(f"--name-map {file.name} shows '{twice[0][0]}' as two names", "Give each name one to show.")

@@ -1,4 +1,4 @@
-"""`marvex rules`: try a rule on data before it colours anything."""
+"""`marvex rule`: try a rule on data before it colours anything."""
 
 from __future__ import annotations
 
@@ -6,24 +6,24 @@ import argparse
 from typing import Any
 
 from marvex.cli import options
-from marvex.request.settings import RULES
+from marvex.request.settings import RULE
 
 EXAMPLE = """\
 example:
-  marvex rules policy.toml:spend ledger.csv --by account_name --where kind=cost --stored negative"""
+  marvex rule policy.toml:spend ledger.csv --by account_name --where kind=cost --source-sign negative"""
 
 
 def add_to(commands: Any) -> None:
     parser = options.add_command(
         commands,
-        "rules",
+        "rule",
         help="try a rule on data",
         description="Shows what each band takes, which points lie near a threshold, and which bands are never met.",
         example=EXAMPLE,
     )
     parser.add_argument("file", metavar="FILE", help="a TOML file of rules, FILE:NAME, or a ready rule")
     options.add_source(parser)
-    options.add_settings(parser, RULES)
+    options.add_settings(parser, RULE)
     parser.set_defaults(run=run)
 
 
