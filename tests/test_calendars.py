@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.core.time.base_window import Pairing, before, year_before
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, MonthYears, WeekYears, YearEnd
 from marvex.core.time.notation import WindowReader, notation, read_calendar, read_widening
@@ -111,10 +111,10 @@ def test_calendars_and_spans_that_contradict_are_refused() -> None:
         (None, "end", "4-4-5", "friday nearest 29 february"),
         ("juli", "end", None, None),
     ):
-        with pytest.raises(MarvexError):
+        with pytest.raises(Mistake):
             read_calendar(*wrong)
     for text in ("rolling", "rolling:0", "rolling:x", "year-to-day", "period:3"):
-        with pytest.raises(MarvexError):
+        with pytest.raises(Mistake):
             read_widening(text, "--span")
     assert read_calendar("7", "start", None, None) == read_calendar("jul", "start", None, None) == MonthYears(7, True)
 

@@ -15,7 +15,7 @@ import pytest
 
 from conftest import DEMO, MARVEX, Desk
 from marvex.app.outputs import Outputs
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.demo import make_data
 from marvex.demo.__main__ import make
 
@@ -162,7 +162,7 @@ def test_what_cannot_be_written_leaves_what_was_there(desk: Desk) -> None:
     outputs.add(desk.folder / "old.csv", "new")
     outputs.add(desk.folder / "folder.csv", "new")
     outputs.add(desk.folder / "gone" / "new.csv", "new")
-    with pytest.raises(MarvexError, match="cannot be written"):
+    with pytest.raises(Mistake, match="cannot be written"):
         outputs.write()
     assert (desk.folder / "old.csv").read_text() == "as it was"
     assert {path.name for path in desk.folder.iterdir()} == {"old.csv", "folder.csv"}

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from conftest import Desk, by_label
 from marvex.core.compare.point import Point
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.core.structure.drivers import drivers
 
 # Day tickets: 100 at 10.00, then 90 at 12.00. Season tickets: 50 at 40.00, then 70 at 40.00.
@@ -82,7 +82,7 @@ def test_drivers_add_up_to_the_change_exactly(found: list, with_mix: bool) -> No
     ]
     try:
         done = drivers(points, with_mix=with_mix)
-    except MarvexError:
+    except Mistake:
         both = [one for one in points if all(one.volumes or ())]
         assert any(sum(one.volumes[side] for one in both) <= 0 for side in (0, 1))  # type: ignore[index]
         return

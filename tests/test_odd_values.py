@@ -9,7 +9,8 @@ from pathlib import Path
 import pytest
 
 from marvex.cli.main import main
-from marvex.request.settings import OPTIONS, flag
+from marvex.request.settings import OPTIONS
+from marvex.request.wording import flag
 
 ODD = (
     *("", "é", "-1", "0", "999999999999999999999", "NaN", "'", '"', "=", "a=b", "a:b", ",", "%", "5%", "\u202e"),

@@ -13,7 +13,7 @@ from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Better, Point
 from marvex.core.compare.ranking import places
 from marvex.core.compare.side import Side
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.core.rules.bands import Band, NamedRule, Rule, RuleSet
 from marvex.core.rules.judging import judged_points, judged_steps
 from marvex.core.rules.language import parse_band, parse_rule
@@ -146,7 +146,7 @@ MISTAKES = [
 
 @pytest.mark.parametrize(("line", "at", "words"), MISTAKES)
 def test_a_mistake_is_shown_with_a_caret_under_it(line: str, at: str, words: str) -> None:
-    with pytest.raises(MarvexError) as caught:
+    with pytest.raises(Mistake) as caught:
         parse_band(line)
     shown, caret = caught.value.place
     assert shown.strip() == line
@@ -160,7 +160,7 @@ def test_bands_that_can_never_be_met_are_refused() -> None:
         ["A: change > 0", "a: change < 0"],
         ["No base: change > 0"],
     ):
-        with pytest.raises(MarvexError):
+        with pytest.raises(Mistake):
             parse_rule(lines)
 
 
@@ -168,5 +168,5 @@ def test_bands_that_can_never_be_met_are_refused() -> None:
 def test_any_text_is_a_band_or_a_mistake(text: str) -> None:
     try:
         parse_band(text)
-    except MarvexError as mistake:
+    except Mistake as mistake:
         assert len(mistake.place) == 2

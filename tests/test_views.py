@@ -15,7 +15,7 @@ from matplotlib.patches import Rectangle
 
 from conftest import DEMO, Desk
 from marvex.app.draw import Painted, painted
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.request.settings import Settings
 from marvex.request.values import Size
 from marvex.views.contrast import contrast
@@ -129,7 +129,7 @@ def test_categories(desk: Desk, view: str, case: str, size: tuple[int, int]) -> 
     source = [str(desk.folder / "list.csv")]
     try:
         one = painted(view, source, Settings(current="now", base="then", size=given))
-    except MarvexError as refusal:  # with a size that does
+    except Mistake as refusal:  # with a size that does
         said = re.search(r"--size (\d+)x(\d+)", refusal.mend)
         assert said and size == (400, 300), refusal
         one = painted(view, source, Settings(current="now", base="then", size=Size(int(said[1]), int(said[2]))))

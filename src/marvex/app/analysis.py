@@ -22,7 +22,7 @@ from marvex.core.compare.result import Analysis, JudgedComparison, SourceFacts
 from marvex.core.compare.side import Side
 from marvex.core.compare.totals import Total, TotalAs, parse_total_as
 from marvex.core.compare.trace import Trace, TracedSide, judged_at
-from marvex.core.errors import MarvexError, listed
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.rules import ready
 from marvex.core.rules.bands import NamedRule, RuleSet
 from marvex.core.rules.conditions import Quantity
@@ -33,7 +33,7 @@ from marvex.core.structure.statement import Statement, unexpected_signs
 from marvex.core.time.calendar import Grain
 from marvex.core.words.wording import SideNames, capitalised, names_alike, side_names, without_side
 from marvex.request.rule_file import READY, rules_from
-from marvex.request.settings import GRAINS, Settings, flag
+from marvex.request.settings import GRAINS, Settings
 from marvex.sources.engine import ledger
 from marvex.sources.engine.ledger import Ledger
 
@@ -56,7 +56,7 @@ def analyse(
     with_history : how unusual each change is will be said.
     with_beyond : the base will be shown where the current side has not come to.
 
-    Raises MarvexError where the call, the input or the data are wrong.
+    Raises Mistake where the call, the input or the data are wrong.
     """
     with reading(sources, settings) as (book, total_as):
         if needs_categories and not book.width:
@@ -95,7 +95,9 @@ def _check_traceable(statement: Statement, point: Point) -> None:
     line = statement.line(point.panel or point.label)
     if not line.accounts and (line.total_of or line.ratio):
         parts = listed(line.total_of or line.ratio or ())
-        raise MarvexError(f"--at: '{line.label}' is made of lines, not of rows", f"Trace one of them: {parts}.")
+        raise Mistake(
+            f"{setting('at')}: '{line.label}' is made of lines, not of rows", f"Trace one of them: {parts}."
+        )
 
 
 def _traced_side(book: Ledger, side: Side | None, amount: Decimal | None, among: str | None) -> TracedSide:
@@ -112,8 +114,8 @@ def reading(sources: Sequence[str], settings: Settings) -> Iterator[tuple[Ledger
     check_locale(settings.locale)
     _check_together(settings)
     if (settings.account or settings.unmapped) and settings.statement is None:
-        said = "--account" if settings.account else "--unmapped"
-        raise MarvexError(f"{said} is about the accounts of a statement", "Name its file with --statement.")
+        said = "account" if settings.account else "unmapped"
+        raise Mistake(f"{said} is about the accounts of a statement", f"Name its file with {setting('statement')}.")
     total_as = parse_total_as(settings.total_as, settings.per, settings.per_day)
     calendar = calendar_of(settings)
     with ledger.reading(asked_of(sources, settings, total_as, calendar), settings.name_map, calendar) as book:
@@ -129,13 +131,17 @@ def _analysed(
     if along_time and not any(one.roles.has_dates for one in book.sources):
         raise _nothing_to_compare_by(book)
     if total_as.per_day is not None and not all(one.roles.has_dates for one in book.sources):
-        raise MarvexError("--per-day divides by days, and the data have no dates", "Name the column with --date.")
+        raise Mistake(
+            f"{setting('per_day')} divides by days, and the data have no dates",
+            f"Name the column with {setting('date')}.",
+        )
     if along_time and len(settings.for_) > 1:
-        raise MarvexError(
-            "--for is given twice, and points along time are of one window", "Name categories with --by instead."
+        raise Mistake(
+            f"{setting('for_')} is given twice, and points along time are of one window",
+            f"Name categories with {setting('by')} instead.",
         )
     if settings.cumulative and not along_time:
-        raise MarvexError("--cumulative is of points along time", "Add --every month.")
+        raise Mistake(f"{setting('cumulative')} is of points along time", f"Add {setting('every', 'month')}.")
 
     def asked(window: str | None, versus: str | None) -> SidesAsked:
         said = sides_asked(settings, window, versus, book.calendar)
@@ -198,17 +204,17 @@ def _in_panels(
     if settings.panels_by is None or not settings.by:
         return None
     if is_along_time(settings):
-        raise MarvexError(
-            f"--panels-by {settings.panels_by} and --by make panels of time, and only one of them can",
-            "Leave one of them out, or --every.",
+        raise Mistake(
+            f"{setting('panels_by')} {settings.panels_by} and {setting('by')} make panels of time, and only one of them can",
+            f"Leave one of them out, or {setting('every')}.",
         )
     return [panels.by_column(book, one, total_as, settings) for one in compared]
 
 
-def _nothing_to_compare_by(book: Ledger) -> MarvexError:
-    return MarvexError(
+def _nothing_to_compare_by(book: Ledger) -> Mistake:
+    return Mistake(
         "nothing says what to compare by",
-        f"Name a column of categories with --by: {book.categories or 'there is none yet'}.",
+        f"Name a column of categories with {setting('by')}: {book.categories or 'there is none yet'}.",
     )
 
 
@@ -241,30 +247,39 @@ def _lines_in_panels(statement: Statement, settings: Settings) -> str:
 
 def _check_together(settings: Settings) -> None:
     if settings.base and not settings.current:
-        raise MarvexError("--base names a column, but --current does not", "Name both columns.")
+        raise Mistake(f"{setting('base')} names a column, but {setting('current')} does not", "Name both columns.")
     if settings.current and (settings.of or settings.versus):
-        raise MarvexError(
-            "--current and --base exclude --of and --versus", "Name the two sides as columns or as scenarios."
+        raise Mistake(
+            f"{setting('current')} and {setting('base')} exclude {setting('of')} and {setting('versus')}",
+            "Name the two sides as columns or as scenarios.",
         )
     for other in ("amount", "scenario", "headings_are"):
         if settings.current and getattr(settings, other):
-            raise MarvexError(f"--current and --base exclude {flag(other)}", f"Leave {flag(other)} out.")
+            raise Mistake(
+                f"{setting('current')} and {setting('base')} exclude {setting(other)}", f"Leave {setting(other)} out."
+            )
     if settings.current and not parse_total_as(settings.total_as).needs_amounts:
-        raise MarvexError(
-            f"--current names amounts, and --total-as {settings.total_as} takes none", "Leave one of them out."
+        raise Mistake(
+            f"{setting('current')} names amounts, and {setting('total_as')} {settings.total_as} takes none",
+            "Leave one of them out.",
         )
     if settings.then_by and not parse_total_as(settings.total_as, settings.per, settings.per_day).adds_up:
-        raise MarvexError("--then-by names the parts of a sum, and these figures do not add up", "Leave it out.")
+        raise Mistake(
+            f"{setting('then_by')} names the parts of a sum, and these figures do not add up", "Leave it out."
+        )
     if settings.volume and (settings.per or settings.total_as != "sum" or settings.statement or settings.current):
-        raise MarvexError(
-            "--volume is of sums with a column beside them", "Leave --per, --total-as, --statement and --current out."
+        raise Mistake(
+            f"{setting('volume')} is of sums with a column beside them",
+            f"Leave {setting('per')}, {setting('total_as')}, {setting('statement')} and {setting('current')} out.",
         )
     if settings.no_mix and not settings.volume:
-        raise MarvexError("--no-mix is about volume and price", "Name the column of volumes with --volume.")
+        raise Mistake(
+            f"{setting('no_mix')} is about volume and price", f"Name the column of volumes with {setting('volume')}."
+        )
     if settings.volume and settings.keep:
-        raise MarvexError("--keep would gather items of unlike prices", "Leave it out.")
+        raise Mistake(f"{setting('keep')} would gather items of unlike prices", "Leave it out.")
     if settings.band and settings.rule:
-        raise MarvexError("--band and --rule exclude one another", "Use one of them.")
+        raise Mistake(f"{setting('band')} and {setting('rule')} exclude one another", "Use one of them.")
 
 
 def _plan(book: Ledger, asked: SidesAsked, settings: Settings) -> Plan:

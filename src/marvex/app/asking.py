@@ -8,12 +8,12 @@ from pathlib import Path
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.totals import TotalAs
-from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.core.time.base_window import Pairing
 from marvex.core.time.calendar import Calendar, Grain
 from marvex.core.time.notation import read_calendar, read_widening
 from marvex.core.time.widening import Reach, Widening
-from marvex.request.settings import GRAINS, WORDS_OF_SOURCE, Settings, flag
+from marvex.request.settings import GRAINS, WORDS_OF_SOURCE, Settings
 from marvex.request.statement_file import statement_from
 from marvex.request.values import names as parted
 from marvex.sources import roles
@@ -24,11 +24,11 @@ from marvex.sources.readers.files import Wanted
 def asked_of(
     sources: Sequence[str], settings: Settings, total_as: TotalAs, calendar: Calendar
 ) -> list[AskedOfSource]:
-    """What is asked of each source; raises MarvexError where several are not told apart."""
+    """What is asked of each source; raises Mistake where several are not told apart."""
     named = [_named(source) for source in sources]
     names = [name for name, _ in named if name is not None]
     if len(named) > 1 and len(set(names)) < len(named):
-        raise MarvexError(
+        raise Mistake(
             "several sources need the scenario that each holds, and each another",
             "Write them as actual=ledger.csv budget=plan.xlsx.",
         )
@@ -46,8 +46,9 @@ def sides_asked(settings: Settings, window: str | None, versus: str | None, cale
     if settings.match is not None or settings.leap is not None:
         pairing = Pairing(settings.match == "weekday", settings.leap == "feb28")
     if pairing is not None and pairing.by_weekday and pairing.leap_on_feb28:
-        raise MarvexError(
-            "--match weekday pairs every day, so --leap feb28 has nothing to say", "Leave one of them out."
+        raise Mistake(
+            f"{setting('match')} weekday pairs every day, so {setting('leap', 'feb28')} has nothing to say",
+            "Leave one of them out.",
         )
     return SidesAsked(
         window=window,
@@ -57,7 +58,7 @@ def sides_asked(settings: Settings, window: str | None, versus: str | None, cale
         whole=settings.full_base,
         calendar=calendar,
         every=Grain(grain) if (grain := _grain_asked(settings)) else None,
-        span=read_widening(settings.span, "--span") if settings.span else None,
+        span=read_widening(settings.span, "span") if settings.span else None,
         running=_running(settings.cumulative) if settings.cumulative else None,
         pairing=pairing,
     )
@@ -68,16 +69,17 @@ def _grain_asked(settings: Settings) -> str | None:
     if settings.panels_by not in GRAINS:
         return settings.every
     if settings.every:
-        raise MarvexError(
-            f"--every {settings.every} and --panels-by {settings.panels_by} are both about time", "Use one of them."
+        raise Mistake(
+            f"{setting('every')} {settings.every} and {setting('panels_by')} {settings.panels_by} are both about time",
+            "Use one of them.",
         )
     return settings.panels_by
 
 
 def _running(text: str) -> Widening:
-    running = read_widening(text, "--cumulative")
+    running = read_widening(text, "cumulative")
     if running.reach not in (Reach.YEAR_TO_DATE, Reach.ROLLING):
-        raise MarvexError(f"--cumulative: there is no '{text}'", "There are year-to-date and rolling:12.")
+        raise Mistake(f"{setting('cumulative')}: there is no '{text}'", "There are year-to-date and rolling:12.")
     return running
 
 
@@ -108,19 +110,19 @@ def _named(source: str) -> tuple[str | None, str]:
 
 
 def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings, total_as: TotalAs) -> AskedOfSource:
-    def said(option: str) -> str | None:
-        return said_of(getattr(settings, option), name, names, option)
+    def said(field: str) -> str | None:
+        return said_of(getattr(settings, field), name, names, field)
 
     amounts = said("amount")
-    by, inner, named = said("by"), said("then_by"), ("--by", "--then-by")
-    per_option = "--per" if settings.per else "--volume"
+    by, inner, named = said("by"), said("then_by"), ("by", "then_by")
+    per_field = "per" if settings.per else "volume"
     panels = panel_column(settings)
     if panels is not None and settings.statement is not None:
-        inner, named = panels, ("--by", "--panels-by")
+        inner, named = panels, ("by", "panels_by")
     elif panels is not None:
-        by, inner, named = (panels, by, ("--panels-by", "--by")) if by else (panels, None, ("--panels-by", "--by"))
+        by, inner, named = (panels, by, ("panels_by", "by")) if by else (panels, None, ("panels_by", "by"))
     elif settings.brackets:
-        inner, named = settings.brackets, ("--by", "--brackets")
+        inner, named = settings.brackets, ("by", "brackets")
     statement = None if settings.statement is None else statement_from(settings.statement, settings.unmapped)
     if statement is not None:
         _check_statement(settings, total_as)
@@ -136,7 +138,7 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
         per=settings.per or settings.volume,
         along_time=is_along_time(settings),
         then_by=parted(inner) if inner else (),
-        options=(*named, per_option),
+        fields=(*named, per_field),
     )
     mentioned = {*columns.amounts, *(one for one in (settings.current, settings.base) if one)}
     mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}
@@ -169,17 +171,17 @@ def _asked(name: str | None, path: str, names: Sequence[str], settings: Settings
 
 def _check_statement(settings: Settings, total_as: TotalAs) -> None:
     """Stops what does not go together with a statement."""
-    for option in ("by", "name_map", "source_sign", "order", "keep", "current", "then_by", "brackets", "better"):
-        if getattr(settings, option):
-            raise MarvexError(
-                f"--statement says the lines, their order and their signs, and excludes {flag(option)}",
-                f"Leave {flag(option)} out.",
+    for field in ("by", "name_map", "source_sign", "order", "keep", "current", "then_by", "brackets", "better"):
+        if getattr(settings, field):
+            raise Mistake(
+                f"{setting('statement')} says the lines, their order and their signs, and excludes {setting(field)}",
+                f"Leave {setting(field)} out.",
             )
     if not total_as.adds_up:
-        raise MarvexError(f"a statement adds its lines up, and {total_as.spoken} does not add up", "Leave one out.")
+        raise Mistake(f"a statement adds its lines up, and {total_as.spoken} does not add up", "Leave one out.")
 
 
-def said_of(values: Sequence[str], name: str | None, names: Sequence[str], option: str) -> str | None:
+def said_of(values: Sequence[str], name: str | None, names: Sequence[str], field: str) -> str | None:
     """What an option says of one source: its own `name=…`, else what is said of all."""
     own, general = [], []
     for value in values:
@@ -190,12 +192,12 @@ def said_of(values: Sequence[str], name: str | None, names: Sequence[str], optio
             general.append(value)
     for several in (own, general):
         if len(several) > 1:
-            raise MarvexError(f"{flag(option)} is given twice", "Give it once, or once for each source as NAME=….")
+            raise Mistake(f"{setting(field)} is given twice", "Give it once, or once for each source as NAME=….")
     found = next(iter(own or general), None)
-    known = WORDS_OF_SOURCE.get(option)
+    known = WORDS_OF_SOURCE.get(field)
     if found is not None and known and found not in known:
-        raise MarvexError(
-            f"{flag(option)}: there is no '{found}'",
+        raise Mistake(
+            f"{setting(field)}: there is no '{found}'",
             did_you_mean(found, known, f"There are {', '.join(known)}."),
         )
     return found

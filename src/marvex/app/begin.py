@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.sources.engine.listing import Table, table_of
 
 CODES = ("account", "account code", "account_code", "code", "nominal", "number", "account number")
@@ -30,7 +30,7 @@ class _Account:
 def starter_statement(source: str, account: str | None = None) -> str:
     """A statement file with a line for each account of a list, income first, and what they come to.
 
-    Raises MarvexError where the list has no column of accounts.
+    Raises Mistake where the list has no column of accounts.
     """
     table = table_of(source)
     accounts = _accounts(table, account)
@@ -66,9 +66,9 @@ def _heading(name: str) -> Sequence[str]:
 def _accounts(table: Table, asked: str | None) -> list[_Account]:
     code = table.column(CODES) if asked is None else table.named(asked)
     if code is None:
-        raise MarvexError(
+        raise Mistake(
             f"{table.name} has no column of accounts",
-            did_you_mean("account", table.headings, "Name it with --account."),
+            did_you_mean("account", table.headings, f"Name it with {setting('account')}."),
         )
     name, kind = table.column(NAMES), table.column(KINDS)
     found: dict[str, _Account] = {}
@@ -79,9 +79,9 @@ def _accounts(table: Table, asked: str | None) -> list[_Account]:
             is_cost = True if word in COST else False if word in INCOME else None
             found[value] = _Account(value, row[name].strip() if name is not None else value, is_cost)
     if not found or len(found) > MOST_LINES:
-        raise MarvexError(
+        raise Mistake(
             f"{table.name} has {len(found)} accounts, and a statement starts from 1 to {MOST_LINES}",
-            "Name the column of accounts with --account.",
+            f"Name the column of accounts with {setting('account')}.",
         )
     return list(found.values())
 

@@ -19,8 +19,8 @@ from marvex.tables.sentences import commentary_markdown, commentary_text
 
 def build_commentary(sources: Sequence[str], settings: Settings) -> tuple[Built, str]:
     """The commentary as text, and its files; nothing is written yet."""
-    check_outputs(settings.output, (".txt", ".md", ".json"), "--output")
-    check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
+    check_outputs(settings.output, (".txt", ".md", ".json"), "output")
+    check_outputs(settings.figures, FIGURES_ENDINGS, "figures")
     style, weak = styled(settings.style)
     analysis = remarked(analyse(sources, settings, with_history=True), settings)
     shown = with_cautions(replace(shown_table(analysis), view="commentary"), weak)

@@ -15,7 +15,7 @@ from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arra
 from marvex.core.compare.result import Check
 from marvex.core.compare.side import Pair, Side, Span
 from marvex.core.compare.totals import Total, TotalAs
-from marvex.core.errors import MarvexError, listed
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
 from marvex.core.structure.total_names import hidden_total
 from marvex.core.time.timeline import busy_days, merged, points_along
@@ -46,11 +46,11 @@ class CheckedComparison:
 def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) -> CheckedComparison:
     """The comparison that a plan asks for, before anything is put in order or gathered.
 
-    Raises MarvexError where there are no rows, or where the points do not tie out with the source.
+    Raises Mistake where there are no rows, or where the points do not tie out with the source.
     """
     if not any(book.rows_in(side.span) for side in (plan.current, plan.base) if side is not None):
-        raise MarvexError(
-            "no rows in the window have an amount" + (" and pass --where" if book.first.filters else ""),
+        raise Mistake(
+            "no rows in the window have an amount" + (f" and pass {setting('where')}" if book.first.filters else ""),
             "Ask for another window or keep more rows.",
         )
     now, then = _by_side(book, plan) if book.width else ((), ())
@@ -280,13 +280,18 @@ def _comparable(book: Ledger, one: CheckedComparison, total_as: TotalAs) -> Chec
     """Only the categories that have rows on both sides, with totals of their own."""
     comparison = one.comparison
     if comparison.base is None:
-        raise MarvexError("--comparable needs a base", "Name one with --versus.")
+        raise Mistake(f"{setting('comparable')} needs a base", f"Name one with {setting('versus')}.")
     if not book.width:
-        raise MarvexError("--comparable is about categories, and nothing says which", "Name a column with --by.")
+        raise Mistake(
+            f"{setting('comparable')} is about categories, and nothing says which",
+            f"Name a column with {setting('by')}.",
+        )
     categories = comparison.panel_totals if comparison.every else comparison.points
     kept = tuple(point for point in categories if point.current is not None and point.base is not None)
     if not kept:
-        raise MarvexError("no category has rows on both sides", "Leave --comparable out, or name another base.")
+        raise Mistake(
+            "no category has rows on both sides", f"Leave {setting('comparable')} out, or name another base."
+        )
     if len(kept) == len(categories):
         return one
     names = [point.panel or point.label for point in kept]
@@ -307,7 +312,7 @@ def fairness_cautions(one: CheckedComparison, total_as: TotalAs, figures: Figure
     if one.zeroed:
         names = listed((point_name(point, figures.locale) for point in one.zeroed), 3)
         have = "1 point has" if len(one.zeroed) == 1 else f"{len(one.zeroed)} points have"
-        cautions += (f"{have} a side without rows, which counts as nothing (--absent zero): {names}",)
+        cautions += (f"{have} a side without rows, which counts as nothing ({setting('absent', 'zero')}): {names}",)
     return cautions
 
 
@@ -323,7 +328,7 @@ def _left_out_caution(one: CheckedComparison, total_as: TotalAs, figures: Figure
         )
         sums = f": {now} in the current side, {then} in the base"
     were = "1 category was" if len(one.left_out) == 1 else f"{len(one.left_out)} categories were"
-    return (f"{were} left out as having rows on one side only (--comparable): {names}{sums}",)
+    return (f"{were} left out as having rows on one side only ({setting('comparable')}): {names}{sums}",)
 
 
 def _check_no_hidden_total(book: Ledger, categories: Sequence[Point]) -> None:
@@ -331,9 +336,9 @@ def _check_no_hidden_total(book: Ledger, categories: Sequence[Point]) -> None:
     hidden = hidden_total(categories)
     if hidden is not None:
         column = book.first.roles.by[0]
-        raise MarvexError(
+        raise Mistake(
             f"{book.name}: {column} '{hidden.label}' is the sum of all others and would be counted twice",
-            f"Leave it out with --where '{column}!={hidden.label}', or keep it with --totals keep.",
+            f"Leave it out with {setting('where')} '{column}!={hidden.label}', or keep it with {setting('totals', 'keep')}.",
         )
 
 
@@ -346,11 +351,11 @@ def in_arrangement(
     comparisons = [one.comparison for one in all_compared]
     is_timed = comparisons[0].every is not None
     if is_timed and not comparisons[0].panel_totals:
-        for option, is_said in (("--order", order not in (None, Order.GIVEN)), ("--keep", keep is not None)):
+        for field, is_said in (("order", order not in (None, Order.GIVEN)), ("keep", keep is not None)):
             if is_said:
-                raise MarvexError(
-                    f"{option} is about categories: points along time stay in calendar order",
-                    "Name a column with --by, or leave it out.",
+                raise Mistake(
+                    f"{setting(field)} is about categories: points along time stay in calendar order",
+                    f"Name a column with {setting('by')}, or leave it out.",
                 )
     plan = arrangement([by_panel(one) if is_timed else one for one in comparisons], order, keep)
     found = [replace(one, comparison=_arranged(book, one, plan, total_as)) for one in all_compared]

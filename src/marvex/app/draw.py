@@ -19,7 +19,7 @@ from marvex.app.walks import Walked, stretches, suited, walked
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown, drawn_points, shown_table, shown_view
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 from marvex.core.rules.judging import Judged
 from marvex.core.words.wording import capitalised, scenario_words, side_title, window_text
 from marvex.request.settings import Settings
@@ -67,8 +67,8 @@ def build_picture(view: str, sources: Sequence[str], settings: Settings) -> Buil
     view : which kind of picture: `waterfall`, `against`, `paired`, `trend`, `variance` or `shift`.
     """
     pictures = settings.output or (Path(f"{view}.png"),)
-    check_outputs(pictures, PICTURE_ENDINGS, "--output")
-    check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
+    check_outputs(pictures, PICTURE_ENDINGS, "output")
+    check_outputs(settings.figures, FIGURES_ENDINGS, "figures")
     one = painted(view, sources, settings)
     from marvex.views.saving import saved
 
@@ -111,7 +111,7 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> Planned:
     one = _view(view, analysis, settings, style, made)
     panels = made.panels(analysis) if made else _panels(view, analysis)
     if not panels:
-        raise MarvexError("no point has a figure on either side", "marvex table shows what there is.")
+        raise Mistake("no point has a figure on either side", "marvex table shows what there is.")
     note = made.note if made else one.note(analysis.first.points)
     if settings.own_scale:
         note = ". ".join(part for part in (note, "Each panel has a scale of its own") if part)
@@ -157,29 +157,35 @@ def _check_suits(view: str, analysis: Analysis, settings: Settings) -> None:
     comparison = analysis.first.comparison
     has_panels = len({point.panel for point in comparison.points}) > 1
     idle = {
-        "--own-scale is about panels, and there is one plot": settings.own_scale and not has_panels,
-        "--axis-break VALUE is for one plot, and there are panels": isinstance(settings.axis_break, Decimal)
+        f"{setting('own_scale')} is about panels, and there is one plot": settings.own_scale and not has_panels,
+        f"{setting('axis_break', 'VALUE')} is for one plot, and there are panels": isinstance(
+            settings.axis_break, Decimal
+        )
         and has_panels,
-        "--arrows lead from the base, and there is none": settings.arrows and comparison.base is None,
-        "--base-as is about the base, and there is none": settings.base_as != "line" and comparison.base is None,
+        f"{setting('arrows')} lead from the base, and there is none": settings.arrows and comparison.base is None,
+        f"{setting('base_as')} is about the base, and there is none": settings.base_as != "line"
+        and comparison.base is None,
     }
     for what, is_so in idle.items():
         if is_so:
-            raise MarvexError(what, "Leave the option out.")
+            raise Mistake(what, "Leave the option out.")
     if view in ("variance", "shift", "paired") and comparison.base is None:
-        raise MarvexError(
+        raise Mistake(
             f"the view {view} sets two sides against each other, and there is no base",
-            "Name one with --versus, such as year-ago or budget.",
+            f"Name one with {setting('versus')}, such as year-ago or budget.",
         )
     points = comparison.points
     if view == "statement" and (analysis.statement is None or any(point.is_period for point in points)):
-        raise MarvexError("the view statement sets a statement", "Name its file with --statement, without --every.")
+        raise Mistake(
+            "the view statement sets a statement",
+            f"Name its file with {setting('statement')}, without {setting('every')}.",
+        )
     if view in NEEDS_CATEGORIES and any(point.is_period for point in points):
-        raise MarvexError(f"the view {view} is of categories", "Name a column with --by.")
+        raise Mistake(f"the view {view} is of categories", f"Name a column with {setting('by')}.")
     if view == "trend" and not all(point.is_period for point in points):
-        raise MarvexError(
+        raise Mistake(
             "the view trend is of points along time",
-            "Say --every month, or give the categories a panel with --panels-by.",
+            f"Say {setting('every', 'month')}, or give the categories a panel with {setting('panels_by')}.",
         )
 
 

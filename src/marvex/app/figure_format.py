@@ -9,18 +9,18 @@ from babel.localedata import locale_identifiers
 from babel.numbers import list_currencies
 
 from marvex.core.compare.comparison import Comparison
-from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.core.words.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
 from marvex.request.settings import Settings
 
 
 def check_locale(name: str) -> None:
-    """Raises MarvexError where there is no such locale."""
+    """Raises Mistake where there is no such locale."""
     try:
         Locale.parse(name)
     except (ValueError, UnknownLocaleError):
         hint = did_you_mean(name, locale_identifiers(), "Write it as en_GB or de_CH.")
-        raise MarvexError(f"--locale: there is no locale '{name}'", hint) from None
+        raise Mistake(f"{setting('locale')}: there is no locale '{name}'", hint) from None
 
 
 def load_signs(locale: str) -> None:
@@ -47,5 +47,5 @@ def _checked_currency(currency: str | None) -> str | None:
     if currency is None:
         return None
     if currency.upper() not in list_currencies():
-        raise MarvexError(f"--currency: there is no currency '{currency}'", "Write its code, such as EUR.")
+        raise Mistake(f"{setting('currency')}: there is no currency '{currency}'", "Write its code, such as EUR.")
     return currency.upper()

@@ -8,7 +8,7 @@ import tempfile
 from collections.abc import Iterable
 from pathlib import Path
 
-from marvex.core.errors import MarvexError, listed
+from marvex.core.errors import Mistake, listed, setting
 
 
 class Outputs:
@@ -33,28 +33,28 @@ class Outputs:
             for draft, path in written:
                 os.replace(draft, path)  # noqa: PTH105
         except OSError as problem:
-            raise MarvexError(f"'{path}' cannot be written: {problem.strerror}", "") from problem
+            raise Mistake(f"'{path}' cannot be written: {problem.strerror}", "") from problem
         finally:
             for draft, _ in written:
                 with contextlib.suppress(OSError):
                     Path(draft).unlink(missing_ok=True)
 
 
-def check_outputs(paths: Iterable[Path], endings: tuple[str, ...], option: str) -> None:
-    """Raises MarvexError where a file could not be written, before any work is done."""
+def check_outputs(paths: Iterable[Path], endings: tuple[str, ...], field: str) -> None:
+    """Raises Mistake where a file could not be written, before any work is done."""
     seen: set[Path] = set()
     for path in paths:
         if path.suffix.lower() not in endings:
-            raise MarvexError(
-                f"{option} {path}: the name must end in {listed(endings)}", "The ending says what is written."
+            raise Mistake(
+                f"{setting(field)} {path}: the name must end in {listed(endings)}", "The ending says what is written."
             )
         folder = path.parent
         if not folder.is_dir():
-            raise MarvexError(f"{option} {path}: there is no folder '{folder}'", "Make the folder first.")
+            raise Mistake(f"{setting(field)} {path}: there is no folder '{folder}'", "Make the folder first.")
         if path.is_dir() or not os.access(folder, os.W_OK) or (path.exists() and not os.access(path, os.W_OK)):
-            raise MarvexError(f"{option} {path} cannot be written", "Name another file.")
+            raise Mistake(f"{setting(field)} {path} cannot be written", "Name another file.")
         if path.resolve() in seen:
-            raise MarvexError(f"{option} {path} is named twice", "Name each file once.")
+            raise Mistake(f"{setting(field)} {path} is named twice", "Name each file once.")
         seen.add(path.resolve())
 
 

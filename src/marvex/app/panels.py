@@ -13,7 +13,7 @@ from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arra
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.side import Span
 from marvex.core.compare.totals import TotalAs
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 from marvex.core.exact import difference
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, completed, completed_in_panels
@@ -37,8 +37,9 @@ def of_statement(
         comparison = replace(along, points=points, panel_totals=tuple(totals))
     elif panels_by is not None:
         if one.comparison.every is not None:
-            raise MarvexError(
-                f"--every makes panels of the lines, and --panels-by {panels_by} of its own", "Leave one of them out."
+            raise Mistake(
+                f"{setting('every')} makes panels of the lines, and {setting('panels_by')} {panels_by} of its own",
+                "Leave one of them out.",
             )
         known = {part.label for line in one.comparison.points for part in line.parts}
         names = [name for name in book.parts_in_given_order() if name in known]
@@ -118,9 +119,7 @@ def _check_parts_add_up(points: Sequence[Point], totals: Sequence[Point]) -> Non
             for side, other in ((whole.current, parts.current), (whole.base, parts.base))
         ]
         if any(missing):
-            raise MarvexError(
-                f"the points of {whole.panel} do not tie out with the source: {missing[0]} is missing", ""
-            )
+            raise Mistake(f"the points of {whole.panel} do not tie out with the source: {missing[0]} is missing", "")
 
 
 def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settings) -> Comparison:
@@ -130,8 +129,9 @@ def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settin
     order = Order(settings.order) if settings.order else None
     keep = Keep(settings.keep.count, settings.keep.word == "bottom") if settings.keep else None
     if keep is not None and not total_as.adds_up:
-        raise MarvexError(
-            f"--keep gathers the rest of each panel, and {total_as.spoken} does not add up", "Leave --keep out."
+        raise Mistake(
+            f"{setting('keep')} gathers the rest of each panel, and {total_as.spoken} does not add up",
+            f"Leave {setting('keep')} out.",
         )
     labels = list(dict.fromkeys(point.label for point in comparison.points))
     overall = tuple(
@@ -149,9 +149,9 @@ def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settin
 
 def _check_number(panels: int, panels_by: str) -> None:
     if panels > MOST:
-        raise MarvexError(
-            f"--panels-by {panels_by} makes {panels} panels, and {MOST} are the most",
-            "Keep fewer with --where, or name another column or a longer period.",
+        raise Mistake(
+            f"{setting('panels_by')} {panels_by} makes {panels} panels, and {MOST} are the most",
+            f"Keep fewer with {setting('where')}, or name another column or a longer period.",
         )
 
 

@@ -7,12 +7,12 @@ from pathlib import Path
 
 from marvex.core.compare.result import Analysis, Remark, with_remarks
 from marvex.core.compare.trace import judged_at
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 from marvex.request.settings import Settings
 
 
 def remarked(analysis: Analysis, settings: Settings) -> Analysis:
-    """The analysis with every remark pinned to its point; raises MarvexError where one has no point."""
+    """The analysis with every remark pinned to its point; raises Mistake where one has no point."""
     remarks = [_pinned(analysis, text) for text in settings.remark]
     if settings.remarks is not None:
         remarks += [_in_file(analysis, *row) for row in _rows(settings.remarks)]
@@ -22,24 +22,26 @@ def remarked(analysis: Analysis, settings: Settings) -> Analysis:
 def _pinned(analysis: Analysis, said: str) -> Remark:
     """A remark whose point is all before a colon; a name may hold colons of its own."""
     if ":" not in said:
-        raise MarvexError(f"--remark '{said}' does not say what it is about", "Write it as 'Fuel: the price rose'.")
+        raise Mistake(
+            f"{setting('remark')} '{said}' does not say what it is about", "Write it as 'Fuel: the price rose'."
+        )
     places = [place for place, sign in enumerate(said) if sign == ":"]
     for place in reversed(places[1:]):
         try:
-            return _remark(analysis, said[:place], said[place + 1 :], "--remark")
-        except MarvexError:
+            return _remark(analysis, said[:place], said[place + 1 :], "remark")
+        except Mistake:
             continue
-    return _remark(analysis, said[: places[0]], said[places[0] + 1 :], "--remark")
+    return _remark(analysis, said[: places[0]], said[places[0] + 1 :], "remark")
 
 
 def _in_file(analysis: Analysis, point: str, text: str) -> Remark:
-    return _remark(analysis, point, text, "--remarks")
+    return _remark(analysis, point, text, "remarks")
 
 
-def _remark(analysis: Analysis, point: str, text: str, option: str) -> Remark:
+def _remark(analysis: Analysis, point: str, text: str, field: str) -> Remark:
     if not text.strip():
-        raise MarvexError(f"{option}: the remark on '{point.strip()}' is empty", "Write what there is to say.")
-    return Remark(judged_at(analysis, point.strip(), option).point, " ".join(text.split()))
+        raise Mistake(f"{setting(field)}: the remark on '{point.strip()}' is empty", "Write what there is to say.")
+    return Remark(judged_at(analysis, point.strip(), field).point, " ".join(text.split()))
 
 
 def _rows(path: Path) -> list[tuple[str, str]]:
@@ -48,11 +50,11 @@ def _rows(path: Path) -> list[tuple[str, str]]:
         with path.open(encoding="utf-8-sig", newline="") as file:
             rows = [row for row in csv.reader(file) if any(cell.strip() for cell in row)]
     except (OSError, UnicodeDecodeError, csv.Error) as problem:
-        raise MarvexError(
-            f"--remarks {path.name} cannot be read: {problem}", "Give a CSV of point and text."
+        raise Mistake(
+            f"{setting('remarks')} {path.name} cannot be read: {problem}", "Give a CSV of point and text."
         ) from problem
     if any(len(row) != 2 for row in rows):
-        raise MarvexError(f"--remarks {path.name} does not have two columns", "Give: point, text.")
+        raise Mistake(f"{setting('remarks')} {path.name} does not have two columns", "Give: point, text.")
     if rows and [cell.strip().casefold() for cell in rows[0]] in (["point", "text"], ["point", "remark"]):
         rows = rows[1:]
     return [(point, text) for point, text in rows]

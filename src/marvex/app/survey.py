@@ -8,7 +8,7 @@ from marvex.app.asking import asked_of, calendar_of
 from marvex.app.figure_format import check_locale, load_signs
 from marvex.app.outputs import Outputs, check_outputs
 from marvex.core.compare.totals import TotalAs
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.core.survey import Survey
 from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import reading
@@ -18,9 +18,9 @@ from marvex.tables.survey import survey_json
 
 def build_survey(sources: Sequence[str], settings: Settings) -> tuple[Survey, Outputs]:
     """The survey of one source and its files; nothing is written yet."""
-    check_outputs(settings.output, (".json",), "--output")
+    check_outputs(settings.output, (".json",), "output")
     if len(sources) > 1:
-        raise MarvexError("a survey is of one source", "Survey the sources one by one.")
+        raise Mistake("a survey is of one source", "Survey the sources one by one.")
     check_locale(settings.locale)
     load_signs(settings.locale)  # a workbook is being parsed meanwhile
     calendar = calendar_of(settings)

@@ -14,7 +14,7 @@ from marvex.core.compare.point import Point
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown, shown_table
 from marvex.core.compare.totals import TotalAs
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.core.structure.statement import sums_of
 from marvex.core.words.units import visibly_adds_up
 from marvex.core.words.wording import EVERYTHING
@@ -53,8 +53,8 @@ class Built:
 
 def build_table(sources: Sequence[str], settings: Settings) -> Built:
     """The variance table and its files; nothing is written yet."""
-    check_outputs(settings.output, TABLE_ENDINGS, "--output")
-    check_outputs(settings.figures, FIGURES_ENDINGS, "--figures")
+    check_outputs(settings.output, TABLE_ENDINGS, "output")
+    check_outputs(settings.figures, FIGURES_ENDINGS, "figures")
     style, weak = styled(settings.style)
     analysis = remarked(analyse(sources, settings), settings)
     shown = with_cautions(shown_table(analysis), weak)
@@ -158,7 +158,7 @@ def _sums_shown(comparison: Comparison, total_as: TotalAs) -> Iterator[tuple[Seq
 
 
 def check_foots(shown: Shown) -> None:
-    """Raises MarvexError where a check does not hold: nothing is written of what does not tie out."""
+    """Raises Mistake where a check does not hold: nothing is written of what does not tie out."""
     for check in shown.checks:
         if not check.ok:
-            raise MarvexError(f"the check '{check.name}' fails by {check.difference}", "")
+            raise Mistake(f"the check '{check.name}' fails by {check.difference}", "")

@@ -11,7 +11,7 @@ from marvex.core.compare.point import Cell, Point
 from marvex.core.compare.result import Check
 from marvex.core.compare.side import Side, Span, Stretch
 from marvex.core.compare.totals import Total, TotalAs
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.core.exact import ZERO, difference, total
 from marvex.sources.engine.ledger import DayTotal, Ledger
 
@@ -61,5 +61,5 @@ def _days_in(days: Sequence[DayTotal], stretch: Stretch) -> Sequence[DayTotal]:
 
 def _checked(missing: Decimal) -> Check:
     if missing:
-        raise MarvexError(f"the points do not tie out with the source: {missing} is missing", "")
+        raise Mistake(f"the points do not tie out with the source: {missing} is missing", "")
     return Check("ties out", missing)

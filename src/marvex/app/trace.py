@@ -10,7 +10,7 @@ from marvex.app.outputs import Outputs, check_outputs
 from marvex.app.table import Built
 from marvex.core.compare.shown import shown_table
 from marvex.core.compare.trace import Trace
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 from marvex.core.rules.trial import TriedRule, tried
 from marvex.request.settings import Settings
 from marvex.tables.trace import trace_json
@@ -19,11 +19,11 @@ from marvex.tables.trial import trial_json
 
 def build_trial(rules: str, sources: Sequence[str], settings: Settings) -> tuple[Built, tuple[TriedRule, ...]]:
     """What the rules do on the data, and the files of it; nothing is written yet."""
-    check_outputs(settings.output, (".json",), "--output")
+    check_outputs(settings.output, (".json",), "output")
     settings = replace(settings, rule=rules)
     analysis = analyse(sources, settings)
     if analysis.first.comparison.base is None:
-        raise MarvexError("a rule judges changes, and there is no base", "Name one with --versus.")
+        raise Mistake("a rule judges changes, and there is no base", f"Name one with {setting('versus')}.")
     found = tried(analysis.first)
     shown = shown_table(analysis)
     outputs = Outputs()
@@ -34,9 +34,12 @@ def build_trial(rules: str, sources: Sequence[str], settings: Settings) -> tuple
 
 def build_trace(sources: Sequence[str], settings: Settings) -> tuple[Built, Trace]:
     """What stands behind one figure, and its files; nothing is written yet."""
-    check_outputs(settings.output, (".json",), "--output")
+    check_outputs(settings.output, (".json",), "output")
     if settings.at is None:
-        raise MarvexError("--at does not say which figure", "Name a category, such as --at Fuel, or --at Total.")
+        raise Mistake(
+            f"{setting('at')} does not say which figure",
+            f"Name a category, such as {setting('at')} Fuel, or {setting('at')} Total.",
+        )
     analysis, trace = traced(sources, settings, settings.at)
     shown = shown_table(analysis)
     outputs = Outputs()

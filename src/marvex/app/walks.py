@@ -15,7 +15,7 @@ from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis, Check
 from marvex.core.compare.shown import Shown, ShownPoint
 from marvex.core.compare.totals import Total
-from marvex.core.errors import MarvexError, listed
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.rules.judging import judged_steps
 from marvex.core.structure.drivers import Drivers, drivers
 from marvex.core.structure.movements import Marked, walk_movement
@@ -70,13 +70,16 @@ class Walked:
 def suited(analysis: Analysis, settings: Settings) -> Settings:
     """The settings of the walk that the data ask for: movements and balances take no base, and keep their totals.
 
-    Raises MarvexError where the walk that is named cannot be walked.
+    Raises Mistake where the walk that is named cannot be walked.
     """
     walk = settings.walk or _fitting_walk(analysis, settings)
     if walk in ("change", "statement", "drivers"):
         return replace(settings, walk=walk)
     if settings.versus and settings.versus != ("none",):
-        raise MarvexError(f"a walk of {walk}s takes no base", "Leave --versus out, or name categories with --by.")
+        raise Mistake(
+            f"a walk of {walk}s takes no base",
+            f"Leave {setting('versus')} out, or name categories with {setting('by')}.",
+        )
     totals = "keep" if walk == "movement" else settings.totals
     return replace(settings, walk=walk, versus=() if settings.current else ("none",), totals=totals)
 
@@ -86,11 +89,14 @@ def stretches(sources: Sequence[str], analysis: Analysis, settings: Settings) ->
     comparison = analysis.first.comparison
     now, then = comparison.current, comparison.base
     if settings.walk not in ("change", "statement") or then is None or settings.panels_by or settings.current:
-        raise MarvexError("--via is about one walk from a scenario to another", "Name a scenario with --versus.")
+        raise Mistake(
+            f"{setting('via')} is about one walk from a scenario to another",
+            f"Name a scenario with {setting('versus')}.",
+        )
     if then.scenario is None or then.window != now.window or settings.via in (now.scenario, then.scenario):
-        raise MarvexError(
-            f"--via {settings.via} needs a base that is another scenario of the same days",
-            "Name it with --versus, such as budget.",
+        raise Mistake(
+            f"{setting('via')} {settings.via} needs a base that is another scenario of the same days",
+            f"Name it with {setting('versus')}, such as budget.",
         )
     window = (f"{now.window.first}/{now.window.end}",) if now.window else ()
     asked = replace(settings, for_=window, span=None, remark=(), remarks=None)
@@ -188,30 +194,34 @@ def _cautions_of(found: Drivers, volume: str) -> tuple[str, ...]:
 def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
     walk, comparison = settings.walk, analysis.first.comparison
     if walk != "balance" and not analysis.total_as.adds_up_over_time and not analysis.total_as.adds_up:
-        raise MarvexError(
+        raise Mistake(
             f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",
             "marvex table shows it, category by category.",
         )
     if walk in ("change", "drivers") and comparison.base is None:
-        raise MarvexError(
+        raise Mistake(
             "a waterfall of changes needs a base to walk from",
-            "Name one with --versus, such as year-ago or budget.",
+            f"Name one with {setting('versus')}, such as year-ago or budget.",
         )
     if walk in ("change", "statement", "drivers") and _is_along_time(comparison):
-        raise MarvexError(
+        raise Mistake(
             f"a waterfall of walk {walk} is of categories, not of time",
-            "Leave --every out, or give each period a panel with --panels-by.",
+            f"Leave {setting('every')} out, or give each period a panel with {setting('panels_by')}.",
         )
     if walk == "balance" and not _is_along_time(comparison):
-        raise MarvexError("a walk of balances is along time", "Say --every month.")
+        raise Mistake("a walk of balances is along time", f"Say {setting('every', 'month')}.")
     if (walk == "drivers") != (settings.volume is not None):
-        raise MarvexError("the walk drivers needs a column of volumes", "Name it with --volume, and no other --walk.")
+        raise Mistake(
+            "the walk drivers needs a column of volumes",
+            f"Name it with {setting('volume')}, and no other {setting('walk')}.",
+        )
     if walk == "statement" and analysis.statement is None:
-        raise MarvexError("a walk of a statement needs its file", "Name it with --statement.")
-    lists = {"--standing": settings.standing, "--deductions": settings.deductions, "--plug": settings.plug}
-    for option, said in lists.items():
-        if said and walk != "movement":
-            raise MarvexError(f"{option} is about a list of movements, and this walk is of a {walk}", "Leave it out.")
+        raise Mistake("a walk of a statement needs its file", f"Name it with {setting('statement')}.")
+    for field in ("standing", "deductions", "plug"):
+        if getattr(settings, field) and walk != "movement":
+            raise Mistake(
+                f"{setting(field)} is about a list of movements, and this walk is of a {walk}", "Leave it out."
+            )
 
 
 def _by_panel(analysis: Analysis) -> list[tuple[str | None, Comparison]]:
@@ -281,8 +291,9 @@ def _groups(comparison: Comparison) -> dict[str, str]:
     for point in comparison.points:
         names: list[Point] = list(point.parts)
         if len(names) > 1:
-            raise MarvexError(
-                f"--brackets: '{point.label}' is in {len(names)} groups, such as {names[0].label} and {names[1].label}",
+            raise Mistake(
+                f"{setting('brackets')}: '{point.label}' is in {len(names)} groups, "
+                f"such as {names[0].label} and {names[1].label}",
                 "Name a column in which each category has one value.",
             )
         if names:
@@ -295,8 +306,8 @@ def _cut(walk: Walk, settings: Settings) -> Decimal | None:
     if isinstance(settings.axis_break, str):
         return fitting_cut(walk) if settings.axis_break == "auto" and settings.axis is None else None
     if not can_cut_at(walk, settings.axis_break):
-        raise MarvexError(
-            f"--axis-break {settings.axis_break} does not lie between zero and the lowest step",
+        raise Mistake(
+            f"{setting('axis_break')} {settings.axis_break} does not lie between zero and the lowest step",
             "Give an amount nearer to zero.",
         )
     return settings.axis_break

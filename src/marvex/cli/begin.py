@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from marvex.cli import options
-from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.errors import Mistake, did_you_mean
 
 EXAMPLE = """\
 example:
@@ -48,23 +48,21 @@ def run(parsed: argparse.Namespace) -> int:
 
 
 def _starter(parsed: argparse.Namespace) -> str:
-    """What the file is to hold; raises MarvexError where the call does not say one thing."""
+    """What the file is to hold; raises Mistake where the call does not say one thing."""
     if parsed.statement == (parsed.style is not None):
-        raise MarvexError("begin writes a style or a statement", "Say --style NAME, or SOURCE --statement.")
+        raise Mistake("begin writes a style or a statement", "Say --style NAME, or SOURCE --statement.")
     if parsed.statement:
         from marvex.app.begin import starter_statement
 
         if parsed.accounts is None:
-            raise MarvexError(
-                "--statement needs a list of accounts", "Name it: marvex begin accounts.csv --statement."
-            )
+            raise Mistake("--statement needs a list of accounts", "Name it: marvex begin accounts.csv --statement.")
         return starter_statement(parsed.accounts, parsed.account)
     if parsed.accounts is not None or parsed.account is not None:
-        raise MarvexError("--style takes no source", "Leave it out.")
+        raise Mistake("--style takes no source", "Leave it out.")
     from marvex.views.style import style_names, style_text
 
     names = style_names()
     if parsed.style not in names:
         hint = did_you_mean(parsed.style, names, f"There are {', '.join(names)}.")
-        raise MarvexError(f"--style: there is no '{parsed.style}'", hint)
+        raise Mistake(f"--style: there is no '{parsed.style}'", hint)
     return style_text(parsed.style)

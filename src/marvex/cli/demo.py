@@ -7,7 +7,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from marvex.cli import options
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 
 if TYPE_CHECKING:
     from marvex.request.settings import Settings
@@ -115,4 +115,4 @@ def _write_data(folder: Path) -> None:
             name = file.name.removesuffix(".gz")
             (folder / name).write_bytes(gzip.decompress(content) if name != file.name else content)
     except OSError as problem:
-        raise MarvexError(f"'{folder}' cannot be written: {problem.strerror}", "Name another folder.") from problem
+        raise Mistake(f"'{folder}' cannot be written: {problem.strerror}", "Name another folder.") from problem

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from marvex import __version__
 from marvex.cli import options
 from marvex.cli.speech import interrupted
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 
 DONE, WRONG = 0, 2
 
@@ -36,19 +36,19 @@ def main(arguments: Sequence[str]) -> int:
         status: int = parsed.run(parsed)
         sys.stdout.flush()
         return status
-    except MarvexError as mistake:
+    except Mistake as mistake:
         return _tell(mistake)
     except KeyboardInterrupt:
         return interrupted()
     except MemoryError:
-        return _tell(MarvexError("there is not enough memory for this", "Keep fewer rows with --where."))
+        return _tell(Mistake("there is not enough memory for this", "Keep fewer rows with --where."))
     except BrokenPipeError:  # the reader of the output has had enough
         with contextlib.suppress(OSError):
             os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         return DONE
 
 
-def _tell(mistake: MarvexError) -> int:
+def _tell(mistake: Mistake) -> int:
     what = mistake.what if mistake.what.endswith((".", "!", "?")) else mistake.what + "."
     lines = [f"marvex: {what}", *mistake.place, f"Nothing was written. {mistake.mend}".rstrip()]
     print("\n".join(lines), file=sys.stderr)

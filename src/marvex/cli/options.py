@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from itertools import groupby
 from typing import Any, NoReturn
 
-from marvex.core.errors import MarvexError, did_you_mean
-from marvex.request.settings import FIELDS, OPTIONS, SEVERAL, Option, Settings, flag
+from marvex.core.errors import Mistake, did_you_mean
+from marvex.request.settings import FIELDS, OPTIONS, SEVERAL, Option, Settings
+from marvex.request.wording import flag
 
 _SHORT = {"output": "-o"}
 _UNSAID = object()
@@ -34,7 +35,7 @@ class Parser(argparse.ArgumentParser):
             _add_options(self, place)
 
     def error(self, message: str) -> NoReturn:
-        raise MarvexError(message, f"See {self.prog} --help.")
+        raise Mistake(message, f"See {self.prog} --help.")
 
     def _check_value(self, action: argparse.Action, value: Any) -> None:
         if action.choices is None or value in action.choices:
@@ -42,11 +43,11 @@ class Parser(argparse.ArgumentParser):
         known = [str(choice) for choice in action.choices]
         name = action.option_strings[-1] if action.option_strings else str(action.metavar or action.dest)
         what = f"{name}: there is no '{value}'"
-        raise MarvexError(what, did_you_mean(str(value), known, f"There are {', '.join(known)}."))
+        raise Mistake(what, did_you_mean(str(value), known, f"There are {', '.join(known)}."))
 
 
 def parse(parser: argparse.ArgumentParser, arguments: Sequence[str]) -> argparse.Namespace:
-    """The command line as values; raises MarvexError where an option is unknown, or given twice."""
+    """The command line as values; raises Mistake where an option is unknown, or given twice."""
     parsed, unknown = parser.parse_known_args(list(arguments))
     if unknown:
         _refuse(unknown, parsed)
@@ -57,13 +58,11 @@ def _refuse(unknown: Sequence[str], parsed: argparse.Namespace) -> NoReturn:
     word = unknown[0].partition("=")[0]
     place = getattr(parsed, "place", parsed.command)
     if not word.startswith("-"):
-        raise MarvexError(f"'{word}' is one word too many", f"See marvex {place} --help.")
+        raise Mistake(f"'{word}' is one word too many", f"See marvex {place} --help.")
     usable = [flag(name) for name, about in OPTIONS.items() if place in about.places]
     if any(word == flag(name) for name in OPTIONS):
-        raise MarvexError(f"marvex {place} cannot use {word}", f"See marvex {place} --help for what it can.")
-    raise MarvexError(
-        f"marvex {place} has no option {word}", did_you_mean(word, usable, f"See marvex {place} --help.")
-    )
+        raise Mistake(f"marvex {place} cannot use {word}", f"See marvex {place} --help for what it can.")
+    raise Mistake(f"marvex {place} has no option {word}", did_you_mean(word, usable, f"See marvex {place} --help."))
 
 
 def add_command(commands: Any, name: str, *, help: str, description: str, example: str) -> Parser:
@@ -168,7 +167,7 @@ def _reader(name: str, about: Option) -> Any:
         try:
             return about.read(text)
         except ValueError as problem:
-            raise MarvexError(f"{flag(name)} '{text}' cannot be read", f"{problem}.".capitalize()) from None
+            raise Mistake(f"{flag(name)} '{text}' cannot be read", f"{problem}.".capitalize()) from None
 
     return read
 
@@ -178,7 +177,7 @@ class _Once(argparse.Action):
 
     def __call__(self, parser, namespace, values, option_string=None) -> None:  # type: ignore[no-untyped-def]  # noqa: ARG002
         if getattr(namespace, self.dest, None) is not None:
-            raise MarvexError(f"{option_string} is given twice", "Give it once.")
+            raise Mistake(f"{option_string} is given twice", "Give it once.")
         setattr(namespace, self.dest, self.kept(values))
 
     def kept(self, values: Any) -> Any:

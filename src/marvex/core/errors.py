@@ -2,25 +2,46 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+import re
+from collections.abc import Callable, Iterable
 from difflib import get_close_matches
 
+_OPENS, _CLOSES = "\ue000", "\ue001"  # of a setting within a text: private characters, which no source has
+_SETTING = re.compile(f"{_OPENS}(\\w+)(?:=([^{_CLOSES}]*))?{_CLOSES}")
 
-class MarvexError(Exception):
+
+class Mistake(Exception):  # noqa: N818  # it is the caller's, not an error of the program
     """The call, the input or the data are wrong; raised anywhere, caught once, in the command.
 
     Parameters
     ----------
-    what : the mistake, as a sentence.
+    what : the mistake, as a sentence; settings are named in it by `setting`, for nobody here knows how they were said.
     mend : what the analyst can do about it, as a sentence; empty where `what` says it.
+    field : the setting that is wrong; by itself the first that `what` names.
     place : further lines that show the place, such as a rule with a caret under it.
     """
 
-    def __init__(self, what: str, mend: str = "", place: tuple[str, ...] = ()) -> None:
+    def __init__(self, what: str, mend: str = "", *, field: str | None = None, place: tuple[str, ...] = ()) -> None:
         super().__init__(what)
+        named = _SETTING.search(what)
         self.what = what
         self.mend = mend
+        self.field = field or (named[1] if named else None)
         self.place = place
+
+
+def setting(field: str, value: object = None) -> str:
+    """A setting as a part of a message: what it is called there, `worded` says, for a command or for a pack.
+
+    >>> worded(f"Name another with {setting('versus', 'year-ago')}.", lambda field, value: f"{field} = {value}")
+    'Name another with versus = year-ago.'
+    """
+    return f"{_OPENS}{field}{'' if value is None else f'={value}'}{_CLOSES}"
+
+
+def worded(text: str, word: Callable[[str, str | None], str]) -> str:
+    """A message with each of its settings as `word` says it, from the field and the value that stands with it."""
+    return _SETTING.sub(lambda found: word(found[1], found[2]), text)
 
 
 def nearest(word: str, known: Iterable[str]) -> str | None:

@@ -15,6 +15,7 @@ from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
+from marvex.core.errors import setting
 from marvex.request.values import (
     Counted,
     Ends,
@@ -325,7 +326,7 @@ class Settings:
     )
     subtotal_after: tuple[str, ...] = option(
         PRESENTING,
-        "a standing bar behind this step, or behind a group of --brackets",
+        f"a standing bar behind this step, or behind a group of {setting('brackets')}",
         "LABEL",
         repeats=True,
         places=(WATERFALL,),
@@ -438,8 +439,3 @@ WORDS_OF_SOURCE = {
 
 FIELDS = {field.name: field for field in dataclasses.fields(Settings)}
 OPTIONS: dict[str, Option] = {name: field.metadata["option"] for name, field in FIELDS.items()}
-
-
-def flag(name: str) -> str:
-    """The option of a field: `total_as` is `--total-as`."""
-    return "--" + name.rstrip("_").replace("_", "-")

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import Any
 
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.structure.statement import Statement, StatementLine, checked
 
 TABLES = ("statement", "line")
@@ -19,16 +19,18 @@ SIGNS = ("positive", "negative")
 def statement_from(path: Path, spare: str | None) -> Statement:
     """The statement of a file, with a line for spare accounts where one is asked for.
 
-    Raises MarvexError where the file or a line of it is wrong.
+    Raises Mistake where the file or a line of it is wrong.
     """
     try:
         content = tomllib.loads(path.read_text(encoding="utf-8-sig"))
     except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as problem:
-        raise MarvexError(f"--statement {path.name} cannot be read: {problem}", "Name a statement file.") from problem
+        raise Mistake(
+            f"{setting('statement')} {path.name} cannot be read: {problem}", "Name a statement file."
+        ) from problem
     _check_keys(content, TABLES, path.name)
     head = content.get("statement", {})
     if not isinstance(head, dict):
-        raise MarvexError(f"{path.name}: statement is not a table", "Write [statement] above its keys.")
+        raise Mistake(f"{path.name}: statement is not a table", "Write [statement] above its keys.")
     _check_keys(head, OF_STATEMENT, f"{path.name}, [statement]")
     signs = {
         key: _one_of(head.get(key, "positive"), SIGNS, f"{path.name}, [statement] {key}") == "negative"
@@ -36,7 +38,7 @@ def statement_from(path: Path, spare: str | None) -> Statement:
     }
     tables = content.get("line", [])
     if not isinstance(tables, list) or not tables or not all(isinstance(one, dict) for one in tables):
-        raise MarvexError(f"{path.name} has no lines", "Write each as [[line]] with a label and accounts.")
+        raise Mistake(f"{path.name} has no lines", "Write each as [[line]] with a label and accounts.")
     lines = [_line(table, path.name, place, signs) for place, table in enumerate(tables, 1)]
     statement = Statement(str(head.get("name", path.stem)), tuple(lines))
     if spare is not None:
@@ -63,29 +65,27 @@ def _with_spare(statement: Statement, label: str) -> Statement:
 def _line(table: Mapping[str, Any], file: str, place: int, signs: Mapping[str, bool]) -> StatementLine:
     label = table.get("label")
     if not isinstance(label, str) or not label.strip():
-        raise MarvexError(f"{file}, line {place} has no label", "Write label = 'Passenger fares'.")
+        raise Mistake(f"{file}, line {place} has no label", "Write label = 'Passenger fares'.")
     where = f"{file}, line '{label}'"
     _check_keys(table, OF_LINE, where)
     made_of = [key for key in ("accounts", "total_of", "ratio_of") if key in table]
     if len(made_of) != 1:
-        raise MarvexError(
+        raise Mistake(
             f"{where} has {listed(made_of) if made_of else 'neither accounts, total_of nor ratio_of'}",
             "Give it just one of accounts, total_of and ratio_of.",
         )
     kind = _one_of(table.get("kind", "income"), ("income", "cost"), f"{where}, kind")
     if made_of == ["accounts"] and "kind" not in table:
-        raise MarvexError(f"{where} does not say its kind", "Write kind = 'income' or kind = 'cost'.")
+        raise Mistake(f"{where} does not say its kind", "Write kind = 'income' or kind = 'cost'.")
     is_negative = signs["cost_sign"] if kind == "cost" else signs["income_sign"]
     if "sign" in table:
         is_negative = _one_of(table["sign"], SIGNS, f"{where}, sign") == "negative"
     ratio = _texts(table, "ratio_of", where)
     if ratio and len(ratio) != 2:
-        raise MarvexError(
-            f"{where}: ratio_of takes two lines", "Write ratio_of = ['Gross margin', 'Passenger fares']."
-        )
+        raise Mistake(f"{where}: ratio_of takes two lines", "Write ratio_of = ['Gross margin', 'Passenger fares'].")
     indent = table.get("indent", 0)
     if not isinstance(indent, int) or not 0 <= indent <= 5:
-        raise MarvexError(f"{where}: indent = {indent!r} is not a number of steps", "Write a number from 0 to 5.")
+        raise Mistake(f"{where}: indent = {indent!r} is not a number of steps", "Write a number from 0 to 5.")
     return StatementLine(
         label=label,
         accounts=_texts(table, "accounts", where),
@@ -101,21 +101,21 @@ def _line(table: Mapping[str, Any], file: str, place: int, signs: Mapping[str, b
 def _check_keys(table: Mapping[str, Any], known: Iterable[str], where: str) -> None:
     for key in table:
         if key not in known:
-            raise MarvexError(
+            raise Mistake(
                 f"{where}: there is no key '{key}'", did_you_mean(key, known, f"There are {listed(known)}.")
             )
 
 
 def _one_of(value: Any, known: tuple[str, ...], where: str) -> str:
     if value not in known:
-        raise MarvexError(f"{where}: {value!r} is none of {listed(known)}", f"Write {' or '.join(known)}.")
+        raise Mistake(f"{where}: {value!r} is none of {listed(known)}", f"Write {' or '.join(known)}.")
     return str(value)
 
 
 def _texts(table: Mapping[str, Any], key: str, where: str) -> tuple[str, ...]:
     found = table.get(key, [])
     if not isinstance(found, list) or (key in table and not found):
-        raise MarvexError(f"{where}: {key} is not a list of texts", f"Write {key} = ['…', '…'].")
+        raise Mistake(f"{where}: {key} is not a list of texts", f"Write {key} = ['…', '…'].")
     if not all(isinstance(one, str | int) for one in found):
-        raise MarvexError(f"{where}: {key} is not a list of texts", f"Write {key} = ['…', '…'].")
+        raise Mistake(f"{where}: {key} is not a list of texts", f"Write {key} = ['…', '…'].")
     return tuple(str(one) for one in found)

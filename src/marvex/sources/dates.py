@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from re import Match
 
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, PeriodPlace
 from marvex.core.time.notation import full_year
 
@@ -130,7 +130,7 @@ def read_days(
     column : what to call the column in a question.
     serials : whether bare numbers are a spreadsheet's day numbers, as the heading may say.
 
-    Raises MarvexError where day-month and month-day serve equally.
+    Raises Mistake where day-month and month-day serve equally.
     """
     found: dict[str, Written | None] = {}
     numeric = []
@@ -157,9 +157,9 @@ def _order_of(texts: list[str], column: str) -> str:
         return max(counts, key=lambda order: counts[order])
     if readings["dmy"] == readings["mdy"]:
         return "dmy"
-    raise MarvexError(
+    raise Mistake(
         f"{column}: '{texts[0]}' and all others could be day-month or month-day",
-        "Say which with --dates dmy or --dates mdy.",
+        f"Say which with {setting('dates', 'dmy')} or {setting('dates', 'mdy')}.",
     )
 
 

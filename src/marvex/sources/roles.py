@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_NAMES
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, written
 
@@ -84,7 +84,7 @@ class ColumnsAsked:
     per : the column that the amounts are divided by.
     along_time : time is the axis, so that no column of names is needed.
     then_by : the columns of the parts of each category, one level down.
-    options : what the call names `by`, `then_by` and `per` with.
+    fields : what the call names `by`, `then_by` and `per` with.
     """
 
     date: str | None = None
@@ -98,7 +98,7 @@ class ColumnsAsked:
     per: str | None = None
     along_time: bool = False
     then_by: tuple[str, ...] = ()
-    options: tuple[str, str, str] = ("--by", "--then-by", "--per")
+    fields: tuple[str, str, str] = ("by", "then_by", "per")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -168,14 +168,14 @@ def _column(name: str, cells: Sequence[str]) -> Column:
 
 
 def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Roles:
-    """The roles of the columns of a source; raises MarvexError where that cannot be told."""
+    """The roles of the columns of a source; raises Mistake where that cannot be told."""
     names = [column.name for column in columns]
-    date = _named(asked.date, names, source, "--date")
-    scenario = _named(asked.scenario, names, source, "--scenario")
+    date = _named(asked.date, names, source, "date")
+    scenario = _named(asked.scenario, names, source, "scenario")
     headings = _new_column(asked, names)
-    by = tuple(one if one == headings else found_column(one, names, source, asked.options[0]) for one in asked.by)
-    then_by = tuple(found_column(one, names, source, asked.options[1]) for one in asked.then_by)
-    per = _named(asked.per, names, source, asked.options[2])
+    by = tuple(one if one == headings else found_column(one, names, source, asked.fields[0]) for one in asked.by)
+    then_by = tuple(found_column(one, names, source, asked.fields[1]) for one in asked.then_by)
+    per = _named(asked.per, names, source, asked.fields[2])
     free = [column for column in columns if column.name not in {date, scenario, per, *by}]
     amounts = _amount_columns(
         [column for column in free if column.name not in then_by], asked, names, source, bool(date)
@@ -187,11 +187,12 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
         scenario = _scenario([column for column in free if column.name != date])
     if any(one.category for one in amounts) and headings not in by:
         by = (headings or UNNAMED_HEADINGS, *by) if asked.then_by else (*by, headings or UNNAMED_HEADINGS)
-    _check_parts(then_by, asked.options[1], {date: "dates", scenario: "scenario"} | dict.fromkeys(by, "category"))
+    _check_parts(then_by, asked.fields[1], {date: "dates", scenario: "scenario"} | dict.fromkeys(by, "category"))
     by += then_by
     if per is not None and len(amounts) != 1:
-        raise MarvexError(
-            f"{asked.options[2]} {per}: {source} has not one column of amounts", "Name one with --amount."
+        raise Mistake(
+            f"{setting(asked.fields[2])} {per}: {source} has not one column of amounts",
+            f"Name one with {setting('amount')}.",
         )
     roles = Roles(
         date=date,
@@ -210,26 +211,26 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     return replace(roles, by=(label, *then_by), each_row=not roles.has_scenarios or roles.sides_are_columns)
 
 
-def _check_parts(then_by: Sequence[str], option: str, roles: Mapping[str | None, str]) -> None:
+def _check_parts(then_by: Sequence[str], field: str, roles: Mapping[str | None, str]) -> None:
     """Stops where the parts of a category would be told apart by a column that has another role already."""
     for name in then_by:
         if name in roles:
-            raise MarvexError(f"{option} {name} is taken for the {roles[name]} already", "Name another column.")
+            raise Mistake(f"{setting(field)} {name} is taken for the {roles[name]} already", "Name another column.")
 
 
-def _named(asked: str | None, names: Sequence[str], source: str, option: str) -> str | None:
-    return None if asked is None else found_column(asked, names, source, option)
+def _named(asked: str | None, names: Sequence[str], source: str, field: str) -> str | None:
+    return None if asked is None else found_column(asked, names, source, field)
 
 
-def found_column(asked: str, names: Sequence[str], source: str, option: str) -> str:
-    """The column so named, whatever its case; raises MarvexError with the nearest name."""
+def found_column(asked: str, names: Sequence[str], source: str, field: str) -> str:
+    """The column so named, whatever its case; raises Mistake with the nearest name."""
     if asked in names:
         return asked
     alike = [name for name in names if name.strip().casefold() == asked.strip().casefold()]
     if len(alike) == 1:
         return alike[0]
-    raise MarvexError(
-        f"{source} has no column '{asked}' ({option})",
+    raise Mistake(
+        f"{source} has no column '{asked}' ({setting(field)})",
         did_you_mean(asked, names, f"Its columns are {listed(names)}."),
     )
 
@@ -240,8 +241,8 @@ def _new_column(asked: ColumnsAsked, names: Sequence[str]) -> str | None:
         return None
     assert asked.headings_are is not None
     if asked.headings_are in names:
-        raise MarvexError(
-            f"--headings-are {asked.headings_are}: there is such a column already",
+        raise Mistake(
+            f"{setting('headings_are')} {asked.headings_are}: there is such a column already",
             "Give the new column another name.",
         )
     return asked.headings_are
@@ -254,10 +255,10 @@ def _amount_columns(
         return ()
     if asked.current is not None:
         sides = [one for one in (asked.current, asked.base) if one is not None]
-        options = ("--current", "--base")
-        found = [found_column(one, names, source, option) for one, option in zip(sides, options, strict=False)]
+        fields = ("current", "base")
+        found = [found_column(one, names, source, field) for one, field in zip(sides, fields, strict=False)]
         return tuple(AmountColumn(name=name, scenario=name) for name in found)
-    chosen = [found_column(one, names, source, "--amount") for one in asked.amounts]
+    chosen = [found_column(one, names, source, "amount") for one in asked.amounts]
     figures = [column.name for column in free if column.is_figures and not column.is_code]
     if asked.headings_are == "period":
         return _by_period(chosen or [one for one in figures if split(one)[0]], source)
@@ -310,19 +311,19 @@ def _by_period(names: Sequence[str], source: str) -> tuple[AmountColumn, ...]:
     for name in names:
         period, scenario = split(name)
         if period is None:
-            raise MarvexError(
+            raise Mistake(
                 f"{source}: the heading '{name}' is no period",
                 "Write it as Jan 2026 or 2026-01, or name others.",
             )
         found.append(AmountColumn(name=name, period=period, scenario=scenario))
     if not found:
-        raise MarvexError(f"{source}: no heading is a period", "Write them as Jan 2026 or 2026-01.")
+        raise Mistake(f"{source}: no heading is a period", "Write them as Jan 2026 or 2026-01.")
     return tuple(found)
 
 
 def _date(columns: Sequence[Column], source: str) -> str | None:
     candidates = [column.name for column in columns if column.is_dates]
-    return _the_one(candidates, DATE_NAMES[:1], "the date", "--date", source) if candidates else None
+    return _the_one(candidates, DATE_NAMES[:1], "the date", "date", source) if candidates else None
 
 
 def _amount(columns: Sequence[Column], source: str) -> str:
@@ -333,13 +334,13 @@ def _amount(columns: Sequence[Column], source: str) -> str:
         candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
     months = [column.name for column in figures if month_alone(column.name)]
     if len(months) > 1:
-        raise MarvexError(
+        raise Mistake(
             f"{source}: the months {months[0]} … {months[-1]} have no year",
             "Write the year in the headings, as in Jan 2026, or once above them.",
         )
     if not candidates:
-        raise MarvexError(f"no column of {source} holds figures", "Name the column of amounts with --amount.")
-    return _the_one(candidates, AMOUNT_NAMES, "the amount", "--amount", source)
+        raise Mistake(f"no column of {source} holds figures", f"Name the column of amounts with {setting('amount')}.")
+    return _the_one(candidates, AMOUNT_NAMES, "the amount", "amount", source)
 
 
 def _scenario(columns: Sequence[Column]) -> str | None:
@@ -356,22 +357,23 @@ def _label(columns: Sequence[Column], source: str) -> str:
     """The column that tells the rows apart best: of the texts, the first with the most different ones."""
     texts = [column for column in columns if column.is_text] or [column for column in columns if column.is_code]
     if not texts:
-        raise MarvexError(
-            f"{source} has neither dates nor names to compare by", "Name a column of categories with --by."
+        raise Mistake(
+            f"{source} has neither dates nor names to compare by",
+            f"Name a column of categories with {setting('by')}.",
         )
     return max(texts, key=lambda column: column.distinct).name
 
 
-def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, option: str, source: str) -> str:
+def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: str, source: str) -> str:
     if len(candidates) == 1:
         return candidates[0]
     preferred = [name for name in candidates if name.casefold() in usual]
     if len(preferred) == 1:
         return preferred[0]
     several = preferred or list(candidates)
-    raise MarvexError(
+    raise Mistake(
         f"{source}: {' and '.join(several[:3])} could each be {role}",
-        f"Say which, such as {option} '{several[0]}'.",
+        f"Say which, such as {setting(field, several[0])}.",
     )
 
 

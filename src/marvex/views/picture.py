@@ -9,7 +9,7 @@ from decimal import Decimal
 from typing import Generic, Protocol, Self, TypeVar
 
 from marvex.core.compare.point import Point
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.walk import Bar
@@ -101,7 +101,7 @@ def drawn(
     can_grow : whether the height may grow where the points need it.
     own_scale : each panel has its own scale instead of one for all.
 
-    Raises MarvexError where the points do not fit the size and it cannot grow.
+    Raises Mistake where the points do not fit the size and it cannot grow.
     """
     keys = view.legend_keys(bands, [one for panel in panels for one in panel.points])
     width, height = size
@@ -120,7 +120,7 @@ def drawn(
         height += math.ceil(missing * grid.down)
     if height > size[1] and not can_grow:
         count = sum(len(panel.points) for panel in panels)
-        raise MarvexError(
+        raise Mistake(
             f"{count} points do not fit legibly in {size[0]}x{size[1]} pixels",
             f"Give --size {width}x{height}, or show fewer.",
         )
@@ -144,7 +144,7 @@ def _reach(view: View[Drawable], points: Sequence[Drawable]) -> tuple[Decimal, D
     low, high = view.look.axis
     if lowest < low or highest > high:
         amount = view.look.figures.amount
-        raise MarvexError(
+        raise Mistake(
             f"--axis {low}/{high} leaves out what lies between {amount(lowest)} and {amount(highest)}",
             "Give ends that hold zero and every figure.",
         )

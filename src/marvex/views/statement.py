@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core.compare.point import Kind, Point
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
@@ -139,7 +139,7 @@ class StatementView(ViewOfPoints):
     ) -> tuple[float, list[_Column], Box]:
         """The type size in which all columns fit, where each ends, and the room of the bars.
 
-        Raises MarvexError where they do not even in the least size.
+        Raises Mistake where they do not even in the least size.
         """
         size = max(canvas.least, row * TYPE)
         least_bars = min(BAR_WIDTH * canvas.scale, room.width * 0.12)
@@ -159,7 +159,7 @@ class StatementView(ViewOfPoints):
                         Box(left=end - size - bars, top=room.top, right=end - size, bottom=room.bottom),
                     )
             if size <= canvas.least:
-                raise MarvexError(
+                raise Mistake(
                     f"{len(columns)} columns of figures do not fit legibly in {canvas.width} pixels",
                     f"Give --size {canvas.width * 3 // 2}x{canvas.height}, or fewer comparisons.",
                 )

@@ -17,7 +17,7 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed
 from marvex.core.rules.bands import Tone
 
 FONTS = Path(__file__).parent / "fonts"
@@ -109,21 +109,21 @@ def style_named(name: str) -> Style:
 def read_style(text: str, place: str) -> Style:
     """The style that a TOML text describes; what it leaves out is as in the default.
 
-    Raises MarvexError where a key or a value is none.
+    Raises Mistake where a key or a value is none.
     """
     try:
         said = tomllib.loads(text)
     except tomllib.TOMLDecodeError as problem:
-        raise MarvexError(f"the style {place} cannot be read: {problem}", "Mend the file.") from problem
+        raise Mistake(f"the style {place} cannot be read: {problem}", "Mend the file.") from problem
     whole = tomllib.loads(style_text(DEFAULT))
     for table, values in said.items():
         if table not in _TABLES:
-            raise MarvexError(
+            raise Mistake(
                 f"the style {place} has no table [{table}]",
                 did_you_mean(table, _TABLES, f"There are {listed(_TABLES)}."),
             )
         if not isinstance(values, dict):
-            raise MarvexError(f"the style {place}: {table} is not a table", f"Write [{table}] above its keys.")
+            raise Mistake(f"the style {place}: {table} is not a table", f"Write [{table}] above its keys.")
         for key, value in values.items():
             whole[table][key] = _checked(table, key, value, place)
     tones = {tone.value: tone for tone in Tone}
@@ -141,7 +141,7 @@ def _checked(table: str, key: str, value: Any, place: str) -> Any:
     """A value of a style, or what is wrong with it."""
     known = _TABLES[table]
     if key not in known:
-        raise MarvexError(
+        raise Mistake(
             f"the style {place}, [{table}]: there is no key '{key}'",
             did_you_mean(key, known, f"There are {listed(known)}."),
         )
@@ -149,10 +149,10 @@ def _checked(table: str, key: str, value: Any, place: str) -> Any:
     if table == "shapes":
         shapes = [shape.value for shape in Shape]
         if value not in shapes:
-            raise MarvexError(f"{where}: {value!r} is not a shape", f"There are {', '.join(shapes)}.")
+            raise Mistake(f"{where}: {value!r} is not a shape", f"There are {', '.join(shapes)}.")
     elif table in ("sizes", "lines"):
         if isinstance(value, bool) or not isinstance(value, int | float) or not 0 < value <= 200:
-            raise MarvexError(f"{where}: {value!r} is not a size", "Write a number of pixels, from 0 to 200.")
+            raise Mistake(f"{where}: {value!r} is not a size", "Write a number of pixels, from 0 to 200.")
     elif not isinstance(value, str) or not COLOUR.fullmatch(value):
-        raise MarvexError(f"{where}: {value!r} is not a colour", "Write it as #238573.")
+        raise Mistake(f"{where}: {value!r} is not a colour", "Write it as #238573.")
     return value

@@ -9,7 +9,7 @@ from datetime import date, timedelta
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.compare.side import Pair, Side
-from marvex.core.errors import listed
+from marvex.core.errors import listed, setting
 from marvex.core.time.calendar import A_WEEK, CIVIL, ONE_DAY, Calendar, Grain, WeekYears, coarsest
 from marvex.core.time.notation import notation
 from marvex.core.time.period import period_of, periods_within
@@ -25,7 +25,7 @@ def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: W
     cautions = []
     if whole and filled.is_cut and base.basis is not Basis.NONE:
         cautions.append(
-            f"--full-base keeps the whole base, though the current side is known to {filled.end} only: "
+            f"{setting('full_base')} keeps the whole base, though the current side is known to {filled.end} only: "
             "the two sides are not the same part of the year"
         )
     for one in dict.fromkeys((of, base.dates)):
@@ -55,7 +55,11 @@ def _week_53(window: Window, whole: bool) -> list[str]:
     if place.number == 53 and before == 52:
         return [f"{year} has 53 weeks and {name_before} 52: week 53 has no base"]
     if place.number == 52 and weeks == 52 and before == 53:
-        kept = "kept in the base (--full-base)" if whole else "left out of the base (--full-base keeps it)"
+        kept = (
+            f"kept in the base ({setting('full_base')})"
+            if whole
+            else f"left out of the base ({setting('full_base')} keeps it)"
+        )
         return [f"{name_before} has 53 weeks and {year} 52: week 53 is {kept}"]
     return []
 

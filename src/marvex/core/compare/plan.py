@@ -15,7 +15,7 @@ from marvex.core.compare.comparison import Basis
 from marvex.core.compare.history import earlier_windows
 from marvex.core.compare.scenarios import PLANNED_NAMES, ScenarioDates, current_scenarios, joined, scenario_named
 from marvex.core.compare.side import Pair, Side
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.time import timeline
 from marvex.core.time.base_window import BY_DATE
 from marvex.core.time.calendar import ONE_DAY, Calendar, Grain, coarsest
@@ -56,7 +56,7 @@ class Plan:
 def plan_sides(known: Sequence[ScenarioDates], asked: SidesAsked) -> Plan:
     """The current side and its base, cut to the same part of the year.
 
-    Raises MarvexError where a scenario or a window is not there.
+    Raises Mistake where a scenario or a window is not there.
     """
     of, forecast = current_scenarios(known, asked.scenario)
     window, chosen = _current_window(of, asked, is_outlook=forecast is not None)
@@ -172,9 +172,12 @@ def _current_window(
     """The current window, cut to what is known unless the whole is wanted, and what was chosen."""
     if of.first is None or of.last is None:
         if asked.window is not None:
-            raise MarvexError(f"--for {asked.window}: the data have no dates", "Name the column with --date.")
+            raise Mistake(
+                f"{setting('for_')} {asked.window}: the data have no dates",
+                f"Name the column with {setting('date')}.",
+            )
         if asked.along_time:
-            raise MarvexError("--every: the data have no dates", "Name the column with --date.")
+            raise Mistake(f"{setting('every')}: the data have no dates", f"Name the column with {setting('date')}.")
         return None, ()
     known_to = asked.as_of or of.last
     chosen: tuple[str, ...] = ()
@@ -183,15 +186,17 @@ def _current_window(
     else:
         parsed = _reader(of, asked).read(asked.window)
         if parsed is None:
-            raise MarvexError(f"--for '{asked.window}' is not a window", f"Write {NOTATIONS}.")
+            raise Mistake(f"{setting('for_')} '{asked.window}' is not a window", f"Write {NOTATIONS}.")
         window = parsed
         if "latest" in asked.window.casefold():
-            chosen = (f"--for {asked.window} is {_written(window)}, {of.spoken} being known to {known_to}",)
+            chosen = (
+                f"{setting('for_')} {asked.window} is {_written(window)}, {of.spoken} being known to {known_to}",
+            )
     filled = window.cut(known_to)
     if asked.span is not None:
         window = filled = widened(filled, asked.span, asked.calendar)
     if not filled.overlaps(of.first, min(of.last, known_to)):
-        raise MarvexError(
+        raise Mistake(
             f"no {of.spoken} rows in {asked.window or window.first.year}: {of.spoken} runs {_extent(of)}",
             "Ask for a window within that.",
         )
@@ -224,9 +229,9 @@ def _base(
     found = scenario_named(known, asked.versus)
     if found is not None:
         if found.name == of.name and not is_outlook:
-            raise MarvexError(
-                f"--versus {asked.versus}: the current side is {of.name} too",
-                "Name another with --versus or --of.",
+            raise Mistake(
+                f"{setting('versus')} {asked.versus}: the current side is {of.name} too",
+                f"Name another with {setting('versus')} or {setting('of')}.",
             )
         return Base(basis=Basis.SCENARIO, dates=found), ()
     word = asked.versus.casefold()
@@ -235,13 +240,15 @@ def _base(
     names = [one.name for one in known if one.name is not None]
     parsed = None if word in NAMED_BASES else _reader(of, asked).read(asked.versus)
     if word not in NAMED_BASES and parsed is None:
-        raise MarvexError(
-            f"--versus '{asked.versus}' is neither a scenario of the data"
+        raise Mistake(
+            f"{setting('versus')} '{asked.versus}' is neither a scenario of the data"
             f"{' (' + listed(names) + ')' if names else ''}, nor prior, year-ago or none, nor a window",
             did_you_mean(asked.versus, [*names, *NAMED_BASES], f"A window is written {NOTATIONS}."),
         )
     if window is None:
-        raise MarvexError(f"--versus {asked.versus}: the data have no dates", "Name the column with --date.")
+        raise Mistake(
+            f"{setting('versus')} {asked.versus}: the data have no dates", f"Name the column with {setting('date')}."
+        )
     if parsed is not None:
         return Base(basis=Basis.WINDOW, dates=of, window=parsed), ()
     if word == "prior":
@@ -274,8 +281,9 @@ def _has_data(one: ScenarioDates, window: Window | None) -> bool:
 def _check_pairing(base: Base, asked: SidesAsked) -> None:
     """`--match` and `--leap` say how days are paired a year apart, and nothing else."""
     if asked.pairing is not None and base.basis is not Basis.YEAR_AGO:
-        raise MarvexError(
-            "--match and --leap pair days a year apart, and the base is not year-ago", "Say --versus year-ago."
+        raise Mistake(
+            f"{setting('match')} and {setting('leap')} pair days a year apart, and the base is not year-ago",
+            f"Say {setting('versus', 'year-ago')}.",
         )
 
 
@@ -294,16 +302,16 @@ def _trim_to_grain(
         return window, ()
     trimmed = whole_periods_within(window, grain, calendar)
     if trimmed is None:
-        raise MarvexError(
+        raise Mistake(
             f"{one.spoken} is kept by {grain.value}, and no whole {grain.value} lies in "
             f"{window.first} to {window.end}",
             "Ask for a longer window, or for another base.",
         )
     base_window = base.window_for(trimmed)
     if base_window is not None and whole_periods_within(base_window, grain, calendar) is None:
-        raise MarvexError(
+        raise Mistake(
             f"no whole {grain.value} lies in the base, {base_window.first} to {base_window.end}",
-            "Name another base with --versus.",
+            f"Name another base with {setting('versus')}.",
         )
     if trimmed == window:
         return window, ()
@@ -314,32 +322,33 @@ def _trim_to_grain(
     return trimmed, (caution,)
 
 
-def _no_namesake(window: Window) -> MarvexError:
+def _no_namesake(window: Window) -> Mistake:
     if window.grain is Grain.DAY:
-        return MarvexError(
+        return Mistake(
             f"there is no {window.first:%d %B} a year before {window.first.year}",
-            "--leap feb28 compares it with 28 February.",
+            f"{setting('leap', 'feb28')} compares it with 28 February.",
         )
-    return MarvexError(
-        f"{_written(window)} has no namesake: the year before has 52 weeks", "Name another base with --versus."
+    return Mistake(
+        f"{_written(window)} has no namesake: the year before has 52 weeks",
+        f"Name another base with {setting('versus')}.",
     )
 
 
 def _check_base_has_data(base: Base, against: Side | None, asked: SidesAsked) -> None:
-    """Raises MarvexError where the base has no rows at all."""
+    """Raises Mistake where the base has no rows at all."""
     dates = base.dates
     if against is None and base.basis is not Basis.NONE:
-        raise MarvexError("no point has a base", "Name another with --versus.")
+        raise Mistake("no point has a base", f"Name another with {setting('versus')}.")
     if against is None or dates is None or dates.first is None or dates.last is None:
         return
     if asked.running is not None and not against.stretches:
         return  # rolling totals that all lack a period have no base, and are shown so
     first, last = against.span.stretches[0].first, against.span.stretches[-1].last
     if first and last and not (first <= dates.last and dates.first <= last):
-        named = f" in --versus {asked.versus}" if base.basis is Basis.WINDOW else ""
-        raise MarvexError(
+        named = f" in {setting('versus')} {asked.versus}" if base.basis is Basis.WINDOW else ""
+        raise Mistake(
             f"no {dates.spoken} rows{named} from {first} to {last}: {dates.spoken} runs {_extent(dates)}",
-            "Name another base with --versus.",
+            f"Name another base with {setting('versus')}.",
         )
 
 

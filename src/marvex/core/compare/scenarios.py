@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from marvex.core.compare.side import Side, Stretch
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, ONE_DAY, Calendar, Grain, is_finer
 from marvex.core.time.window import Window
 
@@ -142,7 +142,7 @@ def current_scenarios(
 ) -> tuple[ScenarioDates, ScenarioDates | None]:
     """The current side's scenario, and the one that goes on from it where an outlook is asked for.
 
-    Raises MarvexError where there is none so named, or none that is named actual.
+    Raises Mistake where there is none so named, or none that is named actual.
     """
     if asked is not None:
         whole = scenario_named(known, asked)
@@ -156,9 +156,11 @@ def current_scenarios(
         if found := scenario_named(known, name):
             return found, None
     if not known:
-        raise MarvexError("no row has an amount", "See what the columns hold with marvex survey.")
+        raise Mistake("no row has an amount", "See what the columns hold with marvex survey.")
     names = listed(one.name for one in known if one.name is not None)
-    raise MarvexError(f"none of the scenarios is named actual: there are {names}", "Name the current one with --of.")
+    raise Mistake(
+        f"none of the scenarios is named actual: there are {names}", f"Name the current one with {setting('of')}."
+    )
 
 
 def _found(known: Sequence[ScenarioDates], asked: str) -> ScenarioDates:
@@ -167,7 +169,8 @@ def _found(known: Sequence[ScenarioDates], asked: str) -> ScenarioDates:
         return found
     names = [one.name for one in known if one.name is not None]
     if not names:
-        raise MarvexError(
-            f"--of {asked}: the data have no scenarios", "Leave --of out, or name the column with --scenario."
+        raise Mistake(
+            f"{setting('of')} {asked}: the data have no scenarios",
+            f"Leave {setting('of')} out, or name the column with {setting('scenario')}.",
         )
-    raise MarvexError(f"no scenario '{asked}' in the data; there are {listed(names)}", did_you_mean(asked, names))
+    raise Mistake(f"no scenario '{asked}' in the data; there are {listed(names)}", did_you_mean(asked, names))

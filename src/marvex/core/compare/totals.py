@@ -8,7 +8,7 @@ from enum import Enum
 from fractions import Fraction
 
 from marvex.core.compare.side import Span
-from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.core.words.units import rounded_ratio
 
 MEAN_DECIMALS = 6  # beyond those of the amounts
@@ -97,7 +97,7 @@ class TotalAs:
 
 
 def parse_total_as(text: str, per: str | None = None, per_day: str | None = None) -> TotalAs:
-    """`sum`, `mean`, …, or `distinct:COL`; raises MarvexError for anything else, or where two contradict.
+    """`sum`, `mean`, …, or `distinct:COL`; raises Mistake for anything else, or where two contradict.
 
     >>> parse_total_as("distinct:ticket").column
     'ticket'
@@ -106,17 +106,22 @@ def parse_total_as(text: str, per: str | None = None, per_day: str | None = None
     ways = {way.value: way for way in Total}
     if word not in ways or bool(column) != (word == "distinct"):
         known = [*(name for name in ways if name != "distinct"), "distinct:COL"]
-        raise MarvexError(
-            f"--total-as: there is no '{text}'", did_you_mean(text, known, f"There are {', '.join(known)}.")
+        raise Mistake(
+            f"{setting('total_as')}: there is no '{text}'",
+            did_you_mean(text, known, f"There are {', '.join(known)}."),
         )
     way = ways[word]
     if per is not None and per_day is not None:
-        raise MarvexError("--per and --per-day exclude one another", "Use one of them.")
+        raise Mistake(f"{setting('per')} and {setting('per_day')} exclude one another", "Use one of them.")
     if per is not None and way is not Total.SUM:
-        raise MarvexError(f"--per divides sums, and --total-as {word} is none", "Leave --total-as out.")
+        raise Mistake(
+            f"{setting('per')} divides sums, and {setting('total_as')} {word} is none",
+            f"Leave {setting('total_as')} out.",
+        )
     if per_day is not None and way not in (Total.SUM, Total.COUNT, Total.DISTINCT):
-        raise MarvexError(
-            f"--per-day divides what days add to, and --total-as {word} is none", "Leave one of them out."
+        raise Mistake(
+            f"{setting('per_day')} divides what days add to, and {setting('total_as')} {word} is none",
+            "Leave one of them out.",
         )
     return TotalAs(way=way, column=column or None, per=per, per_day=PerDay(per_day) if per_day else None)
 

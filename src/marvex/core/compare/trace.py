@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.side import Side
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
 
 if TYPE_CHECKING:
     from marvex.core.compare.result import Analysis
@@ -53,8 +53,8 @@ class Trace:
         return self.judged.band
 
 
-def judged_at(analysis: Analysis, label: str, option: str = "--at") -> Judged:
-    """The point so named, or the total; raises MarvexError with the nearest name.
+def judged_at(analysis: Analysis, label: str, field: str = "at") -> Judged:
+    """The point so named, or the total; raises Mistake with the nearest name.
 
     Case does not matter where only one name fits.
     """
@@ -64,8 +64,8 @@ def judged_at(analysis: Analysis, label: str, option: str = "--at") -> Judged:
     if len(alike) == 1 or (alike and exact):
         return alike[0]
     names = [_name(judged.point) for judged in points]
-    raise MarvexError(
-        f"{option}: there is no '{label}'", did_you_mean(label, names, f"There are {listed(names, 6)}.")
+    raise Mistake(
+        f"{setting(field)}: there is no '{label}'", did_you_mean(label, names, f"There are {listed(names, 6)}.")
     )
 
 

@@ -17,7 +17,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import NoReturn
 
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed
 from marvex.core.rules.bands import WHERE_MET, Band, Rule, Tone
 from marvex.core.rules.conditions import (
     Between,
@@ -62,7 +62,7 @@ class _Token:
 def parse_rule(lines: Sequence[str]) -> Rule:
     """The rule of these bands, in order.
 
-    Raises MarvexError with a caret under the mistake.
+    Raises Mistake with a caret under the mistake.
 
     >>> parse_rule(["Over [worse]: change >= 10%", "Fine [better]: otherwise"]).bands[0].text
     'change >= 10%'
@@ -71,18 +71,18 @@ def parse_rule(lines: Sequence[str]) -> Rule:
     for line in lines:
         band = parse_band(line)
         if bands and isinstance(bands[-1].condition, Otherwise):
-            raise MarvexError(
+            raise Mistake(
                 f"the band '{band.name}' comes after '{bands[-1].name}: otherwise' and can never be met",
                 "Put the band with 'otherwise' last.",
             )
         if any(band.name.casefold() == other.name.casefold() for other in (*bands, *WHERE_MET)):
-            raise MarvexError(f"the band name '{band.name}' is taken", "Give each band a name of its own.")
+            raise Mistake(f"the band name '{band.name}' is taken", "Give each band a name of its own.")
         bands.append(band)
     return Rule(tuple(bands))
 
 
 def parse_band(line: str) -> Band:
-    """One band; raises MarvexError with a caret under the mistake."""
+    """One band; raises Mistake with a caret under the mistake."""
     return _BandParser(line).band()
 
 
@@ -273,7 +273,7 @@ class _BandParser:
 
     def _fail_at(self, at: int, what: str, mend: str = "") -> NoReturn:
         shown, caret = _around(self.line, at)
-        raise MarvexError(f"in a rule, {what}", mend, (f"    {shown}", "    " + " " * caret + "^"))
+        raise Mistake(f"in a rule, {what}", mend, place=(f"    {shown}", "    " + " " * caret + "^"))
 
 
 def _around(line: str, at: int, width: int = 70) -> tuple[str, int]:

@@ -17,7 +17,7 @@ from decimal import ROUND_HALF_EVEN, Decimal
 from fractions import Fraction
 
 from marvex.core.compare.point import Driver, Point
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO, total
 from marvex.core.words.units import rounded_ratio
 
@@ -43,7 +43,7 @@ def drivers(points: Sequence[Point], *, with_mix: bool = True) -> Drivers:
 
     Each is rounded to the amounts' digits, half even, price being the change less the others as rounded.
 
-    Raises MarvexError where the items with volume on both sides have none in all on one of them.
+    Raises Mistake where the items with volume on both sides have none in all on one of them.
 
     >>> volumes = Decimal(10), Decimal(12)
     >>> found = drivers([Point("Day ticket", Decimal(66), Decimal(50), volumes=volumes)])
@@ -53,9 +53,9 @@ def drivers(points: Sequence[Point], *, with_mix: bool = True) -> Drivers:
     both = [one for one in points if all(_volumes(one))]
     now, then = (total(_volumes(one)[side] or ZERO for one in both) for side in (1, 0))
     if not both or now <= 0 or then <= 0:
-        raise MarvexError(
+        raise Mistake(
             "the items with volume on both sides have no volume above zero in all on one of them",
-            "Name the column of volumes with --volume, or another window.",
+            f"Name the column of volumes with {setting('volume')}, or another window.",
         )
     amounts = [(one.base or ZERO, one.current or ZERO) for one in both]
     digits = max((-int(side.as_tuple().exponent) for pair in amounts for side in pair), default=0)

@@ -9,7 +9,7 @@ from decimal import Decimal
 from enum import Enum
 
 from marvex.core.compare.point import Kind, Point
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT, ZERO, difference, total
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.total_names import TOTAL_NAME
@@ -51,7 +51,7 @@ def walk_movement(points: Sequence[Point], marked: Marked, closing: str) -> Walk
     total of those before it closes, and rows that are totals stand between; any other list gets its
     running total as the closing.
 
-    Raises MarvexError where a standing row does not equal the running total, unless there is a plug.
+    Raises Mistake where a standing row does not equal the running total, unless there is a plug.
     """
     _check_names(points, marked)
     amounts = [_amount(point, marked) for point in points]
@@ -81,9 +81,7 @@ def _check_names(points: Sequence[Point], marked: Marked) -> None:
     labels = [point.label for point in points]
     for name in (*(marked.standing or ()), *marked.downward):
         if name not in labels:
-            raise MarvexError(
-                f"there is no row '{name}'", did_you_mean(name, labels, f"There are {listed(labels, 6)}.")
-            )
+            raise Mistake(f"there is no row '{name}'", did_you_mean(name, labels, f"There are {listed(labels, 6)}."))
 
 
 def _amount(point: Point, marked: Marked) -> Decimal:
@@ -151,9 +149,9 @@ def _is_total(label: str) -> bool:
 
 def _plugged(point: Point, running: Decimal, amount: Decimal, missing: Decimal, marked: Marked) -> Bar:
     if marked.plug is None:
-        hint = "" if marked.standing is not None else "; --standing none takes it for a step"
-        raise MarvexError(
+        hint = "" if marked.standing is not None else f"; {setting('standing', 'none')} takes it for a step"
+        raise Mistake(
             f"'{point.label}' is {amount:,}, but the running total before it is {running:,}: {missing:+,} is missing",
-            f"Add it as a step with --plug NAME, or mend the rows{hint}.",
+            f"Add it as a step with {setting('plug', 'NAME')}, or mend the rows{hint}.",
         )
     return Bar(Judged(Point(label=marked.plug, current=missing, base=None, kind=Kind.STEP), None), running, amount)

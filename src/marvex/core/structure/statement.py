@@ -16,7 +16,7 @@ from fractions import Fraction
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.side import Pair
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.words.units import rounded_ratio
 
@@ -108,14 +108,14 @@ def assign(statement: Statement, amounts: Mapping[str, Decimal], spare: str | No
     amounts : every account of the source with its amount.
     spare : the line that gathers the accounts which are on none.
 
-    Raises MarvexError where an account is on no line, or on two.
+    Raises Mistake where an account is on no line, or on two.
     """
     found: dict[str, StatementLine] = {}
     lost: list[str] = []
     for account, amount in amounts.items():
         lines = statement.lines_of(account)
         if len(lines) > 1:
-            raise MarvexError(
+            raise Mistake(
                 f"account {account} ({amount:,}) is on two lines, {lines[0].label} and {lines[1].label}",
                 f"Name it on one line of {statement.name}.",
             )
@@ -127,9 +127,9 @@ def assign(statement: Statement, amounts: Mapping[str, Decimal], spare: str | No
             lost.append(f"{account} ({amount:,})")
     if lost:
         accounts = "account" if len(lost) == 1 else "accounts"
-        raise MarvexError(
+        raise Mistake(
             f"{statement.name} has no line for {accounts} {listed(lost, 4)}",
-            "Add them to a line, or gather them with --unmapped 'Other'.",
+            f"Add them to a line, or gather them with {setting('unmapped', 'Other')}.",
         )
     return found
 
@@ -289,19 +289,19 @@ def unexpected_signs(points: Sequence[Point], statement: Statement) -> tuple[str
 def checked(statement: Statement) -> Statement:
     """The statement, if every line is made of lines that stand above it.
 
-    Raises MarvexError otherwise.
+    Raises Mistake otherwise.
     """
     known: dict[str, StatementLine] = {}
     for line in statement.lines:
         if line.label in known:
-            raise MarvexError(f"{statement.name} has the line '{line.label}' twice", "Give each line its own label.")
+            raise Mistake(f"{statement.name} has the line '{line.label}' twice", "Give each line its own label.")
         for part in (*line.total_of, *(line.ratio or ())):
             if part not in known:
-                raise MarvexError(
+                raise Mistake(
                     f"{statement.name}, line '{line.label}': there is no line '{part}' above it",
                     did_you_mean(part, known, "A total stands below its lines."),
                 )
         known[line.label] = line
     if statement.result is None:
-        raise MarvexError(f"{statement.name} has no total", "End it with a line of total_of = [...].")
+        raise Mistake(f"{statement.name} has no total", "End it with a line of total_of = [...].")
     return statement

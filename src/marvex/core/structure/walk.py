@@ -13,7 +13,7 @@ from itertools import pairwise
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import STANDING, Kind, Point
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT, ZERO, difference
 from marvex.core.rules.bands import RuleSet
 from marvex.core.rules.judging import Judged, judged_among
@@ -199,7 +199,7 @@ def with_subtotals(walk: Walk, after: Sequence[str], groups: Mapping[str, str]) 
     ----------
     after : steps, or groups of steps, behind the last of which the bar stands.
 
-    Raises MarvexError where there is no such step or group.
+    Raises Mistake where there is no such step or group.
     """
     names: dict[int, str] = {}
     for name in after:
@@ -208,7 +208,7 @@ def with_subtotals(walk: Walk, after: Sequence[str], groups: Mapping[str, str]) 
         if not places:
             known = dict.fromkeys((*(walk.bars[place].label for place in steps), *groups.values()))
             hint = did_you_mean(name, known, f"There are {listed(known, 6)}.")
-            raise MarvexError(f"--subtotal-after: there is no step '{name}'", hint)
+            raise Mistake(f"{setting('subtotal_after')}: there is no step '{name}'", hint)
         names[places[-1]] = name
     bars: list[Bar] = []
     for place, bar in enumerate(walk.bars):

@@ -11,7 +11,7 @@ import re
 from dataclasses import dataclass, replace
 from datetime import date
 
-from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.core.time.calendar import (
     CIVIL,
     FINEST_FIRST,
@@ -80,7 +80,7 @@ class WindowReader:
     def read(self, text: str) -> Window | None:
         """The window so written, or None where the text is not the notation of one.
 
-        Raises MarvexError where it is a notation but of no such time (`2026-13`), or an interval
+        Raises Mistake where it is a notation but of no such time (`2026-13`), or an interval
         that runs backwards.
 
         >>> WindowReader().read("2026-Q2").last
@@ -96,7 +96,7 @@ class WindowReader:
         if start is None or end is None:
             return None
         if end.last < start.first:
-            raise MarvexError(f"the window '{text}' ends before it starts", "Write the earlier period first.")
+            raise Mistake(f"the window '{text}' ends before it starts", "Write the earlier period first.")
         finest = min(start, end, key=lambda one: FINEST_FIRST.index(one.grain))
         return replace(finest, first=start.first, last=end.last)
 
@@ -110,21 +110,21 @@ class WindowReader:
         try:
             return self._reporting(*found.groups()) if reporting else _civil(*found.groups())
         except (ValueError, OverflowError) as problem:
-            raise MarvexError(f"there is no {_grain_meant(text)} '{text}'", f"Write {NOTATIONS}.") from problem
+            raise Mistake(f"there is no {_grain_meant(text)} '{text}'", f"Write {NOTATIONS}.") from problem
 
     def _reporting(self, year: str, letter: str | None, number: str | None) -> Window:
         grain = _GRAINS[letter.upper()] if letter else Grain.YEAR
         if grain is Grain.WEEK and not self.calendar.weeks_make_years:
-            raise MarvexError(
+            raise Mistake(
                 f"FY{year}-W{number}: the reporting year is not made of weeks",
-                f"Write {year}-W{number} for a civil week, or say --weeks 4-4-5 and --year-ends.",
+                f"Write {year}-W{number} for a civil week, or say {setting('weeks', '4-4-5')} and {setting('year_ends')}.",
             )
         place = PeriodPlace(full_year(year), int(number or 1))
         return period_of(self.calendar.first_day(place, grain), grain, self.calendar)
 
     def _latest(self, word: str | None) -> Window:
         if self.known_to is None:
-            raise MarvexError("latest: the data have no dates", "Name the column with --date.")
+            raise Mistake("latest: the data have no dates", f"Name the column with {setting('date')}.")
         grain = coarsest(Grain.MONTH, self.grain) if word is None else grain_named(word, "latest")
         period = period_of(self.known_to, grain, self.calendar)
         return period if period.last <= self.known_to else previous(period)
@@ -153,40 +153,47 @@ def full_year(text: str) -> int:
 
 
 def grain_named(word: str, where: str) -> Grain:
-    """The grain of that name; raises MarvexError with the nearest."""
+    """The grain of that name; raises Mistake with the nearest."""
     known = [grain.value for grain in Grain]
     if word.casefold() not in known:
-        raise MarvexError(
+        raise Mistake(
             f"{where}: there is no grain '{word}'", did_you_mean(word, known, f"There are {', '.join(known)}.")
         )
     return Grain(word.casefold())
 
 
-def read_widening(text: str, option: str) -> Widening:
+def read_widening(text: str, field: str) -> Widening:
     """`period`, `quarter-to-date`, `year-to-date` or `rolling:12`."""
     word, _, count = text.partition(":")
     reaches = {reach.value: reach for reach in Reach}
     is_rolling = word == Reach.ROLLING.value
     if word not in reaches or bool(count) != is_rolling or (is_rolling and not (count.isdecimal() and int(count))):
         known = [*(name for name in reaches if name != Reach.ROLLING.value), "rolling:12"]
-        raise MarvexError(
-            f"{option}: there is no '{text}'", did_you_mean(text, known, f"There are {', '.join(known)}.")
+        raise Mistake(
+            f"{setting(field)}: there is no '{text}'", did_you_mean(text, known, f"There are {', '.join(known)}.")
         )
     return Widening(reaches[word], int(count or 0))
 
 
 def read_calendar(year_starts: str | None, year_named: str, weeks: str | None, year_ends: str | None) -> Calendar:
-    """The reporting calendar that the options describe; raises MarvexError where they contradict."""
+    """The reporting calendar that the options describe; raises Mistake where they contradict."""
     by_start = year_named == "start"
     if weeks is None:
         if year_ends is not None:
-            raise MarvexError("--year-ends is for a year of weeks", "Give --weeks 4-4-5 too, or --year-starts MONTH.")
-        return MonthYears(_month(year_starts, "--year-starts") if year_starts else 1, by_start)
+            raise Mistake(
+                f"{setting('year_ends')} is for a year of weeks",
+                f"Give {setting('weeks', '4-4-5')} too, or {setting('year_starts', 'MONTH')}.",
+            )
+        return MonthYears(_month(year_starts, "year_starts") if year_starts else 1, by_start)
     if year_starts is not None:
-        raise MarvexError("--weeks and --year-starts exclude one another", "Say --year-ends for a year of weeks.")
+        raise Mistake(
+            f"{setting('weeks')} and {setting('year_starts')} exclude one another",
+            f"Say {setting('year_ends')} for a year of weeks.",
+        )
     if year_ends is None:
-        raise MarvexError(
-            f"--weeks {weeks} does not say when the year ends", "Add --year-ends 'last saturday of january'."
+        raise Mistake(
+            f"{setting('weeks')} {weeks} does not say when the year ends",
+            f"Add {setting('year_ends', 'last saturday of january')}.",
         )
     first, second, third = (int(part) for part in weeks.split("-"))
     return WeekYears((first, second, third), _year_end(year_ends), by_start)
@@ -196,20 +203,20 @@ def _year_end(text: str) -> YearEnd:
     words = text.casefold().split()
     match words:
         case ["last", weekday, "of", month] if weekday in _WEEKDAYS:
-            return YearEnd(_WEEKDAYS.index(weekday), _month(month, "--year-ends"))
+            return YearEnd(_WEEKDAYS.index(weekday), _month(month, "year_ends"))
         case [weekday, "nearest", day, month] if weekday in _WEEKDAYS and day.isdecimal():
-            number = _month(month, "--year-ends")
+            number = _month(month, "year_ends")
             # A day that not every year has cannot be what a year's end is near.
             if not 1 <= int(day) <= names.monthrange(2025, number)[1]:
-                raise MarvexError(f"--year-ends: there is no {day} {month} in every year", "Name another day.")
+                raise Mistake(f"{setting('year_ends')}: there is no {day} {month} in every year", "Name another day.")
             return YearEnd(_WEEKDAYS.index(weekday), number, int(day))
-    raise MarvexError(
-        f"--year-ends '{text}' cannot be read",
+    raise Mistake(
+        f"{setting('year_ends')} '{text}' cannot be read",
         "Write 'last saturday of january' or 'saturday nearest 31 january'.",
     )
 
 
-def _month(text: str, option: str) -> int:
+def _month(text: str, field: str) -> int:
     """The number of a month, by its name, its first three letters or its number."""
     word = text.casefold()
     if word.isdecimal() and 1 <= int(word) <= 12:
@@ -217,4 +224,4 @@ def _month(text: str, option: str) -> int:
     for number, name in enumerate(_MONTHS):
         if number and len(word) >= 3 and name.startswith(word):
             return number
-    raise MarvexError(f"{option}: there is no month '{text}'", did_you_mean(word, _MONTHS[1:], "Write july."))
+    raise Mistake(f"{setting(field)}: there is no month '{text}'", did_you_mean(word, _MONTHS[1:], "Write july."))

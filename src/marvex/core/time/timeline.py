@@ -12,7 +12,7 @@ from marvex.core.compare.comparison import Basis
 from marvex.core.compare.point import Point
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.compare.side import Pair, Side, Span, Stretch
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 from marvex.core.time.base_window import Pairing, before, same_part, year_before
 from marvex.core.time.calendar import ONE_DAY, Calendar, Grain, coarsest, is_finer
 from marvex.core.time.notation import notation
@@ -64,12 +64,12 @@ def grain_along(window: Window, asked: Grain | None, kept_at: Sequence[ScenarioD
         return coarsest(kept, Grain.MONTH) if is_long and not weeks_only else kept
     if is_finer(asked, kept):
         one = next(one for one in kept_at if one.grain is kept)
-        raise MarvexError(
+        raise Mistake(
             f"points every {asked.value}: {one.spoken} is kept by {kept.value}",
             f"Ask for every {kept.value}, or longer.",
         )
     if asked is not Grain.WEEK and whole_periods_within(replace(window, known_to=None), asked, calendar) is None:
-        raise MarvexError(
+        raise Mistake(
             f"points every {asked.value}: no whole {asked.value} lies in {window.first} to {window.last}",
             "Ask for a longer window, or for shorter periods.",
         )
@@ -86,7 +86,7 @@ def by_whole_weeks(window: Window, every: Grain | None, calendar: Calendar) -> t
     if window.last.weekday() < THURSDAY:
         last = calendar.start(window.last, Grain.WEEK) - ONE_DAY
     if last < first:
-        raise MarvexError(f"no whole week lies in {window.first} to {window.last}", "Ask for a longer window.")
+        raise Mistake(f"no whole week lies in {window.first} to {window.last}", "Ask for a longer window.")
     by_week = Window(first=first, last=last, grain=Grain.WEEK, known_to=window.known_to, calendar=calendar)
     by_week = by_week.cut(window.known_to or last)
     if (first, last) == (window.first, window.last):
@@ -103,7 +103,7 @@ def pairs_along(
     ----------
     window : filled as far as its base is; the current side goes no further than `known_to`.
 
-    Raises MarvexError where another window has not as many periods.
+    Raises Mistake where another window has not as many periods.
     """
     calendar = asked.calendar
     periods = periods_within(window, every, calendar)
@@ -143,10 +143,10 @@ def _named_periods(
     assert base_window is not None
     named = periods_within(base_window, every, calendar)
     if len(named) != len(periods):
-        raise MarvexError(
+        raise Mistake(
             f"the base has {len(named)} {every.plural if len(named) != 1 else every.value} "
             f"where the current window has {len(periods)}",
-            "Name a base of the same length with --versus.",
+            f"Name a base of the same length with {setting('versus')}.",
         )
     return named
 

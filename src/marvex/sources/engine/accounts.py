@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from fractions import Fraction
 from typing import Any
 
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 from marvex.core.structure.statement import Statement, assign
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.connection import Engine
@@ -21,10 +21,10 @@ def account_column(
 ) -> str:
     """The column of accounts: as named, else the one of whose values the largest part is on a line.
 
-    Raises MarvexError where none of them is.
+    Raises Mistake where none of them is.
     """
     if asked is not None:
-        return found_column(asked, headings, source, "--account")
+        return found_column(asked, headings, source, "account")
     fitting = []
     for place, heading in enumerate(headings):
         values = {str(row[place]) for row in sample if row[place] is not None}
@@ -32,20 +32,22 @@ def account_column(
         fitting.append((fits, -place, heading))
     most, _, heading = max(fitting)
     if not most:
-        raise MarvexError(f"{source}: no column has the accounts of {statement.name}", "Name it with --account.")
+        raise Mistake(
+            f"{source}: no column has the accounts of {statement.name}", f"Name it with {setting('account')}."
+        )
     return heading
 
 
 def create_lines(statement: Statement, spare: str | None, facts: Facts, engine: Engine, source: str) -> None:
     """Creates the table of the line of each account, and of whether its amounts are turned.
 
-    Raises MarvexError where an account is on no line, or on two.
+    Raises Mistake where an account is on no line, or on two.
     """
     amounts = {str(account): amount for account, amount in engine.rows(facts_of.ACCOUNTS, source)}
     try:
         lines = assign(statement, amounts, spare)
-    except MarvexError as mistake:
-        raise MarvexError(f"{source}: {mistake.what}", mistake.mend) from None
+    except Mistake as mistake:
+        raise Mistake(f"{source}: {mistake.what}", mistake.mend) from None
     engine.run(Query(f"CREATE TEMP TABLE {facts.names} (name VARCHAR, shown VARCHAR, turned BOOLEAN)"), source)
     rows = ", ".join(
         f"({quoted_text(account)}, {quoted_text(line.label)}, {str(line.is_negative).lower()})"

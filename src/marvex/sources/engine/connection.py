@@ -10,7 +10,7 @@ from typing import Any
 
 import duckdb
 
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.query import Query
 from marvex.sources.readers.files import SourceFile, quoted_name
@@ -56,8 +56,8 @@ class Engine:
         try:
             return self._connection.execute(asked.sql, list(asked.values))
         except duckdb.OutOfRangeException as problem:
-            raise MarvexError(
-                f"{name}: the sum has more than {MOST_DIGITS} digits", "Sum fewer rows with --where."
+            raise Mistake(
+                f"{name}: the sum has more than {MOST_DIGITS} digits", f"Sum fewer rows with {setting('where')}."
             ) from problem
         except duckdb.Error as problem:
             raise _unreadable(str(problem), name) from problem
@@ -80,17 +80,17 @@ def _filled(name: str) -> str:
     return f"nullif({name}, '')"
 
 
-def _unreadable(problem: str, name: str) -> MarvexError:
+def _unreadable(problem: str, name: str) -> Mistake:
     """What the engine says of a file, in the analyst's words."""
     line = re.search(r"on Line: (\d+)", problem)
     widths = re.search(r"Expected Number of Columns: (\d+) Found: (\d+)", problem)
     if line and widths:
         expected, found = widths.groups()
-        return MarvexError(
+        return Mistake(
             f"{name}, row {line[1]} has {found} cells where the headings have {expected}",
             "Mend the row, or put cells that hold the delimiter in quotes.",
         )
-    return MarvexError(
+    return Mistake(
         f"{name} cannot be read: {shortened(problem.splitlines()[0], 160)}",
         "Check that it is a table with one heading row.",
     )

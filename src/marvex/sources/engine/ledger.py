@@ -16,7 +16,7 @@ from marvex.core.compare.scenarios import ScenarioDates, dates_of
 from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.compare.trace import TracedRow
-from marvex.core.errors import listed
+from marvex.core.errors import listed, setting
 from marvex.core.exact import total
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain, MonthYears
 from marvex.core.words.units import FigureFormat
@@ -255,7 +255,7 @@ class Ledger:
         cautions = []
         in_all = sum(len(one[-1]) == len(self.sources) for one in rows)
         if not in_all:
-            cautions.append("no category is in all sources: --name-map FILE says which are the same")
+            cautions.append(f"no category is in all sources: {setting('name_map', 'FILE')} says which are the same")
         for place, source in enumerate(self.sources):
             alone = sorted(self._category(one[:-1]) for one in rows if one[-1] == [place])
             if alone:

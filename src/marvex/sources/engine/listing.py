@@ -25,8 +25,8 @@ class Table:
         return next((known.index(name) for name in names if name in known), None)
 
     def named(self, asked: str) -> int:
-        """The place of the column so named; raises MarvexError with the nearest name."""
-        return self.headings.index(found_column(asked, self.headings, self.name, "--account"))
+        """The place of the column so named; raises Mistake with the nearest name."""
+        return self.headings.index(found_column(asked, self.headings, self.name, "account"))
 
 
 def table_of(source: str) -> Table:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.readers.files import SourceFile, quoted_name
@@ -11,8 +11,8 @@ from marvex.sources.readers.files import SourceFile, quoted_name
 def read_names(file: SourceFile, engine: Engine) -> None:
     """Creates `names` from a two-column table: the name in the source, the name to show."""
     if file.layout is None or len(file.layout.headings) != 2:
-        raise MarvexError(
-            f"--name-map {file.name} does not have two columns", "Give: name in the source, name to show."
+        raise Mistake(
+            f"{setting('name_map')} {file.name} does not have two columns", "Give: name in the source, name to show."
         )
     name, shown = (quoted_name(heading) for heading in file.layout.headings)
     relation = engine.relation_of(file)
@@ -25,4 +25,6 @@ def read_names(file: SourceFile, engine: Engine) -> None:
     )
     twice = engine.rows(Query("SELECT name FROM names WHERE several > 1 LIMIT 1"), file.name)
     if twice:
-        raise MarvexError(f"--name-map {file.name} shows '{twice[0][0]}' as two names", "Give each name one to show.")
+        raise Mistake(
+            f"{setting('name_map')} {file.name} shows '{twice[0][0]}' as two names", "Give each name one to show."
+        )

@@ -9,7 +9,7 @@ from decimal import Decimal
 
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.compare.trace import TracedRow
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.sources import roles
@@ -174,15 +174,15 @@ class Source:
         self.sample = self._file.first_rows or self._engine.rows(asked, self.name)
         columns = roles.columns_of(self.headings, self.sample)
         if not any(column.filled for column in columns):
-            raise MarvexError(f"{self.name} has headings but no rows", "Give a file with rows of data.")
+            raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
         return columns
 
     def _check_filters(self) -> None:
         for one in self.filters:
             if one.column == self.roles.scenario:
-                raise MarvexError(
-                    f"--where {one.spoken} is about the scenario",
-                    "Scenarios are chosen with --of and --versus.",
+                raise Mistake(
+                    f"{setting('where')} {one.spoken} is about the scenario",
+                    f"Scenarios are chosen with {setting('of')} and {setting('versus')}.",
                 )
 
     def _read(self, place: int) -> Facts:
@@ -246,8 +246,8 @@ class Source:
             return
         found = [str(row[0]) for row in self._engine.rows(facts.currencies(column), self.name)]
         if len(found) > 1:
-            where = f"--where {column}={found[0]}" if column else "--where"
-            raise MarvexError(
+            where = f"{setting('where')} {column}={found[0]}" if column else "where"
+            raise Mistake(
                 f"{self.name} holds several currencies: {listed(found)}",
                 f"Keep the rows of one with {where}.",
             )
@@ -281,9 +281,9 @@ class Source:
         if with_comma or with_point:
             names = listed(one.name for one in self.roles.amounts)
             example = self._example_of_thousands()
-            raise MarvexError(
+            raise Mistake(
                 f"{self.name}, {names}: '{example}' and all others could have a decimal point or a decimal comma",
-                "Say which with --numbers point or --numbers comma.",
+                f"Say which with {setting('numbers', 'point')} or {setting('numbers', 'comma')}.",
             )
         return Convention.POINT
 
@@ -313,7 +313,7 @@ class Source:
     def _key(self, total_as: TotalAs) -> str | None:
         if total_as.way is not Total.DISTINCT or total_as.column is None:
             return None
-        return roles.found_column(total_as.column, self.headings, self.name, "--total-as distinct")
+        return roles.found_column(total_as.column, self.headings, self.name, "total_as")
 
     def _has_times(self) -> bool:
         if self.roles.date is None:
@@ -329,7 +329,9 @@ class Source:
         says_date = column is not None and column.says_date
         days = read_days(texts, self._asked.dates, place, serials=says_date, calendar=self._asked.calendar)
         if self._asked.calendar == CIVIL and any(is_of_reporting_year(text) for text in texts):
-            self.cautions += (f"{self.name}: FY is read as a year from January on; --year-starts says otherwise",)
+            self.cautions += (
+                f"{self.name}: FY is read as a year from January on; {setting('year_starts')} says otherwise",
+            )
         grains = {found.grain for found in days.values() if found}
         if grains and Grain.DAY not in grains:
             self.written_grain = min(grains, key=FINEST_FIRST.index)
@@ -354,30 +356,30 @@ class Source:
     def _bad_cells(self, first: Query, count: int, what: str) -> None:
         if self._asked.blank_bad_cells:
             cells_are = "cell that cannot be read is" if count == 1 else "cells that cannot be read are"
-            self.cautions += (f"{count} {cells_are} taken as absent (--bad-cells blank)",)
+            self.cautions += (f"{count} {cells_are} taken as absent ({setting('bad_cells', 'blank')})",)
             return
         number, column, text = self._engine.rows(first, self.name)[0]
         if what.endswith("date") and self.roles.date:
             column = self.roles.date
         more = f" (and {count - 1} more)" if count > 1 else ""
-        raise MarvexError(
+        raise Mistake(
             f"{self._file.place(int(number), column)}: '{shortened(str(text))}' {what}{more}",
-            "--bad-cells blank reads such cells as absent.",
+            f"{setting('bad_cells', 'blank')} reads such cells as absent.",
         )
 
     def _nothing_kept(self) -> None:
         if not self.filters:
-            raise MarvexError(f"{self.name} has headings but no rows", "Give a file with rows of data.")
+            raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
         for one in self.filters:
             known = self._values_of(one)
             missing = next((value for value in one.values if value not in known), None)
             if one.sign == "=" and missing is not None:
-                raise MarvexError(
+                raise Mistake(
                     f"no row has {one.column} '{missing}'",
                     did_you_mean(missing, known, f"There are {listed(known, 6)}."),
                 )
-        raise MarvexError(
-            f"no row passes --where {' and '.join(one.spoken for one in self.filters)}", "Keep more rows."
+        raise Mistake(
+            f"no row passes {setting('where')} {' and '.join(one.spoken for one in self.filters)}", "Keep more rows."
         )
 
     def _values_of(self, one: Filter) -> list[str]:
@@ -398,7 +400,7 @@ class Source:
         elif self.roles.has_scenarios:
             asked = Query(f"SELECT DISTINCT scenario FROM {table} WHERE scenario IS NOT NULL ORDER BY 1")
             known = listed(str(one[0]) for one in self._engine.rows(asked, self.name))
-            raise MarvexError(
+            raise Mistake(
                 f"{self.name} holds no scenario '{name}', only {known}",
                 f"Name one that it holds: {known}={self.name}.",
             )

@@ -11,6 +11,7 @@ from marvex.core.compare.cautions import missing_periods
 from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_NAMES
 from marvex.core.compare.side import Span, Stretch
 from marvex.core.compare.totals import TotalAs
+from marvex.core.errors import setting
 from marvex.core.exact import ZERO
 from marvex.core.survey import (
     CategoryColumn,
@@ -252,21 +253,25 @@ def _next(
     planned = next((name for name in PLANNED_NAMES if name in names), None)
     has_base = planned is not None or _reaches_back(scenarios)
     by = [
-        f"--by {shlex.quote(one.name)}"
+        f"{setting('by')} {shlex.quote(one.name)}"
         for one in sorted(categories, key=lambda one: (one.distinct > 12, -one.distinct))
     ]
     if not by and not source.roles.has_dates:
         texts = [column.name for column in source.columns if column.is_text and column.name != source.roles.scenario]
         label = next(iter((*source.roles.by, *texts)), None)
-        by = [f"--by {shlex.quote(label)}"] if label else []
+        by = [f"{setting('by')} {shlex.quote(label)}"] if label else []
     as_balance = any(BALANCES & set(one.name.casefold().split("_")) for one in source.roles.amounts)
-    how = " --total-as closing" if as_balance else ""
+    how = f" {setting('total_as', 'closing')}" if as_balance else ""
     commands = [f"marvex table {file} {by[0]}{how}"] if by else []
     if by and has_base:
         commands.append(f"marvex draw waterfall {file} {by[0]}{how}")
     if source.roles.has_dates:
-        both = f" --versus year-ago --versus {planned}" if planned and _reaches_back(scenarios) else ""
-        grain = " --every month" if _is_long(scenarios) else ""
+        both = (
+            f" {setting('versus', 'year-ago')} {setting('versus')} {planned}"
+            if planned and _reaches_back(scenarios)
+            else ""
+        )
+        grain = f" {setting('every', 'month')}" if _is_long(scenarios) else ""
         commands.append(f"marvex table {file}{grain}{both}{how}")
     return tuple(commands)
 

@@ -7,7 +7,7 @@ import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 from marvex.sources.readers.files import quoted_name
 from marvex.sources.roles import found_column
 
@@ -49,23 +49,23 @@ class Filter:
 
 
 def parse_filters(texts: Sequence[str], columns: Sequence[str], source: str) -> tuple[Filter, ...]:
-    """The filters so written; raises MarvexError where one is not a filter or names no column."""
+    """The filters so written; raises Mistake where one is not a filter or names no column."""
     return tuple(_parse(text, columns, source) for text in texts)
 
 
 def _parse(text: str, columns: Sequence[str], source: str) -> Filter:
     found = _FILTER.fullmatch(text)
     if found is None:
-        raise MarvexError(
-            f"--where '{text}' is not a filter",
+        raise Mistake(
+            f"{setting('where')} '{text}' is not a filter",
             "Write COL=VALUE, or with != >= <= < > or ~ and * for any text.",
         )
-    column = found_column(found["column"], columns, source, "--where")
+    column = found_column(found["column"], columns, source, "where")
     values = tuple(one.strip() for one in next(csv.reader([found["values"]], skipinitialspace=True), []))
     if not values:
         values = ("",)
     if len(values) > 1 and found["sign"] in (">=", "<=", "<", ">"):
-        raise MarvexError(f"--where '{text}' compares with more than one value", "Give one value.")
+        raise Mistake(f"{setting('where')} '{text}' compares with more than one value", "Give one value.")
     return Filter(column, found["sign"], values)
 
 

@@ -18,7 +18,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from marvex.core.errors import MarvexError, did_you_mean
+from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.sources.readers.grid import grid_of, letter_of, text_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
 from marvex.sources.readers.layout import Layout, distinct, is_plain_table, is_total, layout_of
@@ -133,7 +133,9 @@ def opened(wanted: Wanted) -> Iterator[SourceFile]:
             name = path.name
         kind = kind_of(path)
         if kind not in WORKBOOKS and wanted.sheet:
-            raise MarvexError(f"--sheet {wanted.sheet}: {name} is no workbook", "Leave --sheet out.")
+            raise Mistake(
+                f"{setting('sheet')} {wanted.sheet}: {name} is no workbook", f"Leave {setting('sheet')} out."
+            )
         if kind == ".parquet":
             yield SourceFile(name=name, path=path)
         elif kind in DELIMITED:
@@ -234,14 +236,12 @@ def _objects(path: Path, name: str, kind: str) -> tuple[list[str], list[list[str
         else:
             records = json.loads(text.decode("utf-8-sig"), **decoder)
     except (UnicodeDecodeError, json.JSONDecodeError) as problem:
-        raise MarvexError(
-            f"{name} is not JSON: {problem}", "Give a list of objects, or one object a line."
-        ) from problem
+        raise Mistake(f"{name} is not JSON: {problem}", "Give a list of objects, or one object a line.") from problem
     if not isinstance(records, list) or not all(isinstance(record, dict) for record in records):
-        raise MarvexError(f"{name} is not a list of objects", "Give [{…}, {…}], or one object a line as .jsonl.")
+        raise Mistake(f"{name} is not a list of objects", "Give [{…}, {…}], or one object a line as .jsonl.")
     headings = list(dict.fromkeys(key for record in records for key in record))
     if not headings:
-        raise MarvexError(f"{name} is empty", "Give a list of objects with rows of data.")
+        raise Mistake(f"{name} is empty", "Give a list of objects with rows of data.")
     return headings, [[_json_text(record.get(key)) for key in headings] for record in records]
 
 
@@ -267,20 +267,20 @@ def _as_utf8(path: Path, encoding: str, folder: Path) -> Path:
 def _checked(source: str) -> Path:
     path = Path(source)
     if not path.exists():
-        raise MarvexError(f"there is no file '{source}'", _files_like(path))
+        raise Mistake(f"there is no file '{source}'", _files_like(path))
     if path.is_dir():
-        raise MarvexError(f"'{source}' is a folder", "Name a file in it.")
+        raise Mistake(f"'{source}' is a folder", "Name a file in it.")
     if kind_of(path) not in READABLE:
-        raise MarvexError(
+        raise Mistake(
             f"'{source}' is of a kind that cannot be read",
             f"Marvex reads {', '.join(READABLE)}, plain or gzipped.",
         )
     try:
         with path.open("rb") as file:
             if not file.read(1):
-                raise MarvexError(f"{path.name} is empty", "Give a file with a heading row and rows of data.")
+                raise Mistake(f"{path.name} is empty", "Give a file with a heading row and rows of data.")
     except OSError as problem:
-        raise MarvexError(f"'{source}' cannot be read: {problem.strerror}", "") from problem
+        raise Mistake(f"'{source}' cannot be read: {problem.strerror}", "") from problem
     return path
 
 
@@ -294,7 +294,7 @@ def _from_standard_input(folder: Path) -> Path:
     stream = sys.stdin.buffer
     first = stream.read(2)
     if not first:
-        raise MarvexError("standard input is empty", "Pipe a CSV into the command.")
+        raise Mistake("standard input is empty", "Pipe a CSV into the command.")
     path = folder / ("input.csv.gz" if first == GZIP_MARK else "input.csv")
     with path.open("wb") as copy:
         copy.write(first)

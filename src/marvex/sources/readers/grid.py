@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from typing import Any
 
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake, setting
 
 _RANGE = re.compile(r"([A-Za-z]{1,3})(\d+):([A-Za-z]{1,3})(\d+)")
 
@@ -39,7 +39,7 @@ class Grid:
 def grid_of(rows: Iterable[Sequence[Any]], within: str | None = None) -> Grid:
     """The rows as a grid, cut to the cells named (`B4:N40`) and rid of empty columns.
 
-    Raises MarvexError where `within` is not a range of cells.
+    Raises Mistake where `within` is not a range of cells.
     """
     texts = [[text_of(value) for value in row] for row in rows]
     width = max((len(row) for row in texts), default=0)
@@ -86,11 +86,13 @@ def _range(within: str | None, rows: int, width: int) -> tuple[int, int, int, in
         return 0, rows, 0, width
     found = _RANGE.fullmatch(within.strip())
     if not found:
-        raise MarvexError(f"--cells '{within}' is not a range of cells", "Write it as B4:N40.")
+        raise Mistake(f"{setting('cells')} '{within}' is not a range of cells", "Write it as B4:N40.")
     left, top, right, bottom = found.groups()
     first, last = place_of(left), place_of(right)
     if first > last or int(top) > int(bottom) or first >= width or int(top) > rows:
-        raise MarvexError(f"--cells {within} holds no cell of the sheet", f"It ends at {letter_of(width - 1)}{rows}.")
+        raise Mistake(
+            f"{setting('cells')} {within} holds no cell of the sheet", f"It ends at {letter_of(width - 1)}{rows}."
+        )
     return int(top) - 1, min(int(bottom), rows), first, min(last + 1, width)
 
 

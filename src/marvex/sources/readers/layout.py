@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.core.structure.total_names import TOTAL_NAME
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date
@@ -41,11 +41,11 @@ def layout_of(path: Path, name: str) -> Layout:
         with gzip.open(path) if path.suffix == ".gz" else path.open("rb") as file:
             start = file.read(LOOKED_AT)
     except (OSError, EOFError) as problem:
-        raise MarvexError(f"{name} cannot be unpacked: {problem}", "Check the file.") from problem
+        raise Mistake(f"{name} cannot be unpacked: {problem}", "Check the file.") from problem
     encoding = _encoding(start)
     text = codecs.getincrementaldecoder(encoding)("replace").decode(start)
     if "\0" in text:
-        raise MarvexError(f"{name} is not a text file", "Give a .csv, or name its kind by its ending.")
+        raise Mistake(f"{name} is not a text file", "Give a .csv, or name its kind by its ending.")
     delimiter = _delimiter(text)
     records = _records(text, delimiter)
     headings = next(iter(records), [])

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from python_calamine import CalamineError
 
-from marvex.core.errors import MarvexError, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.readers.grid import text_of
 from marvex.sources.readers.parsing import Sheet, parsed
 
@@ -23,28 +23,28 @@ BLOCK = 1024  # rows
 def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Sheet]:
     """The name of the sheet asked for, or of the only one that holds a table, and the sheet.
 
-    Raises MarvexError where several sheets could serve.
+    Raises Mistake where several sheets could serve.
     """
     try:
         sheets = parsed(path, sheet)
     except (CalamineError, OSError) as problem:
-        raise MarvexError(f"{name} cannot be read: {problem}", "Check that it is a workbook.") from problem
+        raise Mistake(f"{name} cannot be read: {problem}", "Check that it is a workbook.") from problem
     if sheet is not None and sheet not in sheets:
         hint = did_you_mean(sheet, sheets, f"Its sheets are {listed(sheets)}.")
-        raise MarvexError(f"{name} has no sheet '{sheet}'", hint)
+        raise Mistake(f"{name} has no sheet '{sheet}'", hint)
     first = {title: one.first(LOOKED_AT) for title, one in sheets.items() if sheet in (None, title)}
     filled = [title for title, rows in first.items() if rows]
     if not filled:
-        raise MarvexError(
-            f"{name}{'' if sheet is None else f', sheet {sheet!r}'} is empty", "Name a sheet with a table."
-        )
+        raise Mistake(f"{name}{'' if sheet is None else f', sheet {sheet!r}'} is empty", "Name a sheet with a table.")
     # Where only one has anything in it there is no choice, and what it lacks can be told.
     serving = filled if len(filled) == 1 else [title for title in filled if _is_table(first[title])]
     if len(serving) > 1:
         several = listed(f"'{one}'" for one in serving)
-        raise MarvexError(f"{name}: the sheets {several} could each serve", f"Say which: --sheet '{serving[0]}'.")
+        raise Mistake(
+            f"{name}: the sheets {several} could each serve", f"Say which: {setting('sheet')} '{serving[0]}'."
+        )
     if not serving:
-        raise MarvexError(f"{name} has no sheet with a table of figures", "Name one with --sheet.")
+        raise Mistake(f"{name} has no sheet with a table of figures", f"Name one with {setting('sheet')}.")
     return serving[0], sheets[serving[0]]
 
 

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from marvex.core.errors import MarvexError
+from marvex.core.errors import Mistake
 from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.structure.total_names import TOTAL_NAME
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
@@ -58,7 +58,7 @@ def tidy(
     lines = [line for line in grid.lines if line.filled]
     start = _first_data_line(lines)
     if start is None:
-        raise MarvexError(f"{name} has headings but no rows", "Give a file with rows of data.")
+        raise Mistake(f"{name} has headings but no rows", "Give a file with rows of data.")
     heading_lines, above = _heading_lines(lines, start)
     headings = _headings(heading_lines, above, len(grid.letters))
     data, said = _data_lines(lines[start:], heading_lines)
@@ -139,7 +139,7 @@ def _check_widths(data: Sequence[SheetRow], headings: SheetRow, name: str) -> No
     ends = [max((place for place, cell in enumerate(line.cells, 1) if cell), default=0) for line in (headings, *data)]
     for line, end in zip(data, ends[1:], strict=True):
         if end > ends[0]:
-            raise MarvexError(
+            raise Mistake(
                 f"{name}, row {line.number} has {end} cells where the headings have {ends[0]}",
                 "Mend the row, or put cells that hold the delimiter in quotes.",
             )
