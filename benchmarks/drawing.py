@@ -21,7 +21,7 @@ from matplotlib.figure import Figure
 
 from marvex.app import draw as pictures
 from marvex.request.settings import Settings
-from marvex.views.saving import saved
+from marvex.views.drawing.saving import saved
 
 ROUNDS = 15
 

@@ -28,10 +28,11 @@ from marvex.core.time.period import period_of
 from marvex.core.words.period_names import levels
 from marvex.request.settings import Settings
 from marvex.request.values import Counted, Ends, Size
-from marvex.views.axes import mixed, round_values
-from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import Label, Piece, Placer, Spot
-from marvex.views.style import DEFAULT, style_named
+from marvex.views.drawing.axes import mixed, round_values
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.canvas import Canvas
+from marvex.views.drawing.labels import Label, Piece, Placer, Spot
+from marvex.views.drawing.style import DEFAULT, style_named
 
 BY_ROUTE: dict[str, Any] = {"by": ("route",), "versus": ("year-ago",), "where": ("kind=income",)}
 FUEL: dict[str, Any] = {"where": ("account_name=Fuel",), "source_sign": ("negative",), "better": "down"}

@@ -29,8 +29,8 @@ from marvex.core.words.units import (
 )
 from marvex.core.words.wording import window_text
 from marvex.tables.bar import AXIS, VarianceBar
-from marvex.views.labels import fitted, fitted_or_cut, shortened, wrapped
-from marvex.views.text_metrics import measured
+from marvex.views.drawing.labels import fitted, fitted_or_cut, shortened, wrapped
+from marvex.views.drawing.text_metrics import measured
 
 D = Decimal
 

@@ -10,8 +10,8 @@ from colorspacious import cspace_convert, deltaE
 
 from conftest import Desk
 from marvex.core.rules.bands import Tone
-from marvex.views.contrast import weaknesses
-from marvex.views.style import style_named, style_names
+from marvex.views.drawing.contrast import weaknesses
+from marvex.views.drawing.style import style_named, style_names
 
 JUDGING = (Tone.BETTER, Tone.WORSE, Tone.WATCH)
 MEETING = (*JUDGING, Tone.NEUTRAL, Tone.STANDING)

@@ -18,7 +18,7 @@ from marvex.app.draw import Painted, painted
 from marvex.core.errors import Mistake
 from marvex.request.settings import Settings
 from marvex.request.values import Size
-from marvex.views.contrast import contrast
+from marvex.views.drawing.contrast import contrast
 
 TIMED = ("against", "paired", "trend", "variance")
 VIEWS = ("waterfall", *TIMED, "shift")

@@ -7,8 +7,9 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from marvex.app.session import Session
 from marvex.core.errors import Mistake, did_you_mean, setting
-from marvex.sources.engine.listing import Table, table_of
+from marvex.sources.engine.listing import Table
 
 CODES = ("account", "account code", "account_code", "code", "nominal", "number", "account number")
 NAMES = ("account name", "account_name", "name", "description", "title", "label")
@@ -27,12 +28,12 @@ class _Account:
     is_cost: bool | None
 
 
-def starter_statement(source: str, account: str | None = None) -> str:
+def starter_statement(session: Session, source: str, account: str | None = None) -> str:
     """A statement file with a line for each account of a list, income first, and what they come to.
 
     Raises Mistake where the list has no column of accounts.
     """
-    table = table_of(source)
+    table = session.table(source)
     accounts = _accounts(table, account)
     lines = [*_heading(Path(source).name)]
     unknown = [one for one in accounts if one.is_cost is None]

@@ -2,27 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 
 from marvex.app.analysis import analyse
+from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, with_cautions
 from marvex.app.outputs import Outputs, check_outputs
 from marvex.app.remarks import remarked
+from marvex.app.session import Session
 from marvex.app.styling import styled
-from marvex.app.table import FIGURES_ENDINGS, Built, add_figures, with_cautions, words_of
+from marvex.app.words import words_of
 from marvex.core.compare.shown import shown_table
 from marvex.core.words.commentary import Sentence, cautions_left, commentary
-from marvex.request.settings import Settings
+from marvex.request.request import Request
 from marvex.tables.figures import figures_json
 from marvex.tables.sentences import commentary_markdown, commentary_text
 
 
-def build_commentary(sources: Sequence[str], settings: Settings) -> tuple[Built, str]:
+def build_commentary(session: Session, request: Request) -> tuple[Built, str]:
     """The commentary as text, and its files; nothing is written yet."""
+    settings = request.settings
     check_outputs(settings.output, (".txt", ".md", ".json"), "output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "figures")
     style, weak = styled(settings.style)
-    analysis = remarked(analyse(sources, settings, with_history=True), settings)
+    analysis = remarked(analyse(session, request), settings)
     shown = with_cautions(replace(shown_table(analysis), view="commentary"), weak)
     words = words_of(shown, settings)
     sentences = commentary(analysis)

@@ -198,7 +198,7 @@ def _with_volumes(points: tuple[Point, ...], volumes: Mapping[tuple[Span, str], 
 def _with_parts(book: Ledger, one: Comparison) -> Comparison:
     """The comparison with what each point, and each panel, is made of one level down."""
     points = (*one.points, *one.panel_totals)
-    sides = [side for point in points for side in _sides_of(point, one) if side is not None]
+    sides = [side for point in points for side in point.sides(one.current, one.base) if side is not None]
     spans = list(dict.fromkeys(side.span for side in sides))
     figures: dict[tuple[Span, str], dict[str, Decimal]] = {}
     volumes: dict[tuple[Span, str], dict[str, Decimal]] = {}
@@ -210,9 +210,13 @@ def _with_parts(book: Ledger, one: Comparison) -> Comparison:
 
     def with_parts(point: Point) -> Point:
         category = (point.panel or "") if one.every else point.label
-        now, then = (figures.get((side.span, category), {}) if side else {} for side in _sides_of(point, one))
+        now, then = (
+            figures.get((side.span, category), {}) if side else {} for side in point.sides(one.current, one.base)
+        )
         # Volumes come with the amounts of a side, and so under the same names.
-        sizes = [volumes.get((side.span, category), {}) if side else {} for side in _sides_of(point, one)]
+        sizes = [
+            volumes.get((side.span, category), {}) if side else {} for side in point.sides(one.current, one.base)
+        ]
         parts = (
             Point(
                 label=name,
@@ -226,10 +230,6 @@ def _with_parts(book: Ledger, one: Comparison) -> Comparison:
 
     points, totals = (tuple(with_parts(point) for point in group) for group in (one.points, one.panel_totals))
     return replace(one, points=points, panel_totals=totals)
-
-
-def _sides_of(point: Point, one: Comparison) -> tuple[Side | None, Side | None]:
-    return (point.pair.current, point.pair.base) if point.pair else (one.current, one.base)
 
 
 def whole_point(

@@ -4,28 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from babel import Locale, UnknownLocaleError
-from babel.localedata import locale_identifiers
 from babel.numbers import list_currencies
 
 from marvex.core.compare.comparison import Comparison
-from marvex.core.errors import Mistake, did_you_mean, setting
+from marvex.core.errors import Mistake, setting
 from marvex.core.words.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
 from marvex.request.settings import Settings
-
-
-def check_locale(name: str) -> None:
-    """Raises Mistake where there is no such locale."""
-    try:
-        Locale.parse(name)
-    except (ValueError, UnknownLocaleError):
-        hint = did_you_mean(name, locale_identifiers(), "Write it as en_GB or de_CH.")
-        raise Mistake(f"{setting('locale')}: there is no locale '{name}'", hint) from None
-
-
-def load_signs(locale: str) -> None:
-    """Loads how a locale writes figures, which is otherwise done for the first of them."""
-    Locale.parse(locale).number_symbols  # noqa: B018
 
 
 def figure_format(comparisons: Sequence[Comparison], settings: Settings) -> FigureFormat:

@@ -11,7 +11,7 @@ from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, Point, total_of
 from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arrangement
 from marvex.core.compare.result import Analysis
-from marvex.core.compare.side import Span
+from marvex.core.compare.side import Pair
 from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import difference
@@ -20,17 +20,17 @@ from marvex.core.structure.statement import Statement, completed, completed_in_p
 from marvex.core.time.notation import notation
 from marvex.core.words.period_names import panel_title
 from marvex.core.words.wording import small_finding
-from marvex.request.settings import GRAINS, Settings
+from marvex.request.axis import has_period_panels
+from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
 
 MOST = 36
 
 
-def of_statement(
-    book: Ledger, one: CheckedComparison, statement: Statement, panels_by: str | None
-) -> CheckedComparison:
+def of_statement(book: Ledger, one: CheckedComparison, statement: Statement, settings: Settings) -> CheckedComparison:
     """The comparison as a statement, or as one in each panel, whose total is its result."""
-    if panels_by in GRAINS:
+    panels_by = settings.panels_by
+    if has_period_panels(settings):
         along = completed(one.comparison, statement)
         points = _turned_round(along)
         totals = [replace(point, label="Total", is_cost=None) for point in points if point.label == along.total.label]
@@ -74,11 +74,8 @@ def by_period(book: Ledger, one: CheckedComparison, total_as: TotalAs, settings:
     comparison = one.comparison
     points = _turned_round(comparison)
     panels = dict.fromkeys(point.panel for point in points)
-    totals = [
-        replace(_whole_of(book, point, total_as), panel=notation(pair.period), pair=pair, in_panel=True)
-        for point in {point.panel: point for point in points}.values()
-        if (pair := point.pair) is not None
-    ]
+    pairs = [point.pair for point in {point.panel: point for point in points}.values() if point.pair]
+    totals = _wholes(book, pairs, total_as)
     assert len(totals) == len(panels)
     turned = replace(comparison, points=points, panel_totals=tuple(totals))
     return replace(one, comparison=_arranged_within(turned, total_as, settings))
@@ -94,20 +91,25 @@ def _turned_round(comparison: Comparison) -> tuple[Point, ...]:
     return tuple(sorted(points, key=lambda point: point.pair.period.first if point.pair else date.min))
 
 
-def _whole_of(book: Ledger, point: Point, total_as: TotalAs) -> Point:
-    """The total of a period over all categories, worked out from the rows."""
-    assert point.pair is not None
-    sides = (point.pair.current, point.pair.base)
-    amounts = []
-    for side in sides:
-        span: Span | None = side.span if side else None
-        amounts.append(book.total(span).amount if span else None)
-    return Point(
-        label="Total" if total_as.adds_up else "Total (not a sum)",
-        current=amounts[0],
-        base=amounts[1],
-        kind=Kind.TOTAL,
-    )
+def _wholes(book: Ledger, pairs: Sequence[Pair], total_as: TotalAs) -> list[Point]:
+    """The total of each period over all categories, worked out from the rows."""
+    known = book.totals([side.span for pair in pairs for side in (pair.current, pair.base) if side])
+    label = "Total" if total_as.adds_up else "Total (not a sum)"
+    totals = []
+    for pair in pairs:
+        now, then = (known[side.span].amount if side else None for side in (pair.current, pair.base))
+        totals.append(
+            Point(
+                label=label,
+                current=now,
+                base=then,
+                kind=Kind.TOTAL,
+                panel=notation(pair.period),
+                pair=pair,
+                in_panel=True,
+            )
+        )
+    return totals
 
 
 def _check_parts_add_up(points: Sequence[Point], totals: Sequence[Point]) -> None:

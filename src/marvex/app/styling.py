@@ -5,7 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 from marvex.core.errors import Mistake, did_you_mean, setting
-from marvex.views.style import Style, read_style, style_named, style_names
+from marvex.views.drawing.style import KEYS, Shape, Style, style_named, style_names, style_of
 
 
 def styled(asked: str | None) -> tuple[Style, tuple[str, ...]]:
@@ -22,10 +22,12 @@ def styled(asked: str | None) -> tuple[Style, tuple[str, ...]]:
             f"{setting('style')}: there is neither a style nor a file '{asked}'",
             did_you_mean(asked, names, f"Styles are {', '.join(names)}."),
         )
-    try:
-        style = read_style(path.read_text(encoding="utf-8-sig"), path.name)
-    except (OSError, UnicodeDecodeError) as problem:
-        raise Mistake(f"the style {path.name} cannot be read: {problem}", "Give a TOML file.") from problem
-    from marvex.views.contrast import weaknesses
+    # Pydantic is loaded only where a file is named.
+    from marvex.request.style_model import style_file
+    from marvex.request.toml_file import read_toml
+
+    said = read_toml(path, style_file(KEYS, Shape), "style")
+    style = style_of(said.model_dump(exclude_none=True))
+    from marvex.views.drawing.contrast import weaknesses
 
     return style, tuple(f"style {path.name}: {one}" for one in weaknesses(style))

@@ -20,8 +20,9 @@ def ties_out(book: Ledger, plan: Plan, points: Sequence[Point], total_as: TotalA
     """The points added up against the engine's own total of all rows; where they do not add up, their rows."""
     missing = ZERO
     sides: list[Side] = [side for side in (plan.current, plan.base) if side is not None]
+    wholes = book.totals([side.span for side in sides])
     for place, side in enumerate(sides):
-        whole = book.total(side.span)
+        whole = wholes[side.span]
         if not total_as.adds_up:
             missing += abs(whole.rows - rows[place])
             continue

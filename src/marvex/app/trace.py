@@ -1,48 +1,66 @@
-"""What looks into a comparison without showing all of it: a rule tried on it, and the trace of one figure."""
+"""`trace`: both sides of one figure, and the largest rows behind it."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import replace
+from decimal import Decimal
 
-from marvex.app.analysis import analyse, traced
+from marvex.app.analysis import analysed
+from marvex.app.built import Built
 from marvex.app.outputs import Outputs, check_outputs
-from marvex.app.table import Built
+from marvex.app.session import Session
+from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import shown_table
-from marvex.core.compare.trace import Trace
-from marvex.core.errors import Mistake, setting
-from marvex.core.rules.trial import TriedRule, tried
-from marvex.request.settings import Settings
+from marvex.core.compare.side import Side
+from marvex.core.compare.trace import Trace, TracedSide, judged_at
+from marvex.core.errors import Mistake, listed, setting
+from marvex.core.structure.statement import Statement
+from marvex.request.request import Request
+from marvex.sources.engine.ledger import Ledger
 from marvex.tables.trace import trace_json
-from marvex.tables.trial import trial_json
+
+TRACED_ROWS = 5
 
 
-def build_trial(rules: str, sources: Sequence[str], settings: Settings) -> tuple[Built, tuple[TriedRule, ...]]:
-    """What the rules do on the data, and the files of it; nothing is written yet."""
-    check_outputs(settings.output, (".json",), "output")
-    settings = replace(settings, rule=rules)
-    analysis = analyse(sources, settings)
-    if analysis.first.comparison.base is None:
-        raise Mistake("a rule judges changes, and there is no base", f"Name one with {setting('versus')}.")
-    found = tried(analysis.first)
-    shown = shown_table(analysis)
-    outputs = Outputs()
-    for path in settings.output:
-        outputs.add(path, trial_json(found, analysis))
-    return Built(shown, outputs, settings), found
-
-
-def build_trace(sources: Sequence[str], settings: Settings) -> tuple[Built, Trace]:
+def build_trace(session: Session, request: Request) -> tuple[Built, Trace]:
     """What stands behind one figure, and its files; nothing is written yet."""
-    check_outputs(settings.output, (".json",), "output")
-    if settings.at is None:
-        raise Mistake(
-            f"{setting('at')} does not say which figure",
-            f"Name a category, such as {setting('at')} Fuel, or {setting('at')} Total.",
-        )
-    analysis, trace = traced(sources, settings, settings.at)
-    shown = shown_table(analysis)
+    check_outputs(request.settings.output, (".json",), "output")
+    analysis, trace = _traced(session, request)
     outputs = Outputs()
-    for path in settings.output:
+    for path in request.settings.output:
         outputs.add(path, trace_json(trace, analysis))
-    return Built(shown, outputs, settings), trace
+    return Built(shown_table(analysis), outputs, request.settings), trace
+
+
+def _traced(session: Session, request: Request) -> tuple[Analysis, Trace]:
+    book = session.ledger(request)
+    analysis = analysed(book, request, session)
+    judged = judged_at(analysis, request.settings.at or "")
+    point, comparison = judged.point, analysis.first.comparison
+    if analysis.statement is not None:
+        _check_traceable(analysis.statement, point)
+    among = point.panel if comparison.every else point.label
+    if point.kind is Kind.TOTAL and not point.panel:
+        among = None
+    now, then = point.sides(comparison.current, comparison.base)
+    current = _traced_side(book, now or comparison.current, point.current, among)
+    base = _traced_side(book, then or comparison.base, point.base, among) if comparison.base else None
+    return analysis, Trace(judged, current, base)
+
+
+def _check_traceable(statement: Statement, point: Point) -> None:
+    """Stops where a line has no rows of its own: it is made of lines."""
+    line = statement.line(point.panel or point.label)
+    if not line.accounts and (line.total_of or line.ratio_of):
+        parts = listed(line.total_of or line.ratio_of or ())
+        raise Mistake(
+            f"{setting('at')}: '{line.label}' is made of lines, not of rows", f"Trace one of them: {parts}."
+        )
+
+
+def _traced_side(book: Ledger, side: Side | None, amount: Decimal | None, among: str | None) -> TracedSide:
+    assert side is not None
+    if amount is None:
+        return TracedSide(side=side, amount=None, rows=0, largest=())
+    rows = book.totals([side.span], None if among is None else [among])[side.span].rows
+    return TracedSide(side=side, amount=amount, rows=rows, largest=book.largest_rows(side.span, among, TRACED_ROWS))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import groupby
@@ -10,6 +10,7 @@ from typing import Any
 
 from marvex.app.analysis import analyse
 from marvex.app.panels import panel_words
+from marvex.app.session import Session
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis, Check
@@ -35,6 +36,7 @@ from marvex.core.structure.walk import (
 from marvex.core.words.units import FigureFormat, rounded_ratio
 from marvex.core.words.wording import capitalised, walk_finding, window_text
 from marvex.core.words.wording import finding as spoken_finding
+from marvex.request.request import Request
 from marvex.request.settings import Settings
 
 
@@ -57,7 +59,7 @@ class Walked:
     groups: Mapping[str, str]
 
     def panels(self, analysis: Analysis) -> list[Any]:
-        from marvex.views.picture import Panel
+        from marvex.views.drawing.picture import Panel
 
         totals = {total.point.panel: total for total in analysis.first.panel_totals}
         found = []
@@ -84,9 +86,9 @@ def suited(analysis: Analysis, settings: Settings) -> Settings:
     return replace(settings, walk=walk, versus=() if settings.current else ("none",), totals=totals)
 
 
-def stretches(sources: Sequence[str], analysis: Analysis, settings: Settings) -> tuple[Analysis, Analysis]:
+def stretches(session: Session, analysis: Analysis, request: Request) -> tuple[Analysis, Analysis]:
     """The two comparisons of `--via`: from the base to that scenario, and from it to the current side."""
-    comparison = analysis.first.comparison
+    settings, comparison = request.settings, analysis.first.comparison
     now, then = comparison.current, comparison.base
     if settings.walk not in ("change", "statement") or then is None or settings.panels_by or settings.current:
         raise Mistake(
@@ -100,8 +102,8 @@ def stretches(sources: Sequence[str], analysis: Analysis, settings: Settings) ->
         )
     window = (f"{now.window.first}/{now.window.end}",) if now.window else ()
     asked = replace(settings, for_=window, span=None, remark=(), remarks=None)
-    first = analyse(sources, replace(asked, of=settings.via, versus=(then.scenario,)))
-    second = analyse(sources, replace(asked, of=now.scenario, versus=(str(settings.via),)))
+    first = analyse(session, request.with_settings(replace(asked, of=settings.via, versus=(then.scenario,))))
+    second = analyse(session, request.with_settings(replace(asked, of=now.scenario, versus=(str(settings.via),))))
     return first, second
 
 
@@ -111,15 +113,11 @@ def _fitting_walk(analysis: Analysis, settings: Settings) -> str:
         return "statement"
     if settings.volume:
         return "drivers"
-    if (not _is_along_time(comparison) and comparison.base is not None) or (
+    if (not comparison.is_along_time and comparison.base is not None) or (
         settings.versus and settings.versus != ("none",)
     ):
         return "change"
     return "balance" if analysis.total_as.way is Total.CLOSING else "movement"
-
-
-def _is_along_time(comparison: Comparison) -> bool:
-    return any(point.is_period for point in comparison.points)
 
 
 def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analysis] | None = None) -> Walked:
@@ -203,12 +201,12 @@ def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
             "a waterfall of changes needs a base to walk from",
             f"Name one with {setting('versus')}, such as year-ago or budget.",
         )
-    if walk in ("change", "statement", "drivers") and _is_along_time(comparison):
+    if walk in ("change", "statement", "drivers") and comparison.is_along_time:
         raise Mistake(
             f"a waterfall of walk {walk} is of categories, not of time",
             f"Leave {setting('every')} out, or give each period a panel with {setting('panels_by')}.",
         )
-    if walk == "balance" and not _is_along_time(comparison):
+    if walk == "balance" and not comparison.is_along_time:
         raise Mistake("a walk of balances is along time", f"Say {setting('every', 'month')}.")
     if (walk == "drivers") != (settings.volume is not None):
         raise Mistake(

@@ -53,13 +53,15 @@ def _starter(parsed: argparse.Namespace) -> str:
         raise Mistake("begin writes a style or a statement", "Say --style NAME, or SOURCE --statement.")
     if parsed.statement:
         from marvex.app.begin import starter_statement
+        from marvex.app.session import Session
 
         if parsed.accounts is None:
             raise Mistake("--statement needs a list of accounts", "Name it: marvex begin accounts.csv --statement.")
-        return starter_statement(parsed.accounts, parsed.account)
+        with Session() as session:
+            return starter_statement(session, parsed.accounts, parsed.account)
     if parsed.accounts is not None or parsed.account is not None:
         raise Mistake("--style takes no source", "Leave it out.")
-    from marvex.views.style import style_names, style_text
+    from marvex.views.drawing.style import style_names, style_text
 
     names = style_names()
     if parsed.style not in names:

@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from marvex.cli import options
-from marvex.request.settings import COMMENTARY
+from marvex.request.place import COMMENTARY
 
 EXAMPLE = """\
 example:
@@ -28,9 +28,11 @@ def add_to(commands: Any) -> None:
 
 def run(parsed: argparse.Namespace) -> int:
     from marvex.app.commentary import build_commentary
+    from marvex.app.session import Session
     from marvex.cli.speech import deliver
 
-    built, text = build_commentary(parsed.source, options.settings_of(parsed))
+    with Session() as session:
+        built, text = build_commentary(session, options.request_from(parsed))
     status = deliver(built, parsed.loudness)
     if not built.outputs.paths:
         print(text, end="")

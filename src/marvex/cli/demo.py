@@ -50,9 +50,12 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
-    from marvex.app.draw import build_picture
+    from marvex.app.draw import build_picture, view_place
+    from marvex.app.session import Session
     from marvex.app.table import build_table
     from marvex.cli.speech import deliver, say
+    from marvex.request.place import TABLE
+    from marvex.request.request import request_of
     from marvex.tables.terminal import print_table
 
     folder = Path(parsed.folder)
@@ -88,8 +91,12 @@ def run(parsed: argparse.Namespace) -> int:
         ("trend", income),
         ("statement", statement),
     ):
-        deliver(build_picture(view, [source], settings), parsed.loudness)
-    table = build_table([source], _settings(by=("route",), versus=("year-ago", "budget")))
+        with Session() as session:
+            built = build_picture(session, view, request_of([source], settings, view_place(view)))
+        deliver(built, parsed.loudness)
+    with Session() as session:
+        settings = _settings(by=("route",), versus=("year-ago", "budget"))
+        table = build_table(session, request_of([source], settings, TABLE))
     words = table.words
     print_table(table.shown.analysis, words.title, words.subtitle, words.foot)
     if parsed.loudness >= 0:

@@ -12,6 +12,7 @@ from marvex import __version__
 from marvex.cli import options
 from marvex.cli.speech import interrupted
 from marvex.core.errors import Mistake
+from marvex.request.wording import as_options
 
 DONE, WRONG = 0, 2
 
@@ -29,10 +30,6 @@ def main(arguments: Sequence[str]) -> int:
     """Runs one command line and gives its exit status: 0, 1, 2 or 130."""
     try:
         parsed = options.parse(_parser(), arguments)
-        if "source" in parsed:
-            from marvex.sources.engine.connection import begin
-
-            begin()
         status: int = parsed.run(parsed)
         sys.stdout.flush()
         return status
@@ -51,7 +48,7 @@ def main(arguments: Sequence[str]) -> int:
 def _tell(mistake: Mistake) -> int:
     what = mistake.what if mistake.what.endswith((".", "!", "?")) else mistake.what + "."
     lines = [f"marvex: {what}", *mistake.place, f"Nothing was written. {mistake.mend}".rstrip()]
-    print("\n".join(lines), file=sys.stderr)
+    print(as_options("\n".join(lines)), file=sys.stderr)
     return WRONG
 
 
@@ -62,7 +59,7 @@ def _parser() -> argparse.ArgumentParser:
         prog="marvex",
         description=DESCRIPTION,
         epilog=EXAMPLE,
-        formatter_class=argparse.RawDescriptionHelpFormatter,
+        formatter_class=options.Help,
         allow_abbrev=False,
     )
     parser.add_argument("--version", action="version", version=f"marvex {__version__}")

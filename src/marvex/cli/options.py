@@ -3,36 +3,57 @@
 from __future__ import annotations
 
 import argparse
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from dataclasses import replace
 from itertools import groupby
-from typing import Any, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn
 
 from marvex.core.errors import Mistake, did_you_mean
-from marvex.request.settings import FIELDS, OPTIONS, SEVERAL, Option, Settings
-from marvex.request.wording import flag
+from marvex.core.words.trade_words import SETTINGS, VIEWS
+from marvex.request.option import Option
+from marvex.request.place import Place
+from marvex.request.settings import FIELDS, OPTIONS, Settings
+from marvex.request.wording import flag, shell_quoted
+
+if TYPE_CHECKING:
+    from marvex.request.request import Request
 
 _SHORT = {"output": "-o"}
 _UNSAID = object()
 
 
+class Help(argparse.RawDescriptionHelpFormatter):
+    """Usage in one line, and options beside what they mean."""
+
+    def __init__(self, prog: str) -> None:
+        super().__init__(prog, max_help_position=30, width=118)
+
+    def _format_usage(self, usage: Any, actions: Any, groups: Any, prefix: Any) -> str:  # noqa: ARG002
+        words = [str(one.metavar or one.dest) for one in actions if not one.option_strings]
+        several = {str(one.metavar or one.dest) for one in actions if one.nargs == "+"}
+        said = " ".join(f"{word}…" if word in several else word for word in words)
+        return f"usage: {self._prog} {said} [options]\n\n".replace("  ", " ")
+
+
 class Parser(argparse.ArgumentParser):
     """A parser whose mistakes are Marvex's: one message, with the nearest word.
 
-    The options of a command or a view are added when it is called: all of all together are several
-    hundred, and making them takes longer than most tables.
+    What a command or a view takes is added when it is called: all of all together are several hundred
+    options, and making them takes longer than most tables.
     """
 
-    place: str | None = None  # the command or view whose options are still to be added
+    later: Callable[[Parser], None] | None = None  # adds what is still to be added
+    place: Place | None = None
 
     def parse_known_args(self, args=None, namespace=None):  # type: ignore[no-untyped-def]
         self.complete()
         return super().parse_known_args(args, namespace)
 
     def complete(self) -> None:
-        """Adds the options that are still to be added."""
-        place, self.place = self.place, None
-        if place is not None:
-            _add_options(self, place)
+        """Adds what is still to be added."""
+        later, self.later = self.later, None
+        if later is not None:
+            later(self)
 
     def error(self, message: str) -> NoReturn:
         raise Mistake(message, f"See {self.prog} --help.")
@@ -42,6 +63,9 @@ class Parser(argparse.ArgumentParser):
             return
         known = [str(choice) for choice in action.choices]
         name = action.option_strings[-1] if action.option_strings else str(action.metavar or action.dest)
+        if name == "VIEW" and str(value).casefold() in VIEWS:
+            ours = VIEWS[str(value).casefold()]
+            raise Mistake(f"a {value} is called {ours} here", f"Write {self.prog} {ours}.")
         what = f"{name}: there is no '{value}'"
         raise Mistake(what, did_you_mean(str(value), known, f"There are {', '.join(known)}."))
 
@@ -50,30 +74,31 @@ def parse(parser: argparse.ArgumentParser, arguments: Sequence[str]) -> argparse
     """The command line as values; raises Mistake where an option is unknown, or given twice."""
     parsed, unknown = parser.parse_known_args(list(arguments))
     if unknown:
-        _refuse(unknown, parsed)
+        _refuse(unknown, parsed, arguments)
     return parsed
 
 
-def _refuse(unknown: Sequence[str], parsed: argparse.Namespace) -> NoReturn:
+def _refuse(unknown: Sequence[str], parsed: argparse.Namespace, arguments: Sequence[str]) -> NoReturn:
     word = unknown[0].partition("=")[0]
-    place = getattr(parsed, "place", parsed.command)
+    place: Place | None = getattr(parsed, "place", None)
+    called = f"marvex {place.name if place else parsed.command}"
     if not word.startswith("-"):
-        raise Mistake(f"'{word}' is one word too many", f"See marvex {place} --help.")
-    usable = [flag(name) for name, about in OPTIONS.items() if place in about.places]
+        raise Mistake(f"'{word}' is one word too many", f"See {called} --help.")
+    usable = [flag(name) for name, about in OPTIONS.items() if place and place.can_use(name, about.places)]
+    ours = SETTINGS.get(word.lstrip("-").replace("-", "_").casefold())
+    if ours is not None and flag(ours) in usable:
+        corrected = [f"{flag(ours)}{one[len(word) :]}" if one.split("=")[0] == word else one for one in arguments]
+        call = " ".join(one if one.replace("-", "").isalnum() else shell_quoted(one) for one in corrected)
+        raise Mistake(f"{word} is called {flag(ours)} here", f"Write marvex {call}")
     if any(word == flag(name) for name in OPTIONS):
-        raise Mistake(f"marvex {place} cannot use {word}", f"See marvex {place} --help for what it can.")
-    raise Mistake(f"marvex {place} has no option {word}", did_you_mean(word, usable, f"See marvex {place} --help."))
+        raise Mistake(f"{called} cannot use {word}", f"See {called} --help for what it can.")
+    raise Mistake(f"{called} has no option {word}", did_you_mean(word, usable, f"See {called} --help."))
 
 
 def add_command(commands: Any, name: str, *, help: str, description: str, example: str) -> Parser:
     """A command (or a view) with its help, its description and a worked example."""
     parser: Parser = commands.add_parser(
-        name,
-        help=help,
-        description=description,
-        epilog=example,
-        formatter_class=argparse.RawDescriptionHelpFormatter,
-        allow_abbrev=False,
+        name, help=help, description=description, epilog=example, formatter_class=Help, allow_abbrev=False
     )
     return parser
 
@@ -90,10 +115,10 @@ def add_source(parser: argparse.ArgumentParser) -> None:
     add_loudness(parser)
 
 
-def add_settings(parser: Parser, place: str) -> None:
-    """Gives a command (`table`) or a view (`draw waterfall`) every option that it can use."""
+def add_settings(parser: Parser, place: Place) -> None:
+    """Gives a command or a view every option that it can use, once it is called."""
     parser.set_defaults(place=place)
-    parser.place = place
+    parser.later = lambda called: _add_options(called, place)
 
 
 def complete_all(parser: Parser) -> None:
@@ -104,8 +129,8 @@ def complete_all(parser: Parser) -> None:
             complete_all(choice)
 
 
-def _add_options(parser: Parser, place: str) -> None:
-    usable = [(name, about) for name, about in OPTIONS.items() if place in about.places]
+def _add_options(parser: Parser, place: Place) -> None:
+    usable = [(name, about) for name, about in OPTIONS.items() if place.can_use(name, about.places)]
     for group, members in groupby(usable, key=lambda pair: pair[1].group):
         box = parser.add_argument_group(group)
         for name, about in members:
@@ -123,6 +148,13 @@ def settings_of(parsed: argparse.Namespace) -> Settings:
         if OPTIONS[name].repeats:
             said[name] = tuple(value)
     return Settings(**said)
+
+
+def request_from(parsed: argparse.Namespace, **more: Any) -> Request:
+    """What a parsed command line asks for, read and checked."""
+    from marvex.request.request import request_of
+
+    return request_of(parsed.source, replace(settings_of(parsed), **more), parsed.place)
 
 
 def add_loudness(parser: argparse.ArgumentParser, default: Any = argparse.SUPPRESS) -> None:
@@ -147,14 +179,14 @@ def add_loudness(parser: argparse.ArgumentParser, default: Any = argparse.SUPPRE
     )
 
 
-def _add(box: Any, name: str, about: Option, place: str) -> None:
+def _add(box: Any, name: str, about: Option, place: Place) -> None:
     words = [_SHORT[name], flag(name)] if name in _SHORT else [flag(name)]
     common = {"dest": name, "help": about.help.replace("%", "%%")}
     if FIELDS[name].default is False:
         box.add_argument(*words, action="store_true", default=None, **common)
         return
-    # Only a table can set several comparisons side by side.
-    once = not about.repeats or (name in ("for_", "versus") and place not in SEVERAL)
+    # Only what sets several comparisons side by side takes several windows and bases.
+    once = not about.repeats or (name in ("for_", "versus") and not place.several)
     if about.choices:
         box.add_argument(*words, action=_Once, choices=about.choices, type=about.read, **common)
         return

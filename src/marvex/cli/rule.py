@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from marvex.cli import options
-from marvex.request.settings import RULE
+from marvex.request.place import RULE
 
 EXAMPLE = """\
 example:
@@ -28,10 +28,12 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
-    from marvex.app.trace import build_trial
+    from marvex.app.rule import build_trial
+    from marvex.app.session import Session
     from marvex.cli.speech import deliver
 
-    built, rules = build_trial(parsed.file, parsed.source, options.settings_of(parsed))
+    with Session() as session:
+        built, rules = build_trial(session, options.request_from(parsed, rule=parsed.file))
     status = deliver(built, parsed.loudness)
     if not built.outputs.paths:
         from marvex.tables.trial import print_trial

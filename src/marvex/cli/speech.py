@@ -6,7 +6,7 @@ import sys
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from marvex.app.table import Built
+    from marvex.app.built import Built
 
 DONE, FAILED_BAND, INTERRUPTED = 0, 1, 130
 

@@ -1,4 +1,4 @@
-"""The process of one command: a long workbook is begun to be parsed before anything else is loaded."""
+"""The process of one command, from its start to its end."""
 
 from __future__ import annotations
 
@@ -6,12 +6,9 @@ import contextlib
 import gc
 import os
 import sys
-from collections.abc import Sequence
-from pathlib import Path
 from typing import NoReturn
 
 from marvex.cli.speech import interrupted
-from marvex.sources.readers.kinds import WORKBOOKS, kind_of
 
 
 def run() -> NoReturn:
@@ -21,7 +18,6 @@ def run() -> NoReturn:
     # One command and its end: looking for cycles among a workbook's cells costs more than it frees.
     gc.disable()
     try:
-        _begin_reading(sys.argv[1:])
         from marvex.cli.main import main
 
         status = main(sys.argv[1:])
@@ -32,19 +28,3 @@ def run() -> NoReturn:
         sys.stderr.flush()
     # All is written: taking the libraries down one by one takes longer than many a table.
     os._exit(status)
-
-
-def _begin_reading(words: Sequence[str]) -> None:
-    """Lets workbooks be parsed while the libraries of their command are still being loaded.
-
-    The words are looked at as they are: what they mean, and what is wrong with them, is said later.
-    """
-    paths = [Path(word.rpartition("=")[2]) for word in words if word.lower().endswith(WORKBOOKS)]
-    workbooks = [path for path in paths if kind_of(path) in WORKBOOKS]
-    if workbooks:
-        from marvex.sources.readers.parsing import begin
-
-        said = [*words, ""]
-        following = [said[place + 1] for place, word in enumerate(words) if word == "--sheet"]
-        within = [word.partition("=")[2] for word in words if word.startswith("--sheet=")]
-        begin(workbooks, next(iter((*following, *within)), None))

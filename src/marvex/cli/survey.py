@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from marvex.cli import options
-from marvex.request.settings import SURVEY
+from marvex.request.place import SURVEY
 
 EXAMPLE = """\
 example:
@@ -28,15 +28,17 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    from marvex.app.session import Session
     from marvex.app.survey import build_survey
     from marvex.cli.speech import say
     from marvex.tables.survey import print_survey
 
-    settings = options.settings_of(parsed)
-    survey, outputs = build_survey(parsed.source, settings)
+    request = options.request_from(parsed)
+    with Session() as session:
+        survey, outputs = build_survey(session, request)
     outputs.write()
     if not outputs.paths:
-        print_survey(survey, settings.locale)
+        print_survey(survey, request.settings.locale)
     elif parsed.loudness >= 0:
         for path in outputs.paths:
             say(f"wrote {path}")

@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from marvex.cli import options
-from marvex.request.settings import TABLE
+from marvex.request.place import TABLE
 
 EXAMPLE = """\
 example:
@@ -29,10 +29,12 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    from marvex.app.session import Session
     from marvex.app.table import build_table
     from marvex.cli.speech import deliver
 
-    built = build_table(parsed.source, options.settings_of(parsed))
+    with Session() as session:
+        built = build_table(session, options.request_from(parsed))
     status = deliver(built, parsed.loudness)
     if not built.outputs.paths:
         from marvex.tables.terminal import print_table

@@ -6,7 +6,7 @@ import argparse
 from typing import Any
 
 from marvex.cli import options
-from marvex.request.settings import TRACE
+from marvex.request.place import TRACE
 
 EXAMPLE = """\
 example:
@@ -27,11 +27,13 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
+    from marvex.app.session import Session
     from marvex.app.trace import build_trace
     from marvex.cli.speech import deliver
     from marvex.tables.trace import print_trace
 
-    built, trace = build_trace(parsed.source, options.settings_of(parsed))
+    with Session() as session:
+        built, trace = build_trace(session, options.request_from(parsed))
     status = deliver(built, parsed.loudness)
     if not built.outputs.paths:
         print_trace(trace, built.shown.analysis)

@@ -8,10 +8,7 @@ bands = ["Overspend [worse]: change > 5%", "Within budget [better]: otherwise"]
 
 from __future__ import annotations
 
-import tomllib
-from collections.abc import Mapping
 from pathlib import Path
-from typing import Any
 
 from marvex.core.compare.point import Better
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
@@ -19,7 +16,6 @@ from marvex.core.rules.bands import NamedRule
 from marvex.core.rules.language import parse_rule
 
 READY = ("direction", "budget", "effect")
-KEYS = ("better", "applies_to", "bands")
 
 
 def rules_from(text: str) -> tuple[NamedRule, ...]:
@@ -28,11 +24,25 @@ def rules_from(text: str) -> tuple[NamedRule, ...]:
     Raises Mistake where there is no such file or rule, or where one is written wrongly.
     """
     path, name = _place(text)
-    tables = _tables_in(path)
-    if name is not None and name not in tables:
-        raise Mistake(f"{path.name} has no rule '{name}'", did_you_mean(name, tables, f"There are {listed(tables)}."))
-    names = tables if name is None else [name]
-    return tuple(_rule(one, tables[one], f"{path.name}, [rules.{one}]") for one in names)
+    # Pydantic is loaded only where a file is named.
+    from marvex.request.rule_model import RuleFile
+    from marvex.request.toml_file import read_toml
+
+    rules = read_toml(path, RuleFile, "rule").rules
+    if not rules:
+        raise Mistake(f"{path.name} has no rules", "Write them as [rules.NAME] with bands = [...].")
+    if name is not None and name not in rules:
+        raise Mistake(f"{path.name} has no rule '{name}'", did_you_mean(name, rules, f"There are {listed(rules)}."))
+    found = []
+    for one in rules if name is None else [name]:
+        table, place = rules[one], f"{path.name}, [rules.{one}]"
+        try:
+            rule = parse_rule(table.bands)
+        except Mistake as mistake:
+            raise Mistake(f"{place}: {mistake.what}", mistake.mend, place=mistake.place) from None
+        better = Better(table.better) if table.better else None
+        found.append(NamedRule(rule=rule, name=one, better=better, applies_to=tuple(table.applies_to)))
+    return tuple(found)
 
 
 def _place(text: str) -> tuple[Path, str | None]:
@@ -49,42 +59,3 @@ def _place(text: str) -> tuple[Path, str | None]:
             did_you_mean(text, known, f"Ready rules are {', '.join(READY)}."),
         )
     return path, name
-
-
-def _tables_in(path: Path) -> dict[str, Any]:
-    try:
-        content = tomllib.loads(path.read_text(encoding="utf-8-sig"))
-    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as problem:
-        raise Mistake(f"{path.name} cannot be read: {problem}", "Mend the file.") from problem
-    tables = content.get("rules")
-    if not isinstance(tables, dict) or not tables:
-        raise Mistake(f"{path.name} has no rules", "Write them as [rules.NAME] with bands = [...].")
-    return tables
-
-
-def _rule(name: str, table: Any, place: str) -> NamedRule:
-    if not isinstance(table, dict):
-        raise Mistake(f"{place} is not a table", "Write bands = [...] under it.")
-    for key in table:
-        if key not in KEYS:
-            raise Mistake(f"{place}: there is no key '{key}'", did_you_mean(key, KEYS, f"There are {listed(KEYS)}."))
-    bands = _texts(table, "bands", place)
-    if not bands:
-        raise Mistake(f"{place} has no bands", "Write bands = ['Over [worse]: change > 5%'].")
-    better = table.get("better")
-    if better not in (None, "up", "down"):
-        raise Mistake(f"{place}: better = {better!r} is neither up nor down", "Write 'up' or 'down'.")
-    try:
-        rule = parse_rule(bands)
-    except Mistake as mistake:
-        raise Mistake(f"{place}: {mistake.what}", mistake.mend, place=mistake.place) from None
-    return NamedRule(
-        rule=rule, name=name, better=Better(better) if better else None, applies_to=_texts(table, "applies_to", place)
-    )
-
-
-def _texts(table: Mapping[str, Any], key: str, place: str) -> tuple[str, ...]:
-    found = table.get(key, [])
-    if not isinstance(found, list) or not all(isinstance(one, str) for one in found):
-        raise Mistake(f"{place}: {key} is not a list of texts", f"Write {key} = ['…', '…'].")
-    return tuple(found)

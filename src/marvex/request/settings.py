@@ -9,13 +9,30 @@ from __future__ import annotations
 
 import dataclasses
 import datetime
-from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
-from typing import Any
 
 from marvex.core.errors import setting
+from marvex.request.option import (
+    ALONG_TIME,
+    COMMENTARY,
+    COMPARING,
+    DRAWN,
+    EVERYWHERE,
+    GRAINS,
+    JUDGED_AS_SAID,
+    JUDGING,
+    ON_AXES,
+    PRESENTING,
+    READING,
+    SHOWN,
+    TABLE,
+    TRACE,
+    Option,
+    of_source,
+    option,
+)
 from marvex.request.values import (
     Counted,
     Ends,
@@ -31,61 +48,6 @@ from marvex.request.values import (
     size,
 )
 from marvex.request.values import names as parted
-
-TABLE = "table"
-SURVEY, TRACE, RULE, COMMENTARY = "survey", "trace", "rule", "commentary"
-WATERFALL, AGAINST, PAIRED, TREND, VARIANCE, SHIFT, STATEMENT = (
-    f"draw {view}" for view in ("waterfall", "against", "paired", "trend", "variance", "shift", "statement")
-)
-DRAWN_ALONG_TIME = (AGAINST, PAIRED, TREND, VARIANCE)
-ON_AXES = (WATERFALL, *DRAWN_ALONG_TIME, SHIFT)
-DRAWN = (*ON_AXES, STATEMENT)
-SEVERAL = (TABLE, STATEMENT)  # where several comparisons stand side by side
-COMPARISONS = (TABLE, *DRAWN, TRACE, RULE, COMMENTARY)
-SHOWN = (TABLE, *DRAWN, COMMENTARY)
-ALONG_TIME = (TABLE, WATERFALL, *DRAWN_ALONG_TIME, TRACE, RULE, COMMENTARY)
-JUDGED_AS_SAID = (TABLE, *DRAWN, TRACE, COMMENTARY)  # where the rule is not named by the command itself
-EVERYWHERE = (SURVEY, *COMPARISONS)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Option:
-    """What the command and the pack need to know of a setting."""
-
-    help: str
-    group: str
-    metavar: str | None
-    choices: tuple[str, ...]
-    read: Callable[[str], Any]
-    repeats: bool
-    places: tuple[str, ...]
-
-
-def option(
-    group: str,
-    help: str,
-    metavar: str | None = None,
-    *,
-    choices: tuple[str, ...] = (),
-    read: Callable[[str], Any] = str,
-    repeats: bool = False,
-    places: tuple[str, ...] = COMPARISONS,
-    default: Any = None,
-) -> Any:
-    """A field of the settings with all that is said of it."""
-    about = Option(
-        help=help, group=group, metavar=metavar, choices=choices, read=read, repeats=repeats, places=places
-    )
-    return dataclasses.field(default=() if repeats else default, metadata={"option": about})
-
-
-def of_source(group: str, help: str, metavar: str, places: tuple[str, ...] = EVERYWHERE) -> Any:
-    """A field that can be said for each of several sources: `COL` for all, `NAME=COL` for one."""
-    return option(group, help, metavar, repeats=True, places=places)
-
-
-GRAINS = ("day", "week", "month", "quarter", "half", "year")
-READING, COMPARING, JUDGING, PRESENTING = "reading", "comparing", "judging", "presenting"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -273,95 +235,87 @@ class Settings:
         "which points carry a label",
         "all|none|ends|flagged|top:N|bottom:N",
         read=labelled,
-        places=ON_AXES,
+        places=(ON_AXES,),
     )
     show: tuple[str, ...] | None = option(
         PRESENTING,
         "what a label says; default: what the view is about",
         "current,base,change,percent",
         read=shown,
-        places=ON_AXES,
+        places=(ON_AXES,),
     )
     panels_by: str | None = option(
         PRESENTING,
         "small multiples: a panel for each value of a column, or for each day, week, month, quarter, half or year",
         "COL|GRAIN",
-        places=DRAWN,
+        places=(DRAWN,),
     )
-    own_scale: bool = option(PRESENTING, "each panel has its own scale", places=DRAWN, default=False)
-    arrows: bool = option(PRESENTING, "a slim arrow from the tick to the bar's end", places=(AGAINST,), default=False)
-    base_as: str = option(
-        PRESENTING, "how the base is drawn", choices=("line", "area"), places=(TREND,), default="line"
-    )
-    horizontal: bool = option(
-        PRESENTING, "rows instead of columns", places=(WATERFALL, VARIANCE, PAIRED), default=False
-    )
+    own_scale: bool = option(PRESENTING, "each panel has its own scale", places=(DRAWN,), default=False)
+    arrows: bool = option(PRESENTING, "a slim arrow from the tick to the bar's end", places=(), default=False)
+    base_as: str = option(PRESENTING, "how the base is drawn", choices=("line", "area"), places=(), default="line")
+    horizontal: bool = option(PRESENTING, "rows instead of columns", places=(), default=False)
     volume: str | None = option(
-        PRESENTING, "the column of volumes: what volume, mix and price did", "COL", places=(WATERFALL, TABLE)
+        PRESENTING, "the column of volumes: what volume, mix and price did", "COL", places=(TABLE,)
     )
-    no_mix: bool = option(PRESENTING, "volume and price only", places=(WATERFALL, TABLE), default=False)
+    no_mix: bool = option(PRESENTING, "volume and price only", places=(TABLE,), default=False)
     walk: str | None = option(
         PRESENTING,
         "what the steps are; default: statement, drivers or change where there is a base, else balance or movement",
         choices=("change", "balance", "movement", "statement", "drivers"),
-        places=(WATERFALL,),
+        places=(),
     )
     standing: tuple[str, ...] | None = option(
         PRESENTING,
         "the rows of a list that stand; none: not even the last",
         "none|LABEL,…",
         read=parted,
-        places=(WATERFALL,),
+        places=(),
     )
     deductions: tuple[str, ...] = option(
         PRESENTING,
         "the rows stored as positive that lower the total",
         "LABEL,…",
         read=parted,
-        places=(WATERFALL,),
+        places=(),
         default=(),
     )
-    plug: str | None = option(
-        PRESENTING, "a step that takes up what a standing row differs by", "NAME", places=(WATERFALL,)
-    )
+    plug: str | None = option(PRESENTING, "a step that takes up what a standing row differs by", "NAME", places=())
     subtotal_after: tuple[str, ...] = option(
         PRESENTING,
         f"a standing bar behind this step, or behind a group of {setting('brackets')}",
         "LABEL",
         repeats=True,
-        places=(WATERFALL,),
+        places=(),
     )
     via: str | None = option(
         PRESENTING,
         "two stretches that share the bar between them: from the base to this scenario, and on to the current side",
         "SCENARIO",
-        places=(WATERFALL,),
+        places=(),
     )
     brackets: str | None = option(
         PRESENTING,
         "a bracket with a name under each run of steps of one group, by this column",
         "COL",
-        places=(WATERFALL,),
+        places=(),
     )
-    step_shape: str = option(
-        PRESENTING, "what a step looks like", choices=("bar", "arrow"), places=(WATERFALL,), default="bar"
-    )
+    step_shape: str = option(PRESENTING, "what a step looks like", choices=("bar", "arrow"), places=(), default="bar")
     connectors: str = option(
         PRESENTING,
         "thin lines from bar to bar",
         choices=("on", "off"),
-        places=(WATERFALL,),
+        places=(),
         default="on",
     )
     closing_name: str | None = option(
-        PRESENTING, "what the closing bar is called, or none to leave it out", "none|LABEL", places=(WATERFALL,)
+        PRESENTING, "what the closing bar is called, or none to leave it out", "none|LABEL", places=()
     )
     axis_break: Decimal | str = option(
         PRESENTING,
         "cut standing bars that dwarf the steps: auto, none, or the amount to cut at; default: auto",
         "auto|none|VALUE",
         read=cut_at,
-        places=(WATERFALL,),
+        places=(),
         default="auto",
     )
     then_by: tuple[str, ...] = of_source(
@@ -404,13 +358,13 @@ class Settings:
         "where the legend stands",
         choices=("top", "right", "none"),
         default="top",
-        places=DRAWN,
+        places=(DRAWN,),
     )
     axis: Ends | None = option(
-        PRESENTING, "the ends of the value axis, zero between them", "MIN/MAX", read=ends, places=ON_AXES
+        PRESENTING, "the ends of the value axis, zero between them", "MIN/MAX", read=ends, places=(ON_AXES,)
     )
     grid: bool = option(
-        PRESENTING, "a value axis with hairlines though points are labelled", places=ON_AXES, default=False
+        PRESENTING, "a value axis with hairlines though points are labelled", places=(ON_AXES,), default=False
     )
     style: str | None = option(
         PRESENTING, "colours and type: teal, dark, grey, red-green, or a file of your own", "NAME|FILE", places=SHOWN
@@ -420,7 +374,7 @@ class Settings:
         "the picture's size in pixels; default: 1280x800",
         "WxH",
         read=size,
-        places=DRAWN,
+        places=(DRAWN,),
     )
     output: tuple[Path, ...] = option(
         PRESENTING, "a file to write; repeat for more", "FILE", read=Path, repeats=True, places=EVERYWHERE

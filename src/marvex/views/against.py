@@ -8,17 +8,23 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
-from marvex.views import lanes as lane
-from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import Placer
-from marvex.views.lanes import Lanes, Needs
-from marvex.views.legend import LegendKey, Swatch, band_keys
-from marvex.views.point_view import ViewOfPoints
+from marvex.views.drawing import lanes as lane
+from marvex.views.drawing.about import About
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.direction import stand_as_periods
+from marvex.views.drawing.labels import Placer
+from marvex.views.drawing.lanes import Lanes, Needs
+from marvex.views.drawing.legend import LegendKey, Swatch, band_keys
+from marvex.views.drawing.point_view import ViewOfPoints
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 TICK = 3.0
 TICK_LENGTH = 1.28  # of a bar's thickness
@@ -54,7 +60,7 @@ class Against(ViewOfPoints):
         return self.look.note(points)
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
-        if _in_columns(points):
+        if stand_as_periods(points):
             return lane.least_height_of_columns(canvas, self.look, LEAST_LINES)
         return lane.least_height_of_rows(canvas, len(points))
 
@@ -63,7 +69,7 @@ class Against(ViewOfPoints):
     ) -> tuple[Point, ...]:
         lanes = self._lanes(canvas, room, points, reach)
         placer = Placer(canvas, Box(left=lanes.box.left, top=room.top, right=room.right, bottom=lanes.box.bottom))
-        labelled = self.look.labelled(points, side_by_side=_in_columns(points))
+        labelled = self.look.labelled(points, side_by_side=stand_as_periods(points))
         thickness = lane.thickness_of(lanes, canvas, BAR_BY_ARROW if self.arrows else lane.THICKNESS)
         shift = -ARROW * 0.75 * lanes.slot if self.arrows else 0.0
         for place, one in enumerate(points):
@@ -83,24 +89,22 @@ class Against(ViewOfPoints):
 
     def _lanes(self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> Lanes:
         look = self.look
-        labelled = look.labelled(points, side_by_side=_in_columns(points))
+        labelled = look.labelled(points, side_by_side=stand_as_periods(points))
         labels = [look.label(one) for one in look.everyone or [points[place] for place in sorted(labelled)]]
-        axis = look.grid or look.labels != "all" or (_in_columns(points) and look.is_crowded(points))
-        if _in_columns(points):
-            beyond = lane.label_room(canvas, labels, lying=False)
+        axis = look.grid or look.labels != "all" or (stand_as_periods(points) and look.is_crowded(points))
+        if stand_as_periods(points):
+            beyond = lane.label_room(canvas, labels, horizontal=False)
             needs = Needs(low=beyond if reach[0] < 0 else 0.0, high=beyond, axis=axis)
-            found = lane.columns(canvas, room, points, look, reach, needs)
-            assert found is not None
-            return found
-        beyond = lane.label_room(canvas, [one.joined for one in labels], lying=True)
+            return lane.columns(canvas, room, points, look, reach, needs)
+        beyond = lane.label_room(canvas, [one.joined for one in labels], horizontal=True)
         needs = Needs(low=beyond if reach[0] < 0 else 0.0, high=beyond if reach[1] > 0 else 0.0, axis=axis)
         return lane.rows(canvas, room, points, lane.row_names(points, look), look, reach, needs)
 
     def _draw_base(self, canvas: Canvas, lanes: Lanes, points: Sequence[Judged], thickness: float) -> list[Box]:
         """The ticks, or over time the one stepped line through them; gives what no label may lie on."""
         style, width = canvas.style, max(2.0, TICK * canvas.scale)
-        length = lanes.slot if not lanes.lying else thickness * TICK_LENGTH
-        if self.arrows and lanes.lying:
+        length = lanes.slot if not lanes.horizontal else thickness * TICK_LENGTH
+        if self.arrows and lanes.horizontal:
             length = lanes.slot * 0.86
         found = []
         before: Decimal | None = None
@@ -110,7 +114,7 @@ class Against(ViewOfPoints):
                 tick = lanes.tick(place, base, length, width)
                 canvas.rectangle(_grown(tick, 1.0), style.ground)
                 found.append(canvas.rectangle(tick, style.base_line))
-                if before is not None and not lanes.lying:
+                if before is not None and not lanes.horizontal:
                     ends = sorted((lanes.scale.place(before), lanes.scale.place(base)))
                     riser = Box(
                         left=tick.left - width / 2,
@@ -141,12 +145,22 @@ class Against(ViewOfPoints):
         spots = [
             lanes.beyond(place, end, gap + further * canvas.scale, is_low=is_low) for further in (0.0, 6.0, 14.0)
         ]
-        placer.want(label.joined if lanes.lying else label, spots, point)
-
-
-def _in_columns(points: Sequence[Judged]) -> bool:
-    return all(one.point.is_period for one in points)
+        placer.want(label.joined if lanes.horizontal else label, spots, point)
 
 
 def _grown(box: Box, by: float) -> Box:
     return Box(left=box.left, top=box.top - by, right=box.right, bottom=box.bottom + by)
+
+
+ABOUT = About(
+    question="is each one over or under its mark?",
+    also=("actual against target", "bullet chart", "target chart"),
+    drawn="One bar a point, coloured by its band; the base as a tick on each bar, or as one stepped line over time.",
+    example="""\
+  marvex draw against ledger.csv --by account_name --where kind=cost --source-sign negative --better down
+  marvex draw against ledger.csv --every month --for 2026 --where account_name=Fuel --source-sign negative \\
+      --better down""",
+    view=Against,
+    takes=("arrows",),
+    show=("current", "change"),
+)

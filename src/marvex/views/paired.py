@@ -8,20 +8,25 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
-from typing import Self
+from typing import TYPE_CHECKING, Self
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
-from marvex.views import lanes as lane
-from marvex.views.axes import names_below
-from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import Piece
-from marvex.views.lanes import Lanes, Needs
-from marvex.views.legend import LegendKey, band_keys
-from marvex.views.point_view import ViewOfPoints
+from marvex.views.drawing import lanes as lane
+from marvex.views.drawing.about import About
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.direction import stand_where_they_fit
+from marvex.views.drawing.labels import Piece
+from marvex.views.drawing.lanes import Lanes, Needs
+from marvex.views.drawing.legend import LegendKey, band_keys
+from marvex.views.drawing.point_view import ViewOfPoints
 
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
+
+BESIDE = 0.8  # of the width: the rest is for the axis, and for what the rows of figures are called
 BAR, PIECE = 0.33, 0.13  # of a lane
 LEAST_LANE = 20.0  # pixels of a row with two bars and a piece between them
 LEAST_LINES = 11.0  # of text: the height of a plot in a panel
@@ -33,10 +38,10 @@ class Paired(ViewOfPoints):
 
     Parameters
     ----------
-    lying : rows instead of columns.
+    horizontal : rows instead of columns.
     """
 
-    lying: bool = False
+    horizontal: bool = False
 
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
         names, style = self.look.names, self.look.style
@@ -50,7 +55,7 @@ class Paired(ViewOfPoints):
 
     def alike(self, canvas: Canvas, panels: Sequence[Sequence[Judged]], width: float) -> Self:
         """Lying in all panels where one has no room for columns."""
-        return replace(self, lying=any(self._lies(canvas, points, width) for points in panels))
+        return replace(self, horizontal=any(self._lies(canvas, points, width) for points in panels))
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:
         if not self._lies(canvas, points, width):
@@ -58,7 +63,7 @@ class Paired(ViewOfPoints):
         return len(points) * LEAST_LANE * canvas.least / canvas.style.least_size
 
     def _lies(self, canvas: Canvas, points: Sequence[Judged], width: float) -> bool:
-        return self.lying or names_below(canvas, points, self.look, width * 0.9 / len(points)) is None
+        return not stand_where_they_fit(canvas, self.look, points, width * BESIDE, horizontal=self.horizontal)
 
     def draw(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
@@ -91,9 +96,8 @@ class Paired(ViewOfPoints):
     def _lanes(self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> Lanes:
         look = self.look
         needs = Needs(low=0.0, high=6 * canvas.scale, figures=self._figures(), axis=True)
-        found = None if self.lying else lane.columns(canvas, room, points, look, reach, needs)
-        if found is not None:
-            return found
+        if not self._lies(canvas, points, room.width):
+            return lane.columns(canvas, room, points, look, reach, needs)
         return lane.rows(canvas, room, points, lane.row_names(points, look), look, reach, needs)
 
 
@@ -103,8 +107,21 @@ def _draw_absent(canvas: Canvas, lanes: Lanes, place: int, shift: float, thickne
     piece = Piece(text="n/a", colour=canvas.style.soft, bold=False)
     width = piece.width(size)
     box = lanes.tick(place, ZERO, thickness, 0.0, shift)
-    if lanes.lying:
+    if lanes.horizontal:
         if thickness >= size * 0.9:
             piece.draw(canvas, box.right + 4 * canvas.scale, (box.top + box.bottom) / 2 + size * 0.36, size)
     elif width <= thickness:
         piece.draw(canvas, (box.left + box.right - width) / 2, box.top - size * 0.4, size)
+
+
+ABOUT = About(
+    question="how far apart are the two, each month?",
+    also=("side-by-side columns", "clustered columns", "grouped bars"),
+    drawn="Base and current bars side by side, between them a piece pointed from the one's level to the other's.",
+    example="""\
+  marvex draw paired ledger.csv --every month --where account_name=Fuel --source-sign negative --better down""",
+    view=Paired,
+    takes=("horizontal",),
+    show=("change", "percent"),
+    needs_base=True,
+)

@@ -5,17 +5,22 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Point
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
-from marvex.views import lanes as lane
-from marvex.views.canvas import Box, Canvas
-from marvex.views.lanes import Lanes, Needs
-from marvex.views.legend import LegendKey, Swatch, band_keys
-from marvex.views.point_view import ViewOfPoints
-from marvex.views.style import Shape
-from marvex.views.text_metrics import measured
+from marvex.views.drawing import lanes as lane
+from marvex.views.drawing.about import About
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.lanes import Lanes, Needs
+from marvex.views.drawing.legend import LegendKey, Swatch, band_keys
+from marvex.views.drawing.point_view import ViewOfPoints
+from marvex.views.drawing.style import Shape
+from marvex.views.drawing.text_metrics import measured
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 TICK, TICK_LENGTH = 4.0, 0.46  # pixels; of a row
 HEAD = 0.44  # of a row
@@ -91,3 +96,17 @@ class Shift(ViewOfPoints):
         if left >= lanes.box.left and right + widths[1] <= lanes.box.right + size / 2:
             for x, (_, text, colour) in zip((left, right), ends, strict=True):
                 canvas.text(text, x, y, size, colour, bold=True)
+
+
+ABOUT = About(
+    question="who moved, from where to where?",
+    also=("arrow plot", "before and after", "slope"),
+    drawn="One row a category: the base as a tick, and an arrow from it to a solid head at the current.",
+    example="""\
+  marvex draw shift ledger.csv --by route --versus year-ago --where kind=income --order current""",
+    view=Shift,
+    show=("current", "change", "percent"),
+    along_time=False,
+    needs_base=True,
+    needs_categories=True,
+)

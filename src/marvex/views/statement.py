@@ -8,17 +8,26 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from typing import TYPE_CHECKING, Any, Self
 
+from marvex.core.compare.comparison import Basis
 from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.result import Analysis
 from marvex.core.errors import Mistake
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
-from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import Piece, shortened
-from marvex.views.point_view import ViewOfPoints
-from marvex.views.scale import Scale, reaching
-from marvex.views.text_metrics import widest
+from marvex.core.words.wording import capitalised, scenario_words, side_title, window_text
+from marvex.views.drawing.about import About
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.labels import Piece, shortened
+from marvex.views.drawing.look import Look
+from marvex.views.drawing.point_view import ViewOfPoints
+from marvex.views.drawing.scale import Scale, reaching
+from marvex.views.drawing.text_metrics import widest
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 TALLEST_ROW, LEAST_ROW = 30.0, 15.5
 TYPE = 0.58  # of a row
@@ -62,6 +71,11 @@ class StatementView(ViewOfPoints):
     statement: Statement
     groups: tuple[ColumnGroup, ...]
     most_rows: float = 0.0
+
+    @classmethod
+    def made(cls, look: Look, said: Mapping[str, Any], analysis: Analysis) -> Self:
+        assert analysis.statement is not None
+        return cls(look=look, statement=analysis.statement, groups=column_groups(analysis), **said)
 
     def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
         """The changes that the bars show: those of amounts."""
@@ -245,3 +259,46 @@ def _first_of_title(groups: Sequence[ColumnGroup], group: ColumnGroup, found: Se
     if following is None:
         return 0
     return 1 + max(place for place, one in enumerate(found) if one.group is following)
+
+
+def column_groups(analysis: Analysis) -> tuple[ColumnGroup, ...]:
+    """The columns of each comparison: the current side once for each window, titled by it where there are several."""
+    locale, groups = analysis.figures.locale, []
+    windows = {one.comparison.current.window for one in analysis.comparisons}
+    for place, one in enumerate(analysis.comparisons):
+        now, then = one.comparison.current, one.comparison.base
+        is_first = place == 0 or analysis.comparisons[place - 1].comparison.current != now
+        columns = [("current", capitalised(one.names.current))] if is_first else []
+        title = ""
+        if now.window is not None and len(windows) > 1:
+            title = window_text(now.window, locale) if is_first else ""
+            columns = [("current", capitalised(scenario_words(now, locale)) or "Current")] if is_first else []
+        if then is not None:
+            is_same_time = then.window is None or then.window == now.window
+            base = capitalised(scenario_words(then, locale)) if is_same_time else side_title(then, locale)
+            if one.comparison.every is not None and one.comparison.basis in (Basis.YEAR_AGO, Basis.PRIOR):
+                # Each panel has a base of its own.
+                is_year = one.comparison.basis is Basis.YEAR_AGO
+                base = f"{'Year' if is_year else one.comparison.every.value.capitalize()} before"
+            columns += [("base", base), ("change", "Change"), ("percent", "Change %")]
+        groups.append(
+            ColumnGroup(
+                title, tuple(columns), {(judged.point.panel, judged.point.label): judged for judged in one.points}
+            )
+        )
+    return tuple(groups)
+
+
+ABOUT = About(
+    question="what does the profit-and-loss say?",
+    also=("income statement", "P&L table"),
+    drawn="The statement set as printed accounts are, with a small variance bar and a sign in each row.",
+    example="""\
+  marvex draw statement ledger.csv --statement statement.toml --for 2026-10 --for 2026 \\
+      --versus budget --versus year-ago""",
+    view=StatementView,
+    on_axes=False,
+    along_time=False,
+    needs_statement=True,
+    several=True,
+)

@@ -6,27 +6,34 @@ The strip has its own scale. Names stand at the lines' ends instead of in a lege
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import pairwise
+from typing import TYPE_CHECKING, Any, Self
 
 from marvex.core.compare.point import Point
+from marvex.core.compare.result import Analysis
 from marvex.core.exact import ZERO
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.core.words.wording import capitalised, window_text
-from marvex.views import lanes as lane
-from marvex.views import variance
-from marvex.views.axes import ValueAxis, draw_tints
-from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import Label, Placer, Spot, shortened
-from marvex.views.lanes import Lanes, Needs
-from marvex.views.legend import LegendKey, Swatch, band_keys
-from marvex.views.point_view import ViewOfPoints
-from marvex.views.scale import reaching
-from marvex.views.style import Shape
-from marvex.views.text_metrics import widest
+from marvex.views.drawing import lanes as lane
+from marvex.views.drawing import variance_bars
+from marvex.views.drawing.about import About
+from marvex.views.drawing.axes import ValueAxis, draw_tints
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.labels import Label, Placer, Spot, shortened
+from marvex.views.drawing.lanes import Lanes, Needs
+from marvex.views.drawing.legend import LegendKey, Swatch, band_keys
+from marvex.views.drawing.look import Look
+from marvex.views.drawing.point_view import ViewOfPoints
+from marvex.views.drawing.scale import reaching
+from marvex.views.drawing.style import Shape
+from marvex.views.drawing.text_metrics import widest
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 STRIP, STRIP_IN_PANEL = 0.34, 0.46  # of the height
 LEAST_LINES = 15.0  # of text: the height of a plot in a panel
@@ -51,6 +58,11 @@ class Trend(ViewOfPoints):
 
     base_as: str = "line"
     beyond: tuple[Judged, ...] = ()
+
+    @classmethod
+    def made(cls, look: Look, said: Mapping[str, Any], analysis: Analysis) -> Self:
+        beyond = tuple(Judged(point, None) for point in analysis.first.comparison.beyond)
+        return cls(look=look, beyond=beyond, **said)
 
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
         """The bands; the lines too where there are several panels, which have no room to name them."""
@@ -122,7 +134,7 @@ class Trend(ViewOfPoints):
         scale = Needs(low=low, high=headroom).scale((axis.lowest, axis.highest), top.bottom, top.top)
         lanes = Lanes(box=top, slot=below.slot, scale=scale)
         draw_tints(canvas, top, points, lanes.slot, look)
-        axis.draw(canvas, top, lanes.scale, lying=False)
+        axis.draw(canvas, top, lanes.scale, horizontal=False)
         return (*dropped, *self._draw_lines(canvas, lanes, points, after, names, size, room.right))
 
     def _after(self, points: Sequence[Judged]) -> list[Judged]:
@@ -169,11 +181,10 @@ class Trend(ViewOfPoints):
         if look.in_panels and not _fit(canvas, labels.values(), box.width / (len(points) + len(after))):
             # The bars need the room that a label here and there would take.
             labels, crowded = {}, tuple(points[place].point for place in places)
-        low, high = variance.rooms(canvas, look, points, labels)
+        low, high = variance_bars.rooms(canvas, look, points, labels)
         lanes = lane.columns(
             canvas, box, [*points, *after], look, reach, Needs(low=low, high=high, names_tints=not has_strip)
         )
-        assert lanes is not None
         if not has_strip:
             return lanes, ()
         placer = Placer(
@@ -185,12 +196,12 @@ class Trend(ViewOfPoints):
                 bottom=lanes.box.bottom,
             ),
         )
-        variance.draw_bars(canvas, lanes, points, look, placer)
+        variance_bars.draw_bars(canvas, lanes, points, look, placer)
         everyone = [*points, *after]
         if labels and look.labels == "all" and not (look.in_panels or look.is_crowded(points)):
             labels |= {place: look.label(one, shown[:1]) for place, one in enumerate(after, len(points))}
         for place, label in labels.items():
-            variance.ask_for_label(canvas, placer, lanes, place, everyone[place], label)
+            variance_bars.ask_for_label(canvas, placer, lanes, place, everyone[place], label)
         return lanes, (*crowded, *placer.settle())
 
     def _draw_lines(
@@ -313,3 +324,16 @@ def _name_ends(
     left = right - widest(names, size, True)
     for y, (_, name, colour) in zip(levels, ends, strict=True):
         canvas.text(name, left, y, size, colour, bold=True, middle=True)
+
+
+ABOUT = About(
+    question="where do the two lines part?",
+    also=("line chart", "actual against plan over time"),
+    drawn="The current line over the base, and below them, on its own scale, a strip of variance bars.",
+    example="""\
+  marvex draw trend ledger.csv --every month --for 2026 --versus year-ago --where kind=income --base-as area""",
+    view=Trend,
+    takes=("base_as",),
+    only_time=True,
+    with_beyond=True,
+)

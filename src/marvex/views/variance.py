@@ -2,20 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from decimal import Decimal
+from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Point
-from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
-from marvex.core.words.wording import window_text
-from marvex.views import lanes as lane
-from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import Label, Piece, Placer
-from marvex.views.lanes import Lanes, Needs
-from marvex.views.look import Look
-from marvex.views.point_view import ViewOfPoints
+from marvex.views.drawing import lanes as lane
+from marvex.views.drawing import variance_bars as bars
+from marvex.views.drawing.about import About
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.direction import stand_as_periods
+from marvex.views.drawing.labels import Label, Placer
+from marvex.views.drawing.lanes import Lanes, Needs
+from marvex.views.drawing.point_view import ViewOfPoints
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 LEAST_LINES = 8.0  # of text: the height of a plot in a panel
 
@@ -26,10 +30,10 @@ class Variance(ViewOfPoints):
 
     Parameters
     ----------
-    lying : rows for periods too.
+    horizontal : rows for periods too.
     """
 
-    lying: bool = False
+    horizontal: bool = False
 
     def note(self, points: Sequence[Judged]) -> str:
         """What the picture has to say of itself, for the foot."""
@@ -39,108 +43,48 @@ class Variance(ViewOfPoints):
         return (one.point.change for one in points if one.point.change is not None)
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
-        if self._in_columns(points):
+        if stand_as_periods(points, horizontal=self.horizontal):
             return lane.least_height_of_columns(canvas, self.look, LEAST_LINES)
         return lane.least_height_of_rows(canvas, len(points))
-
-    def _in_columns(self, points: Sequence[Judged]) -> bool:
-        return not self.lying and all(one.point.is_period for one in points)
 
     def draw(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
     ) -> tuple[Point, ...]:
         lanes, labels = self._lanes(canvas, room, points, reach)
         placer = Placer(canvas, Box(left=lanes.box.left, top=room.top, right=room.right, bottom=lanes.box.bottom))
-        draw_bars(canvas, lanes, points, self.look, placer)
+        bars.draw_bars(canvas, lanes, points, self.look, placer)
         for place, label in labels.items():
-            ask_for_label(canvas, placer, lanes, place, points[place], label)
+            bars.ask_for_label(canvas, placer, lanes, place, points[place], label)
         return placer.settle()
 
     def _lanes(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
     ) -> tuple[Lanes, dict[int, Label]]:
         look = self.look
-        axis = look.grid or look.labels != "all" or (self._in_columns(points) and look.is_crowded(points))
-        if self._in_columns(points):
-            labels = column_labels(look, points)
-            low, high = rooms(canvas, look, points, labels)
+        axis = (
+            look.grid
+            or look.labels != "all"
+            or (stand_as_periods(points, horizontal=self.horizontal) and look.is_crowded(points))
+        )
+        if stand_as_periods(points, horizontal=self.horizontal):
+            labels = bars.column_labels(look, points)
+            low, high = bars.rooms(canvas, look, points, labels)
             needs = Needs(low=low, high=high, axis=axis)
-            found = lane.columns(canvas, room, points, look, reach, needs)
-            assert found is not None
-            return found, labels
+            return lane.columns(canvas, room, points, look, reach, needs), labels
         labels = {place: look.label(points[place]).joined for place in look.labelled(points)}
-        low, high = rooms(canvas, look, points, labels, lying=True)
+        low, high = bars.rooms(canvas, look, points, labels, horizontal=True)
         needs = Needs(low=low, high=high, axis=axis)
         return lane.rows(canvas, room, points, lane.row_names(points, look), look, reach, needs), labels
 
 
-def rooms(
-    canvas: Canvas, look: Look, points: Sequence[Judged], labels: Mapping[int, Label], *, lying: bool = False
-) -> tuple[float, float]:
-    """So much room the labels need below the lowest bar (or left of it) and above the highest, in every panel alike."""
-    known = [(points[place].point.movement, label) for place, label in labels.items()]
-    if labels:
-        labelled = ((one.point.movement, look.label(one)) for one in look.everyone)
-        known += [(movement, label.joined if lying else label) for movement, label in labelled]
-    low = [label for movement, label in known if movement < 0]
-    high = [label for movement, label in known if movement >= 0]
-    return lane.label_room(canvas, low, lying=lying), lane.label_room(canvas, high, lying=lying)
-
-
-def column_labels(look: Look, points: Sequence[Judged]) -> dict[int, Label]:
-    """The labels of variance columns: of many only the largest, the two extremes with their date and both values."""
-    places = look.labelled(points, side_by_side=True)
-    labels = {place: look.label(points[place], marked=True) for place in sorted(places)}
-    known = [place for place, one in enumerate(points) if one.point.change is not None]
-    if look.is_crowded(points) and known:
-        for extreme in (max, min):
-            place = extreme(known, key=lambda place: points[place].point.movement)
-            labels[place] = _in_full(look, points[place])
-    return labels
-
-
-def _in_full(look: Look, one: Judged) -> Label:
-    """A point's change with its date and both values."""
-    point = one.point
-    day = window_text(point.pair.period, look.figures.locale) if point.pair else point.label
-    both = f"{look.figures.amount(point.current)} against {look.figures.amount(point.base)}"
-    label = look.label(one, marked=True)
-    return replace(
-        label,
-        pieces=(
-            *label.pieces,
-            Piece(text=day, colour=look.style.ink, bold=False),
-            Piece(text=both, colour=look.style.soft, bold=False),
-        ),
-    )
-
-
-def draw_bars(canvas: Canvas, lanes: Lanes, points: Sequence[Judged], look: Look, placer: Placer) -> None:
-    """The variance bars and the line that they stand on; a change of nothing is a short stroke there."""
-    thickness = lane.thickness_of(lanes, canvas)
-    for place, one in enumerate(points):
-        change = one.point.change
-        if change is None:
-            continue
-        box = lanes.bar(place, ZERO, change, thickness)
-        if not change:
-            box = lanes.tick(place, ZERO, thickness, 3 * canvas.scale)
-        placer.block(canvas.rectangle(box, look.fill(one), sentence=look.sentence(one)))
-    lane.draw_zero(canvas, lanes)
-
-
-def ask_for_label(canvas: Canvas, placer: Placer, lanes: Lanes, place: int, one: Judged, label: Label) -> None:
-    """The label beyond its bar's end, or at zero where there is no bar."""
-    change = one.point.change or ZERO
-    gap = lane.GAP * 0.6 * canvas.scale
-    spots = [lanes.beyond(place, change, gap, is_low=change < 0)]
-    if not lanes.lying and len(label.pieces) > 1:
-        # A long label of a bar near the edge stands beside the bar's end.
-        level, middle = lanes.scale.place(change), lanes.middle(place)
-        height = label.extent(canvas.sized(canvas.style.label_size))[1] / 2
-        y = level - height if change < 0 else level + height
-        spots += [
-            replace(spots[0], x=middle + gap, y=y, side="right"),
-            replace(spots[0], x=middle - gap, y=y, side="left"),
-        ]
-    placer.want(label, spots, one.point)
+ABOUT = About(
+    question="what moved, and how much?",
+    also=("deviation bars", "difference chart"),
+    drawn="Variance bars around zero: periods in columns, categories in rows.",
+    example="""\
+  marvex draw variance ledger.csv --by route --versus year-ago --order change
+  marvex draw variance tickets.csv --every day --for 2026-09 --versus year-ago --match weekday""",
+    view=Variance,
+    takes=("horizontal",),
+    needs_base=True,
+)

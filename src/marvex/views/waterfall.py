@@ -1,6 +1,6 @@
 """The waterfall: standing opening, floating steps, standing closing, thin connectors.
 
-In columns where names and labels fit side by side; lying, in rows, where they do not.
+In columns where names and labels fit side by side; horizontal, in rows, where they do not.
 """
 
 from __future__ import annotations
@@ -9,23 +9,28 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from itertools import groupby
-from typing import Self
+from typing import TYPE_CHECKING, Any, Self
 
 from marvex.core.compare.point import Point
+from marvex.core.compare.result import Analysis
 from marvex.core.exact import ZERO
 from marvex.core.rules.bands import Band, Tone
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.walk import Bar
-from marvex.views import lanes as lane
-from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import LINE, SHRINK, Label, Piece, Placer, Spot, shortened
-from marvex.views.lanes import Lanes, Needs
-from marvex.views.legend import LegendKey, band_keys
-from marvex.views.look import Look, is_flagged
-from marvex.views.text_metrics import measured, widest
+from marvex.views.drawing import lanes as lane
+from marvex.views.drawing.about import About
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.direction import stand_where_they_fit
+from marvex.views.drawing.labels import LINE, Label, Piece, Placer, Spot, shortened
+from marvex.views.drawing.lanes import Lanes, Needs
+from marvex.views.drawing.legend import LegendKey, band_keys
+from marvex.views.drawing.look import Look, is_flagged
+from marvex.views.drawing.text_metrics import measured, widest
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 STUB, CUT_GAP = 40.0, 8.0  # pixels from zero to where a cut scale goes on, and of the gap within
-ROOM_OF_LABEL = 0.97  # of a slot
 LEAST_LINES = 10.0  # of text: the height of a plot in a panel
 BRACKET = 1.9  # of the name size
 
@@ -37,17 +42,23 @@ class Waterfall:
     Parameters
     ----------
     cut : where the standing bars are cut, None where they are not.
-    arrows : steps are arrow-shaped.
-    connectors : whether thin lines lead from bar to bar.
+    step_shape : `bar`, or `arrow`.
+    connectors : whether thin lines lead from bar to bar, `on` or `off`.
     groups : the group of each step's category, for the brackets.
     """
 
     look: Look
-    lying: bool = False
+    horizontal: bool = False
     cut: Decimal | None = None
-    arrows: bool = False
-    connectors: bool = True
+    step_shape: str = "bar"
+    connectors: str = "on"
     groups: Mapping[str, str] = field(default_factory=dict)
+
+    @classmethod
+    def made(cls, look: Look, said: Mapping[str, Any], analysis: Analysis) -> Self:  # noqa: ARG003
+        """The view of a walk; what else it takes has gone into the walk's bars."""
+        mine = ("horizontal", "step_shape", "connectors", "cut", "groups")
+        return cls(look=look, **{name: said[name] for name in mine})
 
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Bar]) -> list[LegendKey]:
         judged = any(bar.judged.band is not None for bar in points)
@@ -67,7 +78,7 @@ class Waterfall:
 
     def alike(self, canvas: Canvas, panels: Sequence[Sequence[Bar]], width: float) -> Self:
         """Lying in all panels where one has no room for columns."""
-        return replace(self, lying=not all(self._fits_columns(canvas, one, width) for one in panels))
+        return replace(self, horizontal=not all(self._fits_columns(canvas, one, width) for one in panels))
 
     def least_height(self, canvas: Canvas, points: Sequence[Bar], width: float) -> float:
         if self._fits_columns(canvas, points, width):
@@ -80,7 +91,7 @@ class Waterfall:
         """In rows where columns have no room for every name and label, so that none is dropped."""
         lanes = self._lanes(canvas, room, points, reach)
         # In low rows the first and the last label are a little higher than their row.
-        over = max(0.0, LINE * canvas.least - lanes.slot) if lanes.lying else 0.0
+        over = max(0.0, LINE * canvas.least - lanes.slot) if lanes.horizontal else 0.0
         placer = Placer(
             canvas, Box(left=lanes.box.left, top=room.top - over, right=room.right, bottom=lanes.box.bottom + over)
         )
@@ -94,7 +105,7 @@ class Waterfall:
             self._draw_brackets(canvas, room, lanes, points)
         labels = {place: self._label(points[place]) for place in sorted(self._labelled(points))}
         standing = [place for place in labels if points[place].is_standing]
-        inside = not lanes.lying and all(self._fits_inside(canvas, labels[one], boxes[one]) for one in standing)
+        inside = not lanes.horizontal and all(self._fits_inside(canvas, labels[one], boxes[one]) for one in standing)
         for place, label in labels.items():
             if inside and place in standing:
                 self._draw_inside(canvas, label, points[place], boxes[place])
@@ -104,15 +115,8 @@ class Waterfall:
 
     def _fits_columns(self, canvas: Canvas, bars: Sequence[Bar], width: float) -> bool:
         """Whether names and labels fit side by side in columns."""
-        if self.lying:
-            return False
-        slot = width / len(bars)
-        least = canvas.sized(canvas.style.label_size)
-        while least * SHRINK >= canvas.least:
-            least *= SHRINK
-        if any(label.extent(least)[0] > slot * ROOM_OF_LABEL for label in self._labels(bars)):
-            return False
-        return lane.names_fit(canvas, [bar.judged for bar in bars], self.look, slot)
+        judged = [bar.judged for bar in bars]
+        return stand_where_they_fit(canvas, self.look, judged, width, self._labels(bars), horizontal=self.horizontal)
 
     def _lanes(self, canvas: Canvas, room: Box, bars: Sequence[Bar], reach: tuple[Decimal, Decimal]) -> Lanes:
         labels, judged = self._labels(bars), [bar.judged for bar in bars]
@@ -120,16 +124,14 @@ class Waterfall:
         stub = STUB * canvas.scale
         hang = [self._label(bar) for bar in bars if _hangs(bar)]
         if self._fits_columns(canvas, bars, room.width):
-            beyond = lane.label_room(canvas, labels, lying=False)
-            low = lane.label_room(canvas, hang, lying=False) if hang else 0.0
+            beyond = lane.label_room(canvas, labels, horizontal=False)
+            low = lane.label_room(canvas, hang, horizontal=False) if hang else 0.0
             foot = canvas.sized(canvas.style.name_size) * BRACKET if self.groups else 0.0
             inner = Box(left=room.left, top=room.top, right=room.right, bottom=room.bottom - foot)
             needs = Needs(low=low, high=beyond, axis=axis, cut=self.cut, stub=stub)
-            found = lane.columns(canvas, inner, judged, self.look, reach, needs)
-            if found is not None:
-                return found
+            return lane.columns(canvas, inner, judged, self.look, reach, needs)
         right = room.right - self._bracket_width(canvas, room)
-        low = lane.label_room(canvas, [one.joined for one in hang], lying=True) if hang else 0.0
+        low = lane.label_room(canvas, [one.joined for one in hang], horizontal=True) if hang else 0.0
         ends = [(max(bar.start, bar.end), self._label(bar).joined) for bar in bars if not _hangs(bar)]
         high = lane.room_beyond(canvas, ends, reach, right - room.left)
         needs = Needs(low=low, high=high, axis=axis, cut=self.cut, stub=stub)
@@ -146,12 +148,12 @@ class Waterfall:
 
     def _draw_connectors(self, canvas: Canvas, lanes: Lanes, bars: Sequence[Bar], thickness: float) -> None:
         style = canvas.style
-        if not self.connectors:
+        if self.connectors == "off":
             return
         for place, bar in enumerate(bars[:-1]):
             at = lanes.scale.place(bar.end)
             start, end = lanes.middle(place) + thickness / 2, lanes.middle(place + 1) - thickness / 2
-            line = (at, start, at, end) if lanes.lying else (start, at, end, at)
+            line = (at, start, at, end) if lanes.horizontal else (start, at, end, at)
             canvas.line(*line, style.connector, style.connector_line)
 
     def _draw_bar(self, canvas: Canvas, lanes: Lanes, place: int, bar: Bar, box: Box) -> Box:
@@ -160,7 +162,7 @@ class Waterfall:
         fill = style.fills[Tone.STANDING] if bar.is_standing else self.look.fill(bar.judged)
         if bar.start == bar.end:
             return canvas.rectangle(lanes.tick(place, bar.end, _across(box, lanes), 2.0), fill, sentence=said)
-        if self.arrows and not bar.is_standing:
+        if self.step_shape == "arrow" and not bar.is_standing:
             return canvas.polygon(lanes.pointed(place, bar.start, bar.end, _across(box, lanes)), fill, said)
         drawn = canvas.rectangle(box, fill, sentence=said)
         if self.cut is not None and bar.is_standing:
@@ -174,7 +176,7 @@ class Waterfall:
         further = lanes.scale.place(self.cut or ZERO) > zero
         middle = zero + (cut if further else -cut)
         half, over = CUT_GAP / 2 * scale, 4 * scale
-        if lanes.lying:
+        if lanes.horizontal:
             canvas.rectangle(
                 Box(left=middle - half, top=box.top - over, right=middle + half, bottom=box.bottom + over),
                 style.ground,
@@ -186,7 +188,7 @@ class Waterfall:
             )
         canvas.marks.pop()
         for at in (middle - half, middle + half):
-            if lanes.lying:
+            if lanes.horizontal:
                 canvas.line(at, box.top - over, at, box.bottom + over, style.soft, 1.2 * scale)
             else:
                 canvas.line(box.left - over, at, box.right + over, at, style.soft, 1.2 * scale)
@@ -249,7 +251,7 @@ class Waterfall:
         spots: list[Spot] = [lanes.beyond(place, low if hangs else high, gap, is_low=hangs)]
         spots.append(lanes.beyond(place, high if hangs else low, gap, is_low=not hangs))
         spots.append(lanes.beyond(place, low if hangs else high, 2.6 * gap, is_low=hangs))
-        placer.want(label.joined if lanes.lying else label, spots, bar.point)
+        placer.want(label.joined if lanes.horizontal else label, spots, bar.point)
 
     def _runs(self, bars: Sequence[Bar]) -> list[tuple[str, int, int]]:
         """Each run of steps of one group: its name, its first place and its last."""
@@ -275,7 +277,7 @@ class Waterfall:
         size, style = canvas.sized(canvas.style.name_size * 0.94), canvas.style
         for name, first, last in self._runs(bars):
             start, end = lanes.middle(first) - 0.36 * lanes.slot, lanes.middle(last) + 0.36 * lanes.slot
-            if lanes.lying:
+            if lanes.horizontal:
                 x = room.right - self._bracket_width(canvas, room) + 2 * lane.GAP * canvas.scale
                 canvas.line(x, start, x, end, style.connector)
                 text = shortened(name, room.right - x - lane.GAP * canvas.scale, size)
@@ -294,4 +296,22 @@ def _hangs(bar: Bar) -> bool:
 
 
 def _across(box: Box, lanes: Lanes) -> float:
-    return box.height if lanes.lying else box.width
+    return box.height if lanes.horizontal else box.width
+
+
+ABOUT = About(
+    question="how did we get from there to here?",
+    also=("bridge", "walk", "cascade"),
+    drawn="From the standing base, through each category's change, to the standing current total.",
+    example="""\
+  marvex draw waterfall ledger.csv --by route --for 2026 --versus 2025 -o routes.png
+  marvex draw waterfall ledger.csv --by account_name --where kind=cost --source-sign negative --better down \\
+      --band 'Overspend [worse]: change > 5% and change > 10k' --band 'Watch [watch]: change > 0' \\
+      --band 'Within budget [better]: otherwise'""",
+    view=Waterfall,
+    takes=(
+        *("horizontal", "volume", "no_mix", "walk", "standing", "deductions", "plug", "subtotal_after", "via"),
+        *("brackets", "step_shape", "connectors", "closing_name", "axis_break"),
+    ),
+    walks=True,
+)

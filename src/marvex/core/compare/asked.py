@@ -18,10 +18,10 @@ class SidesAsked:
     ----------
     window, scenario, versus : `--for`, `--of` and `--versus` as written.
     as_of : the data are known to here.
-    whole : keep the whole base where the current window is part filled.
+    full_base : keep the whole base where the current window is part filled.
     calendar : the reporting calendar.
     along_time : time is the axis, one point a period of the grain `every`.
-    span, running : how far the window, or each point, is widened.
+    span, cumulative : how far the window, or each point, is widened.
     pairing : how days are paired a year apart.
     with_history : the same comparison of earlier windows is wanted too.
     with_beyond : the base of the periods that the current side has not reached is wanted too.
@@ -31,12 +31,12 @@ class SidesAsked:
     scenario: str | None = None
     versus: str | None = None
     as_of: date | None = None
-    whole: bool = False
+    full_base: bool = False
     calendar: Calendar = CIVIL
     along_time: bool = False
     every: Grain | None = None
     span: Widening | None = None
-    running: Widening | None = None
+    cumulative: Widening | None = None
     pairing: Pairing | None = None
     with_history: bool = False
     with_beyond: bool = False

@@ -44,6 +44,16 @@ class Comparison:
     beyond: tuple[Point, ...] = ()
 
     @property
+    def is_along_time(self) -> bool:
+        """Whether its points are periods, rather than categories, alone or within periods."""
+        return any(point.is_period for point in self.points)
+
+    @property
+    def has_panels(self) -> bool:
+        """Whether its points stand in several panels."""
+        return len({point.panel for point in self.points}) > 1
+
+    @property
     def absent(self) -> tuple[Point, ...]:
         """The categories that have one side only, where there is a base at all."""
         if self.base is None or any(point.in_panel and point.pair for point in self.points):

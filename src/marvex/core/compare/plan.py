@@ -105,7 +105,7 @@ def _planned(
         choices += (_join_said(of),)
         base = replace(base, dates=of) if base.dates is whole_of else base
     window, cautions = timeline.by_whole_weeks(window, every, asked.calendar)
-    if not asked.whole:
+    if not asked.full_base:
         window, trimmed = _trim_to_grain(of, base, window, asked.calendar)
         cautions += trimmed
     filled = window.cut(min(known_to, window.end))
@@ -121,13 +121,13 @@ def _planned(
         base_window = base.window_for(window)
         if base.basis is not Basis.NONE and base_window is None:
             raise _no_namesake(window)
-        if asked.whole and base_window is not None:
+        if asked.full_base and base_window is not None:
             base_window = timeline.with_last_week(window, base_window, base)
         against = base.dates.side(base_window) if base.dates and base_window else None
     _check_base_has_data(base, against, asked)
-    cautions += unlike(of, window, base, asked.whole, filled)
+    cautions += unlike(of, window, base, asked.full_base, filled)
     cautions += differences(of, current, base, against, pairs, every, asked.calendar)
-    has_total = base.basis is not Basis.PRIOR and asked.running is None if every else True
+    has_total = base.basis is not Basis.PRIOR and asked.cumulative is None if every else True
     earlier = _earlier(of, base, filled, every, asked) if asked.with_history else ()
     beyond = timeline.pairs_beyond(window, pairs, every, base, asked) if every and asked.with_beyond else ()
     return Plan(
@@ -200,7 +200,7 @@ def _current_window(
             f"no {of.spoken} rows in {asked.window or window.first.year}: {of.spoken} runs {_extent(of)}",
             "Ask for a window within that.",
         )
-    return (replace(window, known_to=None) if is_outlook or asked.whole else filled), chosen
+    return (replace(window, known_to=None) if is_outlook or asked.full_base else filled), chosen
 
 
 def _reader(of: ScenarioDates, asked: SidesAsked) -> WindowReader:
@@ -341,7 +341,7 @@ def _check_base_has_data(base: Base, against: Side | None, asked: SidesAsked) ->
         raise Mistake("no point has a base", f"Name another with {setting('versus')}.")
     if against is None or dates is None or dates.first is None or dates.last is None:
         return
-    if asked.running is not None and not against.stretches:
+    if asked.cumulative is not None and not against.stretches:
         return  # rolling totals that all lack a period have no base, and are shown so
     first, last = against.span.stretches[0].first, against.span.stretches[-1].last
     if first and last and not (first <= dates.last and dates.first <= last):

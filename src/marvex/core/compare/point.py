@@ -8,7 +8,7 @@ from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
 
-from marvex.core.compare.side import Pair
+from marvex.core.compare.side import Pair, Side
 from marvex.core.exact import EXACT, ZERO, change_ratio, difference, total
 
 
@@ -122,6 +122,10 @@ class Point:
     def is_period(self) -> bool:
         """Whether it is a point along time, rather than a category within a period."""
         return self.pair is not None and not self.in_panel
+
+    def sides(self, current: Side, base: Side | None) -> tuple[Side | None, Side | None]:
+        """What it sets against what: its own pair along time, else the two sides of its comparison."""
+        return (self.pair.current, self.pair.base) if self.pair else (current, base)
 
     @property
     def category(self) -> str | None:

@@ -40,7 +40,7 @@ class StatementLine:
     label: str
     accounts: tuple[str, ...] = ()
     total_of: tuple[str, ...] = ()
-    ratio: tuple[str, str] | None = None
+    ratio_of: tuple[str, str] | None = None
     is_cost: bool = False
     is_negative: bool = False
     section: str = ""
@@ -207,7 +207,7 @@ def _column(points: Sequence[Point], statement: Statement, like: Point | None = 
     for line in statement.lines:
         if line.is_total:
             point = _total(line, statement, found)
-        elif line.ratio:
+        elif line.ratio_of:
             point = _ratio(line, found)
         elif line.label in known:
             point = replace(known[line.label], kind=Kind.LINE, is_cost=line.is_cost)
@@ -235,8 +235,8 @@ def _total(line: StatementLine, statement: Statement, found: Mapping[str, Point]
 
 def _ratio(line: StatementLine, found: Mapping[str, Point]) -> Point:
     """The one line by the other; absent where that is not above zero."""
-    assert line.ratio is not None
-    over, under = (found.get(label) for label in line.ratio)
+    assert line.ratio_of is not None
+    over, under = (found.get(label) for label in line.ratio_of)
     if over is None or under is None:
         return Point(label=line.label, current=None, base=None, kind=Kind.RATIO, is_cost=line.is_cost)
     current, base = _quotient(over.current, under.current), _quotient(over.base, under.base)
@@ -295,7 +295,7 @@ def checked(statement: Statement) -> Statement:
     for line in statement.lines:
         if line.label in known:
             raise Mistake(f"{statement.name} has the line '{line.label}' twice", "Give each line its own label.")
-        for part in (*line.total_of, *(line.ratio or ())):
+        for part in (*line.total_of, *(line.ratio_of or ())):
             if part not in known:
                 raise Mistake(
                     f"{statement.name}, line '{line.label}': there is no line '{part}' above it",

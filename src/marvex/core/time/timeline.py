@@ -110,7 +110,7 @@ def pairs_along(
     named = _named_periods(window, base, periods, every, calendar)
     pairs = []
     for place, period in enumerate(periods):
-        wide = _reached(period, asked.running, calendar)
+        wide = _reached(period, asked.cumulative, calendar)
         current = _side(of, wide.cut(known_to), asked) if period.first <= known_to else None
         base_window = _base_of(period, wide, named[place] if named else None, base, asked)
         against = _side(base.dates, base_window, asked) if base.dates and base_window else None
@@ -122,7 +122,7 @@ def pairs_beyond(
     window: Window, pairs: Sequence[Pair], every: Grain, base: Base, asked: SidesAsked
 ) -> tuple[Pair, ...]:
     """The bases of the periods of a part filled window that come after the last of its pairs; of days none."""
-    known = base.basis in (Basis.SCENARIO, Basis.YEAR_AGO) and asked.running is None and every is not Grain.DAY
+    known = base.basis in (Basis.SCENARIO, Basis.YEAR_AGO) and asked.cumulative is None and every is not Grain.DAY
     if base.dates is None or not known:
         return ()
     found = []
@@ -154,9 +154,9 @@ def _named_periods(
 def _base_of(period: Window, wide: Window, named: Window | None, base: Base, asked: SidesAsked) -> Window | None:
     """The base window of one point: for `prior`, and in a window named, that of the period in its place."""
     if named is not None:
-        return _reached(named, asked.running, asked.calendar)
+        return _reached(named, asked.cumulative, asked.calendar)
     if base.basis is Basis.PRIOR:
-        return _reached(before(period), asked.running, asked.calendar)
+        return _reached(before(period), asked.cumulative, asked.calendar)
     return base.window_for(wide)
 
 
@@ -166,7 +166,7 @@ def _reached(period: Window, running: Widening | None, calendar: Calendar) -> Wi
 
 def _side(dates: ScenarioDates, window: Window, asked: SidesAsked) -> Side | None:
     """The side in a window; None where a rolling total would lack the first of its periods."""
-    is_rolling = asked.running is not None and asked.running.reach is Reach.ROLLING
+    is_rolling = asked.cumulative is not None and asked.cumulative.reach is Reach.ROLLING
     if is_rolling and dates.first and window.first < asked.calendar.start(dates.first, window.grain):
         return None
     return dates.side(window)
@@ -176,11 +176,11 @@ def _with_unpaired(
     pairs: tuple[Pair, ...], window: Window, every: Grain, base: Base, asked: SidesAsked
 ) -> tuple[Pair, ...]:
     """With the base's own 29 February, and its week 53 where the whole base is kept, each where it belongs."""
-    chained = asked.running is not None or base.pairing.by_weekday
+    chained = asked.cumulative is not None or base.pairing.by_weekday
     base_window = base.window_for(window)
     if base.basis is not Basis.YEAR_AGO or base.dates is None or chained or base_window is None:
         return pairs
-    if asked.whole:
+    if asked.full_base:
         base_window = with_last_week(window, base_window, base)
     elif every is not Grain.DAY:
         return pairs

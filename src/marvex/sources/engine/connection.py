@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-import contextlib
-import itertools
 import re
-from collections.abc import Iterator
 from typing import Any
 
 import duckdb
@@ -13,41 +10,20 @@ import duckdb
 from marvex.core.errors import Mistake, setting
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.query import Query
-from marvex.sources.readers.files import SourceFile, quoted_name
-from marvex.sources.readers.work import Work
-
-_begun: list[Work[duckdb.DuckDBPyConnection]] = []
-
-
-def begin() -> None:
-    """Begins to make a connection, which takes about as long as loading what comes before its first question."""
-    if not _begun:
-        _begun.append(Work(duckdb.connect))
 
 
 class Engine:
-    """One connection, on which all tables of a call are made."""
+    """One connection, on which all tables of a request are made."""
 
     def __init__(self, connection: duckdb.DuckDBPyConnection) -> None:
         self._connection = connection
-        self._places = itertools.count()
 
-    def relation_of(self, file: SourceFile) -> str:
-        """What a source's rows are selected from: the file where it lies, or a table of the cells read already."""
-        if file.columns is None or file.layout is None:
-            return file.relation()
-        table, arrays = f"cells_{next(self._places)}", {f"c{n}": array for n, array in enumerate(file.columns)}
-        texts = [
-            f"{(_number if array.dtype.kind == 'f' else _filled)(name)} AS {quoted_name(heading)}"
-            for (name, array), heading in zip(arrays.items(), file.layout.headings, strict=True)
-        ]
-        self._connection.register("arrays", arrays)
-        # Reading what Python holds, threads only wait for each other.
-        self._connection.execute("SET threads = 1")
-        self.run(Query(f"CREATE TEMP TABLE {table} AS SELECT {', '.join(texts)} FROM arrays"), file.name)
-        self._connection.execute("RESET threads")
-        self._connection.unregister("arrays")
-        return table
+    def apart(self) -> Engine:
+        """The same engine for another request, whose temporary tables have names of their own."""
+        return Engine(self._connection.cursor())
+
+    def close(self) -> None:
+        self._connection.close()
 
     def rows(self, asked: Query, name: str) -> list[tuple[Any, ...]]:
         return self.run(asked, name).fetchall()
@@ -63,21 +39,9 @@ class Engine:
             raise _unreadable(str(problem), name) from problem
 
 
-@contextlib.contextmanager
-def connected() -> Iterator[Engine]:
-    """An engine of its own, closed at the end."""
-    with _begun.pop().result() if _begun else duckdb.connect() as connection:
-        yield Engine(connection)
-
-
-def _number(name: str) -> str:
-    """A binary number as its shortest text, a whole one without a point."""
-    is_whole = f"{name} = trunc({name}) AND abs({name}) < 1e15"
-    return f"CASE WHEN {is_whole} THEN {name}::BIGINT::VARCHAR ELSE {name}::VARCHAR END"
-
-
-def _filled(name: str) -> str:
-    return f"nullif({name}, '')"
+def connected() -> Engine:
+    """An engine of its own."""
+    return Engine(duckdb.connect())
 
 
 def _unreadable(problem: str, name: str) -> Mistake:

@@ -2,32 +2,31 @@
 
 from __future__ import annotations
 
-import contextlib
 import itertools
-from collections.abc import Collection, Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from decimal import Decimal
-from pathlib import Path
 from typing import Any
 
 from marvex.core.compare.point import Cell
 from marvex.core.compare.scenarios import ScenarioDates, dates_of
 from marvex.core.compare.side import Span
-from marvex.core.compare.totals import Total, TotalAs
+from marvex.core.compare.totals import Total
 from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import listed, setting
 from marvex.core.exact import total
-from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain, MonthYears
+from marvex.core.time.calendar import FINEST_FIRST, Calendar, Grain, MonthYears
 from marvex.core.words.units import FigureFormat
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.dates import month_alone, written
 from marvex.sources.engine import query
-from marvex.sources.engine.connection import Engine, connected
+from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.names import read_names
 from marvex.sources.engine.query import Query
+from marvex.sources.engine.reading import read_source
 from marvex.sources.engine.source import AskedOfSource, Source
-from marvex.sources.readers.files import Wanted, opened
+from marvex.sources.readers.files import Files, Wanted
 
 APPEARANCE_ROWS = 100_000
 NO_NAME = "(none)"
@@ -51,32 +50,66 @@ class DayTotal:
     rows: int
 
 
-class Ledger:
-    """The sources, read; use within `reading`."""
+def read_ledger(
+    files: Files, engine: Engine, asked: Sequence[AskedOfSource], name_map: str | None, *, is_held: bool = False
+) -> Ledger:
+    """All sources of a request, read into one set of facts.
 
-    def __init__(self, sources: Sequence[Source], engine: Engine, total_as: TotalAs, calendar: Calendar) -> None:
-        self.sources = tuple(sources)
-        self.engine, self._total_as, self.calendar = engine, total_as, calendar
-        # The engine would give a union of decimals the type that rounds one of them.
-        decimals = max(one.facts.reading.decimals for one in sources)
-        of_per = max(one.facts.per_reading.decimals for one in sources)
-        exact = ", ".join(
-            f"CAST({name} AS DECIMAL({MOST_DIGITS}, {places})) AS {name}"
-            for name, places in (("amount", decimals), ("highest", decimals), ("lowest", decimals), ("per", of_per))
-        )
-        tables = " UNION ALL ".join(f"SELECT * REPLACE ({exact}) FROM {one.facts.table}" for one in sources)
-        engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), self.name)
-        if total_as.way is Total.DISTINCT:
-            keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
-            engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), self.name)
-        engine.run(query.CREATE_SCENARIO_DAYS, self.name)
-        days = engine.rows(query.SCENARIO_DAYS, self.name)
-        self.scenarios: tuple[ScenarioDates, ...] = self._scenarios((name, day) for name, day, has in days if has)
-        self._has_scenarios = len({name for name, *_ in days}) > 1  # those without a figure among them
-        for one in sources:
-            one.is_daily = any(found.grain in (Grain.DAY, Grain.WEEK) for found in self.scenarios)
+    Parameters
+    ----------
+    engine : its temporary tables are this ledger's own.
+    name_map : the two-column table of the names to show.
+    is_held : the rows are kept in the engine, for a survey that asks them many things.
+    """
+    if name_map is not None:
+        read_names(files.file(Wanted(source=name_map)), engine)
+    sources = [
+        read_source(place, files.file(one.wanted), engine, one, is_held=is_held) for place, one in enumerate(asked)
+    ]
+    total_as, calendar = asked[0].total_as, asked[0].calendar
+    name = " and ".join(one.name for one in sources)
+    # The engine would give a union of decimals the type that rounds one of them.
+    decimals = max(one.facts.reading.decimals for one in sources)
+    of_per = max(one.facts.per_reading.decimals for one in sources)
+    exact = ", ".join(
+        f"CAST({column} AS DECIMAL({MOST_DIGITS}, {places})) AS {column}"
+        for column, places in (("amount", decimals), ("highest", decimals), ("lowest", decimals), ("per", of_per))
+    )
+    tables = " UNION ALL ".join(f"SELECT * REPLACE ({exact}) FROM {one.facts.table}" for one in sources)
+    engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), name)
+    if total_as.way is Total.DISTINCT:
+        keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
+        engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), name)
+    engine.run(query.CREATE_SCENARIO_DAYS, name)
+    days = engine.rows(query.SCENARIO_DAYS, name)
+    return Ledger(
+        sources,
+        engine,
+        _scenarios(sources, calendar, ((scenario, day) for scenario, day, has in days if has)),
+        has_scenarios=len({scenario for scenario, *_ in days}) > 1,  # those without a figure among them
+    )
+
+
+class Ledger:
+    """The sources of a request, read, and their answers: figures of any span, and the rows behind them."""
+
+    def __init__(
+        self, sources: Sequence[Source], engine: Engine, scenarios: tuple[ScenarioDates, ...], *, has_scenarios: bool
+    ) -> None:
+        self.sources, self.engine, self.scenarios = tuple(sources), engine, scenarios
+        self._has_scenarios = has_scenarios
+        self._total_as, self.calendar = sources[0].asked.total_as, sources[0].asked.calendar
         self._names_of: dict[str, tuple[str, ...]] = {}
         self._undivided: dict[tuple[Span, str], Decimal] = {}
+
+    def anew(self) -> Ledger:
+        """The same sources for another request, of which nothing has been asked yet."""
+        return Ledger(self.sources, self.engine, self.scenarios, has_scenarios=self._has_scenarios)
+
+    @property
+    def is_daily(self) -> bool:
+        """Whether any scenario is kept by day or week."""
+        return any(one.grain in (Grain.DAY, Grain.WEEK) for one in self.scenarios)
 
     @property
     def name(self) -> str:
@@ -199,10 +232,13 @@ class Ledger:
         asked = [(one.facts.rows_with_a_figure(stretches), one.name) for one in self.sources]
         return sum(int(self.engine.rows(*one)[0][0]) for one in asked)
 
-    def total(self, span: Span, among: Sequence[str] | None = None) -> SpanTotal:
-        """The figure of a span over all its rows, or those of some categories."""
-        cell = next(iter(self.cells([span], by_category=False, among=among)), None)
-        return SpanTotal(cell.amount, cell.rows) if cell else SpanTotal(None, 0)
+    def totals(self, spans: Sequence[Span], among: Sequence[str] | None = None) -> dict[Span, SpanTotal]:
+        """The figure of each span over all its rows, or those of some categories, asked for together."""
+        different = list(dict.fromkeys(spans))
+        found = {span: SpanTotal(None, 0) for span in different}
+        for cell in self.cells(different, by_category=False, among=among):
+            found[different[cell.place]] = SpanTotal(cell.amount, cell.rows)
+        return found
 
     def largest_rows(self, span: Span, label: str | None, most: int) -> tuple[TracedRow, ...]:
         """The rows that count most in one category, or in all of them, the largest first."""
@@ -267,15 +303,19 @@ class Ledger:
         self._names_of.setdefault(label, tuple(names))
         return label
 
-    def _scenarios(self, known: Iterable[tuple[str | None, date | None]]) -> tuple[ScenarioDates, ...]:
-        days: dict[str | None, list[date | None]] = {}
-        for scenario, day in known:
-            days.setdefault(scenario, []).append(day)
-        grains = [one.written_grain for one in self.sources if one.written_grain]
-        written = min(grains, key=FINEST_FIRST.index) if len(grains) == len(self.sources) else None
-        return tuple(
-            dates_of(name, [day for day in found if day], written, self.calendar) for name, found in days.items()
-        )
+
+def _scenarios(
+    sources: Sequence[Source], calendar: Calendar, known: Iterable[tuple[str | None, date | None]]
+) -> tuple[ScenarioDates, ...]:
+    """How far each scenario runs."""
+    days: dict[str | None, list[date | None]] = {}
+    for scenario, day in known:
+        days.setdefault(scenario, []).append(day)
+    grains = [one.written_grain for one in sources if one.written_grain]
+    written_grain = min(grains, key=FINEST_FIRST.index) if len(grains) == len(sources) else None
+    return tuple(
+        dates_of(name, [day for day in found if day], written_grain, calendar) for name, found in days.items()
+    )
 
 
 def _joined(names: Sequence[Any]) -> str:
@@ -295,25 +335,3 @@ def _in_calendar_order(
     if len(keys) > 1 and all(periods.values()) and not all(key[1].isdecimal() for key in keys):
         return tuple(sorted(keys, key=lambda key: (periods[key].first, key[0] or 0)))  # type: ignore[union-attr]
     return None
-
-
-@contextlib.contextmanager
-def reading(
-    asked: Sequence[AskedOfSource], names: Path | None, calendar: Calendar = CIVIL, *, is_held: bool = False
-) -> Iterator[Ledger]:
-    """The sources read, and closed again at the end.
-
-    Parameters
-    ----------
-    is_held : the rows are kept in the engine, for a survey that asks them many things.
-    """
-    with contextlib.ExitStack() as stack:
-        engine = stack.enter_context(connected())
-        files = [stack.enter_context(opened(one.wanted)) for one in asked]
-        if names is not None:
-            read_names(stack.enter_context(opened(Wanted(source=str(names)))), engine)
-        sources = [
-            Source(place, file, engine, one, is_held=is_held)
-            for place, (file, one) in enumerate(zip(files, asked, strict=True))
-        ]
-        yield Ledger(sources, engine, asked[0].total_as, calendar)

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from marvex.sources.engine.connection import connected
+from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
-from marvex.sources.readers.files import Wanted, opened, quoted_name
+from marvex.sources.readers.files import Files, Wanted, quoted_name
 from marvex.sources.roles import found_column
 
 
@@ -29,12 +29,12 @@ class Table:
         return self.headings.index(found_column(asked, self.headings, self.name, "account"))
 
 
-def table_of(source: str) -> Table:
-    """The different rows of a source, in any form that can be read."""
-    with opened(Wanted(source=source)) as file, connected() as engine:
-        relation = engine.relation_of(file)
-        described = engine.run(Query(f"SELECT * FROM {relation} LIMIT 0"), file.name).description or []
-        headings = tuple(str(one[0]) for one in described)
-        columns = ", ".join(f"coalesce(CAST({quoted_name(one)} AS VARCHAR), '')" for one in headings)
-        rows = engine.rows(Query(f"SELECT {columns} FROM {relation}"), file.name)
+def table_of(files: Files, engine: Engine, source: str) -> Table:
+    """The rows of a source, in any form that can be read."""
+    file = files.file(Wanted(source=source))
+    relation = file.relation()
+    described = engine.run(Query(f"SELECT * FROM {relation} LIMIT 0"), file.name).description or []
+    headings = tuple(str(one[0]) for one in described)
+    columns = ", ".join(f"coalesce(CAST({quoted_name(one)} AS VARCHAR), '')" for one in headings)
+    rows = engine.rows(Query(f"SELECT {columns} FROM {relation}"), file.name)
     return Table(file.name, headings, tuple(tuple(str(cell) for cell in row) for row in rows))

@@ -15,7 +15,7 @@ def read_names(file: SourceFile, engine: Engine) -> None:
             f"{setting('name_map')} {file.name} does not have two columns", "Give: name in the source, name to show."
         )
     name, shown = (quoted_name(heading) for heading in file.layout.headings)
-    relation = engine.relation_of(file)
+    relation = file.relation()
     engine.run(
         Query(
             f"CREATE TEMP TABLE names AS SELECT trim({name}) AS name, any_value(trim({shown})) AS shown, "

@@ -2,26 +2,18 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from decimal import Decimal
 
-from marvex.core.compare.totals import Total, TotalAs
+from marvex.core.compare.totals import TotalAs
 from marvex.core.compare.trace import TracedRow
-from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.structure.statement import Statement
-from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
+from marvex.core.time.calendar import CIVIL, Calendar, Grain
 from marvex.sources import roles
-from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
-from marvex.sources.dates import is_of_reporting_year, read_days
-from marvex.sources.engine import facts as facts_of
-from marvex.sources.engine.accounts import account_column, create_lines
-from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.facts import Facts
-from marvex.sources.engine.query import Query
-from marvex.sources.engine.where import Filter, parse_filters
-from marvex.sources.readers.files import ENOUGH_ROWS, SourceFile, Wanted, quoted_name
+from marvex.sources.engine.where import Filter
+from marvex.sources.readers.files import SourceFile, Wanted
 from marvex.sources.roles import Column, Roles
 
 CURRENCY_NAMES = ("currency", "ccy", "curr")
@@ -51,54 +43,53 @@ class AskedOfSource:
     calendar: Calendar = CIVIL
 
 
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Source:
-    """A source that has been read into its table of facts."""
+    """A source that has been read into its table of facts, and what it was taken for.
 
-    def __init__(
-        self, place: int, file: SourceFile, engine: Engine, asked: AskedOfSource, *, is_held: bool = False
-    ) -> None:
-        self._file, self._engine, self._asked = file, engine, asked
-        self.name = file.name
-        self.cautions: tuple[str, ...] = tuple(f"{file.name}: {one}" for one in file.cautions)
-        self.relation = engine.relation_of(file)
-        self.headings = self._headings()
-        if is_held and file.columns is None:
-            self._hold(f"held_{place}")
-        self.columns: tuple[Column, ...] = self._columns()
-        columns = asked.columns
-        if asked.statement is not None:
-            account = account_column(asked.statement, self.headings, self.sample, asked.account, self.name)
-            columns = replace(columns, by=(account,))
-        self.roles: Roles = roles.work_out(self.columns, columns, file.name)
-        self.filters: tuple[Filter, ...] = parse_filters(asked.where, self.headings, file.name)
-        self._check_filters()
-        self.rows_read = self.rows_kept = 0
-        self.written_grain: Grain | None = None
-        self.is_daily = False  # known once the scenarios of all sources are
-        self.facts = self._read(place)
-        by_name = {column.name: column for column in self.columns}
-        for one in self.roles.amounts:
-            if one.scenario and not by_name[one.name].filled:
-                self.cautions += (f"column {one.name} holds no figure",)
-        self.scenario = asked.name
-        is_among = asked.name is not None and self._name_scenario(asked.name)
-        if self.facts.key:
-            self._engine.run(self.facts.create_keys(asked.name, only_named=is_among), self.name)
+    Parameters
+    ----------
+    relation : what its rows are selected from.
+    sample : its first rows, every cell as text.
+    scenario : the one that the whole source holds, where the call says so.
+    written_grain : the grain that all of its dates are written in, where it is none of days.
+    """
+
+    file: SourceFile
+    asked: AskedOfSource
+    relation: str
+    headings: tuple[str, ...]
+    sample: Sequence[Sequence[str | None]]
+    columns: tuple[Column, ...]
+    roles: Roles
+    filters: tuple[Filter, ...]
+    facts: Facts
+    rows_read: int
+    written_grain: Grain | None
+    cautions: tuple[str, ...]
+
+    @property
+    def name(self) -> str:
+        return self.file.name
+
+    @property
+    def scenario(self) -> str | None:
+        return self.asked.name
 
     @property
     def statement(self) -> Statement | None:
         """The statement whose lines its categories are."""
-        return self._asked.statement
+        return self.asked.statement
 
     @property
     def said(self) -> tuple[str, ...]:
         """What was left out of a sheet before it was read."""
-        return tuple(f"{self.name}: {one}" for one in self._file.said)
+        return tuple(f"{self.name}: {one}" for one in self.file.said)
 
     @property
     def row_column(self) -> str | None:
         """The column that holds each row's number in the source, where the rows were put together."""
-        return self._file.row_column
+        return self.file.row_column
 
     def traced(self, number: int, column: str, amount: Decimal, whole: Sequence[str | None]) -> TracedRow:
         """A row as a trace shows it: where it is, and its cells but for the amounts."""
@@ -106,7 +97,7 @@ class Source:
         told = [(name, text or "") for name, text in zip(self.headings, whole, strict=True) if name not in amounts]
         if len(amounts) > 1:
             told.append(("column", column))
-        place = self._file.place(int(number), column) if len(amounts) > 1 else f"{self.name}, {self.place_of(number)}"
+        place = self.file.place(int(number), column) if len(amounts) > 1 else f"{self.name}, {self.place_of(number)}"
         return TracedRow(
             place=place,
             amount=amount,
@@ -116,7 +107,7 @@ class Source:
 
     def place_of(self, number: int) -> str:
         """The row of the source that a row number stands for, as a message says it."""
-        return f"row {self._file.row_of(int(number))}"
+        return f"row {self.file.row_of(int(number))}"
 
     @property
     def compared_by(self) -> tuple[str, ...]:
@@ -151,258 +142,5 @@ class Source:
             parts.append(f"{found.scenario} as scenario")
         if found.each_row:
             parts.append(f"each row as {found.by[0]}")
-        sheet = f", sheet '{self._file.sheet}'" if self._file.sheet else ""
+        sheet = f", sheet '{self.file.sheet}'" if self.file.sheet else ""
         return f"{self.name}{sheet}: took {', '.join(parts)}"
-
-    def _headings(self) -> tuple[str, ...]:
-        if self._file.layout is not None:
-            return self._file.layout.headings
-        answer = self._engine.run(Query(f"SELECT * FROM {self.relation} LIMIT 0"), self.name)
-        return tuple(one[0] for one in answer.description or [])
-
-    def _hold(self, table: str) -> None:
-        """Reads the source once into a table of trimmed texts, in its order."""
-        row = [quoted_name(self.row_column)] if self.row_column else []
-        texts = [f"trim(CAST({name} AS VARCHAR)) AS {name}" for name in map(quoted_name, self.headings)]
-        self._engine.run(
-            Query(f"CREATE TEMP TABLE {table} AS SELECT {', '.join([*texts, *row])} FROM {self.relation}"), self.name
-        )
-        self.relation = table
-
-    def _columns(self) -> tuple[Column, ...]:
-        asked = facts_of.sample(self.relation, self.headings, ENOUGH_ROWS)
-        self.sample = self._file.first_rows or self._engine.rows(asked, self.name)
-        columns = roles.columns_of(self.headings, self.sample)
-        if not any(column.filled for column in columns):
-            raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
-        return columns
-
-    def _check_filters(self) -> None:
-        for one in self.filters:
-            if one.column == self.roles.scenario:
-                raise Mistake(
-                    f"{setting('where')} {one.spoken} is about the scenario",
-                    f"Scenarios are chosen with {setting('of')} and {setting('versus')}.",
-                )
-
-    def _read(self, place: int) -> Facts:
-        """Creates the facts, with the reading widened until no digit is lost and no cell left doubtful."""
-        total_as = self._asked.total_as
-        facts = Facts(
-            place=place,
-            relation=self.relation,
-            roles=self.roles,
-            filters=self.filters,
-            reading=self._first_reading(),
-            is_negative=self._asked.is_negative,
-            is_numbered=self._file.is_small,
-            has_times=self._has_times(),
-            row_column=self._file.row_column,
-            key=self._key(total_as),
-            names=self._names(place),
-            has_signs=self._asked.statement is not None,
-            has_ends=total_as.way in (Total.HIGHEST, Total.LOWEST),
-            per_reading=self._reading_of_per(),
-        )
-        if facts.key:
-            self._engine.run(facts.create_rows(), self.name)
-        while True:
-            self._engine.run(facts.create_raw(), self.name)
-            rows, unread, decimals, doubtful, kept, per_decimals, per_unread = self._engine.rows(
-                facts_of.RAW_SUMMARY, self.name
-            )[0]
-            wider = self._widened(facts, int(decimals), bool(doubtful), int(unread))
-            if wider is None and per_decimals <= facts.per_reading.decimals:
-                break
-            per_reading = replace(facts.per_reading, decimals=max(int(per_decimals), facts.per_reading.decimals))
-            facts = replace(facts, reading=wider or facts.reading, per_reading=per_reading)
-        if per_unread:
-            self._bad_cells(facts.unreadable_per(), int(per_unread), "is not a figure")
-        self._check_currencies(facts)
-        parts = len(self.roles.amounts) if self.roles.sides_are_columns else 1
-        self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
-        if unread:
-            self._bad_cells(facts.unreadable_figure(), int(unread), "is not a figure")
-        if self._asked.statement is not None:
-            create_lines(self._asked.statement, self._asked.spare, facts, self._engine, self.name)
-        self._read_dates(facts)
-        self._engine.run(facts.create(), self.name)
-        if self.roles.has_dates:
-            self._check_dates(facts)
-        if not self.rows_kept:
-            self._nothing_kept()
-        return facts
-
-    def _names(self, place: int) -> str:
-        """The table that says which name is shown for one in the source, or nothing."""
-        if self._asked.statement is not None:
-            return f"lines_{place}"
-        return "names" if self._asked.has_names else ""
-
-    def _check_currencies(self, facts: Facts) -> None:
-        """Stops a sum of several currencies, told by a column of them or by the signs beside figures."""
-        column = next((name for name in self.headings if name.casefold() in CURRENCY_NAMES), None)
-        if not self.roles.amounts or (column is None and facts.reading.convention is None):
-            return
-        found = [str(row[0]) for row in self._engine.rows(facts.currencies(column), self.name)]
-        if len(found) > 1:
-            where = f"{setting('where')} {column}={found[0]}" if column else "where"
-            raise Mistake(
-                f"{self.name} holds several currencies: {listed(found)}",
-                f"Keep the rows of one with {where}.",
-            )
-
-    def _first_reading(self) -> FigureReading:
-        """The plain reading, unless figures are of one convention by option or could be of either."""
-        by_name = {column.name: column for column in self.columns}
-        amounts = [by_name[one.name] for one in self.roles.amounts]
-        reading = FigureReading(max((column.decimals for column in amounts), default=0))
-        if self._asked.numbers != "auto":
-            return replace(reading, convention=Convention(self._asked.numbers))
-        if any(column.all_could_be_thousands for column in amounts):
-            return replace(reading, convention=self._convention(reading))
-        return reading
-
-    def _convention(self, reading: FigureReading) -> Convention:
-        """The convention that the whole column shows; asks where it shows neither."""
-        plain = Facts(
-            place=0,
-            relation=self.relation,
-            roles=self.roles,
-            filters=self.filters,
-            reading=reading,
-            row_column=self.row_column,
-        )
-        point, comma, with_comma, with_point, small, large = self._engine.rows(plain.conventions(), self.name)[0]
-        if point != comma:
-            return Convention.COMMA if comma > point else Convention.POINT
-        if with_comma and not with_point and small and not large:
-            return Convention.POINT  # 1,234 beside 567: the comma comes with the thousands
-        if with_comma or with_point:
-            names = listed(one.name for one in self.roles.amounts)
-            example = self._example_of_thousands()
-            raise Mistake(
-                f"{self.name}, {names}: '{example}' and all others could have a decimal point or a decimal comma",
-                f"Say which with {setting('numbers', 'point')} or {setting('numbers', 'comma')}.",
-            )
-        return Convention.POINT
-
-    def _example_of_thousands(self) -> str:
-        places = [self.headings.index(one.name) for one in self.roles.amounts]
-        cells = (str(row[place]) for row in self.sample for place in places if row[place])
-        return next(cell for cell in cells if cell.strip("0123456789 "))
-
-    def _widened(self, facts: Facts, decimals: int, doubtful: bool, unread: int) -> FigureReading | None:
-        """A reading that misses less, or None where this one misses nothing that another would not."""
-        reading = facts.reading
-        if (doubtful or unread) and reading.convention is None:
-            return replace(reading, convention=self._convention(reading))
-        if decimals > reading.decimals and reading.decimals < MOST_DIGITS:
-            return replace(reading, decimals=min(decimals, MOST_DIGITS), is_wide=True)
-        if unread and not reading.is_wide:
-            return replace(reading, is_wide=True)
-        return None
-
-    def _reading_of_per(self) -> FigureReading:
-        """How the column divided by is read; its decimals are widened as they are met."""
-        by_name = {column.name: column for column in self.columns}
-        decimals = by_name[self.roles.per].decimals if self.roles.per else 0
-        numbers = self._asked.numbers
-        return FigureReading(decimals, True, Convention.POINT if numbers == "auto" else Convention(numbers))
-
-    def _key(self, total_as: TotalAs) -> str | None:
-        if total_as.way is not Total.DISTINCT or total_as.column is None:
-            return None
-        return roles.found_column(total_as.column, self.headings, self.name, "total_as")
-
-    def _has_times(self) -> bool:
-        if self.roles.date is None:
-            return False
-        place = self.headings.index(self.roles.date)
-        return any(row[place] and re.fullmatch(r"\d{4}-\d\d-\d\d[T ].*", str(row[place])) for row in self.sample)
-
-    def _read_dates(self, facts: Facts) -> None:
-        """Creates the table of every written date of the source and the day it stands for."""
-        texts = [str(row[0]) for row in self._engine.rows(facts_of.WRITTEN_DATES, self.name)]
-        column = next((column for column in self.columns if column.name == self.roles.date), None)
-        place = f"{self.name}, column {self.roles.date}" if column else f"{self.name}, headings"
-        says_date = column is not None and column.says_date
-        days = read_days(texts, self._asked.dates, place, serials=says_date, calendar=self._asked.calendar)
-        if self._asked.calendar == CIVIL and any(is_of_reporting_year(text) for text in texts):
-            self.cautions += (
-                f"{self.name}: FY is read as a year from January on; {setting('year_starts')} says otherwise",
-            )
-        grains = {found.grain for found in days.values() if found}
-        if grains and Grain.DAY not in grains:
-            self.written_grain = min(grains, key=FINEST_FIRST.index)
-        firsts = [None if days[text] is None else days[text].first for text in texts]  # type: ignore[union-attr]
-        self._engine.run(
-            Query(
-                f"CREATE TEMP TABLE {facts.days} AS "
-                "SELECT unnest(?::VARCHAR[]) AS date_text, unnest(?::DATE[]) AS day",
-                (texts, firsts),
-            ),
-            self.name,
-        )
-
-    def _check_dates(self, facts: Facts) -> None:
-        unreadable, undated, amount = self._engine.rows(facts_of.undated(facts.table), self.name)[0]
-        if unreadable:
-            self._bad_cells(facts.unreadable_date(), int(unreadable), "is not a date")
-        if undated:
-            rows_are = "row without a date is" if undated == 1 else "rows without a date are"
-            self.cautions += (f"{undated} {rows_are} in no window: {amount or 0} in all",)
-
-    def _bad_cells(self, first: Query, count: int, what: str) -> None:
-        if self._asked.blank_bad_cells:
-            cells_are = "cell that cannot be read is" if count == 1 else "cells that cannot be read are"
-            self.cautions += (f"{count} {cells_are} taken as absent ({setting('bad_cells', 'blank')})",)
-            return
-        number, column, text = self._engine.rows(first, self.name)[0]
-        if what.endswith("date") and self.roles.date:
-            column = self.roles.date
-        more = f" (and {count - 1} more)" if count > 1 else ""
-        raise Mistake(
-            f"{self._file.place(int(number), column)}: '{shortened(str(text))}' {what}{more}",
-            f"{setting('bad_cells', 'blank')} reads such cells as absent.",
-        )
-
-    def _nothing_kept(self) -> None:
-        if not self.filters:
-            raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
-        for one in self.filters:
-            known = self._values_of(one)
-            missing = next((value for value in one.values if value not in known), None)
-            if one.sign == "=" and missing is not None:
-                raise Mistake(
-                    f"no row has {one.column} '{missing}'",
-                    did_you_mean(missing, known, f"There are {listed(known, 6)}."),
-                )
-        raise Mistake(
-            f"no row passes {setting('where')} {' and '.join(one.spoken for one in self.filters)}", "Keep more rows."
-        )
-
-    def _values_of(self, one: Filter) -> list[str]:
-        column = quoted_name(one.column)
-        asked = Query(f"SELECT DISTINCT trim(CAST({column} AS VARCHAR)) FROM {self.relation} ORDER BY 1")
-        return [str(found[0]) for found in self._engine.rows(asked, self.name) if found[0] is not None]
-
-    def _name_scenario(self, name: str) -> bool:
-        """Only the rows of the scenario that the source is said to hold, or all of them where it has none so named.
-
-        True where it has one so named.
-        """
-        table = self.facts.table
-        same = "lower(scenario) = lower(?)"
-        found = self._engine.rows(Query(f"SELECT count(*) FROM {table} WHERE {same}", (name,)), self.name)[0][0]
-        if found:
-            self._engine.run(Query(f"DELETE FROM {table} WHERE scenario IS NULL OR NOT {same}", (name,)), self.name)
-        elif self.roles.has_scenarios:
-            asked = Query(f"SELECT DISTINCT scenario FROM {table} WHERE scenario IS NOT NULL ORDER BY 1")
-            known = listed(str(one[0]) for one in self._engine.rows(asked, self.name))
-            raise Mistake(
-                f"{self.name} holds no scenario '{name}', only {known}",
-                f"Name one that it holds: {known}={self.name}.",
-            )
-        self._engine.run(Query(f"UPDATE {table} SET scenario = ?", (name,)), self.name)
-        return bool(found)

@@ -48,7 +48,7 @@ def surveyed(book: Ledger, source_text: str) -> Survey:
     source_text : the source as it was named in the call, for the commands to run next.
     """
     source, engine = book.first, book.engine
-    table = _Rows(source, engine)
+    table = _Rows(source, engine, is_daily=book.is_daily)
     scenarios = tuple(_scenario(book, one.name) for one in book.scenarios)
     counts, duplicates = table.counted()
     columns = tuple(_column(source, table.count, place, *counts[place]) for place in range(len(source.headings)))
@@ -72,8 +72,8 @@ def surveyed(book: Ledger, source_text: str) -> Survey:
 class _Rows:
     """The source's rows as a table of texts that the engine holds, with a number each, and its questions."""
 
-    def __init__(self, source: Source, engine: Engine) -> None:
-        self.source, self._engine = source, engine
+    def __init__(self, source: Source, engine: Engine, *, is_daily: bool) -> None:
+        self.source, self._engine, self._is_daily = source, engine, is_daily
         self._number = f"CAST({quoted_name(source.row_column)} AS BIGINT)" if source.row_column else "rowid + 1"
         self._rows = source.relation
         self.count = int(self.run(f"SELECT count(*) FROM {self._rows}")[0][0])
@@ -118,7 +118,7 @@ class _Rows:
         roles = self.source.roles
         amounts = {one.name for one in roles.amounts}
         keys = [quoted_name(name) for name in self.source.headings if name not in amounts]
-        if not keys or not amounts or self.source.is_daily:
+        if not keys or not amounts or self._is_daily:
             return None
         among = ", ".join(keys)
         found = self._repeated(self.run(f"SELECT {self._repeats_of(among)}")[0][0], among)

@@ -9,25 +9,24 @@ from __future__ import annotations
 import contextlib
 import csv
 import gzip
-import json
 import shutil
 import sys
 import tempfile
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from marvex.core.errors import Mistake, did_you_mean, setting
-from marvex.sources.readers.grid import grid_of, letter_of, text_of
+from marvex.sources.readers.grid import grid_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
-from marvex.sources.readers.layout import Layout, distinct, is_plain_table, is_total, layout_of
+from marvex.sources.readers.layout import Layout, is_plain_table, layout_of
+from marvex.sources.readers.objects import objects
 
 STANDARD_INPUT = "-"
 SMALL = 16_000_000  # bytes
 BUFFER = 8_000_000  # bytes: a sample of a long file needs no more, and all of it is read as fast
 ENOUGH_ROWS = 1_000  # to tell what the columns are
-ROWS_LOOKED_AT = 200  # of a sheet: what they do not show, its columns do
 GZIP_MARK = b"\x1f\x8b"
 ROW_COLUMN = "\u2060row"  # of a table that was made tidy: each row's number in the source
 
@@ -49,7 +48,7 @@ class SourceFile:
     """A file to be read, and what it is called in messages and on pictures.
 
     `letters` are the columns of a sheet, in step with its headings; `said` is what was left out on
-    the way. Where `columns` is given, they hold all cells already, as arrays of numbers or of texts.
+    the way.
     """
 
     name: str
@@ -60,7 +59,6 @@ class SourceFile:
     is_numbered: bool = False  # whether it holds each row's number in the source
     said: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
-    columns: tuple[Any, ...] | None = None
 
     @property
     def is_small(self) -> bool:
@@ -118,82 +116,88 @@ def quoted_name(name: str) -> str:
     return '"' + name.replace('"', '""') + '"'
 
 
-@contextlib.contextmanager
-def opened(wanted: Wanted) -> Iterator[SourceFile]:
-    """The source as a file; what cannot be read where it lies is put into a temporary one."""
-    with contextlib.ExitStack() as stack:
+class Files:
+    """The files of a session: each is opened and unpacked once, however many requests are made of it."""
 
-        def spare_folder() -> Path:
-            return Path(stack.enter_context(tempfile.TemporaryDirectory(prefix="marvex-")))
+    def __init__(self) -> None:
+        self._stack = contextlib.ExitStack()
+        self._paths: dict[str, tuple[str, Path]] = {}
+        self._sheets: dict[tuple[Path, str | None], tuple[str | None, Sequence[Sequence[Any]]]] = {}
+        self._files: dict[Wanted, SourceFile] = {}
 
-        if wanted.source == STANDARD_INPUT:
-            name, path = "standard input", _from_standard_input(spare_folder())
-        else:
-            path = _checked(wanted.source)
-            name = path.name
+    def close(self) -> None:
+        """Removes what was put into temporary files."""
+        self._stack.close()
+
+    def file(self, wanted: Wanted) -> SourceFile:
+        """The source as a file; what cannot be read where it lies is put into a temporary one."""
+        if wanted not in self._files:
+            self._files[wanted] = self._opened(wanted)
+        return self._files[wanted]
+
+    def _opened(self, wanted: Wanted) -> SourceFile:
+        if wanted.source not in self._paths:
+            self._paths[wanted.source] = self._placed(wanted.source)
+        name, path = self._paths[wanted.source]
         kind = kind_of(path)
         if kind not in WORKBOOKS and wanted.sheet:
             raise Mistake(
-                f"{setting('sheet')} {wanted.sheet}: {name} is no workbook", f"Leave {setting('sheet')} out."
+                f"{setting('sheet', wanted.sheet)}: {name} is no workbook", f"Leave {setting('sheet')} out."
             )
         if kind == ".parquet":
-            yield SourceFile(name=name, path=path)
-        elif kind in DELIMITED:
-            yield _text_file(path, name, wanted, spare_folder)
-        elif kind in OBJECTS:
-            headings, rows = _objects(path, name, kind)
-            yield _written_tidy(
-                name, None, headings, ((place, row) for place, row in enumerate(rows, 1)), spare_folder()
-            )
-        else:
-            yield _workbook(path, name, wanted, spare_folder())
+            return SourceFile(name=name, path=path)
+        if kind in DELIMITED:
+            return self._text_file(path, name, wanted)
+        if kind in OBJECTS:
+            headings, rows = objects(path, name, kind)
+            return _written_tidy(name, None, headings, enumerate(rows, 1), self._spare_folder())
+        return self._workbook(path, name, wanted)
+
+    def _placed(self, source: str) -> tuple[str, Path]:
+        if source == STANDARD_INPUT:
+            return "standard input", _from_standard_input(self._spare_folder())
+        path = _checked(source)
+        return path.name, path
+
+    def _spare_folder(self) -> Path:
+        return Path(self._stack.enter_context(tempfile.TemporaryDirectory(prefix="marvex-")))
+
+    def _text_file(self, path: Path, name: str, wanted: Wanted) -> SourceFile:
+        layout = layout_of(path, name)
+        if not layout.encoding.startswith("utf-8"):
+            path = _as_utf8(path, layout.encoding, self._spare_folder())
+            self._paths[wanted.source] = name, path
+        if wanted.cells is None and (path.stat().st_size > SMALL or is_plain_table(layout)):
+            return SourceFile(name=name, path=path, layout=layout)
+        if (path, None) not in self._sheets:
+            self._sheets[path, None] = None, _records(path, layout.delimiter)
+        return self._tidied(name, self._sheets[path, None], wanted, is_text=True)
+
+    def _workbook(self, path: Path, name: str, wanted: Wanted) -> SourceFile:
+        from marvex.sources.readers.sheets import sheet_of
+
+        if (path, wanted.sheet) not in self._sheets:
+            self._sheets[path, wanted.sheet] = sheet_of(path, name, wanted.sheet)
+        return self._tidied(name, self._sheets[path, wanted.sheet], wanted)
+
+    def _tidied(
+        self, name: str, sheet: tuple[str | None, Sequence[Sequence[Any]]], wanted: Wanted, is_text: bool = False
+    ) -> SourceFile:
+        from marvex.sources.readers.tidy import tidy
+
+        title, rows = sheet
+        grid = grid_of(rows, wanted.cells)
+        table = tidy(grid, name, wanted.named, wanted.keep_totals, is_text, wanted.numbers)
+        numbered = ((line.number, line.cells) for line in table.lines)
+        return _written_tidy(
+            name, title, table.headings, numbered, self._spare_folder(), table.letters, table.said, table.cautions
+        )
 
 
-def _text_file(path: Path, name: str, wanted: Wanted, spare_folder: Callable[[], Path]) -> SourceFile:
-    layout = layout_of(path, name)
-    if not layout.encoding.startswith("utf-8"):
-        path = _as_utf8(path, layout.encoding, spare_folder())
-    if wanted.cells is None and (path.stat().st_size > SMALL or is_plain_table(layout)):
-        return SourceFile(name=name, path=path, layout=layout)
-    with (
-        gzip.open(path, "rt", encoding="utf-8-sig", newline="")
-        if path.suffix == ".gz"
-        else path.open(encoding="utf-8-sig", newline="") as file
-    ):
-        rows = list(csv.reader(file, delimiter=layout.delimiter))
-    return _tidied(name, None, rows, wanted, spare_folder(), is_text=True)
-
-
-def _workbook(path: Path, name: str, wanted: Wanted, folder: Path) -> SourceFile:
-    from marvex.sources.readers.sheets import columns_of, sheet_of
-
-    title, sheet = sheet_of(path, name, wanted.sheet)
-    first = tuple(tuple(text_of(value) for value in row) for row in sheet.first(ROWS_LOOKED_AT))
-    if wanted.cells is None and first:
-        layout = Layout(encoding="utf-8", delimiter=",", headings=distinct(first[0]), first=first)
-        if is_plain_table(layout):
-            columns = columns_of(sheet)
-            if not any(is_total(text) for texts in columns.texts for text in texts):
-                letters = tuple(letter_of(place) for place in range(len(layout.headings)))
-                return SourceFile(
-                    name=name, path=path, layout=layout, sheet=title, letters=letters, columns=columns.arrays
-                )
-    return _tidied(name, title, sheet.rows(), wanted, folder)
-
-
-def _tidied(
-    name: str,
-    sheet: str | None,
-    rows: Sequence[Sequence[Any]],
-    wanted: Wanted,
-    folder: Path,
-    is_text: bool = False,
-) -> SourceFile:
-    from marvex.sources.readers.tidy import tidy
-
-    table = tidy(grid_of(rows, wanted.cells), name, wanted.named, wanted.keep_totals, is_text, wanted.numbers)
-    numbered = ((line.number, line.cells) for line in table.lines)
-    return _written_tidy(name, sheet, table.headings, numbered, folder, table.letters, table.said, table.cautions)
+def _records(path: Path, delimiter: str) -> list[list[str]]:
+    opening = gzip.open if path.suffix == ".gz" else open
+    with opening(path, "rt", encoding="utf-8-sig", newline="") as file:
+        return list(csv.reader(file, delimiter=delimiter))
 
 
 def _written_tidy(
@@ -223,34 +227,6 @@ def _written_tidy(
         said=said,
         cautions=cautions,
     )
-
-
-def _objects(path: Path, name: str, kind: str) -> tuple[list[str], list[list[str]]]:
-    """A list of objects, or one object a line, as headings and rows; every figure keeps its digits."""
-    text = gzip.decompress(path.read_bytes()) if path.suffix == ".gz" else path.read_bytes()
-    decoder: Any = {"parse_float": str, "parse_int": str}
-    try:
-        if kind == ".jsonl":
-            lines = text.decode("utf-8-sig").splitlines()
-            records = [json.loads(line, **decoder) for line in lines if line.strip()]
-        else:
-            records = json.loads(text.decode("utf-8-sig"), **decoder)
-    except (UnicodeDecodeError, json.JSONDecodeError) as problem:
-        raise Mistake(f"{name} is not JSON: {problem}", "Give a list of objects, or one object a line.") from problem
-    if not isinstance(records, list) or not all(isinstance(record, dict) for record in records):
-        raise Mistake(f"{name} is not a list of objects", "Give [{…}, {…}], or one object a line as .jsonl.")
-    headings = list(dict.fromkeys(key for record in records for key in record))
-    if not headings:
-        raise Mistake(f"{name} is empty", "Give a list of objects with rows of data.")
-    return headings, [[_json_text(record.get(key)) for key in headings] for record in records]
-
-
-def _json_text(value: Any) -> str:
-    if value is None:
-        return ""
-    if isinstance(value, bool):
-        return str(value).lower()
-    return value if isinstance(value, str) else json.dumps(value)
 
 
 def _as_utf8(path: Path, encoding: str, folder: Path) -> Path:

@@ -1,99 +1,71 @@
-"""Workbooks: which sheet is meant, and its cells as rows, or as the columns of a table."""
+"""Workbooks: which sheet is meant, and its cells as rows."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import Any, TypeAlias
 
-from python_calamine import CalamineError
+from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
-from marvex.sources.readers.grid import text_of
-from marvex.sources.readers.parsing import Sheet, parsed
-
-if TYPE_CHECKING:
-    import numpy as np
+from marvex.sources.readers.error_cells import Errors, error_cells
 
 LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
-BLOCK = 1024  # rows
+
+Rows: TypeAlias = list[list[Any]]
 
 
-def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Sheet]:
-    """The name of the sheet asked for, or of the only one that holds a table, and the sheet.
+def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows]:
+    """The name of the sheet asked for, or of the only one that holds a table, and its rows from row 1 on.
 
     Raises Mistake where several sheets could serve.
     """
     try:
-        sheets = parsed(path, sheet)
+        book = CalamineWorkbook.from_path(str(path))
+        titles = book.sheet_names
+        if sheet is not None and sheet not in titles:
+            hint = did_you_mean(sheet, titles, f"Its sheets are {listed(titles)}.")
+            raise Mistake(f"{name} has no sheet '{sheet}'", hint)
+        errors = error_cells(path)
+        rows = {
+            title: _rows(book.get_sheet_by_name(title), errors.get(title, {}))
+            for title in titles
+            if sheet in (None, title)
+        }
     except (CalamineError, OSError) as problem:
         raise Mistake(f"{name} cannot be read: {problem}", "Check that it is a workbook.") from problem
-    if sheet is not None and sheet not in sheets:
-        hint = did_you_mean(sheet, sheets, f"Its sheets are {listed(sheets)}.")
-        raise Mistake(f"{name} has no sheet '{sheet}'", hint)
-    first = {title: one.first(LOOKED_AT) for title, one in sheets.items() if sheet in (None, title)}
-    filled = [title for title, rows in first.items() if rows]
+    title = _serving(rows, name, sheet)
+    return title, rows[title]
+
+
+def _rows(sheet: CalamineSheet, errors: Errors) -> Rows:
+    """All rows, as wide as the widest; a merged cell's value stands in all rows that it covers down a column."""
+    rows: Rows = sheet.to_python(skip_empty_area=False)
+    for (row, column), text in errors.items():
+        if row < len(rows) and column < len(rows[row]):
+            rows[row][column] = text
+    for (top, left), (bottom, right) in sheet.merged_cell_ranges or ():
+        if left == right and top < len(rows):
+            for below in rows[top + 1 : bottom + 1]:
+                below[left] = rows[top][left]
+    return rows
+
+
+def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None) -> str:
+    """The title of the only sheet that can serve."""
+    filled = [title for title, found in rows.items() if found]
     if not filled:
-        raise Mistake(f"{name}{'' if sheet is None else f', sheet {sheet!r}'} is empty", "Name a sheet with a table.")
+        asked = "" if sheet is None else f", sheet {sheet!r}"
+        raise Mistake(f"{name}{asked} is empty", "Name a sheet with a table.")
     # Where only one has anything in it there is no choice, and what it lacks can be told.
-    serving = filled if len(filled) == 1 else [title for title in filled if _is_table(first[title])]
+    serving = filled if len(filled) == 1 else [title for title in filled if _is_table(rows[title][:LOOKED_AT])]
     if len(serving) > 1:
         several = listed(f"'{one}'" for one in serving)
-        raise Mistake(
-            f"{name}: the sheets {several} could each serve", f"Say which: {setting('sheet')} '{serving[0]}'."
-        )
+        raise Mistake(f"{name}: the sheets {several} could each serve", f"Say which: {setting('sheet', serving[0])}.")
     if not serving:
         raise Mistake(f"{name} has no sheet with a table of figures", f"Name one with {setting('sheet')}.")
-    return serving[0], sheets[serving[0]]
-
-
-@dataclass(frozen=True, slots=True)
-class Columns:
-    """The cells of a sheet that is a table, by columns.
-
-    Parameters
-    ----------
-    arrays : each column as an array, of numbers where all its cells are, else of texts.
-    texts : the different texts of each column, of one of numbers none.
-    """
-
-    arrays: tuple[Any, ...]
-    texts: tuple[frozenset[str], ...]
-
-
-def columns_of(sheet: Sheet) -> Columns:
-    """The cells below the first row by columns."""
-    import numpy as np
-
-    width = len(sheet.first(1)[0])
-    blocks: list[list[np.ndarray[Any, Any]]] = [[] for _ in range(width)]
-    said: list[dict[Any, str]] = [{} for _ in range(width)]
-    for number, rows in enumerate(sheet.blocks()):
-        # Block by block, the cells are still at hand when one column after the other is looked at.
-        for first in range(0 if number else 1, len(rows), BLOCK):
-            for place, cells in enumerate(zip(*rows[first : first + BLOCK], strict=True)):
-                is_numbers = type(cells[0]) is float and set(map(type, cells)) == {float}
-                blocks[place].append(np.array(cells) if is_numbers else _in_words(cells, said[place]))
-    for place, found in enumerate(blocks):
-        if said[place]:
-            blocks[place] = [_in_words(one.tolist(), said[place]) if one.dtype.kind == "f" else one for one in found]
-    return Columns(tuple(map(np.concatenate, blocks)), tuple(frozenset(one.values()) for one in said))
-
-
-def _in_words(cells: Sequence[Any], said: dict[Any, str]) -> np.ndarray[Any, Any]:
-    """The cells as texts; what is said of each different one is kept in `said`, for it says so again."""
-    import numpy as np
-
-    different = set(cells)
-    said.update((cell, text_of(cell)) for cell in different - said.keys())
-    found: Sequence[str] = cells
-    if not different.isdisjoint((0, 1)):  # yes and no are equal to 1 and 0
-        found = list(map(text_of, cells))
-        said.update(zip(found, found, strict=True))
-    elif any(cell != said[cell] for cell in different):
-        found = list(map(said.__getitem__, cells))
-    return np.fromiter(found, object, len(cells))
+    return serving[0]
 
 
 def _is_table(rows: Sequence[Sequence[Any]]) -> bool:

@@ -5,12 +5,16 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
+from typing import TYPE_CHECKING
 
 from marvex.core.rules.bands import Band
-from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import shortened
-from marvex.views.style import Shape, Style
-from marvex.views.text_metrics import measured
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.labels import shortened
+from marvex.views.drawing.style import Shape, Style
+from marvex.views.drawing.text_metrics import measured
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 SWATCH, GAP, BETWEEN = 15.0, 8.0, 36.0
 TICK = 3.5

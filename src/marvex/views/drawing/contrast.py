@@ -10,7 +10,7 @@ from itertools import combinations
 from typing import Any
 
 from marvex.core.rules.bands import Tone
-from marvex.views.style import Style
+from marvex.views.drawing.style import Style
 
 JUDGING = (Tone.BETTER, Tone.WORSE, Tone.WATCH)
 MEETING = (*JUDGING, Tone.NEUTRAL, Tone.STANDING)

@@ -8,14 +8,16 @@ import re
 import warnings
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from xml.sax.saxutils import escape
 
 from matplotlib import rc_context
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 
-from marvex.views.canvas import Canvas
-from marvex.views.text_metrics import faces_of
+from marvex.views.drawing.text_metrics import faces_of
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 # Unhinted letters have the same width at every size and in every kind of file.
 _DRAWING: Any = {

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 from itertools import groupby, pairwise
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import EXACT
@@ -14,11 +14,14 @@ from marvex.core.rules.judging import Judged
 from marvex.core.words.period_names import levels
 from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import scenario_words
-from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import Fitted, fitted
-from marvex.views.look import Look
-from marvex.views.scale import Scale
-from marvex.views.text_metrics import widest
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.labels import Fitted, fitted, shortened
+from marvex.views.drawing.look import Look
+from marvex.views.drawing.scale import Scale
+from marvex.views.drawing.text_metrics import widest
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 LINE = 1.3
 MOST_NAME_LINES = 3
@@ -40,19 +43,27 @@ class NamesBelow(Protocol):
     def draw(self, canvas: Canvas, left: float, top: float) -> None: ...
 
 
-def names_below(canvas: Canvas, points: Sequence[Judged], look: Look, slot: float) -> NamesBelow | None:
-    """The names of columns: periods by level, thinned where they must be; None where categories do not fit."""
+def names_below(canvas: Canvas, points: Sequence[Judged], look: Look, slot: float) -> NamesBelow:
+    """The names of columns: periods by level, thinned where they must be; of categories, cut where they do not fit."""
     size = canvas.sized(look.style.name_size)
     if all(one.point.is_period for one in points):
         return _Periods.fitting([one.point for one in points], look, slot, size)
-    names = fitted(
-        [look.name(one) for one in points],
-        slot * FILL_OF_SLOT,
-        MOST_NAME_LINES,
-        size,
-        max(canvas.least, LEAST_NAME * size),
-    )
-    return None if names is None else _Wrapped(names, slot)
+    names, least = _fitted_names(canvas, points, look, slot), max(canvas.least, LEAST_NAME * size)
+    if names is None:
+        cut = ((shortened(look.name(one), slot * FILL_OF_SLOT, least),) for one in points)
+        names = Fitted(tuple(cut), least)
+    return _Wrapped(names, slot)
+
+
+def names_fit(canvas: Canvas, points: Sequence[Judged], look: Look, slot: float) -> bool:
+    """Whether names fit side by side under columns."""
+    return all(one.point.is_period for one in points) or _fitted_names(canvas, points, look, slot) is not None
+
+
+def _fitted_names(canvas: Canvas, points: Sequence[Judged], look: Look, slot: float) -> Fitted | None:
+    size = canvas.sized(look.style.name_size)
+    names = [look.name(one) for one in points]
+    return fitted(names, slot * FILL_OF_SLOT, MOST_NAME_LINES, size, max(canvas.least, LEAST_NAME * size))
 
 
 @dataclass(frozen=True, slots=True)
@@ -186,11 +197,11 @@ class ValueAxis:
     def height(self, canvas: Canvas) -> float:
         return self._size(canvas) * 1.9
 
-    def draw(self, canvas: Canvas, box: Box, scale: Scale, *, lying: bool, hairlines: bool = True) -> None:
+    def draw(self, canvas: Canvas, box: Box, scale: Scale, *, horizontal: bool, hairlines: bool = True) -> None:
         size, style, room = self._size(canvas), canvas.style, -1e9
         for value, text in zip(self.values, self.texts, strict=True):
             at = scale.place(value)
-            if lying:
+            if horizontal:
                 if hairlines:
                     canvas.line(at, box.top, at, box.bottom, style.hairline)
                 half = widest([text], size) / 2

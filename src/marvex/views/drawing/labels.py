@@ -11,11 +11,15 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
 from fractions import Fraction
+from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Point
-from marvex.views.canvas import Align, Box, Canvas
-from marvex.views.style import Shape
-from marvex.views.text_metrics import measured, widest
+from marvex.views.drawing.box import Align, Box
+from marvex.views.drawing.style import Shape
+from marvex.views.drawing.text_metrics import measured, widest
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 ELLIPSIS = "…"
 SHRINK = 0.94

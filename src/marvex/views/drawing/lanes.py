@@ -1,20 +1,24 @@
-"""Points side by side along one direction, their values along the other: columns, or rows where lying."""
+"""Points side by side along one direction, their values along the other: columns, or rows where horizontal."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
-from marvex.views.axes import ValueAxis, draw_tints, names_below
-from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import LINE, Label, Piece, Spot, shortened, wrapped
-from marvex.views.look import Look
-from marvex.views.scale import Scale
-from marvex.views.text_metrics import widest
+from marvex.views.drawing.axes import ValueAxis, draw_tints, names_below
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.labels import LINE, Label, Piece, Spot, shortened, wrapped
+from marvex.views.drawing.look import Look
+from marvex.views.drawing.scale import Scale
+from marvex.views.drawing.text_metrics import widest
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 THICKNESS = 0.62  # of a slot
 MOST_THICK = 96.0
@@ -43,24 +47,24 @@ class Lanes:
     box: Box
     slot: float
     scale: Scale
-    lying: bool = False
+    horizontal: bool = False
     figures: tuple[str, ...] = ()
 
     def middle(self, place: int) -> float:
-        return (self.box.top if self.lying else self.box.left) + (place + 0.5) * self.slot
+        return (self.box.top if self.horizontal else self.box.left) + (place + 0.5) * self.slot
 
     def bar(self, place: int, start: Decimal, end: Decimal, thickness: float, shift: float = 0.0) -> Box:
         """The rectangle from one value to another, `shift` pixels off the lane's middle."""
         low, high = sorted((self.scale.place(start), self.scale.place(end)))
         middle = self.middle(place) + shift
-        if self.lying:
+        if self.horizontal:
             return Box(left=low, top=middle - thickness / 2, right=high, bottom=middle + thickness / 2)
         return Box(left=middle - thickness / 2, top=low, right=middle + thickness / 2, bottom=high)
 
     def tick(self, place: int, value: Decimal, length: float, thickness: float, shift: float = 0.0) -> Box:
         """A short stroke across a lane at a value."""
         level, middle = self.scale.place(value), self.middle(place) + shift
-        if self.lying:
+        if self.horizontal:
             return Box(
                 left=level - thickness / 2,
                 top=middle - length / 2,
@@ -77,7 +81,7 @@ class Lanes:
     def draw_level(self, canvas: Canvas, value: Decimal, colour: str, width: float) -> None:
         """A line through all lanes at a value."""
         at = self.scale.place(value)
-        if self.lying:
+        if self.horizontal:
             canvas.line(at, self.box.top, at, self.box.bottom, colour, width)
         else:
             canvas.line(self.box.left, at, self.box.right, at, colour, width)
@@ -85,7 +89,7 @@ class Lanes:
     def beyond(self, place: int, value: Decimal, gap: float, *, is_low: bool = False) -> Spot:
         """The spot just beyond a value: above a column or right of a row, or on the other side where low."""
         at, middle = self.scale.place(value), self.middle(place)
-        if self.lying:
+        if self.horizontal:
             return Spot(x=at - gap, y=middle, side="left") if is_low else Spot(x=at + gap, y=middle, side="right")
         return Spot(x=middle, y=at + gap, side="below") if is_low else Spot(x=middle, y=at - gap, side="above")
 
@@ -119,7 +123,7 @@ class Lanes:
     def _outline(self, place: int, shift: float, points: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
         """Points given along the scale and across the lane, in pixels of the picture."""
         middle = self.middle(place) + shift
-        if self.lying:
+        if self.horizontal:
             return [(along, middle + across) for along, across in points]
         return [(middle + across, along) for along, across in points]
 
@@ -180,8 +184,8 @@ def columns(
     look: Look,
     reach: tuple[Decimal, Decimal],
     needs: Needs,
-) -> Lanes | None:
-    """The lanes as columns with their names and figures drawn; None where names do not fit side by side."""
+) -> Lanes:
+    """The lanes as columns, with their names and figures drawn."""
     axis = ValueAxis(look.figures, *reach) if needs.axis else None
     gutter = axis.width(canvas) if axis else 0.0
     size = canvas.sized(look.style.name_size)
@@ -191,8 +195,6 @@ def columns(
     box = Box(left=room.left + gutter, top=room.top, right=room.right, bottom=room.bottom)
     slot = box.width / len(points)
     names = names_below(canvas, points, look, slot)
-    if names is None:
-        return None
     table = _fitting_rows(canvas, points, look, needs.figures, slot)
     line = size * 1.6
     bottom = room.bottom - names.height - line * len(table)
@@ -200,7 +202,7 @@ def columns(
     lanes = Lanes(box=whole, slot=slot, scale=needs.scale(reach, bottom, room.top), figures=tuple(table))
     draw_tints(canvas, lanes.box, points, slot, look, named=needs.names_tints)
     if axis:
-        axis.draw(canvas, lanes.box, lanes.scale, lying=False)
+        axis.draw(canvas, lanes.box, lanes.scale, horizontal=False)
     names.draw(canvas, lanes.box.left, bottom)
     labelled = look.labelled(points)
     for row, (what, figures) in enumerate(table.items()):
@@ -274,9 +276,9 @@ def rows(
         _draw_column(canvas, told, headings(look)[what], above, slot, size)
         right -= width_of + 2.5 * gap
     box = Box(left=left, top=room.top + head, right=right, bottom=room.top + head + slot * len(points))
-    lanes = Lanes(box=box, slot=slot, scale=needs.scale(reach, left, right), lying=True, figures=tuple(table))
+    lanes = Lanes(box=box, slot=slot, scale=needs.scale(reach, left, right), horizontal=True, figures=tuple(table))
     if axis:
-        axis.draw(canvas, box, lanes.scale, lying=True, hairlines=needs.hairlines)
+        axis.draw(canvas, box, lanes.scale, horizontal=True, hairlines=needs.hairlines)
     most_lines = max(1, min(MOST_NAME_LINES, int(slot / (LINE * size))))
     for place, name in enumerate(names):
         lines = wrapped(name, width, size) or ()
@@ -324,11 +326,11 @@ def row_names(points: Sequence[Judged], look: Look) -> list[str]:
     return [look.name(one) for one in points]
 
 
-def label_room(canvas: Canvas, labels: Sequence[Label], *, lying: bool) -> float:
+def label_room(canvas: Canvas, labels: Sequence[Label], *, horizontal: bool) -> float:
     """So much room the labels need beyond the bars."""
     size = canvas.sized(canvas.style.label_size)
     extents = [one.extent(size) for one in labels]
-    if lying:
+    if horizontal:
         return max((width for width, _ in extents), default=0.0) + 2 * GAP * canvas.scale
     return max((height for _, height in extents), default=0.0) + GAP * canvas.scale
 
@@ -346,11 +348,6 @@ def room_beyond(
         # The bar ends at `reached` of what is left of the width.
         needed = max(needed, (own - (1 - reached) * width * (1 - WIDEST_NAME)) / max(reached, 0.05))
     return min(needed, width * 0.4)
-
-
-def names_fit(canvas: Canvas, points: Sequence[Judged], look: Look, slot: float) -> bool:
-    """Whether names fit side by side under columns."""
-    return names_below(canvas, points, look, slot) is not None
 
 
 def thickness_of(lanes: Lanes, canvas: Canvas, part: float = THICKNESS) -> float:

@@ -12,8 +12,8 @@ from marvex.core.rules.bands import Tone
 from marvex.core.rules.judging import Judged
 from marvex.core.words.units import ABSENT, FigureFormat
 from marvex.core.words.wording import STATE_WORDS, SideNames, point_sentence, window_text
-from marvex.views.labels import Label, Piece
-from marvex.views.style import Shape, Style
+from marvex.views.drawing.labels import Label, Piece
+from marvex.views.drawing.style import Shape, Style
 
 CROWDED = 31  # periods in columns: from so many on only the largest changes are labelled
 LABELLED_OF_MANY = 10

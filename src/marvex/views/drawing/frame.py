@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from marvex.views.canvas import Box, Canvas
-from marvex.views.labels import Fitted, fitted_or_cut
-from marvex.views.legend import LegendKey, draw_legend
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.labels import Fitted, fitted_or_cut
+from marvex.views.drawing.legend import LegendKey, draw_legend
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 MARGIN = 58.0
 COLUMN_OF_LEGEND = 0.22

@@ -7,7 +7,6 @@ and the three judging tones differ in lightness, so that they are told apart in 
 
 from __future__ import annotations
 
-import re
 import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -17,7 +16,6 @@ from pathlib import Path
 from types import MappingProxyType
 from typing import Any
 
-from marvex.core.errors import Mistake, did_you_mean, listed
 from marvex.core.rules.bands import Tone
 
 FONTS = Path(__file__).parent / "fonts"
@@ -32,7 +30,6 @@ SEMIBOLD_FAMILY = "IBM Plex Sans SmBld"
 
 STYLES = Path(__file__).parent / "styles"
 DEFAULT = "teal"
-COLOUR = re.compile(r"#[0-9A-Fa-f]{6}")
 
 
 class Shape(Enum):
@@ -77,16 +74,10 @@ class Style:
     axis_line: float
 
 
-_COLOURS = ("current", "base", "base_line", "ink", "soft", "hairline", "connector", "ground")
-_SIZES = ("title", "subtitle", "label", "name", "foot", "least")
-_LINES = ("connector", "axis")
-_TABLES: dict[str, tuple[str, ...]] = {
-    "fills": tuple(tone.value for tone in Tone),
-    "texts": tuple(tone.value for tone in Tone),
-    "shapes": tuple(tone.value for tone in Tone),
-    "colours": _COLOURS,
-    "sizes": _SIZES,
-    "lines": _LINES,
+KEYS: dict[str, tuple[str, ...]] = {
+    "colours": ("current", "base", "base_line", "ink", "soft", "hairline", "connector", "ground"),
+    "sizes": ("title", "subtitle", "label", "name", "foot", "least"),
+    "lines": ("connector", "axis"),
 }
 
 
@@ -103,29 +94,14 @@ def style_text(name: str) -> str:
 @cache
 def style_named(name: str) -> Style:
     """A style that comes with Marvex."""
-    return read_style(style_text(name), name)
+    return style_of(tomllib.loads(style_text(name)))
 
 
-def read_style(text: str, place: str) -> Style:
-    """The style that a TOML text describes; what it leaves out is as in the default.
-
-    Raises Mistake where a key or a value is none.
-    """
-    try:
-        said = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as problem:
-        raise Mistake(f"the style {place} cannot be read: {problem}", "Mend the file.") from problem
+def style_of(said: Mapping[str, Mapping[str, Any]]) -> Style:
+    """The style that the tables of a file say, which have been checked; what they leave out is as in the default."""
     whole = tomllib.loads(style_text(DEFAULT))
     for table, values in said.items():
-        if table not in _TABLES:
-            raise Mistake(
-                f"the style {place} has no table [{table}]",
-                did_you_mean(table, _TABLES, f"There are {listed(_TABLES)}."),
-            )
-        if not isinstance(values, dict):
-            raise Mistake(f"the style {place}: {table} is not a table", f"Write [{table}] above its keys.")
-        for key, value in values.items():
-            whole[table][key] = _checked(table, key, value, place)
+        whole[table] |= values
     tones = {tone.value: tone for tone in Tone}
     fills, texts = ({tones[key]: value for key, value in whole[table].items()} for table in ("fills", "texts"))
     rest: dict[str, Any] = dict(whole["colours"])
@@ -135,24 +111,3 @@ def read_style(text: str, place: str) -> Style:
     return Style(
         fills=MappingProxyType(fills), texts=MappingProxyType(texts), shapes=MappingProxyType(shapes), **rest
     )
-
-
-def _checked(table: str, key: str, value: Any, place: str) -> Any:
-    """A value of a style, or what is wrong with it."""
-    known = _TABLES[table]
-    if key not in known:
-        raise Mistake(
-            f"the style {place}, [{table}]: there is no key '{key}'",
-            did_you_mean(key, known, f"There are {listed(known)}."),
-        )
-    where = f"the style {place}, [{table}] {key}"
-    if table == "shapes":
-        shapes = [shape.value for shape in Shape]
-        if value not in shapes:
-            raise Mistake(f"{where}: {value!r} is not a shape", f"There are {', '.join(shapes)}.")
-    elif table in ("sizes", "lines"):
-        if isinstance(value, bool) or not isinstance(value, int | float) or not 0 < value <= 200:
-            raise Mistake(f"{where}: {value!r} is not a size", "Write a number of pixels, from 0 to 200.")
-    elif not isinstance(value, str) or not COLOUR.fullmatch(value):
-        raise Mistake(f"{where}: {value!r} is not a colour", "Write it as #238573.")
-    return value

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Self
+from typing import TYPE_CHECKING, Any, Self
 
+from marvex.core.compare.result import Analysis
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
-from marvex.views.canvas import Canvas
-from marvex.views.legend import LegendKey, band_keys
-from marvex.views.look import Look
+from marvex.views.drawing.legend import LegendKey, band_keys
+from marvex.views.drawing.look import Look
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,6 +22,16 @@ class ViewOfPoints:
     """A view of judged points that draws both sides and fits any height, unless it says otherwise."""
 
     look: Look
+
+    @classmethod
+    def made(cls, look: Look, said: Mapping[str, Any], analysis: Analysis) -> Self:  # noqa: ARG003
+        """The view with the options that it takes, each a field of its name.
+
+        Parameters
+        ----------
+        said : what was said of each of them.
+        """
+        return cls(look=look, **said)
 
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
         """A key for every band, and for whatever else needs one."""

@@ -6,10 +6,9 @@ may carry a sentence, which an SVG shows where the pointer rests on it.
 
 from __future__ import annotations
 
+import copy
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Literal
 
 from matplotlib.artist import Artist
 from matplotlib.figure import Figure
@@ -17,54 +16,14 @@ from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon, Rectangle
 from matplotlib.text import Text
 
-from marvex.views.style import Shape, Style
-from marvex.views.text_metrics import DPI, POINTS_PER_PIXEL, font_of
+from marvex.views.drawing.box import Align, Box
+from marvex.views.drawing.style import Shape, Style
+from marvex.views.drawing.text_metrics import DPI, POINTS_PER_PIXEL, font_of
 
 ROUND = 24  # corners of a circle: more are not seen at the size of a sign
-Align = Literal["left", "center", "right"]
 
 REFERENCE_WIDTH, TALLEST = 1280, 1.2
 REFERENCE_AREA = 1280 * 800
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Box:
-    """A rectangle in pixels, `top` above `bottom` and so smaller."""
-
-    left: float
-    top: float
-    right: float
-    bottom: float
-
-    @property
-    def width(self) -> float:
-        return self.right - self.left
-
-    @property
-    def height(self) -> float:
-        return self.bottom - self.top
-
-    @property
-    def middle(self) -> tuple[float, float]:
-        return (self.left + self.right) / 2, (self.top + self.bottom) / 2
-
-    def meets(self, other: Box) -> bool:
-        """Whether the two share any room."""
-        return (
-            self.left < other.right
-            and other.left < self.right
-            and self.top < other.bottom
-            and other.top < self.bottom
-        )
-
-    def holds(self, other: Box) -> bool:
-        """Whether the other lies wholly within."""
-        return (
-            self.left <= other.left
-            and other.right <= self.right
-            and self.top <= other.top
-            and other.bottom <= self.bottom
-        )
 
 
 class Canvas:
@@ -81,12 +40,18 @@ class Canvas:
         # A tall picture has no room across for the type that its area would have.
         size = min(math.sqrt(width * (typed_for or height) / REFERENCE_AREA), TALLEST * width / REFERENCE_WIDTH)
         self._scale = min(3.0, max(0.62, size))
-        self.zoom = 1.0  # of what stands within a panel, which is smaller than the picture
+        self.zoom = 1.0
         self.texts: list[tuple[Text, bool]] = []  # each with whether it is bold
         self.marks: list[tuple[Artist, Box]] = []  # the filled ones, each with its extent
         self.sentences: list[str] = []
         self._layers = 0
         self.figure = Figure(figsize=(width / DPI, height / DPI), dpi=DPI, facecolor=style.ground)
+
+    def zoomed(self, zoom: float) -> Canvas:
+        """The same picture for what stands within a panel, which is smaller than the picture."""
+        panel = copy.copy(self)
+        panel.zoom = zoom
+        return panel
 
     @property
     def scale(self) -> float:

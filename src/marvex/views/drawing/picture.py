@@ -13,13 +13,14 @@ from marvex.core.errors import Mistake
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.walk import Bar
-from marvex.views.canvas import Box, Canvas
-from marvex.views.frame import Framing, draw_frame
-from marvex.views.labels import shortened
-from marvex.views.legend import LegendKey
-from marvex.views.look import Look
-from marvex.views.scale import reaching
-from marvex.views.text_metrics import measured
+from marvex.views.drawing.box import Box
+from marvex.views.drawing.canvas import Canvas
+from marvex.views.drawing.frame import Framing, draw_frame
+from marvex.views.drawing.labels import shortened
+from marvex.views.drawing.legend import LegendKey
+from marvex.views.drawing.look import Look
+from marvex.views.drawing.scale import reaching
+from marvex.views.drawing.text_metrics import measured
 
 BEST_SHAPE = 1.7  # a panel's width by its height
 BETWEEN = (34.0, 26.0)  # pixels between panels, across and down
@@ -111,9 +112,7 @@ def drawn(
         least = max(view.least_width(canvas, panel.points) for panel in panels) if len(panels) > 1 else 0.0
         grid = _grid(canvas, plot, len(panels), least)
         if len(panels) > 1:
-            canvas.zoom = grid.zoom
-            view = view.alike(canvas, [panel.points for panel in panels], grid.cell(0).width)
-            canvas.zoom = 1.0
+            view = view.alike(canvas.zoomed(grid.zoom), [panel.points for panel in panels], grid.cell(0).width)
         missing = _missing(view, canvas, panels, grid)
         if missing <= 0:
             break
@@ -130,9 +129,9 @@ def drawn(
         cell = grid.cell(place)
         if len(panels) > 1:
             cell = _draw_heading(canvas, panel, cell, grid.zoom)
-        canvas.zoom = grid.zoom
-        dropped += view.draw(canvas, cell, panel.points, _reach(view, panel.points) if own_scale else shared)
-        canvas.zoom = 1.0
+        dropped += view.draw(
+            canvas.zoomed(grid.zoom), cell, panel.points, _reach(view, panel.points) if own_scale else shared
+        )
     return Drawn(canvas, tuple(dropped))
 
 
@@ -200,9 +199,7 @@ def _missing(view: View[Drawable], canvas: Canvas, panels: Sequence[Panel[Drawab
     """By how many pixels the panels are too low for their points."""
     cell = grid.cell(0)
     head = 0.0 if len(panels) == 1 else _heading_height(canvas, grid.zoom)
-    canvas.zoom = grid.zoom
-    needed = max(view.least_height(canvas, panel.points, cell.width) for panel in panels)
-    canvas.zoom = 1.0
+    needed = max(view.least_height(canvas.zoomed(grid.zoom), panel.points, cell.width) for panel in panels)
     return needed + head - cell.height
 
 

@@ -6,17 +6,16 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
+from typing import TYPE_CHECKING
 
-from matplotlib.font_manager import FontProperties, fontManager
-from matplotlib.ft2font import FT2Font, LoadFlags
+from marvex.views.drawing.style import FAMILY, FONTS, SEMIBOLD_FAMILY, SPARE_FAMILIES
 
-from marvex.views.style import FAMILY, FONTS, SEMIBOLD_FAMILY, SPARE_FAMILIES
+if TYPE_CHECKING:
+    from matplotlib.font_manager import FontManager, FontProperties
+    from matplotlib.ft2font import FT2Font
 
 DPI = 100
 POINTS_PER_PIXEL = 72 / DPI
-
-for _font in sorted(FONTS.glob("*.ttf")):
-    fontManager.addfont(_font)
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +28,9 @@ class Extent:
 
 def font_of(text: str, size: float, bold: bool) -> FontProperties:
     """The bundled font alone where it has every letter, which is quick; else with those to fall back on."""
+    from matplotlib.font_manager import FontProperties
+
+    _fonts()
     family = [*((SEMIBOLD_FAMILY,) if bold else ()), *FAMILY]
     if _FACES[bold].has_all(text):
         return FontProperties(family=family, fname=str(_FACES[bold].path), size=size * POINTS_PER_PIXEL)
@@ -36,9 +38,19 @@ def font_of(text: str, size: float, bold: bool) -> FontProperties:
 
 
 @cache
+def _fonts() -> FontManager:
+    """The fonts of this machine, and the bundled ones."""
+    from matplotlib.font_manager import fontManager
+
+    for font in sorted(FONTS.glob("*.ttf")):
+        fontManager.addfont(font)
+    return fontManager
+
+
+@cache
 def _spare_families() -> tuple[str, ...]:
     """Those of the families to fall back on that this machine has."""
-    installed = set(fontManager.get_font_names())
+    installed = set(_fonts().get_font_names())
     return tuple(one for one in SPARE_FAMILIES if one in installed)
 
 
@@ -62,7 +74,9 @@ def faces_of(texts: Sequence[tuple[str, bool]]) -> dict[tuple[str, Path], set[st
 
 @cache
 def _spare_face(family: str) -> _Face:
-    return _Face(Path(fontManager.findfont(FontProperties(family=[family]))))
+    from matplotlib.font_manager import FontProperties
+
+    return _Face(Path(_fonts().findfont(FontProperties(family=[family]))))
 
 
 class _Face:
@@ -87,6 +101,8 @@ class _Face:
 
     def _advance(self, sign: str) -> float | None:
         if sign not in self._advances:
+            from matplotlib.ft2font import FT2Font, LoadFlags
+
             if self._font is None:
                 self._font = FT2Font(str(self.path))
                 self._font.set_size(self.SIZE, 72)

@@ -1,0 +1,68 @@
+"""The sources of a command or of a pack: each is opened once, however many requests are made of it.
+
+A request whose sources are to be read as those of an earlier one were is answered from the same facts.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from types import TracebackType
+from typing import Self
+
+from marvex.app.sources_asked import sources_asked
+from marvex.request.request import Request
+from marvex.request.wording import as_options
+from marvex.sources.engine.connection import Engine, connected
+from marvex.sources.engine.ledger import Ledger, read_ledger
+from marvex.sources.engine.listing import Table, table_of
+from marvex.sources.engine.source import AskedOfSource
+from marvex.sources.readers.files import Files
+
+
+class Session:
+    """What has been opened and read; use it in a `with` block, at whose end all of it is closed.
+
+    Parameters
+    ----------
+    word : how a setting is called where this session's requests were said.
+    """
+
+    def __init__(self, word: Callable[[str], str] = as_options) -> None:
+        self.word = word
+        self._files = Files()
+        self._engine: Engine | None = None
+        self._ledgers: dict[tuple[tuple[AskedOfSource, ...], str | None, bool], Ledger] = {}
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(
+        self, kind: type[BaseException] | None, problem: BaseException | None, trace: TracebackType | None
+    ) -> None:
+        if self._engine is not None:
+            self._engine.close()
+        self._files.close()
+
+    def ledger(self, request: Request, *, is_held: bool = False) -> Ledger:
+        """The sources as a request reads them.
+
+        Parameters
+        ----------
+        is_held : the rows are kept in the engine, for a survey that asks them many things.
+
+        Raises Mistake where a source cannot be read so.
+        """
+        names = request.settings.name_map
+        asked = sources_asked(request), None if names is None else str(names), is_held
+        if asked not in self._ledgers:
+            self._ledgers[asked] = read_ledger(self._files, self._apart(), *asked[:2], is_held=is_held)
+        return self._ledgers[asked].anew()
+
+    def table(self, source: str) -> Table:
+        """A small table as it stands, every cell as text."""
+        return table_of(self._files, self._apart(), source)
+
+    def _apart(self) -> Engine:
+        if self._engine is None:
+            self._engine = connected()
+        return self._engine.apart()

@@ -1,0 +1,88 @@
+"""What a request asks of each of its sources: the part of a file, the columns of every role, the rows to keep."""
+
+from __future__ import annotations
+
+from marvex.request.axis import asks_for_time, panel_column
+from marvex.request.per_source import NamedSource, said_of
+from marvex.request.request import Request
+from marvex.request.values import names as parted
+from marvex.sources.engine.source import AskedOfSource
+from marvex.sources.readers.files import Wanted
+from marvex.sources.roles import ColumnsAsked
+
+
+def sources_asked(request: Request) -> tuple[AskedOfSource, ...]:
+    """What is asked of each source, in order."""
+    return tuple(_asked(source, request) for source in request.sources)
+
+
+def _asked(source: NamedSource, request: Request) -> AskedOfSource:
+    settings, names = request.settings, [one.scenario for one in request.sources]
+
+    def said(field: str) -> str | None:
+        return said_of(getattr(settings, field), source.scenario, names, field)
+
+    numbers = said("numbers") or "auto"
+    amounts = said("amount")
+    mentioned = {*(parted(amounts) if amounts else ()), *(one for one in (settings.current, settings.base) if one)}
+    mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}
+    return AskedOfSource(
+        wanted=Wanted(
+            source=source.path,
+            sheet=said("sheet"),
+            cells=said("cells"),
+            named=frozenset(mentioned),
+            keep_totals=settings.totals == "keep",
+            numbers=numbers,
+        ),
+        columns=_columns(source, request),
+        name=source.scenario,
+        where=settings.where,
+        is_negative=said("source_sign") == "negative",
+        blank_bad_cells=settings.bad_cells == "blank",
+        numbers=numbers,
+        dates=said("dates") or "auto",
+        total_as=request.total_as,
+        has_names=settings.name_map is not None,
+        statement=request.statement,
+        account=said("account"),
+        spare=settings.unmapped,
+        calendar=request.calendar,
+    )
+
+
+def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
+    """The columns that settings name; those of the panels, of the parts and of the brackets are the categories' too."""
+    settings, names = request.settings, [one.scenario for one in request.sources]
+
+    def said(field: str) -> tuple[str, ...]:
+        text = said_of(getattr(settings, field), source.scenario, names, field)
+        return parted(text) if text else ()
+
+    def one(field: str) -> str | None:
+        return said_of(getattr(settings, field), source.scenario, names, field)
+
+    by, inner, fields = said("by"), said("then_by"), ("by", "then_by")
+    panels = panel_column(settings)
+    if panels is not None and settings.statement is not None:
+        inner, fields = parted(panels), ("by", "panels_by")
+    elif panels is not None and by:
+        by, inner, fields = parted(panels), by, ("panels_by", "by")
+    elif panels is not None:
+        by, inner, fields = parted(panels), (), ("panels_by", "by")
+    elif settings.brackets:
+        inner, fields = parted(settings.brackets), ("by", "brackets")
+    return ColumnsAsked(
+        date=one("date"),
+        amounts=said("amount"),
+        scenario=one("scenario"),
+        current=settings.current,
+        base=settings.base,
+        by=by,
+        headings_are=one("headings_are"),
+        needs_amounts=request.total_as.needs_amounts,
+        per=settings.per or settings.volume,
+        along_time=asks_for_time(settings),
+        then_by=inner,
+        fields=(*fields, "per" if settings.per else "volume"),
+    )

@@ -1,0 +1,90 @@
+"""Variance bars around zero, with labels beyond their ends: a view of their own, and the strip below a trend."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import TYPE_CHECKING
+
+from marvex.core.exact import ZERO
+from marvex.core.rules.judging import Judged
+from marvex.core.words.wording import window_text
+from marvex.views.drawing import lanes as lane
+from marvex.views.drawing.labels import Label, Piece, Placer
+from marvex.views.drawing.lanes import Lanes
+from marvex.views.drawing.look import Look
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.canvas import Canvas
+
+
+def rooms(
+    canvas: Canvas, look: Look, points: Sequence[Judged], labels: Mapping[int, Label], *, horizontal: bool = False
+) -> tuple[float, float]:
+    """So much room the labels need below the lowest bar (or left of it) and above the highest, in every panel alike."""
+    known = [(points[place].point.movement, label) for place, label in labels.items()]
+    if labels:
+        labelled = ((one.point.movement, look.label(one)) for one in look.everyone)
+        known += [(movement, label.joined if horizontal else label) for movement, label in labelled]
+    low = [label for movement, label in known if movement < 0]
+    high = [label for movement, label in known if movement >= 0]
+    return lane.label_room(canvas, low, horizontal=horizontal), lane.label_room(canvas, high, horizontal=horizontal)
+
+
+def column_labels(look: Look, points: Sequence[Judged]) -> dict[int, Label]:
+    """The labels of variance columns: of many only the largest, the two extremes with their date and both values."""
+    places = look.labelled(points, side_by_side=True)
+    labels = {place: look.label(points[place], marked=True) for place in sorted(places)}
+    known = [place for place, one in enumerate(points) if one.point.change is not None]
+    if look.is_crowded(points) and known:
+        for extreme in (max, min):
+            place = extreme(known, key=lambda place: points[place].point.movement)
+            labels[place] = _in_full(look, points[place])
+    return labels
+
+
+def _in_full(look: Look, one: Judged) -> Label:
+    """A point's change with its date and both values."""
+    point = one.point
+    day = window_text(point.pair.period, look.figures.locale) if point.pair else point.label
+    both = f"{look.figures.amount(point.current)} against {look.figures.amount(point.base)}"
+    label = look.label(one, marked=True)
+    return replace(
+        label,
+        pieces=(
+            *label.pieces,
+            Piece(text=day, colour=look.style.ink, bold=False),
+            Piece(text=both, colour=look.style.soft, bold=False),
+        ),
+    )
+
+
+def draw_bars(canvas: Canvas, lanes: Lanes, points: Sequence[Judged], look: Look, placer: Placer) -> None:
+    """The variance bars and the line that they stand on; a change of nothing is a short stroke there."""
+    thickness = lane.thickness_of(lanes, canvas)
+    for place, one in enumerate(points):
+        change = one.point.change
+        if change is None:
+            continue
+        box = lanes.bar(place, ZERO, change, thickness)
+        if not change:
+            box = lanes.tick(place, ZERO, thickness, 3 * canvas.scale)
+        placer.block(canvas.rectangle(box, look.fill(one), sentence=look.sentence(one)))
+    lane.draw_zero(canvas, lanes)
+
+
+def ask_for_label(canvas: Canvas, placer: Placer, lanes: Lanes, place: int, one: Judged, label: Label) -> None:
+    """The label beyond its bar's end, or at zero where there is no bar."""
+    change = one.point.change or ZERO
+    gap = lane.GAP * 0.6 * canvas.scale
+    spots = [lanes.beyond(place, change, gap, is_low=change < 0)]
+    if not lanes.horizontal and len(label.pieces) > 1:
+        # A long label of a bar near the edge stands beside the bar's end.
+        level, middle = lanes.scale.place(change), lanes.middle(place)
+        height = label.extent(canvas.sized(canvas.style.label_size))[1] / 2
+        y = level - height if change < 0 else level + height
+        spots += [
+            replace(spots[0], x=middle + gap, y=y, side="right"),
+            replace(spots[0], x=middle - gap, y=y, side="left"),
+        ]
+    placer.want(label, spots, one.point)
