@@ -16,10 +16,16 @@ from typing import Any
 
 import pytest
 
+from marvex.app import draw
+from marvex.app.draw import Painted
+from marvex.app.session import Session
 from marvex.cli.main import main
+from marvex.request.request import request_of
+from marvex.request.settings import Settings
 
 MARVEX = Path(sys.executable).parent / "marvex"
-DEMO = Path(__file__).parent.parent / "src/marvex/demo/data/ledger.csv.gz"
+ROOT = Path(__file__).parent.parent
+DEMO = ROOT / "src/marvex/demo/data/ledger.csv.gz"
 
 HEADINGS = ("date", "account", "route", "scenario", "net")
 
@@ -90,6 +96,12 @@ class Desk:
         assert done.out == ""
         assert sorted(self.folder.rglob("*")) == before
         return done.err
+
+
+def painted(view: str, sources: Sequence[str], settings: Settings) -> Painted:
+    """A picture before it is saved."""
+    with Session() as session:
+        return draw.painted(session, view, request_of(sources, settings, draw.view_place(view)))
 
 
 @pytest.fixture

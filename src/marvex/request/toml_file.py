@@ -68,7 +68,7 @@ def _mistake(problem: ValidationError, model: type[Model], content: Mapping[str,
     if error["type"] == "missing":
         return Mistake(f"{place} does not say its {key}", f"Write {key} as {expected}.")
     value = _value(content, [*above, key])
-    return Mistake(f"{place}: {key} = {_written(value)} is not {expected}", f"Write {key} as {expected}.")
+    return Mistake(f"{place}: {key} cannot be {_written(value)}", f"Write {key} as {expected}.")
 
 
 def _written(value: Any) -> str:

@@ -19,8 +19,8 @@ from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon, Rectangle
 from PIL import Image
 
-from conftest import DEMO, Desk
-from marvex.app.draw import Painted, painted
+from conftest import DEMO, Desk, painted
+from marvex.app.draw import Painted
 from marvex.core.compare.point import Point
 from marvex.core.time.calendar import CIVIL, Grain, MonthYears, WeekYears, YearEnd
 from marvex.core.time.notation import read_calendar
@@ -456,7 +456,7 @@ def test_the_statements_bars_are_as_long_as_their_changes() -> None:
 
 
 def test_screenshots_are_of_the_views_that_the_gallery_shows() -> None:
-    docs = Path(__file__).parent.parent / "docs"
+    docs = Path(__file__).parent.parent.parent / "docs"
     text = (docs / "gallery.md").read_text()
     shown = re.findall(r"\(screenshots/([\w-]+\.png)\)", text)
     assert len(shown) >= 10 and all((docs / "screenshots" / name).is_file() for name in shown)

@@ -25,7 +25,7 @@ from marvex.sources.cells import Convention, FigureReading, is_absent, is_figure
 from marvex.sources.dates import read_days, written
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
-from marvex.sources.readers import parsing
+from marvex.sources.readers.sheets import sheet_of
 
 DATA = DEMO.parent
 NONE = ("--versus", "none")
@@ -505,7 +505,6 @@ def test_a_long_workbook_is_the_table_that_its_text_is(desk: Desk) -> None:
     rows[12_000:12_000] = [rows[0], rows[0]]
     headings = ("date", "route", "net")
     sheet(desk, "long.xlsx", [headings, *rows])
-    assert (desk.folder / "long.xlsx").stat().st_size > parsing.LONG  # parsed on a thread, while the libraries load
     desk.write("long.csv", [(day.isoformat(), route, f"{net:g}") for day, route, net in rows], headings)
     words = ("--by", "route", "--versus", "year-ago")
     assert amounts(desk.figures("table", "long.xlsx", *words)) == amounts(desk.figures("table", "long.csv", *words))
@@ -517,7 +516,7 @@ def test_a_long_workbook_is_the_table_that_its_text_is(desk: Desk) -> None:
     assert surveys[0]["columns"] == surveys[1]["columns"]
     assert surveys[0]["duplicates"] == surveys[1]["duplicates"] == {"rows": 2, "place": "row 12002"}
     assert "no sheet 'Sheet 2'" in desk.refused("table", "long.xlsx", "--sheet", "Sheet 2", *words)
-    (desk.folder / "broken.xlsx").write_bytes((desk.folder / "long.xlsx").read_bytes()[: parsing.LONG + 1])
+    (desk.folder / "broken.xlsx").write_bytes((desk.folder / "long.xlsx").read_bytes()[:200_000])
     assert desk.refused("survey", "broken.xlsx").startswith("marvex: broken.xlsx cannot be read")
 
 
@@ -592,51 +591,18 @@ def test_a_workbook_with_one_filled_sheet_says_what_that_lacks(desk: Desk) -> No
     assert "sheet 'Sheet 2' is empty" in desk.refused("table", "one.xlsx", "--sheet", "Sheet 2", *words)
 
 
-CELL = st.one_of(st.none(), st.floats(-1e6, 1e6), st.booleans(), st.dates(date(1990, 1, 1)), st.just("<row r="))
-
-
-@settings(suppress_health_check=[HealthCheck.function_scoped_fixture], max_examples=30, deadline=None)
-@given(
-    st.lists(st.tuples(CELL, CELL, CELL), min_size=1, max_size=20),
-    st.integers(0, 3),
-    st.integers(0, 200),
-    st.integers(2, 5),
-    st.booleans(),
-)
-def test_a_sheet_parsed_in_parts_is_the_sheet_parsed_whole(
-    tmp_path: Path, rows: list[tuple[Any, ...]], left: int, gap: int, cores: int, in_line: bool
-) -> None:
+def test_a_sheet_starts_at_its_first_row_and_a_merged_cell_covers_the_rows_below(tmp_path: Path) -> None:
     path = tmp_path / "sheet.xlsx"
-    with xlsxwriter.Workbook(path, {"constant_memory": in_line, "default_date_format": "yyyy-mm-dd"}) as book:
+    with xlsxwriter.Workbook(path, {"default_date_format": "yyyy-mm-dd"}) as book:
         page = book.add_worksheet("Ledger")
-        for place in range(300):
-            number = place + left + (gap if place > 100 else 0)
-            for column, value in enumerate((place, *rows[place % len(rows)])):
-                page.write(number, left + column, value)
-        if not in_line:
-            page.merge_range(number + 1, left, number + 3, left, "Merle")
-            page.write(number + 3, left + 1, "end")
-    whole = CalamineWorkbook.from_path(path).get_sheet_by_index(0).to_python(skip_empty_area=False)
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(parsing, "WORTH_CUTTING", 0)
-        patch.setattr(parsing, "PARTS_A_CORE", 1)
-        patch.setattr(parsing, "CORES", cores)
-        assert parsing._parsed_in_parts(path)  # it was cut
-        sheet = parsing.parsed(path, None)["Ledger"]
-        found = sheet.rows()
-        assert [row for block in sheet.blocks() for row in block] == found
-        assert [sheet.first(one) for one in (1, 40, 1000)] == [found[:1], found[:40], found]
-        assert {len(row) for row in found} == {len(whole[0])}
-        assert [row[left] for row in found[number + 1 :]] == ([] if in_line else ["Merle"] * 3)
-        assert found[: number + 1] == whole[: number + 1]
-        # What does not look as expected is parsed whole all the same.
-        for old, new in ((b"<row r=", b"<!-- --><row r="), (b"<row ", b"<row\n"), (b"<sheetData>", b"<sheetData >")):
-            odd = tmp_path / "odd.xlsx"
-            with zipfile.ZipFile(path) as before, zipfile.ZipFile(odd, "w") as after:
-                for one in before.namelist():
-                    after.writestr(one, before.read(one).replace(old, new))
-            assert not parsing._parsed_in_parts(odd)
-            assert parsing.parsed(odd, None)["Ledger"].rows() == found
+        for number, value in ((2, 5), (3, True), (6, date(2026, 1, 5))):
+            page.write(number, 1, value)
+        page.merge_range(7, 1, 9, 1, "Merle")
+        page.write(9, 2, "end")
+    title, rows = sheet_of(path, "sheet.xlsx", None)
+    assert (title, {len(row) for row in rows}) == ("Ledger", {3})
+    cells = ["", "", 5.0, True, "", "", date(2026, 1, 5), "Merle", "Merle", "Merle"]
+    assert [row[1] for row in rows] == cells and rows[9][2] == "end"
 
 
 def test_a_sheet_of_columns_reads_each_cell_by_itself_and_finds_its_far_total(desk: Desk) -> None:

@@ -58,11 +58,11 @@ def test_a_direction_said_in_the_call_goes_before_that_of_the_file(desk: Desk) -
 MISTAKES = {
     '[rules.a]\nband = ["A: change > 1"]': "Did you mean bands?",
     '[rules.a]\nbands = ["A: chnge > 1"]': "[rules.a]: in a rule, expected one of",
-    '[rules.a]\nbands = "A: change > 1"': "bands is not a list of texts",
-    '[rules.a]\nbetter = "higher"\nbands = ["A: change > 1"]': "is neither up nor down",
-    '[rule.a]\nbands = ["A: change > 1"]': "has no rules",
+    '[rules.a]\nbands = "A: change > 1"': "bands cannot be 'A: change > 1'",
+    '[rules.a]\nbetter = "higher"\nbands = ["A: change > 1"]': "[rules.a]: better cannot be 'higher'",
+    '[rule.a]\nbands = ["A: change > 1"]': "Did you mean [rules]?",
     "[rules.a": "cannot be read",
-    "[rules.a]\nbands = []": "has no bands",
+    "[rules.a]\nbands = []": "bands cannot be []",
 }
 
 

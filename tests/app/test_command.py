@@ -19,7 +19,7 @@ from marvex.core.errors import Mistake
 from marvex.demo import make_data
 from marvex.demo.__main__ import make
 
-ROOT = Path(__file__).parent.parent
+ROOT = Path(__file__).parent.parent.parent
 BY_HAND = {"statement.toml", "movements.csv"}  # the demo data that no script makes
 
 

@@ -11,8 +11,7 @@ from typing import Any
 
 import pytest
 
-from conftest import DEMO, Desk, by_label
-from marvex.app.draw import painted
+from conftest import DEMO, Desk, by_label, painted
 from marvex.request.settings import Settings
 from marvex.request.values import Counted
 from marvex.sources.readers.grid import grid_of, letter_of, text_of

@@ -94,11 +94,11 @@ def test_a_style_of_ones_own_is_begun_read_and_warned_about(desk: Desk) -> None:
     assert any("better and worse are hardly told apart in greyscale" in one for one in weak)
     assert any("the text of watch has a contrast of less than 4.5:1" in one for one in weak)
     for text, expected in {
-        '[fill]\nbetter = "#000000"': "Did you mean fills?",
+        '[fill]\nbetter = "#000000"': "Did you mean [fills]?",
         '[fills]\nbeter = "#000000"': "Did you mean better?",
-        '[fills]\nbetter = "teal"': "is not a colour",
-        "[sizes]\ntitle = 0": "is not a size",
-        '[shapes]\nbetter = "star"': "is not a shape",
+        '[fills]\nbetter = "teal"': "better cannot be 'teal'",
+        "[sizes]\ntitle = 0": "title cannot be 0",
+        '[shapes]\nbetter = "star"': "better cannot be 'star'",
         "[fills": "cannot be read",
     }.items():
         (desk.folder / "wrong.toml").write_text(text)

@@ -13,8 +13,8 @@ from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.colors import to_hex
 from matplotlib.patches import Rectangle
 
-from conftest import DEMO, Desk
-from marvex.app.draw import Painted, painted
+from conftest import DEMO, Desk, painted
+from marvex.app.draw import Painted
 from marvex.core.errors import Mistake
 from marvex.request.settings import Settings
 from marvex.request.values import Size

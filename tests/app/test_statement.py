@@ -108,7 +108,10 @@ def test_a_statement_that_does_not_fit_is_refused(desk: Desk) -> None:
         ('"5100"', '"5100", "6010"', "is on two lines, Fuel and Wages"),
         ('total_of = ["Fares", "Fuel"]', 'total_of = ["Fares", "Fule"]', "no line 'Fule' above it"),
         ('label = "Wages"', 'label = "Fuel"', "the line 'Fuel' twice"),
-        ('kind = "income"', 'kind = "incom"', "'incom' is none of income, cost"),
+        ('kind = "income"', 'kind = "incom"', "line 'Fares': kind cannot be 'incom'"),
+        ('name = "Profit and loss"', "name = 5", "[statement]: name cannot be 5"),
+        ('kind = "income"', 'kind = "income"\nindent = true', "indent cannot be true"),
+        ('kind = "income"', 'kind = "income"\nindnt = 1', "Did you mean indent?"),
         ('accounts = ["6*"]', 'acounts = ["6*"]', "no key 'acounts'"),
         ("[statement]", "[statment]", "no key 'statment'"),
     ):
