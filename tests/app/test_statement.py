@@ -113,7 +113,7 @@ def test_a_statement_that_does_not_fit_is_refused(desk: Desk) -> None:
         ('kind = "income"', 'kind = "income"\nindent = true', "indent cannot be true"),
         ('kind = "income"', 'kind = "income"\nindnt = 1', "Did you mean indent?"),
         ('accounts = ["6*"]', 'acounts = ["6*"]', "no key 'acounts'"),
-        ("[statement]", "[statment]", "no key 'statment'"),
+        ("[statement]", "[statment]", "Did you mean [statement]?"),
     ):
         (desk.folder / P_AND_L).write_text(text.replace(old, new, 1))
         assert message in desk.refused(*call, "--unmapped", "Rest"), old

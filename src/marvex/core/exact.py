@@ -37,4 +37,6 @@ def change_ratio(current: Decimal, base: Decimal) -> Fraction | None:
     """
     if not base:
         return None
-    return Fraction(difference(current, base)) / abs(Fraction(base))
+    change, change_of = difference(current, base).as_integer_ratio()
+    size, size_of = base.as_integer_ratio()
+    return Fraction(change * size_of, change_of * abs(size))

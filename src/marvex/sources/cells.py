@@ -52,6 +52,12 @@ class Convention(Enum):
         return rf"(?:{_around(digits)}|{_GAP}{_PLAIN_FIGURE}{_GAP})" if self is Convention.POINT else _around(digits)
 
 
+@cache
+def _compiled(convention: Convention) -> re.Pattern[str]:
+    return re.compile(convention.pattern)
+
+
+_SIMPLE = re.compile(r"-?[0-9]+(\.[0-9]+)?")
 _PLAIN = re.compile(_PLAIN_FIGURE)
 # Of letters only a currency stands before the digits, and no dash, stroke or colon between them.
 _BEGINNING = re.compile(r"[^0-9A-Za-z]*(?:[A-Z]{3}[^0-9A-Za-z]*)?[0-9]")
@@ -82,7 +88,9 @@ def is_absent(text: str) -> bool:
 def value_of(text: str, convention: Convention) -> Decimal | None:
     """The value of one cell of a sheet, as the engine reads it; None where it is absent or no figure."""
     text = text.strip()
-    if not re.fullmatch(convention.pattern, text):
+    if convention is Convention.POINT and _SIMPLE.fullmatch(text):
+        return Decimal(text)
+    if not _compiled(convention).fullmatch(text):
         return None
     mantissa, exponent = re.fullmatch(r"(.*?[0-9.])(?:[eE]([-+]?[0-9]+))?([^0-9]*)", text).group(1, 2)  # type: ignore[union-attr]
     digits = re.sub(r"[^0-9.,]", "", mantissa)

@@ -59,9 +59,17 @@ def table_rows(analysis: Analysis) -> tuple[Row, ...]:
         judged = tuple(group.get(key) for group in by_key)
         point = next(one.point for one in judged if one is not None)
         rows.append(Row(label=point.label, judged=judged, panel=point.panel, is_total=point.kind is Kind.TOTAL))
-    last = [row for row in rows if row.is_total and row.panel is None and row.point.is_cost is None]
-    others = [row for row in rows if row.panel is None and not row.is_total and row.point.gathered]
-    return (*(row for row in rows if row not in (*last, *others)), *others, *last)
+    # Each is sorted by its place alone: rows of one place stay in order.
+    return tuple(sorted(rows, key=_place))
+
+
+def _place(row: Row) -> int:
+    """0 for what stands in order, 1 for Other, 2 for the total of all."""
+    if row.panel is not None:
+        return 0
+    if row.is_total:
+        return 0 if row.point.is_cost is not None else 2
+    return 1 if row.point.gathered else 0
 
 
 _Key = tuple[str | None, Kind, int | None, str]
@@ -75,14 +83,20 @@ def _key(point: Point) -> _Key:
 
 def _in_one_order(groups: Sequence[list[_Key]]) -> list[_Key]:
     """All keys, those that only a later group has each after the one that it follows there."""
-    order = list(groups[0])
+    order = dict.fromkeys(groups[0])
     for group in groups[1:]:
-        known = set(order)
-        for place, key in enumerate(group):
-            if key not in known:
-                order.insert(order.index(group[place - 1]) + 1 if place else 0, key)
-                known.add(key)
-    return order
+        if all(key in order for key in group):
+            continue
+        following: dict[_Key | None, list[_Key]] = {}  # what is new, by the known key that it comes after
+        before: _Key | None = None
+        for key in group:
+            if key in order:
+                before = key
+            else:
+                following.setdefault(before, []).append(key)
+        keys = [*following.get(None, ()), *(new for key in order for new in (key, *following.get(key, ())))]
+        order = dict.fromkeys(keys)
+    return list(order)
 
 
 def has_panels(analysis: Analysis) -> bool:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -12,11 +11,9 @@ from marvex.core.compare.point import Kind, Point
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT, ZERO, difference, total
 from marvex.core.rules.judging import Judged
-from marvex.core.structure.total_names import TOTAL_NAME
+from marvex.core.structure.total_names import is_closing_name, is_opening_name, is_total_name, speaks_of_total
 from marvex.core.structure.walk import Bar, Walk, standing_bar
 
-OPENING_NAME = re.compile(r"opening\b.*|(balance )?(brought forward|b/f)|start|.*\bat (the )?start", re.IGNORECASE)
-CLOSING_NAME = re.compile(r"closing\b.*|(balance )?(carried forward|c/f)|end|.*\bat (the )?end", re.IGNORECASE)
 LEAST_ROWS = 3
 
 
@@ -122,7 +119,7 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
             role = Role.STANDS
         elif _is_total(point.label) and added > 1 and abs(amount) == abs(since) and not is_last:
             role = Role.LEFT_OUT
-        elif TOTAL_NAME.fullmatch(point.label) or CLOSING_NAME.fullmatch(point.label):
+        elif is_total_name(point.label) or is_closing_name(point.label):
             role = Role.STANDS
         else:
             role = Role.STEP
@@ -137,14 +134,14 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
 def _first_role(points: Sequence[Point], amounts: Sequence[Decimal]) -> Role:
     """The opening by its name; a total that stands above what it is the total of is left out."""
     first = points[0].label
-    if len(points) > 1 and OPENING_NAME.fullmatch(first):
+    if len(points) > 1 and is_opening_name(first):
         return Role.STANDS
     is_whole = len(points) > 2 and amounts[0] == total(amounts[1:])
-    return Role.LEFT_OUT if is_whole and TOTAL_NAME.fullmatch(first) else Role.STEP
+    return Role.LEFT_OUT if is_whole and is_total_name(first) else Role.STEP
 
 
 def _is_total(label: str) -> bool:
-    return TOTAL_NAME.search(label) is not None or CLOSING_NAME.fullmatch(label) is not None
+    return speaks_of_total(label) or is_closing_name(label)
 
 
 def _plugged(point: Point, running: Decimal, amount: Decimal, missing: Decimal, marked: Marked) -> Bar:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from marvex.core.errors import Mistake
-from marvex.core.structure.total_names import TOTAL_NAME
+from marvex.core.structure.total_names import is_total_name
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date
 from marvex.sources.roles import split
@@ -74,15 +74,10 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     if any(row == headings for row in rows):
         return False
-    if any(map(is_total, set().union(*rows))):
+    if any(map(is_total_name, set().union(*rows))):
         return False
     dated = [place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])]
     return bool(dated)
-
-
-def is_total(cell: str) -> bool:
-    """Whether a cell is the name of a total and nothing else."""
-    return TOTAL_NAME.fullmatch(cell.strip()) is not None
 
 
 def _is_dated(cells: Sequence[str]) -> bool:

@@ -7,13 +7,13 @@ notes, repeated headings and the totals of other rows or columns, and says what 
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core.errors import Mistake
-from marvex.core.exact import EXACT, ZERO, total
-from marvex.core.structure.total_names import TOTAL_NAME
+from marvex.core.exact import EXACT, ZERO
+from marvex.core.structure.total_names import speaks_of_total, without_total_name
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
 from marvex.sources.readers.grid import Grid, SheetRow
@@ -65,8 +65,8 @@ def tidy(
     if is_text:
         _check_widths(data, heading_lines[-1], name)
     places = _amount_places(headings, data)
-    amounts = _Amounts(tuple(places), _convention_of(data, places, numbers))
     if not keep_totals:
+        amounts = _amounts(data, places, numbers)
         data, said_of_rows = _without_total_rows(data, amounts, named)
         headings, data, letters, said_of_columns = _without_total_columns(
             headings, data, grid.letters, amounts, named
@@ -190,46 +190,65 @@ def _amount_places(headings: Sequence[str], data: Sequence[SheetRow]) -> list[in
 
 @dataclass(frozen=True, slots=True)
 class _Amounts:
-    """The columns of amounts of a table, and the convention in which their figures are written."""
+    """The columns of amounts of a table, and the figures of each row, read once; None where a cell has none.
+
+    Parameters
+    ----------
+    rows : by the rows' numbers, in step with `places`.
+    """
 
     places: tuple[int, ...]
-    convention: Convention
+    rows: Mapping[int, Sequence[Decimal | None]]
 
     def of(self, line: SheetRow) -> list[Decimal]:
         """The figures of a line, absent ones as nothing."""
-        return [value_of(line.cells[place], self.convention) or ZERO for place in self.places]
+        return [figure or ZERO for figure in self.rows[line.number]]
 
     def filled(self, line: SheetRow) -> list[int]:
         """Which of them have a figure in a line."""
-        cells = [line.cells[place] for place in self.places]
-        return [place for place, cell in enumerate(cells) if value_of(cell, self.convention) is not None]
+        return [place for place, figure in enumerate(self.rows[line.number]) if figure is not None]
 
 
-def _convention_of(data: Sequence[SheetRow], places: Sequence[int], numbers: str) -> Convention:
-    """The convention asked for, or that in which more of the figures can be read; point where both read all."""
-    if numbers != "auto":
-        return Convention(numbers)
-    cells = [line.cells[place] for line in data for place in places if line.cells[place]]
-    read = {one: sum(value_of(cell, one) is not None for cell in cells) for one in Convention}
-    return Convention.COMMA if read[Convention.COMMA] > read[Convention.POINT] else Convention.POINT
+def _amounts(data: Sequence[SheetRow], places: Sequence[int], numbers: str) -> _Amounts:
+    """The amounts in the convention asked for, or in that in which more of them can be read; point where both do."""
+    read = _read_in(data, places, Convention.POINT if numbers == "auto" else Convention(numbers))
+    filled = sum(bool(line.cells[place]) for line in data for place in places)
+    if numbers == "auto" and _count(read) < filled:
+        other = _read_in(data, places, Convention.COMMA)
+        read = other if _count(other) > _count(read) else read
+    return _Amounts(tuple(places), read)
+
+
+def _read_in(
+    data: Sequence[SheetRow], places: Sequence[int], convention: Convention
+) -> dict[int, list[Decimal | None]]:
+    return {line.number: [value_of(line.cells[place], convention) for place in places] for line in data}
+
+
+def _count(read: Mapping[int, Sequence[Decimal | None]]) -> int:
+    return sum(figure is not None for row in read.values() for figure in row)
 
 
 @dataclass(slots=True)
-class _RunOfLines:
-    """Lines that a later one may be the total of, with their sums so far."""
+class _Run:
+    """Lines (or columns) that a later one may be the total of, with their sums so far."""
 
     sums: list[Decimal]
-    lines: int = 0
+    count: int = 0
     first: int = 0
     last: int = 0
 
+    @classmethod
+    def empty(cls, width: int) -> _Run:
+        return cls([ZERO] * width)
+
     def add(self, number: int, figures: Sequence[Decimal]) -> None:
         self.sums = [EXACT.add(sum_so_far, figure) for sum_so_far, figure in zip(self.sums, figures, strict=True)]
-        self.lines, self.first, self.last = self.lines + 1, self.first or number, number
+        self.count, self.first, self.last = self.count + 1, self.first or number, number
 
-    def is_whole(self, figures: Sequence[Decimal], among: Sequence[int]) -> bool:
+    def is_whole(self, figures: Sequence[Decimal], among: Iterable[int]) -> bool:
         """Whether figures are the sums so far, in some of the columns."""
-        return self.lines > 1 and all(self.sums[place] == figures[place] for place in among)
+        return self.count > 1 and all(self.sums[place] == figures[place] for place in among)
 
 
 def _without_total_rows(
@@ -240,11 +259,11 @@ def _without_total_rows(
     In a table with dates a row is a fact, and only a total's name makes it one.
     """
     labels = [place for place in range(len(data[0].cells)) if place not in amounts.places] if data else []
-    named_lines = {line.number for line in data if any(TOTAL_NAME.search(line.cells[one]) for one in labels)}
+    named_lines = {line.number for line in data if any(speaks_of_total(line.cells[one]) for one in labels)}
     dated = any(written(line.cells[place]) for line in data[:20] for place in labels if line.cells[place])
     if not data or (dated and not named_lines):
         return list(data), []
-    block, all_kept, totals = (_RunOfLines([ZERO] * len(amounts.places)) for _ in range(3))
+    block, all_kept, totals = (_Run.empty(len(amounts.places)) for _ in range(3))
     kept, said = [], []
     for place, line in enumerate(data):
         figures = amounts.of(line)
@@ -255,7 +274,7 @@ def _without_total_rows(
         run = next((one for one in runs if any(figures) and one.is_whole(figures, among)), None)
         # Without a name an inner row is taken for a total only where chance would have to be large.
         is_telling = not dated and (place == len(data) - 1 or len(amounts.places) >= LEAST_UNNAMED)
-        by_sum = run is not None and run.lines >= LEAST_UNNAMED and is_telling
+        by_sum = run is not None and run.count >= LEAST_UNNAMED and is_telling
         if label in named or not (line.number in named_lines or by_sum):
             kept.append(line)
             block.add(line.number, figures)
@@ -263,11 +282,11 @@ def _without_total_rows(
             continue
         said.append(_said_of_row(line.number, label, run))
         totals.add(line.number, figures)
-        block = _RunOfLines([ZERO] * len(amounts.places))
+        block = _Run.empty(len(amounts.places))
     return kept, said
 
 
-def _said_of_row(number: int, label: str, run: _RunOfLines | None) -> str:
+def _said_of_row(number: int, label: str, run: _Run | None) -> str:
     if run is None:
         return f"row {number} '{label}' was left out by its name, {UNPROVEN}"
     return f"row {number} '{label}' is the sum of rows {run.first}–{run.last} and was left out"
@@ -282,33 +301,33 @@ def _without_total_columns(
 ) -> tuple[tuple[str, ...], list[SheetRow], tuple[str, ...], list[str]]:
     """The table less the columns that are totals of others, and what is said of those left out."""
     columns = zip(*(amounts.of(line) for line in data), strict=True)
-    values = {place: list(column) for place, column in zip(amounts.places, columns, strict=False)}
-    dropped: dict[int, list[int]] = {}
-    block: list[int] = []
-    for place in values:
-        kept = [one for one in values if one < place and one not in dropped]
-        kind = _without_period(headings[place])
-        alike = [one for one in kept if _without_period(headings[one]) == TOTAL_NAME.sub("", kind).strip()]
-        parts = next((p for p in (block, alike, kept) if len(p) > 1 and _adds_up(p, place, values)), None)
-        is_named = TOTAL_NAME.search(headings[place]) is not None
-        if headings[place] in named or parts is None or not (is_named or len(parts) >= LEAST_UNNAMED):
-            block.append(place)
+    block, all_kept = _Run.empty(len(data)), _Run.empty(len(data))
+    by_kind: dict[str, _Run] = {}  # those alike but for their period: all of 'Budget', all of 'Actual'
+    dropped: dict[int, _Run] = {}
+    for place, column in zip(amounts.places, columns, strict=False):
+        figures, heading = list(column), headings[place]
+        kind = _without_period(heading)
+        alike = by_kind.get(without_total_name(kind), all_kept)
+        run = next((one for one in (block, alike, all_kept) if any(figures) and _is_sum(one, figures)), None)
+        if heading in named or run is None or not (speaks_of_total(heading) or run.count >= LEAST_UNNAMED):
+            for one in (block, all_kept, by_kind.setdefault(kind, _Run.empty(len(data)))):
+                one.add(place + 1, figures)
             continue
-        dropped[place] = parts
-        block = []
+        dropped[place] = replace(run)
+        block = _Run.empty(len(data))
     said = [
         f"column {letters[place]} '{headings[place]}' is the sum of columns "
-        f"{letters[parts[0]]}–{letters[parts[-1]]} and was left out"
-        for place, parts in dropped.items()
+        f"{letters[run.first - 1]}–{letters[run.last - 1]} and was left out"
+        for place, run in dropped.items()
     ]
     stay = [place for place in range(len(headings)) if place not in dropped]
     lines = [SheetRow(line.number, tuple(line.cells[place] for place in stay)) for line in data]
     return tuple(headings[place] for place in stay), lines, tuple(letters[place] for place in stay), said
 
 
-def _adds_up(parts: Sequence[int], whole: int, values: dict[int, list[Decimal]]) -> bool:
-    rows = zip(*(values[part] for part in parts), strict=True)
-    return any(values[whole]) and [total(row) for row in rows] == values[whole]
+def _is_sum(run: _Run, figures: Sequence[Decimal]) -> bool:
+    """Whether a column is the sum of those so far in every row."""
+    return run.is_whole(figures, range(len(figures)))
 
 
 def _without_period(heading: str) -> str:
