@@ -48,7 +48,9 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
 
     Raises Mistake where there are no rows, or where the points do not tie out with the source.
     """
-    if not any(book.rows_in(side.span) for side in (plan.current, plan.base) if side is not None):
+    spans = [side.span for side in plan.sides]
+    *rows, used = book.rows_in([*spans, Span(merged(plan.sides))])
+    if not any(rows):
         raise Mistake(
             "no rows in the window have an amount" + (f" and pass {setting('where')}" if book.first.filters else ""),
             "Ask for another window or keep more rows.",
@@ -58,9 +60,9 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
     if settings.totals != "keep" and total_as.adds_up:
         _check_no_hidden_total(book, categories)
     if plan.every is not None:
-        one = _along_time(book, plan, total_as, categories)
+        one = _along_time(book, plan, total_as, categories, used)
     else:
-        one = _by_category(book, plan, total_as, categories, (now, then))
+        one = _by_category(book, plan, total_as, categories, (now, then), used)
     if book.first.roles.inner:
         one = replace(one, comparison=_with_parts(book, one.comparison))
     return _comparable(book, one, total_as) if settings.comparable else one
@@ -68,7 +70,7 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
 
 def _by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
     """The cells of both sides as wholes."""
-    spans = [side.span for side in (plan.current, plan.base) if side is not None]
+    spans = [side.span for side in plan.sides]
     cells = book.cells(spans)
     return tuple(one for one in cells if not one.place), tuple(one for one in cells if one.place)
 
@@ -79,6 +81,7 @@ def _by_category(
     total_as: TotalAs,
     points: tuple[Point, ...],
     cells: tuple[tuple[Cell, ...], tuple[Cell, ...]],
+    used: int,
 ) -> CheckedComparison:
     whole = total_of(points) if total_as.adds_up else whole_point(book, plan, None)
     rows = [sum(cell.rows for cell in side) for side in cells]
@@ -87,7 +90,7 @@ def _by_category(
     )
     check = ties_out(book, plan, points, total_as, rows)
     return CheckedComparison(
-        plan=plan, comparison=comparison, ties_out=check, rows_used=_rows_used(book, plan, total_as, rows)
+        plan=plan, comparison=comparison, ties_out=check, rows_used=_rows_used(book, plan, total_as, rows, used)
     )
 
 
@@ -111,28 +114,30 @@ def _by_span(spans: Sequence[Span], cells: Sequence[Cell]) -> dict[tuple[Span, s
     return {(spans[cell.place], cell.category): cell.amount for cell in cells}
 
 
-def _rows_used(book: Ledger, plan: Plan, total_as: TotalAs, rows: Sequence[int]) -> int:
+def _rows_used(book: Ledger, plan: Plan, total_as: TotalAs, rows: Sequence[int], used: int) -> int:
     """How many rows both sides are made of together, each counted once.
 
     Parameters
     ----------
     rows : those of each figure, for balances, which are of some days only.
+    used : those in both windows.
     """
-    sides = [side for side in (plan.current, plan.base) if side is not None]
     if total_as.way is Total.CLOSING:
         return sum(rows)
     # Both sides of a row are one row where they are columns of it.
     if book.first.roles.sides_are_columns:
-        return book.rows_across([side.span for side in sides])
-    return book.rows_in(Span(merged(sides)))
+        return book.rows_across([side.span for side in plan.sides])
+    return used
 
 
-def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[Point, ...]) -> CheckedComparison:
+def _along_time(
+    book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[Point, ...], used: int
+) -> CheckedComparison:
     """Each period of the plan as a point, within a panel for each category where there are some."""
     assert plan.every is not None
     spans = _spans_of(plan.pairs)
     # Without categories the whole is asked for together with its periods, so that the rows are gone through once.
-    wholes = [] if book.width else [side.span for side in (plan.current, plan.base) if side is not None]
+    wholes = [] if book.width else [side.span for side in plan.sides]
     asked = list(dict.fromkeys((*spans, *wholes)))
     found = book.cells(asked, by_category=bool(book.width))
     known = {asked[cell.place]: cell.amount for cell in found} if wholes else None
@@ -166,7 +171,7 @@ def _along_time(book: Ledger, plan: Plan, total_as: TotalAs, categories: tuple[P
         has_total=plan.has_total,
         beyond=beyond,
     )
-    used = _rows_used(book, plan, total_as, [cell.rows for cell in cells])
+    used = _rows_used(book, plan, total_as, [cell.rows for cell in cells], used)
     return CheckedComparison(
         plan=plan, comparison=comparison, ties_out=ties_out_by_day(book, spans, cells, total_as), rows_used=used
     )
@@ -246,7 +251,7 @@ def whole_point(
     ----------
     known : the figures of both sides, where they have been asked for already.
     """
-    spans = [side.span for side in (plan.current, plan.base) if side is not None]
+    spans = [side.span for side in plan.sides]
     if known is None:
         known = {spans[cell.place]: cell.amount for cell in book.cells(spans, by_category=False, among=among)}
     amounts = [*(known.get(span) for span in spans), None]

@@ -9,7 +9,7 @@ from decimal import Decimal
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import Cell, Point
 from marvex.core.compare.result import Check
-from marvex.core.compare.side import Side, Span, Stretch
+from marvex.core.compare.side import Span, Stretch
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake
 from marvex.core.exact import ZERO, difference, total
@@ -19,7 +19,7 @@ from marvex.sources.engine.ledger import DayTotal, Ledger
 def ties_out(book: Ledger, plan: Plan, points: Sequence[Point], total_as: TotalAs, rows: Sequence[int]) -> Check:
     """The points added up against the engine's own total of all rows; where they do not add up, their rows."""
     missing = ZERO
-    sides: list[Side] = [side for side in (plan.current, plan.base) if side is not None]
+    sides = plan.sides
     wholes = book.totals([side.span for side in sides])
     for place, side in enumerate(sides):
         whole = wholes[side.span]

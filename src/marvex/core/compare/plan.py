@@ -52,6 +52,11 @@ class Plan:
     earlier: tuple[Pair, ...] = ()
     beyond: tuple[Pair, ...] = ()
 
+    @property
+    def sides(self) -> tuple[Side, ...]:
+        """The current side, and the base where there is one."""
+        return tuple(side for side in (self.current, self.base) if side is not None)
+
 
 def plan_sides(known: Sequence[ScenarioDates], asked: SidesAsked) -> Plan:
     """The current side and its base, cut to the same part of the year.

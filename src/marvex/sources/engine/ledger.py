@@ -222,9 +222,9 @@ class Ledger:
             for scenario, day, amount, rows in self.engine.rows(query.KEPT_BY_DAY, self.name)
         )
 
-    def rows_in(self, span: Span) -> int:
-        """How many amounts a span has."""
-        return int(self.engine.rows(query.rows_of(span), self.name)[0][0])
+    def rows_in(self, spans: Sequence[Span]) -> tuple[int, ...]:
+        """How many amounts each of several spans has."""
+        return tuple(int(count) for count in self.engine.rows(query.rows_of(spans), self.name)[0])
 
     def rows_across(self, spans: Sequence[Span]) -> int:
         """How many rows have an amount in any of the spans, where those are columns side by side."""

@@ -82,15 +82,18 @@ def cells_of(
     )
 
 
-def rows_of(span: Span) -> Query:
-    """How many amounts a span has."""
-    conditions, values = [], list[object]()
-    for one in span.stretches:
-        within = "" if one.first is None else " AND day BETWEEN ? AND ?"
-        conditions.append(f"(scenario IS NOT DISTINCT FROM ?{within})")
-        values += [one.scenario] if one.first is None else [one.scenario, one.first, one.last]
-    among = " OR ".join(conditions) or "false"
-    return Query(f"SELECT coalesce(sum(figures), 0)::BIGINT FROM facts WHERE kept AND ({among})", tuple(values))
+def rows_of(spans: Sequence[Span]) -> Query:
+    """How many amounts each of several spans has."""
+    counts, values = [], list[object]()
+    for span in spans:
+        conditions = []
+        for one in span.stretches:
+            within = "" if one.first is None else " AND day BETWEEN ? AND ?"
+            conditions.append(f"(scenario IS NOT DISTINCT FROM ?{within})")
+            values += [one.scenario] if one.first is None else [one.scenario, one.first, one.last]
+        among = " OR ".join(conditions) or "false"
+        counts.append(f"coalesce(sum(figures) FILTER (kept AND ({among})), 0)::BIGINT")
+    return Query(f"SELECT {', '.join(counts)} FROM facts", tuple(values))
 
 
 _FIGURES = {
