@@ -10,6 +10,7 @@ from fractions import Fraction
 EXACT = Context(prec=200, Emax=10_000, Emin=-10_000, traps=[Inexact, InvalidOperation, Overflow])
 
 ZERO = Decimal(0)
+POWERS = {"k": 3, "m": 6, "bn": 9}  # of ten, by the letters behind a figure
 
 
 def total(amounts: Iterable[Decimal]) -> Decimal:

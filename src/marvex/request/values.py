@@ -9,6 +9,8 @@ import datetime
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 
+from marvex.core.exact import POWERS
+
 
 @dataclass(frozen=True, slots=True)
 class Size:
@@ -93,7 +95,7 @@ def _amount(text: str) -> Decimal:
     """An amount such as 5.8m."""
     letters = text.lstrip("-0123456789.")
     number = Decimal(text.removesuffix(letters)) if letters else Decimal(text)
-    return number.scaleb({"k": 3, "m": 6, "bn": 9}[letters]) if letters else number
+    return number.scaleb(POWERS[letters]) if letters else number
 
 
 def decimals(text: str) -> int:

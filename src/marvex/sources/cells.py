@@ -13,7 +13,7 @@ from decimal import Decimal
 from enum import Enum
 from functools import cache
 
-from marvex.core.exact import EXACT
+from marvex.core.exact import EXACT, POWERS
 
 MOST_DIGITS = 38
 NARROW_DIGITS = 18  # DuckDB adds up decimals of so many digits in one machine word
@@ -96,7 +96,7 @@ def value_of(text: str, convention: Convention) -> Decimal | None:
     digits = re.sub(r"[^0-9.,]", "", mantissa)
     digits = digits.replace(",", "") if convention is Convention.POINT else digits.replace(".", "").replace(",", ".")
     letter = re.search(r"[0-9.,]\s*(%|bn|[kKmM])", text)
-    power = {"%": -2, "k": 3, "m": 6, "bn": 9}[letter[1].lower()] if letter else 0
+    power = {"%": -2, **POWERS}[letter[1].lower()] if letter else 0
     value = EXACT.scaleb(Decimal(digits), power + int(exponent or 0))
     return -value if re.search(r"^\s*\(|^[^0-9]*[-−]|-\s*$|C[Rr]\s*\)?\s*$", text) else value
 

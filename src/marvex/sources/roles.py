@@ -29,6 +29,11 @@ LOOKED_INTO = 150  # cells of a column: enough to tell its kind
 CODE_WORDS = {"id", "code", "no", "nr", "number", "account", "ref", "reference", "year", "month", "key"}
 
 
+def is_code_name(heading: str) -> bool:
+    """Whether a heading says that the figures under it are codes, which are not added up."""
+    return bool(CODE_WORDS & set(heading.casefold().replace("_", " ").replace("-", " ").split()))
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Column:
     """A column as a sample of it shows: how many cells are filled, and how many of them are what."""
@@ -58,7 +63,7 @@ class Column:
     @property
     def is_code(self) -> bool:
         """Whether its name says that its figures are not to be added up."""
-        return bool(CODE_WORDS & set(self.name.casefold().replace("_", " ").replace("-", " ").split()))
+        return is_code_name(self.name)
 
     @property
     def is_text(self) -> bool:

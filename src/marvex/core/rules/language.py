@@ -18,6 +18,7 @@ from fractions import Fraction
 from typing import NoReturn
 
 from marvex.core.errors import Mistake, did_you_mean, listed
+from marvex.core.exact import POWERS
 from marvex.core.rules.bands import WHERE_MET, Band, Rule, Tone
 from marvex.core.rules.conditions import (
     Between,
@@ -33,7 +34,6 @@ from marvex.core.rules.conditions import (
     ValueKind,
 )
 
-SCALES = {"k": 1_000, "m": 1_000_000, "bn": 1_000_000_000}
 QUANTITIES = {quantity.value: quantity for quantity in Quantity}
 ALSO = {"variance": "change"}  # what people type for a quantity
 COMPARATORS = {comparator.value: comparator for comparator in Comparator}
@@ -244,9 +244,9 @@ class _BandParser:
         if token.text == "%":
             self._take()
             return Value(number / 100, ValueKind.PERCENT)
-        if token.kind == "word" and token.text.casefold() in SCALES:
+        if token.kind == "word" and token.text.casefold() in POWERS:
             self._take()
-            return Value(number * SCALES[token.text.casefold()], ValueKind.AMOUNT)
+            return Value(number * 10 ** POWERS[token.text.casefold()], ValueKind.AMOUNT)
         if token.text == "," and self.tokens[self.next + 1].kind == "number":
             self._fail(token, "figures are written without separators: 10000 or 10k")
         return Value(number, ValueKind.COUNT if quantity.units == (ValueKind.COUNT,) else ValueKind.AMOUNT)

@@ -17,7 +17,7 @@ from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.side import Pair
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
-from marvex.core.exact import EXACT, ZERO
+from marvex.core.exact import EXACT, total
 from marvex.core.words.units import rounded_ratio
 
 RATIO_PLACES = 12  # decimals of a ratio line, far beyond the six of `--figures`
@@ -49,6 +49,10 @@ class StatementLine:
     @property
     def is_total(self) -> bool:
         return bool(self.total_of)
+
+    def sign_in(self, total: StatementLine) -> int:
+        """How it counts in a total of it: a cost is subtracted, but added where the total is of costs."""
+        return -1 if self.is_cost and not total.is_cost else 1
 
     def takes(self, account: str) -> bool:
         """Whether an account, by its code or its name, is on this line.
@@ -94,8 +98,7 @@ class Statement:
         found = 0
         for one in total.total_of:
             part = self.line(one)
-            # In a total of costs they add up; anywhere else they are subtracted.
-            sign = -1 if part.is_cost and not total.is_cost else 1
+            sign = part.sign_in(total)
             found += sign if part.label == label else sign * self._effect(label, part) if part.is_total else 0
         return found
 
@@ -221,16 +224,22 @@ def _total(line: StatementLine, statement: Statement, found: Mapping[str, Point]
     """Income added, costs subtracted; a side is absent only where it is so in all lines."""
     sides = []
     for is_current in (True, False):
-        whole: Decimal | None = None
-        for label in line.total_of:
-            part = statement.line(label)
-            point = found.get(label)
-            amount = None if point is None else point.current if is_current else point.base
-            if amount is not None:
-                is_taken = part.is_cost and not line.is_cost
-                whole = EXACT.add(whole or ZERO, EXACT.minus(amount) if is_taken else amount)
-        sides.append(whole)
+        parts = _signed_parts(line, statement, found, is_current=is_current)
+        sides.append(total(parts) if parts else None)
     return Point(label=line.label, current=sides[0], base=sides[1], kind=Kind.TOTAL, is_cost=line.is_cost)
+
+
+def _signed_parts(
+    line: StatementLine, statement: Statement, found: Mapping[str, Point], *, is_current: bool
+) -> list[Decimal]:
+    """What one side of a total is the sum of: the amounts of its parts, each as it counts in it."""
+    parts = []
+    for label in line.total_of:
+        point = found.get(label)
+        amount = None if point is None else point.current if is_current else point.base
+        if amount is not None:
+            parts.append(amount if statement.line(label).sign_in(line) > 0 else EXACT.minus(amount))
+    return parts
 
 
 def _ratio(line: StatementLine, found: Mapping[str, Point]) -> Point:
@@ -264,16 +273,9 @@ def sums_of(points: Sequence[Point], statement: Statement) -> Iterator[tuple[lis
             continue
         line = statement.line(line_of(whole))
         for is_current in (True, False):
-            parts = []
-            for label in line.total_of:
-                one = known.get(label)
-                amount = None if one is None else one.current if is_current else one.base
-                if amount is not None:
-                    is_taken = statement.line(label).is_cost and not line.is_cost
-                    parts.append(EXACT.minus(amount) if is_taken else amount)
-            total = whole.current if is_current else whole.base
-            if total is not None:
-                yield parts, total
+            side = whole.current if is_current else whole.base
+            if side is not None:
+                yield _signed_parts(line, statement, known, is_current=is_current), side
 
 
 def unexpected_signs(points: Sequence[Point], statement: Statement) -> tuple[str, ...]:

@@ -15,7 +15,7 @@ from fractions import Fraction
 from babel.numbers import format_decimal, get_currency_name, get_currency_symbol
 
 from marvex.core.compare.point import Kind, Point
-from marvex.core.exact import EXACT, ZERO, total
+from marvex.core.exact import EXACT, POWERS, ZERO, total
 
 MINUS = "−"
 NOT_MEANINGFUL = "n/m"
@@ -36,7 +36,7 @@ class Unit(Enum):
 
     @property
     def power(self) -> int:
-        return {"one": 0, "k": 3, "m": 6, "bn": 9}[self.value]
+        return POWERS.get(self.value, 0)
 
     @property
     def letter(self) -> str:

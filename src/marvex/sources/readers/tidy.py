@@ -18,7 +18,7 @@ from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
-from marvex.sources.roles import SCENARIO_WORDS, split
+from marvex.sources.roles import SCENARIO_WORDS, is_code_name, split
 
 _YEAR = re.compile(r"(?:19|20)\d\d")
 _YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
@@ -181,8 +181,7 @@ def _amount_places(headings: Sequence[str], data: Sequence[SheetRow]) -> list[in
     for place, heading in enumerate(headings):
         filled = [line.cells[place] for line in data if line.cells[place] and not is_absent(line.cells[place])]
         figures = [cell for cell in filled if is_figure(cell) and not (written(cell) and not _YEAR.fullmatch(cell))]
-        is_code = bool({"code", "id", "no", "account"} & set(heading.casefold().split()))
-        is_code = is_code or all(_YEAR.fullmatch(cell) for cell in figures)
+        is_code = is_code_name(heading) or all(_YEAR.fullmatch(cell) for cell in figures)
         if filled and 2 * len(figures) > len(filled) and not is_code:
             found.append(place)
     return found
