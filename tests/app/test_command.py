@@ -5,15 +5,13 @@ from __future__ import annotations
 import filecmp
 import gzip
 import json
-import os
 import re
 import shlex
-import subprocess
 from pathlib import Path
 
 import pytest
 
-from conftest import DEMO, MARVEX, Desk
+from conftest import DEMO, Desk
 from marvex.app.outputs import Outputs
 from marvex.core.errors import Mistake
 from marvex.demo import make_data
@@ -127,23 +125,6 @@ def test_the_commands_in_the_documents_run(ferries: Desk) -> None:
         done = ferries.run(*shlex.split(line)[1:])
         expected = 1 if "fails]" in line else 0
         assert done.status == expected, (path.name, line, done.err)
-
-
-def in_a_terminal(desk: Desk, *words: str, **variables: str) -> str:
-    """What the command prints in a terminal of 150 columns."""
-    shell = " ".join(shlex.quote(word) for word in (str(MARVEX), *words))
-    told = {**os.environ, "TERM": "xterm-256color", "COLUMNS": "150", **variables}
-    done = subprocess.run(
-        ["script", "-qec", shell, "/dev/null"], cwd=desk.folder, env=told, capture_output=True, check=True
-    )
-    return done.stdout.decode()
-
-
-def test_colour_is_for_terminals_and_can_be_refused(desk: Desk) -> None:
-    words = ("table", str(DEMO), "--by", "route", "--versus", "year-ago", "-q")
-    told = {name: "" for name in ("NO_COLOR",) if name in os.environ}
-    assert "\x1b[35m" in in_a_terminal(desk, *words, **told)
-    assert "\x1b[35m" not in in_a_terminal(desk, *words, NO_COLOR="1")
 
 
 def test_quiet_says_nothing_and_verbose_says_more(desk: Desk) -> None:

@@ -16,6 +16,7 @@ from typing import Any
 import duckdb
 import pytest
 import xlsxwriter
+from babel.dates import get_month_names
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from python_calamine import CalamineWorkbook
@@ -25,6 +26,7 @@ from marvex.sources.cells import Convention, FigureReading, is_absent, is_figure
 from marvex.sources.dates import read_days, written
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
+from marvex.sources.month_names import LANGUAGES, NAMES
 from marvex.sources.readers.sheets import sheet_of
 
 DATA = DEMO.parent
@@ -628,3 +630,24 @@ def test_a_sheet_of_columns_reads_each_cell_by_itself_and_finds_its_far_total(de
 @given(st.one_of(st.from_regex(one.pattern, fullmatch=True) for one in Convention))
 def test_whatever_is_written_as_a_figure_is_taken_for_one(written_figure: str) -> None:
     assert is_figure(written_figure)
+
+
+def test_months_are_read_in_the_languages_of_their_tables(desk: Desk) -> None:
+    for place, names in enumerate(NAMES, 1):
+        known = {
+            name.casefold().strip(".")
+            for language in LANGUAGES
+            for width in ("wide", "abbreviated")
+            for context in ("format", "stand-alone")
+            for number, name in get_month_names(width, context, language).items()
+            if number == place
+        }
+        assert set(names.split()) == known
+    for text, day in (("15 de março de 2026", 15), ("15. Okt. 2026", 15), ("Mai 26", 1), ("2026 décembre", 1)):
+        found = written(text)
+        assert found is not None and (found.first.year, found.first.day) == (2026, day), text
+    rows = [("Nord", 10, 12), ("Süd", 5, 4)]
+    desk.write("m.csv", rows, ("Region", "März 2026", "Okt 2026"))
+    found = desk.figures("table", "m.csv", "--by", "Region", "--for", "2026-10", "--versus", "2026-03")
+    assert by_label(found)["Nord"]["change"] == 2
+    assert "Okt. 2026" in desk.run("table", "m.csv", "--by", "Region", "--for", "2026-10", "--locale", "de_DE").out

@@ -29,10 +29,11 @@ example:
 def main(arguments: Sequence[str]) -> int:
     """Runs one command line and gives its exit status: 0, 1, 2 or 130."""
     try:
-        parsed = options.parse(_parser(), arguments)
-        status: int = parsed.run(parsed)
-        sys.stdout.flush()
-        return status
+        try:
+            parsed = options.parse(_parser(), arguments)
+            return int(parsed.run(parsed))
+        finally:  # after --help too, which ends by itself
+            sys.stdout.flush()
     except Mistake as mistake:
         return _tell(mistake)
     except KeyboardInterrupt:
@@ -40,9 +41,17 @@ def main(arguments: Sequence[str]) -> int:
     except MemoryError:
         return _tell(Mistake("there is not enough memory for this", "Keep fewer rows with --where."))
     except BrokenPipeError:  # the reader of the output has had enough
-        with contextlib.suppress(OSError):
-            os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        _discard_output()
         return DONE
+    except OSError as problem:  # files have been told of by their names
+        _discard_output()
+        return _tell(Mistake(f"the result cannot be printed: {problem.strerror}"))
+
+
+def _discard_output() -> None:
+    """Lets what is still to be printed go nowhere, since it cannot go where it was meant to."""
+    with contextlib.suppress(OSError):
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
 def _tell(mistake: Mistake) -> int:

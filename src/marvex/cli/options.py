@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import sys
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from itertools import groupby
@@ -13,7 +14,7 @@ from marvex.core.words.trade_words import SETTINGS, VIEWS
 from marvex.request.option import Option
 from marvex.request.place import Place
 from marvex.request.settings import FIELDS, OPTIONS, Settings
-from marvex.request.wording import flag, shell_quoted
+from marvex.request.wording import flag, shell_word
 
 if TYPE_CHECKING:
     from marvex.request.request import Request
@@ -27,8 +28,11 @@ class Help(argparse.RawDescriptionHelpFormatter):
 
     def __init__(self, prog: str) -> None:
         super().__init__(prog, max_help_position=30, width=118)
+        self._action_max_length = 14  # at least: the names of commands and views are set in one column
 
     def _format_usage(self, usage: Any, actions: Any, groups: Any, prefix: Any) -> str:  # noqa: ARG002
+        if prefix == "":  # asked for as the beginning of a subcommand's own usage
+            return f"{self._prog}\n"
         words = [str(one.metavar or one.dest) for one in actions if not one.option_strings]
         several = {str(one.metavar or one.dest) for one in actions if one.nargs == "+"}
         said = " ".join(f"{word}…" if word in several else word for word in words)
@@ -54,6 +58,9 @@ class Parser(argparse.ArgumentParser):
         later, self.later = self.later, None
         if later is not None:
             later(self)
+
+    def _print_message(self, message: str, file: Any = None) -> None:
+        (file or sys.stderr).write(message)  # what cannot be printed is not passed over
 
     def error(self, message: str) -> NoReturn:
         raise Mistake(message, f"See {self.prog} --help.")
@@ -88,7 +95,7 @@ def _refuse(unknown: Sequence[str], parsed: argparse.Namespace, arguments: Seque
     ours = SETTINGS.get(word.lstrip("-").replace("-", "_").casefold())
     if ours is not None and flag(ours) in usable:
         corrected = [f"{flag(ours)}{one[len(word) :]}" if one.split("=")[0] == word else one for one in arguments]
-        call = " ".join(one if one.replace("-", "").isalnum() else shell_quoted(one) for one in corrected)
+        call = " ".join(shell_word(one) for one in corrected)
         raise Mistake(f"{word} is called {flag(ours)} here", f"Write marvex {call}")
     if any(word == flag(name) for name in OPTIONS):
         raise Mistake(f"{called} cannot use {word}", f"See {called} --help for what it can.")
@@ -181,17 +188,26 @@ def add_loudness(parser: argparse.ArgumentParser, default: Any = argparse.SUPPRE
 
 def _add(box: Any, name: str, about: Option, place: Place) -> None:
     words = [_SHORT[name], flag(name)] if name in _SHORT else [flag(name)]
-    common = {"dest": name, "help": about.help.replace("%", "%%")}
+    common = {"dest": name, "help": _help(name, about).replace("%", "%%")}
     if FIELDS[name].default is False:
         box.add_argument(*words, action="store_true", default=None, **common)
         return
     # Only what sets several comparisons side by side takes several windows and bases.
     once = not about.repeats or (name in ("for_", "versus") and not place.several)
     if about.choices:
-        box.add_argument(*words, action=_Once, choices=about.choices, type=about.read, **common)
+        box.add_argument(
+            *words, action=_Once, choices=about.choices, type=about.read, metavar="|".join(about.choices), **common
+        )
         return
     action = _OnceOfMany if once and about.repeats else _Once if once else "append"
     box.add_argument(*words, action=action, type=_reader(name, about), metavar=about.metavar, **common)
+
+
+def _help(name: str, about: Option) -> str:
+    """What an option does, with its default where that is a word and not said yet."""
+    default = FIELDS[name].default
+    is_said = "default" in about.help or not isinstance(default, str)
+    return about.help if is_said else f"{about.help}; default: {default}"
 
 
 def _reader(name: str, about: Option) -> Any:

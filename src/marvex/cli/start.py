@@ -23,6 +23,8 @@ def run() -> NoReturn:
         status = main(sys.argv[1:])
     except KeyboardInterrupt:
         status = interrupted()
+    except SystemExit as stopped:  # what --help and --version end with
+        status = int(stopped.code or 0)
     with contextlib.suppress(OSError):
         sys.stdout.flush()
         sys.stderr.flush()

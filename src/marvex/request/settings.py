@@ -54,10 +54,18 @@ from marvex.request.values import names as parted
 class Settings:
     """What one call asks for; a field that is None (or empty) was not said."""
 
+    by: tuple[str, ...] = of_source(READING, "the categories compared; several are joined as 'A / B'", "COL[,COL]")
+    where: tuple[str, ...] = option(
+        READING,
+        "keep these rows; also != >= <= < > and ~ with * for any text; repeat to narrow",
+        "COL=VALUE[,VALUE]",
+        repeats=True,
+        places=EVERYWHERE,
+    )
     date: tuple[str, ...] = of_source(READING, "the column of dates", "COL")
     amount: tuple[str, ...] = of_source(READING, "the column of amounts; several become categories", "COL[,COL…]")
     scenario: tuple[str, ...] = of_source(READING, "the column that says actual, budget or forecast", "COL")
-    by: tuple[str, ...] = of_source(READING, "the categories compared; several are joined as 'A / B'", "COL[,COL]")
+    account: tuple[str, ...] = of_source(READING, "the column of accounts, where there is a statement", "COL")
     current: str | None = option(
         READING, "the column of the current side, in a table that has both sides as columns", "COL"
     )
@@ -69,13 +77,6 @@ class Settings:
     )
     sheet: tuple[str, ...] = of_source(READING, "the sheet of a workbook", "NAME")
     cells: tuple[str, ...] = of_source(READING, "the part of a sheet", "B4:N40")
-    where: tuple[str, ...] = option(
-        READING,
-        "keep these rows; also != >= <= < > and ~ with * for any text; repeat to narrow",
-        "COL=VALUE[,VALUE]",
-        repeats=True,
-        places=EVERYWHERE,
-    )
     total_as: str = option(
         READING,
         "how rows become one figure: sum, mean, count, distinct:COL, closing, highest or lowest; default: sum",
@@ -83,16 +84,9 @@ class Settings:
         default="sum",
     )
     per: str | None = option(READING, "a rate: the amount divided by this column's sum, totals over totals", "COL")
-    numbers: tuple[str, ...] = of_source(
-        READING, "how figures are written, where it is not worked out", "auto|point|comma"
-    )
-    dates: tuple[str, ...] = of_source(
-        READING, "how dates are written, where it is not worked out", "auto|dmy|mdy|ymd"
-    )
     source_sign: tuple[str, ...] = of_source(
         READING, "how the source signs its amounts; negative ones are turned", "positive|negative"
     )
-    account: tuple[str, ...] = of_source(READING, "the column of accounts, where there is a statement", "COL")
     name_map: Path | None = option(
         READING,
         "a two-column table: the name in the source, the name to show",
@@ -107,6 +101,12 @@ class Settings:
         default="drop",
         places=EVERYWHERE,
     )
+    numbers: tuple[str, ...] = of_source(
+        READING, "how figures are written, where it is not worked out", "auto|point|comma"
+    )
+    dates: tuple[str, ...] = of_source(
+        READING, "how dates are written, where it is not worked out", "auto|dmy|mdy|ymd"
+    )
     bad_cells: str = option(
         READING, "what an unreadable cell does", choices=("stop", "blank"), default="stop", places=EVERYWHERE
     )
@@ -118,16 +118,16 @@ class Settings:
         "WINDOW",
         repeats=True,
     )
-    of: str | None = option(
-        COMPARING,
-        "the current side's scenario; default: actual; actual+forecast is the outlook",
-        "SCENARIO",
-    )
     versus: tuple[str, ...] = option(
         COMPARING,
         "the base: prior, year-ago, a scenario, a window or none; default: the budget, else year-ago",
         "WHAT",
         repeats=True,
+    )
+    of: str | None = option(
+        COMPARING,
+        "the current side's scenario; default: actual; actual+forecast is the outlook",
+        "SCENARIO",
     )
     every: str | None = option(
         COMPARING,
@@ -169,6 +169,17 @@ class Settings:
         "WHEN",
         places=EVERYWHERE,
     )
+    as_of: datetime.date | None = option(
+        COMPARING, "the data are known to here; default: the current scenario's last date", "DATE", read=day
+    )
+    full_base: bool = option(COMPARING, "keep the whole base where the current window is part filled", default=False)
+    comparable: bool = option(COMPARING, "only categories with rows on both sides", default=False)
+    absent: str = option(
+        COMPARING,
+        "a side with no rows is absent, or counts as nothing; default: gap",
+        choices=("gap", "zero"),
+        default="gap",
+    )
     match: str | None = option(
         COMPARING,
         "what a day is paired with a year apart: the same date, or the same weekday 364 days before; default: date",
@@ -179,29 +190,12 @@ class Settings:
         "what 29 February is compared with: nothing, or 28 February; default: none",
         choices=("none", "feb28"),
     )
-    absent: str = option(
-        COMPARING,
-        "a side with no rows is absent, or counts as nothing; default: gap",
-        choices=("gap", "zero"),
-        default="gap",
-    )
-    comparable: bool = option(COMPARING, "only categories with rows on both sides", default=False)
     per_day: str | None = option(
         COMPARING,
         "amounts divided by the window's days: all of them, or Monday to Friday",
         choices=("calendar", "working"),
     )
-    as_of: datetime.date | None = option(
-        COMPARING, "the data are known to here; default: the current scenario's last date", "DATE", read=day
-    )
-    full_base: bool = option(COMPARING, "keep the whole base where the current window is part filled", default=False)
 
-    statement: Path | None = option(
-        JUDGING, "the profit-and-loss lines: which accounts make which line, in which order", "FILE", read=Path
-    )
-    unmapped: str | None = option(
-        JUDGING, "a line that gathers the accounts which are on no line of the statement", "LABEL"
-    )
     better: str | None = option(
         JUDGING, "the direction that is good news; default: as the rule says, else up", choices=("up", "down")
     )
@@ -219,7 +213,19 @@ class Settings:
         "RULE|FILE[:NAME]",
         places=JUDGED_AS_SAID,
     )
+    statement: Path | None = option(
+        JUDGING, "the profit-and-loss lines: which accounts make which line, in which order", "FILE", read=Path
+    )
+    unmapped: str | None = option(
+        JUDGING, "a line that gathers the accounts which are on no line of the statement", "LABEL"
+    )
 
+    output: tuple[Path, ...] = option(
+        PRESENTING, "a file to write; repeat for more", "FILE", read=Path, repeats=True, places=EVERYWHERE
+    )
+    figures: tuple[Path, ...] = option(
+        PRESENTING, "the numbers behind it, as .json or .csv", "FILE", read=Path, repeats=True, places=SHOWN
+    )
     order: str | None = option(
         PRESENTING,
         "the order of the points, the largest first",
@@ -230,6 +236,24 @@ class Settings:
     keep: Counted | None = option(
         PRESENTING, "so many points; the rest become 'Other (n)'", "top:N|bottom:N", read=kept, places=SHOWN
     )
+    title: str | None = option(PRESENTING, "the title; default: the finding itself", "TEXT", places=SHOWN)
+    subtitle: str | None = option(PRESENTING, "the subtitle; default: the comparison", "TEXT", places=SHOWN)
+    note: str | None = option(PRESENTING, "a note under the picture or table", "TEXT", places=SHOWN)
+    remark: tuple[str, ...] = option(
+        PRESENTING,
+        "a note of your own, pinned to a point; repeat for more",
+        "'POINT: text'",
+        repeats=True,
+        places=SHOWN,
+    )
+    remarks: Path | None = option(PRESENTING, "a file of remarks, CSV: point, text", "FILE", read=Path, places=SHOWN)
+    panels_by: str | None = option(
+        PRESENTING,
+        "small multiples: a panel for each value of a column, or for each day, week, month, quarter, half or year",
+        "COL|GRAIN",
+        places=(DRAWN,),
+    )
+    own_scale: bool = option(PRESENTING, "each panel has its own scale", places=(DRAWN,), default=False)
     labels: Counted | None = option(
         PRESENTING,
         "which points carry a label",
@@ -244,20 +268,48 @@ class Settings:
         read=shown,
         places=(ON_AXES,),
     )
-    panels_by: str | None = option(
+    units: str = option(
+        PRESENTING, "what figures are shown in", choices=("auto", "one", "k", "m", "bn"), default="auto"
+    )
+    decimals: int | None = option(PRESENTING, "decimals of every figure", "N", read=decimals)
+    currency: str | None = option(PRESENTING, "the currency of the amounts, such as EUR", "CODE")
+    signs: str = option(
         PRESENTING,
-        "small multiples: a panel for each value of a column, or for each day, week, month, quarter, half or year",
-        "COL|GRAIN",
+        "how a change's sign is written: +1 −1, 1 −1, 1 (1), or 1 1 where mark and colour say the rest",
+        choices=("plus", "minus", "parentheses", "unsigned"),
+        default="plus",
+    )
+    locale: str = option(
+        PRESENTING,
+        "how figures and dates are written; default: en_GB",
+        "LOCALE",
+        default="en_GB",
+        places=EVERYWHERE,
+    )
+    style: str | None = option(
+        PRESENTING, "colours and type: teal, dark, grey, red-green, or a file of your own", "NAME|FILE", places=SHOWN
+    )
+    size: Size | None = option(
+        PRESENTING,
+        "the picture's size in pixels; default: 1280x800",
+        "WxH",
+        read=size,
         places=(DRAWN,),
     )
-    own_scale: bool = option(PRESENTING, "each panel has its own scale", places=(DRAWN,), default=False)
-    arrows: bool = option(PRESENTING, "a slim arrow from the tick to the bar's end", places=(), default=False)
-    base_as: str = option(PRESENTING, "how the base is drawn", choices=("line", "area"), places=(), default="line")
-    horizontal: bool = option(PRESENTING, "rows instead of columns", places=(), default=False)
-    volume: str | None = option(
-        PRESENTING, "the column of volumes: what volume, mix and price did", "COL", places=(TABLE,)
+    legend: str = option(
+        PRESENTING,
+        "where the legend stands",
+        choices=("top", "right", "none"),
+        default="top",
+        places=(DRAWN,),
     )
-    no_mix: bool = option(PRESENTING, "volume and price only", places=(TABLE,), default=False)
+    axis: Ends | None = option(
+        PRESENTING, "the ends of the value axis, zero between them", "MIN/MAX", read=ends, places=(ON_AXES,)
+    )
+    grid: bool = option(
+        PRESENTING, "a value axis with hairlines though points are labelled", places=(ON_AXES,), default=False
+    )
+
     walk: str | None = option(
         PRESENTING,
         "what the steps are; default: statement, drivers or change where there is a base, else balance or movement",
@@ -280,6 +332,9 @@ class Settings:
         default=(),
     )
     plug: str | None = option(PRESENTING, "a step that takes up what a standing row differs by", "NAME", places=())
+    closing_name: str | None = option(
+        PRESENTING, "what the closing bar is called, or none to leave it out", "none|LABEL", places=()
+    )
     subtotal_after: tuple[str, ...] = option(
         PRESENTING,
         f"a standing bar behind this step, or behind a group of {setting('brackets')}",
@@ -307,9 +362,6 @@ class Settings:
         places=(),
         default="on",
     )
-    closing_name: str | None = option(
-        PRESENTING, "what the closing bar is called, or none to leave it out", "none|LABEL", places=()
-    )
     axis_break: Decimal | str = option(
         PRESENTING,
         "cut standing bars that dwarf the steps: auto, none, or the amount to cut at; default: auto",
@@ -318,69 +370,18 @@ class Settings:
         places=(),
         default="auto",
     )
+    volume: str | None = option(
+        PRESENTING, "the column of volumes: what volume, mix and price did", "COL", places=(TABLE,)
+    )
+    no_mix: bool = option(PRESENTING, "volume and price only", places=(TABLE,), default=False)
+    horizontal: bool = option(PRESENTING, "rows instead of columns", places=(), default=False)
+    arrows: bool = option(PRESENTING, "a slim arrow from the tick to the bar's end", places=(), default=False)
+    base_as: str = option(PRESENTING, "how the base is drawn", choices=("line", "area"), places=(), default="line")
     then_by: tuple[str, ...] = of_source(
         PRESENTING, "the parts of each variance, one level down", "COL", places=(COMMENTARY,)
     )
     at: str | None = option(
         PRESENTING, "which figure: a category, a period, CATEGORY@PERIOD, or Total", "POINT", places=(TRACE,)
-    )
-    signs: str = option(
-        PRESENTING,
-        "how a change's sign is written: +1 −1, 1 −1, 1 (1), or 1 1 where mark and colour say the rest",
-        choices=("plus", "minus", "parentheses", "unsigned"),
-        default="plus",
-    )
-    units: str = option(
-        PRESENTING, "what figures are shown in", choices=("auto", "one", "k", "m", "bn"), default="auto"
-    )
-    currency: str | None = option(PRESENTING, "the currency of the amounts, such as EUR", "CODE")
-    decimals: int | None = option(PRESENTING, "decimals of every figure", "N", read=decimals)
-    locale: str = option(
-        PRESENTING,
-        "how figures and dates are written; default: en_GB",
-        "LOCALE",
-        default="en_GB",
-        places=EVERYWHERE,
-    )
-    title: str | None = option(PRESENTING, "the title; default: the finding itself", "TEXT", places=SHOWN)
-    subtitle: str | None = option(PRESENTING, "the subtitle; default: the comparison", "TEXT", places=SHOWN)
-    note: str | None = option(PRESENTING, "a note under the picture or table", "TEXT", places=SHOWN)
-    remark: tuple[str, ...] = option(
-        PRESENTING,
-        "a note of your own, pinned to a point; repeat for more",
-        "'POINT: text'",
-        repeats=True,
-        places=SHOWN,
-    )
-    remarks: Path | None = option(PRESENTING, "a file of remarks, CSV: point, text", "FILE", read=Path, places=SHOWN)
-    legend: str = option(
-        PRESENTING,
-        "where the legend stands",
-        choices=("top", "right", "none"),
-        default="top",
-        places=(DRAWN,),
-    )
-    axis: Ends | None = option(
-        PRESENTING, "the ends of the value axis, zero between them", "MIN/MAX", read=ends, places=(ON_AXES,)
-    )
-    grid: bool = option(
-        PRESENTING, "a value axis with hairlines though points are labelled", places=(ON_AXES,), default=False
-    )
-    style: str | None = option(
-        PRESENTING, "colours and type: teal, dark, grey, red-green, or a file of your own", "NAME|FILE", places=SHOWN
-    )
-    size: Size | None = option(
-        PRESENTING,
-        "the picture's size in pixels; default: 1280x800",
-        "WxH",
-        read=size,
-        places=(DRAWN,),
-    )
-    output: tuple[Path, ...] = option(
-        PRESENTING, "a file to write; repeat for more", "FILE", read=Path, repeats=True, places=EVERYWHERE
-    )
-    figures: tuple[Path, ...] = option(
-        PRESENTING, "the numbers behind it, as .json or .csv", "FILE", read=Path, repeats=True, places=SHOWN
     )
 
 

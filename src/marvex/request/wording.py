@@ -22,8 +22,11 @@ def as_options(text: str) -> str:
 def _option(field: str, value: str | None) -> str:
     if value is None:
         return flag(field)
-    return f"{flag(field)} {value if _PLAIN.fullmatch(value) else shell_quoted(value)}"
+    return f"{flag(field)} {shell_word(value)}"
 
 
-def shell_quoted(value: str) -> str:
+def shell_word(value: str) -> str:
+    """A value as it is typed in a shell, in quotes where it needs them."""
+    if _PLAIN.fullmatch(value):
+        return value
     return "'" + value.replace("'", "'\"'\"'") + "'"

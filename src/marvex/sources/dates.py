@@ -16,14 +16,11 @@ from re import Match
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, PeriodPlace
 from marvex.core.time.notation import full_year
+from marvex.sources.month_names import ANY_MONTH, month_number
 
-MONTHS = ("jan", "feb", "mar", "apr", "may", "jun", "jul", "aug", "sep", "oct", "nov", "dec")
-_MONTH = (
-    r"(jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|"
-    r"sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?)\.?"
-)
+_MONTH = ANY_MONTH
 _YEAR = r"(?:'|’)?(\d{4}|\d\d)"
-_BETWEEN = r"[\s\-./,]*"
+_BETWEEN = r"[\s\-./,]*(?:de\s+)?"
 _TIME = r"(?:[T\s]\s*\d{1,2}:\d\d.*)?"
 
 # Day numbers of spreadsheets count from here, so that 1 March 1900 is day 61 (their 1900 had a 29 February).
@@ -39,10 +36,6 @@ class Written:
     grain: Grain
 
 
-def _month(text: str) -> int:
-    return MONTHS.index(text[:3].casefold()) + 1
-
-
 _Reading = Callable[[Match[str]], date]
 
 _FORMS: tuple[tuple[re.Pattern[str], Grain, _Reading], ...] = tuple(
@@ -51,11 +44,11 @@ _FORMS: tuple[tuple[re.Pattern[str], Grain, _Reading], ...] = tuple(
         (rf"(\d{{4}})[-/.](\d\d?)[-/.](\d\d?){_TIME}", Grain.DAY, lambda m: date(*map(int, m.groups()))),
         (r"((?:19|20)\d\d)(\d\d)(\d\d)", Grain.DAY, lambda m: date(*map(int, m.groups()))),
         (rf"(\d\d?){_BETWEEN}{_MONTH}{_BETWEEN}{_YEAR}{_TIME}", Grain.DAY,
-         lambda m: date(full_year(m[3]), _month(m[2]), int(m[1]))),
-        (rf"{_MONTH}\s*(\d\d?),?\s+(\d{{4}}){_TIME}", Grain.DAY, lambda m: date(int(m[3]), _month(m[1]), int(m[2]))),
+         lambda m: date(full_year(m[3]), month_number(m[2]), int(m[1]))),
+        (rf"{_MONTH}\s*(\d\d?),?\s+(\d{{4}}){_TIME}", Grain.DAY, lambda m: date(int(m[3]), month_number(m[1]), int(m[2]))),
         (r"(\d{4})-?W(\d\d?)", Grain.WEEK, lambda m: date.fromisocalendar(int(m[1]), int(m[2]), 1)),
-        (rf"{_MONTH}{_BETWEEN}{_YEAR}", Grain.MONTH, lambda m: date(full_year(m[2]), _month(m[1]), 1)),
-        (rf"(\d{{4}}){_BETWEEN}{_MONTH}", Grain.MONTH, lambda m: date(int(m[1]), _month(m[2]), 1)),
+        (rf"{_MONTH}{_BETWEEN}{_YEAR}", Grain.MONTH, lambda m: date(full_year(m[2]), month_number(m[1]), 1)),
+        (rf"(\d{{4}}){_BETWEEN}{_MONTH}", Grain.MONTH, lambda m: date(int(m[1]), month_number(m[2]), 1)),
         (r"((?:19|20)\d\d)[-/.\s]?M?(0[1-9]|1[0-2])", Grain.MONTH, lambda m: date(int(m[1]), int(m[2]), 1)),
         (r"(0?[1-9]|1[0-2])[-/.](\d{4})", Grain.MONTH, lambda m: date(int(m[2]), int(m[1]), 1)),
         (rf"Q([1-4])[\s\-/]*{_YEAR}", Grain.QUARTER, lambda m: date(full_year(m[2]), int(m[1]) * 3 - 2, 1)),
@@ -116,7 +109,7 @@ def is_like_a_date(text: str, *, serials: bool = False) -> bool:
 
 def month_alone(text: str) -> int | None:
     """The number of a month named without a year, as months across the top often are."""
-    return _month(text.strip()) if _MONTH_ALONE.fullmatch(text.strip()) else None
+    return month_number(text.strip()) if _MONTH_ALONE.fullmatch(text.strip()) else None
 
 
 def read_days(

@@ -154,7 +154,7 @@ def _grown(box: Box, by: float) -> Box:
 
 ABOUT = About(
     question="is each one over or under its mark?",
-    also=("actual against target", "bullet chart", "target chart"),
+    also=("actual against target", "bars with target marks"),
     drawn="One bar a point, coloured by its band; the base as a tick on each bar, or as one stepped line over time.",
     example="""\
   marvex draw against ledger.csv --by account_name --where kind=cost --source-sign negative --better down

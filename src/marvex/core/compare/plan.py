@@ -24,6 +24,7 @@ from marvex.core.time.period import period_of, whole_periods_within
 from marvex.core.time.timeline import Base
 from marvex.core.time.widening import widened
 from marvex.core.time.window import Window
+from marvex.core.words.trade_words import refuse_trade_word
 
 NAMED_BASES = ("prior", "year-ago", "none")
 
@@ -191,6 +192,7 @@ def _current_window(
     else:
         parsed = _reader(of, asked).read(asked.window)
         if parsed is None:
+            refuse_trade_word("for_", asked.window, "span")
             raise Mistake(f"{setting('for_')} '{asked.window}' is not a window", f"Write {NOTATIONS}.")
         window = parsed
         if "latest" in asked.window.casefold():
@@ -245,6 +247,7 @@ def _base(
     names = [one.name for one in known if one.name is not None]
     parsed = None if word in NAMED_BASES else _reader(of, asked).read(asked.versus)
     if word not in NAMED_BASES and parsed is None:
+        refuse_trade_word("versus", asked.versus)
         raise Mistake(
             f"{setting('versus')} '{asked.versus}' is neither a scenario of the data"
             f"{' (' + listed(names) + ')' if names else ''}, nor prior, year-ago or none, nor a window",

@@ -26,6 +26,7 @@ from marvex.core.time.calendar import (
 from marvex.core.time.period import period_of, previous
 from marvex.core.time.widening import Reach, Widening
 from marvex.core.time.window import Window
+from marvex.core.words.trade_words import refuse_trade_word
 
 NOTATIONS = (
     "2026, 2026-H1, 2026-Q2, 2026-06, 2026-W23, 2026-06-18, FY2026-P03, latest:month or an interval such as "
@@ -168,6 +169,7 @@ def read_widening(text: str, field: str) -> Widening:
     reaches = {reach.value: reach for reach in Reach}
     is_rolling = word == Reach.ROLLING.value
     if word not in reaches or bool(count) != is_rolling or (is_rolling and not (count.isdecimal() and int(count))):
+        refuse_trade_word(field, text)
         known = [*(name for name in reaches if name != Reach.ROLLING.value), "rolling:12"]
         raise Mistake(
             f"{setting(field)}: there is no '{text}'", did_you_mean(text, known, f"There are {', '.join(known)}.")

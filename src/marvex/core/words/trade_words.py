@@ -74,7 +74,6 @@ VIEWS = {
     "bridge": "waterfall",
     "walk": "waterfall",
     "cascade": "waterfall",
-    "bullet": "against",
     "target": "against",
     "columns": "paired",
     "bars": "paired",
@@ -91,8 +90,15 @@ VIEWS = {
 }
 
 
-def refuse_trade_word(field: str, value: str) -> None:
-    """Stops with our word for a value, where it is one of the trade's."""
+def refuse_trade_word(field: str, value: str, said_by: str | None = None) -> None:
+    """Stops with our word for a value, where it is one of the trade's.
+
+    Parameters
+    ----------
+    said_by : the setting that says it, where that is another.
+    """
     ours = VALUES.get(value.strip().casefold().replace(" ", "-").replace("_", "-"))
     if ours is not None:
-        raise Mistake(f"{setting(field)} '{value}' is called {ours} here", f"Write {setting(field, ours)}.")
+        raise Mistake(
+            f"{setting(field)} '{value}' is called {ours} here", f"Write {setting(said_by or field, ours)}."
+        )

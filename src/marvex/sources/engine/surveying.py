@@ -252,14 +252,11 @@ def _next(
     names = [(one.dates.name or "").casefold() for one in scenarios]
     planned = next((name for name in PLANNED_NAMES if name in names), None)
     has_base = planned is not None or _reaches_back(scenarios)
-    by = [
-        f"{setting('by')} {shlex.quote(one.name)}"
-        for one in sorted(categories, key=lambda one: (one.distinct > 12, -one.distinct))
-    ]
+    by = [setting("by", one.name) for one in sorted(categories, key=lambda one: (one.distinct > 12, -one.distinct))]
     if not by and not source.roles.has_dates:
         texts = [column.name for column in source.columns if column.is_text and column.name != source.roles.scenario]
         label = next(iter((*source.roles.by, *texts)), None)
-        by = [f"{setting('by')} {shlex.quote(label)}"] if label else []
+        by = [setting("by", label)] if label else []
     as_balance = any(BALANCES & set(one.name.casefold().split("_")) for one in source.roles.amounts)
     how = f" {setting('total_as', 'closing')}" if as_balance else ""
     commands = [f"marvex table {file} {by[0]}{how}"] if by else []
