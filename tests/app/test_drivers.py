@@ -78,7 +78,7 @@ items = st.tuples(st.none() | amounts, st.none() | amounts, volumes, volumes)
 @given(found=st.lists(items, min_size=1, max_size=8), with_mix=st.booleans())
 def test_drivers_add_up_to_the_change_exactly(found: list, with_mix: bool) -> None:
     points = [
-        Point(label=str(n), current=one[0], base=one[1], volumes=(one[2], one[3])) for n, one in enumerate(found)
+        Point(category=str(n), current=one[0], base=one[1], volumes=(one[2], one[3])) for n, one in enumerate(found)
     ]
     try:
         done = drivers(points, with_mix=with_mix)

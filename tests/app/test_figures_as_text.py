@@ -93,7 +93,7 @@ def test_signs_and_locales() -> None:
     ],
 )
 def test_ratios_stop_where_they_mean_nothing(current: int | None, base: int, text: str) -> None:
-    point = Point(label="x", current=None if current is None else D(current), base=D(base))
+    point = Point(category="x", current=None if current is None else D(current), base=D(base))
     assert FigureFormat().ratio(point) == text
 
 
@@ -166,8 +166,8 @@ def test_the_terminal_bar_keeps_its_width_and_its_side() -> None:
 
 def cut_of(*pairs: tuple[int, int]) -> Decimal | None:
     """Where a walk over (base, current) pairs would be cut."""
-    points = tuple(Point(label=str(n), current=D(now), base=D(then)) for n, (then, now) in enumerate(pairs))
-    total = Point(label="Total", current=D(sum(now for _, now in pairs)), base=D(sum(then for then, _ in pairs)))
+    points = tuple(Point(category=str(n), current=D(now), base=D(then)) for n, (then, now) in enumerate(pairs))
+    total = Point(category="Total", current=D(sum(now for _, now in pairs)), base=D(sum(then for then, _ in pairs)))
     comparison = Comparison(current=Side(None, None), base=Side(None, None), points=points, total=total)
     walk = walk_change(comparison, [Judged(point, None) for point in points], "then", "now")
     found = fitting_cut(walk)

@@ -156,7 +156,7 @@ def test_a_ratio_is_to_the_size_of_the_base(current: Decimal, base: Decimal) -> 
 
 def points(*rows: tuple[str, int | None, int | None]) -> tuple[Point, ...]:
     return tuple(
-        Point(label=n, current=None if c is None else D(c), base=None if b is None else D(b)) for n, c, b in rows
+        Point(category=n, current=None if c is None else D(c), base=None if b is None else D(b)) for n, c, b in rows
     )
 
 

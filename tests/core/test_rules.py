@@ -34,7 +34,7 @@ def of(rule: Rule, better: Better = UP) -> RuleSet:
 
 def holds(condition: str, current: str | None, base: str | None, better: Better = UP) -> bool:
     now, then = (None if one is None else Decimal(one) for one in (current, base))
-    point = Point(label="x", current=now, base=then)
+    point = Point(category="x", current=now, base=then)
     rule = parse_rule([f"Met [watch]: {condition}"])
     return judged(rule, point, better).name == "Met"
 
@@ -75,16 +75,16 @@ def test_conditions(condition: str, current: str, base: str, better: Better, exp
 
 def test_an_absent_side_is_in_its_own_band_before_any_rule() -> None:
     rule = parse_rule(["All [better]: otherwise"])
-    assert judged(rule, Point(label="x", current=Decimal(1), base=None)).name == "No base"
-    assert judged(rule, Point(label="x", current=None, base=Decimal(1)), UP).name == "No current"
+    assert judged(rule, Point(category="x", current=Decimal(1), base=None)).name == "No base"
+    assert judged(rule, Point(category="x", current=None, base=Decimal(1)), UP).name == "No current"
     assert (
-        judged(parse_rule(["A: change > 5"]), Point(label="x", current=Decimal(1), base=Decimal(1))).name
+        judged(parse_rule(["A: change > 5"]), Point(category="x", current=Decimal(1), base=Decimal(1))).name
         == "Unclassified"
     )
 
 
 def test_a_new_category_as_a_step_is_judged_by_its_amount() -> None:
-    point = Point(label="New", current=Decimal(50), base=None)
+    point = Point(category="New", current=Decimal(50), base=None)
     comparison = Comparison(current=Side(None, None), base=Side(None, None), points=(point,), total=point)
     rule = parse_rule(["Ratio [watch]: change > 1%", "Large [worse]: change >= 50", "Rest: otherwise"])
     assert judged_steps(comparison, of(rule, UP))[0].band == rule.bands[1]
@@ -94,9 +94,9 @@ def test_a_new_category_as_a_step_is_judged_by_its_amount() -> None:
 def test_share_and_rank_leave_out_totals_and_other() -> None:
     # |changes| 6, 2, 2 of 10 in all: shares 60, 20 and 20 %, ranks 1, 2 and 2.
     points = [
-        Point(label=n, current=Decimal(c), base=Decimal(b)) for n, c, b in (("a", 7, 1), ("b", 1, 3), ("c", 3, 1))
+        Point(category=n, current=Decimal(c), base=Decimal(b)) for n, c, b in (("a", 7, 1), ("b", 1, 3), ("c", 3, 1))
     ]
-    other = Point(label="Other (2)", current=Decimal(99), base=Decimal(1), gathered=2)
+    other = Point(category="Other (2)", current=Decimal(99), base=Decimal(1), gathered=2)
     found = places([*points, other])
     assert [one.share for one in found] == [Fraction(3, 5), Fraction(1, 5), Fraction(1, 5), None]
     assert [one.rank for one in found] == [1, 2, 2, None]
@@ -111,7 +111,7 @@ def test_share_and_rank_leave_out_totals_and_other() -> None:
 
 
 def test_ready_rules_name_the_direction_and_tone_it_by_what_is_better() -> None:
-    over = Point(label="x", current=Decimal(2), base=Decimal(1))
+    over = Point(category="x", current=Decimal(2), base=Decimal(1))
     cost = judged(budget(DOWN, "budget"), over, DOWN)
     assert (cost.name, cost.tone.value) == ("Over budget", "worse")
     assert judged(budget(UP, "plan"), over).tone.value == "better"

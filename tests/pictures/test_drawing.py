@@ -394,7 +394,7 @@ def test_labels_never_overlap_and_the_weightiest_find_room_first(points: list[An
         placer.want(
             label,
             [Spot(x=x, y=y, side="above"), Spot(x=x, y=y, side="below")],
-            Point(label=str(number), current=Decimal(change), base=Decimal(0)),
+            Point(category=str(number), current=Decimal(change), base=Decimal(0)),
         )
     dropped = placer.settle()
     drawn = [text for text, _ in canvas.texts]

@@ -10,7 +10,7 @@ from marvex.app.tie_out import ties_out, ties_out_by_day
 from marvex.core.compare.comparison import Comparison, compare
 from marvex.core.compare.history import with_unusual
 from marvex.core.compare.plan import Plan
-from marvex.core.compare.point import Cell, Kind, Point, total_of
+from marvex.core.compare.point import Cell, Kind, PanelsOf, Point, total_of
 from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arranged_panels, arrangement, by_panel
 from marvex.core.compare.result import Check
 from marvex.core.compare.side import Pair, Side, Span
@@ -147,12 +147,12 @@ def _along_time(
     points = busy_days(points_along(plan.pairs, _by_span(spans, cells), panels), plan.every)
     points = _with_volumes(points, {(spans[cell.place], cell.category): cell.volume for cell in cells})
     whole = whole_point(book, plan, None, is_sum=total_as.adds_up_over_time, known=known)
-    by_name = {point.label: point for point in categories}
+    by_name = {point.category: point for point in categories}
     totals = tuple(
         replace(
-            by_name.get(name, Point(label=name, current=None, base=None)),
-            label=whole.label,
-            panel=name,
+            by_name.get(name, Point(category=name, current=None, base=None)),
+            name=whole.name,
+            panels=PanelsOf.CATEGORIES,
             kind=Kind.TOTAL,
         )
         for name in panels
@@ -214,7 +214,7 @@ def _with_parts(book: Ledger, one: Comparison) -> Comparison:
             volumes.setdefault((spans[cell.place], cell.category), {})[cell.part] = cell.volume
 
     def with_parts(point: Point) -> Point:
-        category = (point.panel or "") if one.every else point.label
+        category = point.category or ""
         now, then = (
             figures.get((side.span, category), {}) if side else {} for side in point.sides(one.current, one.base)
         )
@@ -224,7 +224,7 @@ def _with_parts(book: Ledger, one: Comparison) -> Comparison:
         ]
         parts = (
             Point(
-                label=name,
+                category=name,
                 current=now.get(name),
                 base=then.get(name),
                 volumes=(sizes[1].get(name), sizes[0].get(name)) if volumes else None,
@@ -256,7 +256,7 @@ def whole_point(
         known = {spans[cell.place]: cell.amount for cell in book.cells(spans, by_category=False, among=among)}
     amounts = [*(known.get(span) for span in spans), None]
     return Point(
-        label="Total" if is_sum else "Total (not a sum)", current=amounts[0], base=amounts[1], kind=Kind.TOTAL
+        name="Total" if is_sum else "Total (not a sum)", current=amounts[0], base=amounts[1], kind=Kind.TOTAL
     )
 
 

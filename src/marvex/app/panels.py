@@ -8,7 +8,7 @@ from datetime import date
 
 from marvex.app.comparing import CheckedComparison
 from marvex.core.compare.comparison import Comparison
-from marvex.core.compare.point import Kind, Point, total_of
+from marvex.core.compare.point import Kind, PanelsOf, Point, total_of
 from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arrangement
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.side import Pair
@@ -17,7 +17,6 @@ from marvex.core.errors import Mistake, setting
 from marvex.core.exact import difference
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, completed, completed_in_panels
-from marvex.core.time.notation import notation
 from marvex.core.words.period_names import panel_title
 from marvex.core.words.wording import small_finding
 from marvex.request.axis import has_period_panels
@@ -33,7 +32,8 @@ def of_statement(book: Ledger, one: CheckedComparison, statement: Statement, set
     if has_period_panels(settings):
         along = completed(one.comparison, statement)
         points = _turned_round(along)
-        totals = [replace(point, label="Total", is_cost=None) for point in points if point.label == along.total.label]
+        result = along.total.category
+        totals = [replace(point, name="Total", is_cost=None) for point in points if point.category == result]
         comparison = replace(along, points=points, panel_totals=tuple(totals))
     elif panels_by is not None:
         if one.comparison.every is not None:
@@ -61,8 +61,9 @@ def by_column(book: Ledger, one: CheckedComparison, total_as: TotalAs, settings:
     totals, points = [], []
     for whole in one.comparison.points:
         parts = sorted(whole.parts, key=lambda part: given.get(part.label, len(given)))
-        points += [replace(part, panel=whole.label, in_panel=True) for part in parts]
-        totals.append(replace(whole, label="Total", panel=whole.label, kind=Kind.TOTAL, parts=()))
+        points += [replace(part, group=whole.category, panels=PanelsOf.GROUPS) for part in parts]
+        own = replace(whole, category=None, group=whole.category, panels=PanelsOf.GROUPS)
+        totals.append(replace(own, name="Total", kind=Kind.TOTAL, parts=()))
     if total_as.adds_up:
         _check_parts_add_up(points, totals)
     comparison = replace(one.comparison, points=tuple(points), panel_totals=tuple(totals))
@@ -84,7 +85,7 @@ def by_period(book: Ledger, one: CheckedComparison, total_as: TotalAs, settings:
 def _turned_round(comparison: Comparison) -> tuple[Point, ...]:
     """The points along time as categories within the panels that their periods are; those without a figure aside."""
     points = [
-        replace(point, label=point.panel or "", panel=point.label, in_panel=True)
+        replace(point, panels=PanelsOf.PERIODS)
         for point in comparison.points
         if point.current is not None or point.base is not None
     ]
@@ -94,21 +95,11 @@ def _turned_round(comparison: Comparison) -> tuple[Point, ...]:
 def _wholes(book: Ledger, pairs: Sequence[Pair], total_as: TotalAs) -> list[Point]:
     """The total of each period over all categories, worked out from the rows."""
     known = book.totals([side.span for pair in pairs for side in (pair.current, pair.base) if side])
-    label = "Total" if total_as.adds_up else "Total (not a sum)"
+    name = "Total" if total_as.adds_up else "Total (not a sum)"
     totals = []
     for pair in pairs:
         now, then = (known[side.span].amount if side else None for side in (pair.current, pair.base))
-        totals.append(
-            Point(
-                label=label,
-                current=now,
-                base=then,
-                kind=Kind.TOTAL,
-                panel=notation(pair.period),
-                pair=pair,
-                in_panel=True,
-            )
-        )
+        totals.append(Point(name=name, current=now, base=then, kind=Kind.TOTAL, pair=pair, panels=PanelsOf.PERIODS))
     return totals
 
 
@@ -137,7 +128,12 @@ def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settin
         )
     labels = list(dict.fromkeys(point.label for point in comparison.points))
     overall = tuple(
-        total_of((point for point in comparison.points if point.label == label), label, Kind.POINT)
+        replace(
+            total_of(point for point in comparison.points if point.label == label),
+            category=label,
+            name=None,
+            kind=Kind.POINT,
+        )
         for label in labels
     )
     plan: Arrangement = arrangement([replace(comparison, points=overall)], order, keep)
@@ -145,7 +141,7 @@ def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settin
     for panel in panels:
         own = tuple(point for point in comparison.points if point.panel == panel)
         kept = arranged(replace(comparison, points=own), plan).points
-        points += [replace(point, panel=panel, pair=own[0].pair, in_panel=True) for point in kept]
+        points += [point.within(own[0]) for point in kept]
     return replace(comparison, points=tuple(points))
 
 
@@ -164,5 +160,5 @@ def panel_words(
     if name is None:
         return "", ""
     one = total.point if total else points[0].point
-    title = panel_title(one, analysis.figures.locale) if one.pair and one.in_panel else name
+    title = panel_title(one, analysis.figures.locale) if one.panels is PanelsOf.PERIODS else name
     return title, small_finding(total.point, analysis.figures) if total else ""

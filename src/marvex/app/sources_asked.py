@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from marvex.core.errors import Mistake, setting
 from marvex.request.axis import asks_for_time, panel_column
 from marvex.request.per_source import NamedSource, said_of
 from marvex.request.request import Request
@@ -23,8 +24,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
         return said_of(getattr(settings, field), source.scenario, names, field)
 
     numbers = said("numbers") or "auto"
-    amounts = said("amount")
-    mentioned = {*(parted(amounts) if amounts else ()), *(one for one in (settings.current, settings.base) if one)}
+    mentioned = {*_parted(said("amount"), "amount"), *(one for one in (settings.current, settings.base) if one)}
     mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}
     return AskedOfSource(
         wanted=Wanted(
@@ -56,8 +56,7 @@ def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
     settings, names = request.settings, [one.scenario for one in request.sources]
 
     def said(field: str) -> tuple[str, ...]:
-        text = said_of(getattr(settings, field), source.scenario, names, field)
-        return parted(text) if text else ()
+        return _parted(said_of(getattr(settings, field), source.scenario, names, field), field)
 
     def one(field: str) -> str | None:
         return said_of(getattr(settings, field), source.scenario, names, field)
@@ -65,13 +64,13 @@ def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
     by, inner, fields = said("by"), said("then_by"), ("by", "then_by")
     panels = panel_column(settings)
     if panels is not None and settings.statement is not None:
-        inner, fields = parted(panels), ("by", "panels_by")
+        inner, fields = _parted(panels, "panels_by"), ("by", "panels_by")
     elif panels is not None and by:
-        by, inner, fields = parted(panels), by, ("panels_by", "by")
+        by, inner, fields = _parted(panels, "panels_by"), by, ("panels_by", "by")
     elif panels is not None:
-        by, inner, fields = parted(panels), (), ("panels_by", "by")
+        by, inner, fields = _parted(panels, "panels_by"), (), ("panels_by", "by")
     elif settings.brackets:
-        inner, fields = parted(settings.brackets), ("by", "brackets")
+        inner, fields = _parted(settings.brackets, "brackets"), ("by", "brackets")
     return ColumnsAsked(
         date=one("date"),
         amounts=said("amount"),
@@ -86,3 +85,13 @@ def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
         then_by=inner,
         fields=(*fields, "per" if settings.per else "volume"),
     )
+
+
+def _parted(text: str | None, field: str) -> tuple[str, ...]:
+    """The columns that a setting names, separated by commas."""
+    if not text:
+        return ()
+    try:
+        return parted(text)
+    except ValueError as problem:
+        raise Mistake(f"{setting(field)} '{text}' cannot be read", f"{problem}.".capitalize()) from None

@@ -39,9 +39,7 @@ def _traced(session: Session, request: Request) -> tuple[Analysis, Trace]:
     point, comparison = judged.point, analysis.first.comparison
     if analysis.statement is not None:
         _check_traceable(analysis.statement, point)
-    among = point.panel if comparison.every else point.label
-    if point.kind is Kind.TOTAL and not point.panel:
-        among = None
+    among = None if point.kind is Kind.TOTAL and not point.panel and point.is_cost is None else point.category
     now, then = point.sides(comparison.current, comparison.base)
     current = _traced_side(book, now or comparison.current, point.current, among)
     base = _traced_side(book, then or comparison.base, point.base, among) if comparison.base else None
@@ -50,7 +48,7 @@ def _traced(session: Session, request: Request) -> tuple[Analysis, Trace]:
 
 def _check_traceable(statement: Statement, point: Point) -> None:
     """Stops where a line has no rows of its own: it is made of lines."""
-    line = statement.line(point.panel or point.label)
+    line = statement.line(point.category or "")
     if not line.accounts and (line.total_of or line.ratio_of):
         parts = listed(line.total_of or line.ratio_of or ())
         raise Mistake(

@@ -135,10 +135,11 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
         analysis = replace(analysis, source=replace(analysis.source, rows_used=used))
         one, other = (_walk(part, part.first.comparison, settings) for part in parts)
         walks = ((None, in_two_stretches(one, other)),)
+    totals = {total.panel: total for total in analysis.first.comparison.panel_totals}
     missing = sum((abs(walk.difference) for _, walk in walks), Decimal(0))
     points = tuple(
         ShownPoint(
-            judged=replace(bar.judged, point=replace(bar.point, panel=name)),
+            judged=replace(bar.judged, point=bar.point.within(totals[name]) if name in totals else bar.point),
             comparison=0,
             start=bar.start,
             end=bar.end,

@@ -6,7 +6,7 @@ What the terminal, Markdown and CSV share; how each lays it out is its own.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.compare.comparison import Basis
@@ -43,7 +43,7 @@ class Row:
     def name(self, locale: str) -> str:
         """What a reader calls it: the period as the locale writes it, with its weekday where it is a day."""
         pair = self.point.pair
-        name = point_name(replace(self.point, panel=None), locale)
+        name = point_name(self.point.without_panel, locale)
         if pair is not None and pair.period.grain is Grain.DAY:
             name = f"{weekday(pair.period.first, locale)} {name}"
         if pair is not None and pair.current is not None and pair.current.goes_on:

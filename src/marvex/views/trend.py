@@ -141,7 +141,11 @@ class Trend(ViewOfPoints):
         """What stands beyond the points of one panel: as many periods in each, with gaps where there is nothing."""
         panel = points[0].point.panel
         own = {one.point.label: one for one in self.beyond if one.point.panel == panel}
-        blank = {one.point.label: Judged(replace(one.point, panel=panel, base=None), None) for one in self.beyond}
+        like = points[0].point
+        blank = {
+            one.point.label: Judged(replace(one.point, category=like.category, panels=like.panels, base=None), None)
+            for one in self.beyond
+        }
         return [own.get(label, nothing) for label, nothing in sorted(blank.items())]
 
     def _reach(self, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> tuple[Decimal, Decimal]:

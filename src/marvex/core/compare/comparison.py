@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
 
-from marvex.core.compare.point import Cell, Kind, Point, State
+from marvex.core.compare.point import Cell, Kind, PanelsOf, Point, State
 from marvex.core.compare.side import Side
 from marvex.core.time.calendar import Grain
 
@@ -56,7 +56,7 @@ class Comparison:
     @property
     def absent(self) -> tuple[Point, ...]:
         """The categories that have one side only, where there is a base at all."""
-        if self.base is None or any(point.in_panel and point.pair for point in self.points):
+        if self.base is None or any(point.panels is PanelsOf.PERIODS for point in self.points):
             return ()
         categories = self.panel_totals if self.every else self.points
         kinds = (Kind.POINT, Kind.LINE, Kind.STEP) if not self.every else (Kind.TOTAL,)
@@ -82,7 +82,7 @@ def compare(
     appearance : the keys of all cells, in the order in which the source gives them.
 
     >>> from decimal import Decimal
-    >>> fuel = Cell("Fuel", Decimal(77), 1), Cell("Fuel", Decimal(70), 1)
+    >>> fuel = [Cell(category="Fuel", amount=Decimal(one), rows=1) for one in (77, 70)]
     >>> compare([fuel[0]], [fuel[1]], [(None, "Fuel")])[0].change_ratio
     Fraction(1, 10)
     """
@@ -94,7 +94,7 @@ def compare(
 def _point_of(key: tuple[int | None, str], now: Cell | None, then: Cell | None) -> Point:
     volumes = (then.volume if then else None, now.volume if now else None)
     return Point(
-        label=key[1],
+        category=key[1],
         current=now.amount if now else None,
         base=then.amount if then else None,
         row=key[0],

@@ -58,7 +58,7 @@ def with_unusual(
     series: dict[str, list[Decimal]] = {}
     found = []
     for point in points:
-        name = (point.panel or "") if point.pair else point.label
+        name = point.category or ""
         known = series.setdefault(name, _changes(name, earlier, figures))
         change = point.change
         found.append(replace(point, unusual=None if change is None else unusual(change, known)))

@@ -10,6 +10,7 @@ from fractions import Fraction
 
 from marvex.core.compare.side import Pair, Side
 from marvex.core.exact import EXACT, ZERO, change_ratio, difference, total
+from marvex.core.time.notation import notation
 
 
 class Better(Enum):
@@ -80,39 +81,70 @@ class Driver:
     amount: Decimal
 
 
+class PanelsOf(Enum):
+    """What has a panel each, where there are small multiples."""
+
+    NOTHING = "nothing"
+    CATEGORIES = "categories"  # and their points are along time
+    PERIODS = "periods"  # and their points are the categories
+    GROUPS = "groups"  # the values of another column, and their points are the categories
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Point:
     """One category, period or total with its two sides; None is absent, never zero.
 
+    What it is of says `category`, `pair` (whose period it is) and `group`, each possibly none. Which of them
+    names it among its fellows (`label`), and which names its panel, follows from `panels`.
+
     Parameters
     ----------
+    category : the category, or the line of a statement.
+    name : what it is called where that is not its category or its period: a total, a standing bar.
+    group : the value of another column that it lies in.
+    panels : what has a panel each where it stands.
     gathered : how many categories "Other" stands for; 0 for a category of its own.
     row : the row's own number where each row of a list is a category.
-    panel : the panel that it is in: a category, or a period.
     pair : what a point along time sets against what; other points have the sides of their comparison.
     unusual : how far the change is from the series' own earlier ones, where that was asked for.
     parts : what it is made of, one level down, the largest change first, where that was asked for.
-    in_panel : whether it is one category within its panel, which is a period or a value of another column;
-        otherwise the panel is the category, and the point is along time.
     is_cost : whether it is a cost or an income, where a statement says so.
     volumes : the volume of its base and of its current side, where those were asked for.
     drivers : what drove its change, where that was asked for.
     """
 
-    label: str
+    category: str | None = None
     current: Decimal | None
     base: Decimal | None
     kind: Kind = Kind.POINT
+    name: str | None = None
+    group: str | None = None
+    pair: Pair | None = None
+    panels: PanelsOf = PanelsOf.NOTHING
     gathered: int = 0
     row: int | None = None
-    panel: str | None = None
-    pair: Pair | None = None
     unusual: Fraction | None = None
     parts: tuple[Point, ...] = ()
-    in_panel: bool = False
     is_cost: bool | None = None
     volumes: tuple[Decimal | None, Decimal | None] | None = None
     drivers: tuple[Driver, ...] = ()
+
+    @property
+    def label(self) -> str:
+        """What it is called among its fellows: by its own name, its period, or its category."""
+        if self.name is not None:
+            return self.name
+        return notation(self.pair.period) if self.pair and self.is_period else self.category or ""
+
+    @property
+    def panel(self) -> str | None:
+        """The panel that it is in: a category, a period, or a value of another column."""
+        match self.panels:
+            case PanelsOf.CATEGORIES:
+                return self.category
+            case PanelsOf.PERIODS:
+                return notation(self.pair.period) if self.pair else None
+        return self.group if self.panels is PanelsOf.GROUPS else None
 
     @property
     def key(self) -> tuple[int | None, str]:
@@ -121,16 +153,28 @@ class Point:
     @property
     def is_period(self) -> bool:
         """Whether it is a point along time, rather than a category within a period."""
-        return self.pair is not None and not self.in_panel
+        return self.pair is not None and self.panels is not PanelsOf.PERIODS
+
+    @property
+    def in_panel(self) -> bool:
+        """Whether it is one category within a panel, which is a period or a value of another column."""
+        return self.panels in (PanelsOf.PERIODS, PanelsOf.GROUPS)
+
+    @property
+    def without_panel(self) -> Point:
+        """The same point, called what it is within its panel."""
+        if self.panels is PanelsOf.CATEGORIES:
+            return replace(self, category=None, panels=PanelsOf.NOTHING)
+        return replace(self, pair=None, group=None, panels=PanelsOf.NOTHING) if self.in_panel else self
+
+    def within(self, panel: Point) -> Point:
+        """The same in the panel that a total is of."""
+        found = replace(self, group=panel.group, pair=self.pair or panel.pair, panels=panel.panels)
+        return replace(found, category=panel.category) if panel.panels is PanelsOf.CATEGORIES else found
 
     def sides(self, current: Side, base: Side | None) -> tuple[Side | None, Side | None]:
         """What it sets against what: its own pair along time, else the two sides of its comparison."""
         return (self.pair.current, self.pair.base) if self.pair else (current, base)
-
-    @property
-    def category(self) -> str | None:
-        """The category that it is of, which along time is its panel; None where there are none."""
-        return self.label if self.in_panel or (self.pair is None and self.panel is None) else self.panel
 
     @property
     def is_ranked(self) -> bool:
@@ -176,14 +220,14 @@ class Point:
         return replace(self, current=self.current or ZERO, base=self.base or ZERO)
 
 
-def total_of(points: Iterable[Point], label: str = "Total", kind: Kind = Kind.TOTAL) -> Point:
+def total_of(points: Iterable[Point], name: str = "Total") -> Point:
     """The points added up; a side is absent only where it is so in all of them."""
     all_points = tuple(points)
     return Point(
-        label=label,
+        name=name,
         current=_total_or_absent(point.current for point in all_points),
         base=_total_or_absent(point.base for point in all_points),
-        kind=kind,
+        kind=Kind.TOTAL,
     )
 
 

@@ -9,7 +9,7 @@ from enum import Enum
 from fractions import Fraction
 
 from marvex.core.compare.comparison import Comparison
-from marvex.core.compare.point import Kind, Point, total_of
+from marvex.core.compare.point import Kind, PanelsOf, Point, total_of
 from marvex.core.exact import ZERO, total
 
 Key = tuple[int | None, str]
@@ -71,15 +71,14 @@ def arranged(comparison: Comparison, plan: Arrangement, other: Point | None = No
     if rest:
         size = len(plan.gathered)
         gathered = other or total_of(rest)
-        points.append(replace(gathered, label=f"Other ({size})", kind=Kind.POINT, gathered=size))
+        points.append(replace(gathered, category=f"Other ({size})", name=None, kind=Kind.POINT, gathered=size))
     return replace(comparison, points=tuple(points))
 
 
 def by_panel(comparison: Comparison) -> Comparison:
     """The comparison as though each panel were one point, its total: what panels are put in order by."""
-    return replace(
-        comparison, points=tuple(replace(one, label=one.panel or "", panel=None) for one in comparison.panel_totals)
-    )
+    wholes = (replace(one, name=None, pair=None, panels=PanelsOf.NOTHING) for one in comparison.panel_totals)
+    return replace(comparison, points=tuple(wholes))
 
 
 def arranged_panels(
@@ -100,8 +99,9 @@ def arranged_panels(
     if other_total is not None:
         size = len(plan.gathered)
         labels = {one.label for one in comparison.points}
-        points += [replace(one, panel=f"Other ({size})", gathered=size) for one in other if one.label in labels]
-        totals.append(replace(other_total, panel=f"Other ({size})", gathered=size))
+        rest = [one for one in (*other, other_total) if one is other_total or one.label in labels]
+        rest = [replace(one, category=f"Other ({size})", panels=PanelsOf.CATEGORIES, gathered=size) for one in rest]
+        points, totals = [*points, *rest[:-1]], [*totals, rest[-1]]
     return replace(comparison, points=tuple(points), panel_totals=tuple(totals))
 
 
@@ -139,7 +139,8 @@ class ShareAndRank:
 def places(points: Sequence[Point]) -> tuple[ShareAndRank, ...]:
     """Share and rank of each point, in the order of the points; ties share the better rank.
 
-    >>> rise, fall = Point("a", Decimal(3), Decimal(0)), Point("b", Decimal(1), Decimal(2))
+    >>> rise = Point(category="a", current=Decimal(3), base=Decimal(0))
+    >>> fall = Point(category="b", current=Decimal(1), base=Decimal(2))
     >>> places([rise, fall])[0]
     ShareAndRank(share=Fraction(3, 4), rank=1)
     """

@@ -46,7 +46,7 @@ def drivers(points: Sequence[Point], *, with_mix: bool = True) -> Drivers:
     Raises Mistake where the items with volume on both sides have none in all on one of them.
 
     >>> volumes = Decimal(10), Decimal(12)
-    >>> found = drivers([Point("Day ticket", Decimal(66), Decimal(50), volumes=volumes)])
+    >>> found = drivers([Point(category="Day ticket", current=Decimal(66), base=Decimal(50), volumes=volumes)])
     >>> [(one.name, str(one.amount)) for one in found.steps]
     [('Volume', '10'), ('Mix', '0'), ('Price', '6')]
     """

@@ -151,4 +151,4 @@ def _plugged(point: Point, running: Decimal, amount: Decimal, missing: Decimal, 
             f"'{point.label}' is {amount:,}, but the running total before it is {running:,}: {missing:+,} is missing",
             f"Add it as a step with {setting('plug', 'NAME')}, or mend the rows{hint}.",
         )
-    return Bar(Judged(Point(label=marked.plug, current=missing, base=None, kind=Kind.STEP), None), running, amount)
+    return Bar(Judged(Point(name=marked.plug, current=missing, base=None, kind=Kind.STEP), None), running, amount)

@@ -14,7 +14,7 @@ from fnmatch import fnmatchcase
 from fractions import Fraction
 
 from marvex.core.compare.comparison import Comparison
-from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.point import Kind, PanelsOf, Point
 from marvex.core.compare.side import Pair
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT, total
@@ -57,7 +57,8 @@ class StatementLine:
     def takes(self, account: str) -> bool:
         """Whether an account, by its code or its name, is on this line.
 
-        >>> [StatementLine("Fares", ("4000-4099", "41*")).takes(one) for one in ("4050", "4110", "4200")]
+        >>> line = StatementLine(label="Fares", accounts=("4000-4099", "41*"))
+        >>> [line.takes(one) for one in ("4050", "4110", "4200")]
         [True, True, False]
         """
         name = account.strip()
@@ -148,14 +149,14 @@ def completed_in_panels(comparison: Comparison, statement: Statement, panels: Se
     totals = []
     for name in panels:
         own = [
-            replace(part, label=one.label) for one in comparison.points for part in one.parts if part.label == name
+            replace(part, category=one.category)
+            for one in comparison.points
+            for part in one.parts
+            if part.category == name
         ]
-        column = [replace(one, panel=name, in_panel=True) for one in _column(own, statement)]
+        column = [replace(one, group=name, panels=PanelsOf.GROUPS) for one in _column(own, statement)]
         points += column
-        result = _result(column, statement)
-        totals.append(
-            Point(label="Total", current=result.current, base=result.base, kind=Kind.TOTAL, panel=name, in_panel=True)
-        )
+        totals.append(replace(_result(column, statement), name="Total", is_cost=None))
     whole = completed(comparison, statement)
     return replace(whole, points=tuple(points), panel_totals=tuple(totals))
 
@@ -168,13 +169,13 @@ def completed(comparison: Comparison, statement: Statement) -> Comparison:
     if comparison.every is None:
         points = _column(comparison.points, statement)
         return replace(comparison, points=points, total=_result(points, statement), has_total=False)
-    wholes = [replace(one, label=one.panel or "", panel=None) for one in comparison.panel_totals]
-    totals = _column(wholes, statement)
+    totals = [replace(one, name=None, panels=PanelsOf.NOTHING) for one in comparison.panel_totals]
+    totals = list(_column(totals, statement))
     return replace(
         comparison,
         points=_along(comparison.points, statement),
         beyond=_along(comparison.beyond, statement),
-        panel_totals=tuple(replace(one, label="Total", panel=one.label) for one in totals),
+        panel_totals=tuple(replace(one, name="Total", panels=PanelsOf.CATEGORIES) for one in totals),
         total=_result(totals, statement),
         has_total=False,
     )
@@ -184,28 +185,23 @@ def _along(points: Sequence[Point], statement: Statement) -> tuple[Point, ...]:
     """The statement of each period, line by line; each line is a panel."""
     periods: dict[str, list[Point]] = {}
     for point in points:
-        periods.setdefault(point.label, []).append(replace(point, label=point.panel or "", panel=None))
-    columns = {
-        label: _column(of_period, statement, Point(label="", current=None, base=None, pair=of_period[0].pair))
-        for label, of_period in periods.items()
-    }
-    return tuple(
-        replace(point, label=label, panel=point.label)
+        periods.setdefault(point.label, []).append(point)
+    columns = [_column(of_period, statement, of_period[0]) for of_period in periods.values()]
+    by_line = {
+        line.label: [point for column in columns for point in column if point.category == line.label]
         for line in statement.lines
-        for label, column in columns.items()
-        for point in column
-        if point.label == line.label
-    )
+    }
+    return tuple(point for of_line in by_line.values() for point in of_line)
 
 
 def _result(points: Sequence[Point], statement: Statement) -> Point:
     result = statement.result
-    return next(point for point in points if result is not None and point.label == result.label)
+    return next(point for point in points if result is not None and point.category == result.label)
 
 
 def _column(points: Sequence[Point], statement: Statement, like: Point | None = None) -> tuple[Point, ...]:
     """One statement: its lines with rows, then what is made of them, in the statement's order."""
-    known = {point.label: point for point in points}
+    known = {point.category: point for point in points}
     found: dict[str, Point] = {}
     for line in statement.lines:
         if line.is_total:
@@ -216,7 +212,7 @@ def _column(points: Sequence[Point], statement: Statement, like: Point | None = 
             point = replace(known[line.label], kind=Kind.LINE, is_cost=line.is_cost)
         else:
             continue
-        found[line.label] = replace(point, pair=like.pair) if like else point
+        found[line.label] = replace(point, pair=like.pair, panels=like.panels) if like else point
     return tuple(found.values())
 
 
@@ -226,7 +222,7 @@ def _total(line: StatementLine, statement: Statement, found: Mapping[str, Point]
     for is_current in (True, False):
         parts = _signed_parts(line, statement, found, is_current=is_current)
         sides.append(total(parts) if parts else None)
-    return Point(label=line.label, current=sides[0], base=sides[1], kind=Kind.TOTAL, is_cost=line.is_cost)
+    return Point(category=line.label, current=sides[0], base=sides[1], kind=Kind.TOTAL, is_cost=line.is_cost)
 
 
 def _signed_parts(
@@ -247,9 +243,9 @@ def _ratio(line: StatementLine, found: Mapping[str, Point]) -> Point:
     assert line.ratio_of is not None
     over, under = (found.get(label) for label in line.ratio_of)
     if over is None or under is None:
-        return Point(label=line.label, current=None, base=None, kind=Kind.RATIO, is_cost=line.is_cost)
+        return Point(category=line.label, current=None, base=None, kind=Kind.RATIO, is_cost=line.is_cost)
     current, base = _quotient(over.current, under.current), _quotient(over.base, under.base)
-    return Point(label=line.label, current=current, base=base, kind=Kind.RATIO, is_cost=line.is_cost)
+    return Point(category=line.label, current=current, base=base, kind=Kind.RATIO, is_cost=line.is_cost)
 
 
 def _quotient(over: Decimal | None, under: Decimal | None) -> Decimal | None:
@@ -259,8 +255,8 @@ def _quotient(over: Decimal | None, under: Decimal | None) -> Decimal | None:
 
 
 def line_of(point: Point) -> str:
-    """The label of the line that a point is of: along time each line is a panel."""
-    return (point.panel or "") if point.is_period else point.label
+    """The label of the line that a point is of."""
+    return point.category or ""
 
 
 def sums_of(points: Sequence[Point], statement: Statement) -> Iterator[tuple[list[Decimal], Decimal]]:

@@ -46,7 +46,7 @@ def hidden_total(points: Sequence[Point]) -> Point | None:
     """The point that is named a total and is the sum of all others on both sides, if there is one.
 
     >>> from decimal import Decimal
-    >>> one, two = (Point(label=name, current=Decimal(3), base=None) for name in ("North", "Total"))
+    >>> one, two = (Point(category=name, current=Decimal(3), base=None) for name in ("North", "Total"))
     >>> hidden_total([one, two]).label
     'Total'
     """

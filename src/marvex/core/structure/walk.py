@@ -165,7 +165,7 @@ def walk_drivers(comparison: Comparison, found: Drivers, opening: str, closing: 
     bars = [standing_bar(opening, None, start, Kind.OPENING)]
     running = start
     for one in found.steps:
-        step = Point(label=one.name, current=one.amount, base=ZERO, kind=Kind.STEP)
+        step = Point(category=one.name, current=one.amount, base=ZERO, kind=Kind.STEP)
         bars.append(Bar(Judged(step, None), running, EXACT.add(running, one.amount)))
         running = bars[-1].end
     bars.append(standing_bar(closing, end, None, Kind.CLOSING))
@@ -178,7 +178,7 @@ def walk_down(points: Sequence[Point], statement: Statement) -> Walk:
     running = ZERO
     result = statement.result
     for point in points:
-        line = statement.line(point.label)
+        line = statement.line(point.category or "")
         amount = point.current or ZERO
         if point.kind is Kind.LINE and (sign := statement.effect_on_result(point.label)):
             step = Judged(replace(point, kind=Kind.STEP, base=None), None)
@@ -251,4 +251,4 @@ def standing_bar(label: str, current: Decimal | None, base: Decimal | None, kind
     """A bar that stands on zero, as high as the one side that it has."""
     height = current if current is not None else base
     assert height is not None
-    return Bar(Judged(Point(label=label, current=current, base=base, kind=kind), None), ZERO, height)
+    return Bar(Judged(Point(name=label, current=current, base=base, kind=kind), None), ZERO, height)

@@ -37,8 +37,8 @@ def before(window: Window) -> Window:
 def same_part(window: Window, other: Window) -> Window:
     """`other`, cut where `window` is cut: as many whole months into it, then as many days.
 
-    >>> october = Window(date(2026, 10, 1), date(2026, 10, 31), Grain.MONTH, date(2026, 10, 17))
-    >>> same_part(october, Window(date(2026, 9, 1), date(2026, 9, 30), Grain.MONTH)).end
+    >>> october = Window(first=date(2026, 10, 1), last=date(2026, 10, 31), grain=Grain.MONTH, known_to=date(2026, 10, 17))
+    >>> same_part(october, Window(first=date(2026, 9, 1), last=date(2026, 9, 30), grain=Grain.MONTH)).end
     datetime.date(2026, 9, 17)
     """
     return other.cut(_same_day(window.end, window, other)) if window.is_cut else other
@@ -86,9 +86,9 @@ def year_before(window: Window, pairing: Pairing = BY_DATE) -> Window | None:
     Weeks go by their numbers, and so do the periods of a calendar of weeks; whole months stay so
     over 29 February; all else goes by date.
 
-    >>> year_before(Window(date(2024, 2, 1), date(2024, 2, 29), Grain.MONTH)).last
+    >>> year_before(Window(first=date(2024, 2, 1), last=date(2024, 2, 29), grain=Grain.MONTH)).last
     datetime.date(2023, 2, 28)
-    >>> year_before(Window(date(2024, 2, 29), date(2024, 2, 29), Grain.DAY)) is None
+    >>> year_before(Window(first=date(2024, 2, 29), last=date(2024, 2, 29), grain=Grain.DAY)) is None
     True
     """
     namesake = _namesake(window, pairing)

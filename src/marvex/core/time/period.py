@@ -25,7 +25,7 @@ def previous(period: Window) -> Window:
 def periods_within(window: Window, grain: Grain, calendar: Calendar) -> tuple[Window, ...]:
     """The periods of a grain that a window touches up to its end, the first and last cut to it.
 
-    >>> half = Window(date(2026, 1, 1), date(2026, 6, 30), Grain.HALF, date(2026, 2, 17))
+    >>> half = Window(first=date(2026, 1, 1), last=date(2026, 6, 30), grain=Grain.HALF, known_to=date(2026, 2, 17))
     >>> [(one.last, one.end) for one in periods_within(half, Grain.MONTH, CIVIL)][1]
     (datetime.date(2026, 2, 28), datetime.date(2026, 2, 17))
     """

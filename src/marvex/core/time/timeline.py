@@ -9,7 +9,7 @@ from decimal import Decimal
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis
-from marvex.core.compare.point import Point
+from marvex.core.compare.point import PanelsOf, Point
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.compare.side import Pair, Side, Span, Stretch
 from marvex.core.errors import Mistake, setting
@@ -248,11 +248,11 @@ def points_along(
 
     return tuple(
         Point(
-            label=notation(pair.period),
+            category=panel,
             current=figure(pair.current, panel),
             base=figure(pair.base, panel),
-            panel=panel,
             pair=pair,
+            panels=PanelsOf.NOTHING if panel is None else PanelsOf.CATEGORIES,
         )
         for panel in panels
         for pair in pairs

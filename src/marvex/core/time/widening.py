@@ -32,7 +32,7 @@ def widened(window: Window, widening: Widening, calendar: Calendar) -> Window:
 
     >>> from datetime import date
     >>> from marvex.core.time.calendar import CIVIL, Grain
-    >>> june = Window(date(2026, 6, 1), date(2026, 6, 30), Grain.MONTH)
+    >>> june = Window(first=date(2026, 6, 1), last=date(2026, 6, 30), grain=Grain.MONTH)
     >>> widened(june, Widening(Reach.ROLLING, 12), CIVIL).first
     datetime.date(2025, 7, 1)
     """

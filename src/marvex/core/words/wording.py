@@ -28,7 +28,7 @@ if TYPE_CHECKING:
 def window_text(window: Window, locale: str) -> str:
     """What a window is called in a picture: 'Jan–Oct 2026', 'Q2 2026', '1–17 Oct 2026', 'P03 FY2026'.
 
-    >>> window_text(Window(date(2026, 1, 1), date(2026, 12, 31), Grain.YEAR, date(2026, 10, 31)), "en_GB")
+    >>> window_text(Window(first=date(2026, 1, 1), last=date(2026, 12, 31), grain=Grain.YEAR, known_to=date(2026, 10, 31)), "en_GB")
     'Jan–Oct 2026'
     """
     first, end, calendar = window.first, window.end, window.calendar
