@@ -16,7 +16,7 @@ from marvex.views.drawing.style import Style
 FIGURES_ENDINGS = (".json", ".csv")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Built:
     """A result that is ready: what it shows, the files to write, and the settings that it was made by."""
 

@@ -25,7 +25,7 @@ from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class CheckedComparison:
     """A comparison with its plan and its check.
 

@@ -32,7 +32,7 @@ from marvex.views.drawing.style import Style
 PICTURE_ENDINGS = (".png", ".svg", ".pdf")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Planned:
     """A picture before it is drawn: the view with all its settings, the panels that it is to show, its words."""
 
@@ -43,7 +43,7 @@ class Planned:
     style: Style
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Painted(Planned):
     """A picture before it is saved."""
 

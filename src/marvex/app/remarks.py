@@ -5,8 +5,8 @@ from __future__ import annotations
 import csv
 from pathlib import Path
 
+from marvex.core.compare.lookup import judged_at
 from marvex.core.compare.result import Analysis, Remark, with_remarks
-from marvex.core.compare.trace import judged_at
 from marvex.core.errors import Mistake, setting
 from marvex.request.settings import Settings
 

@@ -8,11 +8,12 @@ from marvex.app.analysis import analysed
 from marvex.app.built import Built
 from marvex.app.outputs import Outputs, check_outputs
 from marvex.app.session import Session
+from marvex.core.compare.lookup import judged_at
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import shown_table
 from marvex.core.compare.side import Side
-from marvex.core.compare.trace import Trace, TracedSide, judged_at
+from marvex.core.compare.trace import Trace, TracedSide
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.statement import Statement
 from marvex.request.request import Request

@@ -18,7 +18,7 @@ from marvex.request.settings import Settings
 ROUNDING_NOTE = "Figures may not add up because of rounding"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Words:
     """The words about a picture or table: its own, or those that the call gives."""
 

@@ -9,7 +9,7 @@ from decimal import Decimal
 from marvex.core.compare.scenarios import ScenarioDates
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class ColumnFacts:
     """A column, the role it was taken for, and why."""
 
@@ -22,7 +22,7 @@ class ColumnFacts:
     examples: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class ScenarioFacts:
     """A scenario: how many rows, how much, how far, and the periods within that have no row."""
 
@@ -32,7 +32,7 @@ class ScenarioFacts:
     missing: tuple[date, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class CategorySize:
     """A category with its rows and its sum."""
 
@@ -41,7 +41,7 @@ class CategorySize:
     amount: Decimal | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class CategoryColumn:
     """A column of categories, with the largest of them first."""
 
@@ -50,7 +50,7 @@ class CategoryColumn:
     largest: tuple[CategorySize, ...]
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Outlier:
     """An amount far from the others of its category: where it is, and what is usual there."""
 
@@ -61,7 +61,7 @@ class Outlier:
     usual: Decimal
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Repeated:
     """How many rows repeat another, and the place of the first that does."""
 
@@ -69,7 +69,7 @@ class Repeated:
     place: str
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Survey:
     """All that a survey says of one source."""
 

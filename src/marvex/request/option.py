@@ -18,7 +18,7 @@ JUDGED_AS_SAID = (TABLE, DRAWN, TRACE, COMMENTARY)  # where the rule is not name
 EVERYWHERE = (SURVEY, *COMPARISONS)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Option:
     """What the command and the pack need to know of a setting."""
 

@@ -10,7 +10,6 @@ from marvex.core.compare.point import Better
 from marvex.core.compare.totals import TotalAs, parse_total_as
 from marvex.core.errors import Mistake, setting
 from marvex.core.rules.bands import NamedRule, RuleSet
-from marvex.core.rules.language import parse_rule
 from marvex.core.structure.statement import Statement
 from marvex.core.time.base_window import Pairing
 from marvex.core.time.calendar import Calendar, Grain
@@ -25,7 +24,7 @@ from marvex.request.settings import Settings
 from marvex.request.statement_file import statement_from
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Request:
     """One view, table or commentary as it is asked for.
 
@@ -89,6 +88,8 @@ def _rules(settings: Settings) -> RuleSet | None:
     """The rules that are given in words or in a file; None where a ready one is to be taken."""
     better = Better(settings.better) if settings.better else None
     if settings.band:
+        from marvex.core.rules.language import parse_rule
+
         return RuleSet((NamedRule(rule=parse_rule(settings.band)),), better)
     if settings.rule and settings.rule not in READY:
         return RuleSet(rules_from(settings.rule), better)

@@ -13,7 +13,6 @@ from pathlib import Path
 from marvex.core.compare.point import Better
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.rules.bands import NamedRule
-from marvex.core.rules.language import parse_rule
 
 READY = ("direction", "budget", "effect")
 
@@ -24,7 +23,8 @@ def rules_from(text: str) -> tuple[NamedRule, ...]:
     Raises Mistake where there is no such file or rule, or where one is written wrongly.
     """
     path, name = _place(text)
-    # Pydantic is loaded only where a file is named.
+    # The language and Pydantic are loaded only where a file is named.
+    from marvex.core.rules.language import parse_rule
     from marvex.request.rule_model import RuleFile
     from marvex.request.toml_file import read_toml
 

@@ -50,7 +50,7 @@ from marvex.request.values import (
 from marvex.request.values import names as parted
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Settings:
     """What one call asks for; a field that is None (or empty) was not said."""
 

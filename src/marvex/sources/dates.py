@@ -16,9 +16,9 @@ from re import Match
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, PeriodPlace
 from marvex.core.time.notation import full_year
-from marvex.sources.month_names import ANY_MONTH, month_number
+from marvex.sources.month_names import MONTHS, month_number
 
-_MONTH = ANY_MONTH
+_MONTH = r"([^\W\d_]{3,12})\.?"  # any word: whether it is a month's name is asked when it is read
 _YEAR = r"(?:'|’)?(\d{4}|\d\d)"
 _BETWEEN = r"[\s\-./,]*(?:de\s+)?"
 _TIME = r"(?:[T\s]\s*\d{1,2}:\d\d.*)?"
@@ -61,7 +61,6 @@ _FORMS: tuple[tuple[re.Pattern[str], Grain, _Reading], ...] = tuple(
 _REPORTING = re.compile(rf"FY\s*{_YEAR}(?:[\s\-]*(P|Q|H|W|Period)\s*(\d\d?))?", re.IGNORECASE)
 _GRAINS = {"p": Grain.MONTH, "q": Grain.QUARTER, "h": Grain.HALF, "w": Grain.WEEK}
 _NUMBERS = re.compile(rf"(\d\d?)[-/.](\d\d?)[-/.](\d{{4}}|\d\d){_TIME}")
-_MONTH_ALONE = re.compile(_MONTH, re.IGNORECASE)
 
 
 def written(text: str, calendar: Calendar = CIVIL) -> Written | None:
@@ -109,7 +108,7 @@ def is_like_a_date(text: str, *, serials: bool = False) -> bool:
 
 def month_alone(text: str) -> int | None:
     """The number of a month named without a year, as months across the top often are."""
-    return month_number(text.strip()) if _MONTH_ALONE.fullmatch(text.strip()) else None
+    return MONTHS.get(text.strip().casefold().rstrip("."))
 
 
 def read_days(

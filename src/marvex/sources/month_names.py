@@ -22,14 +22,15 @@ NAMES = (
     "dec december des desember dez dezember dezembro dic dicembre diciembre déc décembre joulu joulukuu joulukuuta",
 )
 MONTHS = {name: number for number, names in enumerate(NAMES, 1) for name in names.split()}
-# The longest first, so that none is taken for the shorter one that it begins with.
-ANY_MONTH = rf"({'|'.join(sorted(MONTHS, key=len, reverse=True))})\.?"
 
 
 def month_number(name: str) -> int:
-    """The number of a month by a name of it, whatever its case.
+    """The number of a month by a name of it, whatever its case; raises ValueError where it is none.
 
     >>> month_number("Okt."), month_number("março")
     (10, 3)
     """
-    return MONTHS[name.casefold().rstrip(".")]
+    number = MONTHS.get(name.casefold().rstrip("."))
+    if number is None:
+        raise ValueError(f"{name} is no month")
+    return number

@@ -34,7 +34,7 @@ def is_code_name(heading: str) -> bool:
     return bool(CODE_WORDS & set(heading.casefold().replace("_", " ").replace("-", " ").split()))
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Column:
     """A column as a sample of it shows: how many cells are filled, and how many of them are what."""
 
@@ -106,7 +106,7 @@ class ColumnsAsked:
     fields: tuple[str, str, str] = ("by", "then_by", "per")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Roles:
     """Which column plays which role; None where no column does.
 

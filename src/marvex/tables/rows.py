@@ -22,7 +22,7 @@ DRIVERS = ("Volume", "Mix", "Price", "New", "Ended", "Without volume")
 RISE, FALL, NO_CHANGE = "▲", "▼", "·"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Row:
     """One point over all comparisons: judged in each, None where it has no place there.
 
@@ -117,7 +117,7 @@ def base_day_text(judged: Judged | None, locale: str) -> str:
     return f"{weekday(pair.base.window.first, locale)} {window_text(pair.base.window, locale)}"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class ComparisonColumns:
     """The columns of one comparison, worked out once for all rows.
 

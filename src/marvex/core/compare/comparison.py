@@ -21,7 +21,7 @@ class Basis(Enum):
     WINDOW = "window"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Comparison:
     """All points of one comparison, in order, with their totals.
 

@@ -29,7 +29,7 @@ from marvex.core.words.trade_words import refuse_trade_word
 NAMED_BASES = ("prior", "year-ago", "none")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Plan:
     """The two sides, the choices that were made where the call left them open, and the cautions.
 

@@ -34,7 +34,7 @@ class Keep:
     from_bottom: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Arrangement:
     """Which categories are shown, in which order, and which are gathered as Other."""
 

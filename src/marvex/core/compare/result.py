@@ -27,7 +27,7 @@ def _place(point: Point) -> tuple[str | None, int | None, str]:
     return point.panel, point.row, point.label
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class SourceFacts:
     """What a picture says of its source."""
 
@@ -49,7 +49,7 @@ class Check:
         return not self.difference
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class JudgedComparison:
     """One comparison with its rule, its points' bands, its words and its checks."""
 
@@ -82,7 +82,7 @@ class Remark:
     text: str
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Analysis:
     """All that a picture or table is made of."""
 

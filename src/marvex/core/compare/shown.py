@@ -14,7 +14,7 @@ from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class ShownPoint:
     """A judged point in its place: which comparison it is of, and where it stands in a waterfall."""
 
@@ -24,7 +24,7 @@ class ShownPoint:
     end: Decimal | None = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Shown:
     """All points of one picture or table, with the checks that hold for it."""
 

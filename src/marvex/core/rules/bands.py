@@ -80,7 +80,7 @@ class NamedRule:
         return category is not None and any(fnmatchcase(name, one.casefold()) for one in self.applies_to)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class RuleSet:
     """The rules of a comparison: each point is judged by the first that applies to it.
 

@@ -17,7 +17,7 @@ from marvex.core.rules.unreachable import Unmet, never_met
 NEAR = Fraction(1, 10)  # of a threshold
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Taken:
     """What a band takes: how many points, and what they changed by in all."""
 
@@ -26,7 +26,7 @@ class Taken:
     change: Decimal
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Near:
     """A point that lies within a tenth of a threshold: how much it has, and where the threshold is."""
 
@@ -38,7 +38,7 @@ class Near:
     threshold: Fraction
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class TriedRule:
     """One rule of the set with all that was found of it."""
 

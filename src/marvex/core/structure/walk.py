@@ -49,7 +49,7 @@ class Bar:
         return difference(self.end, self.start)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Walk:
     """All bars in order, and by how much the steps miss the closing: zero, or it does not foot.
 

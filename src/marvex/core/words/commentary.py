@@ -26,7 +26,7 @@ LEAST_OFFSET = 20  # what offsets the largest change is named from a twentieth o
 FAR_OUT = 3  # in usual deviations: beyond that a change is called unusual
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Sentence:
     """A sentence or two, and the point that it is about; None where it is about all of them."""
 

@@ -86,7 +86,7 @@ _ROUNDING = EXACT.copy()
 _ROUNDING.clear_traps()
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class FigureFormat:
     """How the figures of one picture or table are written: one unit, one number of decimals."""
 

@@ -86,7 +86,7 @@ def _range_text(first: date, end: date, skeleton: str, locale: str) -> str:
     return text
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class SideNames:
     """What the two sides are called: in full, and what the base is in a sentence ('budget', 'last year')."""
 

@@ -22,7 +22,7 @@ def sample(relation: str, names: Sequence[str], rows: int) -> Query:
     return Query(f"SELECT {', '.join(_text(name) for name in names)} FROM {relation} LIMIT {rows}")
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Facts:
     """How one source becomes its table of facts.
 

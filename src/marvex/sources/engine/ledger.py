@@ -32,7 +32,7 @@ APPEARANCE_ROWS = 100_000
 NO_NAME = "(none)"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class SpanTotal:
     """The figure of a span over all categories, worked out by the engine, and its rows."""
 
@@ -40,7 +40,7 @@ class SpanTotal:
     rows: int
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class DayTotal:
     """What one day of one scenario comes to by itself."""
 

@@ -43,7 +43,7 @@ class Wanted:
     numbers: str = "auto"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class SourceFile:
     """A file to be read, and what it is called in messages and on pictures.
 

@@ -28,7 +28,7 @@ class SheetRow:
         return sum(1 for cell in self.cells if cell)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Grid:
     """All lines, each as wide as the widest, and the letter of each column."""
 

@@ -26,7 +26,7 @@ UNPROVEN = "though it is the sum of no rows above it"
 LEAST_UNNAMED = 3  # rows or columns that have to add up before a nameless one is taken for their total
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Tidy:
     """A table with one heading a column, and what was made of the sheet to get there."""
 

@@ -17,7 +17,7 @@ MARGIN = 58.0
 COLUMN_OF_LEGEND = 0.22
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Framing:
     """The words of a picture, where its legend stands (`top`, `right` or `none`), and the remarks under it."""
 

@@ -20,7 +20,7 @@ LABELLED_OF_MANY = 10
 FLAGGED = (Tone.WORSE, Tone.WATCH)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Look:
     """How a picture's points are written and coloured.
 

@@ -66,7 +66,7 @@ class View(Protocol[DrawableIn]):
         ...
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Panel(Generic[Drawable]):
     """The points of one plot, with its name and its own small finding where there are several."""
 
@@ -76,7 +76,7 @@ class Panel(Generic[Drawable]):
     colour: str | None = None  # of the finding
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Drawn:
     """A picture, and the points whose label was left out for want of room."""
 

@@ -46,7 +46,7 @@ class Shape(Enum):
     TRIANGLE = "triangle"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Style:
     """The look of a picture: fills and text shades by tone, the sides, ink, type sizes in pixels, line widths.
 
