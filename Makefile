@@ -1,17 +1,21 @@
 # Two commands, each enough on a fresh machine with Python 3.11, git and make:
 #   make demo   sets up and runs the full example
 #   make test   sets up and passes the tests
+# and make quick runs the core's tests alone.
 PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test check screenshots bench clean
+.PHONY: demo test quick check screenshots bench clean
 
 demo: $(VENV)/demo.done
 	$(BIN)/marvex demo demo
 
 test: check
 	$(BIN)/pytest
+
+quick: $(VENV)/dev.done
+	$(BIN)/pytest tests/core src/marvex/core -n 0
 
 check: $(VENV)/dev.done
 	$(BIN)/ruff check .

@@ -5,6 +5,7 @@
     python benchmarks/compare.py large        a table over 10 million rows against a bare DuckDB aggregate
     python benchmarks/compare.py days         day by day against the year before, distinct tickets of 1 million rows
     python benchmarks/compare.py workbook     a survey of a sheet of 100,000 rows against calamine reading it
+    python benchmarks/compare.py categories   a table of 20,000 categories against one of 2,000
 
 Whole processes, run in turn so that a machine that drifts slows both; medians of the pairs.
 """
@@ -127,15 +128,25 @@ def workbook(folder: str) -> None:
     compared("workbook", [MARVEX, "survey", path], [sys.executable, "-c", READING, path])
 
 
-KINDS = ("start", "waterfall", "large", "days", "workbook")
+def categories(folder: str) -> None:
+    """A list of 20,000 categories against one of 2,000: it grows no faster than its cells."""
+    for count in (2_000, 20_000):
+        rows = (f"Berth {place},{place * 7919 % 9973},{place * 104729 % 9967}" for place in range(count))
+        Path(f"{folder}/{count}.csv").write_text("\n".join(("item,Budget,Actual", *rows)))
+    ours, theirs = ([MARVEX, "table", f"{folder}/{n}.csv", "-o", f"{folder}/t.csv"] for n in (20_000, 2_000))
+    compared("categories", ours, theirs)
+
+
+LONGER = {"large": large, "days": days, "workbook": workbook, "categories": categories}
+KINDS = ("start", "waterfall", *LONGER)
 
 
 def main(what: str) -> None:
     if what not in KINDS:
         raise SystemExit(f"there is no comparison '{what}': there are {', '.join(KINDS)}")
     with tempfile.TemporaryDirectory() as folder:
-        if what in ("large", "days", "workbook"):
-            {"large": large, "days": days, "workbook": workbook}[what](folder)
+        if what in LONGER:
+            LONGER[what](folder)
             return
         if what == "start":
             compared("start", [MARVEX, "--help"], [sys.executable, "-c", "pass"])

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import os
+import re
 import shlex
+import shutil
 import signal
 import subprocess
 import sys
@@ -106,6 +108,32 @@ def test_no_option_is_named_below_the_request() -> None:
         for path in sorted((ROOT / "src/marvex" / folder).rglob("*.py")):
             code = strings_of(path)
             assert not [text for text in code if "--" in text.replace("---", "")], path
+
+
+def test_a_view_is_added_in_one_file_as_the_document_says(desk: Desk) -> None:
+    (text,) = re.findall(r"```python\n(.*?)```", (ROOT / "docs/contributing.md").read_text(), re.DOTALL)
+    assert len(text.splitlines()) < 100
+    shutil.copytree(ROOT / "src/marvex", desk.folder / "marvex", ignore=shutil.ignore_patterns("__pycache__"))
+    (desk.folder / "marvex/views/dots.py").write_text(text)
+    words = ("draw", "dots", str(DEMO), "--by", "route", "--versus", "year-ago", "-o", "dots.svg", "-q")
+    done = subprocess.run([sys.executable, "-m", "marvex", *words], cwd=desk.folder, capture_output=True, check=False)
+    assert (done.returncode, done.stderr) == (0, b"")
+    assert "Harrow Skerry loop" in (desk.folder / "dots.svg").read_text()
+    assert (
+        "dots"
+        in subprocess.run(
+            [sys.executable, "-m", "marvex", "draw", "--help"],
+            cwd=desk.folder,
+            capture_output=True,
+            text=True,
+            check=True,
+        ).stdout
+    )
+
+
+def test_each_decision_has_the_one_file_that_the_document_names() -> None:
+    named = re.findall(r"^\| .* \| `(src/marvex/[^`]+)` \|$", (ROOT / "docs/design.md").read_text(), re.MULTILINE)
+    assert len(named) >= 20 and all((ROOT / one).is_file() for one in named)
 
 
 def strings_of(path: Path) -> list[str]:

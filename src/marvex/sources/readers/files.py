@@ -18,15 +18,17 @@ from pathlib import Path
 from typing import Any
 
 from marvex.core.errors import Mistake, did_you_mean, setting
-from marvex.sources.readers.grid import grid_of
+from marvex.core.structure.total_names import is_total_name
+from marvex.sources.readers.grid import Grid, grid_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
-from marvex.sources.readers.layout import Layout, is_plain_table, layout_of
+from marvex.sources.readers.layout import Layout, distinct, is_plain_table, layout_of
 from marvex.sources.readers.objects import objects
 
 STANDARD_INPUT = "-"
 SMALL = 16_000_000  # bytes
 BUFFER = 8_000_000  # bytes: a sample of a long file needs no more, and all of it is read as fast
 ENOUGH_ROWS = 1_000  # to tell what the columns are
+ROWS_LOOKED_AT = 200  # of a sheet, to see whether it is a plain table
 GZIP_MARK = b"\x1f\x8b"
 ROW_COLUMN = "\u2060row"  # of a table that was made tidy: each row's number in the source
 
@@ -187,11 +189,26 @@ class Files:
 
         title, rows = sheet
         grid = grid_of(rows, wanted.cells)
+        if not is_text and _is_plain(grid):
+            headings, *lines = grid.lines
+            numbered = ((line.number, line.cells) for line in lines if any(line.cells))
+            return _written_tidy(name, title, distinct(headings.cells), numbered, self._spare_folder(), grid.letters)
         table = tidy(grid, name, wanted.named, wanted.keep_totals, is_text, wanted.numbers)
         numbered = ((line.number, line.cells) for line in table.lines)
         return _written_tidy(
             name, title, table.headings, numbered, self._spare_folder(), table.letters, table.said, table.cautions
         )
+
+
+def _is_plain(grid: Grid) -> bool:
+    """Whether a sheet is a table of dated facts from its first row on, without a total anywhere in it."""
+    first = tuple(line.cells for line in grid.lines[:ROWS_LOOKED_AT])
+    if not first or not is_plain_table(
+        Layout(encoding="utf-8", delimiter=",", headings=distinct(first[0]), first=first)
+    ):
+        return False
+    texts = {cell for line in grid.lines for cell in line.cells if cell[:1].isalpha()}
+    return not any(map(is_total_name, texts))
 
 
 def _records(path: Path, delimiter: str) -> list[list[str]]:

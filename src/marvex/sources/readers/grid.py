@@ -41,16 +41,28 @@ def grid_of(rows: Iterable[Sequence[Any]], within: str | None = None) -> Grid:
 
     Raises Mistake where `within` is not a range of cells.
     """
-    texts = [[text_of(value) for value in row] for row in rows]
+    said: dict[Any, str] = {}  # of what is no number: most texts and dates of a sheet come again and again
+    texts = [[_text(value, said) for value in row] for row in rows]
     width = max((len(row) for row in texts), default=0)
     first_row, last_row, first_column, last_column = _range(within, len(texts), width)
     chosen = [
-        (number, [*row, *[""] * (width - len(row))][first_column:last_column])
-        for number, row in enumerate(texts[first_row:last_row], start=first_row + 1)
+        (row if len(row) == width else [*row, *[""] * (width - len(row))])[first_column:last_column]
+        for row in texts[first_row:last_row]
     ]
-    used = [place for place in range(last_column - first_column) if any(row[place] for _, row in chosen)]
-    lines = tuple(SheetRow(number, tuple(row[place] for place in used)) for number, row in chosen)
+    used = [place for place in range(last_column - first_column) if any(row[place] for row in chosen)]
+    if len(used) < last_column - first_column:
+        chosen = [[row[place] for place in used] for row in chosen]
+    lines = tuple(SheetRow(number, tuple(row)) for number, row in enumerate(chosen, start=first_row + 1))
     return Grid(lines, tuple(letter_of(first_column + place) for place in used))
+
+
+def _text(value: Any, said: dict[Any, str]) -> str:
+    if isinstance(value, int | float):  # of which some are equal though they are not the same: 1, 1.0 and yes
+        return text_of(value)
+    found = said.get(value)
+    if found is None:
+        found = said[value] = text_of(value)
+    return found
 
 
 def text_of(value: Any) -> str:

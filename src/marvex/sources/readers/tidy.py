@@ -7,6 +7,7 @@ notes, repeated headings and the totals of other rows or columns, and says what 
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
@@ -179,10 +180,12 @@ def _amount_places(headings: Sequence[str], data: Sequence[SheetRow]) -> list[in
     """The columns that mostly hold figures which are not days, codes or years."""
     found = []
     for place, heading in enumerate(headings):
-        filled = [line.cells[place] for line in data if line.cells[place] and not is_absent(line.cells[place])]
+        # Each different cell is looked at once.
+        cells = Counter(line.cells[place] for line in data)
+        filled = {cell: count for cell, count in cells.items() if cell and not is_absent(cell)}
         figures = [cell for cell in filled if is_figure(cell) and not (written(cell) and not _YEAR.fullmatch(cell))]
         is_code = is_code_name(heading) or all(_YEAR.fullmatch(cell) for cell in figures)
-        if filled and 2 * len(figures) > len(filled) and not is_code:
+        if filled and 2 * sum(filled[cell] for cell in figures) > sum(filled.values()) and not is_code:
             found.append(place)
     return found
 
