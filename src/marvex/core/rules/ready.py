@@ -16,9 +16,10 @@ def direction(better: Better) -> Rule:
 
 
 def budget(better: Better, base_name: str) -> Rule:
-    """Over, Under and On the base: the ready rule where the base is a scenario."""
+    """Over, Under and On the base, or Above and Below where up is better: the ready rule where the base is a scenario."""
     name = base_name.casefold()
-    return _by_direction(f"Over {name}", f"Under {name}", f"On {name}", better)
+    more, less = ("Above", "Below") if better is Better.UP else ("Over", "Under")
+    return _by_direction(f"{more} {name}", f"{less} {name}", f"On {name}", better)
 
 
 def effect() -> Rule:
