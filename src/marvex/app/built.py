@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from marvex.app.outputs import Outputs
 from marvex.app.words import Words, words_of
 from marvex.core.compare.shown import Shown
 from marvex.core.errors import Mistake
+from marvex.core.rules.bands import Tone
 from marvex.request.settings import Settings
 from marvex.tables.figures import figures_csv, figures_json
-from marvex.views.drawing.style import Style
 
 FIGURES_ENDINGS = (".json", ".csv")
 
@@ -37,11 +37,27 @@ def with_cautions(shown: Shown, cautions: Sequence[str]) -> Shown:
     return shown
 
 
-def add_figures(outputs: Outputs, settings: Settings, shown: Shown, style: Style) -> None:
+def style_cautions(settings: Settings) -> tuple[str, ...]:
+    """What has to be said of a style of the analyst's own that is hard to read."""
+    if settings.style is None:
+        return ()
+    from marvex.app.styling import weaknesses_of
+
+    return weaknesses_of(settings.style)
+
+
+def fills_of(settings: Settings) -> Mapping[Tone, str]:
+    """The colours of the tones, for what names them; a style is looked up only there."""
+    from marvex.app.styling import styled
+
+    return styled(settings.style).fills
+
+
+def add_figures(outputs: Outputs, settings: Settings, shown: Shown) -> None:
     """Adds the files that `--figures` names."""
     for path in settings.figures:
         is_json = path.suffix.lower() == ".json"
-        outputs.add(path, figures_json(shown, style.fills) if is_json else figures_csv(shown))
+        outputs.add(path, figures_json(shown, fills_of(settings)) if is_json else figures_csv(shown))
 
 
 def check_foots(shown: Shown) -> None:

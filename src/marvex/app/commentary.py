@@ -5,11 +5,10 @@ from __future__ import annotations
 from dataclasses import replace
 
 from marvex.app.analysis import analyse
-from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, with_cautions
+from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, fills_of, style_cautions, with_cautions
 from marvex.app.outputs import Outputs, check_outputs
 from marvex.app.remarks import remarked
 from marvex.app.session import Session
-from marvex.app.styling import styled
 from marvex.app.words import words_of
 from marvex.core.compare.shown import shown_table
 from marvex.core.words.commentary import Sentence, cautions_left, commentary
@@ -23,7 +22,7 @@ def build_commentary(session: Session, request: Request) -> tuple[Built, str]:
     settings = request.settings
     check_outputs(settings.output, (".txt", ".md", ".json"), "output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "figures")
-    style, weak = styled(settings.style)
+    weak = style_cautions(settings)
     analysis = remarked(analyse(session, request), settings)
     shown = with_cautions(replace(shown_table(analysis), view="commentary"), weak)
     words = words_of(shown, settings)
@@ -39,6 +38,6 @@ def build_commentary(session: Session, request: Request) -> tuple[Built, str]:
             case ".md":
                 outputs.add(path, commentary_markdown(*written))
             case _:
-                outputs.add(path, figures_json(shown, style.fills, sentences))
-    add_figures(outputs, settings, shown, style)
+                outputs.add(path, figures_json(shown, fills_of(settings), sentences))
+    add_figures(outputs, settings, shown)
     return Built(shown, outputs, settings), commentary_text(*written)

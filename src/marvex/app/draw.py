@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from marvex.app.analysis import analyse
-from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, check_foots, with_cautions
+from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, check_foots, style_cautions, with_cautions
 from marvex.app.outputs import Outputs, check_outputs
 from marvex.app.panels import panel_words
 from marvex.app.remarks import remarked
@@ -90,7 +90,7 @@ def build_picture(session: Session, view: str, request: Request) -> Built:
         lacks_letters |= file.lacks_letters
     if lacks_letters:
         shown = shown.with_caution("no font here has all letters of the names: install a Noto font for their script")
-    add_figures(outputs, request.settings, shown, one.style)
+    add_figures(outputs, request.settings, shown)
     return Built(shown, outputs, request.settings)
 
 
@@ -101,7 +101,7 @@ def painted(session: Session, view: str, request: Request) -> Painted:
 
 def planned(session: Session, view: str, request: Request) -> Planned:
     """What the picture is to show, judged and in words."""
-    about, (style, weak) = about_view(view), styled(request.settings.style)
+    about, style = about_view(view), styled(request.settings.style)
     analysis = analyse(session, request)
     if about.walks:
         fitting = suited(analysis, request.settings)
@@ -117,7 +117,7 @@ def planned(session: Session, view: str, request: Request) -> Planned:
     shown = made.shown if made else shown_view(analysis, view)
     if about.several:
         shown = replace(shown_table(analysis), view=view)
-    shown = with_cautions(shown, weak)
+    shown = with_cautions(shown, style_cautions(settings))
     check_foots(shown)
     one = _view(about, analysis, settings, style, made)
     panels = made.panels(analysis) if made else _panels(about, analysis)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import contextlib
 import os
-import tempfile
 from collections.abc import Iterable
 from pathlib import Path
 
@@ -59,6 +58,8 @@ def check_outputs(paths: Iterable[Path], endings: tuple[str, ...], field: str) -
 
 
 def _beside(path: Path, content: bytes) -> str:
+    import tempfile
+
     handle, draft = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
     with os.fdopen(handle, "wb") as file:
         file.write(content)

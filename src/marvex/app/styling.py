@@ -8,14 +8,11 @@ from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.views.drawing.style import KEYS, Shape, Style, style_named, style_names, style_of
 
 
-def styled(asked: str | None) -> tuple[Style, tuple[str, ...]]:
-    """The style, and what has to be said of one of the analyst's own that is hard to read.
-
-    Raises Mistake where there is neither a style nor a file so named.
-    """
+def styled(asked: str | None) -> Style:
+    """The style; raises Mistake where there is neither a style nor a file so named."""
     names = style_names()
     if asked is None or asked in names:
-        return style_named(asked or names[0]), ()
+        return style_named(asked or names[0])
     path = Path(asked)
     if not path.is_file():
         raise Mistake(
@@ -27,7 +24,13 @@ def styled(asked: str | None) -> tuple[Style, tuple[str, ...]]:
     from marvex.request.toml_file import read_toml
 
     said = read_toml(path, style_file(KEYS, Shape), "style")
-    style = style_of(said.model_dump(exclude_none=True))
+    return style_of(said.model_dump(exclude_none=True))
+
+
+def weaknesses_of(asked: str) -> tuple[str, ...]:
+    """What has to be said of a style of the analyst's own that is hard to read."""
+    if asked in style_names():
+        return ()
     from marvex.views.drawing.contrast import weaknesses
 
-    return style, tuple(f"style {path.name}: {one}" for one in weaknesses(style))
+    return tuple(f"style {Path(asked).name}: {one}" for one in weaknesses(styled(asked)))

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from marvex.app.analysis import analyse
-from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, with_cautions
+from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, fills_of, style_cautions, with_cautions
 from marvex.app.outputs import Outputs, check_outputs
 from marvex.app.remarks import remarked
 from marvex.app.session import Session
-from marvex.app.styling import styled
 from marvex.app.words import words_of
 from marvex.core.compare.shown import shown_table
 from marvex.request.request import Request
@@ -22,7 +21,7 @@ def build_table(session: Session, request: Request) -> Built:
     settings = request.settings
     check_outputs(settings.output, TABLE_ENDINGS, "output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "figures")
-    style, weak = styled(settings.style)
+    weak = style_cautions(settings)
     analysis = remarked(analyse(session, request), settings)
     shown = with_cautions(shown_table(analysis), weak)
     outputs = Outputs()
@@ -34,6 +33,6 @@ def build_table(session: Session, request: Request) -> Built:
                 words = words_of(shown, settings)
                 outputs.add(path, table_markdown(analysis, words.title, words.subtitle, words.foot))
             case _:
-                outputs.add(path, figures_json(shown, style.fills))
-    add_figures(outputs, settings, shown, style)
+                outputs.add(path, figures_json(shown, fills_of(settings)))
+    add_figures(outputs, settings, shown)
     return Built(shown, outputs, settings)

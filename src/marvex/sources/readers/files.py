@@ -9,9 +9,7 @@ from __future__ import annotations
 import contextlib
 import csv
 import gzip
-import shutil
 import sys
-import tempfile
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
@@ -162,6 +160,8 @@ class Files:
         return path.name, path
 
     def _spare_folder(self) -> Path:
+        import tempfile
+
         return Path(self._stack.enter_context(tempfile.TemporaryDirectory(prefix="marvex-")))
 
     def _text_file(self, path: Path, name: str, wanted: Wanted) -> SourceFile:
@@ -247,6 +247,8 @@ def _written_tidy(
 
 
 def _as_utf8(path: Path, encoding: str, folder: Path) -> Path:
+    import shutil
+
     copy = folder / "input.csv"
     opening = gzip.open if path.suffix == ".gz" else open
     with (
@@ -284,6 +286,8 @@ def _files_like(path: Path) -> str:
 
 
 def _from_standard_input(folder: Path) -> Path:
+    import shutil
+
     stream = sys.stdin.buffer
     first = stream.read(2)
     if not first:

@@ -7,7 +7,6 @@ and the three judging tones differ in lightness, so that they are told apart in 
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import Enum
@@ -94,11 +93,15 @@ def style_text(name: str) -> str:
 @cache
 def style_named(name: str) -> Style:
     """A style that comes with Marvex."""
-    return style_of(tomllib.loads(style_text(name)))
+    import tomllib
+
+    return style_of({} if name == DEFAULT else tomllib.loads(style_text(name)))
 
 
 def style_of(said: Mapping[str, Mapping[str, Any]]) -> Style:
     """The style that the tables of a file say, which have been checked; what they leave out is as in the default."""
+    import tomllib
+
     whole = tomllib.loads(style_text(DEFAULT))
     for table, values in said.items():
         whole[table] |= values
