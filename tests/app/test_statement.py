@@ -366,15 +366,15 @@ def test_two_stretches_share_the_bar_between_them(desk: Desk) -> None:
 
 def test_a_first_statement_is_begun_from_a_list_of_accounts(desk: Desk) -> None:
     accounts = str(DEMO.parent / "accounts.csv")
-    assert desk.run("begin", accounts, "--statement", "-o", "s.toml").status == 0
+    assert desk.run("begin", accounts, "--write", "statement", "-o", "s.toml").status == 0
     text = (desk.folder / "s.toml").read_text()
     (desk.folder / "s.toml").write_text(text.replace('cost_sign = "positive" ', 'cost_sign = "negative" '))
     ours = desk.figures("table", str(DEMO), "--statement", "s.toml")
     theirs = desk.figures("table", str(DEMO), "--statement", str(DEMO.parent / "statement.toml"))
     assert by_label(ours)["Result"]["current"] == by_label(theirs)["Net result"]["current"]
     desk.write("l.csv", MOVES, ("item", "crew"))
-    assert "no column of accounts" in desk.refused("begin", "l.csv", "--statement", "-o", "t.toml")
-    assert "Say --style NAME" in desk.refused("begin", "l.csv", "-o", "t.toml")
+    assert "no column of accounts" in desk.refused("begin", "l.csv", "--write", "statement", "-o", "t.toml")
+    assert "required: --write" in desk.refused("begin", "l.csv", "-o", "t.toml")
 
 
 def by_hand(rows: list[tuple[str, str, int]]) -> dict[str, dict[str, int]]:

@@ -77,7 +77,7 @@ def test_text_can_be_read(name: str) -> None:
 def test_a_style_of_ones_own_is_begun_read_and_warned_about(desk: Desk) -> None:
     desk.write("items.csv", [("Fuel", 12, 10), ("Crew", 9, 10)], ("item", "now", "then"))
     words = ("draw", "waterfall", "items.csv", "--current", "now", "--base", "then")
-    assert desk.run("begin", "--style", "dark", "-o", "ours.toml").status == 0
+    assert desk.run("begin", "--write", "style:dark", "-o", "ours.toml").status == 0
     found = desk.figures(*words, "--style", "ours.toml", "-o", "a.png")
     assert found["cautions"] == [] and found["bands"][0]["colour"] == style_named("dark").fills[Tone.BETTER]
     assert (desk.folder / "a.png").read_bytes() != b""
@@ -104,4 +104,4 @@ def test_a_style_of_ones_own_is_begun_read_and_warned_about(desk: Desk) -> None:
         (desk.folder / "wrong.toml").write_text(text)
         assert expected in desk.refused(*words, "--style", "wrong.toml")
     assert "Did you mean grey?" in desk.refused(*words, "--style", "gray")
-    assert "Did you mean dark?" in desk.refused("begin", "--style", "drak", "-o", "x.toml")
+    assert "Did you mean dark?" in desk.refused("begin", "--write", "style:drak", "-o", "x.toml")
