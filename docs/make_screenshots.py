@@ -44,7 +44,10 @@ COSTS = (
 )
 TABLE = "table ledger.csv --by route --versus year-ago --versus budget -q"
 BY_MONTH = "table ledger.csv --of actual+forecast --versus budget --where kind=income -q"
-COMMENTARY = "commentary ledger.csv --by account_name --then-by route --where kind=cost --source-sign negative --better down -q"
+COMMENTARY = (
+    "commentary ledger.csv --by account_name --then-by route --where kind=cost "
+    "--source-sign negative --better down -q"
+)
 TRACE = "trace ledger.csv --by account_name --where kind=cost --source-sign negative --better down --at Fuel -q"
 
 

@@ -343,7 +343,8 @@ def _check_no_hidden_total(book: Ledger, categories: Sequence[Point]) -> None:
         column = book.first.roles.by[0]
         raise Mistake(
             f"{book.name}: {column} '{hidden.label}' is the sum of all others and would be counted twice",
-            f"Leave it out with {setting('where')} '{column}!={hidden.label}', or keep it with {setting('totals', 'keep')}.",
+            f"Leave it out with {setting('where', f'{column}!={hidden.label}')}, "
+            f"or keep it with {setting('totals', 'keep')}.",
         )
 
 

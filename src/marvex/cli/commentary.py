@@ -10,7 +10,8 @@ from marvex.request.place import COMMENTARY
 
 EXAMPLE = """\
 example:
-  marvex commentary ledger.csv --by account_name --then-by route --where kind=cost --source-sign negative --better down"""
+  marvex commentary ledger.csv --by account_name --then-by route --where kind=cost \\
+      --source-sign negative --better down"""
 
 
 def add_to(commands: Any) -> None:

@@ -1,4 +1,4 @@
-"""A core result in, a Matplotlib figure out: one file a view, found by its name. What they draw with is in `drawing`."""
+"""A core result in, a Matplotlib figure out: one file a view, found by its name; they draw with `drawing`."""
 
 from __future__ import annotations
 

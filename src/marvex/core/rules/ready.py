@@ -16,7 +16,7 @@ def direction(better: Better) -> Rule:
 
 
 def budget(better: Better, base_name: str) -> Rule:
-    """Over, Under and On the base, or Above and Below where up is better: the ready rule where the base is a scenario."""
+    """Over, Under and On the base, Above and Below where up is better: the ready rule against a scenario."""
     name = base_name.casefold()
     more, less = ("Above", "Below") if better is Better.UP else ("Over", "Under")
     return _by_direction(f"{more} {name}", f"{less} {name}", f"On {name}", better)

@@ -37,7 +37,8 @@ def before(window: Window) -> Window:
 def same_part(window: Window, other: Window) -> Window:
     """`other`, cut where `window` is cut: as many whole months into it, then as many days.
 
-    >>> october = Window(first=date(2026, 10, 1), last=date(2026, 10, 31), grain=Grain.MONTH, known_to=date(2026, 10, 17))
+    >>> october = Window(first=date(2026, 10, 1), last=date(2026, 10, 31), grain=Grain.MONTH)
+    >>> october = october.cut(date(2026, 10, 17))
     >>> same_part(october, Window(first=date(2026, 9, 1), last=date(2026, 9, 30), grain=Grain.MONTH)).end
     datetime.date(2026, 9, 17)
     """

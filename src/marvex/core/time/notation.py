@@ -118,7 +118,8 @@ class WindowReader:
         if grain is Grain.WEEK and not self.calendar.weeks_make_years:
             raise Mistake(
                 f"FY{year}-W{number}: the reporting year is not made of weeks",
-                f"Write {year}-W{number} for a civil week, or say {setting('weeks', '4-4-5')} and {setting('year_ends')}.",
+                f"Write {year}-W{number} for a civil week, "
+                f"or say {setting('weeks', '4-4-5')} and {setting('year_ends')}.",
             )
         place = PeriodPlace(full_year(year), int(number or 1))
         return period_of(self.calendar.first_day(place, grain), grain, self.calendar)

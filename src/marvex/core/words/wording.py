@@ -28,7 +28,8 @@ if TYPE_CHECKING:
 def window_text(window: Window, locale: str) -> str:
     """What a window is called in a picture: 'Jan–Oct 2026', 'Q2 2026', '1–17 Oct 2026', 'P03 FY2026'.
 
-    >>> window_text(Window(first=date(2026, 1, 1), last=date(2026, 12, 31), grain=Grain.YEAR, known_to=date(2026, 10, 31)), "en_GB")
+    >>> year = Window(first=date(2026, 1, 1), last=date(2026, 12, 31), grain=Grain.YEAR)
+    >>> window_text(year.cut(date(2026, 10, 31)), "en_GB")
     'Jan–Oct 2026'
     """
     first, end, calendar = window.first, window.end, window.calendar
