@@ -6,6 +6,7 @@ import contextlib
 import csv
 import io
 import json
+import os
 import subprocess
 import sys
 from collections.abc import Sequence
@@ -15,6 +16,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the command does: there are no matrices here
 
 from marvex.app import draw
 from marvex.app.draw import Painted
@@ -100,8 +103,13 @@ class Desk:
 
 def painted(view: str, sources: Sequence[str], settings: Settings) -> Painted:
     """A picture before it is saved."""
+    return draw.drawn_as(planned(view, sources, settings), settings)
+
+
+def planned(view: str, sources: Sequence[str], settings: Settings) -> draw.Planned:
+    """A picture before it is drawn, for as many sizes as are tried."""
     with Session() as session:
-        return draw.painted(session, view, request_of(sources, settings, draw.view_place(view)))
+        return draw.planned(session, view, request_of(sources, settings, draw.view_place(view)))
 
 
 @pytest.fixture

@@ -104,7 +104,7 @@ def test_modules_start_the_same_command(desk: Desk) -> None:
 
 def test_no_option_is_named_below_the_request() -> None:
     # A mistake knows its field; what that is called where it was said, `request/wording.py` and a pack say.
-    for folder in ("core", "sources"):
+    for folder in ("core", "sources", "tables"):
         for path in sorted((ROOT / "src/marvex" / folder).rglob("*.py")):
             code = strings_of(path)
             assert not [text for text in code if "--" in text.replace("---", "")], path

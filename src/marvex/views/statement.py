@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, Self
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis
-from marvex.core.errors import Mistake
+from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
@@ -175,7 +175,7 @@ class StatementView(ViewOfPoints):
             if size <= canvas.least:
                 raise Mistake(
                     f"{len(columns)} columns of figures do not fit legibly in {canvas.width} pixels",
-                    f"Give --size {canvas.width * 3 // 2}x{canvas.height}, or fewer comparisons.",
+                    f"Give {setting('size', f'{canvas.width * 3 // 2}x{canvas.height}')}, or fewer comparisons.",
                 )
             size = max(canvas.least, size * 0.95)
 

@@ -9,7 +9,7 @@ from decimal import Decimal
 from typing import Generic, Protocol, Self, TypeVar
 
 from marvex.core.compare.point import Point
-from marvex.core.errors import Mistake
+from marvex.core.errors import Mistake, setting
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.walk import Bar
@@ -121,7 +121,7 @@ def drawn(
         count = sum(len(panel.points) for panel in panels)
         raise Mistake(
             f"{count} points do not fit legibly in {size[0]}x{size[1]} pixels",
-            f"Give --size {width}x{height}, or show fewer.",
+            f"Give {setting('size', f'{width}x{height}')}, or show fewer.",
         )
     shared = _reach(view, [one for panel in panels for one in panel.points])
     dropped: list[Point] = []
@@ -144,7 +144,7 @@ def _reach(view: View[Drawable], points: Sequence[Drawable]) -> tuple[Decimal, D
     if lowest < low or highest > high:
         amount = view.look.figures.amount
         raise Mistake(
-            f"--axis {low}/{high} leaves out what lies between {amount(lowest)} and {amount(highest)}",
+            f"{setting('axis', f'{low}/{high}')} leaves out what lies between {amount(lowest)} and {amount(highest)}",
             "Give ends that hold zero and every figure.",
         )
     return low, high
