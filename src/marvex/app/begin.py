@@ -20,7 +20,7 @@ MOST_LINES = 400
 
 
 @dataclass(frozen=True, slots=True)
-class _Account:
+class _ListedAccount:
     """An account of the list: its code, its name, and whether it is a cost; None where that is not said."""
 
     code: str
@@ -64,7 +64,7 @@ def _heading(name: str) -> Sequence[str]:
     )
 
 
-def _accounts(table: Table, asked: str | None) -> list[_Account]:
+def _accounts(table: Table, asked: str | None) -> list[_ListedAccount]:
     code = table.column(CODES) if asked is None else table.named(asked)
     if code is None:
         raise Mistake(
@@ -72,13 +72,13 @@ def _accounts(table: Table, asked: str | None) -> list[_Account]:
             did_you_mean("account", table.headings, f"Name it with {setting('account')}."),
         )
     name, kind = table.column(NAMES), table.column(KINDS)
-    found: dict[str, _Account] = {}
+    found: dict[str, _ListedAccount] = {}
     for row in table.rows:
         value = row[code].strip()
         if value and value not in found:
             word = row[kind].strip().casefold() if kind is not None else ""
             is_cost = True if word in COST else False if word in INCOME else None
-            found[value] = _Account(value, row[name].strip() if name is not None else value, is_cost)
+            found[value] = _ListedAccount(value, row[name].strip() if name is not None else value, is_cost)
     if not found or len(found) > MOST_LINES:
         raise Mistake(
             f"{table.name} has {len(found)} accounts, and a statement starts from 1 to {MOST_LINES}",
@@ -87,7 +87,7 @@ def _accounts(table: Table, asked: str | None) -> list[_Account]:
     return list(found.values())
 
 
-def _labels(accounts: Sequence[_Account]) -> dict[str, str]:
+def _labels(accounts: Sequence[_ListedAccount]) -> dict[str, str]:
     """A label for each account: its name, with its code behind it where two have the same."""
     names = [one.name for one in accounts]
     taken = ("Total income", "Total costs", "Result")
@@ -99,7 +99,7 @@ def _labels(accounts: Sequence[_Account]) -> dict[str, str]:
     }
 
 
-def _line(one: _Account, label: str, section: str) -> list[str]:
+def _line(one: _ListedAccount, label: str, section: str) -> list[str]:
     kind = "cost" if one.is_cost else "income"
     lines = ["", "[[line]]", f"label = {_quoted(label)}"]
     if section:

@@ -150,7 +150,7 @@ class StatementView(ViewOfPoints):
 
     def _fitted(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], row: float
-    ) -> tuple[float, list[_Column], Box]:
+    ) -> tuple[float, list[_PlacedColumn], Box]:
         """The type size in which all columns fit, where each ends, and the room of the bars.
 
         Raises Mistake where they do not even in the least size.
@@ -179,17 +179,19 @@ class StatementView(ViewOfPoints):
                 )
             size = max(canvas.least, size * 0.95)
 
-    def _placed(self, points: Sequence[Judged], room: Box, size: float, wider: float) -> tuple[list[_Column], float]:
+    def _placed(
+        self, points: Sequence[Judged], room: Box, size: float, wider: float
+    ) -> tuple[list[_PlacedColumn], float]:
         """The columns, which end at the right, and where the first begins."""
         between = BETWEEN * size * wider
         right = room.right
-        found: list[_Column] = []
+        found: list[_PlacedColumn] = []
         for group in reversed(self.groups):
             for what, heading in reversed(group.columns):
                 known = (group.of(one) for one in points)
                 figures = [self._piece(one, what, True).width(size) for one in known if one is not None]
                 width = max(*figures, widest([heading], size * 0.94), 0.0)
-                found.append(_Column(group=group, what=what, heading=heading, left=right - width, right=right))
+                found.append(_PlacedColumn(group=group, what=what, heading=heading, left=right - width, right=right))
                 right -= width + between
             if group.title:
                 title = widest([group.title], size * 0.94, True)
@@ -197,7 +199,9 @@ class StatementView(ViewOfPoints):
                 right -= max(0.0, over) + BETWEEN_GROUPS * size - between
         return found[::-1], right
 
-    def _draw_head(self, canvas: Canvas, columns: Sequence[_Column], top: float, row: float, size: float) -> None:
+    def _draw_head(
+        self, canvas: Canvas, columns: Sequence[_PlacedColumn], top: float, row: float, size: float
+    ) -> None:
         """The headings, and over them the titles of the groups, each over a thin line."""
         style = canvas.style
         begun = [place for place, one in enumerate(columns) if one.group.title and _begins(columns, place)]
@@ -211,7 +215,7 @@ class StatementView(ViewOfPoints):
             canvas.text(column.heading, column.right, top + row * 1.75, size * 0.94, style.soft, align="right")
 
     def _draw_rules(
-        self, canvas: Canvas, columns: Sequence[_Column], y: float, row: float, line: StatementLine
+        self, canvas: Canvas, columns: Sequence[_PlacedColumn], y: float, row: float, line: StatementLine
     ) -> None:
         """A single rule over a total's amounts, a double one under the result."""
         style, result = canvas.style, self.statement.result
@@ -238,7 +242,7 @@ class StatementView(ViewOfPoints):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class _Column:
+class _PlacedColumn:
     """A column of figures, from its widest figure's left to where all end."""
 
     group: ColumnGroup
@@ -248,11 +252,11 @@ class _Column:
     right: float
 
 
-def _begins(columns: Sequence[_Column], place: int) -> bool:
+def _begins(columns: Sequence[_PlacedColumn], place: int) -> bool:
     return place == 0 or columns[place - 1].group is not columns[place].group
 
 
-def _first_of_title(groups: Sequence[ColumnGroup], group: ColumnGroup, found: Sequence[_Column]) -> int:
+def _first_of_title(groups: Sequence[ColumnGroup], group: ColumnGroup, found: Sequence[_PlacedColumn]) -> int:
     """The place, from the right, of the last column under a group's title."""
     after = list(groups)[list(groups).index(group) + 1 :]
     following = next((one for one in after if one.title), None)

@@ -231,8 +231,8 @@ def _count(read: Mapping[int, Sequence[Decimal | None]]) -> int:
     return sum(figure is not None for row in read.values() for figure in row)
 
 
-@dataclass(slots=True)
-class _Run:
+@dataclass(slots=True, kw_only=True)
+class _RunningSum:
     """Lines (or columns) that a later one may be the total of, with their sums so far."""
 
     sums: list[Decimal]
@@ -241,8 +241,8 @@ class _Run:
     last: int = 0
 
     @classmethod
-    def empty(cls, width: int) -> _Run:
-        return cls([ZERO] * width)
+    def empty(cls, width: int) -> _RunningSum:
+        return cls(sums=[ZERO] * width)
 
     def add(self, number: int, figures: Sequence[Decimal]) -> None:
         self.sums = [EXACT.add(sum_so_far, figure) for sum_so_far, figure in zip(self.sums, figures, strict=True)]
@@ -265,7 +265,7 @@ def _without_total_rows(
     dated = any(written(line.cells[place]) for line in data[:20] for place in labels if line.cells[place])
     if not data or (dated and not named_lines):
         return list(data), []
-    block, all_kept, totals = (_Run.empty(len(amounts.places)) for _ in range(3))
+    block, all_kept, totals = (_RunningSum.empty(len(amounts.places)) for _ in range(3))
     kept, said = [], []
     for place, line in enumerate(data):
         figures = amounts.of(line)
@@ -284,11 +284,11 @@ def _without_total_rows(
             continue
         said.append(_said_of_row(line.number, label, run))
         totals.add(line.number, figures)
-        block = _Run.empty(len(amounts.places))
+        block = _RunningSum.empty(len(amounts.places))
     return kept, said
 
 
-def _said_of_row(number: int, label: str, run: _Run | None) -> str:
+def _said_of_row(number: int, label: str, run: _RunningSum | None) -> str:
     if run is None:
         return f"row {number} '{label}' was left out by its name, {UNPROVEN}"
     return f"row {number} '{label}' is the sum of rows {run.first}–{run.last} and was left out"
@@ -303,20 +303,20 @@ def _without_total_columns(
 ) -> tuple[tuple[str, ...], list[SheetRow], tuple[str, ...], list[str]]:
     """The table less the columns that are totals of others, and what is said of those left out."""
     columns = zip(*(amounts.of(line) for line in data), strict=True)
-    block, all_kept = _Run.empty(len(data)), _Run.empty(len(data))
-    by_kind: dict[str, _Run] = {}  # those alike but for their period: all of 'Budget', all of 'Actual'
-    dropped: dict[int, _Run] = {}
+    block, all_kept = _RunningSum.empty(len(data)), _RunningSum.empty(len(data))
+    by_kind: dict[str, _RunningSum] = {}  # those alike but for their period: all of 'Budget', all of 'Actual'
+    dropped: dict[int, _RunningSum] = {}
     for place, column in zip(amounts.places, columns, strict=False):
         figures, heading = list(column), headings[place]
         kind = _without_period(heading)
         alike = by_kind.get(without_total_name(kind), all_kept)
         run = next((one for one in (block, alike, all_kept) if any(figures) and _is_sum(one, figures)), None)
         if heading in named or run is None or not (speaks_of_total(heading) or run.count >= LEAST_UNNAMED):
-            for one in (block, all_kept, by_kind.setdefault(kind, _Run.empty(len(data)))):
+            for one in (block, all_kept, by_kind.setdefault(kind, _RunningSum.empty(len(data)))):
                 one.add(place + 1, figures)
             continue
         dropped[place] = replace(run)
-        block = _Run.empty(len(data))
+        block = _RunningSum.empty(len(data))
     said = [
         f"column {letters[place]} '{headings[place]}' is the sum of columns "
         f"{letters[run.first - 1]}–{letters[run.last - 1]} and was left out"
@@ -327,7 +327,7 @@ def _without_total_columns(
     return tuple(headings[place] for place in stay), lines, tuple(letters[place] for place in stay), said
 
 
-def _is_sum(run: _Run, figures: Sequence[Decimal]) -> bool:
+def _is_sum(run: _RunningSum, figures: Sequence[Decimal]) -> bool:
     """Whether a column is the sum of those so far in every row."""
     return run.is_whole(figures, range(len(figures)))
 

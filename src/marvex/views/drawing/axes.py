@@ -86,7 +86,7 @@ class _Wrapped:
 
 
 @dataclass(frozen=True, slots=True)
-class _Run:
+class _NameSpan:
     """One name at one level, and the points that it spans."""
 
     name: str
@@ -98,7 +98,7 @@ class _Run:
 class _Periods:
     """Periods by level: days over months over years; a level that all share, or that has no room, is left out."""
 
-    rows: tuple[tuple[_Run, ...], ...]
+    rows: tuple[tuple[_NameSpan, ...], ...]
     slot: float
     size: float
 
@@ -133,19 +133,19 @@ class _Periods:
                 canvas.text(run.name, start + run.count * self.slot / 2, y, size, colour, align="center")
 
 
-def _runs(names: Sequence[tuple[str, ...]], depth: int) -> list[_Run]:
+def _runs(names: Sequence[tuple[str, ...]], depth: int) -> list[_NameSpan]:
     """The names at one depth, those alike and next to each other as one; each point has its own at depth 0."""
     if not depth:
-        return [_Run(one[0], place, 1) for place, one in enumerate(names)]
+        return [_NameSpan(one[0], place, 1) for place, one in enumerate(names)]
     found, first = [], 0
     for tail, group in groupby(one[depth:] for one in names):
         count = len(list(group))
-        found.append(_Run(tail[0], first, count))
+        found.append(_NameSpan(tail[0], first, count))
         first += count
     return found
 
 
-def _days_with_room(runs: Sequence[_Run], slot: float, size: float) -> list[_Run]:
+def _days_with_room(runs: Sequence[_NameSpan], slot: float, size: float) -> list[_NameSpan]:
     """The days that are named: all, or the same ones of each month."""
     widest_day = widest(["30"], size) * 1.15
     if widest_day <= slot:
@@ -156,7 +156,7 @@ def _days_with_room(runs: Sequence[_Run], slot: float, size: float) -> list[_Run
     return []
 
 
-def _thinned(runs: Sequence[_Run], slot: float, size: float) -> tuple[_Run, ...]:
+def _thinned(runs: Sequence[_NameSpan], slot: float, size: float) -> tuple[_NameSpan, ...]:
     """So many of the names as find room, at even distances; none where not even every twelfth does."""
     is_lowest = all(run.count == 1 for run in runs)
     if not is_lowest:

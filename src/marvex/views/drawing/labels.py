@@ -211,7 +211,7 @@ class Wish:
 
 
 @dataclass(slots=True)
-class _Taken:
+class _Occupied:
     """The room that is taken, by squares of the picture."""
 
     squares: dict[tuple[int, int], list[Box]] = field(default_factory=dict)
@@ -275,7 +275,7 @@ class Placer:
         return tuple(wish.about for wish in self.wishes if id(wish) not in kept)
 
     def _placed(self, wishes: Sequence[Wish], size: float) -> list[tuple[Wish, Spot, Box]]:
-        taken = _Taken()
+        taken = _Occupied()
         for box in self.blocked:
             taken.add(box)
         found = []
