@@ -16,6 +16,9 @@ from marvex.app.outputs import Outputs
 from marvex.core.errors import Mistake
 from marvex.demo import make_data
 from marvex.demo.__main__ import make
+from marvex.request.place import TABLE
+from marvex.request.request import request_of
+from marvex.request.settings import Settings
 
 ROOT = Path(__file__).parent.parent.parent
 BY_HAND = {"statement.toml", "movements.csv"}  # the demo data that no script makes
@@ -155,3 +158,25 @@ def test_names_alike_but_for_case_are_cautioned(desk: Desk) -> None:
     # Trimmed, the first and the last are one category: 2 + 6 = 8.
     assert [(point["label"], point["current"]) for point in found["points"][:2]] == [("Fuel", 8), ("fuel", 4)]
     assert "Fuel and fuel are alike but for case, and were kept apart" in found["cautions"]
+
+
+def test_a_word_of_the_trade_is_answered_with_ours(desk: Desk) -> None:
+    desk.write("items.csv", [("Fuel", 120, 100, "py")], ("item", "now", "py", "sort"))
+    for words, ours in (
+        ("table items.csv --sort change", "Write marvex table items.csv --order change"),
+        ("draw bridge items.csv", "Write marvex draw waterfall."),
+        (f"table {DEMO} --by route --versus py", "Write --versus year-ago."),
+        (f"table {DEMO} --by route --span ltm", "Write --span rolling:12."),
+        (f"table {DEMO} --by route --for ytd", "Write --span year-to-date."),
+    ):
+        assert ours in desk.refused(*shlex.split(words)), words
+    # A column of such a name comes first.
+    found = desk.figures("table", "items.csv", "--current", "now", "--base", "py", "--by", "sort")
+    assert found["points"][0]["label"] == "py"
+
+
+def test_a_setting_that_a_place_cannot_use_is_refused_however_it_was_said() -> None:
+    # The same check serves a pack, where no parser has looked at the words before.
+    with pytest.raises(Mistake, match="table cannot use") as refused:
+        request_of([str(DEMO)], Settings(arrows=True), TABLE)
+    assert refused.value.field == "arrows"

@@ -71,6 +71,10 @@ def test_signs_and_locales() -> None:
     assert plain.change(D("10")) == "0.0"
     bare = FigureFormat(unit=Unit.ONE, decimals=0, signs=Signs.MINUS)
     assert (bare.change(D(5)), bare.change(D(-5))) == ("5", "−5")
+    unsigned = FigureFormat(unit=Unit.ONE, decimals=0, signs=Signs.UNSIGNED)
+    assert (unsigned.change(D(5)), unsigned.change(D(-5)), unsigned.amount(D(-5))) == ("5", "5", "−5")
+    # In a sentence no mark beside a figure says its direction.
+    assert unsigned.in_words.change(D(-5)) == "−5"
     accounts = FigureFormat(unit=Unit.ONE, decimals=2, locale="de_DE", signs=Signs.PARENTHESES)
     assert (accounts.change(D(-1234)), accounts.amount(D(-1234))) == ("(1.234,00)", "(1.234,00)")
     euro = FigureFormat(unit=Unit.M, decimals=1, locale="en_GB", currency="EUR")

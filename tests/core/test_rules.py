@@ -170,3 +170,10 @@ def test_any_text_is_a_band_or_a_mistake(text: str) -> None:
         parse_band(text)
     except Mistake as mistake:
         assert len(mistake.place) == 2
+
+
+def test_a_variance_is_taken_for_a_change_and_standing_bars_keep_their_tone() -> None:
+    rule = parse_rule(["Large [worse]: variance > 5%", "Rest: otherwise"])
+    assert judged(rule, Point(category="x", current=Decimal(106), base=Decimal(100))).name == "Large"
+    with pytest.raises(Mistake, match="there is no tone 'standing'"):
+        parse_rule(["Large [standing]: change > 5%"])

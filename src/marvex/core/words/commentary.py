@@ -63,7 +63,7 @@ class _Teller:
 
     @property
     def figures(self) -> FigureFormat:
-        return self.analysis.figures
+        return self.analysis.figures.in_words
 
     @property
     def judged(self) -> tuple[Judged, ...]:

@@ -7,7 +7,7 @@ pictures that share a `FigureFormat` therefore always show the same digits.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal
 from enum import Enum
 from fractions import Fraction
@@ -95,6 +95,11 @@ class FigureFormat:
     locale: str = "en_GB"
     signs: Signs = Signs.PLUS
     currency: str | None = None
+
+    @property
+    def in_words(self) -> FigureFormat:
+        """The same for a sentence, where no mark beside a figure says its direction."""
+        return replace(self, signs=Signs.PLUS) if self.signs is Signs.UNSIGNED else self
 
     def amount(self, amount: Decimal | None) -> str:
         """An amount without a plus sign; `n/a` where it is absent."""

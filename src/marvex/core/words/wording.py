@@ -215,7 +215,7 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
 
     'Fuel 412k, 41k over budget (+11.1%)'
     """
-    one = comparison.headline
+    figures, one = figures.in_words, comparison.headline
     is_chained = comparison.every is not None and comparison.basis is Basis.PRIOR
     has_panels = len(comparison.panel_totals) > 1
     if has_panels and comparison.total.current is not None and (is_chained or (one.pair and one.panel)):
@@ -260,6 +260,7 @@ def walk_finding(walk: Walk, subject: str, figures: FigureFormat) -> str:
 
 def small_finding(total: Point, figures: FigureFormat) -> str:
     """A panel's own finding: its figure, its change and the ratio: '412k, +41k (+11.1%)'."""
+    figures = figures.in_words
     current = figures.headline(total.current) if total.current is not None else ABSENT
     if total.change is None:
         return current
@@ -324,6 +325,7 @@ STATE_WORDS = {State.NEW: "new", State.ENDED: "ended", State.NO_BASE: "no base",
 
 def point_sentence(point: Point, band: str | None, names: SideNames, figures: FigureFormat) -> str:
     """One point in words: 'Fuel: 412k against 371k, +41k (+11.1%), Over budget'."""
+    figures = figures.in_words
     name = point_name(point, figures.locale)
     if point.base is None:
         where = "" if point.pair else f" in {names.current}"
