@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
 from functools import partial
 from typing import Any
 
@@ -21,11 +22,13 @@ def add_to(commands: Any) -> None:
     parser.later = _add_views
 
 
-def _add_views(parser: Parser) -> None:
+def _add_views(parser: Parser, words: Sequence[str]) -> None:
+    """The view that is called; all of them where none is, for help, completion or the nearest name."""
     from marvex.views import about_view, view_names
 
     views = parser.add_subparsers(title="views", dest="view", metavar="VIEW", required=True)
-    for name in view_names():
+    called = [name for name in view_names() if words and name == words[0]]
+    for name in called or view_names():
         about = about_view(name)
         view = options.add_command(
             views,
@@ -39,7 +42,7 @@ def _add_views(parser: Parser) -> None:
         view.set_defaults(run=run)
 
 
-def _add_options(name: str, view: Parser) -> None:
+def _add_options(name: str, view: Parser, _: Sequence[str]) -> None:
     from marvex.app.draw import view_place
 
     options.add_settings(view, view_place(name))

@@ -46,18 +46,18 @@ class Parser(argparse.ArgumentParser):
     options, and making them takes longer than most tables.
     """
 
-    later: Callable[[Parser], None] | None = None  # adds what is still to be added
+    later: Callable[[Parser, Sequence[str]], None] | None = None  # adds what is still to be added, for some words
     place: Place | None = None
 
     def parse_known_args(self, args=None, namespace=None):  # type: ignore[no-untyped-def]
-        self.complete()
+        self.complete(args or ())
         return super().parse_known_args(args, namespace)
 
-    def complete(self) -> None:
+    def complete(self, words: Sequence[str] = ()) -> None:
         """Adds what is still to be added."""
         later, self.later = self.later, None
         if later is not None:
-            later(self)
+            later(self, words)
 
     def _print_message(self, message: str, file: Any = None) -> None:
         (file or sys.stderr).write(message)  # what cannot be printed is not passed over
@@ -125,7 +125,7 @@ def add_source(parser: argparse.ArgumentParser) -> None:
 def add_settings(parser: Parser, place: Place) -> None:
     """Gives a command or a view every option that it can use, once it is called."""
     parser.set_defaults(place=place)
-    parser.later = lambda called: _add_options(called, place)
+    parser.later = lambda called, _: _add_options(called, place)
 
 
 def complete_all(parser: Parser) -> None:

@@ -75,7 +75,8 @@ def read_ledger(
         f"CAST({column} AS DECIMAL({MOST_DIGITS}, {places})) AS {column}"
         for column, places in (("amount", decimals), ("highest", decimals), ("lowest", decimals), ("per", of_per))
     )
-    tables = " UNION ALL ".join(f"SELECT * REPLACE ({exact}) FROM {one.facts.table}" for one in sources)
+    columns = f"* REPLACE ({exact})" if len(sources) > 1 else "*"
+    tables = " UNION ALL ".join(f"SELECT {columns} FROM {one.facts.table}" for one in sources)
     engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), name)
     if total_as.way is Total.DISTINCT:
         keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
