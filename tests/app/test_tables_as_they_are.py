@@ -28,6 +28,7 @@ from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.month_names import LANGUAGES, NAMES
 from marvex.sources.readers.sheets import sheet_of
+from marvex.sources.roles import is_code_name
 
 DATA = DEMO.parent
 NONE = ("--versus", "none")
@@ -651,3 +652,23 @@ def test_months_are_read_in_the_languages_of_their_tables(desk: Desk) -> None:
     found = desk.figures("table", "m.csv", "--by", "Region", "--for", "2026-10", "--versus", "2026-03")
     assert by_label(found)["Nord"]["change"] == 2
     assert "Okt. 2026" in desk.run("table", "m.csv", "--by", "Region", "--for", "2026-10", "--locale", "de_DE").out
+
+
+def test_a_year_or_a_number_in_a_heading_may_be_an_amount_and_a_code_is_none(desk: Desk) -> None:
+    for heading, is_code in {
+        "account_code": True,
+        "Year": True,
+        "Posting month": True,
+        "Ticket number": True,
+        "Number of trips": False,
+        "2026 Year": False,
+        "Year to date": False,
+        "This month": False,
+    }.items():
+        assert is_code_name(heading) is is_code, heading
+    # The year beside its months is their sum, 10 + 20 + 40 and 5 + 6 + 7, and is left out and said.
+    rows = [("North", 10, 20, 40, 70), ("South", 5, 6, 7, 18)]
+    desk.write("y.csv", rows, ("Region", "Jan 2026", "Feb 2026", "Mar 2026", "2026 Year"))
+    done = desk.run("survey", "y.csv", "-o", "y.json")
+    (left_out,) = json.loads((desk.folder / "y.json").read_text())["left_out"]
+    assert "'2026 Year' is the sum of columns" in left_out, done.err

@@ -26,12 +26,21 @@ SCENARIO_WORDS = (*ACTUAL_NAMES, *PLANNED_NAMES)
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
 LOOKED_INTO = 150  # cells of a column: enough to tell its kind
-CODE_WORDS = {"id", "code", "no", "nr", "number", "account", "ref", "reference", "year", "month", "key"}
+CODE_WORDS = {"id", "code", "no", "account", "ref", "reference"}
+# Codes too, but not where they speak of an amount: 'Number of trips', 'Year to date', '2026 Year', 'This month'.
+CODES_OR_AMOUNTS = {"nr", "number", "key", "year", "month"}
+OF_AMOUNTS = {"of", "to", "this", "last", "prior", "previous", "current", "full"}
 
 
 def is_code_name(heading: str) -> bool:
-    """Whether a heading says that the figures under it are codes, which are not added up."""
-    return bool(CODE_WORDS & set(heading.casefold().replace("_", " ").replace("-", " ").split()))
+    """Whether a heading says that the figures under it are codes, which are not added up.
+
+    >>> [is_code_name(one) for one in ("account_code", "Ticket number", "Number of trips", "2026 Year")]
+    [True, True, False, False]
+    """
+    words = set(heading.casefold().replace("_", " ").replace("-", " ").split())
+    speaks_of_amount = bool(OF_AMOUNTS & words) or any(word.isdecimal() for word in words)
+    return bool(CODE_WORDS & words) or (bool(CODES_OR_AMOUNTS & words) and not speaks_of_amount)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
