@@ -106,7 +106,7 @@ def test_a_statement_that_does_not_fit_is_refused(desk: Desk) -> None:
     text = (desk.folder / P_AND_L).read_text()
     for old, new, message in (
         ('"5100"', '"5100", "6010"', "is on two lines, Fuel and Wages"),
-        ('total_of = ["Fares", "Fuel"]', 'total_of = ["Fares", "Fule"]', "no line 'Fule' above it"),
+        ('total_of = ["Fares", "Fuel"]', 'total_of = ["Fares", "Fule"]', "no line 'Fule'"),
         ('label = "Wages"', 'label = "Fuel"', "the line 'Fuel' twice"),
         ('kind = "income"', 'kind = "incom"', "line 'Fares': kind cannot be 'incom'"),
         ('name = "Profit and loss"', "name = 5", "[statement]: name cannot be 5"),

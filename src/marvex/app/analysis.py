@@ -21,7 +21,7 @@ from marvex.core.rules.bands import NamedRule, RuleSet
 from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import judged_points, judged_total
 from marvex.core.structure.drivers import with_drivers
-from marvex.core.structure.statement import unexpected_signs
+from marvex.core.structure.statement import Statement, unexpected_signs
 from marvex.core.words.wording import SideNames, names_alike, side_names, without_side
 from marvex.request.axis import asks_for_time, has_period_panels, is_along_time
 from marvex.request.request import Request
@@ -39,7 +39,7 @@ def analyse(session: Session, request: Request) -> Analysis:
 
 def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     """The same of sources that have been read."""
-    settings, total_as, statement = request.settings, request.total_as, request.statement
+    settings, total_as, statement = request.settings, request.total_as, book.statement
     along_time = is_along_time(settings, has_categories=bool(book.width))
     _check_fits(book, request, along_time=along_time)
     planned = [
@@ -60,7 +60,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     figures = figure_format([one.comparison for one in compared], settings)
     windows = {one.plan.current.window for one in compared}
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
-    judged = tuple(_judged(one, request, names) for one, names in zip(compared, named, strict=True))
+    judged = tuple(_judged(one, request, names, statement) for one, names in zip(compared, named, strict=True))
     cautions = (*book.cautions, *book.found_in_one_only())
     for plan, one, made in zip(planned, judged, compared, strict=True):
         cautions += plan.cautions
@@ -68,7 +68,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         cautions += without_side(one.comparison.absent, one.names, figures)
         cautions += comparing.fairness_cautions(made, total_as, figures)
     cautions += book.undivided_cautions(figures)
-    if statement is not None:
+    if statement is not None and not statement.is_found:
         cautions += unexpected_signs(compared[0].comparison.points, statement)
     return Analysis(
         source=facts,
@@ -127,8 +127,8 @@ def _plan(book: Ledger, asked: SidesAsked, settings: Settings) -> Plan:
 def _in_panels(book: Ledger, compared: Sequence[CheckedComparison], request: Request) -> list[CheckedComparison]:
     """The comparisons arranged as asked: a statement, panels of periods or of a column's values, or one order."""
     settings, total_as = request.settings, request.total_as
-    if request.statement is not None:
-        return [panels.of_statement(book, one, request.statement, settings) for one in compared]
+    if book.statement is not None:
+        return [panels.of_statement(book, one, book.statement, settings) for one in compared]
     if has_period_panels(settings):
         return [panels.by_period(book, one, total_as, settings) for one in compared]
     if settings.panels_by is not None and settings.by and not asks_for_time(settings):
@@ -145,9 +145,11 @@ def _driven(one: CheckedComparison, settings: Settings) -> CheckedComparison:
     return replace(one, comparison=replace(comparison, points=points, total=whole))
 
 
-def _judged(one: CheckedComparison, request: Request, names: SideNames) -> JudgedComparison:
+def _judged(
+    one: CheckedComparison, request: Request, names: SideNames, statement: Statement | None
+) -> JudgedComparison:
     comparison = one.comparison
-    rules = request.rules or _ready_rules(comparison, request, names)
+    rules = request.rules or _ready_rules(comparison, request, names, statement)
     return JudgedComparison(
         comparison=comparison,
         rules=rules,
@@ -160,10 +162,11 @@ def _judged(one: CheckedComparison, request: Request, names: SideNames) -> Judge
     )
 
 
-def _ready_rules(comparison: Comparison, request: Request, names: SideNames) -> RuleSet:
+def _ready_rules(comparison: Comparison, request: Request, names: SideNames, statement: Statement | None) -> RuleSet:
     better = Better(request.settings.better or "up")
     is_scenario = comparison.base is not None and comparison.basis is Basis.SCENARIO
-    by_effect = "effect" if request.statement is not None else None
+    has_both = statement is not None and (statement.has_both_kinds or not statement.is_found)
+    by_effect = "effect" if has_both else None
     match request.settings.rule or by_effect or ("budget" if is_scenario else "direction"):
         case "budget":
             rule = ready.budget(better, names.base_in_sentence)

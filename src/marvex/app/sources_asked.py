@@ -6,9 +6,11 @@ from marvex.core.errors import Mistake, setting
 from marvex.request.axis import asks_for_time, panel_column
 from marvex.request.per_source import NamedSource, said_of
 from marvex.request.request import Request
+from marvex.request.settings import Settings
 from marvex.request.values import names as parted
 from marvex.sources.engine.source import AskedOfSource
 from marvex.sources.readers.files import Wanted
+from marvex.sources.readers.structured import Wishes
 from marvex.sources.roles import ColumnsAsked
 
 
@@ -26,12 +28,18 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
     numbers = said("numbers") or "auto"
     mentioned = {*_parted(said("amount"), "amount"), *(one for one in (settings.current, settings.base) if one)}
     mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}
+    by = _parted(said("by"), "by")
     return AskedOfSource(
         wanted=Wanted(
             source=source.path,
             sheet=said("sheet"),
             cells=said("cells"),
-            named=frozenset(mentioned),
+            wishes=Wishes(
+                label=by[0] if len(by) == 1 else None,
+                named=frozenset(mentioned),
+                is_list=settings.statement is not None or _takes_list(settings),
+                is_down=settings.better == "down",
+            ),
             keep_totals=settings.totals == "keep",
             numbers=numbers,
         ),
@@ -48,6 +56,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
         account=said("account"),
         spare=settings.unmapped,
         calendar=request.calendar,
+        finds_statement=settings.statement is None and request.total_as.adds_up,
     )
 
 
@@ -85,6 +94,11 @@ def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
         then_by=inner,
         fields=(*fields, "per" if settings.per else "volume"),
     )
+
+
+def _takes_list(settings: Settings) -> bool:
+    """Whether a call is about a list of movements, whose rows stand or are steps as it says."""
+    return settings.walk == "movement" or bool(settings.standing or settings.deductions or settings.plug)
 
 
 def _parted(text: str | None, field: str) -> tuple[str, ...]:

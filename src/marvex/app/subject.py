@@ -13,7 +13,7 @@ from marvex.sources.engine.ledger import Ledger
 
 def subject(book: Ledger, request: Request, every: Grain | None) -> str:
     """What the amounts are called: the one thing that the rows were narrowed to, else the column; and the rate."""
-    statement, total_as = request.statement, request.total_as
+    statement, total_as = book.statement, request.total_as
     name = statement.result.label if statement and statement.result else _amounts(book, request)
     if total_as.per is not None:
         name = f"{name} per {total_as.per.replace('_', ' ')}"
@@ -50,7 +50,7 @@ def _is_name(value: str | None) -> bool:
 
 def by_words(book: Ledger, request: Request, plan: Plan) -> str:
     """What the points are, in words: the columns compared by, the grain along time, and what has a panel each."""
-    settings, statement = request.settings, request.statement
+    settings, statement = request.settings, book.statement
     if statement is not None:
         panels_by = (settings.panels_by or "").replace("_", " ")
         return statement.name + (f", a panel for each {panels_by}" if panels_by else "")

@@ -24,7 +24,7 @@ def statement_from(path: Path, unmapped: str | None) -> Statement:
 
     found = read_toml(path, StatementFile, "statement")
     lines = tuple(_line(one, found.statement, path.name) for one in found.line)
-    statement = Statement(found.statement.name or path.stem, lines)
+    statement = Statement(name=found.statement.name or path.stem, lines=lines, result_label=found.statement.result)
     return checked(statement if unmapped is None else _with_unmapped(statement, unmapped))
 
 

@@ -17,6 +17,7 @@ class Head(Model):
     """`[statement]`: what it is called, and how the source signs its amounts."""
 
     name: str | None = Field(default=None, description="a text")
+    result: str | None = Field(default=None, description="a label, 'Profit before tax'")
     income_sign: Sign = Field(default="positive", description=SIGNS)
     cost_sign: Sign = Field(default="positive", description=SIGNS)
 

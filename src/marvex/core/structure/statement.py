@@ -71,36 +71,91 @@ class StatementLine:
         return False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Statement:
-    """The lines in order, each below those that it is made of."""
+    """The lines in order, and what they come to.
+
+    Parameters
+    ----------
+    result_label : the line that is the result; by itself the last total that no other contains.
+    is_found : it was worked out from a table, each of whose lines is an account by its name.
+    """
 
     name: str
     lines: tuple[StatementLine, ...]
+    result_label: str | None = None
+    is_found: bool = False
 
     @property
     def result(self) -> StatementLine | None:
-        """The last total, which is what the statement comes to."""
-        return next((line for line in reversed(self.lines) if line.is_total), None)
+        """What the statement comes to."""
+        if self.result_label is not None:
+            return self.line(self.result_label)
+        contained = {part for line in self.lines for part in line.total_of}
+        totals = [line for line in self.lines if line.is_total]
+        return next((line for line in reversed(totals) if line.label not in contained), None)
+
+    @property
+    def has_both_kinds(self) -> bool:
+        """Whether it has income and costs, which are good news in opposite directions."""
+        return len({line.is_cost for line in self.lines if line.accounts}) > 1
+
+    @property
+    def spoken(self) -> str:
+        """In one line, what a found statement has: '3 income lines, 5 costs, 4 totals, 1 ratio'."""
+        plain = [line for line in self.lines if line.accounts]
+        kinds = (
+            (sum(not line.is_cost for line in plain), "income line", "income lines"),
+            (sum(line.is_cost for line in plain), "cost", "costs"),
+            (sum(line.is_total for line in self.lines), "total", "totals"),
+            (sum(line.ratio_of is not None for line in self.lines), "ratio", "ratios"),
+        )
+        of_kinds = kinds if self.has_both_kinds else ((len(plain), "line", "lines"), *kinds[2:])
+        told = [f"{count} {one if count == 1 else several}" for count, one, several in of_kinds if count]
+        result = self.result
+        return f"found a statement: {', '.join(told)}; the result is {result.label if result else 'none'}"
 
     def line(self, label: str) -> StatementLine:
         return next(line for line in self.lines if line.label == label)
 
     def lines_of(self, account: str) -> tuple[StatementLine, ...]:
         """The lines that an account is on: one, or the statement does not fit."""
+        if self.is_found:
+            return tuple(line for line in self.lines if account.strip() in line.accounts)
         return tuple(line for line in self.lines if line.accounts and line.takes(account))
 
     def effect_on_result(self, label: str) -> int:
         """How a line counts in the result: 1, −1, or 0 where it is not in it."""
-        return 0 if self.result is None else self._effect(label, self.result)
+        result = self.result
+        if result is None or label == result.label:
+            return 0
+        return self.counts_in(result).get(label, 0)
 
-    def _effect(self, label: str, total: StatementLine) -> int:
-        """How a line counts in a total: once added or once subtracted, however deep it lies."""
-        found = 0
+    def counts_in(self, total: StatementLine) -> dict[str, int]:
+        """How often each line counts in a total, however deep it lies: 1 added, −1 subtracted.
+
+        Raises Mistake where totals go round in circles, or a line would count twice.
+        """
+        return self._counts(total.label, {}, ())
+
+    def _counts(self, label: str, known: dict[str, dict[str, int]], above: tuple[str, ...]) -> dict[str, int]:
+        if label in above:
+            circle = listed((*above[above.index(label) :], label))
+            raise Mistake(f"{self.name}: the totals {circle} go round in a circle", "Take one of them out.")
+        if label in known:
+            return known[label]
+        total, found = self.line(label), dict[str, int]()
         for one in total.total_of:
-            part = self.line(one)
-            sign = part.sign_in(total)
-            found += sign if part.label == label else sign * self._effect(label, part) if part.is_total else 0
+            sign = self.line(one).sign_in(total)
+            below = self._counts(one, known, (*above, label)) if self.line(one).is_total else {}
+            for part, count in ((one, 1), *below.items()):
+                found[part] = found.get(part, 0) + sign * count
+                if abs(found[part]) > 1:
+                    raise Mistake(
+                        f"{self.name}, line '{label}' counts '{part}' twice",
+                        "Name each line in one of its parts only.",
+                    )
+        known[label] = found
         return found
 
 
@@ -200,10 +255,14 @@ def _result(points: Sequence[Point], statement: Statement) -> Point:
 
 
 def _column(points: Sequence[Point], statement: Statement, like: Point | None = None) -> tuple[Point, ...]:
-    """One statement: its lines with rows, then what is made of them, in the statement's order."""
+    """One statement: its lines with rows, and what is made of them, in the statement's order."""
     known = {point.category: point for point in points}
     found: dict[str, Point] = {}
-    for line in statement.lines:
+
+    def made(line: StatementLine) -> None:
+        for part in (*line.total_of, *(line.ratio_of or ())):
+            if part not in found:
+                made(statement.line(part))
         if line.is_total:
             point = _total(line, statement, found)
         elif line.ratio_of:
@@ -211,9 +270,12 @@ def _column(points: Sequence[Point], statement: Statement, like: Point | None = 
         elif line.label in known:
             point = replace(known[line.label], kind=Kind.LINE, is_cost=line.is_cost)
         else:
-            continue
+            return
         found[line.label] = replace(point, pair=like.pair, panels=like.panels) if like else point
-    return tuple(found.values())
+
+    for line in statement.lines:
+        made(line)
+    return tuple(found[line.label] for line in statement.lines if line.label in found)
 
 
 def _total(line: StatementLine, statement: Statement, found: Mapping[str, Point]) -> Point:
@@ -285,21 +347,34 @@ def unexpected_signs(points: Sequence[Point], statement: Statement) -> tuple[str
 
 
 def checked(statement: Statement) -> Statement:
-    """The statement, if every line is made of lines that stand above it.
+    """The statement, if every line is made of lines that it has, each once.
 
     Raises Mistake otherwise.
     """
-    known: dict[str, StatementLine] = {}
+    labels = [line.label for line in statement.lines]
     for line in statement.lines:
-        if line.label in known:
+        where = f"{statement.name}, line '{line.label}'"
+        if labels.count(line.label) > 1:
             raise Mistake(f"{statement.name} has the line '{line.label}' twice", "Give each line its own label.")
         for part in (*line.total_of, *(line.ratio_of or ())):
-            if part not in known:
-                raise Mistake(
-                    f"{statement.name}, line '{line.label}': there is no line '{part}' above it",
-                    did_you_mean(part, known, "A total stands below its lines."),
-                )
-        known[line.label] = line
+            if part not in labels:
+                raise Mistake(f"{where}: there is no line '{part}'", did_you_mean(part, labels, "Check the label."))
+            if line.total_of.count(part) > 1:
+                raise Mistake(f"{where} names '{part}' twice", "Name each part once.")
+        for part in line.ratio_of or ():
+            if statement.line(part).ratio_of:
+                raise Mistake(f"{where} is a ratio of the ratio '{part}'", "Name lines of amounts.")
+        for part in line.total_of:
+            if statement.line(part).ratio_of:
+                raise Mistake(f"{where} adds the ratio '{part}'", "Name lines of amounts.")
+    result = statement.result_label
+    if result is not None and result not in labels:
+        raise Mistake(
+            f"{statement.name}: the result '{result}' is no line", did_you_mean(result, labels, "Check the label.")
+        )
+    for line in statement.lines:
+        if line.is_total:
+            statement.counts_in(line)
     if statement.result is None:
         raise Mistake(f"{statement.name} has no total", "End it with a line of total_of = [...].")
     return statement

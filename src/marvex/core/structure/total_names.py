@@ -1,16 +1,118 @@
-"""What the names of totals, openings and closings are: asked of here by every reader, list and table."""
+"""What the names of totals, results, ratios, openings and closings are: asked of here by every reader and list.
+
+A name is evidence and no proof: 'Total Energies' is a customer. The words are anchored, so that 'Loss on
+disposal' and 'Profit share paid' are no results.
+"""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Sequence
+from enum import Enum
+from functools import cache
 
 from marvex.core.compare.point import Point, total_of
+from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_NAMES
 from marvex.core.exact import ZERO, difference
 
-_TOTAL = re.compile(r"\b(grand\s+)?(sub-?\s?)?(total|totals|sum)\b", re.IGNORECASE)
-_OPENING = re.compile(r"opening\b.*|(balance )?(brought forward|b/f)|start|.*\bat (the )?start", re.IGNORECASE)
-_CLOSING = re.compile(r"closing\b.*|(balance )?(carried forward|c/f)|end|.*\bat (the )?end", re.IGNORECASE)
+
+class Naming(Enum):
+    """What the name of a line says that it is."""
+
+    NONE = "none"
+    TOTAL = "total"  # of what it stands below, or above: 'Total', 'Total income', 'Summe'
+    RESULT = "result"  # what is left of other lines: 'Gross margin', 'Profit before tax', 'EBITDA'
+    RATIO = "ratio"  # 'Gross margin %'
+
+    @property
+    def is_total(self) -> bool:
+        return self in (Naming.TOTAL, Naming.RESULT)
+
+
+# English, German, French, Spanish, Italian, Portuguese, Dutch, the Nordic languages.
+_TOTAL_WORDS = (
+    r"(?:grand\s+|sub-?\s?|sous-|zwischen|gesamt|del|väli)?"
+    r"(?:totals?|sum|summe|somme|suma|soma|totale|totali|totaux|totaal|totalt|summa)"
+    r"|gesamt|insgesamt|i\s?alt|yhteensä"
+)
+_ALL = r"all|overall|combined|alle|tous|toutes|todos|todas|tutti|tutte|alla|kaikki"
+_TOTAL = re.compile(rf"(?:{_TOTAL_WORDS}|{_ALL})(?:\s+g[ée]n[ée]ral[e]?)?", re.IGNORECASE)
+_WITH_TOTAL = re.compile(rf"(?:{_TOTAL_WORDS}|{_ALL})\b.*|.*\b(?:{_TOTAL_WORDS})|gesamt\w+", re.IGNORECASE)
+_TOTAL_WITHIN = re.compile(rf"\b(?:{_TOTAL_WORDS})\b", re.IGNORECASE)
+
+_BEFORE_OR_AFTER = (
+    r"(?:\s+(?:before|after|pre|post|excluding|vor|nach|avant|après|antes de|después de|prima d|ante|dopo|voor|na|"
+    r"før|efter|etter|före|ennen|depois d|antes d)\b.*)"
+)
+_OF_THE_YEAR = (
+    r"(?:\s+(?:for|of|in|from|de|du|do|del|des|der|dell'|de l')\s*(?:the |l')?"
+    r"(?:\w+ing )?(?:year|period|month|quarter|half|week|jahres|geschäftsjahres|exercice|période|ejercicio|período|"
+    r"esercizio|exercício|operations|ordinary activities|activities|core business|jaar).*)"
+)
+_TAIL = rf"(?:{_BEFORE_OR_AFTER}|{_OF_THE_YEAR}|\s+(?:[ivx]+|\d|brut[aoe]?|net[toae]*|bruto|lordo|operativo))*"
+_ADJECTIVE = (
+    r"(?:(?:gross|operating|trading|net|underlying|adjusted|normali[sz]ed|recurring|headline|pre-?tax|pretax|"
+    r"statutory|retained|total|overall|group|consolidated|ordinary|annual|final|budgeted|actual|planned|forecast|"
+    r"comprehensive|contribution|project|segment|divisional|branch|segmental)\s+)*"
+)
+_PROFIT = r"(?:profits?|loss(?:es)?|margin|results?|surplus|deficit|contribution|earnings|bottom line)"
+_RESULTS = (
+    rf"{_ADJECTIVE}{_PROFIT}(?:\s*(?:/|or|and)?\s*\(?{_PROFIT}\)?)?{_TAIL}",
+    rf"{_ADJECTIVE}(?:operating|gross|pre-?tax|comprehensive)\s+income(?:\s*/?\s*\(?loss\)?)?{_TAIL}",
+    rf"{_ADJECTIVE}net\s+(?:operating |ordinary |cash |trading )*"
+    r"(?:income|cash ?flow|cash|assets|sales|revenues?|turnover|expenditure|expenses?|costs?|movement|change|"
+    r"increase|proceeds|worth|position|debt|interest|finance (?:costs?|income)|benefit)"
+    rf"(?:\s*(?:/|or)?\s*\(?(?:loss|expense|decrease|outflow|costs?)\)?)?(?:{_TAIL}|\s+(?:from|used in|in)\s+.*)",
+    rf"{_ADJECTIVE}(?:ebitda|ebita?|ebt|ebitdar|pbt|pat|pbit|noi|nopat|gp|np)(?:{_TAIL})",
+    r"(?:roh|brutto|betriebs|jahres|perioden|geschäfts|handels|zwischen|finanz|gesamt|vorsteuer|netto|konzern|rein)*-?"
+    rf"(?:ergebnis|gewinn|verlust|überschuss|überschuß|fehlbetrag|marge|ertrag)(?:{_TAIL}|\s+(?:der|des|aus)\s.*)",
+    r"roh(?:ertrag|gewinn|marge|ergebnis)|deckungsbeitrag(?:\s+\w+)?|gesamtleistung|betriebserfolg",
+    r"(?:résultat|marge|bénéfice|excédent|valeur ajoutée|resultado|margen|beneficio|utilidad|ganancia|superávit|"
+    r"risultato|margine|utile|valore aggiunto|margem|lucro)(?:\s.*)?",
+    rf"(?:perte|déficit|pérdida|perdita|prejuízo|disavanzo)(?:{_TAIL})",
+    rf"(?:bruto|netto|bedrijfs)?-?(?:resultaat|marge|winst|verlies|winstmarge)(?:{_TAIL})",
+    r"(?:brutto|drifts|rörelse|årets|års|netto|finans|ordinært|ordinarie)*[ -]?"
+    r"(?:resultat|resultatet|vinst|förlust|fortjeneste|avance|overskudd?|överskott|underskudd?|underskott)(?:\s.*)?",
+    r"(?:dækningsbidrag|dekningsbidrag|täckningsbidrag|liikevoitto|liiketulos|tilikauden \w+|käyttökate|myyntikate|"
+    r"bruttokate|voitto|tappio|tulos)(?:\s.*)?",
+)
+_RATIO = re.compile(r".*(?:%|\b(?:per ?cent(?:age)?|pct|prozent|ratio|quote|procent)\b).*", re.IGNORECASE)
+
+_SPAN = r"(?: (?:of )?(?:the |last |this )?(?:year|period|month|quarter|half|week|day|season|\d.*))?"
+_OPENING = re.compile(
+    r"(?:opening|beginning|initial|starting)\b.*|(?:.* )?(?:brought forward|b/f|b/fwd)|"
+    rf"(?:the )?(?:start|begin){_SPAN}|.*\bat (?:the )?start\b.*|anfangs\w*|(?:solde|saldo|stock) in[ia]cial?[el]?|"
+    r"(?:solde|saldo|stock) (?:initial|inicial|iniziale)|(?:start|begin|åpnings|ingående )\s?sald[oi]|beginsaldo|"
+    r"ingående balans|inngående balanse",
+    re.IGNORECASE,
+)
+_CLOSING = re.compile(
+    r"(?:closing|ending|final)\b.*|(?:.* )?(?:carried forward|c/f|c/fwd)|"
+    rf"(?:the )?end{_SPAN}|.*\bat (?:the )?end\b.*|endbestand|endsaldo|(?:solde|saldo|stock) final[e]?|eindsaldo|"
+    r"utgående balans[e]?",
+    re.IGNORECASE,
+)
+_YEAR = re.compile(r"\b(?:fy\s?)?(?:19|20)\d\d(?:[/-]\d\d(?:\d\d)?)?\b", re.IGNORECASE)
+_SIDE_WORDS = frozenset(
+    (*ACTUAL_NAMES, *PLANNED_NAMES, *("budgeted", "forecasted", "prior", "previous", "last", "this", "current"))
+)
+
+
+@cache
+def naming(label: str) -> Naming:
+    """What a label says that its line is.
+
+    >>> [naming(one).value for one in ("Gross margin", "Gross margin %", "Total costs", "Loss on disposal", "Fuel")]
+    ['result', 'ratio', 'total', 'none', 'none']
+    """
+    text = " ".join(label.replace("(", " (").split()).strip(" :.=–-").casefold()
+    if not text:
+        return Naming.NONE
+    if _RATIO.fullmatch(text):
+        return Naming.RATIO
+    if any(re.fullmatch(pattern, text, re.IGNORECASE) for pattern in _RESULTS):
+        return Naming.RESULT
+    return Naming.TOTAL if _WITH_TOTAL.fullmatch(text) else Naming.NONE
 
 
 def is_total_name(label: str) -> bool:
@@ -24,22 +126,38 @@ def is_total_name(label: str) -> bool:
 
 def speaks_of_total(label: str) -> bool:
     """Whether a label has the name of a total in it: 'Total income'."""
-    return _TOTAL.search(label) is not None
+    return _TOTAL_WITHIN.search(label) is not None
 
 
 def without_total_name(label: str) -> str:
     """What a label says beside: of 'Total income', 'income'."""
-    return _TOTAL.sub("", label).strip()
+    return " ".join(_TOTAL_WITHIN.sub("", label).split())
 
 
 def is_opening_name(label: str) -> bool:
     """Whether a row so named is what a list starts from."""
-    return _OPENING.fullmatch(label) is not None
+    return _OPENING.fullmatch(label.strip()) is not None
 
 
 def is_closing_name(label: str) -> bool:
     """Whether a row so named is what a list comes to."""
-    return _CLOSING.fullmatch(label) is not None
+    return _CLOSING.fullmatch(label.strip()) is not None
+
+
+def are_ends(first: str, last: str) -> bool:
+    """Whether two names are alike but for their year or side, as what a list starts from and comes to are.
+
+    >>> [are_ends(*one) for one in (("Sales 2024", "Sales 2025"), ("2024", "2025"), ("Crew", "Fuel"))]
+    [True, True, False]
+    """
+    if first.casefold() == last.casefold():
+        return False
+    one, other = (_without_side(name) for name in (first, last))
+    return one == other and len(one) < len(first.split()) and len(other) < len(last.split())
+
+
+def _without_side(name: str) -> list[str]:
+    return [word for word in _YEAR.sub(" ", name.casefold()).split() if word not in _SIDE_WORDS]
 
 
 def hidden_total(points: Sequence[Point]) -> Point | None:

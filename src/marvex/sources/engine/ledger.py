@@ -16,6 +16,7 @@ from marvex.core.compare.totals import Total
 from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import listed, setting
 from marvex.core.exact import total
+from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import FINEST_FIRST, Calendar, Grain, MonthYears
 from marvex.core.words.units import FigureFormat
 from marvex.sources.cells import MOST_DIGITS
@@ -26,6 +27,7 @@ from marvex.sources.engine.names import read_names
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading import read_source
 from marvex.sources.engine.source import AskedOfSource, Source
+from marvex.sources.engine.statements import with_statements
 from marvex.sources.readers.files import Files, Wanted
 
 APPEARANCE_ROWS = 100_000
@@ -63,8 +65,11 @@ def read_ledger(
     """
     if name_map is not None:
         read_names(files.file(Wanted(source=name_map)), engine)
+    opened = [files.file(one.wanted) for one in asked]
+    asked = with_statements(opened, asked)
     sources = [
-        read_source(place, files.file(one.wanted), engine, one, is_held=is_held) for place, one in enumerate(asked)
+        read_source(place, file, engine, one, is_held=is_held)
+        for place, (file, one) in enumerate(zip(opened, asked, strict=True))
     ]
     total_as, calendar = asked[0].total_as, asked[0].calendar
     name = " and ".join(one.name for one in sources)
@@ -120,6 +125,11 @@ class Ledger:
     def first(self) -> Source:
         """The source whose roles the others follow."""
         return self.sources[0]
+
+    @property
+    def statement(self) -> Statement | None:
+        """The statement whose lines the categories are."""
+        return self.first.statement
 
     @property
     def width(self) -> int:

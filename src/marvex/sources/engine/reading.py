@@ -56,9 +56,13 @@ class _Reader:
             self._hold(f"held_{place}")
         self.columns = self._columns()
         columns = asked.columns
+        self.statement = asked.statement
         if asked.statement is not None:
             account = account_column(asked.statement, self.headings, self.sample, asked.account, self.name)
             columns = replace(columns, by=(account,))
+        elif self.file.found is not None and asked.finds_statement:
+            self.statement = self.file.found.statement
+            columns = replace(columns, by=(str(self.file.found.column),))
         self.roles = roles.work_out(self.columns, columns, self.name)
         self.filters = parse_filters(asked.where, self.headings, self.name)
         self._check_filters()
@@ -82,6 +86,7 @@ class _Reader:
             rows_read=self.rows_read,
             written_grain=self.written_grain,
             cautions=self.cautions,
+            statement=self.statement,
         )
 
     def _headings(self) -> tuple[str, ...]:
@@ -130,7 +135,7 @@ class _Reader:
             row_column=self.file.row_column,
             key=self._key(total_as),
             names=self._names(place),
-            has_signs=self.asked.statement is not None,
+            has_signs=self.statement is not None,
             has_ends=total_as.way in (Total.HIGHEST, Total.LOWEST),
             per_reading=self._reading_of_per(),
         )
@@ -153,8 +158,8 @@ class _Reader:
         self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
         if unread:
             self._bad_cells(facts.unreadable_figure(), int(unread), "is not a figure")
-        if self.asked.statement is not None:
-            create_lines(self.asked.statement, self.asked.spare, facts, self.engine, self.name)
+        if self.statement is not None:
+            create_lines(self.statement, self.asked.spare, facts, self.engine, self.name)
         self._read_dates(facts)
         self.engine.run(facts.create(), self.name)
         if self.roles.has_dates:
@@ -165,7 +170,7 @@ class _Reader:
 
     def _names(self, place: int) -> str:
         """The table that says which name is shown for one in the source, or nothing."""
-        if self.asked.statement is not None:
+        if self.statement is not None:
             return f"lines_{place}"
         return "names" if self.asked.has_names else ""
 

@@ -24,7 +24,8 @@ class AskedOfSource:
     """What a call says of one source.
 
     `name` is the scenario that the whole source holds, where the call says so; `statement` says which line
-    each value of the column `account` is on, and `spare` which line those are on that it does not name.
+    each value of the column `account` is on, and `spare` which line those are on that it does not name;
+    `finds_statement` says that one that is found in the table serves where none is given.
     """
 
     wanted: Wanted
@@ -41,6 +42,7 @@ class AskedOfSource:
     account: str | None = None
     spare: str | None = None
     calendar: Calendar = CIVIL
+    finds_statement: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -52,6 +54,7 @@ class Source:
     relation : what its rows are selected from.
     sample : its first rows, every cell as text.
     scenario : the one that the whole source holds, where the call says so.
+    statement : that whose lines its categories are.
     written_grain : the grain that all of its dates are written in, where it is none of days.
     """
 
@@ -67,6 +70,7 @@ class Source:
     rows_read: int
     written_grain: Grain | None
     cautions: tuple[str, ...]
+    statement: Statement | None = None
 
     @property
     def name(self) -> str:
@@ -77,14 +81,11 @@ class Source:
         return self.asked.name
 
     @property
-    def statement(self) -> Statement | None:
-        """The statement whose lines its categories are."""
-        return self.asked.statement
-
-    @property
     def said(self) -> tuple[str, ...]:
-        """What was left out of a sheet before it was read."""
-        return tuple(f"{self.name}: {one}" for one in self.file.said)
+        """What was left out of a sheet before it was read, and the statement that was found in it."""
+        said = tuple(f"{self.name}: {one}" for one in self.file.said)
+        is_found = self.statement is not None and self.statement.is_found
+        return (*said, f"{self.name}: {self.statement.spoken}") if is_found and self.statement else said
 
     @property
     def row_column(self) -> str | None:

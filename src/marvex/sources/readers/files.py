@@ -11,7 +11,7 @@ import csv
 import gzip
 import sys
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -21,6 +21,7 @@ from marvex.sources.readers.grid import Grid, grid_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
 from marvex.sources.readers.layout import Layout, distinct, is_plain_table, layout_of
 from marvex.sources.readers.objects import objects
+from marvex.sources.readers.structured import FoundTable, Wishes
 
 STANDARD_INPUT = "-"
 SMALL = 16_000_000  # bytes
@@ -38,7 +39,7 @@ class Wanted:
     source: str
     sheet: str | None = None
     cells: str | None = None
-    named: frozenset[str] = frozenset()  # headings and names that options name
+    wishes: Wishes = field(default_factory=Wishes)  # of the structure of a sheet
     keep_totals: bool = False
     numbers: str = "auto"
 
@@ -59,6 +60,7 @@ class SourceFile:
     is_numbered: bool = False  # whether it holds each row's number in the source
     said: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
+    found: FoundTable | None = None  # the statement that it was found to be
 
     @property
     def is_small(self) -> bool:
@@ -193,11 +195,12 @@ class Files:
             headings, *lines = grid.lines
             numbered = ((line.number, line.cells) for line in lines if any(line.cells))
             return _written_tidy(name, title, distinct(headings.cells), numbered, self._spare_folder(), grid.letters)
-        table = tidy(grid, name, wanted.named, wanted.keep_totals, is_text, wanted.numbers)
-        numbered = ((line.number, line.cells) for line in table.lines)
-        return _written_tidy(
-            name, title, table.headings, numbered, self._spare_folder(), table.letters, table.said, table.cautions
+        table = tidy(
+            grid, name, wanted.wishes, keep_totals=wanted.keep_totals, is_text=is_text, numbers=wanted.numbers
         )
+        numbered = ((line.number, line.cells) for line in table.lines)
+        written = _written_tidy(name, title, table.headings, numbered, self._spare_folder(), table.letters)
+        return replace(written, said=table.said, cautions=table.cautions, found=table.found)
 
 
 def _is_plain(grid: Grid) -> bool:
@@ -224,8 +227,6 @@ def _written_tidy(
     rows: Iterable[tuple[int, Sequence[str]]],
     folder: Path,
     letters: tuple[str, ...] = (),
-    said: tuple[str, ...] = (),
-    cautions: tuple[str, ...] = (),
 ) -> SourceFile:
     """The tidy table as a file, each row with its number in the source where its columns have letters."""
     path = folder / "tidy.csv"
@@ -241,8 +242,6 @@ def _written_tidy(
         sheet=sheet,
         letters=letters,
         is_numbered=bool(letters),
-        said=said,
-        cautions=cautions,
     )
 
 

@@ -6,22 +6,26 @@ Every cell is text: a workbook's figures as their shortest decimals, its dates a
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from decimal import Decimal
+from math import floor, isfinite, log10
 from typing import Any
 
 from marvex.core.errors import Mistake, setting
 
+DIGITS = 15  # significant ones of a binary figure that a spreadsheet shows
 _RANGE = re.compile(r"([A-Za-z]{1,3})(\d+):([A-Za-z]{1,3})(\d+)")
 
 
 @dataclass(frozen=True, slots=True)
 class SheetRow:
-    """One row of a grid: its number in the source, counted from 1, and its cells."""
+    """One row of a grid: its number in the source, counted from 1, its cells, and how far its first text is set in."""
 
     number: int
     cells: tuple[str, ...]
+    indent: int = 0
 
     @property
     def filled(self) -> int:
@@ -42,7 +46,9 @@ def grid_of(rows: Iterable[Sequence[Any]], within: str | None = None) -> Grid:
     Raises Mistake where `within` is not a range of cells.
     """
     said: dict[Any, str] = {}  # of what is no number: most texts and dates of a sheet come again and again
-    texts = [[_text(value, said) for value in row] for row in rows]
+    rows = list(rows)
+    indents = [_indent(row) for row in rows]
+    texts = [[_text(value, said) for value in row] for row in without_noise(rows)]
     width = max((len(row) for row in texts), default=0)
     first_row, last_row, first_column, last_column = _range(within, len(texts), width)
     chosen = [
@@ -52,8 +58,37 @@ def grid_of(rows: Iterable[Sequence[Any]], within: str | None = None) -> Grid:
     used = [place for place in range(last_column - first_column) if any(row[place] for row in chosen)]
     if len(used) < last_column - first_column:
         chosen = [[row[place] for place in used] for row in chosen]
-    lines = tuple(SheetRow(number, tuple(row)) for number, row in enumerate(chosen, start=first_row + 1))
+    lines = tuple(
+        SheetRow(number, tuple(row), indent)
+        for number, (row, indent) in enumerate(
+            zip(chosen, indents[first_row:last_row], strict=True), start=first_row + 1
+        )
+    )
     return Grid(lines, tuple(letter_of(first_column + place) for place in used))
+
+
+def _indent(row: Sequence[Any]) -> int:
+    """How many blanks stand before the first text of a row."""
+    first = next((value for value in row if isinstance(value, str) and value.strip()), "")
+    return len(first) - len(first.lstrip(" \t\u00a0\u3000"))
+
+
+def without_noise(rows: Sequence[Sequence[Any]]) -> Iterator[list[Any]]:
+    """Rows whose binary figures have no more decimals than their column's largest figure leaves of 15 digits.
+
+    So spreadsheets show and compare them: 412522.0000000001 is 412522.
+    """
+    largest: dict[int, float] = {}
+    for row in rows:
+        for column, value in enumerate(row):
+            if isinstance(value, float) and isfinite(value):
+                largest[column] = max(largest.get(column, 0.0), abs(value))
+    decimals = {column: max(0, DIGITS - 1 - floor(log10(size))) for column, size in largest.items() if size}
+    for row in rows:
+        yield [
+            round(value, decimals[column]) if isinstance(value, float) and column in decimals else value
+            for column, value in enumerate(row)
+        ]
 
 
 def _text(value: Any, said: dict[Any, str]) -> str:
@@ -71,7 +106,7 @@ def text_of(value: Any) -> str:
         case str():
             return " ".join(value.split())
         case float():
-            return str(int(value)) if value.is_integer() and abs(value) < 1e15 else repr(value)
+            return str(int(value)) if value.is_integer() and abs(value) < 1e15 else plain(value)
         case None:
             return ""
         case bool():
@@ -81,6 +116,15 @@ def text_of(value: Any) -> str:
         case date():
             return value.isoformat()
     return " ".join(str(value).split())
+
+
+def plain(value: float) -> str:
+    """A binary figure as its shortest decimal, without an exponent.
+
+    >>> plain(1e-05), plain(0.1)
+    ('0.00001', '0.1')
+    """
+    return format(Decimal(repr(value)), "f") if abs(value) < 1 else repr(value)
 
 
 def letter_of(place: int) -> str:

@@ -8,23 +8,29 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from typing import TypeAlias
 
 from marvex.core.errors import Mistake
-from marvex.core.exact import EXACT, ZERO
-from marvex.core.structure.total_names import speaks_of_total, without_total_name
+from marvex.core.structure.total_names import Naming, naming, without_total_name
+from marvex.core.time.calendar import FINEST_FIRST
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
-from marvex.sources.dates import month_alone, written
+from marvex.sources.dates import Written, month_alone, written
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
+from marvex.sources.readers.structured import FoundTable, SheetTable, Wishes, left_of_columns, left_of_rows
 from marvex.sources.roles import SCENARIO_WORDS, is_code_name, split
 
 _YEAR = re.compile(r"(?:19|20)\d\d")
 _YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
-UNPROVEN = "though it is the sum of no rows above it"
-LEAST_UNNAMED = 3  # rows or columns that have to add up before a nameless one is taken for their total
+_TO_DATE = re.compile(
+    r"\b(?:ytd|year[- ]to[- ]date|to date|cumulative|full year|whole year|year|annual|q[1-4]|h[12])\b", re.IGNORECASE
+)
+
+# The figures of each row by its number, in step with the columns of amounts; None where a cell has none.
+_Figures: TypeAlias = dict[int, list[Decimal | None]]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -36,13 +42,15 @@ class Tidy:
     letters: tuple[str, ...]
     said: tuple[str, ...]
     cautions: tuple[str, ...] = ()  # about what was left out without proof
+    found: FoundTable | None = None  # the statement that it is
 
 
 def tidy(
     grid: Grid,
     name: str,
-    named: frozenset[str],
-    keep_totals: bool,
+    wishes: Wishes | None = None,
+    *,
+    keep_totals: bool = False,
     is_text: bool = False,
     numbers: str = "auto",
 ) -> Tidy:
@@ -51,7 +59,7 @@ def tidy(
     Parameters
     ----------
     name : what to call the source in a message.
-    named : headings and names that an option names, and so are never left out.
+    wishes : what a call says of the lines.
     keep_totals : whether totals stay.
     numbers : how figures are written: `auto`, `point` or `comma`.
     is_text : a text file, in which a cell beyond the headings means that a row is shifted.
@@ -62,26 +70,106 @@ def tidy(
         raise Mistake(f"{name} has headings but no rows", "Give a file with rows of data.")
     heading_lines, above = _heading_lines(lines, start)
     headings = _headings(heading_lines, above, len(grid.letters))
-    data, said = _data_lines(lines[start:], heading_lines)
+    data, said, sections = _data_lines(lines[start:], heading_lines)
     if is_text:
         _check_widths(data, heading_lines[-1], name)
-    places = _amount_places(headings, data)
+    table = _table(name, headings, grid.letters, data, numbers, sections)
+    wishes = wishes or Wishes()
+    columns = left_of_columns(table, _kinds([headings[place] for place in table.places]), wishes.named)
     if not keep_totals:
-        amounts = _amounts(data, places, numbers)
-        data, said_of_rows = _without_total_rows(data, amounts, named)
-        headings, data, letters, said_of_columns = _without_total_columns(
-            headings, data, grid.letters, amounts, named
-        )
-        cautions = tuple(one for one in said_of_rows if UNPROVEN in one)
-        proven = (one for one in said_of_rows if UNPROVEN not in one)
-        return Tidy(
-            headings=headings,
-            lines=tuple(data),
-            letters=letters,
-            said=(*said, *proven, *said_of_columns),
-            cautions=cautions,
-        )
-    return Tidy(headings=headings, lines=tuple(data), letters=grid.letters, said=tuple(said))
+        said += [text for _, text in columns]
+        gone = {place for place, _ in columns}
+        stay = [place for place in range(len(headings)) if place not in gone]
+        headings = tuple(headings[place] for place in stay)
+        letters = tuple(grid.letters[place] for place in stay)
+        data = [SheetRow(line.number, tuple(line.cells[place] for place in stay), line.indent) for line in data]
+        table = _table(name, headings, letters, data, numbers, sections)
+    texts = [place for place in range(len(headings)) if place not in table.places]
+    dated = {place for place in texts if any(written(line.cells[place]) for line in data[:20] if line.cells[place])}
+    if keep_totals:
+        return Tidy(headings=headings, lines=tuple(data), letters=tuple(grid.letters), said=tuple(said))
+    left = left_of_rows(_additive(table), texts, dated, wishes)
+    return Tidy(
+        headings=headings,
+        lines=left.rows,
+        letters=tuple(table.letters),
+        said=(*said, *left.said),
+        cautions=left.cautions,
+        found=left.found,
+    )
+
+
+def _table(
+    name: str,
+    headings: Sequence[str],
+    letters: Sequence[str],
+    data: Sequence[SheetRow],
+    numbers: str,
+    sections: Mapping[int, str],
+) -> SheetTable:
+    """The rows with the figures of their columns of amounts."""
+    places = _amount_places(headings, data)
+    percents = (line.number for line in data if _is_percent([line.cells[place] for place in places]))
+    return SheetTable(
+        name=name,
+        headings=tuple(headings),
+        letters=tuple(letters),
+        rows=tuple(data),
+        places=tuple(places),
+        figures=_amounts(data, places, numbers),
+        percents=frozenset(percents),
+        sections=sections,
+    )
+
+
+def _is_percent(cells: Sequence[str]) -> bool:
+    filled = [cell for cell in cells if cell]
+    return bool(filled) and 2 * sum("%" in cell for cell in filled) > len(filled)
+
+
+def _additive(table: SheetTable) -> SheetTable:
+    """The table with only the columns of amounts that can be added up: no shares, rates and changes in per cent."""
+    places = [
+        at
+        for at, place in enumerate(table.places)
+        if naming(table.headings[place]) is not Naming.RATIO
+        and not _is_percent([row.cells[place] for row in table.rows if row.number not in table.percents])
+    ]
+    if len(places) == len(table.places):
+        return table
+    return replace(
+        table,
+        places=tuple(table.places[at] for at in places),
+        figures={number: [row[at] for at in places] for number, row in table.figures.items()},
+    )
+
+
+def _kinds(headings: Sequence[str]) -> list[tuple[str, bool]]:
+    """What each column is beside its period, its scenario at least, and whether its heading speaks of a total.
+
+    'Jan 2026 Budget' is of the kind 'budget', and so is 'Total budget', which is a total by its name.
+    """
+    rests = [_without_period(heading) for heading in headings]
+    grains = [found.grain if (found := _period_in(heading)) else None for heading in headings]
+    known = {rest.casefold() for rest, grain in zip(rests, grains, strict=True) if grain}
+    finest = min((grain for grain in grains if grain), key=FINEST_FIRST.index, default=None)
+    kinds = []
+    for rest, grain in zip(rests, grains, strict=True):
+        bare = " ".join(_TO_DATE.sub(" ", without_total_name(rest)).split()).casefold()
+        is_total = bare != rest.casefold() or (grain is not None and grain is not finest)
+        kind = bare if grain or bare in known else (split(rest)[1] or "").casefold()
+        kinds.append((kind, is_total))
+    return kinds
+
+
+def _period_in(heading: str) -> Written | None:
+    """The period that some of a heading's words are, if there is one."""
+    words = heading.split()
+    for size in range(min(2, len(words)), 0, -1):
+        for start in range(len(words) - size + 1):
+            if found := written(" ".join(words[start : start + size])):
+                return found
+    return None
 
 
 def _first_data_line(lines: Sequence[SheetRow]) -> int | None:
@@ -159,7 +247,10 @@ def _with_year(heading: str, year: str) -> str:
     return " ".join(f"{word} {year}" if month_alone(word) else word for word in words)
 
 
-def _data_lines(lines: Sequence[SheetRow], heading_lines: Sequence[SheetRow]) -> tuple[list[SheetRow], list[str]]:
+def _data_lines(
+    lines: Sequence[SheetRow], heading_lines: Sequence[SheetRow]
+) -> tuple[list[SheetRow], list[str], dict[int, str]]:
+    """The lines of data, what is said of the others, and the headings and gaps that stand before some of them."""
     repeated = {line.cells for line in heading_lines}
     # Lines of one cell after the last wider one are notes.
     last = max((place for place, line in enumerate(lines) if line.filled > 1), default=-1)
@@ -167,13 +258,30 @@ def _data_lines(lines: Sequence[SheetRow], heading_lines: Sequence[SheetRow]) ->
     facts = [line for line in kept if line.cells not in repeated]
     # A line of one cell names the section that follows.
     data = [line for line in facts if line.filled > 1]
+    sections = _sections(facts)
     said = []
     notes = len(lines) - len(kept)
     if notes:
         said.append(f"row{'s' if notes > 1 else ''} {lines[last + 1].number} and after: notes, left out")
     if len(facts) < len(kept):
         said.append(f"repeated headings were left out {len(kept) - len(facts)} times")
-    return data, said
+    return data, said, sections
+
+
+def _sections(lines: Sequence[SheetRow]) -> dict[int, str]:
+    """The heading, or nothing for a blank line, that stands before a line of data, by that line's number."""
+    found: dict[int, str] = {}
+    waiting: str | None = None
+    last = lines[0].number - 1 if lines else 0
+    for line in lines:
+        if line.filled == 1:
+            waiting = next(cell for cell in line.cells if cell)
+        else:
+            if waiting is not None or line.number > last + 1:
+                found[line.number] = waiting or ""
+            waiting = None
+        last = line.number
+    return found
 
 
 def _amount_places(headings: Sequence[str], data: Sequence[SheetRow]) -> list[int]:
@@ -190,146 +298,22 @@ def _amount_places(headings: Sequence[str], data: Sequence[SheetRow]) -> list[in
     return found
 
 
-@dataclass(frozen=True, slots=True)
-class _Amounts:
-    """The columns of amounts of a table, and the figures of each row, read once; None where a cell has none.
-
-    Parameters
-    ----------
-    rows : by the rows' numbers, in step with `places`.
-    """
-
-    places: tuple[int, ...]
-    rows: Mapping[int, Sequence[Decimal | None]]
-
-    def of(self, line: SheetRow) -> list[Decimal]:
-        """The figures of a line, absent ones as nothing."""
-        return [figure or ZERO for figure in self.rows[line.number]]
-
-    def filled(self, line: SheetRow) -> list[int]:
-        """Which of them have a figure in a line."""
-        return [place for place, figure in enumerate(self.rows[line.number]) if figure is not None]
-
-
-def _amounts(data: Sequence[SheetRow], places: Sequence[int], numbers: str) -> _Amounts:
-    """The amounts in the convention asked for, or in that in which more of them can be read; point where both do."""
+def _amounts(data: Sequence[SheetRow], places: Sequence[int], numbers: str) -> _Figures:
+    """The figures of each row in the convention asked for, else in that which reads more of them, or with points."""
     read = _read_in(data, places, Convention.POINT if numbers == "auto" else Convention(numbers))
     filled = sum(bool(line.cells[place]) for line in data for place in places)
     if numbers == "auto" and _count(read) < filled:
         other = _read_in(data, places, Convention.COMMA)
         read = other if _count(other) > _count(read) else read
-    return _Amounts(tuple(places), read)
+    return read
 
 
-def _read_in(
-    data: Sequence[SheetRow], places: Sequence[int], convention: Convention
-) -> dict[int, list[Decimal | None]]:
+def _read_in(data: Sequence[SheetRow], places: Sequence[int], convention: Convention) -> _Figures:
     return {line.number: [value_of(line.cells[place], convention) for place in places] for line in data}
 
 
-def _count(read: Mapping[int, Sequence[Decimal | None]]) -> int:
+def _count(read: _Figures) -> int:
     return sum(figure is not None for row in read.values() for figure in row)
-
-
-@dataclass(slots=True, kw_only=True)
-class _RunningSum:
-    """Lines (or columns) that a later one may be the total of, with their sums so far."""
-
-    sums: list[Decimal]
-    count: int = 0
-    first: int = 0
-    last: int = 0
-
-    @classmethod
-    def empty(cls, width: int) -> _RunningSum:
-        return cls(sums=[ZERO] * width)
-
-    def add(self, number: int, figures: Sequence[Decimal]) -> None:
-        self.sums = [EXACT.add(sum_so_far, figure) for sum_so_far, figure in zip(self.sums, figures, strict=True)]
-        self.count, self.first, self.last = self.count + 1, self.first or number, number
-
-    def is_whole(self, figures: Sequence[Decimal], among: Iterable[int]) -> bool:
-        """Whether figures are the sums so far, in some of the columns."""
-        return self.count > 1 and all(self.sums[place] == figures[place] for place in among)
-
-
-def _without_total_rows(
-    data: Sequence[SheetRow], amounts: _Amounts, named: frozenset[str]
-) -> tuple[list[SheetRow], list[str]]:
-    """The lines less those that are totals of others, and what is said of those left out.
-
-    In a table with dates a row is a fact, and only a total's name makes it one.
-    """
-    labels = [place for place in range(len(data[0].cells)) if place not in amounts.places] if data else []
-    named_lines = {line.number for line in data if any(speaks_of_total(line.cells[one]) for one in labels)}
-    dated = any(written(line.cells[place]) for line in data[:20] for place in labels if line.cells[place])
-    if not data or (dated and not named_lines):
-        return list(data), []
-    block, all_kept, totals = (_RunningSum.empty(len(amounts.places)) for _ in range(3))
-    kept, said = [], []
-    for place, line in enumerate(data):
-        figures = amounts.of(line)
-        label = next((line.cells[one] for one in labels if line.cells[one]), "")
-        # A row that is called a total need not have one of every column, of prices for one.
-        among = amounts.filled(line) if line.number in named_lines else range(len(figures))
-        runs = (block, all_kept, totals)
-        run = next((one for one in runs if any(figures) and one.is_whole(figures, among)), None)
-        # Without a name an inner row is taken for a total only where chance would have to be large.
-        is_telling = not dated and (place == len(data) - 1 or len(amounts.places) >= LEAST_UNNAMED)
-        by_sum = run is not None and run.count >= LEAST_UNNAMED and is_telling
-        if label in named or not (line.number in named_lines or by_sum):
-            kept.append(line)
-            block.add(line.number, figures)
-            all_kept.add(line.number, figures)
-            continue
-        said.append(_said_of_row(line.number, label, run))
-        totals.add(line.number, figures)
-        block = _RunningSum.empty(len(amounts.places))
-    return kept, said
-
-
-def _said_of_row(number: int, label: str, run: _RunningSum | None) -> str:
-    if run is None:
-        return f"row {number} '{label}' was left out by its name, {UNPROVEN}"
-    return f"row {number} '{label}' is the sum of rows {run.first}–{run.last} and was left out"
-
-
-def _without_total_columns(
-    headings: tuple[str, ...],
-    data: list[SheetRow],
-    letters: tuple[str, ...],
-    amounts: _Amounts,
-    named: frozenset[str],
-) -> tuple[tuple[str, ...], list[SheetRow], tuple[str, ...], list[str]]:
-    """The table less the columns that are totals of others, and what is said of those left out."""
-    columns = zip(*(amounts.of(line) for line in data), strict=True)
-    block, all_kept = _RunningSum.empty(len(data)), _RunningSum.empty(len(data))
-    by_kind: dict[str, _RunningSum] = {}  # those alike but for their period: all of 'Budget', all of 'Actual'
-    dropped: dict[int, _RunningSum] = {}
-    for place, column in zip(amounts.places, columns, strict=False):
-        figures, heading = list(column), headings[place]
-        kind = _without_period(heading)
-        alike = by_kind.get(without_total_name(kind), all_kept)
-        run = next((one for one in (block, alike, all_kept) if any(figures) and _is_sum(one, figures)), None)
-        if heading in named or run is None or not (speaks_of_total(heading) or run.count >= LEAST_UNNAMED):
-            for one in (block, all_kept, by_kind.setdefault(kind, _RunningSum.empty(len(data)))):
-                one.add(place + 1, figures)
-            continue
-        dropped[place] = replace(run)
-        block = _RunningSum.empty(len(data))
-    said = [
-        f"column {letters[place]} '{headings[place]}' is the sum of columns "
-        f"{letters[run.first - 1]}–{letters[run.last - 1]} and was left out"
-        for place, run in dropped.items()
-    ]
-    stay = [place for place in range(len(headings)) if place not in dropped]
-    lines = [SheetRow(line.number, tuple(line.cells[place] for place in stay)) for line in data]
-    return tuple(headings[place] for place in stay), lines, tuple(letters[place] for place in stay), said
-
-
-def _is_sum(run: _RunningSum, figures: Sequence[Decimal]) -> bool:
-    """Whether a column is the sum of those so far in every row."""
-    return run.is_whole(figures, range(len(figures)))
 
 
 def _without_period(heading: str) -> str:

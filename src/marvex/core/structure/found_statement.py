@@ -1,0 +1,163 @@
+"""A statement out of the structure that was found in a table: kinds and signs from how each line counts."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from marvex.core.structure.evidence import TableLine
+from marvex.core.structure.finder import Structure
+from marvex.core.structure.statement import Statement, StatementLine, checked
+from marvex.core.structure.sums import Shape, SumFound
+from marvex.core.structure.total_names import Naming, are_ends, is_opening_name
+
+_COST = re.compile(
+    r"\b(?:costs?|expenses?|expenditure|overheads?|wages|salaries|payroll|people|staff|rent|tax(?:es)?|interest|"
+    r"depreciation|amortisation|amortization|fees|purchases|goods sold|kosten|aufwand|aufwendungen|löhne|gehälter|"
+    r"miete|steuern|charges|achats|salaires|loyers?|impôts?|gastos|costes|salarios|costi|spese|imposte|lasten|"
+    r"omkostninger|kostnader|utgifter|custos|despesas)\b|kosten\b|aufwand\b",
+    re.IGNORECASE,
+)
+
+
+def speaks_of_cost(label: str) -> bool:
+    """Whether a label speaks of a cost: 'Staff costs', 'Rent'."""
+    return _COST.search(label) is not None
+
+
+def is_statement(structure: Structure) -> bool:
+    """Whether what was found is a statement: a total within a total, a part subtracted, a ratio or a result.
+
+    A table with one plain total is none, and no list that leads from an opening to a closing.
+    """
+    lines, sums = structure.lines, [one for one in structure.sums if one.shape is not Shape.MEMO]
+    if not sums or leads_from_opening(lines):
+        return False
+    return (
+        bool(structure.ratios)
+        or any(place in structure.totals for one in sums for place, _ in one.parts)
+        or any(sign < 0 for one in sums for _, sign in one.parts)
+        or any(lines[one.line].naming is Naming.RESULT for one in sums)
+    )
+
+
+def leads_from_opening(lines: Sequence[TableLine]) -> bool:
+    """Whether a list of lines starts from what it comes to at its end."""
+    filled = [line.label for line in lines if any(line.figures)]
+    return len(filled) > 2 and (is_opening_name(filled[0]) or are_ends(filled[0], filled[-1]))
+
+
+def is_signed(structure: Structure) -> bool:
+    """Whether its lines cannot just be added up, since some of them are subtracted."""
+    return any(sign < 0 for one in structure.sums if one.shape is not Shape.MEMO for _, sign in one.parts)
+
+
+def statement_of(
+    structure: Structure, labels: Sequence[str], sections: Mapping[int, str], *, is_down: bool = False
+) -> Statement:
+    """The statement that a table was found to be.
+
+    Parameters
+    ----------
+    labels : what each line is called, each once.
+    sections : the headings that stand before some of them.
+    is_down : more is bad news where nothing in the table says it: it has only costs.
+    """
+    effects = _Effects(structure)
+    costs = {place: effects.is_cost(place) for place in structure.leaves}
+    if is_down and not any(costs.values()) and not is_signed(structure):
+        costs = dict.fromkeys(costs, True)
+    is_cost = dict(costs)
+    for one in structure.sums:
+        is_cost[one.line] = all(costs[place] for place in effects.leaves_of(one.line))
+    by_line = {one.line: one for one in structure.sums}
+    ratios = {one.line: one for one in structure.ratios}
+    lines = []
+    for place, line in enumerate(structure.lines):
+        if place in structure.loose_ratios:
+            continue
+        total_of: tuple[int, ...] = ()
+        if place in by_line:
+            total_of = _parts(by_line[place], effects)
+            if not total_of:
+                continue
+        ratio = ratios.get(place)
+        has_accounts = place not in by_line and ratio is None
+        sign = effects.of(place) * (-1 if is_cost.get(place) else 1)
+        lines.append(
+            StatementLine(
+                label=labels[place],
+                accounts=(labels[place],) if has_accounts else (),
+                total_of=tuple(labels[one] for one in total_of),
+                ratio_of=(labels[ratio.over], labels[ratio.under]) if ratio else None,
+                is_cost=is_cost.get(ratio.over if ratio else place, False),
+                is_negative=has_accounts and sign * (-1 if is_down and not effects.of(place) else 1) < 0,
+                section=sections.get(place, ""),
+                indent=min(line.indent, 5),
+            )
+        )
+    statement = Statement(name="Statement", lines=tuple(lines), result_label=labels[effects.result], is_found=True)
+    return checked(statement)
+
+
+@dataclass(slots=True)
+class _Effects:
+    """How each line counts in the result, or in what it is a part of beside it."""
+
+    structure: Structure
+
+    @property
+    def _sums(self) -> list[SumFound]:
+        return [one for one in self.structure.sums if one.shape is not Shape.MEMO]
+
+    @property
+    def result(self) -> int:
+        """The last total that no other contains."""
+        contained = {place for one in self._sums for place, _ in one.parts}
+        return [one.line for one in self._sums if one.line not in contained][-1]
+
+    def of(self, place: int) -> int:
+        """1 or −1, as it is added or subtracted on the way up; 1 where it is a part of nothing."""
+        whole = next((one for one in self._sums if any(place == part for part, _ in one.parts)), None)
+        if whole is None:
+            return 1
+        return dict(whole.parts)[place] * self.of(whole.line)
+
+    def leaves_of(self, place: int) -> dict[int, int]:
+        """The lines that a total comes to, and the sign with which each counts in it."""
+        whole = next((one for one in self.structure.sums if one.line == place), None)
+        if whole is None:
+            return {place: 1}
+        found: dict[int, int] = {}
+        for part, sign in whole.parts:
+            for leaf, count in self.leaves_of(part).items():
+                found[leaf] = found.get(leaf, 0) + sign * count
+        return {leaf: count for leaf, count in found.items() if count}
+
+    def is_cost(self, place: int) -> bool:
+        """Whether a line lowers the result: by its amounts and how they count, else by its name."""
+        line = self.structure.lines[place]
+        whole = sum((figure for figure in line.figures if figure is not None), start=0)
+        effect = self.of(place)
+        if effect > 0 and not self._is_below_result(place):
+            return False
+        if not whole:
+            return speaks_of_cost(line.label)
+        return whole * effect < 0
+
+    def _is_below_result(self, place: int) -> bool:
+        """Whether a total above it is called a result: elsewhere an amount below zero is no cost."""
+        whole = next((one for one in self._sums if any(place == part for part, _ in one.parts)), None)
+        if whole is None:
+            return False
+        return self.structure.lines[whole.line].naming is Naming.RESULT or self._is_below_result(whole.line)
+
+
+def _parts(one: SumFound, effects: _Effects) -> tuple[int, ...]:
+    """The parts of a total; of one beside the others the lines that it comes to, none where those do not serve."""
+    if one.shape is not Shape.MEMO:
+        return tuple(place for place, _ in one.parts)
+    counts = effects.leaves_of(one.line)
+    ways = {count * effects.of(place) for place, count in counts.items()}
+    return tuple(sorted(counts)) if len(ways) == 1 and ways <= {1, -1} else ()

@@ -1,0 +1,293 @@
+"""Which sums of the lines before it a line could be the total of, and what each costs in bits.
+
+The lines that no total has taken yet stand open, in order; a total is a signed run of them up to its own place,
+and then stands for them. That alone gives blocks, running totals, chains and blocks of blocks.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from enum import Enum
+from itertools import combinations, product
+from math import log2
+
+from marvex.core.structure.evidence import Fit, TableFigures
+from marvex.core.structure.total_names import Naming
+
+PARTS_LOOKED_AT = 60  # of the open lines, for signs that differ
+ABOVE_LOOKED_AT = 200  # of the open lines, for totals that stand above their parts
+SEARCHED_PARTS = 22  # for signs of any pattern
+MEMO_LINES = 16  # the last of those that are taken, for a line of two of them
+_TOLERATED = 2.0
+_SET_OUT = 6.0  # where parts are set in less than their total
+_SIGNED_TOTAL = 4.0  # where a line called a total subtracts
+_SPARE_OF_SEARCH = 2.0  # bits by which the figures must tell more than the signs ask
+
+
+class Shape(Enum):
+    """How the signs of a sum run."""
+
+    PLUS = "all plus"
+    LESS_REST = "the first less the rest"
+    PLUS_THEN_MINUS = "some plus, then minus"
+    ONE_TURNED = "one sign turned"
+    ALL_TURNED = "all turned"
+    ONE_LEFT_OUT = "one line left out"
+    SEARCHED = "any signs"
+    MEMO = "of lines that are taken already"
+    COPY = "the same as one line"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SumFound:
+    """A line as the signed sum of others.
+
+    Parameters
+    ----------
+    parts : their places, each with the sign with which it counts.
+    taken_from : the first place on the stack of open lines that it takes up; None where it takes none.
+    is_natural : it begins where a block does.
+    bits : the evidence less the cost.
+    is_unique : no other signs serve as well.
+    left_out : the line that has to be left out for it to hold.
+    """
+
+    line: int
+    parts: tuple[tuple[int, int], ...]
+    shape: Shape
+    taken_from: int | None
+    is_natural: bool
+    fit: Fit
+    bits: float
+    is_unique: bool = True
+    left_out: int | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Open:
+    """The lines that no total has taken yet, and those of them that are totals; and those that were taken."""
+
+    places: tuple[int, ...]
+    totals: frozenset[int]
+    headings: frozenset[int]  # lines before which a heading stands, or that are set in otherwise than the one before
+    taken: tuple[int, ...] = ()
+
+    def place_cost(self, start: int) -> tuple[float, bool]:
+        """What it costs that a sum begins at a place of the stack, and whether a block begins there."""
+        last = max((at for at, place in enumerate(self.places) if place in self.totals), default=-1)
+        heading = max((at for at, place in enumerate(self.places) if place in self.headings), default=-1)
+        if start in (last, last + 1) or (start == heading and heading > last):
+            return 0.5, True
+        begins = [at for at, place in enumerate(self.places) if at == 0 or place in self.totals | self.headings]
+        if start in begins:
+            return 1 + log2(1 + len(begins)), True
+        return 2 + log2(1 + len(self.places)), False
+
+
+def sums_of(figures: TableFigures, line: int, stack: Open) -> list[SumFound]:
+    """Every reading of a line as a sum of open lines before it, those that hold exactly first.
+
+    Only a line with a total's name is tried with signs, with tolerance, and against lines that are taken.
+    """
+    if not figures.told(line):
+        return []
+    is_named = figures.lines[line].naming.is_total
+    tried = _Trial(figures, line, stack)
+    found = [one for one in (tried.found(*shape) for shape in tried.exact(is_named)) if one]
+    if not is_named:
+        return found
+    if not any(one.shape is not Shape.ONE_LEFT_OUT for one in found):
+        found += [one for one in (tried.found(*shape) for shape in tried.nearly()) if one]
+    if not any(one.shape is not Shape.ONE_LEFT_OUT for one in found):
+        found += tried.searched()
+    return found + tried.memos()
+
+
+class _Trial:
+    """One line against the stack of open lines."""
+
+    def __init__(self, figures: TableFigures, line: int, stack: Open) -> None:
+        self.figures, self.line, self.stack = figures, line, stack
+        as_one = figures.as_one(figures.told(line))
+        self.target = as_one[line]
+        self.values = [as_one[place] for place in stack.places]
+        self.sums = [0] * (len(self.values) + 1)  # of all from a place on
+        for at in range(len(self.values) - 1, -1, -1):
+            self.sums[at] = self.sums[at + 1] + self.values[at]
+
+    def exact(self, is_named: bool) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
+        """The shapes whose sum is the line in all columns, by their start, their signs and their cost."""
+        count, target, sums, values = len(self.values), self.target, self.sums, self.values
+        for start in range(count - 1, -1, -1):
+            size = count - start
+            if size == 1:
+                if is_named and values[start] == target and target:
+                    yield Shape.COPY, start, (1,), 4.0
+                continue
+            if sums[start] == target:
+                yield Shape.PLUS, start, (1,) * size, 0.0
+            if not is_named or size > PARTS_LOOKED_AT:
+                continue
+            if -sums[start] == target:
+                yield Shape.ALL_TURNED, start, (-1,) * size, 4.0
+            for at in range(start + 1, count):
+                if sums[start] - 2 * sums[at] == target:
+                    is_rest = at == start + 1
+                    shape = Shape.LESS_REST if is_rest else Shape.PLUS_THEN_MINUS
+                    cost = 1.0 if is_rest else 2 + log2(size)
+                    yield shape, start, (1,) * (at - start) + (-1,) * (count - at), cost
+                turned = sums[start] - 2 * values[at]
+                if turned == target and values[at] and at < count - 1:
+                    signs = tuple(-1 if start + place == at else 1 for place in range(size))
+                    yield Shape.ONE_TURNED, start, signs, 3 + log2(size)
+                if size > 2 and 2 * values[start] - sums[start] + 2 * values[at] == target and values[at]:
+                    signs = (1, *(1 if start + place == at else -1 for place in range(1, size)))
+                    if at != start + 1:
+                        yield Shape.ONE_TURNED, start, signs, 3.5 + log2(size)
+                if size > 2 and sums[start] - values[at] == target and values[at]:
+                    signs = tuple(0 if start + place == at else 1 for place in range(size))
+                    yield Shape.ONE_LEFT_OUT, start, signs, 5 + log2(size)
+                if size > 3 and 2 * values[start] - sums[start] + values[at] == target and values[at]:
+                    signs = (1, *(0 if start + place == at else -1 for place in range(1, size)))
+                    yield Shape.ONE_LEFT_OUT, start, signs, 6 + log2(size)
+
+    def nearly(self) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
+        """The natural shapes, which are then held against the line with tolerance."""
+        count = len(self.values)
+        for start in range(count - 2, max(-1, count - 1 - PARTS_LOOKED_AT), -1):
+            size = count - start
+            yield Shape.PLUS, start, (1,) * size, _TOLERATED
+            if not self.stack.place_cost(start)[1]:
+                continue
+            for at in range(start + 1, count):
+                is_rest = at == start + 1
+                cost = 1.0 if is_rest else 2 + log2(size)
+                shape = Shape.LESS_REST if is_rest else Shape.PLUS_THEN_MINUS
+                yield shape, start, (1,) * (at - start) + (-1,) * (count - at), _TOLERATED + cost
+
+    def found(self, shape: Shape, start: int, signs: Sequence[int], cost: float) -> SumFound | None:
+        """The sum, if it holds in every column by itself too."""
+        places = self.stack.places[start:]
+        parts = tuple((place, sign) for place, sign in zip(places, signs, strict=True) if sign)
+        fit = self.figures.fit(self.line, parts)
+        if fit is None or (shape is not Shape.COPY and len(parts) < 2) or self._cancel(parts):
+            return None
+        where, is_natural = self.stack.place_cost(start)
+        lines = self.figures.lines
+        if any(lines[place].indent < lines[self.line].indent for place, _ in parts):
+            where += _SET_OUT
+        if lines[self.line].naming is Naming.TOTAL and any(sign < 0 for _, sign in parts):
+            where += _SIGNED_TOTAL
+        left_out = next((place for place, sign in zip(places, signs, strict=True) if not sign), None)
+        return SumFound(
+            line=self.line,
+            parts=parts,
+            shape=shape,
+            taken_from=start,
+            is_natural=is_natural,
+            fit=fit,
+            bits=fit.bits - cost - where,
+            left_out=left_out,
+        )
+
+    def _cancel(self, parts: Sequence[tuple[int, int]]) -> bool:
+        """Whether a line is taken away that was added under another name: a copy, which proves nothing."""
+        as_one = self.figures.as_one(self.figures.told(self.line))
+        added = {as_one[place] for place, sign in parts if sign > 0 and as_one[place]}
+        return any(as_one[place] in added for place, sign in parts if sign < 0)
+
+    def searched(self) -> list[SumFound]:
+        """The signs by which a block comes to the line, whatever their pattern, all columns at once."""
+        count = len(self.values)
+        for start in range(count - 2, -1, -1):
+            filled = [at for at in range(start, count) if self.values[at]]
+            if not self.stack.place_cost(start)[1] or not 2 < len(filled) <= SEARCHED_PARTS:
+                continue
+            solutions = _signs([self.values[at] for at in filled], self.target)
+            if not solutions:
+                continue
+            found = []
+            for signs in solutions[:4]:
+                by_place = dict(zip(filled, signs, strict=True))
+                all_signs = [by_place.get(at, 1) for at in range(start, count)]
+                one = self.found(Shape.SEARCHED, start, all_signs, len(filled) + 3.0)
+                if one is not None:
+                    spare = one.fit.bits - len(filled)
+                    is_unique = len(solutions) == 1 and spare >= _SPARE_OF_SEARCH
+                    found.append(replace(one, is_unique=is_unique))
+            if found:
+                return found[:2]
+        return []
+
+    def memos(self) -> list[SumFound]:
+        """The line as a sum or difference of two earlier ones, of which one at least has been taken."""
+        as_one = self.figures.as_one(self.figures.told(self.line))
+        known = sorted({*self.stack.taken[-MEMO_LINES:], *self.stack.places[-MEMO_LINES:]})
+        pairs = [pair for pair in combinations(known, 2) if any(place in self.stack.taken for place in pair)]
+        found = []
+        for pair in pairs:
+            for signs in ((1, 1), (1, -1), (-1, 1)):
+                if sum(sign * as_one[place] for place, sign in zip(pair, signs, strict=True)) != self.target:
+                    continue
+                parts = tuple(zip(pair, signs, strict=True))
+                fit = self.figures.fit(self.line, parts)
+                if fit is not None and all(as_one[place] for place in pair):
+                    bits = fit.bits - 3 - log2(3 * len(pairs))
+                    found.append(
+                        SumFound(
+                            line=self.line,
+                            parts=parts,
+                            shape=Shape.MEMO,
+                            taken_from=None,
+                            is_natural=False,
+                            fit=fit,
+                            bits=bits,
+                        )
+                    )
+        return found
+
+
+def _signs(values: Sequence[int], target: int) -> list[tuple[int, ...]]:
+    """Every choice of signs under which numbers come to a target, by halves that meet in the middle."""
+    half = len(values) // 2
+    first: dict[int, list[tuple[int, ...]]] = {}
+    for signs in product((1, -1), repeat=half):
+        first.setdefault(sum(sign * one for sign, one in zip(signs, values, strict=False)), []).append(signs)
+    found = []
+    for signs in product((1, -1), repeat=len(values) - half):
+        rest = target - sum(sign * one for sign, one in zip(signs, values[half:], strict=True))
+        found += [(*before, *signs) for before in first.get(rest, ())]
+    return found
+
+
+def above(figures: TableFigures, stack: Open) -> Iterator[SumFound]:
+    """The open lines that are the sum of all open lines below them: totals that stand above their parts."""
+    places = stack.places
+    if len(places) < 3:
+        return
+    lines, as_one = figures.lines, figures.as_one(tuple(range(figures.width)))
+    below, least = as_one[places[-1]], lines[places[-1]].indent
+    for at in range(len(places) - 2, max(-1, len(places) - ABOVE_LOOKED_AT), -1):
+        head, sum_below, indent_below = places[at], below, least
+        below, least = below + as_one[head], min(least, lines[head].indent)
+        if head in stack.totals or not figures.told(head) or at == len(places) - 2:
+            continue
+        is_deeper = indent_below > lines[head].indent
+        is_natural = is_deeper or lines[head].naming is Naming.TOTAL
+        is_exact = sum_below == as_one[head]
+        if (lines[head].naming is Naming.RESULT and not is_deeper) or not (is_exact or is_natural):
+            continue
+        parts = tuple((place, 1) for place in places[at + 1 :])
+        fit = figures.fit(head, parts)
+        if fit is not None:
+            cost = (0.0 if is_exact else _TOLERATED) + (0.5 if is_deeper else 1 + log2(1 + len(places)))
+            yield SumFound(
+                line=head,
+                parts=parts,
+                shape=Shape.PLUS,
+                taken_from=at,
+                is_natural=is_natural,
+                fit=fit,
+                bits=fit.bits - cost,
+            )
