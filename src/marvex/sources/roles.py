@@ -11,7 +11,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_NAMES
+from marvex.core.compare.scenarios import ACTUAL_NAMES, ACTUAL_WORDS, BASE_NAMES, PLANNED_WORDS
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, written
@@ -22,7 +22,8 @@ AMOUNT_NAMES = (
     *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
 )
 SCENARIO_NAMES = ("scenario", "version")
-SCENARIO_WORDS = (*ACTUAL_NAMES, *PLANNED_NAMES)
+SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES))  # of a whole heading or cell
+_WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
 LOOKED_INTO = 150  # cells of a column: enough to tell its kind
@@ -293,31 +294,84 @@ def _amount_columns(
     return (AmountColumn(name=_amount(free, source)),)
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Parted:
+    """What a heading says: a period, a scenario, and the words that are neither."""
+
+    period: str | None
+    scenario: str | None
+    rest: str
+
+    @property
+    def is_scenario(self) -> bool:
+        """Whether it says a scenario and nothing else."""
+        return self.scenario is not None and self.period is None and not self.rest
+
+    @property
+    def is_said(self) -> bool:
+        return self.period is not None or self.scenario is not None
+
+
+def parted(heading: str) -> Parted:
+    """The period, the scenario and the rest that a heading says, in any order.
+
+    >>> parted("North Budget Jan 2026")
+    Parted(period='Jan 2026', scenario='Budget', rest='North')
+    """
+    text = " ".join(heading.replace("_", " ").split())
+    if text.casefold() in SCENARIO_WORDS:
+        return Parted(period=None, scenario=text, rest="")
+    words = text.split()
+    scenario = next((word for word in words if word.casefold().strip("().,") in _WITHIN), None)
+    words = [word for word in words if word != scenario]
+    for size in range(min(3, len(words)), 0, -1):
+        for start in range(len(words) - size + 1):
+            period = " ".join(words[start : start + size])
+            if any(map(str.isdecimal, period)) and written(period):
+                rest = " ".join((*words[:start], *words[start + size :]))
+                return Parted(period=period, scenario=scenario, rest=rest)
+    return Parted(period=None, scenario=scenario, rest=" ".join(words))
+
+
 def split(heading: str) -> tuple[str | None, str | None]:
-    """The period and the scenario that a heading says, in any order; None for what it does not.
+    """The period and the scenario that a heading says, in any order; no period where it says more than that.
 
     >>> split("Budget Jan 2026")
     ('Jan 2026', 'Budget')
     """
-    words = heading.replace("_", " ").split()
-    scenario = next((word for word in words if word.casefold() in SCENARIO_WORDS), None)
-    rest = " ".join(word for word in words if word != scenario)
-    return (rest if rest and written(rest) else None), scenario
+    found = parted(heading)
+    return (None if found.rest else found.period), found.scenario
 
 
 def _wide(names: Sequence[str]) -> list[AmountColumn]:
-    """The columns whose headings say a period or a scenario, where at least two do."""
-    parted = [(name, *split(name)) for name in names]
-    by_period = [
-        AmountColumn(name=name, period=period, scenario=scenario) for name, period, scenario in parted if period
-    ]
+    """The columns whose headings say a period or a scenario, where at least two do.
+
+    All say nothing else, or the same beside it ('Sales 2024', 'Sales 2025'); or the same periods and scenarios of
+    several categories ('North Budget', 'North Actual', 'South Budget', 'South Actual').
+    """
+    said = [(name, parted(name)) for name in names]
+    plain = [(name, one) for name, one in said if one.is_said and not one.rest]
+    by_period = [(name, one) for name, one in plain if one.period]
     if len(by_period) > 1:
-        return by_period
-    return [
-        AmountColumn(name=name, period=None, scenario=scenario)
-        for name, _, scenario in parted
-        if scenario == name.strip()
-    ]
+        return [_amount_column(*one) for one in by_period]
+    scenarios = [(name, one) for name, one in plain if one.is_scenario]
+    if len(scenarios) > 1:
+        return [_amount_column(*one) for one in scenarios]
+    groups: dict[str, list[tuple[str, Parted]]] = {}
+    for name, one in said:
+        if one.is_said and one.rest:
+            groups.setdefault(one.rest.casefold(), []).append((name, one))
+    sides = {rest: frozenset((one.period, one.scenario) for _, one in group) for rest, group in groups.items()}
+    full = [group for rest, group in groups.items() if len(sides[rest]) == len(group) > 1]
+    if len(full) == 1:
+        return [_amount_column(*one) for one in full[0]]
+    if len(full) > 1 and len({sides[group[0][1].rest.casefold()] for group in full}) == 1:
+        return [replace(_amount_column(name, one), category=one.rest) for group in full for name, one in group]
+    return [_amount_column(*one) for one in plain]
+
+
+def _amount_column(name: str, said: Parted) -> AmountColumn:
+    return AmountColumn(name=name, period=said.period, scenario=said.scenario)
 
 
 def _by_period(names: Sequence[str], source: str) -> tuple[AmountColumn, ...]:

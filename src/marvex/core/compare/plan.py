@@ -13,7 +13,7 @@ from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.cautions import differences, unlike
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.history import earlier_windows
-from marvex.core.compare.scenarios import PLANNED_NAMES, ScenarioDates, current_scenarios, joined, scenario_named
+from marvex.core.compare.scenarios import BASE_NAMES, ScenarioDates, current_scenarios, joined, scenario_named
 from marvex.core.compare.side import Pair, Side
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.time import timeline
@@ -188,7 +188,7 @@ def _current_window(
     known_to = asked.as_of or of.last
     chosen: tuple[str, ...] = ()
     if asked.window is None:
-        window = period_of(known_to, Grain.YEAR, asked.calendar)
+        window = _only_period(of, asked) or period_of(known_to, Grain.YEAR, asked.calendar)
     else:
         parsed = _reader(of, asked).read(asked.window)
         if parsed is None:
@@ -208,6 +208,15 @@ def _current_window(
             "Ask for a window within that.",
         )
     return (replace(window, known_to=None) if is_outlook or asked.full_base else filled), chosen
+
+
+def _only_period(of: ScenarioDates, asked: SidesAsked) -> Window | None:
+    """The one period that the current side has rows in, where it is kept by periods: a sheet of one month."""
+    if of.grain in (None, Grain.DAY, Grain.YEAR) or asked.as_of is not None or asked.along_time:
+        return None
+    assert of.grain is not None and of.first is not None
+    only = period_of(of.first, of.grain, asked.calendar)
+    return only if (only.first, only.end) == (of.first, of.last) else None
 
 
 def _reader(of: ScenarioDates, asked: SidesAsked) -> WindowReader:
@@ -268,7 +277,7 @@ def _default_base(
     known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: SidesAsked
 ) -> tuple[Base, tuple[str, ...]]:
     in_outlook = [one.strip().casefold() for one in (asked.scenario or "").split("+")]
-    for name in PLANNED_NAMES:
+    for name in BASE_NAMES:
         found = scenario_named(known, name)
         if found is not None and found.name != of.name and name not in in_outlook and _has_data(found, window):
             return Base(basis=Basis.SCENARIO, dates=found), (f"against {found.name}",)

@@ -20,6 +20,7 @@ from marvex.core.structure.total_names import Naming, is_opening_name, is_total_
 READINGS = 6  # of the lines so far, that are kept beside one another
 CANDIDATES = 3  # of one line in each of them
 _UNPROVEN = 15.0  # what it costs that a line with a total's name stays unproven
+_BALANCED = 20.0  # what it earns that a total is the same as one before it
 _APART = 3.0  # bits by which the best reading has to be ahead
 _UNNAMED, _UNNAMED_LESS_EACH, _UNNAMED_LEAST = 12.0, 2.0, 6.0
 _SURE = -6.0  # where the name can hardly be another's
@@ -199,7 +200,7 @@ def _closed(figures: TableFigures, reading: _Reading, last: int) -> Iterator[_Re
 
 def _taking(figures: TableFigures, reading: _Reading, one: SumFound) -> _Reading:
     """The reading with a sum, whose line now stands for its parts."""
-    stack, bits = reading.stack, reading.bits + one.bits
+    stack, bits = reading.stack, reading.bits + one.bits + (_BALANCED if _balances(figures, reading, one) else 0.0)
     if one.taken_from is None:
         taken = replace(stack, taken=(*stack.taken, one.line))
     else:
@@ -213,6 +214,13 @@ def _taking(figures: TableFigures, reading: _Reading, one: SumFound) -> _Reading
     if one.line in reading.unproven and one.taken_from is not None:
         bits += _cost_of_unproven(figures, one.line, one.taken_from)
     return replace(reading, stack=taken, sums=(*reading.sums, one), bits=bits, unproven=reading.unproven - {one.line})
+
+
+def _balances(figures: TableFigures, reading: _Reading, one: SumFound) -> bool:
+    """Whether a total of its own parts is the same as an earlier one: both sides of a balance sheet."""
+    earlier = {each.line for each in reading.sums} - {place for place, _ in one.parts}
+    own = figures.filled[one.line]
+    return one.shape is Shape.PLUS and any(own) and any(figures.filled[place] == own for place in earlier)
 
 
 def _cost_of_unproven(figures: TableFigures, place: int, at: int) -> float:
@@ -253,7 +261,9 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
 
 def _is_surely_total(line: TableLine) -> bool:
     """Whether a name is hardly that of anything but a total: 'Total', 'Profit before tax', not 'Total Marine'."""
-    return line.naming is Naming.RESULT or (line.naming is Naming.TOTAL and is_total_name(line.label))
+    return line.naming in (Naming.RESULT, Naming.CLOSING) or (
+        line.naming is Naming.TOTAL and is_total_name(line.label)
+    )
 
 
 def _are_of_one_sign(figures: TableFigures, one: SumFound) -> bool:

@@ -10,7 +10,7 @@ from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import Structure
 from marvex.core.structure.statement import Statement, StatementLine, checked
 from marvex.core.structure.sums import Shape, SumFound
-from marvex.core.structure.total_names import Naming, are_ends, is_opening_name
+from marvex.core.structure.total_names import Naming, is_opening_name
 
 _COST = re.compile(
     r"\b(?:costs?|expenses?|expenditure|overheads?|wages|salaries|payroll|people|staff|rent|tax(?:es)?|interest|"
@@ -44,8 +44,7 @@ def is_statement(structure: Structure) -> bool:
 
 def leads_from_opening(lines: Sequence[TableLine]) -> bool:
     """Whether a list of lines starts from what it comes to at its end."""
-    filled = [line.label for line in lines if any(line.figures)]
-    return len(filled) > 2 and (is_opening_name(filled[0]) or are_ends(filled[0], filled[-1]))
+    return any(line.naming is Naming.CLOSING for line in lines) or is_opening_name(lines[0].label)
 
 
 def is_signed(structure: Structure) -> bool:
@@ -70,7 +69,9 @@ def statement_of(
         costs = dict.fromkeys(costs, True)
     is_cost = dict(costs)
     for one in structure.sums:
-        is_cost[one.line] = all(costs[place] for place in effects.leaves_of(one.line))
+        of_costs = all(costs[place] for place in effects.leaves_of(one.line))
+        line = structure.lines[one.line]
+        is_cost[one.line] = of_costs and (line.naming is not Naming.RESULT or speaks_of_cost(line.label))
     by_line = {one.line: one for one in structure.sums}
     ratios = {one.line: one for one in structure.ratios}
     lines = []

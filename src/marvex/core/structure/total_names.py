@@ -12,7 +12,7 @@ from enum import Enum
 from functools import cache
 
 from marvex.core.compare.point import Point, total_of
-from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_NAMES
+from marvex.core.compare.scenarios import ACTUAL_WORDS, PLANNED_WORDS
 from marvex.core.exact import ZERO, difference
 
 
@@ -22,11 +22,12 @@ class Naming(Enum):
     NONE = "none"
     TOTAL = "total"  # of what it stands below, or above: 'Total', 'Total income', 'Summe'
     RESULT = "result"  # what is left of other lines: 'Gross margin', 'Profit before tax', 'EBITDA'
+    CLOSING = "closing"  # of a list that began with an opening: 'End of year'
     RATIO = "ratio"  # 'Gross margin %'
 
     @property
     def is_total(self) -> bool:
-        return self in (Naming.TOTAL, Naming.RESULT)
+        return self in (Naming.TOTAL, Naming.RESULT, Naming.CLOSING)
 
 
 # English, German, French, Spanish, Italian, Portuguese, Dutch, the Nordic languages.
@@ -52,7 +53,7 @@ _OF_THE_YEAR = (
 _TAIL = rf"(?:{_BEFORE_OR_AFTER}|{_OF_THE_YEAR}|\s+(?:[ivx]+|\d|brut[aoe]?|net[toae]*|bruto|lordo|operativo))*"
 _ADJECTIVE = (
     r"(?:(?:gross|operating|trading|net|underlying|adjusted|normali[sz]ed|recurring|headline|pre-?tax|pretax|"
-    r"statutory|retained|total|overall|group|consolidated|ordinary|annual|final|budgeted|actual|planned|forecast|"
+    r"statutory|retained(?! earnings)|total|overall|group|consolidated|ordinary|annual|final|budgeted|actual|planned|forecast|"
     r"comprehensive|contribution|project|segment|divisional|branch|segmental)\s+)*"
 )
 _PROFIT = r"(?:profits?|loss(?:es)?|margin|results?|surplus|deficit|contribution|earnings|bottom line)"
@@ -94,7 +95,7 @@ _CLOSING = re.compile(
 )
 _YEAR = re.compile(r"\b(?:fy\s?)?(?:19|20)\d\d(?:[/-]\d\d(?:\d\d)?)?\b", re.IGNORECASE)
 _SIDE_WORDS = frozenset(
-    (*ACTUAL_NAMES, *PLANNED_NAMES, *("budgeted", "forecasted", "prior", "previous", "last", "this", "current"))
+    (*ACTUAL_WORDS, *PLANNED_WORDS, *("forecasted", "prior", "previous", "last", "this", "current"))
 )
 
 

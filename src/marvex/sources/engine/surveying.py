@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from marvex.core.compare.cautions import missing_periods
-from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_NAMES
+from marvex.core.compare.scenarios import ACTUAL_NAMES, ACTUAL_WORDS, BASE_NAMES
 from marvex.core.compare.side import Span, Stretch
 from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import setting
@@ -216,7 +216,7 @@ def _categories(table: _Rows, names: Sequence[str]) -> tuple[CategoryColumn, ...
     where = ""
     if table.source.roles.scenario:
         # Sizes are of what happened, not of what happened and what was planned together.
-        known = ", ".join(f"'{one}'" for one in ACTUAL_NAMES)
+        known = ", ".join(f"'{one}'" for one in ACTUAL_WORDS[:2])
         scenario = f"lower({quoted_name(table.source.roles.scenario)})"
         where = f"WHERE {scenario} IN ({known}) OR NOT EXISTS (SELECT 1 FROM {rows_of} WHERE {scenario} IN ({known}))"
     # As one query, whose parts are answered side by side.
@@ -250,7 +250,7 @@ def _next(
     """Two or three commands worth running next, that run as printed."""
     file = shlex.quote(source_text)
     names = [(one.dates.name or "").casefold() for one in scenarios]
-    planned = next((name for name in PLANNED_NAMES if name in names), None)
+    planned = next((name for name in BASE_NAMES if name in names), None)
     has_base = planned is not None or _reaches_back(scenarios)
     by = [setting("by", one.name) for one in sorted(categories, key=lambda one: (one.distinct > 12, -one.distinct))]
     if not by and not source.roles.has_dates:

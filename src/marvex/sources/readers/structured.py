@@ -14,7 +14,14 @@ from marvex.core.structure.finder import Asked, Doubt, Structure, found_structur
 from marvex.core.structure.found_statement import is_signed, is_statement, statement_of
 from marvex.core.structure.statement import Statement
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import Naming, is_total_name, naming
+from marvex.core.structure.total_names import (
+    Naming,
+    are_ends,
+    is_closing_name,
+    is_opening_name,
+    is_total_name,
+    naming,
+)
 from marvex.sources.readers.grid import SheetRow
 
 ROWS_LOOKED_AT = 400  # rows of which each is tried; of more only those with a total's name
@@ -170,6 +177,7 @@ def _lines(table: SheetTable, label: int, texts: Sequence[int], dated: Collectio
     if is_unique or not keys:
         if not is_unique and not has_names and _is_ledger(table, label):
             return None
+        namings = _namings(names)
         labels = _distinct(names, [table.sections.get(row.number, "") for row in table.rows])
         indents = _levels([row.indent for row in table.rows])
         return [
@@ -177,7 +185,7 @@ def _lines(table: SheetTable, label: int, texts: Sequence[int], dated: Collectio
                 line=TableLine(
                     label=name,
                     figures=tuple(table.figures[row.number]),
-                    naming=naming(name),
+                    naming=named,
                     indent=indent,
                     heads_block=row.number in table.sections,
                     is_percent=row.number in table.percents,
@@ -185,9 +193,19 @@ def _lines(table: SheetTable, label: int, texts: Sequence[int], dated: Collectio
                 label=shown,
                 numbers=(row.number,),
             )
-            for row, name, shown, indent in zip(table.rows, names, labels, indents, strict=True)
+            for row, name, shown, indent, named in zip(table.rows, names, labels, indents, namings, strict=True)
         ]
     return _pivoted(table, label, keys)
+
+
+def _namings(names: Sequence[str]) -> list[Naming]:
+    """What each name says; the last is a closing where the first is its opening, and none between is alike."""
+    found = [naming(name) for name in names]
+    if len(names) > 2:
+        is_alike = are_ends(names[0], names[-1]) and not any(are_ends(names[0], name) for name in names[1:-1])
+        if is_alike or (is_opening_name(names[0]) and is_closing_name(names[-1])):
+            found[0], found[-1] = Naming.NONE, Naming.CLOSING
+    return found
 
 
 def _is_ledger(table: SheetTable, label: int) -> bool:
@@ -294,7 +312,7 @@ def _said(
     table: SheetTable, lines: Sequence[_Line], structure: Structure, out: set[int], *, is_statement: bool
 ) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """What is said of the rows left out, and what has to be a caution."""
-    said, cautions = [], []
+    said, cautions, rounded = [], [], list[str]()
     for one in structure.sums:
         place, names = lines[one.line], [line.label for line in lines]
         if one.line in out and not is_statement:
@@ -305,12 +323,13 @@ def _said(
                 of = _spoken(names, one.parts)
             said.append(f"row {place.numbers[0]} '{place.label}' is {of} and was left out")
         if one.fit.off:
-            column, off = max(one.fit.off, key=lambda each: abs(each[1]))
-            apart = f"{abs(off):,} {'more' if off > 0 else 'less'}"
-            cautions.append(
-                f"{_cell(table, place, column)} '{place.label}' is {apart} than its parts come to, as where figures "
-                "are rounded; the parts count"
-            )
+            cells = listed((_cell(table, place, column) for column, _ in one.fit.off), 4)
+            rounded.append(f"{cells} '{place.label}' (by {plainly(max(abs(off) for _, off in one.fit.off))})")
+    if rounded:
+        cautions.append(
+            f"{listed(rounded, 6)} {'is' if len(rounded) == 1 else 'are'} not just the sum of their parts, which is "
+            "taken for rounding: the parts count"
+        )
     for at in structure.loose_ratios:
         if at in out:
             cautions.append(
@@ -333,7 +352,7 @@ def _cell(table: SheetTable, line: _Line, column: int) -> str:
     width = len(table.places)
     if column >= width:
         return f"row {line.numbers[min(column // width, len(line.numbers) - 1)]}"
-    return f"cell {table.letters[table.places[column]]}{line.numbers[0]}"
+    return f"{table.letters[table.places[column]]}{line.numbers[0]}"
 
 
 def _spoken(labels: Sequence[str], parts: Sequence[tuple[int, int]]) -> str:
@@ -356,8 +375,8 @@ def _asked(table: SheetTable, lines: Sequence[_Line], asked: Asked, label: int) 
             where = _heading(table, place)
             figure = line.line.figures[place] or Decimal(0)
             return Mistake(
-                f"{at} is {figure:,}{where}, but {_spoken(names, asked.nearest)} come to {figure - off:,}: "
-                f"{abs(off):,} {'more' if off > 0 else 'less'}",
+                f"{at} is {plainly(figure)}{where}, but {_spoken(names, asked.nearest)} come to "
+                f"{plainly(figure - off)}: {plainly(abs(off))} {'more' if off > 0 else 'less'}",
                 f"Mend the table; or {ways}.",
             )
         case Doubt.UNPROVEN:
@@ -375,6 +394,12 @@ def _asked(table: SheetTable, lines: Sequence[_Line], asked: Asked, label: int) 
         f"{at} can be read in several ways: {readings}",
         f"Say which in a statement file ({setting('statement')}); or {ways}.",
     )
+
+
+def plainly(figure: Decimal, *, sign: bool = False) -> str:
+    """A figure with its own decimals and no more."""
+    text = f"{figure.normalize():{'+' if sign else ''},f}"
+    return text.replace("-", "−")
 
 
 def _heading(table: SheetTable, place: int) -> str:

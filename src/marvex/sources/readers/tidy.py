@@ -17,11 +17,11 @@ from marvex.core.errors import Mistake
 from marvex.core.structure.total_names import Naming, naming, without_total_name
 from marvex.core.time.calendar import FINEST_FIRST
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
-from marvex.sources.dates import Written, month_alone, written
+from marvex.sources.dates import month_alone, written
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
 from marvex.sources.readers.structured import FoundTable, SheetTable, Wishes, left_of_columns, left_of_rows
-from marvex.sources.roles import SCENARIO_WORDS, is_code_name, split
+from marvex.sources.roles import is_code_name, parted, split
 
 _YEAR = re.compile(r"(?:19|20)\d\d")
 _YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
@@ -149,27 +149,18 @@ def _kinds(headings: Sequence[str]) -> list[tuple[str, bool]]:
 
     'Jan 2026 Budget' is of the kind 'budget', and so is 'Total budget', which is a total by its name.
     """
-    rests = [_without_period(heading) for heading in headings]
-    grains = [found.grain if (found := _period_in(heading)) else None for heading in headings]
+    said = [parted(heading) for heading in headings]
+    rests = [" ".join(word for word in (one.scenario, one.rest) if word) for one in said]
+    grains = [found.grain if one.period and (found := written(one.period)) else None for one in said]
     known = {rest.casefold() for rest, grain in zip(rests, grains, strict=True) if grain}
     finest = min((grain for grain in grains if grain), key=FINEST_FIRST.index, default=None)
     kinds = []
-    for rest, grain in zip(rests, grains, strict=True):
+    for one, rest, grain in zip(said, rests, grains, strict=True):
         bare = " ".join(_TO_DATE.sub(" ", without_total_name(rest)).split()).casefold()
         is_total = bare != rest.casefold() or (grain is not None and grain is not finest)
-        kind = bare if grain or bare in known else (split(rest)[1] or "").casefold()
+        kind = bare if grain or bare in known else (one.scenario or "").casefold()
         kinds.append((kind, is_total))
     return kinds
-
-
-def _period_in(heading: str) -> Written | None:
-    """The period that some of a heading's words are, if there is one."""
-    words = heading.split()
-    for size in range(min(2, len(words)), 0, -1):
-        for start in range(len(words) - size + 1):
-            if found := written(" ".join(words[start : start + size])):
-                return found
-    return None
 
 
 def _first_data_line(lines: Sequence[SheetRow]) -> int | None:
@@ -202,7 +193,7 @@ def _is_upper_heading(upper: SheetRow, lower: SheetRow) -> bool:
     if upper.number != lower.number - 1 or not said:
         return False
     if len(said) == 1:
-        return bool(written(said[0])) or said[0].casefold() in SCENARIO_WORDS
+        return bool(written(said[0])) or parted(said[0]).is_scenario
     repeated = len({cell for cell in lower.cells if cell}) < lower.filled
     return repeated or all(written(cell) or split(cell) != (None, None) or month_alone(cell) for cell in said)
 
@@ -314,13 +305,3 @@ def _read_in(data: Sequence[SheetRow], places: Sequence[int], convention: Conven
 
 def _count(read: _Figures) -> int:
     return sum(figure is not None for row in read.values() for figure in row)
-
-
-def _without_period(heading: str) -> str:
-    """The heading's words that are no period: 'Jan 2026 Budget' and 'Feb 2026 Budget' are both 'Budget'."""
-    words = heading.split()
-    for size in range(min(2, len(words)), 0, -1):
-        for start in range(len(words) - size + 1):
-            if written(" ".join(words[start : start + size])):
-                return " ".join((*words[:start], *words[start + size :]))
-    return heading
