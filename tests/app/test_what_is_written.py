@@ -212,7 +212,7 @@ def test_totals_are_found_by_sum_and_by_name() -> None:
     )
     assert tidied(head, *months, ("All", 12, 15, 19), ("d", 1, 1, 1))[0] == ["a", "b", "c", "d"]
     for wrong in ([("All", 12, 15, 20), ("d", 1, 1, 1)], [("Total", 12, 15, 20)]):
-        with pytest.raises(Mistake, match="is 20 in Mar 2026, but a [+] b [+] c come to 19: 1 more"):
+        with pytest.raises(Mistake, match=r"is 20 in Mar 2026, but a [+] b [+] c come to 19: 1 more"):
             tidied(head, *months, *wrong)
     # Subtotals and a total of them; what an option names stays.
     tree = [

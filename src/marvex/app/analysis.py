@@ -40,7 +40,7 @@ def analyse(session: Session, request: Request) -> Analysis:
 def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     """The same of sources that have been read."""
     settings, total_as, statement = request.settings, request.total_as, book.statement
-    along_time = is_along_time(settings, has_categories=bool(book.width))
+    along_time = is_along_time(settings, has_categories=bool(book.width), has_statement=statement is not None)
     _check_fits(book, request, along_time=along_time)
     planned = [
         _plan(book, _sides_asked(request, window, versus, along_time=along_time), settings)

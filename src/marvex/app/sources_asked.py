@@ -37,10 +37,12 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
             wishes=Wishes(
                 label=by[0] if len(by) == 1 else None,
                 named=frozenset(mentioned),
+                where=settings.where,
+                has_amounts=bool(said("amount")) or settings.current is not None or settings.per is not None,
                 is_list=settings.statement is not None or _takes_list(settings),
                 is_down=settings.better == "down",
             ),
-            keep_totals=settings.totals == "keep",
+            keep_totals=settings.totals == "keep" or _takes_list(settings),
             numbers=numbers,
         ),
         columns=_columns(source, request),
@@ -57,6 +59,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
         spare=settings.unmapped,
         calendar=request.calendar,
         finds_statement=settings.statement is None and request.total_as.adds_up,
+        panels=_parted(panel_column(settings), "panels_by"),
     )
 
 

@@ -16,12 +16,18 @@ def has_period_panels(settings: Settings) -> bool:
     return settings.panels_by in GRAINS
 
 
-def asks_for_time(settings: Settings) -> bool:
-    """Whether a request makes time the axis, or periods the panels, whatever columns there are."""
-    only_panels = settings.panels_by is not None and not settings.by and settings.statement is None
+def asks_for_time(settings: Settings, *, has_statement: bool = False) -> bool:
+    """Whether a request makes time the axis, or periods the panels, whatever columns there are.
+
+    Parameters
+    ----------
+    has_statement : the points are the lines of a statement, of a file or found.
+    """
+    has_lines = has_statement or settings.statement is not None
+    only_panels = settings.panels_by is not None and not settings.by and not has_lines
     return settings.every is not None or has_period_panels(settings) or only_panels
 
 
-def is_along_time(settings: Settings, *, has_categories: bool) -> bool:
+def is_along_time(settings: Settings, *, has_categories: bool, has_statement: bool = False) -> bool:
     """Whether time is the axis: as asked for, or because nothing tells categories apart."""
-    return asks_for_time(settings) or not has_categories
+    return asks_for_time(settings, has_statement=has_statement) or not has_categories

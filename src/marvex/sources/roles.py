@@ -64,7 +64,7 @@ class Column:
 
     @property
     def says_date(self) -> bool:
-        return _says_date(self.name)
+        return says_date(self.name)
 
     @property
     def is_figures(self) -> bool:
@@ -99,6 +99,7 @@ class ColumnsAsked:
     per : the column that the amounts are divided by.
     along_time : time is the axis, so that no column of names is needed.
     then_by : the columns of the parts of each category, one level down.
+    are_lines : `by` is of the lines of a statement, in which categories among the headings are added up.
     fields : what the call names `by`, `then_by` and `per` with.
     """
 
@@ -113,6 +114,7 @@ class ColumnsAsked:
     per: str | None = None
     along_time: bool = False
     then_by: tuple[str, ...] = ()
+    are_lines: bool = False
     fields: tuple[str, str, str] = ("by", "then_by", "per")
 
 
@@ -168,7 +170,7 @@ def _column(name: str, cells: Sequence[str]) -> Column:
     filled = [cell.strip() for cell in cells if cell not in absent]
     separated = [cell for cell in set(filled) if "." in cell or "," in cell]
     filled = filled[:LOOKED_INTO]
-    serials = _says_date(name)
+    serials = says_date(name)
     kinds = {cell: (is_figure(cell), is_like_a_date(cell, serials=serials)) for cell in set(filled)}
     return Column(
         name=name,
@@ -189,7 +191,9 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     scenario = _named(asked.scenario, names, source, "scenario")
     headings = _new_column(asked, names)
     by = tuple(one if one == headings else found_column(one, names, source, asked.fields[0]) for one in asked.by)
-    then_by = tuple(found_column(one, names, source, asked.fields[1]) for one in asked.then_by)
+    then_by = tuple(
+        one if one == headings else found_column(one, names, source, asked.fields[1]) for one in asked.then_by
+    )
     per = _named(asked.per, names, source, asked.fields[2])
     free = [column for column in columns if column.name not in {date, scenario, per, *by}]
     amounts = _amount_columns(
@@ -200,7 +204,7 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
         date = _date(free, source)
     if scenario is None and not any(one.scenario for one in amounts):
         scenario = _scenario([column for column in free if column.name != date])
-    if any(one.category for one in amounts) and headings not in by:
+    if any(one.category for one in amounts) and headings not in by and not asked.are_lines:
         by = (headings or UNNAMED_HEADINGS, *by) if asked.then_by else (*by, headings or UNNAMED_HEADINGS)
     _check_parts(then_by, asked.fields[1], {date: "dates", scenario: "scenario"} | dict.fromkeys(by, "category"))
     by += then_by
@@ -280,7 +284,8 @@ def _amount_columns(
     if asked.headings_are == "scenario":
         return tuple(AmountColumn(name=name, scenario=name) for name in chosen or figures)
     if asked.headings_are is not None:
-        return tuple(AmountColumn(name=name, category=name) for name in chosen or figures)
+        wide = [one for one in _wide(chosen or figures) if one.category]
+        return tuple(wide) or tuple(AmountColumn(name=name, category=name) for name in chosen or figures)
     if len(chosen) == 1:
         return (AmountColumn(name=chosen[0]),)
     # A heading that says a month or a scenario says amounts too, though cells be blank or unreadable.
@@ -445,7 +450,8 @@ def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: 
     )
 
 
-def _says_date(name: str) -> bool:
+def says_date(name: str) -> bool:
+    """Whether a heading speaks of dates."""
     return any(word in DATE_NAMES for word in name.casefold().replace("_", " ").split())
 
 

@@ -11,7 +11,7 @@ from marvex.core.compare.point import Kind, Point
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT, ZERO, difference, total
 from marvex.core.rules.judging import Judged
-from marvex.core.structure.total_names import is_closing_name, is_opening_name, is_total_name, speaks_of_total
+from marvex.core.structure.total_names import Naming, is_closing_name, is_opening_name, is_total_name, namings
 from marvex.core.structure.walk import Bar, Walk, standing_bar
 
 LEAST_ROWS = 3
@@ -109,17 +109,19 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
     by_arithmetic : from the third on, any row that equals the running total stands.
     """
     roles: list[Role] = []
+    names = namings([point.label for point in points])
     running = since = ZERO  # the running total, and what has been added since the last row that is a total
     added = 0  # by how many rows
     for place, (point, amount) in enumerate(zip(points, amounts, strict=True)):
         is_last, fits = place == len(points) - 1, bool(place) and amount == running
+        is_total = names[place].is_total or is_closing_name(point.label)
         if not place:
-            role = _first_role(points, amounts)
-        elif fits and (_is_total(point.label) or (place + 1 >= LEAST_ROWS and (is_last or by_arithmetic))):
+            role = _first_role(points, amounts, has_closing=names[-1] is Naming.CLOSING)
+        elif fits and (is_total or (place + 1 >= LEAST_ROWS and (is_last or by_arithmetic))):
             role = Role.STANDS
-        elif _is_total(point.label) and added > 1 and abs(amount) == abs(since) and not is_last:
+        elif is_total and added > 1 and abs(amount) == abs(since) and not is_last:
             role = Role.LEFT_OUT
-        elif is_total_name(point.label) or is_closing_name(point.label):
+        elif is_total_name(point.label) or is_closing_name(point.label) or names[place] is Naming.CLOSING:
             role = Role.STANDS
         else:
             role = Role.STEP
@@ -131,17 +133,13 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
     return roles
 
 
-def _first_role(points: Sequence[Point], amounts: Sequence[Decimal]) -> Role:
-    """The opening by its name; a total that stands above what it is the total of is left out."""
+def _first_role(points: Sequence[Point], amounts: Sequence[Decimal], *, has_closing: bool) -> Role:
+    """The opening by its name, or as the closing is alike with it; a total that stands above what it is the total of is left out."""
     first = points[0].label
-    if len(points) > 1 and is_opening_name(first):
+    if len(points) > 1 and (has_closing or is_opening_name(first)):
         return Role.STANDS
     is_whole = len(points) > 2 and amounts[0] == total(amounts[1:])
     return Role.LEFT_OUT if is_whole and is_total_name(first) else Role.STEP
-
-
-def _is_total(label: str) -> bool:
-    return speaks_of_total(label) or is_closing_name(label)
 
 
 def _plugged(point: Point, running: Decimal, amount: Decimal, missing: Decimal, marked: Marked) -> Bar:

@@ -53,7 +53,8 @@ _OF_THE_YEAR = (
 _TAIL = rf"(?:{_BEFORE_OR_AFTER}|{_OF_THE_YEAR}|\s+(?:[ivx]+|\d|brut[aoe]?|net[toae]*|bruto|lordo|operativo))*"
 _ADJECTIVE = (
     r"(?:(?:gross|operating|trading|net|underlying|adjusted|normali[sz]ed|recurring|headline|pre-?tax|pretax|"
-    r"statutory|retained(?! earnings)|total|overall|group|consolidated|ordinary|annual|final|budgeted|actual|planned|forecast|"
+    r"statutory|retained(?! earnings)|total|overall|group|consolidated|ordinary|annual|final|budgeted|actual|planned|"
+    r"forecast|"
     r"comprehensive|contribution|project|segment|divisional|branch|segmental)\s+)*"
 )
 _PROFIT = r"(?:profits?|loss(?:es)?|margin|results?|surplus|deficit|contribution|earnings|bottom line)"
@@ -114,6 +115,21 @@ def naming(label: str) -> Naming:
     if any(re.fullmatch(pattern, text, re.IGNORECASE) for pattern in _RESULTS):
         return Naming.RESULT
     return Naming.TOTAL if _WITH_TOTAL.fullmatch(text) else Naming.NONE
+
+
+def namings(labels: Sequence[str]) -> list[Naming]:
+    """What each of a list's names says; the last is a closing where the first is its opening, and none between alike.
+
+    >>> [one.value for one in namings(["Sales 2024", "New routes", "Sales 2025"])]
+    ['none', 'none', 'closing']
+    """
+    found = [naming(name) for name in labels]
+    if len(labels) > 2:
+        first, *between, last = labels
+        is_alike = are_ends(first, last) and not any(are_ends(first, name) for name in between)
+        if is_alike or (is_opening_name(first) and is_closing_name(last)):
+            found[0], found[-1] = Naming.NONE, Naming.CLOSING
+    return found
 
 
 def is_total_name(label: str) -> bool:

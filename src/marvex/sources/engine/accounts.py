@@ -12,7 +12,7 @@ from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
-from marvex.sources.readers.files import quoted_text
+from marvex.sources.quoting import quoted_text
 from marvex.sources.roles import found_column
 
 

@@ -12,9 +12,9 @@ from marvex.core.compare.side import Stretch
 from marvex.sources import cells
 from marvex.sources.cells import Convention, FigureReading
 from marvex.sources.engine.query import Query
-from marvex.sources.engine.where import Filter
-from marvex.sources.readers.files import quoted_name, quoted_text
+from marvex.sources.quoting import quoted_name, quoted_text
 from marvex.sources.roles import Roles
+from marvex.sources.where import Filter
 
 
 def sample(relation: str, names: Sequence[str], rows: int) -> Query:

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
-from marvex.sources.readers.files import Files, Wanted, quoted_name
+from marvex.sources.quoting import quoted_name
+from marvex.sources.readers.files import Files, Wanted
 from marvex.sources.roles import found_column
 
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from marvex.core.errors import Mistake, setting
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
-from marvex.sources.readers.files import SourceFile, quoted_name
+from marvex.sources.quoting import quoted_name
+from marvex.sources.readers.files import SourceFile
 
 
 def read_names(file: SourceFile, engine: Engine) -> None:

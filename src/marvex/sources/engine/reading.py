@@ -17,10 +17,12 @@ from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import AskedOfSource, Source
-from marvex.sources.engine.where import Filter, parse_filters
-from marvex.sources.readers.files import ENOUGH_ROWS, SourceFile, quoted_name
+from marvex.sources.quoting import quoted_name
+from marvex.sources.readers.files import ENOUGH_ROWS, SourceFile
 from marvex.sources.roles import Column
+from marvex.sources.where import Filter, parse_filters
 
+LINES = "line"  # the column that headings become the values of, where they are lines of a statement
 CURRENCY_NAMES = ("currency", "ccy", "curr")
 
 
@@ -61,8 +63,12 @@ class _Reader:
             account = account_column(asked.statement, self.headings, self.sample, asked.account, self.name)
             columns = replace(columns, by=(account,))
         elif self.file.found is not None and asked.finds_statement:
-            self.statement = self.file.found.statement
-            columns = replace(columns, by=(str(self.file.found.column),))
+            self.statement, column = self.file.found.statement, self.file.found.column
+            if column is None:
+                leaves = tuple(line.label for line in self.statement.lines if line.accounts)
+                columns = replace(columns, by=(LINES,), headings_are=LINES, amounts=leaves, then_by=asked.panels)
+            else:
+                columns = replace(columns, by=(column,), are_lines=True, then_by=asked.panels)
         self.roles = roles.work_out(self.columns, columns, self.name)
         self.filters = parse_filters(asked.where, self.headings, self.name)
         self._check_filters()

@@ -12,9 +12,9 @@ from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import CIVIL, Calendar, Grain
 from marvex.sources import roles
 from marvex.sources.engine.facts import Facts
-from marvex.sources.engine.where import Filter
 from marvex.sources.readers.files import SourceFile, Wanted
 from marvex.sources.roles import Column, Roles
+from marvex.sources.where import Filter
 
 CURRENCY_NAMES = ("currency", "ccy", "curr")
 
@@ -43,6 +43,7 @@ class AskedOfSource:
     spare: str | None = None
     calendar: Calendar = CIVIL
     finds_statement: bool = False
+    panels: tuple[str, ...] = ()  # the columns whose values have a panel each, where a statement is found
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

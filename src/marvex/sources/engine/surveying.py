@@ -29,7 +29,7 @@ from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.query import Query, cells_of
 from marvex.sources.engine.source import Source
-from marvex.sources.readers.files import quoted_name
+from marvex.sources.quoting import quoted_name
 
 MOST_CATEGORIES = 200  # a column of more different names is no column of categories
 SHOWN_CATEGORIES = 6

@@ -17,6 +17,7 @@ from typing import Any
 
 from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.core.structure.total_names import is_total_name
+from marvex.sources.quoting import quoted_text
 from marvex.sources.readers.grid import Grid, grid_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
 from marvex.sources.readers.layout import Layout, distinct, is_plain_table, layout_of
@@ -106,16 +107,6 @@ class SourceFile:
             f"delim = {quoted_text(self.layout.delimiter)}, quote = '\"', escape = '\"', nullstr = '', "
             f"buffer_size = {BUFFER}, columns = {{{columns}}})"
         )
-
-
-def quoted_text(text: str) -> str:
-    """A value within SQL, where it cannot be bound."""
-    return "'" + text.replace("'", "''") + "'"
-
-
-def quoted_name(name: str) -> str:
-    """A column's name within SQL."""
-    return '"' + name.replace('"', '""') + '"'
 
 
 class Files:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from marvex.core.errors import Mistake
-from marvex.core.structure.total_names import is_total_name
+from marvex.core.structure.total_names import is_total_name, naming
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date
 from marvex.sources.roles import split
@@ -20,6 +20,7 @@ from marvex.sources.roles import split
 DELIMITERS = (",", ";", "\t", "|")
 LOOKED_AT = 64 * 1024  # bytes
 RECORDS_LOOKED_AT = 5_000
+FEW_ROWS = 200  # of a table whose columns may be the lines of a statement
 RECORDS_COMPARED = 100  # to tell the delimiter
 
 _MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"), (codecs.BOM_UTF16_BE, "utf-16"))
@@ -60,8 +61,8 @@ def layout_of(path: Path, name: str) -> Layout:
 def is_plain_table(layout: Layout) -> bool:
     """Whether the first line is its headings and every row a fact, so that it needs no tidying.
 
-    Not plain: lines of other widths, empty or repeated headings, headings that are periods, and
-    lists without dates, which may hold totals.
+    Not plain: lines of other widths, empty or repeated headings, headings that are periods or totals of
+    others, and lists without dates, which may hold totals.
     """
     headings, *rows = layout.first
     if any(len(row) != len(headings) for row in rows) and max(len(row) for row in layout.first) > len(headings):
@@ -73,6 +74,8 @@ def is_plain_table(layout: Layout) -> bool:
     if any(is_figure(heading) for heading in headings):
         return False
     if any(row == headings for row in rows):
+        return False
+    if len(rows) <= FEW_ROWS and any(naming(heading).is_total for heading in headings):
         return False
     if any(map(is_total_name, set().union(*rows))):
         return False

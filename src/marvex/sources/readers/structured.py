@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core.errors import Mistake, listed, setting
@@ -14,18 +14,14 @@ from marvex.core.structure.finder import Asked, Doubt, Structure, found_structur
 from marvex.core.structure.found_statement import is_signed, is_statement, statement_of
 from marvex.core.structure.statement import Statement
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import (
-    Naming,
-    are_ends,
-    is_closing_name,
-    is_opening_name,
-    is_total_name,
-    naming,
-)
+from marvex.core.structure.total_names import Naming, is_total_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
+from marvex.sources.roles import parted
+from marvex.sources.where import parse_filters
 
 ROWS_LOOKED_AT = 400  # rows of which each is tried; of more only those with a total's name
 _PARTS_NAMED = 5
+_MOST_COLUMNS = 60  # that may be lines of a statement
 _ROWS_SAMPLED = 200  # of a table whose columns are looked at
 
 
@@ -96,12 +92,16 @@ class Wishes:
     ----------
     label : the column of the lines, where it is named.
     named : names that options mention, which are never left out.
+    where : conditions on the rows; one that a name does not meet is no line.
     is_list : no statement is to be made of it.
+    has_amounts : columns of amounts are named, so that its columns are no lines.
     is_down : more is bad news.
     """
 
     label: str | None = None
     named: frozenset[str] = frozenset()
+    where: tuple[str, ...] = ()
+    has_amounts: bool = False
     is_list: bool = False
     is_down: bool = False
 
@@ -115,17 +115,16 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
 
     Raises Mistake where the structure cannot be told, or a total's name is proven wrong.
     """
+    whole, table = table, _filtered(table, texts, wishes)
     label = _label_place(table, texts, dated, wishes)
-    if label is None or len(table.rows) < 2:
-        return Left(rows=tuple(table.rows))
-    lines = _lines(table, label, texts, dated)
-    if lines is None:
-        return Left(rows=tuple(table.rows))
+    lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
+    if label is None or lines is None:
+        return Left(rows=tuple(whole.rows))
     structure = found_structure([one.line for one in lines], only_named=bool(dated) or len(lines) > ROWS_LOOKED_AT)
     if structure.asked is not None and not _is_named(lines[structure.asked.line].label, wishes):
         raise _asked(table, lines, structure.asked, label)
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
-        return Left(rows=tuple(table.rows))
+        return Left(rows=tuple(whole.rows))
     out = {place for place in range(len(lines)) if place not in structure.leaves}
     kept_by_name = {place for place in out if _is_named(lines[place].label, wishes)}
     is_whole = not kept_by_name and not wishes.is_list and is_statement(structure)
@@ -133,7 +132,7 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
     said, cautions = _said(table, lines, structure, out - kept_by_name, is_statement=found is not None)
     gone = {number for place in out - kept_by_name for number in lines[place].numbers}
     renamed = {number: one.label for one in lines for number in one.numbers} if found else {}
-    rows = tuple(_renamed(row, label, renamed) for row in table.rows if row.number not in gone)
+    rows = tuple(_renamed(row, label, renamed) for row in whole.rows if row.number not in gone)
     totals = tuple(lines[place].label for place in sorted(structure.totals))
     return Left(rows=rows, said=said, cautions=cautions, totals=totals, found=found)
 
@@ -145,6 +144,16 @@ class _Line:
     line: TableLine
     label: str
     numbers: tuple[int, ...]
+
+
+def _filtered(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> SheetTable:
+    """The table without the rows whose names a condition leaves out: totals are of the rows that are kept."""
+    filters = parse_filters(wishes.where, table.headings, table.name)
+    places = {heading: place for place, heading in enumerate(table.headings)}
+    asked = [(places[one.column], one) for one in filters if places[one.column] in texts]
+    if not asked:
+        return table
+    return replace(table, rows=[row for row in table.rows if all(one.keeps(row.cells[at]) for at, one in asked)])
 
 
 def _label_place(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> int | None:
@@ -177,7 +186,7 @@ def _lines(table: SheetTable, label: int, texts: Sequence[int], dated: Collectio
     if is_unique or not keys:
         if not is_unique and not has_names and _is_ledger(table, label):
             return None
-        namings = _namings(names)
+        named_as = namings(names)
         labels = _distinct(names, [table.sections.get(row.number, "") for row in table.rows])
         indents = _levels([row.indent for row in table.rows])
         return [
@@ -193,19 +202,9 @@ def _lines(table: SheetTable, label: int, texts: Sequence[int], dated: Collectio
                 label=shown,
                 numbers=(row.number,),
             )
-            for row, name, shown, indent, named in zip(table.rows, names, labels, indents, namings, strict=True)
+            for row, name, shown, indent, named in zip(table.rows, names, labels, indents, named_as, strict=True)
         ]
     return _pivoted(table, label, keys)
-
-
-def _namings(names: Sequence[str]) -> list[Naming]:
-    """What each name says; the last is a closing where the first is its opening, and none between is alike."""
-    found = [naming(name) for name in names]
-    if len(names) > 2:
-        is_alike = are_ends(names[0], names[-1]) and not any(are_ends(names[0], name) for name in names[1:-1])
-        if is_alike or (is_opening_name(names[0]) and is_closing_name(names[-1])):
-            found[0], found[-1] = Naming.NONE, Naming.CLOSING
-    return found
 
 
 def _is_ledger(table: SheetTable, label: int) -> bool:
@@ -368,7 +367,9 @@ def _asked(table: SheetTable, lines: Sequence[_Line], asked: Asked, label: int) 
     """The question that a table leaves open, with the ways on."""
     line, names = lines[asked.line], [one.label for one in lines]
     at, column = f"{table.name}, row {line.numbers[0]} '{line.label}'", table.headings[label]
-    ways = f"{setting('where', f'{column}!={line.label}')} leaves the row out, {setting('totals', 'keep')} keeps it"
+    is_closing = line.line.naming is Naming.CLOSING
+    ways = f"{setting('plug', 'NAME')} makes it a step of a waterfall, " if is_closing else ""
+    ways += f"{setting('where', f'{column}!={line.label}')} leaves the row out, {setting('totals', 'keep')} keeps it"
     match asked.doubt:
         case Doubt.UNPROVEN if asked.off is not None:
             place, off = asked.off
@@ -405,6 +406,28 @@ def plainly(figure: Decimal, *, sign: bool = False) -> str:
 def _heading(table: SheetTable, place: int) -> str:
     width = len(table.places)
     return f" in {table.headings[table.places[place % width]]}" if width > 1 and place < width else ""
+
+
+def statement_of_columns(table: SheetTable, wishes: Wishes) -> FoundTable | None:
+    """The statement that a table's columns are, where each is a line: sales, costs and a profit by month.
+
+    Only where their headings say neither periods nor scenarios, and one is proven as a result.
+    """
+    places = list(table.places)
+    if wishes.is_list or wishes.has_amounts or not 2 < len(places) <= _MOST_COLUMNS:
+        return None
+    headings = [table.headings[place] for place in places]
+    if any(parted(heading).is_said for heading in headings) or not any(naming(one).is_total for one in headings):
+        return None
+    rows = [table.figures[row.number] for row in table.rows]
+    lines = [
+        TableLine(label=heading, figures=tuple(row[at] for row in rows[:_ROWS_SAMPLED]), naming=naming(heading))
+        for at, heading in enumerate(headings)
+    ]
+    structure = found_structure(lines)
+    if structure.asked is not None or not is_statement(structure) or len(rows) > _ROWS_SAMPLED:
+        return None
+    return _found(table, [_Line(line=one, label=one.label, numbers=()) for one in lines], structure, None, wishes)
 
 
 def left_of_columns(

@@ -20,8 +20,15 @@ from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
-from marvex.sources.readers.structured import FoundTable, SheetTable, Wishes, left_of_columns, left_of_rows
-from marvex.sources.roles import is_code_name, parted, split
+from marvex.sources.readers.structured import (
+    FoundTable,
+    SheetTable,
+    Wishes,
+    left_of_columns,
+    left_of_rows,
+    statement_of_columns,
+)
+from marvex.sources.roles import is_code_name, parted, says_date, split
 
 _YEAR = re.compile(r"(?:19|20)\d\d")
 _YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
@@ -75,6 +82,8 @@ def tidy(
         _check_widths(data, heading_lines[-1], name)
     table = _table(name, headings, grid.letters, data, numbers, sections)
     wishes = wishes or Wishes()
+    if not keep_totals and (found := statement_of_columns(table, wishes)):
+        return Tidy(headings=headings, lines=tuple(data), letters=tuple(grid.letters), said=tuple(said), found=found)
     columns = left_of_columns(table, _kinds([headings[place] for place in table.places]), wishes.named)
     if not keep_totals:
         said += [text for _, text in columns]
@@ -283,10 +292,18 @@ def _amount_places(headings: Sequence[str], data: Sequence[SheetRow]) -> list[in
         cells = Counter(line.cells[place] for line in data)
         filled = {cell: count for cell, count in cells.items() if cell and not is_absent(cell)}
         figures = [cell for cell in filled if is_figure(cell) and not (written(cell) and not _YEAR.fullmatch(cell))]
-        is_code = is_code_name(heading) or all(_YEAR.fullmatch(cell) for cell in figures)
+        is_code = is_code_name(heading) or _are_years(heading, figures)
         if filled and 2 * sum(filled[cell] for cell in figures) > sum(filled.values()) and not is_code:
             found.append(place)
     return found
+
+
+def _are_years(heading: str, cells: Sequence[str]) -> bool:
+    """Whether whole numbers are years and not amounts about two thousand: by their heading, or all of our time."""
+    if not all(_YEAR.fullmatch(cell) for cell in cells):
+        return False
+    years = [int(cell) for cell in cells]
+    return says_date(heading) or (bool(years) and min(years) >= 1990 and max(years) - min(years) <= 15)
 
 
 def _amounts(data: Sequence[SheetRow], places: Sequence[int], numbers: str) -> _Figures:

@@ -4,14 +4,19 @@ from __future__ import annotations
 
 import csv
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from decimal import Decimal
+from fnmatch import fnmatchcase
+from operator import ge, gt, le, lt
+from typing import Any
 
 from marvex.core.errors import Mistake, setting
-from marvex.sources.readers.files import quoted_name
+from marvex.sources.quoting import quoted_name
 from marvex.sources.roles import found_column
 
 _FILTER = re.compile(r"\s*(?P<column>.+?)\s*(?P<sign>!=|>=|<=|=|<|>|~)\s*(?P<values>.*?)\s*", re.DOTALL)
+_ORDERS: dict[str, Callable[[Any, Any], bool]] = {">=": ge, "<=": le, "<": lt, ">": gt}
 _NUMBER = re.compile(r"-?\d+(\.\d+)?")
 
 
@@ -46,6 +51,18 @@ class Filter:
             number = "DECIMAL(38, 10)"
             return f"coalesce(TRY_CAST({text} AS {number}) {self.sign} CAST(? AS {number}), false)", [value]
         return f"({text} <> '' AND {text} {self.sign} ?)", [value]
+
+    def keeps(self, text: str) -> bool:
+        """Whether a row with this text in the column is kept, as the condition has it."""
+        text = text.strip()
+        if self.sign in ("=", "!="):
+            return (text in self.values) is (self.sign == "=")
+        if self.sign == "~":
+            return any(fnmatchcase(text, _glob(value)) for value in self.values)
+        value = self.values[0]
+        if _NUMBER.fullmatch(value):
+            return _NUMBER.fullmatch(text) is not None and _ORDERS[self.sign](Decimal(text), Decimal(value))
+        return text != "" and _ORDERS[self.sign](text, value)
 
 
 def parse_filters(texts: Sequence[str], columns: Sequence[str], source: str) -> tuple[Filter, ...]:
