@@ -1,12 +1,12 @@
 # Two commands, each enough on a fresh machine with Python 3.11, git and make:
 #   make demo   sets up and runs the full example
 #   make test   sets up and passes the tests
-# and make quick runs the core's tests alone.
+# and make quick runs the core's tests alone; make structures counts how often the structure of a table is found.
 PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test quick check screenshots bench clean
+.PHONY: demo test quick check screenshots bench structures clean
 
 demo: $(VENV)/demo.done
 	$(BIN)/marvex demo demo
@@ -29,6 +29,9 @@ screenshots: $(VENV)/dev.done
 bench: $(VENV)/bench.done
 	$(BIN)/python benchmarks/compare.py start
 	$(BIN)/python benchmarks/compare.py waterfall
+
+structures: $(VENV)/dev.done
+	$(BIN)/python benchmarks/structures.py
 
 $(BIN)/python:
 	$(PYTHON) -m venv $(VENV)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from decimal import Decimal
 from fractions import Fraction
 from typing import Any
@@ -120,7 +121,11 @@ def test_a_statement_that_does_not_fit_is_refused(desk: Desk) -> None:
     (desk.folder / P_AND_L).write_text(text)
     for words in (("--by", "account"), ("--source-sign", "negative"), ("--order", "name"), ("--total-as", "mean")):
         assert "Leave" in desk.refused(*call, *words), words
-    assert "is made of lines" in desk.refused("trace", *call[1:], "--unmapped", "R", "--at", "Gross margin")
+    # A total is traced into its lines, a ratio into the two that it divides.
+    traced = desk.run("trace", *call[1:], "--unmapped", "R", "--at", "Gross margin").out
+    assert re.search(r"[+] +Fares", traced) and re.search(r"− +Fuel", traced)
+    divided = desk.run("trace", *call[1:], "--unmapped", "R", "--at", "Gross margin %").out
+    assert re.search(r"÷ +Fares", divided) and "51.9231%" in divided
 
 
 def test_signs_that_are_not_expected_and_ratios_that_mean_nothing(desk: Desk) -> None:

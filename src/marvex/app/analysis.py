@@ -15,13 +15,13 @@ from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.plan import Plan, plan_sides, sides_of_columns
 from marvex.core.compare.point import Better
 from marvex.core.compare.result import Analysis, JudgedComparison, SourceFacts
-from marvex.core.errors import Mistake, setting
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.rules import ready
 from marvex.core.rules.bands import NamedRule, RuleSet
 from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import judged_points, judged_total
 from marvex.core.structure.drivers import with_drivers
-from marvex.core.structure.statement import Statement, unexpected_signs
+from marvex.core.structure.statement import Statement, check_lines, unexpected_signs
 from marvex.core.words.wording import SideNames, names_alike, side_names, without_side
 from marvex.request.axis import asks_for_time, has_period_panels, is_along_time
 from marvex.request.request import Request
@@ -41,6 +41,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     """The same of sources that have been read."""
     settings, total_as, statement = request.settings, request.total_as, book.statement
     along_time = is_along_time(settings, has_categories=bool(book.width), has_statement=statement is not None)
+    check_lines(statement, settings.lines)
     _check_fits(book, request, along_time=along_time)
     planned = [
         _plan(book, _sides_asked(request, window, versus, along_time=along_time), settings)
@@ -68,6 +69,8 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         cautions += without_side(one.comparison.absent, one.names, figures)
         cautions += comparing.fairness_cautions(made, total_as, figures)
     cautions += book.undivided_cautions(figures)
+    if book.kept_totals and settings.walk != "movement":
+        cautions += (f"{listed(book.kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)
     if statement is not None and not statement.is_found:
         cautions += unexpected_signs(compared[0].comparison.points, statement)
     return Analysis(
@@ -81,6 +84,8 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         said=_distinct(session.word(one) for one in (*book.said, *_choices(planned))),
         cautions=_distinct(session.word(one) for one in cautions),
         statement=statement,
+        kept_totals=book.kept_totals,
+        notes_on_source=book.notes,
     )
 
 

@@ -9,6 +9,8 @@ from pathlib import Path
 
 from marvex.app.session import Session
 from marvex.core.errors import Mistake, did_you_mean, setting
+from marvex.core.structure.found_statement import speaks_of_cost
+from marvex.core.structure.statement import Statement, StatementLine
 from marvex.sources.engine.listing import Table
 
 CODES = ("account", "account code", "account_code", "code", "nominal", "number", "account number")
@@ -21,23 +23,26 @@ MOST_LINES = 400
 
 @dataclass(frozen=True, slots=True)
 class _ListedAccount:
-    """An account of the list: its code, its name, and whether it is a cost; None where that is not said."""
+    """An account of the list: its code, its name, and whether it is a cost, as the list says or its name."""
 
     code: str
     name: str
-    is_cost: bool | None
+    is_cost: bool
+    is_guessed: bool = False
 
 
 def starter_statement(session: Session, source: str, account: str | None = None) -> str:
-    """A statement file with a line for each account of a list, income first, and what they come to.
+    """A statement file: that which is found in a table; of a list a line for each account, and what they come to.
 
-    Raises Mistake where the list has no column of accounts.
+    Raises Mistake where there is neither a statement nor a column of accounts.
     """
+    found = session.found_statement(source) if account is None else None
+    if found is not None:
+        return statement_text(found, Path(source).name)
     table = session.table(source)
     accounts = _accounts(table, account)
     lines = [*_heading(Path(source).name)]
-    unknown = [one for one in accounts if one.is_cost is None]
-    income = [one for one in accounts if one.is_cost is False] + unknown
+    income = [one for one in accounts if not one.is_cost]
     costs = [one for one in accounts if one.is_cost]
     labels = _labels((*income, *costs))
     for section, group in (("Income", income), ("Costs", costs)):
@@ -50,6 +55,47 @@ def starter_statement(session: Session, source: str, account: str | None = None)
     else:
         lines += _total("Result", [labels[one.code] for one in (*income, *costs)])
     return "\n".join(lines)
+
+
+def statement_text(statement: Statement, name: str) -> str:
+    """A statement as its file says it."""
+    plain = [line for line in statement.lines if line.accounts]
+    signs = [
+        "negative" if own and all(line.is_negative for line in own) else "positive"
+        for own in ([one for one in plain if not one.is_cost], [one for one in plain if one.is_cost])
+    ]
+    lines = [
+        f"# The statement that was found in {name}: its lines, its totals with their parts, its ratios.",
+        "",
+        "[statement]",
+        'name = "Profit and loss"',
+    ]
+    if statement.result is not None:
+        lines.append(f"result = {_quoted(statement.result.label)}")
+    lines += [f"income_sign = {_quoted(signs[0])}", f"cost_sign = {_quoted(signs[1])}"]
+    for line in statement.lines:
+        lines += _written(line, signs[line.is_cost])
+    return "\n".join(lines) + "\n"
+
+
+def _written(line: StatementLine, usual_sign: str) -> list[str]:
+    """One line of a statement, with its sign where that is not the usual one of its kind."""
+    written = ["", "[[line]]", f"label = {_quoted(line.label)}"]
+    if line.section:
+        written.append(f"section = {_quoted(line.section)}")
+    if line.indent:
+        written.append(f"indent = {line.indent}")
+    sign = "negative" if line.is_negative else "positive"
+    kind = f"kind = {_quoted('cost' if line.is_cost else 'income')}"
+    if line.accounts:
+        written += [f"accounts = [{', '.join(map(_quoted, line.accounts))}]", kind]
+        written += [f"sign = {_quoted(sign)}"] if sign != usual_sign else []
+    elif line.total_of:
+        written.append(f"total_of = [{', '.join(map(_quoted, line.total_of))}]")
+        written += [kind] if line.is_cost else []
+    elif line.ratio_of:
+        written.append(f"ratio_of = [{', '.join(map(_quoted, line.ratio_of))}]")
+    return written
 
 
 def _heading(name: str) -> Sequence[str]:
@@ -77,8 +123,10 @@ def _accounts(table: Table, asked: str | None) -> list[_ListedAccount]:
         value = row[code].strip()
         if value and value not in found:
             word = row[kind].strip().casefold() if kind is not None else ""
-            is_cost = True if word in COST else False if word in INCOME else None
-            found[value] = _ListedAccount(value, row[name].strip() if name is not None else value, is_cost)
+            label = row[name].strip() if name is not None else value
+            is_said = word in COST or word in INCOME
+            is_cost = word in COST if is_said else speaks_of_cost(label)
+            found[value] = _ListedAccount(value, label, is_cost, is_guessed=not is_said)
     if not found or len(found) > MOST_LINES:
         raise Mistake(
             f"{table.name} has {len(found)} accounts, and a statement starts from 1 to {MOST_LINES}",
@@ -106,7 +154,8 @@ def _line(one: _ListedAccount, label: str, section: str) -> list[str]:
         lines.append(f"section = {_quoted(section)}")
     lines.append(f"accounts = [{_quoted(one.code)}]")
     lines.append(
-        f"kind = {_quoted(kind)}" + ("          # or cost: the list does not say" if one.is_cost is None else "")
+        f"kind = {_quoted(kind)}"
+        + ("          # guessed by its name: the list does not say" if one.is_guessed else "")
     )
     return lines
 

@@ -16,7 +16,7 @@ from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import difference
 from marvex.core.rules.judging import Judged
-from marvex.core.structure.statement import Statement, completed, completed_in_panels
+from marvex.core.structure.statement import Statement, completed, completed_in_panels, with_lines
 from marvex.core.words.period_names import panel_title
 from marvex.core.words.wording import small_finding
 from marvex.request.axis import has_period_panels
@@ -45,9 +45,9 @@ def of_statement(book: Ledger, one: CheckedComparison, statement: Statement, set
         names = [name for name in book.parts_in_given_order() if name in known]
         comparison = completed_in_panels(one.comparison, statement, names)
     else:
-        return replace(one, comparison=completed(one.comparison, statement))
+        return replace(one, comparison=with_lines(completed(one.comparison, statement), statement, settings.lines))
     _check_number(len(comparison.panel_totals), str(panels_by))
-    return replace(one, comparison=comparison)
+    return replace(one, comparison=with_lines(comparison, statement, settings.lines))
 
 
 def by_column(book: Ledger, one: CheckedComparison, total_as: TotalAs, settings: Settings) -> CheckedComparison:

@@ -10,13 +10,14 @@ from types import TracebackType
 from typing import Self
 
 from marvex.app.sources_asked import sources_asked
+from marvex.core.structure.statement import Statement
 from marvex.request.request import Request
 from marvex.request.wording import as_options
 from marvex.sources.engine.connection import Engine, connected
 from marvex.sources.engine.ledger import Ledger, read_ledger
 from marvex.sources.engine.listing import Table, table_of
 from marvex.sources.engine.source import AskedOfSource
-from marvex.sources.readers.files import Files
+from marvex.sources.readers.files import Files, Wanted
 
 
 class Session:
@@ -61,6 +62,14 @@ class Session:
     def table(self, source: str) -> Table:
         """A small table as it stands, every cell as text."""
         return table_of(self._files, self._apart(), source)
+
+    def found_statement(self, source: str) -> Statement | None:
+        """The statement that a table was found to be; None where it is none.
+
+        Raises Mistake where that cannot be told.
+        """
+        found = self._files.file(Wanted(source=source)).found
+        return None if found is None else found.statement
 
     def _apart(self) -> Engine:
         if self._engine is None:

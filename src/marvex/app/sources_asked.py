@@ -13,6 +13,9 @@ from marvex.sources.readers.files import Wanted
 from marvex.sources.readers.structured import Wishes
 from marvex.sources.roles import ColumnsAsked
 
+# Settings that arrange or rename the rows of a list, which the lines of a statement are not.
+_OF_LISTS = ("order", "keep", "then_by", "brackets", "name_map", "source_sign", "volume")
+
 
 def sources_asked(request: Request) -> tuple[AskedOfSource, ...]:
     """What is asked of each source, in order."""
@@ -40,6 +43,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
                 where=settings.where,
                 has_amounts=bool(said("amount")) or settings.current is not None or settings.per is not None,
                 is_list=settings.statement is not None or _takes_list(settings),
+                is_plain=settings.statement is not None and settings.statement_file is None,
                 is_down=settings.better == "down",
             ),
             keep_totals=settings.totals == "keep" or _takes_list(settings),
@@ -59,6 +63,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
         spare=settings.unmapped,
         calendar=request.calendar,
         finds_statement=settings.statement is None and request.total_as.adds_up,
+        list_field=next((field for field in _OF_LISTS if getattr(settings, field)), ""),
         panels=_parted(panel_column(settings), "panels_by"),
     )
 
@@ -75,7 +80,7 @@ def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
 
     by, inner, fields = said("by"), said("then_by"), ("by", "then_by")
     panels = panel_column(settings)
-    if panels is not None and settings.statement is not None:
+    if panels is not None and settings.statement_file is not None:
         inner, fields = _parted(panels, "panels_by"), ("by", "panels_by")
     elif panels is not None and by:
         by, inner, fields = _parted(panels, "panels_by"), by, ("panels_by", "by")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.totals import Total
+from marvex.core.structure.statement import headed_by
 from marvex.core.time.calendar import Grain
 from marvex.core.words.wording import capitalised
 from marvex.request.axis import has_period_panels
@@ -14,7 +15,8 @@ from marvex.sources.engine.ledger import Ledger
 def subject(book: Ledger, request: Request, every: Grain | None) -> str:
     """What the amounts are called: the one thing that the rows were narrowed to, else the column; and the rate."""
     statement, total_as = book.statement, request.total_as
-    name = statement.result.label if statement and statement.result else _amounts(book, request)
+    head = headed_by(statement, request.settings.lines) if statement else None
+    name = head.label if head else _amounts(book, request)
     if total_as.per is not None:
         name = f"{name} per {total_as.per.replace('_', ' ')}"
     if total_as.per_day is not None:

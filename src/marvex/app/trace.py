@@ -13,9 +13,8 @@ from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import shown_table
 from marvex.core.compare.side import Side
-from marvex.core.compare.trace import Trace, TracedSide
-from marvex.core.errors import Mistake, listed, setting
-from marvex.core.structure.statement import Statement
+from marvex.core.compare.trace import Trace, TracedLine, TracedSide
+from marvex.core.words.units import MINUS
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.tables.trace import trace_json
@@ -38,8 +37,12 @@ def _traced(session: Session, request: Request) -> tuple[Analysis, Trace]:
     analysis = analysed(book, request, session)
     judged = judged_at(analysis, request.settings.at or "")
     point, comparison = judged.point, analysis.first.comparison
-    if analysis.statement is not None:
-        _check_traceable(analysis.statement, point)
+    lines = _lines_of(analysis, point)
+    if lines:
+        now, then = point.sides(comparison.current, comparison.base)
+        made = TracedSide(side=now or comparison.current, amount=point.current, rows=0, largest=())
+        base = None if then is None else TracedSide(side=then, amount=point.base, rows=0, largest=())
+        return analysis, Trace(judged, made, base, lines)
     among = None if point.kind is Kind.TOTAL and not point.panel and point.is_cost is None else point.category
     now, then = point.sides(comparison.current, comparison.base)
     current = _traced_side(book, now or comparison.current, point.current, among)
@@ -47,14 +50,23 @@ def _traced(session: Session, request: Request) -> tuple[Analysis, Trace]:
     return analysis, Trace(judged, current, base)
 
 
-def _check_traceable(statement: Statement, point: Point) -> None:
-    """Stops where a line has no rows of its own: it is made of lines."""
-    line = statement.line(point.category or "")
-    if not line.accounts and (line.total_of or line.ratio_of):
-        parts = listed(line.total_of or line.ratio_of or ())
-        raise Mistake(
-            f"{setting('at')}: '{line.label}' is made of lines, not of rows", f"Trace one of them: {parts}."
-        )
+def _lines_of(analysis: Analysis, point: Point) -> tuple[TracedLine, ...]:
+    """The lines that a statement's total adds, or that its ratio divides, of the point's own period or panel."""
+    statement = analysis.statement
+    line = None if statement is None else statement.line(point.category or "")
+    if statement is None or line is None or not (line.total_of or line.ratio_of):
+        return ()
+    beside = [one for one in analysis.first.comparison.points if (one.pair, one.group) == (point.pair, point.group)]
+    known = {one.category: one for one in beside}
+    if line.ratio_of:
+        signs = dict(zip(line.ratio_of, ("", "÷"), strict=True))
+    else:
+        signs = {part: "+" if statement.line(part).sign_in(line) > 0 else MINUS for part in line.total_of}
+    return tuple(
+        TracedLine(label=part, how=how, current=known[part].current, base=known[part].base)
+        for part, how in signs.items()
+        if part in known
+    )
 
 
 def _traced_side(book: Ledger, side: Side | None, amount: Decimal | None, among: str | None) -> TracedSide:

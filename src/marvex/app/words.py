@@ -10,6 +10,7 @@ from marvex.core.compare.point import Point
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown
 from marvex.core.compare.totals import TotalAs
+from marvex.core.errors import listed
 from marvex.core.structure.statement import sums_of
 from marvex.core.words.units import visibly_adds_up
 from marvex.core.words.wording import EVERYTHING
@@ -58,6 +59,8 @@ def _foot(shown: Shown, settings: Settings, remark: str) -> str:
         parts[0] += f" ({shown.analysis.filtered})"
     checks = [one.name for one in shown.checks if one.ok]
     parts.append(" and ".join([", ".join(checks[:-1]), checks[-1]] if len(checks) > 1 else checks).capitalize())
+    if shown.analysis.kept_totals and settings.walk != "movement":
+        parts.append(f"Added up with their own parts: {listed(shown.analysis.kept_totals, 4)}")
     if not _adds_up(shown.analysis):
         parts.append(ROUNDING_NOTE)
     if remark:

@@ -21,11 +21,12 @@ def add_to(commands: Any) -> None:
         commands,
         "begin",
         help="write a starter statement or style",
-        description="Writes a first statement from a list of accounts, or one of the styles, to be changed and kept.",
+        description="Writes the statement that is found in a table, a first one from a list of accounts, or one of "
+        "the styles, to be changed and kept.",
         example=EXAMPLE,
     )
     parser.add_argument(
-        "accounts", metavar="SOURCE", nargs="?", help="for a statement: a list of accounts, or a ledger"
+        "accounts", metavar="SOURCE", nargs="?", help="for a statement: a table with totals, or a list of accounts"
     )
     parser.add_argument("--write", metavar="statement|style[:NAME]", required=True, help="what to write a start of")
     parser.add_argument("--account", metavar="COL", help="the column of accounts")

@@ -34,6 +34,7 @@ def _lines(built: Built, loudness: int) -> list[str]:
     analysis = built.shown.analysis
     lines = list(analysis.said)
     if loudness > 0:
+        lines += analysis.notes_on_source
         source = analysis.source
         lines.append(f"{source.rows_read:,} rows read, {source.rows_used:,} used")
         lines += [f"{check.name}: difference {check.difference}" for check in built.shown.checks]

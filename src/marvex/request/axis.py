@@ -23,7 +23,7 @@ def asks_for_time(settings: Settings, *, has_statement: bool = False) -> bool:
     ----------
     has_statement : the points are the lines of a statement, of a file or found.
     """
-    has_lines = has_statement or settings.statement is not None
+    has_lines = has_statement or settings.statement_file is not None
     only_panels = settings.panels_by is not None and not settings.by and not has_lines
     return settings.every is not None or has_period_panels(settings) or only_panels
 

@@ -70,7 +70,8 @@ def request_of(sources: Sequence[str], settings: Settings, place: Place) -> Requ
     """The request of a call; raises Mistake where settings contradict, or a file that they name is wrong."""
     checks.check(settings, place)
     total_as = parse_total_as(settings.total_as, settings.per, settings.per_day)
-    statement = None if settings.statement is None else statement_from(settings.statement, settings.unmapped)
+    file = settings.statement_file
+    statement = None if file is None else statement_from(file, settings.unmapped)
     if statement is not None and not total_as.adds_up:
         raise Mistake(f"a statement adds its lines up, and {total_as.spoken} does not add up", "Leave one out.")
     return Request(

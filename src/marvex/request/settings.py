@@ -49,6 +49,8 @@ from marvex.request.values import (
 )
 from marvex.request.values import names as parted
 
+NO_STATEMENT = "none"  # for a file: a statement that is found is taken for a plain list
+
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Settings:
@@ -100,6 +102,14 @@ class Settings:
         choices=("drop", "keep"),
         default="drop",
         places=EVERYWHERE,
+    )
+    lines: tuple[str, ...] = option(
+        READING,
+        "which lines of a statement are shown, after its totals are worked out",
+        "LABEL[,LABEL]",
+        read=parted,
+        places=SHOWN,
+        default=(),
     )
     numbers: tuple[str, ...] = of_source(
         READING, "how figures are written, where it is not worked out", "auto|point|comma"
@@ -214,7 +224,11 @@ class Settings:
         places=JUDGED_AS_SAID,
     )
     statement: Path | None = option(
-        JUDGING, "the profit-and-loss lines: which accounts make which line, in which order", "FILE", read=Path
+        JUDGING,
+        "the profit-and-loss lines: which accounts make which line, in which order; none takes a statement that "
+        "is found in the table for a plain list",
+        "FILE|none",
+        read=Path,
     )
     unmapped: str | None = option(
         JUDGING, "a line that gathers the accounts which are on no line of the statement", "LABEL"
@@ -383,6 +397,11 @@ class Settings:
     at: str | None = option(
         PRESENTING, "which figure: a category, a period, CATEGORY@PERIOD, or Total", "POINT", places=(TRACE,)
     )
+
+    @property
+    def statement_file(self) -> Path | None:
+        """The file of the statement, where there is one; `none` is no file."""
+        return None if self.statement is None or str(self.statement) == NO_STATEMENT else self.statement
 
 
 # What an option of a source may say, where not just anything.

@@ -20,6 +20,7 @@ from marvex.core.compare.result import SourceFacts
 from marvex.core.compare.shown import Shown, ShownPoint
 from marvex.core.compare.side import Side
 from marvex.core.rules.bands import Band, Tone
+from marvex.core.structure.statement import Statement
 from marvex.core.words.units import exact_ratio
 from marvex.core.words.wording import side_title
 from marvex.tables.exact_json import exact_json
@@ -49,6 +50,7 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str], sentences: Sequence[
         "points": [_point(one, shown) for one in shown.points],
         "bands": [_band(band, shown, colours) for band in shown.legend()],
         "checks": [{"name": one.name, "ok": one.ok, "difference": one.difference} for one in shown.checks],
+        "structure": _structure(analysis.statement),
         "labels_dropped": [
             {"panel": point.panel, "label": point.label, "count": count} for point, count in shown.dropped_by_point()
         ],
@@ -57,6 +59,23 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str], sentences: Sequence[
     if sentences:
         record["sentences"] = [{"about": _about(one), "text": one.text} for one in sentences]
     return exact_json(record)
+
+
+def _structure(statement: Statement | None) -> Record | None:
+    """What a table was found to be: its lines, its totals with their parts, its ratios; null for a file's statement."""
+    if statement is None or not statement.is_found:
+        return None
+    lines = statement.lines
+    return {
+        "result": statement.result.label if statement.result else None,
+        "lines": [
+            {"label": one.label, "kind": "cost" if one.is_cost else "income", "turned": one.is_negative}
+            for one in lines
+            if one.accounts
+        ],
+        "totals": [{"label": one.label, "total_of": list(one.total_of)} for one in lines if one.is_total],
+        "ratios": [{"label": one.label, "ratio_of": list(one.ratio_of)} for one in lines if one.ratio_of],
+    }
 
 
 def _about(sentence: Sentence) -> str | None:

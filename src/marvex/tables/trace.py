@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from decimal import Decimal
+from functools import partial
 from typing import Any
 
 from rich import box
@@ -9,9 +12,11 @@ from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
+from marvex.core.compare.point import Kind
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.side import Side
 from marvex.core.compare.trace import Trace, TracedSide
+from marvex.core.exact import EXACT
 from marvex.core.words.units import ABSENT, MINUS, FigureFormat, Unit, exact_ratio
 from marvex.core.words.wording import STATE_WORDS, point_sentence, scenario_words
 from marvex.tables.exact_json import exact_json
@@ -33,6 +38,10 @@ def print_trace(trace: Trace, analysis: Analysis) -> None:
     console.print(Text(", ".join(part for part in told if part), style=QUIET))
     console.print()
     console.print(_working(trace, analysis))
+    if trace.lines:
+        console.print()
+        console.print(Text("The lines that it is made of", style=STRONG))
+        console.print(_lines(trace, analysis))
     for name, side in (("current", trace.current), ("base", trace.base)):
         if side is not None and side.largest:
             console.print()
@@ -48,6 +57,20 @@ def _working(trace: Trace, analysis: Analysis) -> Table:
     table.add_column()
     for name, value, how in working(trace, analysis):
         table.add_row(name, value, Text(how))
+    return table
+
+
+def _lines(trace: Trace, analysis: Analysis) -> Table:
+    amounts = [side for one in trace.lines for side in (one.current, one.base) if side is not None]
+    exact = _plain(amounts, analysis.figures.locale)
+    table = Table(box=box.SIMPLE_HEAD, show_edge=False, pad_edge=False, header_style=QUIET)
+    table.add_column("")
+    table.add_column("line")
+    for name in ("current", *(["base"] if trace.base else [])):
+        table.add_column(name, justify="right")
+    for one in trace.lines:
+        sides = (one.current, one.base) if trace.base else (one.current,)
+        table.add_row(one.how, one.label, *(ABSENT if side is None else exact(side) for side in sides))
     return table
 
 
@@ -83,7 +106,20 @@ def working(trace: Trace, analysis: Analysis) -> list[tuple[str, str, str]]:
 
 def _exact(trace: Trace, locale: str) -> Any:
     """Writes a figure with all its digits."""
+    if trace.point.kind is Kind.RATIO:
+        return partial(_ratio, locale=locale)
     amounts = [one for one in (trace.point.current, trace.point.base) if one is not None]
+    return _plain(amounts, locale)
+
+
+def _ratio(amount: Decimal | None, locale: str) -> str:
+    if amount is None:
+        return ABSENT
+    return FigureFormat(unit=Unit.ONE, decimals=4, locale=locale).amount(EXACT.scaleb(amount, 2)) + "%"
+
+
+def _plain(amounts: Sequence[Decimal], locale: str) -> Any:
+    """Writes figures with as many decimals as any of them has."""
     decimals = max((-int(one.as_tuple().exponent) for one in amounts), default=0)
     return FigureFormat(unit=Unit.ONE, decimals=max(decimals, 0), locale=locale).amount
 
@@ -93,6 +129,8 @@ def _bracketed(figure: str) -> str:
 
 
 def _origin(one: TracedSide) -> str:
+    if not one.rows:
+        return _side(one.side)
     rows = "1 row" if one.rows == 1 else f"{one.rows:,} rows"
     return f"{rows} of {_side(one.side)}"
 

@@ -126,6 +126,7 @@ class Point:
     unusual: Fraction | None = None
     parts: tuple[Point, ...] = ()
     is_cost: bool | None = None
+    is_beside: bool = False  # a line that the result of its statement does not contain
     volumes: tuple[Decimal | None, Decimal | None] | None = None
     drivers: tuple[Driver, ...] = ()
 

@@ -97,6 +97,8 @@ class Analysis:
     cautions: tuple[str, ...]
     remarks: tuple[Remark, ...] = ()
     statement: Statement | None = None  # whose lines the points are
+    kept_totals: tuple[str, ...] = ()  # rows that are added up with their own parts, as was asked
+    notes_on_source: tuple[str, ...] = ()  # how each total of a found statement is made, for who asks
 
     def remarks_on(self, point: Point) -> tuple[tuple[int, Remark], ...]:
         """The remarks that are pinned to a point, with their numbers; a closing bar has those on the total."""

@@ -34,6 +34,16 @@ class TracedSide:
     largest: tuple[TracedRow, ...]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class TracedLine:
+    """A line of a statement that a total or a ratio is made of, and how it counts in it."""
+
+    label: str
+    how: str  # '+', '−', or '÷' for what a ratio divides by
+    current: Decimal | None
+    base: Decimal | None
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Trace:
     """All that stands behind one figure."""
@@ -41,6 +51,7 @@ class Trace:
     judged: Judged
     current: TracedSide
     base: TracedSide | None
+    lines: tuple[TracedLine, ...] = ()  # of a statement's total or ratio
 
     @property
     def point(self) -> Point:

@@ -24,6 +24,7 @@ _BALANCED = 20.0  # what it earns that a total is the same as one before it
 _APART = 3.0  # bits by which the best reading has to be ahead
 _UNNAMED, _UNNAMED_LESS_EACH, _UNNAMED_LEAST = 12.0, 2.0, 6.0
 _SURE = -6.0  # where the name can hardly be another's
+_ELSEWHERE_LONE = 10.0
 _NATURAL, _TOLERATED, _TOLERATED_ALONE, _ELSEWHERE, _SEARCHED = 1.0, 2.0, 5.0, 5.0, 8.0
 _NEAREST_OF = 40  # open lines, whose sums an unproven total is held against
 _NEAREST_STARTS = 12  # of them; of more the whole is tried
@@ -250,8 +251,9 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
         return is_plain and one.bits >= least and (len(one.parts) > 2 or _are_of_one_sign(figures, one))
     if one.shape in (Shape.SEARCHED, Shape.MEMO):
         return one.bits >= _SEARCHED
+    is_lone = not proven and not _is_surely_total(figures.lines[one.line])  # 'Total Marine' may be a customer
     if not one.is_natural:
-        return one.bits >= _ELSEWHERE
+        return one.bits >= (_ELSEWHERE_LONE if is_lone else _ELSEWHERE)
     if not one.fit.off and one.shape is not Shape.COPY and _is_surely_total(figures.lines[one.line]):
         return one.bits >= _SURE
     if one.fit.off:

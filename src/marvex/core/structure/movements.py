@@ -134,7 +134,7 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
 
 
 def _first_role(points: Sequence[Point], amounts: Sequence[Decimal], *, has_closing: bool) -> Role:
-    """The opening by its name, or as the closing is alike with it; a total that stands above what it is the total of is left out."""
+    """The opening, by its name or as the closing is alike with it; a total above what it is of is left out."""
     first = points[0].label
     if len(points) > 1 and (has_closing or is_opening_name(first)):
         return Role.STANDS

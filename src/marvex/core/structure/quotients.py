@@ -74,6 +74,10 @@ def ratio_of(figures: TableFigures, line: int, among: Sequence[int]) -> RatioFou
         for over, under, bits in _pairs(figures, line, among, columns, factor)
     ]
     proven = [each for each in found if each.bits >= (_LEAST_BITS_NAMED if is_named else _LEAST_BITS)]
+    if not proven and is_named:
+        # Where its name says what is divided, and one line alone serves to divide by, few digits are enough.
+        named = [each for each in found if _is_of(figures.lines, line, each.over)]
+        proven = named if len(named) == 1 else []
     return max(proven, key=lambda each: (_by_name(figures.lines, each), -each.under, -each.over), default=None)
 
 

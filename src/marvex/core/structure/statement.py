@@ -159,6 +159,46 @@ class Statement:
         return found
 
 
+def headed_by(statement: Statement, lines: Sequence[str]) -> StatementLine | None:
+    """The line that a headline is of: the result, unless only other lines are shown, then their last total or line."""
+    result = statement.result
+    if not lines or (result is not None and result.label in lines):
+        return result
+    shown = [line for line in statement.lines if line.label in lines]
+    return next((line for line in reversed(shown) if line.is_total), shown[-1])
+
+
+def check_lines(statement: Statement | None, lines: Sequence[str]) -> None:
+    """Stops where lines are to be shown that are not there, or of no statement."""
+    if lines and statement is None:
+        raise Mistake(
+            f"{setting('lines')} is about the lines of a statement, and there is none",
+            f"Name its file with {setting('statement')}, or keep rows with {setting('where')}.",
+        )
+    known = [line.label for line in statement.lines] if statement else []
+    for name in lines:
+        if name not in known:
+            raise Mistake(
+                f"{setting('lines')}: the statement has no line '{name}'",
+                did_you_mean(name, known, f"There are {listed(known, 8)}."),
+            )
+
+
+def with_lines(comparison: Comparison, statement: Statement, lines: Sequence[str]) -> Comparison:
+    """The comparison of a statement with only some of its lines, once its totals are worked out."""
+    head = headed_by(statement, lines)
+    if not lines or head is None:
+        return comparison
+    points = tuple(point for point in comparison.points if point.category in lines)
+    along = {point.category: point for point in comparison.panel_totals if point.category}
+    whole = along.get(head.label) or next((one for one in points if one.category == head.label), None)
+    totals = tuple(one for one in comparison.panel_totals if not one.category or one.category in lines)
+    beyond = tuple(point for point in comparison.beyond if point.category in lines)
+    if whole is not None and not any(point.group for point in comparison.points):
+        comparison = replace(comparison, total=replace(whole, panels=PanelsOf.NOTHING))
+    return replace(comparison, points=points, panel_totals=totals, beyond=beyond)
+
+
 def assign(statement: Statement, amounts: Mapping[str, Decimal], spare: str | None) -> dict[str, StatementLine]:
     """The line of every account.
 
@@ -258,6 +298,8 @@ def _column(points: Sequence[Point], statement: Statement, like: Point | None = 
     """One statement: its lines with rows, and what is made of them, in the statement's order."""
     known = {point.category: point for point in points}
     found: dict[str, Point] = {}
+    result = statement.result
+    within = statement.counts_in(result) if result else {}
 
     def made(line: StatementLine) -> None:
         for part in (*line.total_of, *(line.ratio_of or ())):
@@ -268,7 +310,8 @@ def _column(points: Sequence[Point], statement: Statement, like: Point | None = 
         elif line.ratio_of:
             point = _ratio(line, found)
         elif line.label in known:
-            point = replace(known[line.label], kind=Kind.LINE, is_cost=line.is_cost)
+            is_beside = not within.get(line.label)
+            point = replace(known[line.label], kind=Kind.LINE, is_cost=line.is_cost, is_beside=is_beside)
         else:
             return
         found[line.label] = replace(point, pair=like.pair, panels=like.panels) if like else point
@@ -330,6 +373,8 @@ def sums_of(points: Sequence[Point], statement: Statement) -> Iterator[tuple[lis
         if whole.kind is not Kind.TOTAL:
             continue
         line = statement.line(line_of(whole))
+        if any(part not in known for part in line.total_of):
+            continue  # not all of its parts are shown
         for is_current in (True, False):
             side = whole.current if is_current else whole.base
             if side is not None:

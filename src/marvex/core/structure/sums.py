@@ -20,7 +20,7 @@ ABOVE_LOOKED_AT = 200  # of the open lines, for totals that stand above their pa
 SEARCHED_PARTS = 22  # for signs of any pattern
 MEMO_LINES = 16  # the last of those that are taken, for a line of two of them
 _TOLERATED = 2.0
-_SET_OUT = 6.0  # where parts are set in less than their total
+_SET_OUT = 20.0  # where parts are set in less than their total
 _SIGNED_TOTAL = 4.0  # where a line called a total subtracts
 _SPARE_OF_SEARCH = 2.0  # bits by which the figures must tell more than the signs ask
 

@@ -78,7 +78,7 @@ class _Teller:
     def is_told(self, point: Point) -> bool:
         """Whether it may have a sentence: not Other, and of a statement the lines that have rows of their own."""
         if point.is_cost is not None and self.analysis.statement is not None:
-            return bool(self.analysis.statement.line(point.category or "").accounts)
+            return bool(self.analysis.statement.line(point.category or "").accounts) and not point.is_beside
         return not point.gathered
 
     def told(self) -> list[Judged]:

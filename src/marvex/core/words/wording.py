@@ -288,7 +288,7 @@ LEAST_MOVER = Decimal("0.05")  # of the whole change: less explains nothing
 def _mover(comparison: Comparison, figures: FigureFormat) -> str:
     """The category or period that moved most, where there are several and it stands out."""
     points = comparison.panel_totals or comparison.points
-    ranked = [point for point in points if point.movement and not point.gathered]
+    ranked = [point for point in points if point.movement and not point.gathered and not point.is_beside]
     if any(point.kind is Kind.LINE for point in points):
         ranked = [point for point in ranked if point.kind is Kind.LINE]
     # Along time a side that is absent is a gap, not a movement.

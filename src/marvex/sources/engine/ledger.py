@@ -155,6 +155,18 @@ class Ledger:
         return tuple(caution for one in self.sources for caution in one.cautions)
 
     @property
+    def kept_totals(self) -> tuple[str, ...]:
+        """The rows that are totals of others and were kept, as asked."""
+        return tuple(name for one in self.sources for name in one.file.kept_totals)
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """How each total and ratio of a found statement is made."""
+        is_found = self.statement is not None and self.statement.is_found
+        found = self.first.file.found if is_found else None
+        return found.notes if found else ()
+
+    @property
     def categories(self) -> str:
         """The columns that could be compared by, in words."""
         roles = self.first.roles

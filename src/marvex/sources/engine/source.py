@@ -43,6 +43,7 @@ class AskedOfSource:
     spare: str | None = None
     calendar: Calendar = CIVIL
     finds_statement: bool = False
+    list_field: str = ""  # a setting that takes the rows for a list, and no statement
     panels: tuple[str, ...] = ()  # the columns whose values have a panel each, where a statement is found
 
 

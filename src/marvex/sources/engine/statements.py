@@ -19,6 +19,16 @@ def with_statements(files: Sequence[SourceFile], asked: Sequence[AskedOfSource])
     found = [one.found for one in files]
     if not any(found) or not asked[0].finds_statement:
         return tuple(replace(one, finds_statement=False) for one in asked)
+    for file, one, each in zip(files, found, asked, strict=True):
+        by = each.columns.by and each.columns.by != (one.column,) if one else False
+        field = each.list_field or ("by" if by and not each.panels else "")
+        if one and field:
+            if one.is_signed:
+                raise Mistake(
+                    f"{file.name} is a statement with lines that are subtracted, and {setting(field)} is about a list",
+                    f"Leave {setting(field)} out, or say {setting('statement', 'none')}.",
+                )
+            return tuple(replace(each, finds_statement=False) for each in asked)
     shapes = {_shape(one.statement) if one else None for one in found}
     if len(shapes) == 1:
         return tuple(asked)

@@ -62,6 +62,7 @@ class SourceFile:
     said: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
     found: FoundTable | None = None  # the statement that it was found to be
+    kept_totals: tuple[str, ...] = ()  # rows that are totals of others, where those are kept
 
     @property
     def is_small(self) -> bool:
@@ -191,7 +192,9 @@ class Files:
         )
         numbered = ((line.number, line.cells) for line in table.lines)
         written = _written_tidy(name, title, table.headings, numbered, self._spare_folder(), table.letters)
-        return replace(written, said=table.said, cautions=table.cautions, found=table.found)
+        return replace(
+            written, said=table.said, cautions=table.cautions, found=table.found, kept_totals=table.kept_totals
+        )
 
 
 def _is_plain(grid: Grid) -> bool:

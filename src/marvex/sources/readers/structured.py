@@ -74,13 +74,11 @@ class Left:
     ----------
     rows : those that are lines of their own, under the names by which the statement knows them.
     said : what was left out with proof, `cautions` without.
-    totals : the names of the rows that are totals of others.
     """
 
     rows: tuple[SheetRow, ...]
     said: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
-    totals: tuple[str, ...] = ()
     found: FoundTable | None = None
 
 
@@ -93,7 +91,7 @@ class Wishes:
     label : the column of the lines, where it is named.
     named : names that options mention, which are never left out.
     where : conditions on the rows; one that a name does not meet is no line.
-    is_list : no statement is to be made of it.
+    is_list : no statement is to be made of it; `is_plain` where just that is said.
     has_amounts : columns of amounts are named, so that its columns are no lines.
     is_down : more is bad news.
     """
@@ -103,6 +101,7 @@ class Wishes:
     where: tuple[str, ...] = ()
     has_amounts: bool = False
     is_list: bool = False
+    is_plain: bool = False
     is_down: bool = False
 
 
@@ -133,8 +132,18 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
     gone = {number for place in out - kept_by_name for number in lines[place].numbers}
     renamed = {number: one.label for one in lines for number in one.numbers} if found else {}
     rows = tuple(_renamed(row, label, renamed) for row in whole.rows if row.number not in gone)
-    totals = tuple(lines[place].label for place in sorted(structure.totals))
-    return Left(rows=rows, said=said, cautions=cautions, totals=totals, found=found)
+    if wishes.is_plain and is_signed(structure):
+        turned = sorted({place for one in structure.sums for place, sign in one.parts if sign < 0})
+        cautions += (_added_though_subtracted([lines[place].label for place in turned]),)
+    return Left(rows=rows, said=said, cautions=cautions, found=found)
+
+
+def _added_though_subtracted(labels: Sequence[str]) -> str:
+    is_one = len(labels) == 1
+    return (
+        f"{listed(labels, 4)} {'is' if is_one else 'are'} added up as in a list, though totals of the table subtract "
+        f"{'it' if is_one else 'them'}"
+    )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -144,6 +153,18 @@ class _Line:
     line: TableLine
     label: str
     numbers: tuple[int, ...]
+
+
+def kept_totals(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> tuple[str, ...]:
+    """The names of the rows that are totals of others, or are called so, where those are kept."""
+    table = _filtered(table, texts, wishes)
+    label = _label_place(table, texts, dated, wishes)
+    lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
+    if lines is None:
+        return ()
+    structure = found_structure([one.line for one in lines], only_named=bool(dated) or len(lines) > ROWS_LOOKED_AT)
+    asked = () if structure.asked is None else (structure.asked.line,)
+    return tuple(lines[place].label for place in sorted({*structure.totals, *asked}))
 
 
 def _filtered(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> SheetTable:

@@ -24,6 +24,7 @@ from marvex.sources.readers.structured import (
     FoundTable,
     SheetTable,
     Wishes,
+    kept_totals,
     left_of_columns,
     left_of_rows,
     statement_of_columns,
@@ -50,6 +51,7 @@ class Tidy:
     said: tuple[str, ...]
     cautions: tuple[str, ...] = ()  # about what was left out without proof
     found: FoundTable | None = None  # the statement that it is
+    kept_totals: tuple[str, ...] = ()  # rows that are totals of others and were kept
 
 
 def tidy(
@@ -96,7 +98,13 @@ def tidy(
     texts = [place for place in range(len(headings)) if place not in table.places]
     dated = {place for place in texts if any(written(line.cells[place]) for line in data[:20] if line.cells[place])}
     if keep_totals:
-        return Tidy(headings=headings, lines=tuple(data), letters=tuple(grid.letters), said=tuple(said))
+        return Tidy(
+            headings=headings,
+            lines=tuple(data),
+            letters=tuple(grid.letters),
+            said=tuple(said),
+            kept_totals=kept_totals(_additive(table), texts, dated, wishes),
+        )
     left = left_of_rows(_additive(table), texts, dated, wishes)
     return Tidy(
         headings=headings,
