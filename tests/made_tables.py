@@ -12,24 +12,7 @@ from marvex.core.structure.total_names import naming
 
 SUBTOTALS = ("Total {}", "{} total", "Subtotal", "Total")
 RESULTS = ("Gross margin", "Operating profit", "Profit before tax", "Net profit")
-WORDS = tuple(
-    [
-        "Fuel",
-        "Crew",
-        "Berths",
-        "Tickets",
-        "Freight",
-        "Cafe",
-        "Moorings",
-        "Repairs",
-        "Rent",
-        "Energy",
-        "Post",
-        "Audit",
-        "Bank",
-        "Training",
-    ]
-)
+WORDS = ("Fuel", "Crew", "Berths", "Tickets", "Freight", "Cafe", "Repairs", "Rent", "Energy", "Post", "Audit", "Bank")
 DECOYS = ("Total Marine", "Profit share paid", "Net nets", "Loss on disposal", "Margin call fees", "Summary desk")
 
 
@@ -119,10 +102,10 @@ def _chain(made: Made, amounts: _Amounts, leaves: int) -> None:
         made.totals[at] = parts
         open_parts = {at: 1}
         if random_.random() < 0.3 and not amounts.is_rounded:
-            _ratio(made, amounts, at, under)
+            _ratio(made, at, under)
 
 
-def _ratio(made: Made, amounts: _Amounts, over: int, under: int) -> None:
+def _ratio(made: Made, over: int, under: int) -> None:
     pairs = list(zip(made.lines[over].figures, made.lines[under].figures, strict=True))
     if all(two for _, two in pairs):
         quotients = [(one / two).quantize(Decimal("0.001")) for one, two in pairs]

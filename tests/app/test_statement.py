@@ -119,7 +119,7 @@ def test_a_statement_that_does_not_fit_is_refused(desk: Desk) -> None:
         (desk.folder / P_AND_L).write_text(text.replace(old, new, 1))
         assert message in desk.refused(*call, "--unmapped", "Rest"), old
     (desk.folder / P_AND_L).write_text(text)
-    for words in (("--by", "account"), ("--source-sign", "negative"), ("--order", "name"), ("--total-as", "mean")):
+    for words in (("--by", "account"), ("--order", "name"), ("--total-as", "mean")):
         assert "Leave" in desk.refused(*call, *words), words
     # A total is traced into its lines, a ratio into the two that it divides.
     traced = desk.run("trace", *call[1:], "--unmapped", "R", "--at", "Gross margin").out

@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from pathlib import Path
+
 from marvex.core.errors import Mistake, setting
+from marvex.core.exact import POWERS
+from marvex.core.structure.statement import Statement
 from marvex.request.axis import asks_for_time, panel_column
-from marvex.request.per_source import NamedSource, said_of
+from marvex.request.per_source import NamedSource, conditions_of, said_of
 from marvex.request.request import Request
 from marvex.request.settings import Settings
 from marvex.request.values import names as parted
@@ -30,8 +35,10 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
 
     numbers = said("numbers") or "auto"
     mentioned = {*_parted(said("amount"), "amount"), *(one for one in (settings.current, settings.base) if one)}
-    mentioned |= {value for one in settings.where for value in one.partition("=")[2].split(",")}
+    where = conditions_of(settings.where, source.scenario, names)
+    mentioned |= {value for one in where for value in one.partition("=")[2].split(",")}
     by = _parted(said("by"), "by")
+    lookup, lookup_column = _lookup(said("lookup"))
     return AskedOfSource(
         wanted=Wanted(
             source=source.path,
@@ -40,7 +47,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
             wishes=Wishes(
                 label=by[0] if len(by) == 1 else None,
                 named=frozenset(mentioned),
-                where=settings.where,
+                where=where,
                 has_amounts=bool(said("amount")) or settings.current is not None or settings.per is not None,
                 is_list=settings.statement is not None or _takes_list(settings),
                 is_plain=settings.statement is not None and settings.statement_file is None,
@@ -51,17 +58,21 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
         ),
         columns=_columns(source, request),
         name=source.scenario,
-        where=settings.where,
-        is_negative=said("source_sign") == "negative",
-        blank_bad_cells=settings.bad_cells == "blank",
+        where=where,
+        is_negative=said("source_sign") in ("negative", "credit"),
+        says_sign=said("source_sign") is not None,
+        power=None if (unit := said("amounts_in")) is None else POWERS.get(unit, 0),
+        blank_bad_cells=said("bad_cells") == "blank",
         numbers=numbers,
         dates=said("dates") or "auto",
         total_as=request.total_as,
         has_names=settings.name_map is not None,
-        statement=request.statement,
+        statement=_signed(request.statement, said("source_sign")),
         account=said("account"),
         spare=settings.unmapped,
         calendar=request.calendar,
+        lookup=lookup,
+        lookup_column=lookup_column or None,
         finds_statement=settings.statement is None and request.total_as.adds_up,
         list_field=next((field for field in _OF_LISTS if getattr(settings, field)), ""),
         panels=_parted(panel_column(settings), "panels_by"),
@@ -102,6 +113,25 @@ def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
         then_by=inner,
         fields=(*fields, "per" if settings.per else "volume"),
     )
+
+
+def _signed(statement: Statement | None, sign: str | None) -> Statement | None:
+    """The statement for a source that is said to sign its amounts so, whatever the statement's file says."""
+    if statement is None or sign is None:
+        return statement
+    # The kinds of lines, of costs or not, that are turned.
+    turned = {"positive": (), "negative": (False, True), "effect": (True,), "credit": (False,)}[sign]
+    return replace(
+        statement, lines=tuple(replace(line, is_negative=line.is_cost in turned) for line in statement.lines)
+    )
+
+
+def _lookup(text: str | None) -> tuple[str | None, str]:
+    """The file of a lookup, and the column that it is joined by, where that is said."""
+    if text is None or Path(text).exists():
+        return text, ""
+    path, sign, column = text.rpartition(":")
+    return (path, column) if sign else (text, "")
 
 
 def _takes_list(settings: Settings) -> bool:

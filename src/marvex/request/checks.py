@@ -129,7 +129,7 @@ def _check_statement(settings: Settings) -> None:
                     f"Name its file with {setting('statement')}.",
                 )
         return
-    for field in ("by", "name_map", "source_sign", "order", "keep", "current", "then_by", "brackets", "better"):
+    for field in ("by", "name_map", "order", "keep", "current", "then_by", "brackets", "better"):
         if getattr(settings, field):
             raise Mistake(
                 f"{setting('statement')} says the lines, their order and their signs, and excludes {setting(field)}",

@@ -37,6 +37,19 @@ def _named(text: str) -> NamedSource:
     return NamedSource(None, text)
 
 
+def conditions_of(values: Sequence[str], name: str | None, names: Sequence[str | None]) -> tuple[str, ...]:
+    """The conditions on the rows of one source: those of all, and its own, `budget=Account=5100`."""
+    found = []
+    for value in values:
+        prefix, sign, rest = value.partition("=")
+        is_prefixed = (
+            bool(sign) and prefix.strip() in [one for one in names if one] and any(one in rest for one in "=<>~")
+        )
+        if not is_prefixed or prefix.strip() == name:
+            found.append(rest if is_prefixed else value)
+    return tuple(found)
+
+
 def said_of(values: Sequence[str], name: str | None, names: Sequence[str | None], field: str) -> str | None:
     """What a setting says of one source: its own `name=…`, else what is said of all."""
     own, general = [], []

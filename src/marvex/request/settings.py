@@ -14,6 +14,7 @@ from decimal import Decimal
 from pathlib import Path
 
 from marvex.core.errors import setting
+from marvex.core.exact import POWERS
 from marvex.request.option import (
     ALONG_TIME,
     COMMENTARY,
@@ -64,8 +65,14 @@ class Settings:
         repeats=True,
         places=EVERYWHERE,
     )
-    date: tuple[str, ...] = of_source(READING, "the column of dates", "COL")
-    amount: tuple[str, ...] = of_source(READING, "the column of amounts; several become categories", "COL[,COL…]")
+    date: tuple[str, ...] = of_source(
+        READING, "the column of dates; a year and a month may stand in two", "COL[,COL]"
+    )
+    amount: tuple[str, ...] = of_source(
+        READING,
+        "the column of amounts, or what works them out: 'quantity * price'; several become categories",
+        "COL[,COL…]",
+    )
     scenario: tuple[str, ...] = of_source(READING, "the column that says actual, budget or forecast", "COL")
     account: tuple[str, ...] = of_source(READING, "the column of accounts, where there is a statement", "COL")
     current: str | None = option(
@@ -87,7 +94,13 @@ class Settings:
     )
     per: str | None = option(READING, "a rate: the amount divided by this column's sum, totals over totals", "COL")
     source_sign: tuple[str, ...] = of_source(
-        READING, "how the source signs its amounts; negative ones are turned", "positive|negative"
+        READING,
+        "how the source signs its amounts: all positive, all turned, as the effect on the result (costs negative), "
+        "or debits positive and credits negative",
+        "positive|negative|effect|credit",
+    )
+    amounts_in: tuple[str, ...] = of_source(
+        READING, "the unit of the source's figures; default: as its headings say, such as EUR '000", "one|k|m|bn"
     )
     name_map: Path | None = option(
         READING,
@@ -95,6 +108,11 @@ class Settings:
         "FILE",
         read=Path,
         places=EVERYWHERE,
+    )
+    lookup: tuple[str, ...] = of_source(
+        READING,
+        "a second table joined by the column that both have: accounts.csv, code to name and kind",
+        "FILE[:COL]",
     )
     totals: str = option(
         READING,
@@ -117,9 +135,7 @@ class Settings:
     dates: tuple[str, ...] = of_source(
         READING, "how dates are written, where it is not worked out", "auto|dmy|mdy|ymd"
     )
-    bad_cells: str = option(
-        READING, "what an unreadable cell does", choices=("stop", "blank"), default="stop", places=EVERYWHERE
-    )
+    bad_cells: tuple[str, ...] = of_source(READING, "what an unreadable cell does; default: stop", "stop|blank")
 
     for_: tuple[str, ...] = option(
         COMPARING,
@@ -408,7 +424,9 @@ class Settings:
 WORDS_OF_SOURCE = {
     "numbers": ("auto", "point", "comma"),
     "dates": ("auto", "dmy", "mdy", "ymd"),
-    "source_sign": ("positive", "negative"),
+    "source_sign": ("positive", "negative", "effect", "credit"),
+    "amounts_in": ("one", *POWERS),
+    "bad_cells": ("stop", "blank"),
 }
 
 FIELDS = {field.name: field for field in dataclasses.fields(Settings)}

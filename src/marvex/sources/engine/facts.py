@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 
 from marvex.core.compare.side import Stretch
 from marvex.sources import cells
-from marvex.sources.cells import Convention, FigureReading
+from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_name, quoted_text
 from marvex.sources.roles import Roles
@@ -32,6 +32,7 @@ class Facts:
     relation : the table function that reads it.
     reading : how amounts are read.
     is_negative : the source stores its amounts with the other sign.
+    power : the power of ten that its figures are in.
     is_numbered : each category's first row is kept, for their given order.
     has_times : dates may have a time of day, which is left out before grouping.
     row_column : the column that holds each row's number in the source, where the rows were put together.
@@ -48,6 +49,7 @@ class Facts:
     filters: tuple[Filter, ...]
     reading: FigureReading
     is_negative: bool = False
+    power: int = 0
     is_numbered: bool = False
     has_times: bool = False
     row_column: str | None = None
@@ -157,15 +159,23 @@ class Facts:
     def create(self) -> Query:
         """Creates the table of facts from `raw` and the table of days."""
         sign = "-" if self.is_negative else ""
-        amount = "CASE WHEN n0.turned THEN -amount ELSE amount END" if self.has_signs else f"{sign}amount"
+        amount = self._scaled("amount")
+        amount = f"CASE WHEN n0.turned THEN -{amount} ELSE {amount} END" if self.has_signs else f"{sign}{amount}"
         ends = ("lowest", "highest") if self.is_negative else ("highest", "lowest")
         return Query(
             f"""CREATE TEMP TABLE {self.table} AS
             SELECT {self.place} AS source, {self._shown()}, row, {_SCENARIO} AS scenario, days.day, date_text, kept,
-                {amount} AS amount, {sign}{ends[0]} AS highest, {sign}{ends[1]} AS lowest,
+                {amount} AS amount, {sign}{self._scaled(ends[0])} AS highest, {sign}{self._scaled(ends[1])} AS lowest,
                 figures, rows, per, first_row
             FROM {self._with_days("raw")}"""
         )
+
+    def _scaled(self, amount: str) -> str:
+        """An amount in money, where the source has it in thousands or the like."""
+        if not self.power:
+            return amount
+        type_ = f"DECIMAL({MOST_DIGITS - self.power - 1}, {self.reading.decimals})"
+        return f"(CAST({amount} AS {type_}) * CAST({10**self.power} AS DECIMAL({self.power + 1}, 0)))"
 
     def create_keys(self, named: str | None, *, only_named: bool) -> Query:
         """Creates the view of all rows with their keys.
@@ -256,7 +266,7 @@ class Facts:
         """The rows that count most in one figure: number, amount as it counts, and all their cells."""
         source, values = self._source(True, headings)
         sign = "-" if self.is_negative else ""
-        amount = f"{sign}{self.reading.amount('amount_text')}"
+        amount = f"{sign}{self._scaled(self.reading.amount('amount_text'))}"
         if self.has_signs:
             turned = f"(SELECT turned FROM {self.names} WHERE {self.names}.name = {cells.name('c0')})"
             amount = f"CASE WHEN {turned} THEN -({amount}) ELSE {amount} END"

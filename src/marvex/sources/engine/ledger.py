@@ -26,9 +26,11 @@ from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.names import read_names
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading import read_source
+from marvex.sources.engine.signs import check_signs
 from marvex.sources.engine.source import AskedOfSource, Source
 from marvex.sources.engine.statements import with_statements
-from marvex.sources.readers.files import Files, Wanted
+from marvex.sources.readers.files import Files, SourceFile, Wanted
+from marvex.sources.readers.structured import Wishes
 
 APPEARANCE_ROWS = 100_000
 NO_NAME = "(none)"
@@ -68,7 +70,7 @@ def read_ledger(
     opened = [files.file(one.wanted) for one in asked]
     asked = with_statements(opened, asked)
     sources = [
-        read_source(place, file, engine, one, is_held=is_held)
+        read_source(place, file, engine, one, lookup=_lookup(files, one), is_held=is_held)
         for place, (file, one) in enumerate(zip(opened, asked, strict=True))
     ]
     total_as, calendar = asked[0].total_as, asked[0].calendar
@@ -86,6 +88,8 @@ def read_ledger(
     if total_as.way is Total.DISTINCT:
         keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
         engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), name)
+    if total_as.adds_up and (len(sources) > 1 or sources[0].roles.has_scenarios):
+        check_signs(sources, sources[0].statement, engine, len(sources[0].roles.compared_by))
     engine.run(query.CREATE_SCENARIO_DAYS, name)
     days = engine.rows(query.SCENARIO_DAYS, name)
     return Ledger(
@@ -94,6 +98,12 @@ def read_ledger(
         _scenarios(sources, calendar, ((scenario, day) for scenario, day, has in days if has)),
         has_scenarios=len({scenario for scenario, *_ in days}) > 1,  # those without a figure among them
     )
+
+
+def _lookup(files: Files, asked: AskedOfSource) -> SourceFile | None:
+    if asked.lookup is None:
+        return None
+    return files.file(Wanted(source=asked.lookup, wishes=Wishes(is_list=True), keep_totals=True))
 
 
 class Ledger:

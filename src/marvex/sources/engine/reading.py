@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.exact import POWERS
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Grain
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
@@ -14,39 +15,51 @@ from marvex.sources.dates import is_of_reporting_year, read_days
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
+from marvex.sources.engine.derived import Relation, codes_not_found, derived, looked_up
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import AskedOfSource, Source
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.files import ENOUGH_ROWS, SourceFile
 from marvex.sources.roles import Column
+from marvex.sources.scales import power_said
 from marvex.sources.where import Filter, parse_filters
 
+UNIT_WORDS = {"k": "thousands", "m": "millions", "bn": "billions"}
 LINES = "line"  # the column that headings become the values of, where they are lines of a statement
 CURRENCY_NAMES = ("currency", "ccy", "curr")
 
 
 def read_source(
-    place: int, file: SourceFile, engine: Engine, asked: AskedOfSource, *, is_held: bool = False
+    place: int,
+    file: SourceFile,
+    engine: Engine,
+    asked: AskedOfSource,
+    *,
+    lookup: SourceFile | None = None,
+    is_held: bool = False,
 ) -> Source:
     """The source, read.
 
     Parameters
     ----------
     place : which of the sources it is.
+    lookup : a second table that is joined with it.
     is_held : its rows are kept in the engine, for a survey that asks them many things.
 
     Raises Mistake where a role is unclear, a cell cannot be read or no row is left.
     """
-    return _Reader(file, engine, asked).read(place, is_held=is_held)
+    return _Reader(file, engine, asked, lookup).read(place, is_held=is_held)
 
 
 class _Reader:
     """One source while it is being read."""
 
-    def __init__(self, file: SourceFile, engine: Engine, asked: AskedOfSource) -> None:
+    def __init__(self, file: SourceFile, engine: Engine, asked: AskedOfSource, lookup: SourceFile | None) -> None:
+        self.lookup = lookup
         self.file, self.engine, self.asked, self.name = file, engine, asked, file.name
         self.cautions = tuple(f"{file.name}: {one}" for one in file.cautions)
+        self.said: tuple[str, ...] = ()
         self.rows_read = self.rows_kept = 0
         self.written_grain: Grain | None = None
 
@@ -54,10 +67,11 @@ class _Reader:
         asked = self.asked
         self.relation = self.file.relation()
         self.headings = self._headings()
+        self._derive()
         if is_held:
             self._hold(f"held_{place}")
         self.columns = self._columns()
-        columns = asked.columns
+        columns = self.columns_asked
         self.statement = asked.statement
         if asked.statement is not None:
             account = account_column(asked.statement, self.headings, self.sample, asked.account, self.name)
@@ -74,6 +88,9 @@ class _Reader:
         self._check_filters()
         facts = self._read(place)
         by_name = {column.name: column for column in self.columns}
+        if self.roles.amounts:
+            amount = facts.reading.amount(f"CAST({quoted_name(self.roles.amounts[0].name)} AS VARCHAR)")
+            self.cautions += codes_not_found(self.derived, amount, self.engine, self.name)
         empty = [one.name for one in self.roles.amounts if one.scenario and not by_name[one.name].filled]
         self.cautions += tuple(f"column {name} holds no figure" for name in empty)
         is_among = asked.name is not None and self._name_scenario(facts, asked.name)
@@ -93,7 +110,18 @@ class _Reader:
             written_grain=self.written_grain,
             cautions=self.cautions,
             statement=self.statement,
+            own_said=self.said,
         )
+
+    def _derive(self) -> None:
+        """Adds the columns that a lookup has, and those that are worked out."""
+        asked = self.asked
+        relation = Relation(sql=self.relation, headings=self.headings, row_column=self.file.row_column)
+        if self.lookup is not None:
+            relation = looked_up(relation, self.lookup, asked.lookup_column, self.engine, self.name)
+        relation, self.columns_asked = derived(relation, asked.columns, asked.numbers, self.engine, self.name)
+        self.derived = relation
+        self.relation, self.headings = relation.sql, relation.headings
 
     def _headings(self) -> tuple[str, ...]:
         if self.file.layout is not None:
@@ -103,16 +131,19 @@ class _Reader:
 
     def _hold(self, table: str) -> None:
         """Reads the source once into a table of trimmed texts, in its order."""
-        row = [quoted_name(self.file.row_column)] if self.file.row_column else []
+        row = [quoted_name(one) for one in (self.derived.row_column, self.derived.missing) if one]
         texts = [f"trim(CAST({name} AS VARCHAR)) AS {name}" for name in map(quoted_name, self.headings)]
         self.engine.run(
             Query(f"CREATE TEMP TABLE {table} AS SELECT {', '.join([*texts, *row])} FROM {self.relation}"), self.name
         )
         self.relation = table
+        self.derived = replace(self.derived, sql=table)
 
     def _columns(self) -> tuple[Column, ...]:
         asked = facts_of.sample(self.relation, self.headings, ENOUGH_ROWS)
-        self.sample = self.file.first_rows or self.engine.rows(asked, self.name)
+        is_as_filed = self.file.layout is None or self.headings == self.file.layout.headings
+        first = self.file.first_rows if is_as_filed else ()
+        self.sample = first or self.engine.rows(asked, self.name)
         columns = roles.columns_of(self.headings, self.sample)
         if not any(column.filled for column in columns):
             raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
@@ -136,9 +167,10 @@ class _Reader:
             filters=self.filters,
             reading=self._first_reading(),
             is_negative=self.asked.is_negative,
+            power=self._power(),
             is_numbered=self.file.is_small,
             has_times=self._has_times(),
-            row_column=self.file.row_column,
+            row_column=self.derived.row_column,
             key=self._key(total_as),
             names=self._names(place),
             has_signs=self.statement is not None,
@@ -180,6 +212,20 @@ class _Reader:
             return f"lines_{place}"
         return "names" if self.asked.has_names else ""
 
+    def _power(self) -> int:
+        """The power of ten that the figures are in: as said, or as titles and headings say it."""
+        if self.asked.power is not None or not self.roles.amounts:
+            return self.asked.power or 0
+        headings = [one.name for one in self.roles.amounts]
+        labels = [heading for heading in self.headings if heading not in headings]
+        power = power_said((*self.file.titles, *labels[:1]))
+        if power is None and all(power_said([heading]) for heading in headings):
+            power = power_said(headings)
+        if power:
+            unit = next(letter for letter, known in POWERS.items() if known == power)
+            self.said += (f"figures are in {UNIT_WORDS[unit]}, as the heading says ({setting('amounts_in', unit)})",)
+        return power or 0
+
     def _check_currencies(self, facts: Facts) -> None:
         """Stops a sum of several currencies, told by a column of them or by the signs beside figures."""
         column = next((name for name in self.headings if name.casefold() in CURRENCY_NAMES), None)
@@ -212,7 +258,7 @@ class _Reader:
             roles=self.roles,
             filters=self.filters,
             reading=reading,
-            row_column=self.file.row_column,
+            row_column=self.derived.row_column,
         )
         point, comma, with_comma, with_point, small, large = self.engine.rows(plain.conventions(), self.name)[0]
         if point != comma:

@@ -33,6 +33,8 @@ class AskedOfSource:
     name: str | None = None
     where: tuple[str, ...] = ()
     is_negative: bool = False
+    says_sign: bool = False  # how it signs its amounts is said
+    power: int | None = None  # of ten, that its figures are in; None where its headings say it
     blank_bad_cells: bool = False
     numbers: str = "auto"
     dates: str = "auto"
@@ -42,6 +44,8 @@ class AskedOfSource:
     account: str | None = None
     spare: str | None = None
     calendar: Calendar = CIVIL
+    lookup: str | None = None  # a second table, and the column that it is joined by where that is said
+    lookup_column: str | None = None
     finds_statement: bool = False
     list_field: str = ""  # a setting that takes the rows for a list, and no statement
     panels: tuple[str, ...] = ()  # the columns whose values have a panel each, where a statement is found
@@ -56,6 +60,7 @@ class Source:
     relation : what its rows are selected from.
     sample : its first rows, every cell as text.
     scenario : the one that the whole source holds, where the call says so.
+    own_said : what was worked out while it was read.
     statement : that whose lines its categories are.
     written_grain : the grain that all of its dates are written in, where it is none of days.
     """
@@ -73,6 +78,7 @@ class Source:
     written_grain: Grain | None
     cautions: tuple[str, ...]
     statement: Statement | None = None
+    own_said: tuple[str, ...] = ()
 
     @property
     def name(self) -> str:
@@ -85,7 +91,7 @@ class Source:
     @property
     def said(self) -> tuple[str, ...]:
         """What was left out of a sheet before it was read, and the statement that was found in it."""
-        said = tuple(f"{self.name}: {one}" for one in self.file.said)
+        said = tuple(f"{self.name}: {one}" for one in (*self.file.said, *self.own_said))
         is_found = self.statement is not None and self.statement.is_found
         return (*said, f"{self.name}: {self.statement.spoken}") if is_found and self.statement else said
 

@@ -63,6 +63,7 @@ class SourceFile:
     cautions: tuple[str, ...] = ()
     found: FoundTable | None = None  # the statement that it was found to be
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others, where those are kept
+    titles: tuple[str, ...] = ()  # what stands above its headings
 
     @property
     def is_small(self) -> bool:
@@ -91,6 +92,8 @@ class SourceFile:
         """Where a cell is, as a message says it."""
         row = self.row_of(row)
         if self.letters and self.layout:
+            if column not in self.layout.headings:
+                return f"{self.name}, row {row}, {column}"
             letter = self.letters[self.layout.headings.index(column)]
             sheet = f", sheet '{self.sheet}'" if self.sheet else ""
             return f"{self.name}{sheet}, cell {letter}{row}"
@@ -193,7 +196,12 @@ class Files:
         numbered = ((line.number, line.cells) for line in table.lines)
         written = _written_tidy(name, title, table.headings, numbered, self._spare_folder(), table.letters)
         return replace(
-            written, said=table.said, cautions=table.cautions, found=table.found, kept_totals=table.kept_totals
+            written,
+            said=table.said,
+            cautions=table.cautions,
+            found=table.found,
+            kept_totals=table.kept_totals,
+            titles=table.titles,
         )
 
 

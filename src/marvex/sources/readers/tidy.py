@@ -52,6 +52,7 @@ class Tidy:
     cautions: tuple[str, ...] = ()  # about what was left out without proof
     found: FoundTable | None = None  # the statement that it is
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others and were kept
+    titles: tuple[str, ...] = ()  # what stands above its headings
 
 
 def tidy(
@@ -80,6 +81,7 @@ def tidy(
     heading_lines, above = _heading_lines(lines, start)
     headings = _headings(heading_lines, above, len(grid.letters))
     data, said, sections = _data_lines(lines[start:], heading_lines)
+    titles = tuple(cell for line in above for cell in line.cells if cell)
     if is_text:
         _check_widths(data, heading_lines[-1], name)
     table = _table(name, headings, grid.letters, data, numbers, sections)
@@ -96,7 +98,7 @@ def tidy(
         data = [SheetRow(line.number, tuple(line.cells[place] for place in stay), line.indent) for line in data]
         table = _table(name, headings, letters, data, numbers, sections)
     texts = [place for place in range(len(headings)) if place not in table.places]
-    dated = {place for place in texts if any(written(line.cells[place]) for line in data[:20] if line.cells[place])}
+    dated = {place for place in texts if _is_dated([line.cells[place] for line in data[:20] if line.cells[place]])}
     if keep_totals:
         return Tidy(
             headings=headings,
@@ -104,6 +106,7 @@ def tidy(
             letters=tuple(grid.letters),
             said=tuple(said),
             kept_totals=kept_totals(_additive(table), texts, dated, wishes),
+            titles=titles,
         )
     left = left_of_rows(_additive(table), texts, dated, wishes)
     return Tidy(
@@ -113,7 +116,12 @@ def tidy(
         said=(*said, *left.said),
         cautions=left.cautions,
         found=left.found,
+        titles=titles,
     )
+
+
+def _is_dated(cells: Sequence[str]) -> bool:
+    return 2 * sum(written(cell) is not None for cell in cells) > len(cells)
 
 
 def _table(

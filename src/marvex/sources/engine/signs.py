@@ -1,0 +1,97 @@
+"""Whether two sources, or two scenarios, sign the same lines in opposite ways: income as credits beside a budget."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+from itertools import combinations
+
+from marvex.core.errors import Mistake, listed, setting
+from marvex.core.structure.statement import Statement
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.query import Query
+from marvex.sources.engine.source import Source
+
+LEAST_LINES = 2  # that have to be signed so
+NEARLY_ALL, LARGE = Decimal("0.8"), Decimal("0.3")  # of a statement's lines of a kind; of a list, by size
+_LIKE = (Decimal("0.5"), Decimal(2))  # the sizes between which two amounts are of the same thing
+
+
+@dataclass(frozen=True, slots=True)
+class _Side:
+    """What one scenario of one source comes to, category by category."""
+
+    source: Source
+    scenario: str | None
+    amounts: dict[str, Decimal]
+
+    @property
+    def spoken(self) -> str:
+        return f"{self.source.name} ({self.scenario})" if self.scenario else self.source.name
+
+
+def check_signs(sources: Sequence[Source], statement: Statement | None, engine: Engine, width: int) -> None:
+    """Stops where two sides sign their lines in opposite ways; names the lines and what mends it.
+
+    What a call says of the signs is taken as it is.
+
+    Parameters
+    ----------
+    width : how many columns make a category.
+    """
+    if not width or any(one.asked.says_sign for one in sources):
+        return
+    columns = ", ".join(f"c{place}" for place in range(width))
+    asked = Query(
+        f"SELECT source, scenario, concat_ws(' / ', {columns}), sum(amount) FROM facts "
+        f"WHERE kept AND figures > 0 GROUP BY ALL HAVING sum(amount) <> 0 ORDER BY ALL LIMIT 20000"
+    )
+    sides: dict[tuple[int, str | None], _Side] = {}
+    for source, scenario, category, amount in engine.rows(asked, sources[0].name):
+        side = sides.setdefault((source, scenario), _Side(sources[source], scenario, {}))
+        side.amounts[str(category)] = Decimal(amount)
+    for one, other in combinations(sides.values(), 2):
+        for is_cost in (False, True) if statement else (None,):
+            names = _opposite(one, other, statement, is_cost)
+            if names:
+                raise _disagreement(one, other, names, is_cost, len(sources) > 1)
+
+
+def _opposite(one: _Side, other: _Side, statement: Statement | None, is_cost: bool | None) -> list[str]:
+    """The lines of a kind that two sides sign in opposite ways, where all but a few that both have are so."""
+    of_kind = None if statement is None else {line.label for line in statement.lines if line.is_cost is is_cost}
+    common = [
+        name
+        for name, amount in one.amounts.items()
+        if name in other.amounts
+        and (of_kind is None or name in of_kind)
+        and _LIKE[0] <= abs(amount / other.amounts[name]) <= _LIKE[1]
+    ]
+    opposite = [name for name in common if (one.amounts[name] < 0) != (other.amounts[name] < 0)]
+    if len(opposite) < LEAST_LINES:
+        return []
+    if statement is not None:
+        return opposite if len(opposite) >= NEARLY_ALL * len(common) else []
+    sizes = {name: abs(one.amounts[name]) for name in common}
+    is_large = sum(sizes[name] for name in opposite) >= LARGE * sum(sizes.values())
+    return opposite if is_large else []
+
+
+def _disagreement(one: _Side, other: _Side, names: Sequence[str], is_cost: bool | None, are_several: bool) -> Mistake:
+    first = names[0]
+    what = (
+        f"{one.spoken} and {other.spoken} sign {listed(names, 4)} in opposite ways: {first} is "
+        f"{one.amounts[first]:,} and {other.amounts[first]:,}"
+    )
+    wrong = one if one.amounts[first] < 0 else other
+    sign = {None: "negative", True: "effect", False: "credit"}[is_cost]
+    if are_several and wrong.source.scenario:
+        said = setting("source_sign", f"{wrong.source.scenario}={sign}")
+        return Mistake(what, f"Say how that one signs its amounts: {said}.")
+    name = wrong.scenario or "budget"
+    return Mistake(
+        what,
+        f"Read that scenario as a source of its own, {name}={wrong.source.name}, with "
+        f"{setting('source_sign', f'{name}={sign}')}, or mend the table.",
+    )

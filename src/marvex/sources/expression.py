@@ -1,0 +1,128 @@
+"""An amount that is worked out: `quantity * price`, with + - * /, brackets, numbers, and "odd names" in quotes."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import TypeAlias
+
+from marvex.core.errors import Mistake, setting
+from marvex.sources.roles import found_column
+
+_TOKEN = re.compile(
+    r'\s*(?:(?P<number>\d+(?:\.\d+)?)(?![\w.])|"(?P<quoted>[^"]+)"|(?P<name>[^\W\d]\w*)|(?P<sign>[-+*/()]))'
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Number:
+    """A plain number."""
+
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class ColumnName:
+    """The amount in a column of the row."""
+
+    name: str
+
+
+@dataclass(frozen=True, slots=True)
+class Worked:
+    """Two parts with a sign between them."""
+
+    sign: str
+    left: Expression
+    right: Expression
+
+
+Expression: TypeAlias = Number | ColumnName | Worked
+
+
+def is_expression(text: str, headings: Sequence[str]) -> bool:
+    """Whether a text is no heading, and has signs that an amount is worked out with."""
+    is_heading = text.strip().casefold() in {heading.strip().casefold() for heading in headings}
+    return not is_heading and re.search(r"[-+*/()]", text) is not None
+
+
+def parse_expression(text: str, headings: Sequence[str], source: str) -> Expression:
+    """The expression that a text is; raises Mistake where it is none, or names no column.
+
+    >>> parse_expression("quantity * (price - 1)", ["quantity", "price"], "t.csv").sign
+    '*'
+    """
+    return _Parser(text, headings, source).whole()
+
+
+def columns_in(expression: Expression) -> tuple[str, ...]:
+    """The columns that an expression names, each once."""
+    match expression:
+        case ColumnName(name):
+            return (name,)
+        case Worked(_, left, right):
+            return tuple(dict.fromkeys((*columns_in(left), *columns_in(right))))
+    return ()
+
+
+class _Parser:
+    """Reads a text from left to right: products before sums, brackets first."""
+
+    def __init__(self, text: str, headings: Sequence[str], source: str) -> None:
+        self.text, self.headings, self.source, self.at = text, headings, source, 0
+
+    def whole(self) -> Expression:
+        found = self._sum()
+        if self._peek() is not None:
+            raise self._wrong()
+        return found
+
+    def _sum(self) -> Expression:
+        found = self._product()
+        while (sign := self._sign("+-")) is not None:
+            found = Worked(sign, found, self._product())
+        return found
+
+    def _product(self) -> Expression:
+        found = self._part()
+        while (sign := self._sign("*/")) is not None:
+            found = Worked(sign, found, self._part())
+        return found
+
+    def _part(self) -> Expression:
+        if self._sign("-"):
+            return Worked("-", Number("0"), self._part())
+        if self._sign("("):
+            found = self._sum()
+            if not self._sign(")"):
+                raise self._wrong()
+            return found
+        token = self._peek()
+        if token is None or token["sign"]:
+            raise self._wrong()
+        self.at = token.end()
+        if token["number"]:
+            return Number(token["number"])
+        return ColumnName(found_column(token["quoted"] or token["name"], self.headings, self.source, "amount"))
+
+    def _sign(self, signs: str) -> str | None:
+        token = self._peek()
+        if token is None or not token["sign"] or token["sign"] not in signs:
+            return None
+        self.at = token.end()
+        return token["sign"]
+
+    def _peek(self) -> re.Match[str] | None:
+        if not self.text[self.at :].strip():
+            return None
+        token = _TOKEN.match(self.text, self.at)
+        if token is None:
+            raise self._wrong()
+        return token
+
+    def _wrong(self) -> Mistake:
+        return Mistake(
+            f"{setting('amount')} '{self.text}' cannot be read at '{self.text[self.at :].strip() or 'its end'}'",
+            'Write it as quantity * price, with + - * / and brackets, and odd names in "quotes".',
+        )
