@@ -133,7 +133,7 @@ def test_the_commands_in_the_documents_run(ferries: Desk) -> None:
 def test_quiet_says_nothing_and_verbose_says_more(desk: Desk) -> None:
     words = ("table", str(DEMO), "--by", "route", "--for", "2025", "--versus", "2024")
     usual, verbose = desk.run(*words).err, desk.run("-v", *words).err
-    assert "caution: 1 new (Merle–Finmouth): no rows in 2024" in usual
+    assert "caution: 1 new (Merle–Finmouth): no figure in 2024" in usual
     assert "caution: 1 ended (Summer island hop)" in usual
     assert "18,5" in verbose and "ties out: difference 0" in verbose
     assert desk.run(*words, "--quiet").err == ""

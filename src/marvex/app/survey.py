@@ -3,14 +3,33 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from marvex.app.outputs import Outputs, check_outputs
 from marvex.app.session import Session
-from marvex.core.errors import Mistake
+from marvex.core.compare.totals import parse_total_as
+from marvex.core.errors import Mistake, offered, setting
 from marvex.core.survey import Survey
 from marvex.request.request import Request
+from marvex.request.settings import Settings
+from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.surveying import surveyed
 from marvex.tables.survey import survey_json
+
+MOST_UNCLEAR = 6  # ways on that a survey takes by itself
+_WAYS = (
+    "total_as",
+    "totals",
+    "date",
+    "amount",
+    "scenario",
+    "numbers",
+    "dates",
+    "sheet",
+    "bad_cells",
+    "source_sign",
+    "by",
+)
 
 
 def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
@@ -18,10 +37,49 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
     check_outputs(request.settings.output, (".json",), "output")
     if len(request.sources) > 1:
         raise Mistake("a survey is of one source", "Survey the sources one by one.")
-    survey = surveyed(session.ledger(request, is_held=True), request.sources[0].path)
-    cautions, following = (tuple(session.word(one) for one in texts) for texts in (survey.cautions, survey.next))
-    survey = replace(survey, cautions=cautions, next=following)
+    book, unclear, taken = _read(session, request)
+    survey = surveyed(book, request.sources[0].path, taken)
+    cautions = tuple(session.word(one) for one in (*unclear, *survey.cautions))
+    following, left_out = (tuple(session.word(one) for one in texts) for texts in (survey.next, survey.left_out))
+    survey = replace(survey, cautions=cautions, next=following, left_out=left_out)
     outputs = Outputs()
     for path in request.settings.output:
         outputs.add(path, survey_json(survey))
     return survey, outputs
+
+
+def _read(session: Session, request: Request) -> tuple[Ledger, list[str], tuple[str, ...]]:
+    """The source read; where a role or a total is unclear, as the first way on has it, with what was unclear.
+
+    Saying what is unclear is what a survey is for: only what cannot be read at all stops it.
+    """
+    unclear: list[str] = []
+    taken: list[str] = []
+    for _ in range(MOST_UNCLEAR):
+        try:
+            return session.ledger(request, is_held=True), unclear, tuple(taken)
+        except Mistake as mistake:
+            way = _way_on(mistake, request.settings)
+            if way is None:
+                raise
+            field, value = way
+            was = getattr(request.settings, field)
+            changed: dict[str, Any] = {field: (value,) if isinstance(was, tuple) else value}
+            settings = replace(request.settings, **changed)
+            total_as = parse_total_as(settings.total_as, settings.per, settings.per_day)
+            request = replace(request, settings=settings, total_as=total_as)
+            unclear.append(f"unclear: {mistake.what}; taken here with {setting(field, value)}")
+            taken.append(setting(field, value))
+    return session.ledger(request, is_held=True), unclear, tuple(taken)
+
+
+def _way_on(mistake: Mistake, settings: Settings) -> tuple[str, str] | None:
+    """The setting by which a survey goes on after a mistake; None where there is none."""
+    ways = offered(mistake)
+    for field in _WAYS:
+        was = getattr(settings, field)
+        if field in ways and (not was or was in ("drop", "sum")):
+            return field, ways[field]
+    # A table without a column of figures still has rows to count.
+    is_without_figures = mistake.field in ("amount", None) and settings.total_as == "sum" and not settings.amount
+    return ("total_as", "count") if is_without_figures and "figures" in mistake.what else None

@@ -44,6 +44,19 @@ def worded(text: str, word: Callable[[str, str | None], str]) -> str:
     return _SETTING.sub(lambda found: word(found[1], found[2]), text)
 
 
+def offered(mistake: Mistake) -> dict[str, str]:
+    """The settings, each with a value, that a mistake offers as a way on, the first of each.
+
+    >>> offered(Mistake("two dates", f"Say which, such as {setting('date', 'posted')}."))
+    {'date': 'posted'}
+    """
+    found: dict[str, str] = {}
+    for field, value in _SETTING.findall(mistake.mend):
+        if value:
+            found.setdefault(field, value)
+    return found
+
+
 def nearest(word: str, known: Iterable[str]) -> str | None:
     """The known word that is most like `word`, whatever its case, or None.
 

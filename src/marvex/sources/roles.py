@@ -226,6 +226,8 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     if len(by) > len(then_by) or (roles.has_dates and (asked.along_time or not is_wide)):
         return roles
     free = [column for column in free if column.name not in (date, scenario, *then_by)]
+    if is_wide and not any(column.is_text or column.is_code for column in free):
+        return roles  # one line by itself, along time
     label = _label(free, source)
     return replace(roles, by=(label, *then_by), each_row=not roles.has_scenarios or roles.sides_are_columns)
 

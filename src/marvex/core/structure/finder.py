@@ -119,6 +119,8 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
     is_percent = [lines[place].is_percent or lines[place].naming is Naming.RATIO for place in range(len(lines))]
     loose = tuple(place for place in maybe_ratios if place not in known and is_percent[place])
     summed = [place for place in range(len(lines)) if place not in known and place not in loose]
+    if len(amounts) < 2:
+        return Structure(lines=tuple(lines))  # a table of rates, which are no ratios of its own lines
     readings = _readings(figures, summed, only_named=only_named)
     readings = [_without_lone_copies(figures, one) for one in readings]
     structure = Structure(

@@ -349,7 +349,7 @@ def without_side(points: Sequence[Point], names: SideNames, figures: FigureForma
             amounts = [p.current if absent_base else p.base for p in found]
             amount = figures.headline(total(a for a in amounts if a is not None))
             labels = listed((point_name(one, figures.locale) for one in found), 3)
-            cautions.append(f"{len(found)} {word} ({labels}): no rows in {where}, {amount} in all")
+            cautions.append(f"{len(found)} {word} ({labels}): no figure in {where}, {amount} in all")
     return tuple(cautions)
 
 

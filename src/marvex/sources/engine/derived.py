@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from math import floor, log10
 
 from marvex.core.errors import Mistake, listed, setting
 from marvex.sources import cells
@@ -21,6 +22,7 @@ from marvex.sources.expression import (
 )
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.files import ROW_COLUMN, SourceFile
+from marvex.sources.readers.grid import DIGITS
 from marvex.sources.roles import ColumnsAsked, found_column
 
 DECIMALS = 6  # of each column that an amount is worked out of
@@ -51,6 +53,33 @@ class Relation:
             sql=f"(SELECT *, {sql} AS {quoted_name(heading)} FROM {self.sql})",
             headings=(*self.headings, heading),
         )
+
+
+def without_noise(relation: str, described: Sequence[tuple[str, str]], engine: Engine, source: str) -> str:
+    """A relation whose binary figures have the decimals that 15 digits of their column's largest figure leave.
+
+    Parameters
+    ----------
+    described : its headings with their types.
+    """
+    binary = [quoted_name(name) for name, kind in described if kind in ("DOUBLE", "FLOAT")]
+    if not binary:
+        return relation
+    largest = engine.rows(
+        Query(
+            f"SELECT {', '.join(f'max(abs({name})) FILTER (isfinite({name}))' for name in binary)} FROM {relation}"
+        ),
+        source,
+    )[0]
+    texts = []
+    for name, size in zip(binary, largest, strict=True):
+        decimals = max(0, min(DIGITS, DIGITS - 1 - floor(log10(size)))) if size else 0
+        rounded = f"format('{{:.{decimals}f}}', {name})"
+        plain = f"regexp_replace({rounded}, '(\\.[0-9]*?)0+$', '\\1')" if decimals else rounded
+        texts.append(
+            f"CASE WHEN isfinite({name}) THEN rtrim({plain}, '.') ELSE CAST({name} AS VARCHAR) END AS {name}"
+        )
+    return f"(SELECT * REPLACE ({', '.join(texts)}) FROM {relation})"
 
 
 def derived(

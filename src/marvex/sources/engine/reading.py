@@ -15,7 +15,7 @@ from marvex.sources.dates import is_of_reporting_year, read_days
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
-from marvex.sources.engine.derived import Relation, codes_not_found, derived, looked_up
+from marvex.sources.engine.derived import Relation, codes_not_found, derived, looked_up, without_noise
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import AskedOfSource, Source
@@ -84,6 +84,7 @@ class _Reader:
             else:
                 columns = replace(columns, by=(column,), are_lines=True, then_by=asked.panels)
         self.roles = roles.work_out(self.columns, columns, self.name)
+        self._check_percentages()
         self.filters = parse_filters(asked.where, self.headings, self.name)
         self._check_filters()
         facts = self._read(place)
@@ -127,7 +128,9 @@ class _Reader:
         if self.file.layout is not None:
             return self.file.layout.headings
         answer = self.engine.run(Query(f"SELECT * FROM {self.relation} LIMIT 0"), self.name)
-        return tuple(one[0] for one in answer.description or [])
+        described = [(str(one[0]), str(one[1])) for one in answer.description or []]
+        self.relation = without_noise(self.relation, described, self.engine, self.name)
+        return tuple(name for name, _ in described)
 
     def _hold(self, table: str) -> None:
         """Reads the source once into a table of trimmed texts, in its order."""
@@ -211,6 +214,19 @@ class _Reader:
         if self.statement is not None:
             return f"lines_{place}"
         return "names" if self.asked.has_names else ""
+
+    def _check_percentages(self) -> None:
+        """Stops a sum of percentages, which means nothing."""
+        if self.asked.total_as.way is not Total.SUM or self.roles.per:
+            return
+        for one in self.roles.amounts:
+            place = self.headings.index(one.name)
+            filled = [str(row[place]) for row in self.sample if row[place]]
+            if len(filled) > 1 and all("%" in cell for cell in filled):
+                raise Mistake(
+                    f"{self.name}: {one.name} holds percentages, which do not add up",
+                    f"Say {setting('total_as', 'mean')}, or divide totals by totals with {setting('per', 'COL')}.",
+                )
 
     def _power(self) -> int:
         """The power of ten that the figures are in: as said, or as titles and headings say it."""

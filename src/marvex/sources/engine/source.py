@@ -8,6 +8,7 @@ from decimal import Decimal
 
 from marvex.core.compare.totals import TotalAs
 from marvex.core.compare.trace import TracedRow
+from marvex.core.errors import listed
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import CIVIL, Calendar, Grain
 from marvex.sources import roles
@@ -151,5 +152,11 @@ class Source:
             parts.append(f"{found.scenario} as scenario")
         if found.each_row:
             parts.append(f"each row as {found.by[0]}")
+        if found.is_wide or found.sides_are_columns:
+            used = {one.name for one in found.amounts} | {found.per}
+            is_lines = self.statement is not None and self.statement.is_found and found.headings is not None
+            unused = [one.name for one in self.columns if one.is_figures and not one.is_code and one.name not in used]
+            if unused and not is_lines:
+                parts.append(f"not {listed(unused, 4)}")
         sheet = f", sheet '{self.file.sheet}'" if self.file.sheet else ""
         return f"{self.name}{sheet}: took {', '.join(parts)}"

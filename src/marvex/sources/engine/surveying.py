@@ -40,12 +40,13 @@ BALANCES = {"people", "headcount", "staff", "stock", "balance", "employees"}
 SHOWN_OUTLIERS = 5
 
 
-def surveyed(book: Ledger, source_text: str) -> Survey:
+def surveyed(book: Ledger, source_text: str, taken: tuple[str, ...] = ()) -> Survey:
     """The survey of the first source of a ledger that has been read.
 
     Parameters
     ----------
     source_text : the source as it was named in the call, for the commands to run next.
+    taken : settings that what is unclear was taken with, which those commands need too.
     """
     source, engine = book.first, book.engine
     table = _Rows(source, engine, is_daily=book.is_daily)
@@ -65,7 +66,7 @@ def surveyed(book: Ledger, source_text: str) -> Survey:
         outliers=table.outliers([one.name for one in sorted(categories, key=lambda one: -one.distinct)[:FINEST]]),
         categories=categories,
         cautions=source.cautions,
-        next=_next(source, source_text, categories, scenarios),
+        next=tuple(" ".join((one, *taken)) for one in _next(source, source_text, categories, scenarios)),
     )
 
 
@@ -221,13 +222,13 @@ def _categories(table: _Rows, names: Sequence[str]) -> tuple[CategoryColumn, ...
         where = f"WHERE {scenario} IN ({known}) OR NOT EXISTS (SELECT 1 FROM {rows_of} WHERE {scenario} IN ({known}))"
     # As one query, whose parts are answered side by side.
     parts = [
-        f"SELECT {place} AS place, {quoted_name(name)} AS label, count(*) AS n, {total} AS total "
-        f"FROM {rows_of} {where} GROUP BY label"
+        f"SELECT {place}, {quoted_name(name)}, count(*), {total} FROM {rows_of} {where} GROUP BY {quoted_name(name)}"
         for place, name in enumerate(names)
     ]
     sizes: list[list[CategorySize]] = [[] for _ in names]
-    order = "ORDER BY place, abs(coalesce(total, 0)) DESC, n DESC, label"
-    for place, label, count, amount in table.run(f"{' UNION ALL '.join(parts)} {order}") if parts else ():
+    # Ordered from outside, where no column of the source can be taken for one of these.
+    order = "AS sizes(place, label, n, total) ORDER BY place, abs(coalesce(total, 0)) DESC, n DESC, label"
+    for place, label, count, amount in table.run(f"FROM ({' UNION ALL '.join(parts)}) {order}") if parts else ():
         sizes[place].append(CategorySize(str(label or "(none)"), int(count), amount))
     return tuple(
         CategoryColumn(name, len(found), tuple(found[:SHOWN_CATEGORIES]))
@@ -249,6 +250,8 @@ def _next(
 ) -> tuple[str, ...]:
     """Two or three commands worth running next, that run as printed."""
     file = shlex.quote(source_text)
+    if source.statement is not None:
+        return (f"marvex table {file}", f"marvex draw statement {file}", f"marvex draw waterfall {file}")
     names = [(one.dates.name or "").casefold() for one in scenarios]
     planned = next((name for name in BASE_NAMES if name in names), None)
     has_base = planned is not None or _reaches_back(scenarios)

@@ -20,7 +20,7 @@ from marvex.core.structure.total_names import is_total_name
 from marvex.sources.quoting import quoted_text
 from marvex.sources.readers.grid import Grid, grid_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
-from marvex.sources.readers.layout import Layout, distinct, is_plain_table, layout_of
+from marvex.sources.readers.layout import Layout, distinct, has_footer, is_plain_table, layout_of
 from marvex.sources.readers.objects import objects
 from marvex.sources.readers.structured import FoundTable, Wishes
 
@@ -154,6 +154,8 @@ class Files:
         if source == STANDARD_INPUT:
             return "standard input", _from_standard_input(self._spare_folder())
         path = _checked(source)
+        if path.suffix.lower() == ".gz" and (kind_of(path) not in DELIMITED or path.suffix != ".gz"):
+            return path.name, _unpacked(path, self._spare_folder())
         return path.name, path
 
     def _spare_folder(self) -> Path:
@@ -166,7 +168,8 @@ class Files:
         if not layout.encoding.startswith("utf-8"):
             path = _as_utf8(path, layout.encoding, self._spare_folder())
             self._paths[wanted.source] = name, path
-        if wanted.cells is None and (path.stat().st_size > SMALL or is_plain_table(layout)):
+        is_plain = path.stat().st_size > SMALL or (is_plain_table(layout) and not has_footer(path, layout))
+        if wanted.cells is None and is_plain:
             return SourceFile(name=name, path=path, layout=layout)
         if (path, None) not in self._sheets:
             self._sheets[path, None] = None, _records(path, layout.delimiter)
@@ -258,6 +261,19 @@ def _as_utf8(path: Path, encoding: str, folder: Path) -> Path:
     ):
         shutil.copyfileobj(old, new)
     return copy
+
+
+def _unpacked(path: Path, folder: Path) -> Path:
+    """A gzipped file of a kind that is not read through gzip, unpacked."""
+    import shutil
+
+    plain = folder / path.with_suffix("").name
+    try:
+        with gzip.open(path) as packed, plain.open("wb") as file:
+            shutil.copyfileobj(packed, file)
+    except (OSError, EOFError) as problem:
+        raise Mistake(f"{path.name} cannot be unpacked: {problem}", "Check the file.") from problem
+    return plain
 
 
 def _checked(source: str) -> Path:

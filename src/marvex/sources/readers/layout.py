@@ -20,6 +20,7 @@ from marvex.sources.roles import split
 DELIMITERS = (",", ";", "\t", "|")
 LOOKED_AT = 64 * 1024  # bytes
 RECORDS_LOOKED_AT = 5_000
+TAIL, FOOTER_LINES = 4_096, 5  # bytes and lines of a file's end
 FEW_ROWS = 200  # of a table whose columns may be the lines of a statement
 RECORDS_COMPARED = 100  # to tell the delimiter
 
@@ -81,6 +82,21 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     dated = [place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])]
     return bool(dated)
+
+
+def has_footer(path: Path, layout: Layout) -> bool:
+    """Whether a text file ends with lines of fewer cells than it has headings: notes, a count of rows, a total."""
+    if path.suffix == ".gz" or len(layout.headings) < 2:
+        return False
+    with path.open("rb") as file:
+        file.seek(max(0, path.stat().st_size - TAIL))
+        text = file.read().decode(layout.encoding, "replace")
+    lines = [line for line in text.splitlines() if line.strip()][-FOOTER_LINES:]
+    try:
+        records = list(csv.reader(lines, delimiter=layout.delimiter))
+    except csv.Error:
+        return False
+    return bool(records) and (len(records[-1]) < len(layout.headings) or sum(map(bool, records[-1])) < 2)
 
 
 def _is_dated(cells: Sequence[str]) -> bool:

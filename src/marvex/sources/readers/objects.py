@@ -4,10 +4,16 @@ from __future__ import annotations
 
 import gzip
 import json
+import re
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
 from marvex.core.errors import Mistake
+from marvex.sources.readers.grid import DIGITS
+
+_FIGURE = re.compile(r"-?[0-9]+(?:\.[0-9]+)?")
+_NOISE = re.compile(r"(?:9{6,}|0{6,})[0-9]?$")
 
 
 def objects(path: Path, name: str, kind: str) -> tuple[list[str], list[list[str]]]:
@@ -27,7 +33,23 @@ def objects(path: Path, name: str, kind: str) -> tuple[list[str], list[list[str]
     headings = list(dict.fromkeys(key for record in records for key in record))
     if not headings:
         raise Mistake(f"{name} is empty", "Give a list of objects with rows of data.")
-    return headings, [[_json_text(record.get(key)) for key in headings] for record in records]
+    columns = [_without_noise([_json_text(record.get(key)) for record in records]) for key in headings]
+    return headings, [list(row) for row in zip(*columns, strict=True)]
+
+
+def _without_noise(texts: list[str]) -> list[str]:
+    """A column of binary figures, as their digits show, with the decimals that 15 digits of the largest leave."""
+    figures = [text for text in texts if _FIGURE.fullmatch(text)]
+    if not any(_is_binary(text) for text in figures):
+        return texts
+    unit = Decimal(1).scaleb(-max(0, DIGITS - max(len(text.lstrip("-0").partition(".")[0]) for text in figures)))
+    return [f"{Decimal(text).quantize(unit).normalize():f}" if _FIGURE.fullmatch(text) else text for text in texts]
+
+
+def _is_binary(text: str) -> bool:
+    """Whether a figure has 16 or 17 digits, or ends as a sum of binary figures does: 17830.4399999999."""
+    digits = text.strip("-0").replace(".", "")
+    return "." in text and (len(digits) in (DIGITS + 1, DIGITS + 2) or _NOISE.search(text) is not None)
 
 
 def _json_text(value: Any) -> str:
