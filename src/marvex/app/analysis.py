@@ -58,7 +58,11 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         rows_used=max(one.rows_used for one in compared),
         counted=counted,
     )
-    figures = figure_format([one.comparison for one in compared], settings)
+    figures = figure_format(
+        [one.comparison for one in compared],
+        settings,
+        are_percentages=all(one.is_percentages for one in book.sources),
+    )
     windows = {one.plan.current.window for one in compared}
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
     judged = tuple(_judged(one, request, names, statement) for one, names in zip(compared, named, strict=True))

@@ -12,13 +12,21 @@ from marvex.core.words.units import FigureFormat, Signs, Unit, fitting_decimals,
 from marvex.request.settings import Settings
 
 
-def figure_format(comparisons: Sequence[Comparison], settings: Settings) -> FigureFormat:
-    """The format of all figures of the comparisons, in the unit and decimals asked for, or fitting ones."""
+def figure_format(
+    comparisons: Sequence[Comparison], settings: Settings, *, are_percentages: bool = False
+) -> FigureFormat:
+    """The format of all figures of the comparisons, in the unit and decimals asked for, or fitting ones.
+
+    Parameters
+    ----------
+    are_percentages : the source writes its amounts in per cent.
+    """
     currency = _checked_currency(settings.currency)
     points = [point for one in comparisons for point in (*one.points, *one.panel_totals, one.total)]
     amounts = [amount for point in points for amount in (point.current, point.base) if amount is not None]
     changes = [point.movement for one in comparisons for point in one.points]
-    unit = fitting_unit(amounts, changes) if settings.units == "auto" else Unit(settings.units)
+    fitting = Unit.PERCENT if are_percentages else fitting_unit(amounts, changes)
+    unit = fitting if settings.units == "auto" else Unit(settings.units)
     decimals = settings.decimals
     if decimals is None:
         decimals = fitting_decimals(amounts, changes, unit)

@@ -299,7 +299,7 @@ class Settings:
         places=(ON_AXES,),
     )
     units: str = option(
-        PRESENTING, "what figures are shown in", choices=("auto", "one", "k", "m", "bn"), default="auto"
+        PRESENTING, "what figures are shown in", choices=("auto", "one", "k", "m", "bn", "percent"), default="auto"
     )
     decimals: int | None = option(PRESENTING, "decimals of every figure", "N", read=decimals)
     currency: str | None = option(PRESENTING, "the currency of the amounts, such as EUR", "CODE")

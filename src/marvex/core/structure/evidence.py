@@ -73,6 +73,9 @@ class TableFigures:
         self.whole = [
             tuple(None if one is None else int(one.scaleb(self.decimals)) for one in line.figures) for line in lines
         ]
+        self._told = [
+            tuple(column for column, figure in enumerate(figures) if figure is not None) for figures in self.whole
+        ]
         self.filled = [tuple(one or 0 for one in figures) for figures in self.whole]
         self.granularity = [self._granularity(column, amounts) for column in range(self.width)]
         weights = random.Random(self.width)  # the same at every run
@@ -95,7 +98,7 @@ class TableFigures:
 
     def told(self, line: int) -> tuple[int, ...]:
         """The columns in which a line has a figure."""
-        return tuple(column for column, figure in enumerate(self.whole[line]) if figure is not None)
+        return self._told[line]
 
     def as_one(self, columns: tuple[int, ...]) -> list[int]:
         """All lines with their columns as one number each: sums that hold in all columns hold in these."""

@@ -24,7 +24,7 @@ _BALANCED = 20.0  # what it earns that a total is the same as one before it
 _APART = 3.0  # bits by which the best reading has to be ahead
 _UNNAMED, _UNNAMED_LESS_EACH, _UNNAMED_LEAST = 12.0, 2.0, 6.0
 _SURE = -6.0  # where the name can hardly be another's
-_ELSEWHERE_LONE = 10.0
+_ELSEWHERE_LONE, _NATURAL_LONE = 10.0, 6.0
 _NATURAL, _TOLERATED, _TOLERATED_ALONE, _ELSEWHERE, _SEARCHED = 1.0, 2.0, 5.0, 5.0, 8.0
 _NEAREST_OF = 40  # open lines, whose sums an unproven total is held against
 _NEAREST_STARTS = 12  # of them; of more the whole is tried
@@ -260,7 +260,8 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
         return one.bits >= _SURE
     if one.fit.off:
         return one.bits >= (_TOLERATED_ALONE if len(figures.told(one.line)) == 1 else _TOLERATED)
-    return one.bits >= _NATURAL
+    is_within = one.line + 1 < len(figures.lines)
+    return one.bits >= (_NATURAL_LONE if is_lone and is_within else _NATURAL)
 
 
 def _is_surely_total(line: TableLine) -> bool:
@@ -310,7 +311,7 @@ def _unproven(
     near = _nearest(figures, place, _open_before(structure, places, place))
     if after and lines[after[0]].indent > lines[place].indent:
         near = _nearest_below(figures, place, after) or near
-    is_alone = not structure.sums and not _is_surely_total(lines[place])
+    is_alone = not structure.sums and bool(after) and not _is_surely_total(lines[place])
     if near is not None and near.is_near and not (is_alone and near.distance > _NEAR_OF_LONE):
         return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=near.parts, off=near.off)
     is_sure = _is_surely_total(lines[place]) and near is not None

@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
-from itertools import combinations, product
 from math import log2
 
 from marvex.core.structure.evidence import Fit, TableFigures
@@ -20,7 +19,7 @@ ABOVE_LOOKED_AT = 200  # of the open lines, for totals that stand above their pa
 SEARCHED_PARTS = 22  # for signs of any pattern
 MEMO_LINES = 16  # the last of those that are taken, for a line of two of them
 _TOLERATED = 2.0
-_SET_OUT = 20.0  # where parts are set in less than their total
+_SET_OUT = 4.0  # where parts are set in less than their total, as where that is moved to the right
 _SIGNED_TOTAL = 4.0  # where a line called a total subtracts
 _SPARE_OF_SEARCH = 2.0  # bits by which the figures must tell more than the signs ask
 
@@ -176,6 +175,8 @@ class _Trial:
         where, is_natural = self.stack.place_cost(start)
         lines = self.figures.lines
         if any(lines[place].indent < lines[self.line].indent for place, _ in parts):
+            if any(sign < 0 for _, sign in parts):
+                return None  # it is a part of what stands above it
             where += _SET_OUT
         if lines[self.line].naming is Naming.TOTAL and any(sign < 0 for _, sign in parts):
             where += _SIGNED_TOTAL
@@ -224,16 +225,21 @@ class _Trial:
         """The line as a sum or difference of two earlier ones, of which one at least has been taken."""
         as_one = self.figures.as_one(self.figures.told(self.line))
         known = sorted({*self.stack.taken[-MEMO_LINES:], *self.stack.places[-MEMO_LINES:]})
-        pairs = [pair for pair in combinations(known, 2) if any(place in self.stack.taken for place in pair)]
+        by_value: dict[int, int] = {as_one[place]: place for place in known if as_one[place]}
+        taken = frozenset(self.stack.taken)
+        pairs = len(known) * (len(known) - 1) // 2
         found = []
-        for pair in pairs:
-            for signs in ((1, 1), (1, -1), (-1, 1)):
-                if sum(sign * as_one[place] for place, sign in zip(pair, signs, strict=True)) != self.target:
+        for place in known:
+            value = as_one[place]
+            for signs, wanted in (((1, 1), self.target - value), ((1, -1), value - self.target)):
+                other = by_value.get(wanted)
+                is_twice = signs == (1, 1) and other is not None and other <= place
+                if other is None or not value or other == place or is_twice or not {place, other} & taken:
                     continue
-                parts = tuple(zip(pair, signs, strict=True))
+                parts = tuple(zip((place, other), signs, strict=True))
                 fit = self.figures.fit(self.line, parts)
-                if fit is not None and all(as_one[place] for place in pair):
-                    bits = fit.bits - 3 - log2(3 * len(pairs))
+                if fit is not None:
+                    bits = fit.bits - 3 - log2(3 * pairs)
                     found.append(
                         SumFound(
                             line=self.line,
@@ -251,14 +257,27 @@ class _Trial:
 def _signs(values: Sequence[int], target: int) -> list[tuple[int, ...]]:
     """Every choice of signs under which numbers come to a target, by halves that meet in the middle."""
     half = len(values) // 2
-    first: dict[int, list[tuple[int, ...]]] = {}
-    for signs in product((1, -1), repeat=half):
-        first.setdefault(sum(sign * one for sign, one in zip(signs, values, strict=False)), []).append(signs)
+    first: dict[int, list[int]] = {}
+    for mask, reached in enumerate(_signed_sums(values[:half])):
+        first.setdefault(reached, []).append(mask)
+    rest = values[half:]
     found = []
-    for signs in product((1, -1), repeat=len(values) - half):
-        rest = target - sum(sign * one for sign, one in zip(signs, values[half:], strict=True))
-        found += [(*before, *signs) for before in first.get(rest, ())]
+    for mask, reached in enumerate(_signed_sums(rest)):
+        for before in first.get(target - reached, ()):
+            found.append((*_signs_of(before, half), *_signs_of(mask, len(rest))))
     return found
+
+
+def _signed_sums(values: Sequence[int]) -> list[int]:
+    """The sums under all choices of signs; in the place of a choice, its bits tell which values are subtracted."""
+    sums = [0]
+    for value in values:
+        sums = [one + value for one in sums] + [one - value for one in sums]
+    return sums
+
+
+def _signs_of(mask: int, count: int) -> tuple[int, ...]:
+    return tuple(-1 if mask >> place & 1 else 1 for place in range(count))
 
 
 def above(figures: TableFigures, stack: Open) -> Iterator[SumFound]:

@@ -105,7 +105,7 @@ class _Teller:
         return point_name(point, self.figures.locale)
 
     def size(self, point: Point) -> str:
-        return self.figures.headline(abs(point.movement))
+        return self.figures.size_of_change(point.movement)
 
     def against(self, point: Point) -> str:
         """'over budget', 'short of budget', 'up on last year', 'down on the month before'."""

@@ -33,18 +33,31 @@ class Unit(Enum):
     K = "k"
     M = "m"
     BN = "bn"
+    PERCENT = "percent"  # whose changes are in points
 
     @property
     def power(self) -> int:
-        return POWERS.get(self.value, 0)
+        return -2 if self is Unit.PERCENT else POWERS.get(self.value, 0)
 
     @property
     def letter(self) -> str:
-        return "" if self is Unit.ONE else self.value
+        return {"one": "", "percent": "%"}.get(self.value, self.value)
 
     @property
     def word(self) -> str:
-        return {"one": "", "k": "thousand", "m": "million", "bn": "billion"}[self.value]
+        return {"k": "thousand", "m": "million", "bn": "billion"}.get(self.value, "")
+
+    @property
+    def behind_amount(self) -> str:
+        """What stands behind each amount: a per cent sign, or nothing, for other units are said once."""
+        return "%" if self is Unit.PERCENT else ""
+
+    @property
+    def behind_change(self) -> str:
+        return " pts" if self is Unit.PERCENT else ""
+
+
+SCALES = (Unit.ONE, Unit.K, Unit.M, Unit.BN)  # from the smallest on
 
 
 class Signs(Enum):
@@ -103,13 +116,15 @@ class FigureFormat:
 
     def amount(self, amount: Decimal | None) -> str:
         """An amount without a plus sign; `n/a` where it is absent."""
-        return ABSENT if amount is None else self._signed(rounded(amount, self.unit, self.decimals), "")
+        if amount is None:
+            return ABSENT
+        return self._signed(rounded(amount, self.unit, self.decimals), "", self.unit.behind_amount)
 
     def change(self, change: Decimal | None) -> str:
         """A change with its sign; one that rounds to nothing has none."""
         if change is None:
             return ABSENT
-        return self._change(rounded(change, self.unit, self.decimals))
+        return self._change(rounded(change, self.unit, self.decimals), self.unit.behind_change)
 
     def ratio(self, point: Point) -> str:
         """The change ratio in per cent; `n/m` where it means nothing, `>999%` beyond that."""
@@ -143,11 +158,17 @@ class FigureFormat:
         minus = MINUS if shown < 0 else ""
         return f"{minus}{symbol}{self._digits(shown)}{unit.letter}"
 
+    def size_of_change(self, change: Decimal) -> str:
+        """How much a change is, without its direction: '412k', '1.9 pts'."""
+        text = self.headline(abs(change))
+        return text.removesuffix("%") + self.unit.behind_change if self.unit is Unit.PERCENT else text
+
     def signed_headline(self, change: Decimal) -> str:
         """A change with its sign and its unit, for a sentence: '+412k'."""
         is_rise = self._in_a_sentence(change)[0] > 0
         sign = "+" if is_rise and self.signs is Signs.PLUS else ""
-        return sign + self.headline(change)
+        text = sign + self.headline(change)
+        return text.removesuffix("%") + self.unit.behind_change if self.unit is Unit.PERCENT else text
 
     def _in_a_sentence(self, amount: Decimal) -> tuple[Decimal, Unit]:
         """An amount as rounded: with more decimals, or in a smaller unit, where it would be told as nothing."""
@@ -157,7 +178,7 @@ class FigureFormat:
         for decimals in range(self.decimals + 1, MOST_DECIMALS + 1):
             if shown := rounded(amount, unit, decimals):
                 return shown, unit
-        smaller = list(Unit)[: list(Unit).index(unit)]
+        smaller = list(SCALES[: SCALES.index(unit)]) if unit in SCALES else []
         while not shown and smaller:
             unit = smaller.pop()
             shown = rounded(amount, unit, 0)
@@ -197,7 +218,7 @@ def fitting_unit(amounts: Sequence[Decimal], changes: Sequence[Decimal]) -> Unit
     largest = max((abs(amount) for amount in amounts), default=ZERO)
     if largest < 100_000 and all(amount == amount.to_integral_value() for amount in amounts):
         return Unit.ONE
-    units = list(Unit)
+    units = SCALES
     fitting = next((unit for unit in units[:-1] if rounded(largest, unit, 0) < 10_000), Unit.BN)
     if fitting is not Unit.ONE and fitting_decimals(amounts, changes, fitting) > 1:
         return units[units.index(fitting) - 1]
@@ -214,6 +235,8 @@ def fitting_decimals(amounts: Sequence[Decimal], changes: Sequence[Decimal], uni
     """
     if unit is Unit.ONE and all(amount == amount.to_integral_value() for amount in amounts):
         return 0
+    if unit is Unit.PERCENT:
+        return min(2, max((-int(one.normalize().as_tuple().exponent) - 2 for one in amounts), default=0))
     if unit is Unit.ONE and all(abs(amount) < RATE_BELOW for amount in amounts):
         return 2
     sizes = sorted(abs(change) for change in changes if change)

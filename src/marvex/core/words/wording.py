@@ -237,7 +237,7 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     ratio = figures.ratio(one)
     behind = f" ({ratio})" if ratio != NOT_MEANINGFUL and one.change is not None else ""
     mover = "" if one.pair else _mover(comparison, figures)
-    return f"{start}, {figures.headline(abs(change))} {words}{behind}{mover}"
+    return f"{start}, {figures.size_of_change(change)} {words}{behind}{mover}"
 
 
 def walk_finding(walk: Walk, subject: str, figures: FigureFormat) -> str:

@@ -120,6 +120,13 @@ class Source:
         return f"row {self.file.row_of(int(number))}"
 
     @property
+    def is_percentages(self) -> bool:
+        """Whether its amounts are written in per cent."""
+        places = [self.headings.index(one.name) for one in self.roles.amounts]
+        filled = [str(row[place]) for row in self.sample for place in places if row[place]]
+        return bool(filled) and all("%" in cell for cell in filled)
+
+    @property
     def compared_by(self) -> tuple[str, ...]:
         """The columns compared by, where they have names worth saying."""
         by = () if self.roles.each_row else self.roles.compared_by
