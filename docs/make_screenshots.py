@@ -23,14 +23,13 @@ PICTURES = {
     "waterfall-statement": "draw waterfall ledger.csv --statement statement.toml --versus budget "
     "--subtotal-after 'Other income'",
     "waterfall-in-panels": "draw waterfall ledger.csv --statement statement.toml --panels-by route --own-scale",
-    "waterfall-movements": "draw waterfall movements.csv",
+    "waterfall-found": "draw waterfall results.csv --versus none",
     "against-costs": "draw against ledger.csv --by account_name --where kind=cost --source-sign negative --better down "
     "--order current --keep top:9 --arrows",
     "against-fuel": f"draw against ledger.csv {FUEL}",
     "paired-fuel": f"draw paired ledger.csv {FUEL}",
     "trend-income": "draw trend ledger.csv --every month --for 2025/2026 --of actual+forecast --versus budget "
     "--where kind=income --base-as area --labels flagged",
-    "trend-by-route": f"draw trend ledger.csv --every month --panels-by route {INCOME}",
     "variance-days": "draw variance ledger.csv --every day --for 2026 --versus year-ago --match weekday "
     "--where 'account_name=Passenger fares' --units one",
     "shift-routes": f"draw shift ledger.csv --by route {INCOME} --order current",
@@ -65,6 +64,7 @@ def main() -> None:
         terminal(TABLE, "table", folder)
         terminal(BY_MONTH, "table-by-month", folder, columns=112, rows=26)
         terminal(COMMENTARY, "commentary", folder, columns=112, rows=28)
+        terminal("table october.csv -q", "table-found", folder, columns=112, rows=34)
         terminal("survey ledger.csv -q", "survey", folder, columns=102, rows=55)
         terminal(TRACE, "trace", folder, columns=112, rows=30)
 

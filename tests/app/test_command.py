@@ -21,6 +21,7 @@ from marvex.request.request import request_of
 from marvex.request.settings import Settings
 
 ROOT = Path(__file__).parent.parent.parent
+SHEETS = ("results.csv", "october.csv")
 BY_HAND = {"statement.toml", "movements.csv"}  # the demo data that no script makes
 
 
@@ -28,7 +29,7 @@ def test_the_demo_writes_data_pictures_and_a_table(desk: Desk) -> None:
     done = desk.run("demo", "ferries")
     assert done.status == 0, done.err
     written = {path.name for path in (desk.folder / "ferries").iterdir()}
-    data = {"ledger.csv", "accounts.csv", "tickets.csv", "headcount.csv", "plan.xlsx", "fares.csv", *BY_HAND}
+    data = {"ledger.csv", "accounts.csv", "tickets.csv", "headcount.csv", "plan.xlsx", "fares.csv", *SHEETS, *BY_HAND}
     pictures = ("result-by-route", "costs-by-account", "income-by-route", "profit-and-loss")
     assert written == data | {f"{name}.png" for name in pictures}
     assert "Harrow Skerry loop" in done.out
@@ -42,7 +43,8 @@ def test_the_demo_writes_data_pictures_and_a_table(desk: Desk) -> None:
 def test_the_demo_data_are_what_their_script_makes(tmp_path: Path) -> None:
     make(tmp_path)
     shipped = sorted({path.name for path in make_data.DATA.iterdir()} - BY_HAND)
-    assert shipped == ["accounts.csv", "fares.csv", "headcount.csv", "ledger.csv.gz", "plan.xlsx", "tickets.csv.gz"]
+    made = ("accounts.csv", "fares.csv", "headcount.csv", "ledger.csv.gz", "plan.xlsx", "tickets.csv.gz", *SHEETS)
+    assert shipped == sorted(made)
     for name in shipped:
         assert filecmp.cmp(tmp_path / name, make_data.DATA / name, shallow=False), name
     with gzip.open(make_data.DATA / make_data.LEDGER, "rt") as ledger:

@@ -53,8 +53,8 @@ def test_figures_are_rounded_half_away_from_zero(amount: str, unit: Unit, decima
 
 @given(st.decimals(-(10**12), 10**12, places=4, allow_nan=False), st.sampled_from(Unit), st.integers(0, 3))
 def test_a_rounded_figure_is_within_half_a_place(amount: Decimal, unit: Unit, decimals: int) -> None:
-    shown = Fraction(rounded(amount, unit, decimals)) * 10**unit.power
-    assert abs(shown - Fraction(amount)) <= Fraction(10**unit.power, 2 * 10**decimals)
+    shown = Fraction(rounded(amount, unit, decimals)) * Fraction(10) ** unit.power
+    assert abs(shown - Fraction(amount)) <= Fraction(10) ** unit.power / (2 * 10**decimals)
 
 
 def test_ratios_for_figures_have_six_decimals_half_even() -> None:

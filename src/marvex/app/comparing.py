@@ -17,7 +17,7 @@ from marvex.core.compare.side import Pair, Side, Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
-from marvex.core.structure.total_names import hidden_total
+from marvex.core.structure.hidden import hidden_total
 from marvex.core.time.timeline import busy_days, merged, points_along
 from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import point_name
@@ -57,7 +57,7 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
         )
     now, then = _by_side(book, plan) if book.width else ((), ())
     categories = compare(now, then, book.in_given_order(now, then, by_calendar=settings.order != "given"))
-    if settings.totals != "keep" and total_as.adds_up:
+    if settings.totals != "keep" and not settings.is_of_list and total_as.adds_up:
         _check_no_hidden_total(book, categories)
     if plan.every is not None:
         one = _along_time(book, plan, total_as, categories, used)
@@ -337,12 +337,13 @@ def _left_out_caution(one: CheckedComparison, total_as: TotalAs, figures: Figure
 
 
 def _check_no_hidden_total(book: Ledger, categories: Sequence[Point]) -> None:
-    """Stops where a category is the total of the others, which would be counted twice."""
-    hidden = hidden_total(categories)
+    """Stops where a category is the total of others, which would be counted twice."""
+    hidden, parts = hidden_total(categories)
     if hidden is not None:
         column = book.first.roles.by[0]
+        of = listed((part.label for part in parts), 3) if len(parts) < len(categories) - 1 else "all others"
         raise Mistake(
-            f"{book.name}: {column} '{hidden.label}' is the sum of all others and would be counted twice",
+            f"{book.name}: {column} '{hidden.label}' is the sum of {of} and would be counted twice",
             f"Leave it out with {setting('where', f'{column}!={hidden.label}')}, "
             f"or keep it with {setting('totals', 'keep')}.",
         )

@@ -11,7 +11,6 @@ from marvex.core.structure.statement import Statement
 from marvex.request.axis import asks_for_time, panel_column
 from marvex.request.per_source import NamedSource, conditions_of, said_of
 from marvex.request.request import Request
-from marvex.request.settings import Settings
 from marvex.request.values import names as parted
 from marvex.sources.engine.source import AskedOfSource
 from marvex.sources.readers.files import Wanted
@@ -49,11 +48,11 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
                 named=frozenset(mentioned),
                 where=where,
                 has_amounts=bool(said("amount")) or settings.current is not None or settings.per is not None,
-                is_list=settings.statement is not None or _takes_list(settings),
+                is_list=settings.statement is not None or settings.is_of_list,
                 is_plain=settings.statement is not None and settings.statement_file is None,
                 is_down=settings.better == "down",
             ),
-            keep_totals=settings.totals == "keep" or _takes_list(settings),
+            keep_totals=settings.totals == "keep" or settings.is_of_list,
             numbers=numbers,
         ),
         columns=_columns(source, request),
@@ -132,11 +131,6 @@ def _lookup(text: str | None) -> tuple[str | None, str]:
         return text, ""
     path, sign, column = text.rpartition(":")
     return (path, column) if sign else (text, "")
-
-
-def _takes_list(settings: Settings) -> bool:
-    """Whether a call is about a list of movements, whose rows stand or are steps as it says."""
-    return settings.walk == "movement" or bool(settings.standing or settings.deductions or settings.plug)
 
 
 def _parted(text: str | None, field: str) -> tuple[str, ...]:

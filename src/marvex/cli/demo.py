@@ -28,6 +28,8 @@ Try next, in {folder}:
   marvex table tickets.csv --by route --total-as distinct:ticket --for 2026-09 --versus year-ago
   marvex draw trend ledger.csv --every month --versus year-ago --where kind=income --base-as area
   marvex draw shift ledger.csv --by route --versus year-ago --where kind=income --order current
+  marvex table october.csv
+  marvex draw waterfall results.csv --versus none
   marvex draw waterfall movements.csv
   marvex draw waterfall fares.csv --amount fares --volume tickets --by passenger --for 2026 --versus year-ago
   marvex draw waterfall ledger.csv --statement statement.toml --versus budget

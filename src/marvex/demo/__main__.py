@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from marvex.demo import make_data, make_more
+from marvex.demo import make_data, make_more, make_sheets
 
 
 def make(folder: Path) -> None:
@@ -16,6 +16,8 @@ def make(folder: Path) -> None:
     make_more.write_headcount(folder)
     make_more.write_fares(folder)
     make_more.write_plan(folder)
+    make_sheets.write_results(folder)
+    make_sheets.write_october(folder)
 
 
 if __name__ == "__main__":

@@ -415,6 +415,11 @@ class Settings:
     )
 
     @property
+    def is_of_list(self) -> bool:
+        """Whether a call is about a list of movements, whose rows stand or are steps as it says."""
+        return self.walk == "movement" or bool(self.standing or self.deductions or self.plug)
+
+    @property
     def statement_file(self) -> Path | None:
         """The file of the statement, where there is one; `none` is no file."""
         return None if self.statement is None or str(self.statement) == NO_STATEMENT else self.statement

@@ -109,7 +109,9 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
     ----------
     only_named : a line without a total's name is none, as in tables of facts, or of very many lines.
     """
-    if only_named and not any(line.naming is not Naming.NONE or line.is_percent for line in lines):
+    if only_named and not any(
+        line.naming.is_total or line.naming is Naming.RATIO or line.is_percent for line in lines
+    ):
         return Structure(lines=tuple(lines))
     figures = TableFigures(lines)
     maybe_ratios = [place for place in range(len(lines)) if could_be_ratio(figures, place)]
@@ -249,6 +251,8 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
         return False
     if not figures.lines[one.line].naming.is_total:
         least = max(_UNNAMED_LEAST, _UNNAMED - _UNNAMED_LESS_EACH * proven)
+        if figures.lines[one.line].naming is Naming.GROUP and one.is_natural and len(one.parts) > 2:
+            return one.shape is Shape.PLUS and one.bits >= (_UNNAMED if one.fit.off else _UNNAMED_LEAST)
         is_plain = one.shape is Shape.PLUS and not one.fit.off
         return is_plain and one.bits >= least and (len(one.parts) > 2 or _are_of_one_sign(figures, one))
     if one.shape in (Shape.SEARCHED, Shape.MEMO):

@@ -94,6 +94,8 @@ def sums_of(figures: TableFigures, line: int, stack: Open) -> list[SumFound]:
     is_named = figures.lines[line].naming.is_total
     tried = _Trial(figures, line, stack)
     found = [one for one in (tried.found(*shape) for shape in tried.exact(is_named)) if one]
+    if figures.lines[line].naming is Naming.GROUP and not found:
+        return [one for one in (tried.found(*shape) for shape in tried.nearly(only_plus=True)) if one]
     if not is_named:
         return found
     if not any(one.shape is not Shape.ONE_LEFT_OUT for one in found):
@@ -151,13 +153,13 @@ class _Trial:
                     signs = (1, *(0 if start + place == at else -1 for place in range(1, size)))
                     yield Shape.ONE_LEFT_OUT, start, signs, 6 + log2(size)
 
-    def nearly(self) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
+    def nearly(self, *, only_plus: bool = False) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
         """The natural shapes, which are then held against the line with tolerance."""
         count = len(self.values)
         for start in range(count - 2, max(-1, count - 1 - PARTS_LOOKED_AT), -1):
             size = count - start
             yield Shape.PLUS, start, (1,) * size, _TOLERATED
-            if not self.stack.place_cost(start)[1]:
+            if only_plus or not self.stack.place_cost(start)[1]:
                 continue
             for at in range(start + 1, count):
                 is_rest = at == start + 1

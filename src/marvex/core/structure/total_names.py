@@ -11,9 +11,7 @@ from collections.abc import Sequence
 from enum import Enum
 from functools import cache
 
-from marvex.core.compare.point import Point, total_of
 from marvex.core.compare.scenarios import ACTUAL_WORDS, PLANNED_WORDS
-from marvex.core.exact import ZERO, difference
 
 
 class Naming(Enum):
@@ -22,6 +20,7 @@ class Naming(Enum):
     NONE = "none"
     TOTAL = "total"  # of what it stands below, or above: 'Total', 'Total income', 'Summe'
     RESULT = "result"  # what is left of other lines: 'Gross margin', 'Profit before tax', 'EBITDA'
+    GROUP = "group"  # of what may be one line or the total of several: 'Revenue', 'Overheads'
     CLOSING = "closing"  # of a list that began with an opening: 'End of year'
     RATIO = "ratio"  # 'Gross margin %'
 
@@ -78,6 +77,19 @@ _RESULTS = (
     r"(?:dækningsbidrag|dekningsbidrag|täckningsbidrag|liikevoitto|liiketulos|tilikauden \w+|käyttökate|myyntikate|"
     r"bruttokate|voitto|tappio|tulos)(?:\s.*)?",
 )
+_GROUP = re.compile(
+    r"(?:other |direct |indirect |gross |net )?(?:revenues?|sales|turnover|income|costs?|expenses|expenditure|"
+    r"overheads|receipts|payments|inflows?|outflows?|cost of (?:sales|goods sold)|operating (?:costs|expenses)|"
+    r"umsatz(?:erlöse)?|"
+    r"erträge|aufwendungen|kosten|produits|charges|ventes|ingresos|gastos|ricavi|costi|omzet|opbrengsten|receitas|"
+    r"custos|despesas|intäkter|kostnader|inntekter|kostnader|indtægter|omkostninger)",
+    re.IGNORECASE,
+)
+_VARIANCE = re.compile(
+    r"\b(?:variances?|var\.?|diff\.?|differences?|change|delta|movement|abweichung|abw\.?|écart|desviación|scostamento|"
+    r"verschil|desvio|avvikelse|avvik|afvigelse)(?=\W|$)|[Δ∆]|^[+±]\s?/\s?[-−]$",
+    re.IGNORECASE,
+)
 _RATIO = re.compile(r".*(?:%|\b(?:per ?cent(?:age)?|pct|prozent|ratio|quote|procent)\b).*", re.IGNORECASE)
 
 _SPAN = r"(?: (?:of )?(?:the |last |this )?(?:year|period|month|quarter|half|week|day|season|\d.*))?"
@@ -114,7 +126,14 @@ def naming(label: str) -> Naming:
         return Naming.RATIO
     if any(re.fullmatch(pattern, text, re.IGNORECASE) for pattern in _RESULTS):
         return Naming.RESULT
-    return Naming.TOTAL if _WITH_TOTAL.fullmatch(text) else Naming.NONE
+    if _WITH_TOTAL.fullmatch(text):
+        return Naming.TOTAL
+    return Naming.GROUP if _GROUP.fullmatch(text) else Naming.NONE
+
+
+def speaks_of_variance(heading: str) -> bool:
+    """Whether a heading is that of a column of differences: 'Variance', 'Diff.', 'Abw.'."""
+    return _VARIANCE.search(heading) is not None
 
 
 def namings(labels: Sequence[str]) -> list[Naming]:
@@ -175,24 +194,3 @@ def are_ends(first: str, last: str) -> bool:
 
 def _without_side(name: str) -> list[str]:
     return [word for word in _YEAR.sub(" ", name.casefold()).split() if word not in _SIDE_WORDS]
-
-
-def hidden_total(points: Sequence[Point]) -> Point | None:
-    """The point that is named a total and is the sum of all others on both sides, if there is one.
-
-    >>> from decimal import Decimal
-    >>> one, two = (Point(category=name, current=Decimal(3), base=None) for name in ("North", "Total"))
-    >>> hidden_total([one, two]).label
-    'Total'
-    """
-    named = [point for point in points if is_total_name(point.label)]
-    if not named or len(points) < 2:
-        return None
-    whole = total_of(points)
-    for point in named:
-        sides = ((point.current, whole.current), (point.base, whole.base))
-        if all(difference(all_of or ZERO, own or ZERO) == (own or ZERO) for own, all_of in sides) and (
-            point.current or point.base
-        ):
-            return point
-    return None

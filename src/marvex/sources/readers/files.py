@@ -20,7 +20,15 @@ from marvex.core.structure.total_names import is_total_name
 from marvex.sources.quoting import quoted_text
 from marvex.sources.readers.grid import Grid, grid_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
-from marvex.sources.readers.layout import Layout, distinct, has_footer, is_plain_table, layout_of
+from marvex.sources.readers.layout import (
+    LOOKED_AT,
+    Layout,
+    distinct,
+    has_footer,
+    is_plain_table,
+    layout_of,
+    names_totals,
+)
 from marvex.sources.readers.objects import objects
 from marvex.sources.readers.structured import FoundTable, Wishes
 
@@ -168,7 +176,10 @@ class Files:
         if not layout.encoding.startswith("utf-8"):
             path = _as_utf8(path, layout.encoding, self._spare_folder())
             self._paths[wanted.source] = name, path
-        is_plain = path.stat().st_size > SMALL or (is_plain_table(layout) and not has_footer(path, layout))
+        size = path.stat().st_size
+        is_plain = size > SMALL or (is_plain_table(layout) and not has_footer(path, layout))
+        if size <= LOOKED_AT and path.suffix != ".gz" and names_totals(layout):
+            is_plain = False
         if wanted.cells is None and is_plain:
             return SourceFile(name=name, path=path, layout=layout)
         if (path, None) not in self._sheets:

@@ -21,6 +21,7 @@ DELIMITERS = (",", ";", "\t", "|")
 LOOKED_AT = 64 * 1024  # bytes
 RECORDS_LOOKED_AT = 5_000
 TAIL, FOOTER_LINES = 4_096, 5  # bytes and lines of a file's end
+FEW_TEXTS = 500  # different ones of a short file, whose names are looked at
 FEW_ROWS = 200  # of a table whose columns may be the lines of a statement
 RECORDS_COMPARED = 100  # to tell the delimiter
 
@@ -82,6 +83,12 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     dated = [place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])]
     return bool(dated)
+
+
+def names_totals(layout: Layout) -> bool:
+    """Whether a text of the first records is the name of a total or a result: of a short file, any of its lines."""
+    texts = {cell for row in layout.first[1:] for cell in row if any(map(str.isalpha, cell))}
+    return len(texts) <= FEW_TEXTS and any(naming(text).is_total for text in texts)
 
 
 def has_footer(path: Path, layout: Layout) -> bool:

@@ -14,7 +14,12 @@ from decimal import Decimal
 from typing import TypeAlias
 
 from marvex.core.errors import Mistake
-from marvex.core.structure.total_names import Naming, naming, without_total_name
+from marvex.core.structure.total_names import (
+    Naming,
+    naming,
+    speaks_of_variance,
+    without_total_name,
+)
 from marvex.core.time.calendar import FINEST_FIRST
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
@@ -153,11 +158,12 @@ def _is_percent(cells: Sequence[str]) -> bool:
 
 
 def _additive(table: SheetTable) -> SheetTable:
-    """The table with only the columns of amounts that can be added up: no shares, rates and changes in per cent."""
+    """The table with only the columns of amounts that say something of sums: no shares and rates, no differences."""
     places = [
         at
         for at, place in enumerate(table.places)
         if naming(table.headings[place]) is not Naming.RATIO
+        and not (speaks_of_variance(table.headings[place]) and len(table.places) > 2)
         and not _is_percent([row.cells[place] for row in table.rows if row.number not in table.percents])
     ]
     if len(places) == len(table.places):
