@@ -15,10 +15,10 @@ from conftest import DEMO, Desk, by_label, painted
 from marvex.core.errors import Mistake
 from marvex.request.settings import Settings
 from marvex.request.values import Counted
+from marvex.sources.headings import split
 from marvex.sources.readers.grid import grid_of, letter_of, text_of
-from marvex.sources.readers.structured import Wishes
+from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.tidy import tidy
-from marvex.sources.roles import split
 
 POINT_KEYS = {
     *("panel", "label", "kind", "state", "comparison", "scenario", "from", "to", "base_from", "base_to"),

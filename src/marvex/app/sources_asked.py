@@ -14,7 +14,7 @@ from marvex.request.request import Request
 from marvex.request.values import names as parted
 from marvex.sources.engine.source import AskedOfSource
 from marvex.sources.readers.files import Wanted
-from marvex.sources.readers.structured import Wishes
+from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.roles import ColumnsAsked
 
 # Settings that arrange or rename the rows of a list, which the lines of a statement are not.

@@ -11,10 +11,10 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from marvex.core.compare.scenarios import ACTUAL_NAMES, ACTUAL_WORDS, BASE_NAMES, PLANNED_WORDS
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
-from marvex.sources.dates import is_like_a_date, month_alone, written
+from marvex.sources.dates import is_like_a_date, month_alone
+from marvex.sources.headings import SCENARIO_WORDS, Parted, parted, split
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
 AMOUNT_NAMES = (
@@ -22,8 +22,6 @@ AMOUNT_NAMES = (
     *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
 )
 SCENARIO_NAMES = ("scenario", "version")
-SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES))  # of a whole heading or cell
-_WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
 LOOKED_INTO = 150  # cells of a column: enough to tell its kind
@@ -299,55 +297,6 @@ def _amount_columns(
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
     return (AmountColumn(name=_amount(free, source)),)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Parted:
-    """What a heading says: a period, a scenario, and the words that are neither."""
-
-    period: str | None
-    scenario: str | None
-    rest: str
-
-    @property
-    def is_scenario(self) -> bool:
-        """Whether it says a scenario and nothing else."""
-        return self.scenario is not None and self.period is None and not self.rest
-
-    @property
-    def is_said(self) -> bool:
-        return self.period is not None or self.scenario is not None
-
-
-def parted(heading: str) -> Parted:
-    """The period, the scenario and the rest that a heading says, in any order.
-
-    >>> parted("North Budget Jan 2026")
-    Parted(period='Jan 2026', scenario='Budget', rest='North')
-    """
-    text = " ".join(heading.replace("_", " ").split())
-    if text.casefold() in SCENARIO_WORDS:
-        return Parted(period=None, scenario=text, rest="")
-    words = text.split()
-    scenario = next((word for word in words if word.casefold().strip("().,") in _WITHIN), None)
-    words = [word for word in words if word != scenario]
-    for size in range(min(3, len(words)), 0, -1):
-        for start in range(len(words) - size + 1):
-            period = " ".join(words[start : start + size])
-            if any(map(str.isdecimal, period)) and written(period):
-                rest = " ".join((*words[:start], *words[start + size :]))
-                return Parted(period=period, scenario=scenario, rest=rest)
-    return Parted(period=None, scenario=scenario, rest=" ".join(words))
-
-
-def split(heading: str) -> tuple[str | None, str | None]:
-    """The period and the scenario that a heading says, in any order; no period where it says more than that.
-
-    >>> split("Budget Jan 2026")
-    ('Jan 2026', 'Budget')
-    """
-    found = parted(heading)
-    return (None if found.rest else found.period), found.scenario
 
 
 def _wide(names: Sequence[str]) -> list[AmountColumn]:

@@ -30,7 +30,7 @@ from marvex.sources.engine.signs import check_signs
 from marvex.sources.engine.source import AskedOfSource, Source
 from marvex.sources.engine.statements import with_statements
 from marvex.sources.readers.files import Files, SourceFile, Wanted
-from marvex.sources.readers.structured import Wishes
+from marvex.sources.readers.sheet_table import Wishes
 
 APPEARANCE_ROWS = 100_000
 NO_NAME = "(none)"

@@ -30,7 +30,7 @@ from marvex.sources.readers.layout import (
     names_totals,
 )
 from marvex.sources.readers.objects import objects
-from marvex.sources.readers.structured import FoundTable, Wishes
+from marvex.sources.readers.sheet_table import FoundTable, Wishes
 
 STANDARD_INPUT = "-"
 SMALL = 16_000_000  # bytes

@@ -15,7 +15,7 @@ from marvex.core.errors import Mistake
 from marvex.core.structure.total_names import is_total_name, naming
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date
-from marvex.sources.roles import split
+from marvex.sources.headings import split
 
 DELIMITERS = (",", ";", "\t", "|")
 LOOKED_AT = 64 * 1024  # bytes

@@ -23,18 +23,13 @@ from marvex.core.structure.total_names import (
 from marvex.core.time.calendar import FINEST_FIRST
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
+from marvex.sources.headings import parted, split
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
-from marvex.sources.readers.structured import (
-    FoundTable,
-    SheetTable,
-    Wishes,
-    kept_totals,
-    left_of_columns,
-    left_of_rows,
-    statement_of_columns,
-)
-from marvex.sources.roles import is_code_name, parted, says_date, split
+from marvex.sources.readers.sheet_table import FoundTable, SheetTable, Wishes
+from marvex.sources.readers.structured import kept_totals, left_of_rows
+from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
+from marvex.sources.roles import is_code_name, says_date
 
 _YEAR = re.compile(r"(?:19|20)\d\d")
 _YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")

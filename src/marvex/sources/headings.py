@@ -1,0 +1,60 @@
+"""What a heading says of the figures under it: a period, a scenario, and what is neither."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from marvex.core.compare.scenarios import ACTUAL_NAMES, ACTUAL_WORDS, BASE_NAMES, PLANNED_WORDS
+from marvex.sources.dates import written
+
+SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES))  # of a whole heading or cell
+_WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Parted:
+    """What a heading says: a period, a scenario, and the words that are neither."""
+
+    period: str | None
+    scenario: str | None
+    rest: str
+
+    @property
+    def is_scenario(self) -> bool:
+        """Whether it says a scenario and nothing else."""
+        return self.scenario is not None and self.period is None and not self.rest
+
+    @property
+    def is_said(self) -> bool:
+        return self.period is not None or self.scenario is not None
+
+
+def parted(heading: str) -> Parted:
+    """The period, the scenario and the rest that a heading says, in any order.
+
+    >>> parted("North Budget Jan 2026")
+    Parted(period='Jan 2026', scenario='Budget', rest='North')
+    """
+    text = " ".join(heading.replace("_", " ").split())
+    if text.casefold() in SCENARIO_WORDS:
+        return Parted(period=None, scenario=text, rest="")
+    words = text.split()
+    scenario = next((word for word in words if word.casefold().strip("().,") in _WITHIN), None)
+    words = [word for word in words if word != scenario]
+    for size in range(min(3, len(words)), 0, -1):
+        for start in range(len(words) - size + 1):
+            period = " ".join(words[start : start + size])
+            if any(map(str.isdecimal, period)) and written(period):
+                rest = " ".join((*words[:start], *words[start + size :]))
+                return Parted(period=period, scenario=scenario, rest=rest)
+    return Parted(period=None, scenario=scenario, rest=" ".join(words))
+
+
+def split(heading: str) -> tuple[str | None, str | None]:
+    """The period and the scenario that a heading says, in any order; no period where it says more than that.
+
+    >>> split("Budget Jan 2026")
+    ('Jan 2026', 'Budget')
+    """
+    found = parted(heading)
+    return (None if found.rest else found.period), found.scenario

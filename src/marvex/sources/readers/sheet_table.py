@@ -1,0 +1,100 @@
+"""A sheet as the finder of its structure is given it, and what is left of it: values, no work."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from marvex.core.structure.evidence import TableLine
+from marvex.core.structure.statement import Statement
+from marvex.sources.readers.grid import SheetRow
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FoundTable:
+    """The statement that a table was found to be.
+
+    Parameters
+    ----------
+    column : the heading of the column of its lines; None where its lines are columns.
+    is_signed : its lines cannot just be added up, since some are subtracted.
+    notes : each total with its parts, for who asks.
+    """
+
+    statement: Statement
+    column: str | None
+    is_signed: bool
+    notes: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetTable:
+    """What of a sheet the finder is given: rows of figures, and where their names stand.
+
+    Parameters
+    ----------
+    name : what to call the source in a message.
+    headings, letters : of all columns.
+    places : the columns of amounts.
+    figures : of each row by its number, in step with `places`.
+    percents : the rows, by their numbers, that are written in per cent.
+    sections : the heading that stands before a row, by its number; empty where a blank line does.
+    """
+
+    name: str
+    headings: Sequence[str]
+    letters: Sequence[str]
+    rows: Sequence[SheetRow]
+    places: Sequence[int]
+    figures: Mapping[int, Sequence[Decimal | None]]
+    percents: frozenset[int]
+    sections: Mapping[int, str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Left:
+    """What is left of a table's rows, what was said of the others, and the statement that they are.
+
+    Parameters
+    ----------
+    rows : those that are lines of their own, under the names by which the statement knows them.
+    said : what was left out with proof, `cautions` without.
+    """
+
+    rows: tuple[SheetRow, ...]
+    said: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
+    found: FoundTable | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wishes:
+    """What a call says of the structure.
+
+    Parameters
+    ----------
+    label : the column of the lines, where it is named.
+    named : names that options mention, which are never left out.
+    where : conditions on the rows; one that a name does not meet is no line.
+    is_list : no statement is to be made of it; `is_plain` where just that is said.
+    has_amounts : columns of amounts are named, so that its columns are no lines.
+    is_down : more is bad news.
+    """
+
+    label: str | None = None
+    named: frozenset[str] = frozenset()
+    where: tuple[str, ...] = ()
+    has_amounts: bool = False
+    is_list: bool = False
+    is_plain: bool = False
+    is_down: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SheetLine:
+    """A line of the table and the rows that it is of: several where other columns tell them apart."""
+
+    line: TableLine
+    label: str
+    numbers: tuple[int, ...]

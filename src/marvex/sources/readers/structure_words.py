@@ -1,0 +1,122 @@
+"""What is said of the structure of a sheet: what was left out, what is rounded, and what has to be asked."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import Decimal
+
+from marvex.core.errors import Mistake, listed, setting
+from marvex.core.structure.finder import Asked, Doubt, Structure
+from marvex.core.structure.sums import Shape
+from marvex.core.structure.total_names import Naming
+from marvex.sources.readers.sheet_table import SheetLine, SheetTable
+
+_PARTS_NAMED = 5
+
+
+def said_of(
+    table: SheetTable, lines: Sequence[SheetLine], structure: Structure, out: set[int], *, is_statement: bool
+) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """What is said of the rows left out, and what has to be a caution."""
+    said, cautions, rounded = [], [], list[str]()
+    for one in structure.sums:
+        place, names = lines[one.line], [line.label for line in lines]
+        if one.line in out and not is_statement:
+            if one.shape is Shape.PLUS and _is_run(one.parts):
+                first, last = (lines[one.parts[end][0]].numbers[0] for end in (0, -1))
+                of = f"the sum of rows {first}–{last}"
+            else:
+                of = spoken(names, one.parts)
+            said.append(f"row {place.numbers[0]} '{place.label}' is {of} and was left out")
+        if one.fit.off:
+            cells = listed((_cell(table, place, column) for column, _ in one.fit.off), 4)
+            rounded.append(f"{cells} '{place.label}' (by {plainly(max(abs(off) for _, off in one.fit.off))})")
+    if rounded:
+        cautions.append(
+            f"{listed(rounded, 6)} {'is' if len(rounded) == 1 else 'are'} not just the sum of their parts, which is "
+            "taken for rounding: the parts count"
+        )
+    for at in structure.loose_ratios:
+        if at in out:
+            cautions.append(
+                f"row {lines[at].numbers[0]} '{lines[at].label}' is in per cent, of no two lines, and was left out"
+            )
+    for at in structure.unproven:
+        cautions.append(
+            f"row {lines[at].numbers[0]} '{lines[at].label}' is taken for a line like the others, "
+            "though its name is a total's"
+        )
+    return tuple(said), tuple(cautions)
+
+
+def _is_run(parts: Sequence[tuple[int, int]]) -> bool:
+    places = sorted(place for place, _ in parts)
+    return len(places) > 1
+
+
+def _cell(table: SheetTable, line: SheetLine, column: int) -> str:
+    width = len(table.places)
+    if column >= width:
+        return f"row {line.numbers[min(column // width, len(line.numbers) - 1)]}"
+    return f"{table.letters[table.places[column]]}{line.numbers[0]}"
+
+
+def spoken(labels: Sequence[str], parts: Sequence[tuple[int, int]]) -> str:
+    """Signed parts as words: 'Shop sales + Online sales − Goods sold'."""
+    if len(parts) > _PARTS_NAMED:
+        kept = [*parts[: _PARTS_NAMED - 2], parts[-1]]
+        words = [f"{'−' if sign < 0 else '+'} {labels[place]}" for place, sign in kept]
+        return " ".join((*words[:-1], "…", words[-1])).removeprefix("+ ")
+    return " ".join(f"{'−' if sign < 0 else '+'} {labels[place]}" for place, sign in parts).removeprefix("+ ")
+
+
+def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label: int) -> Mistake:
+    """The question that a table leaves open, with the ways on."""
+    line, names = lines[asked.line], [one.label for one in lines]
+    at, column = f"{table.name}, row {line.numbers[0]} '{line.label}'", table.headings[label]
+    is_closing = line.line.naming is Naming.CLOSING
+    ways = f"{setting('plug', 'NAME')} makes it a step of a waterfall, " if is_closing else ""
+    ways += f"{setting('where', f'{column}!={line.label}')} leaves the row out, {setting('totals', 'keep')} keeps it"
+    match asked.doubt:
+        case Doubt.UNPROVEN if asked.off is not None:
+            place, off = asked.off
+            where = _heading(table, place)
+            figure = line.line.figures[place] or Decimal(0)
+            return Mistake(
+                f"{at} is {plainly(figure)}{where}, but {spoken(names, asked.nearest)} come to "
+                f"{plainly(figure - off)}: {plainly(abs(off))} {'more' if off > 0 else 'less'}",
+                f"Mend the table; or {ways}.",
+            )
+        case Doubt.UNPROVEN:
+            return Mistake(f"{at} has the name of a total, and no lines come to it", f"Mend the table; or {ways}.")
+        case Doubt.LEFT_OUT:
+            other = names[asked.left_out] if asked.left_out is not None else ""
+            return Mistake(
+                f"{at} is the sum of the lines before it without '{other}' only",
+                f"{setting('where', f'{column}!={other}')} leaves that out; or {ways}.",
+            )
+    different = dict.fromkeys(f"{names[one.line]} = {spoken(names, one.parts)}" for one in asked.sums)
+    readings = " or ".join(list(different)[:2])
+    return Mistake(
+        f"{at} can be read in several ways: {readings}",
+        f"Say which in a statement file ({setting('statement')}); or {ways}.",
+    )
+
+
+def plainly(figure: Decimal, *, sign: bool = False) -> str:
+    """A figure with its own decimals and no more."""
+    text = f"{figure.normalize():{'+' if sign else ''},f}"
+    return text.replace("-", "−")
+
+
+def _heading(table: SheetTable, place: int) -> str:
+    width = len(table.places)
+    return f" in {table.headings[table.places[place % width]]}" if width > 1 and place < width else ""
+
+
+def added_though_subtracted(labels: Sequence[str]) -> str:
+    is_one = len(labels) == 1
+    return (
+        f"{listed(labels, 4)} {'is' if is_one else 'are'} added up as in a list, though totals of the table subtract "
+        f"{'it' if is_one else 'them'}"
+    )

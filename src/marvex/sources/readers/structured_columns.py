@@ -1,0 +1,111 @@
+"""The columns of a sheet: those that are totals of others, and those that are the lines of a statement."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from decimal import Decimal
+
+from marvex.core.exact import ZERO, total
+from marvex.core.structure.evidence import TableLine
+from marvex.core.structure.finder import Structure, found_structure
+from marvex.core.structure.found_statement import is_signed, is_statement, statement_of
+from marvex.core.structure.sums import Shape
+from marvex.core.structure.total_names import Naming, is_total_name, naming
+from marvex.sources.headings import parted
+from marvex.sources.readers.sheet_table import FoundTable, SheetLine, SheetTable, Wishes
+from marvex.sources.readers.structure_words import spoken
+
+_MOST_COLUMNS = 60  # that may be lines of a statement
+_ROWS_SAMPLED = 200  # of a table whose columns are looked at
+
+
+def statement_of_columns(table: SheetTable, wishes: Wishes) -> FoundTable | None:
+    """The statement that a table's columns are, where each is a line: sales, costs and a profit by month.
+
+    Only where their headings say neither periods nor scenarios, and one is proven as a result.
+    """
+    places = list(table.places)
+    if wishes.is_list or wishes.has_amounts or not 2 < len(places) <= _MOST_COLUMNS:
+        return None
+    headings = [table.headings[place] for place in places]
+    if any(parted(heading).is_said for heading in headings) or not any(naming(one).is_total for one in headings):
+        return None
+    rows = [table.figures[row.number] for row in table.rows]
+    lines = [
+        TableLine(label=heading, figures=tuple(row[at] for row in rows[:_ROWS_SAMPLED]), naming=naming(heading))
+        for at, heading in enumerate(headings)
+    ]
+    structure = found_structure(lines)
+    if structure.asked is not None or not is_statement(structure) or len(rows) > _ROWS_SAMPLED:
+        return None
+    return found_table(
+        table, [SheetLine(line=one, label=one.label, numbers=()) for one in lines], structure, None, wishes
+    )
+
+
+def left_of_columns(
+    table: SheetTable, kinds: Sequence[tuple[str, bool]], named: frozenset[str]
+) -> list[tuple[int, str]]:
+    """The columns that are totals of others, each with what is said of it.
+
+    Parameters
+    ----------
+    kinds : of each column of amounts, in order, what it is beside its period, and whether it is called a total.
+    named : headings that options mention.
+    """
+    rows = [table.figures[row.number] for row in table.rows]
+    groups: dict[str, list[int]] = {}
+    for at, (kind, _) in enumerate(kinds):
+        groups.setdefault(kind, []).append(at)
+    found: dict[int, str] = {}
+    for group in groups.values():
+        lines = [
+            _as_line(table.headings[table.places[at]], [row[at] for row in rows[:_ROWS_SAMPLED]], kinds[at])
+            for at in group
+        ]
+        structure = found_structure(lines)
+        for one in structure.sums:
+            parts, at = [group[place] for place, _ in one.parts], group[one.line]
+            place = table.places[at]
+            is_enough = len(parts) > 2 or kinds[at][1]
+            if (
+                one.shape is Shape.PLUS
+                and table.headings[place] not in named
+                and is_enough
+                and _holds(rows, at, parts)
+            ):
+                first, last = (table.letters[table.places[end]] for end in (parts[0], parts[-1]))
+                found[place] = (
+                    f"column {table.letters[place]} '{table.headings[place]}' is the sum of columns {first}–{last} "
+                    "and was left out"
+                )
+    return sorted(found.items())
+
+
+def _as_line(heading: str, figures: Sequence[Decimal | None], kind: tuple[str, bool]) -> TableLine:
+    name = Naming.TOTAL if kind[1] or is_total_name(heading) else Naming.NONE
+    return TableLine(label=heading, figures=tuple(figures), naming=name)
+
+
+def _holds(rows: Sequence[Sequence[Decimal | None]], at: int, parts: Sequence[int]) -> bool:
+    """Whether a column is the sum of others in all rows, those that were not looked at among them."""
+    later = rows[_ROWS_SAMPLED:]
+    return all(total(row[part] or ZERO for part in parts) == (row[at] or ZERO) for row in later)
+
+
+def found_table(
+    table: SheetTable, lines: Sequence[SheetLine], structure: Structure, label: int | None, wishes: Wishes
+) -> FoundTable:
+    labels = [one.label for one in lines]
+    sections = {
+        place: table.sections[one.numbers[0]]
+        for place, one in enumerate(lines)
+        if one.numbers and table.sections.get(one.numbers[0])
+    }
+    return FoundTable(
+        statement=statement_of(structure, labels, sections, is_down=wishes.is_down),
+        column=None if label is None else table.headings[label],
+        is_signed=is_signed(structure),
+        notes=tuple(f"{labels[one.line]} = {spoken(labels, one.parts)}" for one in structure.sums)
+        + tuple(f"{labels[one.line]} = {labels[one.over]} ÷ {labels[one.under]}" for one in structure.ratios),
+    )

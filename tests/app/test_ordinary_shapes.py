@@ -1,0 +1,238 @@
+"""The ordinary shapes of tables: thousands, products, lookups, two columns of a date, sides in words, signs, noise."""
+
+from __future__ import annotations
+
+import gzip
+import json
+import shutil
+from decimal import Decimal
+from pathlib import Path
+
+import duckdb
+import pytest
+
+from conftest import Desk, by_label
+
+NONE = ("--versus", "none")
+
+
+def text(desk: Desk, name: str, content: str) -> str:
+    (desk.folder / name).write_text(content, encoding="utf-8")
+    return name
+
+
+def test_a_sheet_in_thousands_is_read_as_money(desk: Desk) -> None:
+    rows = "Fares,1200,1211\nFuel,300,309\n"
+    text(desk, "k.csv", f"EUR '000,Budget,Actual\n{rows}")
+    text(desk, "t.csv", f"Results in thousands,,\nItem,Budget,Actual\n{rows}")
+    text(desk, "p.csv", f"Item,Budget,Actual\n{rows}")
+    # A threshold of 10k is ten thousand: fares are 11 thousand more, fuel 9.
+    band = ("--band", "Much: change > 10k", "--band", "Rest: otherwise")
+    for source, words in (("k.csv", ()), ("t.csv", ()), ("p.csv", ("--amounts-in", "k"))):
+        points = by_label(desk.figures("table", source, *band, *words))
+        assert (points["Fares"]["current"], points["Fares"]["band"], points["Fuel"]["band"]) == (
+            1211000,
+            "Much",
+            "Rest",
+        )
+    assert by_label(desk.figures("table", "k.csv", "--amounts-in", "one"))["Fuel"]["current"] == 309
+    assert "Fares" in desk.run("trace", "k.csv", "--at", "Fares").out
+    assert "1,211,000" in desk.run("trace", "k.csv", "--at", "Fares").out
+
+
+def test_an_amount_is_worked_out_row_by_row(desk: Desk) -> None:
+    text(desk, "q.csv", 'item,quantity,unit price\nA,3,"1.10"\nA,4,1.25\nB,2,7.05\nB,,9\n')
+    words = ("table", "q.csv", "--by", "item", *NONE, "--amount")
+    # 3 × 1.10 + 4 × 1.25 = 8.30; 2 × 7.05 = 14.10, and nothing where there is no quantity.
+    found = by_label(desk.figures(*words, 'quantity * "unit price"'))
+    assert (found["A"]["current"], found["B"]["current"]) == (Decimal("8.30"), Decimal("14.10"))
+    # (3 + 4) × 2 − 7 ÷ 2 … = 3 × (2 − 1) + 1 ÷ 4 per row: 3.25 + 4.25.
+    assert by_label(desk.figures(*words, "quantity * (2 - 1) + 1 / 4"))["A"]["current"] == Decimal("7.5")
+    assert "cannot be read at '* 2'" in desk.refused(*words, "quantity ** 2")
+    assert "Did you mean quantity?" in desk.refused(*words, "quantty * 2")
+    text(desk, "r.csv", "item,quantity,price\nA,3,1.10\nB,x,2\n")
+    assert "'x' is not a figure" in desk.refused(
+        "table", "r.csv", "--by", "item", *NONE, "--amount", "quantity * price"
+    )
+
+
+def test_a_lookup_keeps_every_row_and_names_what_it_lacks(desk: Desk) -> None:
+    ledger = [("2026-01-05", "A", "5"), ("2026-01-06", "B", "7"), ("2026-01-07", "Z", "9"), ("2026-01-08", "A", "2")]
+    desk.write("l.csv", ledger, ("date", "code", "net"))
+    desk.write("c.csv", [("A", "Anchors"), ("B", "Buoys")], ("code", "name"))
+    words = ("table", "l.csv", "--lookup", "c.csv", "--by", "name", *NONE)
+    found = desk.figures(*words)
+    assert {label: point["current"] for label, point in by_label(found).items()} == {
+        "Anchors": 7,
+        "Buoys": 7,
+        "(none)": 9,
+        "Total": 23,
+    }
+    assert "l.csv: the lookup has no code Z (9)" in found["cautions"]
+    traced = desk.run("trace", *words[1:], "--at", "Anchors").out
+    assert "l.csv, row 2" in traced and "l.csv, row 5" in traced
+    desk.write("d.csv", [("A", "Anchors"), ("A", "Axes")], ("code", "name"))
+    assert "has code 'A' twice" in desk.refused(*words[:3], "d.csv", *words[4:])
+    desk.write("e.csv", [("A", "2026-01-05", "x")], ("code", "date", "name"))
+    assert "share code, date" in desk.refused(*words[:3], "e.csv", *words[4:])
+    assert by_label(desk.figures(*words[:3], "e.csv:code", *words[4:]))["x"]["current"] == 7
+
+
+@pytest.mark.parametrize("months", [("1", "2"), ("Jan", "Feb")])
+def test_a_year_and_a_month_stand_in_two_columns(desk: Desk, months: tuple[str, str]) -> None:
+    rows = [(year, month, 10 * place + year % 10) for year in (2025, 2026) for place, month in enumerate(months)]
+    desk.write("y.csv", rows, ("Year", "Month", "net"))
+    for words in ((), ("--date", "Year,Month")):
+        points = by_label(desk.figures("table", "y.csv", "--every", "month", *words))
+        assert (points["2026-02"]["current"], points["2026-02"]["base"]) == (16, 15)
+
+
+@pytest.mark.parametrize(
+    ("headings", "current"),
+    [
+        (("Last year", "This year"), "This year"),
+        (("Prior year", "Current year"), "Current year"),
+        (("Previous", "Current"), "Current"),
+        (("Planned", "Actual"), "Actual"),
+        (("Target", "Actual"), "Actual"),
+        (("Soll", "Ist"), "Ist"),
+        (("Budget sales", "Actual sales"), "Actual"),
+    ],
+)
+def test_sides_are_told_by_the_words_of_their_headings(desk: Desk, headings: tuple[str, str], current: str) -> None:
+    desk.write("h.csv", [("North", 10, 12), ("South", 20, 19)], ("Area", *headings))
+    found = desk.figures("table", "h.csv")
+    assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (31, 30)
+    assert found["current"]["scenario"] == current
+
+
+def test_headings_that_are_alike_but_for_their_year(desk: Desk) -> None:
+    desk.write("h.csv", [("North", 10, 12), ("South", 20, 19)], ("Area", "Sales 2024", "Sales 2025"))
+    found = desk.figures("table", "h.csv")
+    assert (found["points"][-1]["current"], found["points"][-1]["base"], found["current"]["from"]) == (
+        31,
+        30,
+        "2025-01-01",
+    )
+    desk.write("v.csv", [("North", 10, 12, 2), ("South", 20, 19, -1)], ("Area", "Budget", "Actual", "Variance"))
+    assert "as scenarios, each row as Area, not Variance" in desk.run("table", "v.csv").err
+
+
+STATEMENT = """[statement]
+name = "Profit and loss"
+[[line]]
+label = "Fares"
+accounts = ["Fares"]
+kind = "income"
+[[line]]
+label = "Freight"
+accounts = ["Freight"]
+kind = "income"
+[[line]]
+label = "Fuel"
+accounts = ["Fuel"]
+kind = "cost"
+[[line]]
+label = "Result"
+total_of = ["Fares", "Freight", "Fuel"]
+"""
+
+
+def test_two_sources_that_sign_their_lines_in_opposite_ways(desk: Desk) -> None:
+    head = ("date", "account", "net")
+    day = "2026-01-31"
+    desk.write("l.csv", [(day, "Fares", -900), (day, "Freight", -300), (day, "Fuel", 310)], head)
+    desk.write("b.csv", [(day, "Fares", 950), (day, "Freight", 280), (day, "Fuel", 300)], head)
+    text(desk, "s.toml", STATEMENT)
+    words = ("table", "actual=l.csv", "budget=b.csv", "--statement", "s.toml")
+    message = desk.refused(*words)
+    assert "sign Fares, Freight in opposite ways" in message
+    assert "--source-sign actual=credit" in message
+    # 900 + 300 − 310 = 890 against 950 + 280 − 300 = 930.
+    points = by_label(desk.figures(*words, "--source-sign", "actual=credit"))
+    assert (points["Result"]["current"], points["Result"]["base"]) == (890, 930)
+    assert "opposite ways" in desk.refused(*words[:3], "--by", "account")
+    kept = by_label(
+        desk.figures(
+            *words[:3], "--by", "account", "--source-sign", "actual=credit", "--where", "budget=account!=Fuel"
+        )
+    )
+    assert (kept["Fares"]["current"], kept["Fuel"]["base"]) == (900, None)
+
+
+def test_binary_figures_lose_their_noise(desk: Desk) -> None:
+    duckdb.sql(
+        "COPY (SELECT * FROM (VALUES ('A', 412522.0000000001::DOUBLE), ('B', 0.1::DOUBLE + 0.2::DOUBLE), "
+        f"('C', -1272909.49::DOUBLE)) t(item, net)) TO '{desk.folder / 'n.parquet'}'"
+    )
+    cells = [("A", 412522.0000000001), ("B", 0.1 + 0.2), ("C", -1272909.49)]
+    (desk.folder / "n.json").write_text(json.dumps([{"item": item, "net": net} for item, net in cells]))
+    with gzip.open(desk.folder / "n.parquet.gz", "wb") as packed, (desk.folder / "n.parquet").open("rb") as plain:
+        shutil.copyfileobj(plain, packed)
+    for source in ("n.parquet", "n.parquet.gz", "n.json"):
+        points = by_label(desk.figures("table", source, *NONE))
+        figures = [str(points[label]["current"]) for label in ("A", "B", "C", "Total")]
+        assert [Decimal(one) for one in figures] == [
+            412522,
+            Decimal("0.3"),
+            Decimal("-1272909.49"),
+            Decimal("-860387.19"),
+        ]
+        assert all("00000" not in one for one in figures)
+
+
+def test_percentages_are_not_summed_in_silence(desk: Desk) -> None:
+    text(desk, "p.csv", "Route,Budget,Actual\nA,45.5%,44%\nB,61%,66.25%\n")
+    assert "percentages, which do not add up" in desk.refused("table", "p.csv")
+    shown = desk.run("table", "p.csv", "--total-as", "mean").out
+    assert "44.00%" in shown and "−1.50 pts" in shown
+
+
+def test_a_survey_goes_on_where_a_role_is_unclear(desk: Desk) -> None:
+    text(desk, "f.csv", "name,north,south\nA,1,2\nB,5,6\n")
+    said = desk.run("survey", "f.csv", "-o", "s.json")
+    found = json.loads((desk.folder / "s.json").read_text())
+    assert said.status == 0 and any("could each be the amount" in one for one in found["cautions"])
+    for command in found["next"]:
+        assert desk.run(*command.split()[1:]).status == 0, command
+    text(desk, "n.csv", "name,colour\nA,red\nB,blue\n")
+    assert desk.run("survey", "n.csv").status == 0
+
+
+def test_a_text_file_with_a_footer_and_a_total_among_long_rows(desk: Desk) -> None:
+    text(desk, "foot.csv", "date,item,net\n2026-01-05,A,5\n2026-01-06,B,6\n\nRows: 2\n")
+    assert desk.figures("table", "foot.csv", "--by", "item", *NONE)["points"][-1]["current"] == 11
+    rows = [("Sales", 520, 501), ("Cost of sales", -231, -229), ("Gross profit", 289, 272)]
+    facts = [(f"2026-0{month}-28", name, row[month - 1]) for month in (1, 2) for name, *row in rows]
+    desk.write("long.csv", facts, ("date", "line", "net"))
+    # 520 + 501 − 231 − 229 = 561.
+    assert by_label(desk.figures("table", "long.csv", *NONE))["Gross profit"]["current"] == 561
+    duckdb.sql(f"COPY (FROM '{desk.folder / 'long.csv'}') TO '{desk.folder / 'long.parquet'}'")
+    assert "'Gross profit' is the sum of" in desk.refused("table", "long.parquet", "--by", "line", *NONE)
+
+
+def test_totals_that_go_round_or_count_a_line_twice_are_refused(desk: Desk) -> None:
+    desk.write("l.csv", [("Fares", 9, 8)], ("account", "Budget", "Actual"))
+    doubled = "".join(
+        f'[[line]]\nlabel = "{name}{n}"\ntotal_of = ["T{n - 1}", "U{n - 1}"]\n' for n in range(1, 61) for name in "TU"
+    )
+    circle = '[[line]]\nlabel = "A"\ntotal_of = ["B"]\n[[line]]\nlabel = "B"\ntotal_of = ["A"]\n'
+    start = '[[line]]\nlabel = "T0"\naccounts = ["Fares"]\nkind = "income"\n'
+    for content, words in (
+        (start + circle, "go round in a circle"),
+        (f'{start}[[line]]\nlabel = "A"\ntotal_of = ["T0", "T0"]\n', "names 'T0' twice"),
+        (f'{start}[[line]]\nlabel = "U0"\ntotal_of = ["T0"]\n{doubled}', "twice"),
+    ):
+        text(desk, "s.toml", content)
+        assert words in desk.refused("table", "l.csv", "--statement", "s.toml")
+
+
+def test_the_tables_of_the_demo_are_read_as_they_are(desk: Desk) -> None:
+    data = Path(__file__).parent.parent.parent / "src" / "marvex" / "demo" / "data"
+    # October of the sheet is October of the ledger, to the thousand; the parts of the rounded sheet count.
+    sheet = by_label(desk.figures("table", str(data / "october.csv")))
+    words = ("table", str(data / "ledger.csv.gz"), "--statement", str(data / "statement.toml"), "--for", "2026-10")
+    ledger = by_label(desk.figures(*words, "--versus", "budget"))
+    assert abs(sheet["Net result"]["current"] - ledger["Net result"]["current"]) < 3000
+    months = by_label(desk.figures("table", str(data / "results.csv"), *NONE))
+    assert abs(months["Gross margin"]["current"] - 3041000) < 1000
