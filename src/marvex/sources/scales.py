@@ -17,7 +17,6 @@ _WORDS = {
     ),
     9: rf"\bin billions\b|\b{_CURRENCY}\s?bn\b|(?<![A-Za-z])[€$£]\s?bn\b|\bMrd\.?(?=\W|$)",
 }
-_PATTERNS = {power: re.compile(words) for power, words in _WORDS.items()}
 
 
 def power_said(texts: Iterable[str]) -> int | None:
@@ -26,5 +25,5 @@ def power_said(texts: Iterable[str]) -> int | None:
     >>> [power_said([text]) for text in ("EUR '000", "Revenue (£m)", "in thousands", "Sales", "Km")]
     [3, 6, 3, None, None]
     """
-    found = {power for text in texts for power, pattern in _PATTERNS.items() if pattern.search(text)}
+    found = {power for text in texts for power, words in _WORDS.items() if re.search(words, text)}
     return found.pop() if len(found) == 1 else None

@@ -15,7 +15,7 @@ from itertools import pairwise, takewhile
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.quotients import RatioFound, could_be_ratio, ratio_of
 from marvex.core.structure.sums import Open, Shape, SumFound, above, sums_of
-from marvex.core.structure.total_names import Naming, is_opening_name, is_total_name
+from marvex.core.structure.total_names import Naming, is_opening_name, is_plain_total, is_strong_result
 
 READINGS = 6  # of the lines so far, that are kept beside one another
 CANDIDATES = 3  # of one line in each of them
@@ -152,9 +152,9 @@ def _readings(figures: TableFigures, places: Sequence[int], *, only_named: bool)
 
 
 def _without_lone_copies(figures: TableFigures, reading: _Reading) -> _Reading:
-    """The reading, unless all its totals are copies of one line and not one is called just a total."""
+    """The reading, unless all its totals are copies of one line whose names may be others'."""
     copies = [one for one in reading.sums if one.shape is Shape.COPY]
-    if len(copies) < len(reading.sums) or any(is_total_name(figures.lines[one.line].label) for one in copies):
+    if len(copies) < len(reading.sums) or any(_is_surely_total(figures.lines[one.line]) for one in copies):
         return reading
     return replace(reading, sums=(), unproven=reading.unproven | {one.line for one in copies})
 
@@ -250,7 +250,9 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
     if one.shape is Shape.ONE_LEFT_OUT:
         return False
     if not figures.lines[one.line].naming.is_total:
-        least = max(_UNNAMED_LEAST, _UNNAMED - _UNNAMED_LESS_EACH * proven)
+        lines = figures.lines
+        is_set_in = all(lines[place].indent > lines[one.line].indent for place, _ in one.parts)
+        least = _UNNAMED_LEAST if is_set_in else max(_UNNAMED_LEAST, _UNNAMED - _UNNAMED_LESS_EACH * proven)
         if figures.lines[one.line].naming is Naming.GROUP and one.is_natural and len(one.parts) > 2:
             return one.shape is Shape.PLUS and one.bits >= (_UNNAMED if one.fit.off else _UNNAMED_LEAST)
         is_plain = one.shape is Shape.PLUS and not one.fit.off
@@ -260,7 +262,7 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
     is_lone = not proven and not _is_surely_total(figures.lines[one.line])  # 'Total Marine' may be a customer
     if not one.is_natural:
         return one.bits >= (_ELSEWHERE_LONE if is_lone else _ELSEWHERE)
-    if not one.fit.off and one.shape is not Shape.COPY and _is_surely_total(figures.lines[one.line]):
+    if not one.fit.off and _is_surely_total(figures.lines[one.line]):
         return one.bits >= _SURE
     if one.fit.off:
         return one.bits >= (_TOLERATED_ALONE if len(figures.told(one.line)) == 1 else _TOLERATED)
@@ -271,7 +273,7 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
 def _is_surely_total(line: TableLine) -> bool:
     """Whether a name is hardly that of anything but a total: 'Total', 'Profit before tax', not 'Total Marine'."""
     return line.naming in (Naming.RESULT, Naming.CLOSING) or (
-        line.naming is Naming.TOTAL and is_total_name(line.label)
+        line.naming is Naming.TOTAL and is_plain_total(line.label)
     )
 
 
@@ -318,7 +320,8 @@ def _unproven(
     is_alone = not structure.sums and bool(after) and not _is_surely_total(lines[place])
     if near is not None and near.is_near and not (is_alone and near.distance > _NEAR_OF_LONE):
         return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=near.parts, off=near.off)
-    is_sure = _is_surely_total(lines[place]) and near is not None
+    is_sure = _is_surely_total(lines[place]) and (near is not None or is_strong_result(lines[place].label))
+    is_sure = is_sure and any(one < place and any(figures.filled[one]) for one in places)
     if is_part or not (is_sure or any(one.line < place for one in structure.sums)):
         return None  # nothing else speaks for its being a total
     return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=near.parts if near else (), off=near.off if near else None)

@@ -17,6 +17,7 @@ _LEAST_AMOUNT = 50.0  # of a table's median, beside which a fraction is told fro
 _LEAST_BITS_NAMED, _LEAST_BITS = 0.5, 14.0
 _NOISE = 1e-9  # relative: what a quotient of binary figures is off by
 _NAME_ALIKE, _UNDER_SALES = 6.0, 3.0
+_OF_PER_CENT = re.compile(r"(?:^|[^\d\s])\s*%\s*\)?\s*$")  # 'Gross margin %', and not 'Rent +5%'
 _SALES = re.compile(
     r"\b(?:sales|revenues?|turnover|income|fares|umsatz\w*|erlöse|chiffre d'affaires|ventes|ventas|ingresos|ricavi|"
     r"vendite|omzet|opbrengsten|receita\w*|vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto)\b",
@@ -40,7 +41,11 @@ def could_be_ratio(figures: TableFigures, line: int) -> bool:
     sizes = [abs(float(figure)) for figure in one.figures if figure is not None]
     if not sizes:
         return False
-    if one.is_percent or (one.naming is Naming.RATIO and _are_small(sizes, figures, 20.0)):
+    if (
+        one.is_percent
+        or _OF_PER_CENT.search(one.label)
+        or (one.naming is Naming.RATIO and _are_small(sizes, figures, 20.0))
+    ):
         return True
     has_decimals = any(figure != int(figure) for figure in one.figures if figure is not None)
     return has_decimals and max(sizes) < _LARGEST_FRACTION and _are_small(sizes, figures, _LEAST_AMOUNT)

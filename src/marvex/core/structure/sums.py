@@ -19,6 +19,7 @@ ABOVE_LOOKED_AT = 200  # of the open lines, for totals that stand above their pa
 SEARCHED_PARTS = 22  # for signs of any pattern
 MEMO_LINES = 16  # the last of those that are taken, for a line of two of them
 _TOLERATED = 2.0
+_COPY, _COPY_BESIDE_OTHERS = 4.0, 10.0  # of one line alone; where other lines stand open before it
 _SET_OUT = 4.0  # where parts are set in less than their total, as where that is moved to the right
 _SIGNED_TOTAL = 4.0  # where a line called a total subtracts
 _SPARE_OF_SEARCH = 2.0  # bits by which the figures must tell more than the signs ask
@@ -124,7 +125,7 @@ class _Trial:
             size = count - start
             if size == 1:
                 if is_named and values[start] == target and target:
-                    yield Shape.COPY, start, (1,), 4.0
+                    yield Shape.COPY, start, (1,), _COPY if not start else _COPY_BESIDE_OTHERS
                 continue
             if sums[start] == target:
                 yield Shape.PLUS, start, (1,) * size, 0.0

@@ -36,9 +36,9 @@ _TOTAL_WORDS = (
     r"|gesamt|insgesamt|i\s?alt|yhteensä"
 )
 _ALL = r"all|overall|combined|alle|tous|toutes|todos|todas|tutti|tutte|alla|kaikki"
-_TOTAL = re.compile(rf"(?:{_TOTAL_WORDS}|{_ALL})(?:\s+g[ée]n[ée]ral[e]?)?", re.IGNORECASE)
-_WITH_TOTAL = re.compile(rf"(?:{_TOTAL_WORDS}|{_ALL})\b.*|.*\b(?:{_TOTAL_WORDS})|gesamt\w+", re.IGNORECASE)
-_TOTAL_WITHIN = re.compile(rf"\b(?:{_TOTAL_WORDS})\b", re.IGNORECASE)
+_TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})(?:\s+g[ée]n[ée]ral[e]?)?"
+_WITH_TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})\b.*|.*\b(?:{_TOTAL_WORDS})|gesamt\w+"
+_TOTAL_WITHIN = rf"\b(?:{_TOTAL_WORDS})\b"
 
 _BEFORE_OR_AFTER = (
     r"(?:\s+(?:before|after|pre|post|excluding|vor|nach|avant|après|antes de|después de|prima d|ante|dopo|voor|na|"
@@ -77,36 +77,33 @@ _RESULTS = (
     r"(?:dækningsbidrag|dekningsbidrag|täckningsbidrag|liikevoitto|liiketulos|tilikauden \w+|käyttökate|myyntikate|"
     r"bruttokate|voitto|tappio|tulos)(?:\s.*)?",
 )
-_GROUP = re.compile(
+_GROUP = (
     r"(?:other |direct |indirect |gross |net )?(?:revenues?|sales|turnover|income|costs?|expenses|expenditure|"
     r"overheads|receipts|payments|inflows?|outflows?|cost of (?:sales|goods sold)|operating (?:costs|expenses)|"
     r"umsatz(?:erlöse)?|"
     r"erträge|aufwendungen|kosten|produits|charges|ventes|ingresos|gastos|ricavi|costi|omzet|opbrengsten|receitas|"
-    r"custos|despesas|intäkter|kostnader|inntekter|kostnader|indtægter|omkostninger)",
-    re.IGNORECASE,
+    r"custos|despesas|intäkter|kostnader|inntekter|kostnader|indtægter|omkostninger)"
 )
-_VARIANCE = re.compile(
+_OF_BALANCE = {"assets", "liabilities", "equity", "liabilities and equity", "current assets", "current liabilities"}
+_VARIANCE = (
     r"\b(?:variances?|var\.?|diff\.?|differences?|change|delta|movement|abweichung|abw\.?|écart|desviación|scostamento|"
-    r"verschil|desvio|avvikelse|avvik|afvigelse)(?=\W|$)|[Δ∆]|^[+±]\s?/\s?[-−]$",
-    re.IGNORECASE,
+    r"verschil|desvio|avvikelse|avvik|afvigelse)(?=\W|$)|[Δ∆]|^[+±]\s?/\s?[-−]$"
 )
-_RATIO = re.compile(r".*(?:%|\b(?:per ?cent(?:age)?|pct|prozent|ratio|quote|procent)\b).*", re.IGNORECASE)
+_RATIO = r".*(?:%|\b(?:per ?cent(?:age)?|pct|prozent|ratio|quote|procent)\b).*"
 
 _SPAN = r"(?: (?:of )?(?:the |last |this )?(?:year|period|month|quarter|half|week|day|season|\d.*))?"
-_OPENING = re.compile(
+_OPENING = (
     r"(?:opening|beginning|initial|starting)\b.*|(?:.* )?(?:brought forward|b/f|b/fwd)|"
     rf"(?:the )?(?:start|begin){_SPAN}|.*\bat (?:the )?start\b.*|anfangs\w*|(?:solde|saldo|stock) in[ia]cial?[el]?|"
     r"(?:solde|saldo|stock) (?:initial|inicial|iniziale)|(?:start|begin|åpnings|ingående )\s?sald[oi]|beginsaldo|"
-    r"ingående balans|inngående balanse",
-    re.IGNORECASE,
+    r"ingående balans|inngående balanse"
 )
-_CLOSING = re.compile(
+_CLOSING = (
     r"(?:closing|ending|final)\b.*|(?:.* )?(?:carried forward|c/f|c/fwd)|"
     rf"(?:the )?end{_SPAN}|.*\bat (?:the )?end\b.*|endbestand|endsaldo|(?:solde|saldo|stock) final[e]?|eindsaldo|"
-    r"utgående balans[e]?",
-    re.IGNORECASE,
+    r"utgående balans[e]?"
 )
-_YEAR = re.compile(r"\b(?:fy\s?)?(?:19|20)\d\d(?:[/-]\d\d(?:\d\d)?)?\b", re.IGNORECASE)
+_YEAR = r"\b(?:fy\s?)?(?:19|20)\d\d(?:[/-]\d\d(?:\d\d)?)?\b"
 _SIDE_WORDS = frozenset(
     (*ACTUAL_WORDS, *PLANNED_WORDS, *("forecasted", "prior", "previous", "last", "this", "current"))
 )
@@ -122,18 +119,18 @@ def naming(label: str) -> Naming:
     text = " ".join(label.replace("(", " (").split()).strip(" :.=–-").casefold()
     if not text:
         return Naming.NONE
-    if _RATIO.fullmatch(text):
+    if _is(_RATIO, text):
         return Naming.RATIO
-    if any(re.fullmatch(pattern, text, re.IGNORECASE) for pattern in _RESULTS):
+    if any(_is(pattern, text) for pattern in _RESULTS):
         return Naming.RESULT
-    if _WITH_TOTAL.fullmatch(text):
+    if _is(_WITH_TOTAL, text):
         return Naming.TOTAL
-    return Naming.GROUP if _GROUP.fullmatch(text) else Naming.NONE
+    return Naming.GROUP if _is(_GROUP, text) else Naming.NONE
 
 
 def speaks_of_variance(heading: str) -> bool:
     """Whether a heading is that of a column of differences: 'Variance', 'Diff.', 'Abw.'."""
-    return _VARIANCE.search(heading) is not None
+    return re.search(_VARIANCE, heading, re.IGNORECASE) is not None
 
 
 def namings(labels: Sequence[str]) -> list[Naming]:
@@ -151,33 +148,57 @@ def namings(labels: Sequence[str]) -> list[Naming]:
     return found
 
 
+def _is(pattern: str, text: str) -> bool:
+    """Whether a whole text is as a pattern has it; patterns are compiled where they are first asked for."""
+    return re.fullmatch(pattern, text, re.IGNORECASE) is not None
+
+
 def is_total_name(label: str) -> bool:
     """Whether a label is the name of a total and nothing else: 'Total', 'Subtotal'.
 
     >>> is_total_name("Grand total"), is_total_name("Total Marine")
     (True, False)
     """
-    return _TOTAL.fullmatch(label.strip()) is not None
+    return _is(_TOTAL, label.strip())
+
+
+def is_plain_total(label: str) -> bool:
+    """Whether what stands beside a total's name is a common word, and no proper name.
+
+    >>> [is_plain_total(one) for one in ("Total", "Total expenses", "Total Income", "Total Marine")]
+    [True, True, True, False]
+    """
+    rest = without_total_name(label)
+    is_known = _is(_GROUP, rest) or rest.casefold() in _OF_BALANCE or _is(_ALL, rest)
+    return is_total_name(label) or rest == rest.lower() or is_known
+
+
+def is_strong_result(label: str) -> bool:
+    """Whether a result's name can hardly be that of a line: 'Gross margin', not 'Net interest'."""
+    is_net = re.match(
+        r"net\s+(?!profit|income|result|loss|margin|surplus|earnings|cash)", label.strip(), re.IGNORECASE
+    )
+    return naming(label) is Naming.RESULT and is_net is None
 
 
 def speaks_of_total(label: str) -> bool:
     """Whether a label has the name of a total in it: 'Total income'."""
-    return _TOTAL_WITHIN.search(label) is not None
+    return re.search(_TOTAL_WITHIN, label, re.IGNORECASE) is not None
 
 
 def without_total_name(label: str) -> str:
     """What a label says beside: of 'Total income', 'income'."""
-    return " ".join(_TOTAL_WITHIN.sub("", label).split())
+    return " ".join(re.sub(_TOTAL_WITHIN, "", label, flags=re.IGNORECASE).split())
 
 
 def is_opening_name(label: str) -> bool:
     """Whether a row so named is what a list starts from."""
-    return _OPENING.fullmatch(label.strip()) is not None
+    return _is(_OPENING, label.strip())
 
 
 def is_closing_name(label: str) -> bool:
     """Whether a row so named is what a list comes to."""
-    return _CLOSING.fullmatch(label.strip()) is not None
+    return _is(_CLOSING, label.strip())
 
 
 def are_ends(first: str, last: str) -> bool:
@@ -193,4 +214,4 @@ def are_ends(first: str, last: str) -> bool:
 
 
 def _without_side(name: str) -> list[str]:
-    return [word for word in _YEAR.sub(" ", name.casefold()).split() if word not in _SIDE_WORDS]
+    return [word for word in re.sub(_YEAR, " ", name.casefold()).split() if word not in _SIDE_WORDS]

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from typing import TYPE_CHECKING
 
-from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.statement import Statement
-from marvex.sources.readers.grid import SheetRow
+if TYPE_CHECKING:
+    from marvex.core.structure.evidence import TableLine
+    from marvex.core.structure.statement import Statement
+    from marvex.sources.readers.grid import SheetRow
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
