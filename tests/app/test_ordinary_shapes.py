@@ -236,3 +236,66 @@ def test_the_tables_of_the_demo_are_read_as_they_are(desk: Desk) -> None:
     assert abs(sheet["Net result"]["current"] - ledger["Net result"]["current"]) < 3000
     months = by_label(desk.figures("table", str(data / "results.csv"), *NONE))
     assert abs(months["Gross margin"]["current"] - 3041000) < 1000
+
+
+def test_a_column_of_differences_by_itself_is_drawn_as_changes(desk: Desk) -> None:
+    desk.write("v.csv", [("Fares", 20), ("Fuel", -41)], ("Item", "Variance"))
+    found = desk.figures("draw", "variance", "v.csv", *NONE, "-o", "v.png")
+    told = [(point["label"], point["current"], point["change"], point["tone"]) for point in found["points"]]
+    assert told == [("Fares", None, 20, "better"), ("Fuel", None, -41, "worse")]
+    assert "--versus none draws a column of differences" in desk.refused("draw", "variance", "v.csv")
+
+
+@pytest.mark.parametrize(
+    ("rows", "result", "sides"),
+    [
+        # A cost without a figure is a heading: the profit is then its one income, and not added to it.
+        ("Sales,100,120\nCosts,,\nProfit,100,120", "Profit", (120, 100)),
+        # A name with a line break, and costs stored negative.
+        ('"Sales\nof tickets",100,120\nCosts,-60,-70\nProfit,40,50', "Profit", (50, 40)),
+        # Round figures, a section, a total of two: 1000 − 500 = 500.
+        ("Revenue,1000,1100\nExpenses,,\nWages,400,420\nRent,100,100\nTotal expenses,500,520\nNet income,500,580",
+         "Net income", (580, 500)),
+        # Headcount is of another unit, and stands below the result.
+        ("Sales,100,120\nCosts,60,70\nProfit,40,50\n\nHeadcount,5,6", "Profit", (50, 40)),
+        # Two lines of one name in two sections are two lines.
+        ("Income,,\nFares,700,720\nOther,31,37\nTotal income,731,757\nCosts,,\nFuel,210,231\nOther,19,23\n"
+         "Total costs,229,254\nResult,502,503", "Result", (503, 502)),
+        # A total that is set to the right of its parts.
+        ("Fares,711,723\nFreight,219,204\n   Total,930,927\nFuel,-310,-322\nResult,620,605", "Result", (605, 620)),
+    ],
+)  # fmt: skip
+def test_small_statements_with_something_odd(desk: Desk, rows: str, result: str, sides: tuple[int, int]) -> None:
+    text(desk, "o.csv", f"Line,Budget,Actual\n{rows}\n")
+    found = desk.figures("table", "o.csv")
+    point = by_label(found)[result]
+    assert (point["current"], point["base"]) == sides
+    assert found["structure"]["result"] == result
+    labels = [one["label"] for one in found["points"]]
+    assert len(set(labels)) == len(labels)
+
+
+def test_an_account_list_of_a_ledger_and_of_a_sheet_follow_one_statement(desk: Desk) -> None:
+    # Two files of the same statement, the one with costs negative: each is turned as its own totals prove.
+    text(desk, "a.csv", "Line,Jan 2026\nSales,5010\nCosts,-2290\nProfit,2720\n")
+    text(desk, "b.csv", "Line,Jan 2026\nSales,5200\nCosts,2310\nProfit,2890\n")
+    points = by_label(desk.figures("table", "actual=a.csv", "budget=b.csv"))
+    assert (points["Costs"]["current"], points["Costs"]["base"]) == (2290, 2310)
+    assert (points["Profit"]["current"], points["Profit"]["base"]) == (2720, 2890)
+    # A list beside it has no such lines, and adding costs up with sales is refused.
+    text(desk, "c.csv", "Line,Jan 2026\nSales,5200\nCosts,2310\n")
+    message = desk.refused("table", "actual=c.csv", "budget=b.csv")
+    assert "b.csv is a statement with lines that are subtracted" in message
+
+
+def test_a_total_that_an_option_names_stays_and_a_list_takes_its_order(desk: Desk) -> None:
+    rows = [("Deck", 410, 422), ("Galley", 188, 201), ("Total vessels", 598, 623), ("Desk", 96, 91), ("Post", 74, 88)]
+    desk.write("d.csv", [*rows, ("Total shore", 170, 179), ("Grand total", 768, 802)], ("Team", "Budget", "Actual"))
+    named = desk.figures("table", "d.csv", "--where", "Team=Total vessels,Total shore")
+    assert [point["label"] for point in named["points"]] == ["Total vessels", "Total shore", "Total"]
+    ordered = desk.figures("table", "d.csv", "--order", "change")
+    # 14 more, 13, 12, and 5 less: the teams alone, without their totals.
+    assert [point["label"] for point in ordered["points"]] == ["Post", "Galley", "Deck", "Desk", "Total"]
+    assert ordered["points"][-1]["current"] == 802
+    costs = by_label(desk.figures("table", "d.csv", "--better", "down"))
+    assert costs["Grand total"]["tone"] == "worse" and costs["Desk"]["tone"] == "better"

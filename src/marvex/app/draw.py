@@ -18,9 +18,10 @@ from marvex.app.session import Session
 from marvex.app.styling import styled
 from marvex.app.walks import Walked, stretches, suited, walked
 from marvex.app.words import Words, words_of
-from marvex.core.compare.result import Analysis
+from marvex.core.compare.result import Analysis, of_changes
 from marvex.core.compare.shown import Shown, drawn_points, shown_table, shown_view
 from marvex.core.errors import Mistake, setting
+from marvex.core.structure.total_names import speaks_of_variance
 from marvex.request.place import Place
 from marvex.request.request import Request
 from marvex.request.settings import Settings
@@ -109,8 +110,11 @@ def planned(session: Session, view: str, request: Request) -> Planned:
         request = request.with_settings(fitting)
         analysis = analyse(session, request) if is_other else analysis
     settings = request.settings
+    are_changes = about.shows_changes and settings.versus == ("none",) and speaks_of_variance(analysis.subject)
+    if are_changes:
+        analysis = of_changes(analysis)
     analysis = remarked(analysis, settings)
-    _check_suits(view, about, analysis, settings)
+    _check_suits(view, about, analysis, settings, are_changes=are_changes)
     made = None
     if about.walks:
         made = walked(analysis, settings, stretches(session, analysis, request) if settings.via else None)
@@ -163,8 +167,13 @@ def drawn_as(plan: Planned, settings: Settings) -> Painted:
     )
 
 
-def _check_suits(view: str, about: About, analysis: Analysis, settings: Settings) -> None:
-    """Stops where a view cannot show what is asked for, or where an option would change nothing."""
+def _check_suits(view: str, about: About, analysis: Analysis, settings: Settings, *, are_changes: bool) -> None:
+    """Stops where a view cannot show what is asked for, or where an option would change nothing.
+
+    Parameters
+    ----------
+    are_changes : the amounts are differences, which need no base.
+    """
     comparison = analysis.first.comparison
     idle = {
         "own_scale": ("is about panels, and there is one plot", settings.own_scale and not comparison.has_panels),
@@ -178,10 +187,11 @@ def _check_suits(view: str, about: About, analysis: Analysis, settings: Settings
     for field, (what, is_so) in idle.items():
         if is_so:
             raise Mistake(f"{setting(field)} {what}", "Leave the option out.")
-    if about.needs_base and comparison.base is None:
+    if about.needs_base and comparison.base is None and not are_changes:
         raise Mistake(
             f"the view {view} sets two sides against each other, and there is no base",
-            f"Name one with {setting('versus')}, such as year-ago or budget.",
+            f"Name one with {setting('versus')}, such as year-ago or budget"
+            + (f"; {setting('versus', 'none')} draws a column of differences." if about.shows_changes else "."),
         )
     if about.needs_statement and (analysis.statement is None or comparison.is_along_time):
         raise Mistake(
@@ -203,7 +213,7 @@ def _view(about: About, analysis: Analysis, settings: Settings, style: Style, ma
 
     comparison = analysis.first.comparison
     labels = settings.labels or Counted("all")
-    has_changes = comparison.base is not None or made is not None
+    has_changes = comparison.base is not None or made is not None or about.shows_changes
     look = Look(
         figures=analysis.figures,
         names=analysis.first.names,

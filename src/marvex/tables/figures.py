@@ -119,7 +119,8 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
     if point.pair is not None:
         now, then = point.pair.current, point.pair.base
     is_standing = point.kind in STANDING
-    change = None if is_standing or comparison.base is None else point.change
+    is_change = shown.takes_amounts_as_changes  # which have neither side
+    change = None if is_standing or (comparison.base is None and not is_change) else point.change
     if one.start is not None and not is_standing:
         change = point.movement
     return {
@@ -133,8 +134,8 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "to": _day(now.last) if now else None,
         "base_from": _day(then.first) if then else None,
         "base_to": _day(then.last) if then else None,
-        "current": _exact(point, point.current),
-        "base": _exact(point, point.base),
+        "current": None if is_change else _exact(point, point.current),
+        "base": None if is_change else _exact(point, point.base),
         "change": _exact(point, change),
         "change_ratio": _ratio(one, is_standing),
         "band": band.name if band else None,

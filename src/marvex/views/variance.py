@@ -87,4 +87,5 @@ ABOUT = About(
     view=Variance,
     takes=("horizontal",),
     needs_base=True,
+    shows_changes=True,
 )

@@ -11,7 +11,7 @@ from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.totals import TotalAs
 from marvex.core.rules.bands import RuleSet
-from marvex.core.rules.judging import Judged
+from marvex.core.rules.judging import Judged, judged_among
 from marvex.core.structure.statement import Statement
 from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import SideNames, finding
@@ -21,6 +21,14 @@ def with_remarks(analysis: Analysis, remarks: Sequence[Remark]) -> Analysis:
     """The analysis with remarks, numbered in the order of their points."""
     order = [_place(judged.point) for judged in analysis.first.shown]
     return replace(analysis, remarks=tuple(sorted(remarks, key=lambda one: order.index(_place(one.point)))))
+
+
+def of_changes(analysis: Analysis) -> Analysis:
+    """The analysis of a column of differences: its amounts are the changes, and judged as such, of a base unknown."""
+    one = analysis.first
+    points = tuple(point.as_though_zero() for point in one.comparison.points)
+    changed = replace(one, comparison=replace(one.comparison, points=points), points=judged_among(points, one.rules))
+    return replace(analysis, comparisons=(changed, *analysis.comparisons[1:]))
 
 
 def _place(point: Point) -> tuple[str | None, int | None, str]:

@@ -43,6 +43,11 @@ class Shown:
         return [(first[key], count) for key, count in counts.items()]
 
     @property
+    def takes_amounts_as_changes(self) -> bool:
+        """Whether the amounts are the changes, of a base that is not known."""
+        return self.view == "variance" and self.analysis.first.comparison.base is None
+
+    @property
     def has_drivers(self) -> bool:
         """Whether what drove the changes was asked for, and is shown as columns."""
         return self.view == "table" and any(one.judged.point.drivers for one in self.points)

@@ -65,7 +65,8 @@ def statement_of(
     """
     effects = _Effects(structure)
     costs = {place: effects.is_cost(place) for place in structure.leaves}
-    if is_down and not any(costs.values()) and not is_signed(structure):
+    are_costs = is_down and not any(costs.values()) and not is_signed(structure)  # all of them, as is said
+    if are_costs:
         costs = dict.fromkeys(costs, True)
     is_cost = dict(costs)
     for one in structure.sums:
@@ -85,7 +86,7 @@ def statement_of(
                 continue
         ratio = ratios.get(place)
         has_accounts = place not in by_line and ratio is None
-        sign = effects.of(place) * (-1 if is_cost.get(place) else 1)
+        sign = 1 if are_costs else effects.of(place) * (-1 if is_cost.get(place) else 1)
         lines.append(
             StatementLine(
                 label=labels[place],
@@ -93,7 +94,7 @@ def statement_of(
                 total_of=tuple(labels[one] for one in total_of),
                 ratio_of=(labels[ratio.over], labels[ratio.under]) if ratio else None,
                 is_cost=is_cost.get(ratio.over if ratio else place, False),
-                is_negative=has_accounts and sign * (-1 if is_down and not effects.of(place) else 1) < 0,
+                is_negative=has_accounts and sign < 0,
                 section=sections.get(place, ""),
                 indent=min(line.indent, 5),
             )

@@ -20,6 +20,7 @@ class About:
     on_axes : it has a value axis, and labels at its points.
     along_time : it can show points along time; `only_time`, nothing else.
     needs_base, needs_categories, needs_statement : it shows nothing without.
+    shows_changes : it draws a column of differences as it stands, without a base.
     several : it sets several comparisons side by side.
     with_beyond : it shows the base of the periods that the current side has not reached.
     walks : it draws a walk's bars instead of points.
@@ -36,6 +37,7 @@ class About:
     along_time: bool = True
     only_time: bool = False
     needs_base: bool = False
+    shows_changes: bool = False
     needs_categories: bool = False
     needs_statement: bool = False
     several: bool = False
