@@ -282,6 +282,11 @@ def test_an_account_list_of_a_ledger_and_of_a_sheet_follow_one_statement(desk: D
     points = by_label(desk.figures("table", "actual=a.csv", "budget=b.csv"))
     assert (points["Costs"]["current"], points["Costs"]["base"]) == (2290, 2310)
     assert (points["Profit"]["current"], points["Profit"]["base"]) == (2720, 2890)
+    # What is said of one source is of that one alone.
+    desk.write("names.csv", [("Costs", "All costs"), ("Sales", "Fares")], ("name", "shown"))
+    only = ("--totals", "budget=keep", "--name-map", "actual=names.csv", "--by", "Line", "--statement", "none")
+    kept = by_label(desk.figures("table", "actual=a.csv", "budget=b.csv", *only))
+    assert (kept["Fares"]["current"], kept["Sales"]["base"], kept["Profit"]["base"]) == (5010, 5200, 2890)
     # A list beside it has no such lines, and adding costs up with sales is refused.
     text(desk, "c.csv", "Line,Jan 2026\nSales,5200\nCosts,2310\n")
     message = desk.refused("table", "actual=c.csv", "budget=b.csv")

@@ -57,7 +57,7 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
         )
     now, then = _by_side(book, plan) if book.width else ((), ())
     categories = compare(now, then, book.in_given_order(now, then, by_calendar=settings.order != "given"))
-    if settings.totals != "keep" and not settings.is_of_list and total_as.adds_up:
+    if not settings.keeps_totals and not settings.is_of_list and total_as.adds_up:
         _check_no_hidden_total(book, categories)
     if plan.every is not None:
         one = _along_time(book, plan, total_as, categories, used)

@@ -32,7 +32,7 @@ class Session:
         self.word = word
         self._files = Files()
         self._engine: Engine | None = None
-        self._ledgers: dict[tuple[tuple[AskedOfSource, ...], str | None, bool], Ledger] = {}
+        self._ledgers: dict[tuple[tuple[AskedOfSource, ...], bool], Ledger] = {}
 
     def __enter__(self) -> Self:
         return self
@@ -53,10 +53,9 @@ class Session:
 
         Raises Mistake where a source cannot be read so.
         """
-        names = request.settings.name_map
-        asked = sources_asked(request), None if names is None else str(names), is_held
+        asked = sources_asked(request), is_held
         if asked not in self._ledgers:
-            self._ledgers[asked] = read_ledger(self._files, self._apart(), *asked[:2], is_held=is_held)
+            self._ledgers[asked] = read_ledger(self._files, self._apart(), asked[0], is_held=is_held)
         return self._ledgers[asked].anew()
 
     def table(self, source: str) -> Table:

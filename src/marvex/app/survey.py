@@ -78,7 +78,7 @@ def _way_on(mistake: Mistake, settings: Settings) -> tuple[str, str] | None:
     ways = offered(mistake)
     for field in _WAYS:
         was = getattr(settings, field)
-        if field in ways and (not was or was in ("drop", "sum")):
+        if field in ways and (not was or was == "sum"):
             return field, ways[field]
     # A table without a column of figures still has rows to count.
     is_without_figures = mistake.field in ("amount", None) and settings.total_as == "sum" and not settings.amount

@@ -102,24 +102,16 @@ class Settings:
     amounts_in: tuple[str, ...] = of_source(
         READING, "the unit of the source's figures; default: as its headings say, such as EUR '000", "one|k|m|bn"
     )
-    name_map: Path | None = option(
-        READING,
-        "a two-column table: the name in the source, the name to show",
-        "FILE",
-        read=Path,
-        places=EVERYWHERE,
+    name_map: tuple[str, ...] = of_source(
+        READING, "a two-column table: the name in the source, the name to show", "FILE"
     )
     lookup: tuple[str, ...] = of_source(
         READING,
         "a second table joined by the column that both have: accounts.csv, code to name and kind",
         "FILE[:COL]",
     )
-    totals: str = option(
-        READING,
-        "rows and columns that are totals of others: left out and said, or kept",
-        choices=("drop", "keep"),
-        default="drop",
-        places=EVERYWHERE,
+    totals: tuple[str, ...] = of_source(
+        READING, "rows and columns that are totals of others: left out and said, or kept; default: drop", "drop|keep"
     )
     lines: tuple[str, ...] = option(
         READING,
@@ -415,6 +407,11 @@ class Settings:
     )
 
     @property
+    def keeps_totals(self) -> bool:
+        """Whether totals of any source are kept, as is said."""
+        return any(one.rpartition("=")[2] == "keep" for one in self.totals)
+
+    @property
     def is_of_list(self) -> bool:
         """Whether a call is about a list of movements, whose rows stand or are steps as it says."""
         return self.walk == "movement" or bool(self.standing or self.deductions or self.plug)
@@ -432,6 +429,7 @@ WORDS_OF_SOURCE = {
     "source_sign": ("positive", "negative", "effect", "credit"),
     "amounts_in": ("one", *POWERS),
     "bad_cells": ("stop", "blank"),
+    "totals": ("drop", "keep"),
 }
 
 FIELDS = {field.name: field for field in dataclasses.fields(Settings)}

@@ -257,7 +257,7 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
             return one.shape is Shape.PLUS and one.bits >= (_UNNAMED if one.fit.off else _UNNAMED_LEAST)
         is_plain = one.shape is Shape.PLUS and not one.fit.off
         return is_plain and one.bits >= least and (len(one.parts) > 2 or _are_of_one_sign(figures, one))
-    if one.shape in (Shape.SEARCHED, Shape.MEMO):
+    if one.shape in (Shape.SEARCHED, Shape.MEMO, Shape.ONE_TURNED):
         return one.bits >= _SEARCHED
     is_lone = not proven and not _is_surely_total(figures.lines[one.line])  # 'Total Marine' may be a customer
     if not one.is_natural:

@@ -54,19 +54,17 @@ class DayTotal:
     rows: int
 
 
-def read_ledger(
-    files: Files, engine: Engine, asked: Sequence[AskedOfSource], name_map: str | None, *, is_held: bool = False
-) -> Ledger:
+def read_ledger(files: Files, engine: Engine, asked: Sequence[AskedOfSource], *, is_held: bool = False) -> Ledger:
     """All sources of a request, read into one set of facts.
 
     Parameters
     ----------
     engine : its temporary tables are this ledger's own.
-    name_map : the two-column table of the names to show.
     is_held : the rows are kept in the engine, for a survey that asks them many things.
     """
-    if name_map is not None:
-        read_names(files.file(Wanted(source=name_map)), engine)
+    for place, one in enumerate(asked):
+        if one.name_map is not None:
+            read_names(files.file(Wanted(source=one.name_map)), engine, place)
     opened = [files.file(one.wanted) for one in asked]
     asked = with_statements(opened, asked)
     sources = [

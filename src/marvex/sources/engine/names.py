@@ -9,8 +9,13 @@ from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.files import SourceFile
 
 
-def read_names(file: SourceFile, engine: Engine) -> None:
-    """Creates `names` from a two-column table: the name in the source, the name to show."""
+def names_table(place: int) -> str:
+    """The table of the names to show of one of the sources."""
+    return f"names_{place}"
+
+
+def read_names(file: SourceFile, engine: Engine, place: int) -> None:
+    """Creates the names of a source from a two-column table: name in the source, name to show."""
     if file.layout is None or len(file.layout.headings) != 2:
         raise Mistake(
             f"{setting('name_map')} {file.name} does not have two columns", "Give: name in the source, name to show."
@@ -19,12 +24,13 @@ def read_names(file: SourceFile, engine: Engine) -> None:
     relation = file.relation()
     engine.run(
         Query(
-            f"CREATE TEMP TABLE names AS SELECT trim({name}) AS name, any_value(trim({shown})) AS shown, "
+            f"CREATE TEMP TABLE {names_table(place)} AS "
+            f"SELECT trim({name}) AS name, any_value(trim({shown})) AS shown, "
             f"count(DISTINCT trim({shown})) AS several FROM {relation} WHERE trim({name}) <> '' GROUP BY 1"
         ),
         file.name,
     )
-    twice = engine.rows(Query("SELECT name FROM names WHERE several > 1 LIMIT 1"), file.name)
+    twice = engine.rows(Query(f"SELECT name FROM {names_table(place)} WHERE several > 1 LIMIT 1"), file.name)
     if twice:
         raise Mistake(
             f"{setting('name_map')} {file.name} shows '{twice[0][0]}' as two names", "Give each name one to show."

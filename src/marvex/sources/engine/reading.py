@@ -17,6 +17,7 @@ from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.derived import Relation, codes_not_found, derived, looked_up, without_noise
 from marvex.sources.engine.facts import Facts
+from marvex.sources.engine.names import names_table
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import AskedOfSource, Source
 from marvex.sources.quoting import quoted_name
@@ -213,7 +214,7 @@ class _Reader:
         """The table that says which name is shown for one in the source, or nothing."""
         if self.statement is not None:
             return f"lines_{place}"
-        return "names" if self.asked.has_names else ""
+        return names_table(place) if self.asked.name_map else ""
 
     def _check_percentages(self) -> None:
         """Stops a sum of percentages, which means nothing."""

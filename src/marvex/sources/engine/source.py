@@ -40,7 +40,7 @@ class AskedOfSource:
     numbers: str = "auto"
     dates: str = "auto"
     total_as: TotalAs = field(default_factory=TotalAs)
-    has_names: bool = False
+    name_map: str | None = None  # a two-column table of the names to show
     statement: Statement | None = None
     account: str | None = None
     spare: str | None = None
