@@ -22,7 +22,7 @@ def said_of(
     for one in structure.sums:
         place, names = lines[one.line], [line.label for line in lines]
         if one.line in out and not is_statement:
-            if one.shape is Shape.PLUS and _is_run(one.parts):
+            if one.shape is Shape.PLUS:
                 first, last = (lines[one.parts[end][0]].numbers[0] for end in (0, -1))
                 of = f"the sum of rows {first}–{last}"
             else:
@@ -47,11 +47,6 @@ def said_of(
             "though its name is a total's"
         )
     return tuple(said), tuple(cautions)
-
-
-def _is_run(parts: Sequence[tuple[int, int]]) -> bool:
-    places = sorted(place for place, _ in parts)
-    return len(places) > 1
 
 
 def _cell(table: SheetTable, line: SheetLine, column: int) -> str:
@@ -103,10 +98,9 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
     )
 
 
-def plainly(figure: Decimal, *, sign: bool = False) -> str:
+def plainly(figure: Decimal) -> str:
     """A figure with its own decimals and no more."""
-    text = f"{figure.normalize():{'+' if sign else ''},f}"
-    return text.replace("-", "−")
+    return f"{figure.normalize():,f}".replace("-", "−")
 
 
 def _heading(table: SheetTable, place: int) -> str:

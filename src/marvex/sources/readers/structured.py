@@ -35,12 +35,12 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
     if label is None or lines is None:
         return Left(rows=tuple(whole.rows))
     structure = found_structure([one.line for one in lines], only_named=bool(dated) or len(lines) > ROWS_LOOKED_AT)
-    if structure.asked is not None and not _is_named(lines[structure.asked.line].label, wishes):
+    if structure.asked is not None and lines[structure.asked.line].label not in wishes.named:
         raise question(table, lines, structure.asked, label)
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
         return Left(rows=tuple(whole.rows))
     out = {place for place in range(len(lines)) if place not in structure.leaves}
-    kept_by_name = {place for place in out if _is_named(lines[place].label, wishes)}
+    kept_by_name = {place for place in out if lines[place].label in wishes.named}
     is_whole = not kept_by_name and not wishes.is_list and is_statement(structure)
     found = found_table(table, lines, structure, label, wishes) if is_whole else None
     said, cautions = said_of(table, lines, structure, out - kept_by_name, is_statement=found is not None)
@@ -195,10 +195,6 @@ def _distinct(names: Sequence[str], sections: Sequence[str]) -> list[str]:
         seen[shown] += 1
         found.append(shown if seen[shown] == 1 else f"{shown} {seen[shown]}")
     return found
-
-
-def _is_named(label: str, wishes: Wishes) -> bool:
-    return label in wishes.named
 
 
 def _renamed(row: SheetRow, label: int, names: Mapping[int, str]) -> SheetRow:
