@@ -10,6 +10,7 @@ from pathlib import Path
 
 import duckdb
 import pytest
+import xlsxwriter
 
 from conftest import Desk, by_label
 
@@ -304,3 +305,29 @@ def test_a_total_that_an_option_names_stays_and_a_list_takes_its_order(desk: Des
     assert ordered["points"][-1]["current"] == 802
     costs = by_label(desk.figures("table", "d.csv", "--better", "down"))
     assert costs["Grand total"]["tone"] == "worse" and costs["Desk"]["tone"] == "better"
+
+
+def test_a_workbook_of_months_with_a_margin_in_per_cent_and_a_full_year(desk: Desk) -> None:
+    months = {"Revenue": (41200.1, 39850.2), "Cost of sales": (16480.7, 15890.1), "Overheads": (15140.2, 14985.3)}
+    margin = [sales - cost for sales, cost in zip(months["Revenue"], months["Cost of sales"], strict=True)]
+    rows = [
+        ("Revenue", *months["Revenue"]),
+        ("Cost of sales", *months["Cost of sales"]),
+        ("Gross margin", *margin),
+        ("Gross margin %", *(one / sales for one, sales in zip(margin, months["Revenue"], strict=True))),
+        ("Overheads", *months["Overheads"]),
+        ("Net profit", *(one - cost for one, cost in zip(margin, months["Overheads"], strict=True))),
+    ]
+    with xlsxwriter.Workbook(desk.folder / "pl.xlsx") as book:
+        sheet = book.add_worksheet("Results")
+        sheet.write_row(0, 0, ("", "Jan 2026", "Feb 2026", "Full year"))
+        for place, (label, *figures) in enumerate(rows, 1):
+            whole = sum(margin) / sum(months["Revenue"]) if label.endswith("%") else sum(figures)
+            sheet.write_row(place, 0, (label, *figures, whole))
+    said = desk.run("table", "pl.xlsx", *NONE).err
+    assert "column D 'Full year' is the sum of columns B–C and was left out" in said
+    points = by_label(desk.figures("table", "pl.xlsx", *NONE))
+    # 24719.4 + 23960.1 = 48679.5, of 81050.3 (0.60060851); less 30125.5 of overheads. No figure ends in …0001.
+    assert points["Gross margin"]["current"] == Decimal("48679.5")
+    assert points["Gross margin %"]["current"] == Decimal("0.600609")
+    assert points["Net profit"]["current"] == 18554

@@ -12,6 +12,7 @@ from marvex.core.structure.found_statement import is_signed, is_statement, state
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_total_name, naming
 from marvex.sources.headings import parted
+from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import FoundTable, SheetLine, SheetTable, Wishes
 from marvex.sources.readers.structure_words import spoken
 
@@ -53,7 +54,7 @@ def left_of_columns(
     kinds : of each column of amounts, in order, what it is beside its period, and whether it is called a total.
     named : headings that options mention.
     """
-    rows = [table.figures[row.number] for row in table.rows]
+    rows = [table.figures[row.number] for row in table.rows if not _is_of_ratios(table, row)]
     groups: dict[str, list[int]] = {}
     for at, (kind, _) in enumerate(kinds):
         groups.setdefault(kind, []).append(at)
@@ -80,6 +81,12 @@ def left_of_columns(
                     "and was left out"
                 )
     return sorted(found.items())
+
+
+def _is_of_ratios(table: SheetTable, row: SheetRow) -> bool:
+    """Whether a row holds percentages, which are no sums across either."""
+    texts = (cell for place, cell in enumerate(row.cells) if cell and place not in table.places)
+    return row.number in table.percents or any(naming(text) is Naming.RATIO for text in texts)
 
 
 def _as_line(heading: str, figures: Sequence[Decimal | None], kind: tuple[str, bool]) -> TableLine:
