@@ -108,6 +108,14 @@ def test_costs_are_worse_upward_and_the_walk_closes_at_the_result(desk: Desk) ->
     assert "Operating profit = Gross margin + People + Premises" in verbose
 
 
+def test_a_headcount_walk_opens_and_closes(desk: Desk) -> None:
+    source = table(desk, "headcount")
+    # 214 + 37 − 22 + 5 = 234, and not 468 with its own closing.
+    assert desk.figures("table", source)["points"][-1]["current"] == 234
+    bars = desk.figures("draw", "waterfall", source, "-o", "h.png")["points"]
+    assert [(bar["kind"], bar["end"]) for bar in (bars[0], bars[-1])] == [("opening", 214), ("closing", 234)]
+
+
 def test_one_plain_total_is_left_out_and_makes_no_statement(desk: Desk) -> None:
     desk.write("n.csv", [("North", 12, 14), ("South", 7, 9), ("Total", 19, 23)], ("Area", "Budget", "Actual"))
     found = desk.figures("table", "n.csv")
