@@ -82,6 +82,13 @@ def test_a_wrong_total_is_refused_with_the_difference_and_three_ways_on(desk: De
     assert "Added up with their own parts: Gross margin" in kept.out and "counts with its own parts" in kept.err
 
 
+def test_a_bad_cell_is_told_before_what_does_not_add_up_for_want_of_it(desk: Desk) -> None:
+    rows = [("Fares", 500, "51..0"), ("Fuel", -200, -230), ("Gross margin", 300, 280)]
+    desk.write("b.csv", rows, ("Line", "Budget", "Actual"))
+    assert "cell C2: '51..0' is not a figure" in desk.refused("table", "b.csv")
+    assert "'Gross margin' is" in desk.refused("table", "b.csv", "--bad-cells", "blank")
+
+
 def test_costs_are_worse_upward_and_the_walk_closes_at_the_result(desk: Desk) -> None:
     source = table(desk, "costs-negative")
     bars = desk.figures("draw", "waterfall", source, "-o", "w.png")["points"]

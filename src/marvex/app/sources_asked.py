@@ -47,6 +47,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
                 label=by[0] if len(by) == 1 else None,
                 named=frozenset(mentioned),
                 where=where,
+                blanks=said("bad_cells") == "blank",
                 has_amounts=bool(said("amount")) or settings.current is not None or settings.per is not None,
                 is_list=settings.statement is not None or settings.is_of_list,
                 is_plain=settings.statement is not None and settings.statement_file is None,

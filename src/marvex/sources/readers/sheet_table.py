@@ -79,6 +79,7 @@ class Wishes:
     label : the column of the lines, where it is named.
     named : names that options mention, which are never left out.
     where : conditions on the rows; one that a name does not meet is no line.
+    blanks : cells that cannot be read are absent.
     is_list : no statement is to be made of it; `is_plain` where just that is said.
     has_amounts : columns of amounts are named, so that its columns are no lines.
     is_down : more is bad news.
@@ -88,6 +89,7 @@ class Wishes:
     named: frozenset[str] = frozenset()
     where: tuple[str, ...] = ()
     has_amounts: bool = False
+    blanks: bool = False
     is_list: bool = False
     is_plain: bool = False
     is_down: bool = False

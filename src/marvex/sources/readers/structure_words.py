@@ -9,6 +9,7 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.finder import Asked, Doubt, Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming
+from marvex.sources.cells import is_absent
 from marvex.sources.readers.sheet_table import SheetLine, SheetTable
 
 _PARTS_NAMED = 5
@@ -96,6 +97,19 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
         f"{at} can be read in several ways: {readings}",
         f"Say which in a statement file ({setting('statement')}); or {ways}.",
     )
+
+
+def unreadable(table: SheetTable) -> Mistake | None:
+    """The first amount that is no figure, which is told before what does not add up for want of it."""
+    for row in table.rows:
+        for at, place in enumerate(table.places):
+            cell = row.cells[place]
+            if cell and table.figures[row.number][at] is None and not is_absent(cell):
+                return Mistake(
+                    f"{table.name}, cell {table.letters[place]}{row.number}: '{cell}' is not a figure",
+                    f"{setting('bad_cells', 'blank')} reads such cells as absent.",
+                )
+    return None
 
 
 def plainly(figure: Decimal) -> str:

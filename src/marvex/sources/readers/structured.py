@@ -13,7 +13,7 @@ from marvex.core.structure.found_statement import is_signed, is_statement
 from marvex.core.structure.total_names import naming, namings
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import Left, SheetLine, SheetTable, Wishes
-from marvex.sources.readers.structure_words import added_though_subtracted, question, said_of
+from marvex.sources.readers.structure_words import added_though_subtracted, question, said_of, unreadable
 from marvex.sources.readers.structured_columns import found_table
 from marvex.sources.where import parse_filters
 
@@ -36,7 +36,7 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
         return Left(rows=tuple(whole.rows))
     structure = found_structure([one.line for one in lines], only_named=bool(dated) or len(lines) > ROWS_LOOKED_AT)
     if structure.asked is not None and lines[structure.asked.line].label not in wishes.named:
-        raise question(table, lines, structure.asked, label)
+        raise (None if wishes.blanks else unreadable(table)) or question(table, lines, structure.asked, label)
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
         return Left(rows=tuple(whole.rows))
     out = {place for place in range(len(lines)) if place not in structure.leaves}
