@@ -14,12 +14,13 @@ LEDGER = (
     ("2025-01-15", "5100", "North", "actual", "70.00"),
     ("2025-03-31", "5100", "South", "actual", "-100"),
     ("2025-11-30", "5100", "North", "actual", "30.25"),
-    ("2025-06-15", "5100", "Closed", "actual", "12.5"),
+    ("2025-10-15", "5100", "Closed", "actual", "12.5"),
     ("2026-01-15", "5100", "North", "actual", "77.00"),
     ("2026-03-01", "5100", "South", "actual", "-80"),
     ("2026-10-31", "5100", "Opened", "actual", "5"),
     ("2026-01-01", "5100", "North", "budget", "75"),
     ("2026-03-01", "5100", "South", "budget", "-90"),
+    ("2026-10-01", "5100", "South", "budget", "0"),
     ("2026-12-01", "5100", "South", "budget", "-90"),
 )
 
@@ -40,7 +41,7 @@ def test_a_year_so_far_is_set_against_the_same_months(desk: Desk) -> None:
     # 77 − 80 + 5 = 2.00; 70 − 100 + 12.5 = −17.50.
     assert (points["Total"]["current"], points["Total"]["base"]) == (Decimal("2.00"), Decimal("-17.50"))
     # Rows in both windows: three of 2026, three of 2025 to October.
-    assert (found["source"]["rows_read"], found["source"]["rows_used"]) == (10, 6)
+    assert (found["source"]["rows_read"], found["source"]["rows_used"]) == (11, 6)
 
 
 def test_absent_is_not_zero(desk: Desk) -> None:

@@ -17,6 +17,7 @@ from marvex.core.rules.judging import Judged
 from marvex.core.structure.walk import can_cut_at, fitting_cut, walk_change
 from marvex.core.time.calendar import Grain
 from marvex.core.time.window import Window
+from marvex.core.words.side_names import window_text
 from marvex.core.words.units import (
     FigureFormat,
     Signs,
@@ -27,7 +28,6 @@ from marvex.core.words.units import (
     rounded,
     visibly_adds_up,
 )
-from marvex.core.words.wording import window_text
 from marvex.tables.bar import AXIS, VarianceBar
 from marvex.views.drawing.labels import fitted, fitted_or_cut, shortened, wrapped
 from marvex.views.drawing.text_metrics import measured

@@ -35,7 +35,7 @@ def test_figures_have_all_keys_always(desk: Desk) -> None:
         found = desk.figures(*words)
         assert set(found) == {
             *("view", "source", "current", "base", "comparisons", "points", "bands", "checks"),
-            *("structure", "labels_dropped", "cautions"),
+            *("structure", "labels_dropped", "cautions", "format", "headline", "matched", "unmatched"),
         }
         assert all(set(point) == POINT_KEYS for point in found["points"])
         assert set(found["source"]) == {"name", "rows_read", "rows_used"}

@@ -97,9 +97,9 @@ def test_the_grain_of_data_is_what_their_dates_need() -> None:
     assert dates_of("x", []).first is None
 
 
-ACTUAL = ScenarioDates(name="Actual", first=date(2024, 1, 1), last=date(2026, 10, 31), grain=Grain.DAY)
-BUDGET = ScenarioDates(name="budget", first=date(2026, 1, 1), last=date(2026, 12, 31), grain=Grain.MONTH)
-FORECAST = ScenarioDates(name="forecast", first=date(2026, 11, 1), last=date(2026, 12, 31), grain=Grain.MONTH)
+ACTUAL = dates_of("Actual", [date(2024, 1, 1) + timedelta(days=n) for n in range(1035)])  # to 31 October 2026
+BUDGET = dates_of("budget", [date(2026, month, 1) for month in range(1, 13)])
+FORECAST = dates_of("forecast", [date(2026, month, 1) for month in (11, 12)])
 
 
 def test_what_is_not_said_is_chosen_and_said() -> None:
@@ -126,9 +126,13 @@ def test_a_side_that_is_not_there_is_refused_or_cautioned() -> None:
     ):
         with pytest.raises(Mistake):
             plan_sides(known, asked)
-    short = ScenarioDates(name="budget", first=date(2026, 1, 1), last=date(2026, 6, 30), grain=Grain.MONTH)
-    cautions = plan_sides([ACTUAL, short], SidesAsked(versus="budget")).cautions
-    assert len(cautions) == 1 and "only partly filled" in cautions[0]
+    short = dates_of("budget", [date(2026, month, 1) for month in range(1, 7)])
+    plan = plan_sides([ACTUAL, short], SidesAsked(versus="budget"))
+    # Of July to October there is no budget: they are no part of either side.
+    assert [(one.is_base, one.side.first, one.side.last) for one in plan.unmatched] == [
+        (False, date(2026, 7, 1), date(2026, 10, 31))
+    ]
+    assert [side.summed and side.summed.end for side in plan.sides] == [date(2026, 6, 30)] * 2
     uneven = plan_sides(known, SidesAsked(window="2026-H1", versus="2025-Q1")).cautions
     assert any("differ in length: 181 days against 90" in caution for caution in uneven)
     with pytest.raises(Mistake, match="none of the scenarios is named actual"):

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
+from marvex.app.like_with_like import like_with_like
 from marvex.app.tie_out import ties_out, ties_out_by_day
 from marvex.core.compare.comparison import Comparison, compare
 from marvex.core.compare.history import with_unusual
@@ -63,6 +64,7 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
         one = _along_time(book, plan, total_as, categories, used)
     else:
         one = _by_category(book, plan, total_as, categories, (now, then), used)
+    one = replace(one, comparison=like_with_like(book, plan, one.comparison))
     if book.first.roles.inner:
         one = replace(one, comparison=_with_parts(book, one.comparison))
     return _comparable(book, one, total_as) if settings.comparable else one
@@ -168,13 +170,28 @@ def _along_time(
         basis=plan.basis,
         every=plan.every,
         panel_totals=totals,
-        has_total=plan.has_total,
+        has_total=not plan.is_chained,
+        is_chained=plan.is_chained,
         beyond=beyond,
+        last=None if not plan.is_chained or not book.width else _last_whole(book, points, whole),
     )
     used = _rows_used(book, plan, total_as, [cell.rows for cell in cells], used)
     return CheckedComparison(
         plan=plan, comparison=comparison, ties_out=ties_out_by_day(book, spans, cells, total_as), rows_used=used
     )
+
+
+def _last_whole(book: Ledger, points: Sequence[Point], whole: Point) -> Point | None:
+    """The last period in which any category can be compared, of all of them together."""
+    pairs = sorted(
+        (one.pair for one in points if one.pair and one.change is not None), key=lambda one: one.period.first
+    )
+    if not pairs:
+        return None
+    pair = pairs[-1]
+    figures = book.totals([side.span for side in (pair.current, pair.base) if side is not None])
+    now, then = (figures[side.span].amount if side is not None else None for side in (pair.current, pair.base))
+    return replace(whole, name=None, kind=Kind.POINT, pair=pair, current=now, base=then)
 
 
 def _beyond(book: Ledger, plan: Plan, panels: Sequence[str | None]) -> tuple[Point, ...]:

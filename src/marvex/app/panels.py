@@ -7,7 +7,7 @@ from dataclasses import replace
 from datetime import date
 
 from marvex.app.comparing import CheckedComparison
-from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.comparison import Comparison, last_compared
 from marvex.core.compare.point import Kind, PanelsOf, Point, total_of
 from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arrangement
 from marvex.core.compare.result import Analysis
@@ -161,4 +161,9 @@ def panel_words(
         return "", ""
     one = total.point if total else points[0].point
     title = panel_title(one, analysis.figures.locale) if one.panels is PanelsOf.PERIODS else name
-    return title, small_finding(total.point, analysis.figures) if total else ""
+    heading = total.point if total else None
+    if analysis.first.comparison.is_chained:
+        # Points that overlap, or follow one another, have no total: the last that can be compared stands for them.
+        heading = last_compared([judged.point for judged in points])
+        heading = heading.without_panel if heading and one.panels is PanelsOf.CATEGORIES else heading
+    return title, small_finding(heading, analysis.figures) if heading else ""

@@ -6,7 +6,7 @@ from marvex.core.compare.plan import Plan
 from marvex.core.compare.totals import Total
 from marvex.core.structure.statement import headed_by
 from marvex.core.time.calendar import Grain
-from marvex.core.words.wording import capitalised
+from marvex.core.words.side_names import capitalised
 from marvex.request.axis import has_period_panels
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger

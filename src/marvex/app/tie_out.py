@@ -55,9 +55,9 @@ def ties_out_by_day(book: Ledger, spans: Sequence[Span], cells: Sequence[Cell], 
 
 def _days_in(days: Sequence[DayTotal], stretch: Stretch) -> Sequence[DayTotal]:
     """Those of the days, which are in order, that a stretch holds."""
-    assert stretch.first is not None and stretch.last is not None
-    first = bisect_left(days, stretch.first, key=lambda one: one.day)
-    return days[first : bisect_right(days, stretch.last, key=lambda one: one.day)]
+    first, last = stretch.as_dated
+    assert first is not None and last is not None
+    return days[bisect_left(days, first, key=lambda one: one.day) : bisect_right(days, last, key=lambda one: one.day)]
 
 
 def _checked(missing: Decimal) -> Check:

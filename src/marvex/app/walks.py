@@ -33,9 +33,10 @@ from marvex.core.structure.walk import (
     walk_statement,
     with_subtotals,
 )
+from marvex.core.words.side_names import capitalised, window_text
 from marvex.core.words.units import FigureFormat, rounded_ratio
-from marvex.core.words.wording import capitalised, walk_finding, window_text
 from marvex.core.words.wording import finding as spoken_finding
+from marvex.core.words.wording import walk_finding
 from marvex.request.request import Request
 from marvex.request.settings import Settings
 

@@ -12,8 +12,8 @@ from marvex.core.compare.shown import Shown
 from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import listed
 from marvex.core.structure.statement import sums_of
+from marvex.core.words.side_names import EVERYTHING
 from marvex.core.words.units import visibly_adds_up
-from marvex.core.words.wording import EVERYTHING
 from marvex.request.settings import Settings
 
 ROUNDING_NOTE = "Figures may not add up because of rounding"
@@ -98,4 +98,8 @@ def _sums_shown(comparison: Comparison, total_as: TotalAs) -> Iterator[tuple[Seq
         yield comparison.panel_totals or comparison.points, comparison.total
     if comparison.every is not None and total_as.adds_up_over_time:
         for whole in comparison.panel_totals or (comparison.total,):
-            yield [point for point in comparison.points if point.panel == whole.panel], whole
+            own = [point for point in comparison.points if point.panel == whole.panel]
+            matched = [point for point in own if point.pair is None or point.pair.is_matched]
+            # A quarter of which one side lacks a month is not in the total as it is shown.
+            if all(point.change is None for point in own if point not in matched):
+                yield matched, whole

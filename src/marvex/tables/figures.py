@@ -9,25 +9,27 @@ from __future__ import annotations
 import csv
 import io
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from fractions import Fraction
 from typing import TYPE_CHECKING, Any
 
-from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.comparison import Comparison, UnmatchedPart
 from marvex.core.compare.point import STANDING, Kind, Point, State
 from marvex.core.compare.result import SourceFacts
 from marvex.core.compare.shown import Shown, ShownPoint
 from marvex.core.compare.side import Side
 from marvex.core.rules.bands import Band, Tone
 from marvex.core.structure.statement import Statement
+from marvex.core.words.side_names import side_title
 from marvex.core.words.units import exact_ratio
-from marvex.core.words.wording import side_title
 from marvex.tables.exact_json import exact_json
 
 if TYPE_CHECKING:
     from marvex.core.words.commentary import Sentence
 
+FORMAT = 2  # of what is written: it grows only where a key changes its meaning
 Record = dict[str, Any]  # one object of the JSON that is written; it goes no further than this module
 
 
@@ -55,10 +57,44 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str], sentences: Sequence[
             {"panel": point.panel, "label": point.label, "count": count} for point, count in shown.dropped_by_point()
         ],
         "cautions": list(analysis.cautions),
+        "format": FORMAT,
+        "headline": analysis.finding,
+        "matched": _matched(analysis.first.comparison),
+        "unmatched": [_unmatched(one) for one in first.unmatched],
     }
     if sentences:
         record["sentences"] = [{"about": _about(one), "text": one.text} for one in sentences]
     return exact_json(record)
+
+
+def _matched(comparison: Comparison) -> Record | None:
+    """The total over the periods that both sides have; null where there is no base, or no total."""
+    whole = comparison.total
+    if comparison.base is None or comparison.is_chained:
+        return None
+    current, base = comparison.current, comparison.base
+    if whole.matched is not None:
+        current, base = whole.matched.sides
+        whole = replace(whole, current=whole.matched.current, base=whole.matched.base)
+    ratio = whole.change_ratio
+    return {
+        "current": whole.current,
+        "base": whole.base,
+        "change_ratio": None if ratio is None else exact_ratio(ratio),
+        "from": _day(current.summed.first) if current.summed else None,
+        "to": _day(current.summed.end) if current.summed else None,
+        "base_from": _day(base.summed.first) if base.summed else None,
+        "base_to": _day(base.summed.end) if base.summed else None,
+    }
+
+
+def _unmatched(one: UnmatchedPart) -> Record:
+    return {
+        "side": "base" if one.is_base else "current",
+        "amount": one.amount,
+        "from": _day(one.side.first),
+        "to": _day(one.side.last),
+    }
 
 
 def _structure(statement: Statement | None) -> Record | None:
@@ -130,10 +166,8 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "state": "ok" if is_standing else _state(point, comparison),
         "comparison": one.comparison,
         "scenario": (now or comparison.current).in_use,
-        "from": _day(now.first) if now else None,
-        "to": _day(now.last) if now else None,
-        "base_from": _day(then.first) if then else None,
-        "base_to": _day(then.last) if then else None,
+        **_days_summed("from", "to", now),
+        **_days_summed("base_from", "base_to", then),
         "current": None if is_change else _exact(point, point.current),
         "base": None if is_change else _exact(point, point.base),
         "change": _exact(point, change),
@@ -146,6 +180,11 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         **({"drivers": {one.name: one.amount for one in point.drivers}} if shown.has_drivers else {}),
         **({"parts": [_part(part) for part in point.parts]} if shown.view == "commentary" else {}),
     }
+
+
+def _days_summed(first: str, last: str, side: Side | None) -> Record:
+    window = side.summed if side else None
+    return {first: _day(window.first) if window else None, last: _day(window.end) if window else None}
 
 
 def _exact(point: Point, amount: Decimal | None) -> Decimal | None:

@@ -11,8 +11,8 @@ from fractions import Fraction
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis
 from marvex.core.rules.judging import Judged
+from marvex.core.words.side_names import in_sentence
 from marvex.core.words.units import FigureFormat, exact_ratio
-from marvex.core.words.wording import in_sentence
 from marvex.tables.rows import (
     ComparisonColumns,
     Row,

@@ -15,8 +15,9 @@ from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
 from marvex.core.time.calendar import Grain
+from marvex.core.words.side_names import summed_text, weekday, window_text
 from marvex.core.words.units import ABSENT, FigureFormat
-from marvex.core.words.wording import STATE_WORDS, point_name, weekday, window_text
+from marvex.core.words.wording import STATE_WORDS, point_name
 
 DRIVERS = ("Volume", "Mix", "Price", "New", "Ended", "Without volume")
 RISE, FALL, NO_CHANGE = "▲", "▼", "·"
@@ -29,12 +30,14 @@ class Row:
     Parameters
     ----------
     label : the category, or the period in the notation of a command.
+    days : what a total is of, where that is not all of the periods above it.
     """
 
     label: str
     judged: tuple[Judged | None, ...]
     panel: str | None = None
     is_total: bool = False
+    days: str = ""
 
     @property
     def point(self) -> Point:
@@ -48,7 +51,7 @@ class Row:
             name = f"{weekday(pair.period.first, locale)} {name}"
         if pair is not None and pair.current is not None and pair.current.goes_on:
             name = f"{name}, {pair.current.in_use}"
-        return name
+        return f"{name}, {self.days}" if self.days else name
 
 
 def table_rows(analysis: Analysis) -> tuple[Row, ...]:
@@ -58,9 +61,17 @@ def table_rows(analysis: Analysis) -> tuple[Row, ...]:
     for key in _in_one_order([list(group) for group in by_key]):
         judged = tuple(group.get(key) for group in by_key)
         point = next(one.point for one in judged if one is not None)
-        rows.append(Row(label=point.label, judged=judged, panel=point.panel, is_total=point.kind is Kind.TOTAL))
+        is_total = point.kind is Kind.TOTAL
+        days = _days_of_total(analysis) if is_total else ""
+        rows.append(Row(label=point.label, judged=judged, panel=point.panel, is_total=is_total, days=days))
     # Each is sorted by its place alone: rows of one place stay in order.
     return tuple(sorted(rows, key=_place))
+
+
+def _days_of_total(analysis: Analysis) -> str:
+    """The periods that a total along time is of, where some of those shown are in none."""
+    one = analysis.first.comparison
+    return summed_text(one.current, analysis.figures.locale) if one.every and one.unmatched else ""
 
 
 def _place(row: Row) -> int:

@@ -17,8 +17,9 @@ from marvex.core.compare.result import Analysis
 from marvex.core.compare.side import Side
 from marvex.core.compare.trace import Trace, TracedSide
 from marvex.core.exact import EXACT
+from marvex.core.words.side_names import scenario_words
 from marvex.core.words.units import ABSENT, MINUS, FigureFormat, Unit, exact_ratio
-from marvex.core.words.wording import STATE_WORDS, point_sentence, scenario_words
+from marvex.core.words.wording import STATE_WORDS, point_sentence
 from marvex.tables.exact_json import exact_json
 
 QUIET, STRONG = "bright_black", "bold"

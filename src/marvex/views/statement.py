@@ -17,7 +17,7 @@ from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
-from marvex.core.words.wording import capitalised, scenario_words, side_title, window_text
+from marvex.core.words.side_names import capitalised, scenario_words, side_title, window_text
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.labels import Piece, shortened

@@ -17,7 +17,7 @@ from marvex.core.compare.result import Analysis
 from marvex.core.exact import ZERO
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
-from marvex.core.words.wording import capitalised, window_text
+from marvex.core.words.side_names import capitalised, window_text
 from marvex.views.drawing import lanes as lane
 from marvex.views.drawing import variance_bars
 from marvex.views.drawing.about import About

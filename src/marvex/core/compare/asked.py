@@ -19,6 +19,7 @@ class SidesAsked:
     window, scenario, versus : `--for`, `--of` and `--versus` as written.
     as_of : the data are known to here.
     full_base : keep the whole base where the current window is part filled.
+    absent_is_zero : a side without rows counts as nothing, in whole periods too.
     calendar : the reporting calendar.
     along_time : time is the axis, one point a period of the grain `every`.
     span, cumulative : how far the window, or each point, is widened.
@@ -32,6 +33,7 @@ class SidesAsked:
     versus: str | None = None
     as_of: date | None = None
     full_base: bool = False
+    absent_is_zero: bool = False
     calendar: Calendar = CIVIL
     along_time: bool = False
     every: Grain | None = None

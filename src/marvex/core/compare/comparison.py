@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 from enum import Enum
 
 from marvex.core.compare.point import Cell, Kind, PanelsOf, Point, State
@@ -21,6 +22,21 @@ class Basis(Enum):
     WINDOW = "window"
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class UnmatchedPart:
+    """What one side has in days in which the other has nothing to be compared; it is in no total.
+
+    Parameters
+    ----------
+    side : the side in those days, whichever it is.
+    amount : what it comes to, worked out from the rows.
+    """
+
+    side: Side
+    is_base: bool
+    amount: Decimal
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Comparison:
     """All points of one comparison, in order, with their totals.
@@ -29,8 +45,11 @@ class Comparison:
     ----------
     every : the grain of the points where time is the axis.
     panel_totals : the total of each category, where each is a panel.
-    has_total : whether the total is one of the points shown; not where they overlap, or are chained.
+    has_total : whether the total is one of the points shown; not where they overlap.
+    is_chained : each point is measured against the one before it, or runs on, so that they have no total.
     beyond : what the base comes to in the periods after the last point; they are in no total.
+    unmatched : what one side has in periods that the other lacks.
+    last : the last period in which both sides have a figure, all categories together, where there is no total.
     """
 
     current: Side
@@ -41,7 +60,10 @@ class Comparison:
     every: Grain | None = None
     panel_totals: tuple[Point, ...] = ()
     has_total: bool = True
+    is_chained: bool = False
     beyond: tuple[Point, ...] = ()
+    unmatched: tuple[UnmatchedPart, ...] = ()
+    last: Point | None = None
 
     @property
     def is_along_time(self) -> bool:
@@ -64,10 +86,19 @@ class Comparison:
 
     @property
     def headline(self) -> Point:
-        """The point that says how it stands: the total, or along time without one the last that has a figure."""
-        if self.has_total or self.total.is_cost is not None:
+        """The point that says how it stands: the total, or along time without one the last that can be compared."""
+        if not self.is_chained:
             return self.total
-        return next((one for one in reversed(self.points) if one.current is not None), self.total)
+        # Of a statement it is the result that stands for a period.
+        result = self.total.category
+        points = [one for one in self.points if result is None or one.category == result]
+        return self.last or last_compared(points) or self.total
+
+
+def last_compared(points: Sequence[Point]) -> Point | None:
+    """The last of the points that has a figure on both sides; where none has, the last with one."""
+    both = (one for one in reversed(points) if one.change is not None)
+    return next(both, None) or next((one for one in reversed(points) if one.current is not None), None)
 
 
 def compare(

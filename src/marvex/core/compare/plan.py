@@ -13,14 +13,24 @@ from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.cautions import differences, unlike
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.history import earlier_windows
-from marvex.core.compare.scenarios import BASE_NAMES, ScenarioDates, current_scenarios, joined, scenario_named
+from marvex.core.compare.matched import Matching, Unmatched, matching
+from marvex.core.compare.scenarios import (
+    ACTUAL_NAMES,
+    BASE_NAMES,
+    Outlook,
+    ScenarioDates,
+    current_scenarios,
+    outlook_of,
+    scenario_named,
+)
 from marvex.core.compare.side import Pair, Side
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.time import timeline
-from marvex.core.time.base_window import BY_DATE
-from marvex.core.time.calendar import ONE_DAY, Calendar, Grain, coarsest
+from marvex.core.time.alignment import aligned, by_whole_periods
+from marvex.core.time.base_window import BY_DATE, Namesakes, Part, before, with_week_53
+from marvex.core.time.calendar import ONE_DAY, Grain, is_finer
 from marvex.core.time.notation import NOTATIONS, WindowReader, notation
-from marvex.core.time.period import period_of, whole_periods_within
+from marvex.core.time.period import period_of
 from marvex.core.time.timeline import Base
 from marvex.core.time.widening import widened
 from marvex.core.time.window import Window
@@ -37,9 +47,11 @@ class Plan:
     ----------
     pairs : what each point along time sets against what; empty where time is not the axis.
     every : the grain of those points.
-    has_total : whether the points have a total that means anything.
+    is_chained : each point is measured against the one before it, or runs on, so that they have no total.
     earlier : what was set against what before the window, in order of time, where that is asked for.
     beyond : the bases of the periods that the current side has not reached, where they are asked for.
+    unmatched : what one side has in periods that the other lacks; it is in neither side.
+    parts : the periods that both have, and what each is measured against.
     """
 
     current: Side
@@ -49,9 +61,11 @@ class Plan:
     cautions: tuple[str, ...] = ()
     pairs: tuple[Pair, ...] = ()
     every: Grain | None = None
-    has_total: bool = True
+    is_chained: bool = False
     earlier: tuple[Pair, ...] = ()
     beyond: tuple[Pair, ...] = ()
+    unmatched: tuple[Unmatched, ...] = ()
+    parts: tuple[Part, ...] = ()
 
     @property
     def sides(self) -> tuple[Side, ...]:
@@ -66,8 +80,10 @@ def plan_sides(known: Sequence[ScenarioDates], asked: SidesAsked) -> Plan:
     """
     of, forecast = current_scenarios(known, asked.scenario)
     window, chosen = _current_window(of, asked, is_outlook=forecast is not None)
-    base, choice = _base(known, of, window, asked, is_outlook=forecast is not None)
-    _check_pairing(base, asked)
+    if forecast is not None and window is not None:
+        of = outlook_of(of, forecast, asked.as_of, asked.calendar)
+    base, choice = _base(known, of, window, asked)
+    _check_pairing(of, base, asked)
     return _planned(of, forecast, base, window, asked, (*chosen, *choice))
 
 
@@ -81,7 +97,7 @@ def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | N
         if base
         else Base(basis=Basis.NONE)
     )
-    _check_pairing(found, asked)
+    _check_pairing(of, found, asked)
     return _planned(of, None, found, window, asked, chosen)
 
 
@@ -99,41 +115,30 @@ def _planned(
         return Plan(current=of.side(None), base=against, basis=base.basis, choices=choices)
     known_to = asked.as_of or of.last
     assert known_to is not None
+    if of.outlook is not None:
+        known_to = window.last
+        choices += (_join_said(of.outlook),)
     kept_at = [one for one in (of, forecast, base.dates) if one is not None]
     every = timeline.grain_along(window, asked.every, kept_at, asked.calendar) if asked.along_time else None
-    if forecast is not None:
-        grain = coarsest(
-            every or timeline.grain_along(window, None, kept_at, asked.calendar), forecast.grain or Grain.DAY
-        )
-        whole_of = of
-        of = joined(of, forecast, grain, known_to, asked.calendar)
-        known_to = window.last
-        choices += (_join_said(of),)
-        base = replace(base, dates=of) if base.dates is whole_of else base
-    window, cautions = timeline.by_whole_weeks(window, every, asked.calendar)
-    if not asked.full_base:
-        window, trimmed = _trim_to_grain(of, base, window, asked.calendar)
-        cautions += trimmed
+    window, cautions = by_whole_periods(window, every, asked.calendar)
+    window, base, trimmed = aligned(of, base, window, asked.calendar)
+    cautions += trimmed
     filled = window.cut(min(known_to, window.end))
     pairs: tuple[Pair, ...] = ()
     if every is not None:
         pairs = timeline.pairs_along(window, filled.end, every, of, base, asked)
         cautions += timeline.stumps(pairs)
-        current, against = timeline.sides_of(pairs, filled, of, base, window)
-        if against is None and base.basis is Basis.YEAR_AGO:
-            raise _no_namesake(window)
-    else:
-        current = of.side(filled)
-        base_window = base.window_for(window)
-        if base.basis is not Basis.NONE and base_window is None:
-            raise _no_namesake(window)
-        if asked.full_base and base_window is not None:
-            base_window = timeline.with_last_week(window, base_window, base)
-        against = base.dates.side(base_window) if base.dates and base_window else None
-    _check_base_has_data(base, against, asked)
+    is_chained = every is not None and (asked.cumulative is not None or base.basis is Basis.PRIOR)
+    found = _whole_sides(of, base, filled, window, asked, pairs)
+    _check_base_has_data(base, found.base, asked)
+    takes_all = is_chained or asked.full_base or asked.absent_is_zero
+    if found.base is not None and not takes_all:
+        found = matching(of, found.current, base, found.base)
+        _check_any_matched(found, of, base)
+        pairs = tuple(replace(pair, is_matched=found.holds(pair)) for pair in pairs)
+    current, against = found.current, found.base
     cautions += unlike(of, window, base, asked.full_base, filled)
     cautions += differences(of, current, base, against, pairs, every, asked.calendar)
-    has_total = base.basis is not Basis.PRIOR and asked.cumulative is None if every else True
     earlier = _earlier(of, base, filled, every, asked) if asked.with_history else ()
     beyond = timeline.pairs_beyond(window, pairs, every, base, asked) if every and asked.with_beyond else ()
     return Plan(
@@ -144,10 +149,44 @@ def _planned(
         cautions=cautions,
         pairs=pairs,
         every=every,
-        has_total=has_total,
+        is_chained=is_chained,
         earlier=earlier,
         beyond=beyond,
+        unmatched=found.unmatched,
+        parts=found.parts,
     )
+
+
+def _whole_sides(
+    of: ScenarioDates, base: Base, filled: Window, window: Window, asked: SidesAsked, pairs: Sequence[Pair]
+) -> Matching:
+    """Both sides in the whole of their windows."""
+    current = of.side(filled)
+    if base.basis is Basis.NONE or base.dates is None:
+        return Matching(current=current, base=None)
+    if pairs and base.basis is Basis.PRIOR:
+        windows = [pair.base.window for pair in pairs if pair.base is not None and pair.base.window is not None]
+        chained = before(window)
+        if windows:
+            chained = replace(chained, first=windows[0].first, last=windows[-1].end, known_to=None)
+        return Matching(current=current, base=base.dates.side(chained))
+    base_window = base.window_for(window)
+    if base_window is None:
+        raise _no_namesake(window)
+    if asked.full_base and base.basis is Basis.YEAR_AGO:
+        base_window = with_week_53(window, base_window, Namesakes.within(window, base.pairing))
+    return Matching(current=current, base=base.dates.side(base_window))
+
+
+def _check_any_matched(found: Matching, of: ScenarioDates, base: Base) -> None:
+    """Raises Mistake where the sides have no period in common, so that nothing can be compared."""
+    if found.unmatched and not found.current.stretches:
+        assert base.dates is not None
+        lacks = base.dates.spoken if any(not one.is_base for one in found.unmatched) else of.spoken
+        raise Mistake(
+            f"no period has rows on both sides: {lacks} has none in any that the other side has",
+            f"Ask for another window, or for another base with {setting('versus')}.",
+        )
 
 
 def _earlier(
@@ -230,21 +269,19 @@ def _written(window: Window) -> str:
     return f"{window.first}/{window.last}"
 
 
-def _join_said(of: ScenarioDates) -> str:
-    assert of.outlook is not None
-    one = of.outlook
+def _join_said(one: Outlook) -> str:
     return f"{one.actual.spoken} to {one.actual_to}, {one.forecast.spoken} from the day after"
 
 
 def _base(
-    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: SidesAsked, *, is_outlook: bool
+    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: SidesAsked
 ) -> tuple[Base, tuple[str, ...]]:
     """What the base is, and what was chosen where the call does not say."""
     if asked.versus is None:
         return _default_base(known, of, window, asked)
     found = scenario_named(known, asked.versus)
     if found is not None:
-        if found.name == of.name and not is_outlook:
+        if found.name == of.name:
             raise Mistake(
                 f"{setting('versus')} {asked.versus}: the current side is {of.name} too",
                 f"Name another with {setting('versus')} or {setting('of')}.",
@@ -270,7 +307,17 @@ def _base(
         return Base(basis=Basis.WINDOW, dates=of, window=parsed), ()
     if word == "prior":
         return Base(basis=Basis.PRIOR, dates=of), ()
-    return Base(basis=Basis.YEAR_AGO, dates=of, window=None, pairing=asked.pairing or BY_DATE), ()
+    return _year_ago(known, of, window, asked), ()
+
+
+def _year_ago(known: Sequence[ScenarioDates], of: ScenarioDates, window: Window, asked: SidesAsked) -> Base:
+    """The year before, of what is named actual where that has rows then; else of the current scenario."""
+    pairing = asked.pairing or BY_DATE
+    found = Base(basis=Basis.YEAR_AGO, dates=of, pairing=pairing)
+    then = found.window_for(window)
+    actual = next((one for name in ACTUAL_NAMES if (one := scenario_named(known, name))), None)
+    is_there = actual is not None and then is not None and bool(actual.days_within(then.first, then.end))
+    return replace(found, dates=actual) if is_there else found
 
 
 def _default_base(
@@ -282,9 +329,10 @@ def _default_base(
         if found is not None and found.name != of.name and name not in in_outlook and _has_data(found, window):
             return Base(basis=Basis.SCENARIO, dates=found), (f"against {found.name}",)
     if window is not None:
-        year_ago = Base(basis=Basis.YEAR_AGO, dates=of, window=None, pairing=asked.pairing or BY_DATE)
+        year_ago = _year_ago(known, of, window, asked)
         before = year_ago.window_for(window)
-        if before is not None and _has_data(of, before):
+        assert year_ago.dates is not None
+        if before is not None and year_ago.dates.days_within(before.first, before.end):
             return year_ago, ("against year-ago",)
     return Base(basis=Basis.NONE), ("against nothing: there is neither a plan nor a year before",)
 
@@ -295,48 +343,20 @@ def _has_data(one: ScenarioDates, window: Window | None) -> bool:
     return window.overlaps(one.first, one.last)
 
 
-def _check_pairing(base: Base, asked: SidesAsked) -> None:
+def _check_pairing(of: ScenarioDates, base: Base, asked: SidesAsked) -> None:
     """`--match` and `--leap` say how days are paired a year apart, and nothing else."""
     if asked.pairing is not None and base.basis is not Basis.YEAR_AGO:
         raise Mistake(
             f"{setting('match')} and {setting('leap')} pair days a year apart, and the base is not year-ago",
             f"Say {setting('versus', 'year-ago')}.",
         )
-
-
-def _trim_to_grain(
-    of: ScenarioDates, base: Base, window: Window, calendar: Calendar
-) -> tuple[Window, tuple[str, ...]]:
-    """The window cut back to whole periods of the coarser grain of the two sides, where it is not."""
-    kept_at = [(one, one.grain) for one in (of, base.dates) if one is not None and one.grain is not None]
-    if not kept_at:
-        return window, ()
-    grain = coarsest(*(found for _, found in kept_at))
-    one = next(one for one, found in kept_at if found is grain)
-    # Weeks fit into no month: weekly rows are in the window that their first day is in.
-    fits_nowhere = grain is Grain.WEEK and not calendar.weeks_make_years and window.grain.months
-    if grain is Grain.DAY or fits_nowhere:
-        return window, ()
-    trimmed = whole_periods_within(window, grain, calendar)
-    if trimmed is None:
-        raise Mistake(
-            f"{one.spoken} is kept by {grain.value}, and no whole {grain.value} lies in "
-            f"{window.first} to {window.end}",
-            "Ask for a longer window, or for another base.",
-        )
-    base_window = base.window_for(trimmed)
-    if base_window is not None and whole_periods_within(base_window, grain, calendar) is None:
-        raise Mistake(
-            f"no whole {grain.value} lies in the base, {base_window.first} to {base_window.end}",
-            f"Name another base with {setting('versus')}.",
-        )
-    if trimmed == window:
-        return window, ()
-    caution = (
-        f"{one.spoken} is kept by {grain.value}, so both sides are cut back to whole "
-        f"{grain.plural}: {trimmed.first} to {trimmed.end}"
-    )
-    return trimmed, (caution,)
+    for one in (of, base.dates):
+        is_coarse = one is not None and one.grain is not None and is_finer(Grain.WEEK, one.grain)
+        if one is not None and is_coarse and asked.pairing is not None and asked.pairing.by_weekday:
+            raise Mistake(
+                f"{setting('match', 'weekday')} pairs days, and {one.spoken} is kept by {one.grain.value}",  # type: ignore[union-attr]
+                f"Leave {setting('match')} out.",
+            )
 
 
 def _no_namesake(window: Window) -> Mistake:

@@ -81,6 +81,20 @@ class Driver:
     amount: Decimal
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class MatchedPart:
+    """What of a total, or of a category, lies in the periods in which both sides have rows of it.
+
+    Parameters
+    ----------
+    sides : the current side and the base in those periods.
+    """
+
+    current: Decimal | None
+    base: Decimal | None
+    sides: tuple[Side, Side]
+
+
 class PanelsOf(Enum):
     """What has a panel each, where there are small multiples."""
 
@@ -111,6 +125,7 @@ class Point:
     is_cost : whether it is a cost or an income, where a statement says so.
     volumes : the volume of its base and of its current side, where those were asked for.
     drivers : what drove its change, where that was asked for.
+    matched : where its rows begin or end within the window on one side, the part for which both have some.
     """
 
     category: str | None = None
@@ -129,6 +144,7 @@ class Point:
     is_beside: bool = False  # a line that the result of its statement does not contain
     volumes: tuple[Decimal | None, Decimal | None] | None = None
     drivers: tuple[Driver, ...] = ()
+    matched: MatchedPart | None = None
 
     @property
     def label(self) -> str:

@@ -13,8 +13,9 @@ from marvex.core.compare.totals import TotalAs
 from marvex.core.rules.bands import RuleSet
 from marvex.core.rules.judging import Judged, judged_among
 from marvex.core.structure.statement import Statement
+from marvex.core.words.side_names import SideNames
 from marvex.core.words.units import FigureFormat
-from marvex.core.words.wording import SideNames, finding
+from marvex.core.words.wording import finding, matched_notes
 
 
 def with_remarks(analysis: Analysis, remarks: Sequence[Remark]) -> Analysis:
@@ -122,8 +123,14 @@ class Analysis:
 
     @property
     def notes(self) -> tuple[str, ...]:
-        """The remarks as they stand under a picture or table."""
-        return tuple(f"[{number}] {one.text}" for number, one in enumerate(self.remarks, 1))
+        """What stands under a picture or table: what is matched and what is not, and the remarks."""
+        matched = (
+            note
+            for one in self.comparisons
+            for note in matched_notes(one.comparison, self.figures, adds_up=self.total_as.adds_up_over_time)
+        )
+        remarks = (f"[{number}] {one.text}" for number, one in enumerate(self.remarks, 1))
+        return (*dict.fromkeys(matched), *remarks)
 
     @property
     def first(self) -> JudgedComparison:

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Sequence
+from collections import Counter
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 
 from marvex.core.compare.side import Side, Stretch
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
-from marvex.core.time.calendar import CIVIL, FINEST_FIRST, ONE_DAY, Calendar, Grain, is_finer
+from marvex.core.time.calendar import CIVIL, FINEST_FIRST, ONE_DAY, THURSDAY, Calendar, Grain, coarsest, is_finer
 from marvex.core.time.window import Window
 
 # The names of scenarios, and the headings of columns, that say which side they are: the current one first.
@@ -19,6 +20,8 @@ PLANNED_WORDS = ("budget", "plan", "forecast", "planned", "budgeted", "target", 
 PRIOR_NAMES = ("last year", "prior year", "previous year", "previous", "prior", "py", "ly", "vorjahr")
 BASE_NAMES = (*PLANNED_WORDS, *PRIOR_NAMES)  # in the order in which they are taken for the base
 
+USUAL_WEEKDAY = 0.5  # a weekday with rows in this part of its weeks is one on which rows are expected
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ScenarioDates:
@@ -27,7 +30,9 @@ class ScenarioDates:
     Parameters
     ----------
     name : None in a table without scenarios; the days are None in one without dates.
-    days : every day on which it has a row, in order.
+    days : every day on which an amount of it counts, in order.
+    weekdays : those on which it usually has rows, 0 for Monday.
+    ahead : by how many days those are ahead of its dates: a week counts where its Thursday is.
     misfit : the civil grain of its dates, where the reporting calendar has no such periods.
     outlook : what it is made of, where it is actuals as far as they go and forecast for the rest.
     """
@@ -37,6 +42,8 @@ class ScenarioDates:
     last: date | None = None
     grain: Grain | None = None
     days: tuple[date, ...] = ()
+    weekdays: tuple[int, ...] = ()
+    ahead: int = 0
     misfit: Grain | None = None
     outlook: Outlook | None = None
 
@@ -46,9 +53,25 @@ class ScenarioDates:
 
     def side(self, window: Window | None) -> Side:
         """The side that is this scenario in a window."""
-        if self.outlook is None or window is None:
+        if window is None:
             return Side(self.name, window)
-        return Side(self.name, window, self.outlook.stretches(window))
+        if self.outlook is not None:
+            stretches = self.outlook.stretches(window)
+            return Side(self.name, window, stretches, self.outlook.actual_to if len(stretches) > 1 else None)
+        if not self.ahead:
+            return Side(self.name, window)
+        return Side(self.name, window, (self.stretch(window.first, window.end),))
+
+    def stretch(self, first: date, last: date) -> Stretch:
+        return Stretch(self.name, first, last, self.ahead)
+
+    def lacks(self, period: Window) -> bool:
+        """Whether it has no row at all in a period; a day without business, such as a Sunday, is not lacking."""
+        if self.days_within(period.first, period.end) or self.first is None or self.last is None:
+            return False
+        is_day = period.grain is Grain.DAY
+        is_outside = period.end < self.first or period.first > self.last
+        return is_outside or not is_day or period.first.weekday() in self.weekdays
 
     def days_within(self, first: date | None, last: date | None) -> tuple[date, ...]:
         """The days between two, both included, on which it has a row."""
@@ -69,27 +92,30 @@ class Outlook:
         first, last = window.first, window.end
         parts = []
         if first <= self.actual_to:
-            parts.append(Stretch(self.actual.name, first, min(last, self.actual_to)))
+            parts.append(self.actual.stretch(first, min(last, self.actual_to)))
         if last > self.actual_to:
-            parts.append(Stretch(self.forecast.name, max(first, self.actual_to + ONE_DAY), last))
+            parts.append(self.forecast.stretch(max(first, self.actual_to + ONE_DAY), last))
         return tuple(parts)
 
 
-def joined(
-    actual: ScenarioDates, forecast: ScenarioDates, grain: Grain, known_to: date, calendar: Calendar
+def outlook_of(
+    actual: ScenarioDates, forecast: ScenarioDates, as_of: date | None, calendar: Calendar
 ) -> ScenarioDates:
-    """The outlook: actuals up to the last complete period of a grain, forecast for the rest."""
+    """The outlook: actuals up to the last period of the data that is complete, forecast for the rest."""
+    known_to = as_of or actual.last
+    assert known_to is not None
+    grains = [one.grain for one in (actual, forecast) if one.grain]
+    grain = coarsest(*grains)
     end = calendar.end(known_to, grain)
     actual_to = end if end <= known_to else calendar.start(known_to, grain) - ONE_DAY
     days = [day for day in actual.days if day <= actual_to] + [day for day in forecast.days if day > actual_to]
-    last = max(actual_to, forecast.last or actual_to)
-    finest = min((one.grain for one in (actual, forecast) if one.grain), key=FINEST_FIRST.index)
     return ScenarioDates(
         name=f"{actual.name}+{forecast.name}",
         first=min(day for day in (actual.first, forecast.first) if day),
-        last=last,
-        grain=finest,
+        last=max(actual_to, forecast.last or actual_to),
+        grain=grain,
         days=tuple(sorted(days)),
+        weekdays=actual.weekdays,
         outlook=Outlook(actual, forecast, actual_to),
     )
 
@@ -116,14 +142,26 @@ def dates_of(
     grain = civil if calendar == CIVIL else _grain_of(days, calendar)
     misfit = civil if is_finer(grain, civil) else None
     cut_by, periods = (calendar, grain) if misfit is None else (CIVIL, civil)
+    ahead = 0
+    if grain is Grain.WEEK and not calendar.weeks_make_years:
+        ahead = (THURSDAY - (min(days) - calendar.start(min(days), Grain.WEEK))).days
     return ScenarioDates(
         name=name,
         first=cut_by.start(min(days), periods),
         last=cut_by.end(max(days), periods),
         grain=grain,
-        days=tuple(sorted(set(days))),
+        days=tuple(day + timedelta(days=ahead) for day in sorted(set(days))),
+        weekdays=_usual_weekdays(set(days)),
+        ahead=ahead,
         misfit=misfit,
     )
+
+
+def _usual_weekdays(days: Collection[date]) -> tuple[int, ...]:
+    """The weekdays that have rows in at least half of the weeks."""
+    weeks = max(1.0, ((max(days) - min(days)).days + 1) / 7)
+    counts = Counter(day.weekday() for day in days)
+    return tuple(sorted(weekday for weekday, count in counts.items() if count >= USUAL_WEEKDAY * weeks))
 
 
 def _grain_of(days: Sequence[date], calendar: Calendar) -> Grain:

@@ -273,6 +273,7 @@ def completed(comparison: Comparison, statement: Statement) -> Comparison:
         panel_totals=tuple(replace(one, name="Total", panels=PanelsOf.CATEGORIES) for one in totals),
         total=_result(totals, statement),
         has_total=False,
+        last=None,
     )
 
 

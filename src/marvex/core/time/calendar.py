@@ -13,6 +13,7 @@ from functools import lru_cache
 from itertools import accumulate
 
 ONE_DAY, A_WEEK = timedelta(days=1), timedelta(days=7)
+THURSDAY = timedelta(days=3)  # from the Monday of its week: a week is where its Thursday is
 DECEMBER = 12
 
 

@@ -13,15 +13,23 @@ from marvex.core.compare.point import PanelsOf, Point
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.compare.side import Pair, Side, Span, Stretch
 from marvex.core.errors import Mistake, setting
-from marvex.core.time.base_window import Pairing, before, same_part, year_before
-from marvex.core.time.calendar import ONE_DAY, Calendar, Grain, coarsest, is_finer
+from marvex.core.time.base_window import (
+    Namesakes,
+    Pairing,
+    Part,
+    before,
+    parts_a_year_apart,
+    same_part,
+    with_week_53,
+    year_before,
+)
+from marvex.core.time.calendar import ONE_DAY, Calendar, Grain, PeriodPlace, coarsest, is_finer
 from marvex.core.time.notation import notation
 from marvex.core.time.period import periods_within, whole_periods_within
 from marvex.core.time.widening import Reach, Widening, widened
 from marvex.core.time.window import Window
 
 MONTHS_FROM = 62  # days: a longer window is shown by month
-THURSDAY = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,22 +84,21 @@ def grain_along(window: Window, asked: Grain | None, kept_at: Sequence[ScenarioD
     return asked
 
 
-def by_whole_weeks(window: Window, every: Grain | None, calendar: Calendar) -> tuple[Window, tuple[str, ...]]:
-    """The window by whole weeks, where they are its points and cut across it; a week is where its Thursday is."""
-    if every is not Grain.WEEK or calendar.weeks_make_years:
-        return window, ()
-    first, last = calendar.start(window.first, Grain.WEEK), calendar.end(window.last, Grain.WEEK)
-    if window.first.weekday() > THURSDAY:
-        first = calendar.end(window.first, Grain.WEEK) + ONE_DAY
-    if window.last.weekday() < THURSDAY:
-        last = calendar.start(window.last, Grain.WEEK) - ONE_DAY
-    if last < first:
-        raise Mistake(f"no whole week lies in {window.first} to {window.last}", "Ask for a longer window.")
-    by_week = Window(first=first, last=last, grain=Grain.WEEK, known_to=window.known_to, calendar=calendar)
-    by_week = by_week.cut(window.known_to or last)
-    if (first, last) == (window.first, window.last):
-        return by_week, ()
-    return by_week, (f"weeks are taken whole, each where its Thursday is: {first} to {by_week.end}",)
+def parts_of(window: Window, periods: Sequence[Window], base: Base) -> tuple[Part, ...]:
+    """The periods of a window, each with what it is measured against in the base window.
+
+    None where another window has not as many of them, so that none has a place beside another.
+    """
+    base_window = base.window_for(window)
+    if base_window is None or base.basis is Basis.NONE:
+        return tuple(Part(one, None) for one in periods)
+    if base.basis is Basis.SCENARIO:
+        return tuple(Part(one, one) for one in periods)
+    if base.basis is Basis.YEAR_AGO:
+        namesakes = Namesakes.within(window, base.pairing)
+        return parts_a_year_apart(periods, with_week_53(window, base_window, namesakes), namesakes)
+    named = periods_within(base_window, periods[0].grain, periods[0].calendar)
+    return tuple(Part(*both) for both in zip(periods, named, strict=True)) if len(named) == len(periods) else ()
 
 
 def pairs_along(
@@ -105,17 +112,90 @@ def pairs_along(
 
     Raises Mistake where another window has not as many periods.
     """
-    calendar = asked.calendar
-    periods = periods_within(window, every, calendar)
-    named = _named_periods(window, base, periods, every, calendar)
+    periods = periods_within(window, every, asked.calendar)
+    if asked.cumulative is not None:
+        return tuple(_running(one, window, known_to, of, base, asked) for one in periods)
+    if base.basis is Basis.PRIOR:
+        parts: tuple[Part, ...] = tuple(Part(one, before(one)) for one in periods)
+    else:
+        parts = _as_points(parts_of(window, periods, base), every, whole_base=asked.full_base)
+        _check_as_many(window, periods, base, parts)
     pairs = []
-    for place, period in enumerate(periods):
-        wide = _reached(period, asked.cumulative, calendar)
-        current = _side(of, wide.cut(known_to), asked) if period.first <= known_to else None
-        base_window = _base_of(period, wide, named[place] if named else None, base, asked)
-        against = _side(base.dates, base_window, asked) if base.dates and base_window else None
-        pairs.append(Pair(period, current, against))
-    return _with_unpaired(tuple(pairs), window, every, base, asked)
+    for part in parts:
+        is_known = part.now is not None and part.now.first <= known_to
+        current = of.side(part.now.cut(known_to)) if is_known and part.now else None
+        pairs.append(Pair(part.period, current, base.dates.side(part.then) if base.dates and part.then else None))
+    return tuple(pairs)
+
+
+def _as_points(parts: Sequence[Part], every: Grain, *, whole_base: bool) -> tuple[Part, ...]:
+    """The parts as points: a week 53 of the base alone, which the year's last period ends with, is no other month."""
+    if every in (Grain.DAY, Grain.WEEK):
+        return tuple(parts)
+    found: list[Part] = []
+    for part in parts:
+        if part.now is not None:
+            found.append(part)
+        elif whole_base and found and found[-1].then is not None and part.then is not None:
+            found[-1] = Part(found[-1].now, replace(found[-1].then, last=part.then.last, known_to=None))
+    return tuple(found)
+
+
+def _check_as_many(window: Window, periods: Sequence[Window], base: Base, parts: Sequence[Part]) -> None:
+    """Raises Mistake where a base that was named has not as many periods."""
+    base_window = base.window_for(window)
+    if not parts and base_window is not None:
+        every = periods[0].grain
+        count = len(periods_within(base_window, every, periods[0].calendar))
+        raise Mistake(
+            f"the base has {count} {every.plural if count != 1 else every.value} "
+            f"where the current window has {len(periods)}",
+            f"Name a base of the same length with {setting('versus')}.",
+        )
+
+
+def _running(
+    period: Window, window: Window, known_to: date, of: ScenarioDates, base: Base, asked: SidesAsked
+) -> Pair:
+    """A running total up to a period, and that of the base; a side that lacks a period of it is absent."""
+    assert asked.cumulative is not None
+    wide = _reached(period, asked.cumulative, asked.calendar)
+    current = _whole_side(of, wide.cut(known_to)) if period.first <= known_to else None
+    match base.basis:
+        case Basis.YEAR_AGO:
+            then = Namesakes.within(window, base.pairing).of(wide)
+        case Basis.PRIOR:
+            then = _reached(before(period), asked.cumulative, asked.calendar)
+        case Basis.WINDOW:
+            periods = periods_within(window, period.grain, asked.calendar)
+            parts = parts_of(window, periods, base)
+            _check_as_many(window, periods, base, parts)
+            named = parts[periods.index(period)].then
+            then = named and _reached(named, asked.cumulative, asked.calendar)
+        case _:
+            then = base.window_for(wide)
+    against = _whole_side(base.dates, then) if base.dates is not None and then is not None else None
+    return Pair(period, current, against)
+
+
+def _whole_side(dates: ScenarioDates, window: Window) -> Side | None:
+    """The side in a window; None where it lacks one of its periods, or of days those before or after all data."""
+    periods = settled_periods(window, [dates])
+    if periods[0].grain is Grain.DAY:
+        periods = (periods[0], periods[-1])
+    return None if any(dates.lacks(one) for one in periods) else dates.side(window)
+
+
+def settled_periods(window: Window, kept_at: Sequence[ScenarioDates]) -> tuple[Window, ...]:
+    """The periods of a window by which it is settled whether a side lacks any, whatever the axis.
+
+    They are months; periods of the data where those are longer, of the window's own where shorter.
+    """
+    kept = coarsest(*(one.grain for one in kept_at if one.grain is not None), Grain.DAY)
+    if is_finer(Grain.MONTH, kept):
+        return periods_within(window, kept, window.calendar)
+    own = window.grain if is_finer(window.grain, Grain.MONTH) else Grain.MONTH
+    return periods_within(window, coarsest(own, kept) if own is Grain.DAY else own, window.calendar)
 
 
 def pairs_beyond(
@@ -133,74 +213,12 @@ def pairs_beyond(
     return tuple(found)
 
 
-def _named_periods(
-    window: Window, base: Base, periods: Sequence[Window], every: Grain, calendar: Calendar
-) -> tuple[Window, ...]:
-    """The periods of the window that was named as the base, each to be taken in its place."""
-    if base.basis is not Basis.WINDOW:
-        return ()
-    base_window = base.window_for(window)
-    assert base_window is not None
-    named = periods_within(base_window, every, calendar)
-    if len(named) != len(periods):
-        raise Mistake(
-            f"the base has {len(named)} {every.plural if len(named) != 1 else every.value} "
-            f"where the current window has {len(periods)}",
-            f"Name a base of the same length with {setting('versus')}.",
-        )
-    return named
-
-
-def _base_of(period: Window, wide: Window, named: Window | None, base: Base, asked: SidesAsked) -> Window | None:
-    """The base window of one point: for `prior`, and in a window named, that of the period in its place."""
-    if named is not None:
-        return _reached(named, asked.cumulative, asked.calendar)
-    if base.basis is Basis.PRIOR:
-        return _reached(before(period), asked.cumulative, asked.calendar)
-    return base.window_for(wide)
-
-
-def _reached(period: Window, running: Widening | None, calendar: Calendar) -> Window:
-    return widened(period, running, calendar) if running else period
-
-
-def _side(dates: ScenarioDates, window: Window, asked: SidesAsked) -> Side | None:
-    """The side in a window; None where a rolling total would lack the first of its periods."""
-    is_rolling = asked.cumulative is not None and asked.cumulative.reach is Reach.ROLLING
-    if is_rolling and dates.first and window.first < asked.calendar.start(dates.first, window.grain):
-        return None
-    return dates.side(window)
-
-
-def _with_unpaired(
-    pairs: tuple[Pair, ...], window: Window, every: Grain, base: Base, asked: SidesAsked
-) -> tuple[Pair, ...]:
-    """With the base's own 29 February, and its week 53 where the whole base is kept, each where it belongs."""
-    chained = asked.cumulative is not None or base.pairing.by_weekday
-    base_window = base.window_for(window)
-    if base.basis is not Basis.YEAR_AGO or base.dates is None or chained or base_window is None:
-        return pairs
-    if asked.full_base:
-        base_window = with_last_week(window, base_window, base)
-    elif every is not Grain.DAY:
-        return pairs
-    paired = merged(pair.base for pair in pairs if pair.base is not None)
-    found = list(pairs)
-    for period in periods_within(base_window, every, asked.calendar):
-        if any(one.first and one.last and one.first <= period.first <= one.last for one in paired):
-            continue
-        place = sum(1 for one in found if one.base and one.base.window and one.base.window.first < period.first)
-        found.insert(place, Pair(period, None, base.dates.side(period)))
-    return tuple(found)
-
-
-def with_last_week(window: Window, base_window: Window, base: Base) -> Window:
-    """The base with its week 53, where the window runs to the end of a year that has none."""
-    calendar = window.calendar
-    ends_year = window.last == calendar.end(window.last, Grain.YEAR)
-    if base.basis is Basis.YEAR_AGO and calendar.weeks_make_years and ends_year:
-        return replace(base_window, last=calendar.end(base_window.last, Grain.YEAR))
-    return base_window
+def _reached(period: Window, running: Widening, calendar: Calendar) -> Window:
+    """The span of a running total up to a period; weeks of a civil year run from its week 1."""
+    if running.reach is not Reach.ROLLING and period.grain is Grain.WEEK and not calendar.weeks_make_years:
+        year = calendar.place(period.first, Grain.WEEK).year
+        return replace(period, first=calendar.first_day(PeriodPlace(year, 1), Grain.WEEK))
+    return widened(period, running, calendar)
 
 
 def stumps(pairs: Sequence[Pair]) -> tuple[str, ...]:
@@ -214,23 +232,6 @@ def stumps(pairs: Sequence[Pair]) -> tuple[str, ...]:
         if (one.first, one.last) != (one.calendar.start(one.first, one.grain), one.calendar.end(one.first, one.grain))
     ]
     return (f"only partly in the window: {' and '.join(partly)}",) if partly else ()
-
-
-def sides_of(
-    pairs: Sequence[Pair], filled: Window, of: ScenarioDates, base: Base, window: Window
-) -> tuple[Side, Side | None]:
-    """Both sides of all pairs together: each day in them once."""
-    current = replace(of.side(filled), stretches=merged(pair.current for pair in pairs if pair.current))
-    bases = [pair.base for pair in pairs if pair.base]
-    base_window = base.window_for(window)
-    if base.dates is None or (not bases and base_window is None):
-        return current, None
-    stretches = merged(bases)
-    if stretches and (base_window is None or base.basis is Basis.PRIOR):
-        first, last = stretches[0].first, stretches[-1].last
-        assert first is not None and last is not None
-        base_window = Window(first=first, last=last, grain=filled.grain, known_to=None, calendar=filled.calendar)
-    return current, Side(base.dates.name, base_window, stretches)
 
 
 def points_along(

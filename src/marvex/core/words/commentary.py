@@ -15,8 +15,8 @@ from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.compare.totals import Total
 from marvex.core.exact import total
 from marvex.core.rules.judging import Judged
-from marvex.core.words.units import NOT_MEANINGFUL, FigureFormat
-from marvex.core.words.wording import point_name, without_side
+from marvex.core.words.units import FigureFormat
+from marvex.core.words.wording import point_name, ratio_words, unmatched_notes, without_side
 
 MOST_TOLD = 6
 LEAST_TOLD = 10  # a point is told whose change is at least a tenth of the largest
@@ -47,6 +47,9 @@ def commentary(analysis: Analysis) -> tuple[Sentence, ...]:
     found = [Sentence(None, analysis.finding + ".")]
     if analysis.first.comparison.base is None:
         return tuple(found)
+    adds_up = analysis.total_as.adds_up_over_time
+    notes = unmatched_notes(analysis.first.comparison, analysis.figures, adds_up=adds_up)
+    found += [Sentence(None, f"{note}.") for note in notes]
     told = teller.told()
     found += [Sentence(one.point, teller.about(one)) for one in told]
     found += teller.offsets(told)
@@ -90,8 +93,7 @@ class _Teller:
     def about(self, judged: Judged) -> str:
         """'Fuel was 277k over budget (+30.1%), at 1,198k against 921k. Most of that is on …'"""
         point, figures = judged.point, self.figures
-        ratio = figures.ratio(point)
-        behind = f" ({ratio})" if ratio != NOT_MEANINGFUL else ""
+        behind = ratio_words(point, figures)
         now, then = (
             figures.headline(amount) if amount else "nothing"
             for amount in (_known(point.current), _known(point.base))

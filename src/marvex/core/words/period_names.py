@@ -8,7 +8,7 @@ from marvex.core.compare.point import Point
 from marvex.core.time.calendar import Grain, MonthYears
 from marvex.core.time.notation import LETTERS
 from marvex.core.time.window import Window
-from marvex.core.words.wording import window_text
+from marvex.core.words.side_names import window_text
 
 
 def levels(period: Window, locale: str) -> tuple[str, ...]:

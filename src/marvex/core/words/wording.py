@@ -1,199 +1,22 @@
-"""Windows, sides and findings in words: what titles, subtitles and standing bars say."""
+"""Findings, points and what is to be noted of them, in words: what titles and notes say."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
-from datetime import date
+from dataclasses import replace
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
-from babel.dates import format_date, format_interval, format_skeleton
-
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.point import Kind, Point, State
-from marvex.core.compare.side import Side
 from marvex.core.errors import listed
 from marvex.core.exact import difference, total
-from marvex.core.time.base_window import year_before
-from marvex.core.time.calendar import CIVIL, Grain, MonthYears, month_end
-from marvex.core.time.notation import LETTERS
-from marvex.core.time.window import Window
+from marvex.core.time.calendar import Grain
+from marvex.core.words.side_names import SideNames, scenario_words, summed_text, window_text
 from marvex.core.words.units import ABSENT, NOT_MEANINGFUL, FigureFormat
 
 if TYPE_CHECKING:
     from marvex.core.structure.walk import Walk
-
-
-def window_text(window: Window, locale: str) -> str:
-    """What a window is called in a picture: 'Jan–Oct 2026', 'Q2 2026', '1–17 Oct 2026', 'P03 FY2026'.
-
-    >>> year = Window(first=date(2026, 1, 1), last=date(2026, 12, 31), grain=Grain.YEAR)
-    >>> window_text(year.cut(date(2026, 10, 31)), "en_GB")
-    'Jan–Oct 2026'
-    """
-    first, end, calendar = window.first, window.end, window.calendar
-    if calendar.is_reporting and (named := _reporting_text(window)):
-        return named
-    if calendar.weeks_make_years or window.months() is None or end != month_end(end):
-        return _days_text(window, locale)
-    months = (end.year - first.year) * 12 + end.month - first.month + 1
-    if months % 12 == 0 and first.month == 1:
-        return str(first.year) if months == 12 else f"{first.year}–{end.year}"
-    if window.grain in (Grain.QUARTER, Grain.HALF) and months == window.grain.months and calendar == CIVIL:
-        letter = "Q" if window.grain is Grain.QUARTER else "H"
-        return f"{letter}{(first.month - 1) // months + 1} {first.year}"
-    return _range_text(first, end, "yMMM", locale)
-
-
-def _reporting_text(window: Window) -> str:
-    """Whole periods of a reporting calendar by name, where a range of months would not say it as well."""
-    calendar = window.calendar
-    has_months = isinstance(calendar, MonthYears)
-    for grain in (Grain.YEAR, Grain.HALF, Grain.QUARTER, Grain.MONTH, Grain.WEEK):
-        is_whole = (
-            calendar.start(window.first, grain) == window.first and calendar.end(window.end, grain) == window.end
-        )
-        if not is_whole or (has_months and grain in (Grain.MONTH, Grain.WEEK)):
-            continue
-        start, end = calendar.place(window.first, grain), calendar.place(window.end, grain)
-        if grain is Grain.YEAR:
-            return f"FY{start.year}" if start == end else f"FY{start.year}–FY{end.year}"
-        # Several quarters of a year of months read better as a range of its months.
-        if start.year != end.year or (has_months and start != end):
-            continue
-        width = 1 if grain.is_coarser_than_month else 2
-        first, last = (f"{LETTERS[grain]}{one.number:0{width}}" for one in (start, end))
-        return f"{first if start == end else f'{first}–{last}'} FY{start.year}"
-    return ""
-
-
-def _days_text(window: Window, locale: str) -> str:
-    first, end = window.first, window.end
-    if window.grain is Grain.WEEK and (window.last - first).days == 6 and not window.is_cut:
-        year, week, _ = first.isocalendar()
-        return f"week {week} of {year}"
-    return format_date(first, "d MMM y", locale) if first == end else _range_text(first, end, "yMMMd", locale)
-
-
-def _range_text(first: date, end: date, skeleton: str, locale: str) -> str:
-    if skeleton == "yMMM" and (first.year, first.month) == (end.year, end.month):
-        return str(format_skeleton(skeleton, first, locale=locale))
-    text = str(format_interval(first, end, skeleton, locale=locale))
-    # Locales put thin spaces about the dash; between bare months and days none is wanted.
-    for space in ("\u2009", " "):
-        if locale.startswith("en"):
-            text = text.replace(f"{space}–{space}", "–")
-    return text
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class SideNames:
-    """What the two sides are called: in full, and what the base is in a sentence ('budget', 'last year')."""
-
-    current: str
-    base: str
-    base_in_sentence: str
-    both: str
-
-
-def side_names(comparison: Comparison, locale: str, *, with_window: bool = False) -> SideNames:
-    """Names of the sides, by what tells them apart: the time, the scenario, or both.
-
-    Parameters
-    ----------
-    with_window : the window is always named, since other comparisons beside it have another.
-    """
-    current, base = comparison.current, comparison.base
-    now = _in_full(current, locale)
-    if base is None:
-        return SideNames(current=now, base="", base_in_sentence="", both=now)
-    if comparison.every is not None and comparison.basis is Basis.PRIOR:
-        return _chained_names(comparison, comparison.every, locale)
-    same_time = current.window is None or current.window == base.window
-    same_scenario = current.scenario == base.scenario
-    if same_time and current.window is not None:
-        window = window_text(current.window, locale)
-        names = _heading(current), _heading(base)
-        if with_window:
-            names = f"{window} {scenario_words(current, locale)}", f"{window} {scenario_words(base, locale)}"
-        both = f"{window}, {scenario_words(current, locale)} against {scenario_words(base, locale)}"
-        return SideNames(current=names[0], base=names[1], base_in_sentence=in_sentence(base.scenario), both=both)
-    if same_time:
-        now, then = current.scenario or "Current", base.scenario or "Base"
-        both = f"{now} against {in_sentence(then)}"
-        return SideNames(current=now, base=then, base_in_sentence=in_sentence(base.scenario), both=both)
-    assert current.window is not None and base.window is not None
-    now, then = window_text(current.window, locale), window_text(base.window, locale)
-    spoken = "last year" if same_scenario and _is_last_year(current.window, base.window) else then
-    if not same_scenario:
-        now, then = f"{now} {scenario_words(current, locale)}", f"{then} {scenario_words(base, locale)}"
-        spoken = then
-    return SideNames(current=now, base=then, base_in_sentence=spoken, both=f"{now} against {then}")
-
-
-def _chained_names(comparison: Comparison, every: Grain, locale: str) -> SideNames:
-    """The names where each point is measured against the one before it."""
-    now, before = _in_full(comparison.current, locale), f"{every.value} before"
-    return SideNames(
-        current=now,
-        base=before.capitalize(),
-        base_in_sentence=f"the {before}",
-        both=f"{now}, each {every.value} against the one before",
-    )
-
-
-def _is_last_year(window: Window, base: Window) -> bool:
-    before = year_before(window)
-    return before is not None and (before.first, before.end) == (base.first, base.end)
-
-
-def _in_full(side: Side, locale: str) -> str:
-    if side.window is None:
-        return capitalised(side.scenario or EVERYTHING)
-    text = window_text(side.window, locale)
-    return f"{text}, {scenario_words(side, locale)}" if side.scenario else text
-
-
-def _heading(side: Side) -> str:
-    """A scenario as the heading of a column."""
-    return "Outlook" if _is_mixed(side) else capitalised(scenario_words(side))
-
-
-def _is_mixed(side: Side) -> bool:
-    return len({one.scenario for one in side.stretches}) > 1
-
-
-def scenario_words(side: Side, locale: str = "en_GB") -> str:
-    """A side's scenario as it is said; of an outlook, where the one goes over into the other.
-
-    >>> from marvex.core.compare.side import Stretch
-    >>> outlook = Stretch("actual", date(2026, 1, 1), date(2026, 9, 30)), Stretch("forecast", date(2026, 10, 1))
-    >>> scenario_words(Side("actual+forecast", None, outlook))
-    'outlook (actual to 30 Sept 2026, then forecast)'
-    """
-    if not _is_mixed(side):
-        return side.in_use or ""
-    first, then = side.stretches[0], side.stretches[-1]
-    to = format_date(first.last, "d MMM y", locale) if first.last else ""
-    return f"outlook ({first.scenario} to {to}, then {then.scenario})"
-
-
-def side_title(side: Side, locale: str) -> str:
-    """What a side is called by itself: its window, or its scenario in a table without dates."""
-    return window_text(side.window, locale) if side.window else capitalised(side.scenario or "All rows")
-
-
-def capitalised(text: str) -> str:
-    """The text with a capital first letter, the rest as it is."""
-    return text[:1].upper() + text[1:]
-
-
-def in_sentence(name: str | None) -> str:
-    """A name as it stands within a sentence: 'Budget' as 'budget', but 'FY26' as it is."""
-    if not name:
-        return "the base"
-    return name.lower() if name[1:].islower() else name
 
 
 def movement_words(comparison: Comparison, base_words: str, change: Decimal) -> str:
@@ -216,15 +39,10 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     'Fuel 412k, 41k over budget (+11.1%)'
     """
     figures, one = figures.in_words, comparison.headline
-    is_chained = comparison.every is not None and comparison.basis is Basis.PRIOR
-    has_panels = len(comparison.panel_totals) > 1
-    if has_panels and comparison.total.current is not None and (is_chained or (one.pair and one.panel)):
-        # No panel stands for all of them, and chained points have no total to measure.
-        return (
-            f"{subject}{',' if ',' in subject else ''} {figures.headline(comparison.total.current)}, {names.current}"
-        )
     current = ABSENT if one.current is None else figures.headline(one.current)
-    when = f" {_in_or_on(one)} {point_name(one, figures.locale)}" if one.pair else ""
+    when = f" {_in_or_on(one)} {window_text(one.pair.period, figures.locale)}" if one.pair else ""
+    if comparison.unmatched and not when:
+        when = f" in {summed_text(comparison.current, figures.locale)}"
     start = f"{subject}{',' if ',' in subject else ''} {current}{when}"
     if comparison.base is None or (one.current is None and one.base is None):
         return start if when else f"{start}, {names.current}"
@@ -234,8 +52,7 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     words = movement_words(comparison, _base_of(one, comparison, names), change)
     if not change:
         return f"{start}, {words}"
-    ratio = figures.ratio(one)
-    behind = f" ({ratio})" if ratio != NOT_MEANINGFUL and one.change is not None else ""
+    behind = ratio_words(one, figures) if one.change is not None else ""
     mover = "" if one.pair else _mover(comparison, figures)
     return f"{start}, {figures.size_of_change(change)} {words}{behind}{mover}"
 
@@ -262,10 +79,67 @@ def small_finding(total: Point, figures: FigureFormat) -> str:
     """A panel's own finding: its figure, its change and the ratio: '412k, +41k (+11.1%)'."""
     figures = figures.in_words
     current = figures.headline(total.current) if total.current is not None else ABSENT
+    if total.pair is not None and total.is_period:
+        current = f"{window_text(total.pair.period, figures.locale)}: {current}"
     if total.change is None:
         return current
-    ratio = figures.ratio(total)
-    return f"{current}, {figures.signed_headline(total.change)}{f' ({ratio})' if ratio != NOT_MEANINGFUL else ''}"
+    return f"{current}, {figures.signed_headline(total.change)}{ratio_words(total, figures)}"
+
+
+def ratio_words(point: Point, figures: FigureFormat) -> str:
+    """The ratio in brackets, with that of the part for which both sides have rows: ' (+63.3%; +19.2% in …)'."""
+    parts = [ratio] if (ratio := figures.ratio(point)) not in (NOT_MEANINGFUL, ABSENT, "") else []
+    if point.matched is not None:
+        part = replace(point, current=point.matched.current, base=point.matched.base)
+        where = summed_text(point.matched.sides[0], figures.locale)
+        parts.append(f"{figures.ratio(part)} in {where}, where both sides have rows")
+    return f" ({'; '.join(parts)})" if parts else ""
+
+
+def matched_notes(comparison: Comparison, figures: FigureFormat, *, adds_up: bool) -> tuple[str, ...]:
+    """What stands beside a total of unlike spans: what one side alone has, and the parts that both have rows for.
+
+    Parameters
+    ----------
+    adds_up : the figures of periods add up to that of all of them.
+    """
+    unmatched = unmatched_notes(comparison, figures, adds_up=adds_up)
+    return (*unmatched, *_parted_notes(comparison, figures))
+
+
+def unmatched_notes(comparison: Comparison, figures: FigureFormat, *, adds_up: bool) -> tuple[str, ...]:
+    """What each side has in periods that the other lacks: 'Jan–Mar 2025 adds 415k with nothing to compare, …'."""
+    base, notes = comparison.base, []
+    with_names = base is not None and base.scenario != comparison.current.scenario
+    for is_base in (False, True):
+        found = [one for one in comparison.unmatched if one.is_base is is_base]
+        if not found:
+            continue
+        when = listed((summed_text(one.side, figures.locale) for one in found), 3)
+        if with_names:
+            when = f"{when} {scenario_words(found[0].side, figures.locale)}"
+        amount = figures.in_words.headline(total(one.amount for one in found))
+        verb, are = ("adds", "is") if len(found) == 1 else ("add", "are")
+        adds = f"{verb} {amount}" if adds_up else are
+        notes.append(f"{when} {adds} with nothing to compare, and {are} in no total")
+    return tuple(notes)
+
+
+def _parted_notes(comparison: Comparison, figures: FigureFormat) -> tuple[str, ...]:
+    """The matched part of the totals and categories that begin or end within the window, the largest first."""
+    figures, notes = figures.in_words, []
+    wholes = [comparison.total, *(comparison.panel_totals or comparison.points)]
+    parted = sorted((one for one in wholes if one.matched), key=lambda one: -abs(one.movement))
+    for one in parted[:MOST_PARTED]:
+        part = one.matched
+        assert part is not None
+        now, then = (figures.headline(side) if side is not None else ABSENT for side in (part.current, part.base))
+        ratio = figures.ratio(replace(one, current=part.current, base=part.base))
+        notes.append(
+            f"{point_name(one, figures.locale)}: {now} against {then} ({ratio}) in "
+            f"{summed_text(part.sides[0], figures.locale)}, where both sides have rows"
+        )
+    return tuple(notes)
 
 
 def _in_or_on(point: Point) -> str:
@@ -281,7 +155,7 @@ def _base_of(one: Point, comparison: Comparison, names: SideNames) -> str:
     return names.base_in_sentence
 
 
-EVERYTHING = "All rows"  # a side without dates or scenarios
+MOST_PARTED = 3  # categories whose matched part is noted
 LEAST_MOVER = Decimal("0.05")  # of the whole change: less explains nothing
 
 
@@ -292,7 +166,7 @@ def _mover(comparison: Comparison, figures: FigureFormat) -> str:
     if any(point.kind is Kind.LINE for point in points):
         ranked = [point for point in ranked if point.kind is Kind.LINE]
     # Along time a side that is absent is a gap, not a movement.
-    ranked = [point for point in ranked if point.change is not None or point.pair is None]
+    ranked = [one for one in ranked if one.pair is None or (one.change is not None and one.pair.is_matched)]
     if len(ranked) < 2:
         return ""
     largest = max(ranked, key=lambda point: abs(point.movement))
@@ -315,11 +189,7 @@ def point_name(point: Point, locale: str) -> str:
     return f"{point.panel}, {name}" if point.panel else name
 
 
-def weekday(day: date, locale: str) -> str:
-    """The short name of a day of the week: 'Thu'."""
-    return str(format_date(day, "EEE", locale))
-
-
+NO_RATIO = {NOT_MEANINGFUL: f" ({NOT_MEANINGFUL})"}
 STATE_WORDS = {State.NEW: "new", State.ENDED: "ended", State.NO_BASE: "no base", State.NO_CURRENT: "no current"}
 
 
@@ -335,7 +205,7 @@ def point_sentence(point: Point, band: str | None, names: SideNames, figures: Fi
     else:
         text = (
             f"{name}: {figures.amount_of(point, point.current)} against {figures.amount_of(point, point.base)}, "
-            f"{figures.change_of(point)}{f' ({ratio})' if (ratio := figures.ratio(point)) else ''}"
+            f"{figures.change_of(point)}{ratio_words(point, figures) or NO_RATIO.get(figures.ratio(point), '')}"
         )
     return f"{text}, {band}" if band else text
 

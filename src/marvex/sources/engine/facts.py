@@ -274,7 +274,7 @@ class Facts:
         bound: list[object] = [*values, stretch.scenario]
         if stretch.first is not None:
             conditions.append(f"date_text IN (SELECT date_text FROM {self.days} WHERE day BETWEEN ? AND ?)")
-            bound += [stretch.first, stretch.last]
+            bound += stretch.as_dated
         for place, name in enumerate(names or ()):
             trimmed = cells.name(f"c{place}")
             found = f"SELECT shown FROM {self.names} WHERE {self.names}.name = {trimmed}"
@@ -297,7 +297,7 @@ class Facts:
             bound.append(one.scenario)
             if one.first is not None:
                 condition += f" AND date_text IN (SELECT date_text FROM {self.days} WHERE day BETWEEN ? AND ?)"
-                bound += [one.first, one.last]
+                bound += one.as_dated
             conditions.append(f"({condition})")
         return Query(
             f"SELECT count(DISTINCT number) FROM ({source}) WHERE kept AND {self.reading.amount('amount_text')} "

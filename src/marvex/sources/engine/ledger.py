@@ -5,7 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
@@ -252,6 +252,24 @@ class Ledger:
             DayTotal(scenario=scenario, day=day, amount=amount, rows=rows)
             for scenario, day, amount, rows in self.engine.rows(query.KEPT_BY_DAY, self.name)
         )
+
+    def extents(self, *, by_category: bool) -> dict[tuple[str, str | None], tuple[date, date]]:
+        """The first and the last day on which kept rows of a category count, by category and scenario.
+
+        Parameters
+        ----------
+        by_category : otherwise of all of them together, whose category is empty.
+        """
+        ahead = {one.name: timedelta(days=one.ahead) for one in self.scenarios}
+        return {
+            (self._category(names) if by_category else "", scenario): (
+                first + ahead.get(scenario, timedelta()),
+                last + ahead.get(scenario, timedelta()),
+            )
+            for scenario, first, last, *names in self.engine.rows(
+                query.extents(self.width if by_category else 0), self.name
+            )
+        }
 
     def rows_in(self, spans: Sequence[Span]) -> tuple[int, ...]:
         """How many amounts each of several spans has."""

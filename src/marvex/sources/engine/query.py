@@ -48,8 +48,8 @@ def cells_of(
     values: tuple[object, ...] = (
         [place for place, _ in stretches],
         [one.scenario for _, one in stretches],
-        [one.first for _, one in stretches],
-        [one.last for _, one in stretches],
+        [one.as_dated[0] for _, one in stretches],
+        [one.as_dated[1] for _, one in stretches],
     )
     # One closing date for all: the last with any row, kept or not; nothing is carried forward.
     closing = "QUALIFY day IS NOT DISTINCT FROM max(day) OVER (PARTITION BY place)"
@@ -90,7 +90,7 @@ def rows_of(spans: Sequence[Span]) -> Query:
         for one in span.stretches:
             within = "" if one.first is None else " AND day BETWEEN ? AND ?"
             conditions.append(f"(scenario IS NOT DISTINCT FROM ?{within})")
-            values += [one.scenario] if one.first is None else [one.scenario, one.first, one.last]
+            values += [one.scenario] if one.first is None else [one.scenario, *one.as_dated]
         among = " OR ".join(conditions) or "false"
         counts.append(f"coalesce(sum(figures) FILTER (kept AND ({among})), 0)::BIGINT")
     return Query(f"SELECT {', '.join(counts)} FROM facts", tuple(values))
@@ -105,6 +105,16 @@ _FIGURES = {
     Total.HIGHEST: "max(highest)",
     Total.LOWEST: "min(lowest)",
 }
+
+
+def extents(categories: int) -> Query:
+    """The first and the last date of the kept rows that have an amount, by scenario and category."""
+    columns = "".join(f", c{place}" for place in range(categories))
+    return Query(
+        f"SELECT scenario, min(day), max(day){columns} FROM facts WHERE kept AND figures > 0 AND day IS NOT NULL "
+        f"GROUP BY scenario{columns}"
+    )
+
 
 # What each day comes to by itself: the figures of points along time are checked against these.
 KEPT_BY_DAY = Query(

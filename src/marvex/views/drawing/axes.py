@@ -12,8 +12,8 @@ from marvex.core.compare.point import Point
 from marvex.core.exact import EXACT
 from marvex.core.rules.judging import Judged
 from marvex.core.words.period_names import levels
+from marvex.core.words.side_names import scenario_words
 from marvex.core.words.units import FigureFormat
-from marvex.core.words.wording import scenario_words
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.labels import Fitted, fitted, shortened
 from marvex.views.drawing.look import Look

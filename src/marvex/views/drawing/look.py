@@ -10,8 +10,9 @@ from decimal import Decimal
 from marvex.core.compare.point import Kind, Point, State
 from marvex.core.rules.bands import Tone
 from marvex.core.rules.judging import Judged
+from marvex.core.words.side_names import SideNames, window_text
 from marvex.core.words.units import ABSENT, FigureFormat
-from marvex.core.words.wording import STATE_WORDS, SideNames, point_sentence, window_text
+from marvex.core.words.wording import STATE_WORDS, point_sentence
 from marvex.views.drawing.labels import Label, Piece
 from marvex.views.drawing.style import Shape, Style
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
-from marvex.core.words.wording import window_text
+from marvex.core.words.side_names import window_text
 from marvex.views.drawing import lanes as lane
 from marvex.views.drawing.labels import Label, Piece, Placer
 from marvex.views.drawing.lanes import Lanes

@@ -1,0 +1,78 @@
+"""What of a comparison is matched: what one side alone has, and the parts of totals that both sides have rows for."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from datetime import date
+
+from marvex.core.compare.comparison import Basis, Comparison, UnmatchedPart
+from marvex.core.compare.matched import matched_sides
+from marvex.core.compare.plan import Plan
+from marvex.core.compare.point import MatchedPart, Point
+from marvex.core.compare.side import Side
+from marvex.core.exact import ZERO
+from marvex.sources.engine.ledger import Ledger
+
+Extents = Mapping[tuple[str, str | None], tuple[date, date]]
+
+
+def like_with_like(book: Ledger, plan: Plan, comparison: Comparison) -> Comparison:
+    """The comparison with what is unmatched, and with the matched part of each total whose rows begin or end in it."""
+    comparison = replace(comparison, unmatched=_unmatched(book, plan))
+    if plan.base is None or not plan.parts or plan.is_chained or plan.basis is Basis.SCENARIO:
+        return comparison
+    whole = comparison.total
+    if book.first.filters:
+        whole = _with_matched(book, plan, [whole], by_category=False)[0]
+    if not book.width:
+        return replace(comparison, total=whole)
+    if comparison.every is None:
+        return replace(comparison, total=whole, points=_with_matched(book, plan, comparison.points, by_category=True))
+    return replace(
+        comparison, total=whole, panel_totals=_with_matched(book, plan, comparison.panel_totals, by_category=True)
+    )
+
+
+def _unmatched(book: Ledger, plan: Plan) -> tuple[UnmatchedPart, ...]:
+    figures = book.totals([one.side.span for one in plan.unmatched])
+    return tuple(
+        UnmatchedPart(side=one.side, is_base=one.is_base, amount=amount)
+        for one in plan.unmatched
+        if (amount := figures[one.side.span].amount) is not None
+    )
+
+
+def _with_matched(book: Ledger, plan: Plan, points: Sequence[Point], *, by_category: bool) -> tuple[Point, ...]:
+    """The points, each with the part of it in which its rows have begun, and not ended, on both sides."""
+    assert plan.base is not None
+    extents = book.extents(by_category=by_category)
+    found: dict[str, tuple[Side, Side]] = {}
+    for point in points:
+        name = point.category or "" if by_category else ""
+        reach = _extent(extents, name, plan.current), _extent(extents, name, plan.base)
+        if point.change is not None and (sides := matched_sides(plan.current, plan.base, plan.parts, reach)):
+            found[name] = sides
+    if not found:
+        return tuple(points)
+    spans = list(dict.fromkeys(side.span for sides in found.values() for side in sides))
+    cells = book.cells(spans, by_category=by_category)
+    figures = {(spans[cell.place], cell.category): cell.amount for cell in cells}
+
+    def with_matched(point: Point) -> Point:
+        name = point.category or "" if by_category else ""
+        if name not in found:
+            return point
+        now, then = (figures.get((side.span, name)) for side in found[name])
+        if (now or ZERO, then or ZERO) == (point.current, point.base):
+            return point  # what is left out has no rows either
+        return replace(point, matched=MatchedPart(current=now, base=then, sides=found[name]))
+
+    return tuple(with_matched(point) for point in points)
+
+
+def _extent(extents: Extents, name: str, side: Side) -> tuple[date, date] | None:
+    """From the first to the last day of a category in any of the scenarios of a side."""
+    scenarios = {one.scenario for one in side.span.stretches}
+    found = [extents[name, scenario] for scenario in scenarios if (name, scenario) in extents]
+    return (min(first for first, _ in found), max(last for _, last in found)) if found else None
