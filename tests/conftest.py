@@ -83,9 +83,9 @@ class Desk:
         """The figures of a run, with every number exact."""
         done = self.run(*words, "--figures", "figures.json")
         assert done.status == status, done.err
-        return self._read_figures()
+        return self.read_figures()
 
-    def _read_figures(self) -> dict[str, Any]:
+    def read_figures(self) -> dict[str, Any]:
         return json.loads((self.folder / "figures.json").read_text(), parse_float=Decimal, parse_int=Decimal)
 
     def refused(self, *words: str, feed: bytes | None = None) -> str:

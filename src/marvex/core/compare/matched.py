@@ -87,7 +87,8 @@ def matched_sides(
     extents : the first and the last day of those rows, on the current side and on the base's.
     """
     now, then = extents
-    if now is None or then is None:
+    # Rows do not begin or end between one day and the next: only with a week, or a longer period.
+    if now is None or then is None or not parts or parts[0].period.grain is Grain.DAY:
         return None
     kept = [part for part in parts if _reaches(now, part.now) and _reaches(then, part.then)]
     if not kept or len(kept) == len(parts):
@@ -105,8 +106,8 @@ def _reaches(extent: Run, part: Window | None) -> bool:
 def settling(window: Window, of: ScenarioDates, base: Base) -> tuple[Window, ...]:
     """The periods of the current window by which it is settled what is matched; a week 53 apart from its period."""
     periods = settled_periods(window, [one for one in (of, base.dates) if one is not None])
-    namesakes = Namesakes.within(window, base.pairing)
-    if base.basis is not Basis.YEAR_AGO or not namesakes.goes_by_weeks or not is_finer(Grain.WEEK, periods[0].grain):
+    namesakes = base.namesakes(window)
+    if base.basis is not Basis.YEAR_AGO or not namesakes.has_week_53 or not is_finer(Grain.WEEK, periods[0].grain):
         return periods
     return tuple(part for period in periods for part in _without_week_53(period, namesakes))
 

@@ -27,7 +27,7 @@ from marvex.core.compare.side import Pair, Side
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.time import timeline
 from marvex.core.time.alignment import aligned, by_whole_periods
-from marvex.core.time.base_window import BY_DATE, Namesakes, Part, before, with_week_53
+from marvex.core.time.base_window import BY_DATE, Part, before, with_week_53
 from marvex.core.time.calendar import ONE_DAY, Grain, is_finer
 from marvex.core.time.notation import NOTATIONS, WindowReader, notation
 from marvex.core.time.period import period_of
@@ -124,6 +124,7 @@ def _planned(
     window, base, trimmed = aligned(of, base, window, asked.calendar)
     cautions += trimmed
     filled = window.cut(min(known_to, window.end))
+    _check_has_rows(of, filled)
     pairs: tuple[Pair, ...] = ()
     if every is not None:
         pairs = timeline.pairs_along(window, filled.end, every, of, base, asked)
@@ -157,6 +158,18 @@ def _planned(
     )
 
 
+def _check_has_rows(of: ScenarioDates, filled: Window) -> None:
+    """Raises Mistake where the current side has no row at all."""
+    if not of.days_within(filled.first, filled.end):
+        raise _no_rows(of, f"{filled.first} to {filled.end}")
+
+
+def _no_rows(of: ScenarioDates, window: str) -> Mistake:
+    return Mistake(
+        f"no {of.spoken} rows in {window}: {of.spoken} runs {_extent(of)}", "Ask for a window within that."
+    )
+
+
 def _whole_sides(
     of: ScenarioDates, base: Base, filled: Window, window: Window, asked: SidesAsked, pairs: Sequence[Pair]
 ) -> Matching:
@@ -174,14 +187,21 @@ def _whole_sides(
     if base_window is None:
         raise _no_namesake(window)
     if asked.full_base and base.basis is Basis.YEAR_AGO:
-        base_window = with_week_53(window, base_window, Namesakes.within(window, base.pairing))
+        base_window = with_week_53(window, base_window, base.namesakes(window))
     return Matching(current=current, base=base.dates.side(base_window))
 
 
 def _check_any_matched(found: Matching, of: ScenarioDates, base: Base) -> None:
     """Raises Mistake where the sides have no period in common, so that nothing can be compared."""
-    if found.unmatched and not found.current.stretches:
-        assert base.dates is not None
+    assert base.dates is not None
+    common = (
+        part.now is not None
+        and part.then is not None
+        and of.days_within(part.now.first, part.now.end)
+        and base.dates.days_within(part.then.first, part.then.end)
+        for part in found.parts
+    )
+    if found.unmatched and not any(common):
         lacks = base.dates.spoken if any(not one.is_base for one in found.unmatched) else of.spoken
         raise Mistake(
             f"no period has rows on both sides: {lacks} has none in any that the other side has",
@@ -242,10 +262,7 @@ def _current_window(
     if asked.span is not None:
         window = filled = widened(filled, asked.span, asked.calendar)
     if not filled.overlaps(of.first, min(of.last, known_to)):
-        raise Mistake(
-            f"no {of.spoken} rows in {asked.window or window.first.year}: {of.spoken} runs {_extent(of)}",
-            "Ask for a window within that.",
-        )
+        raise _no_rows(of, asked.window or str(window.first.year))
     return (replace(window, known_to=None) if is_outlook or asked.full_base else filled), chosen
 
 
@@ -381,7 +398,7 @@ def _check_base_has_data(base: Base, against: Side | None, asked: SidesAsked) ->
     if asked.cumulative is not None and not against.stretches:
         return  # rolling totals that all lack a period have no base, and are shown so
     first, last = against.span.stretches[0].first, against.span.stretches[-1].last
-    if first and last and not (first <= dates.last and dates.first <= last):
+    if first and last and not dates.days_within(first, last):
         named = f" in {setting('versus')} {asked.versus}" if base.basis is Basis.WINDOW else ""
         raise Mistake(
             f"no {dates.spoken} rows{named} from {first} to {last}: {dates.spoken} runs {_extent(dates)}",

@@ -51,7 +51,12 @@ def aligned(of: ScenarioDates, base: Base, window: Window, calendar: Calendar) -
         named, told_too = _aligned(base.window, grain, calendar, one.spoken)
         base, told = replace(base, window=named), (*told, *told_too)
     base_window = base.window_for(found)
-    if base_window is not None and whole_periods_within(base_window, grain, base_window.calendar) is None:
+    is_by_thursday = grain is Grain.WEEK and not calendar.weeks_make_years
+    if (
+        base_window is not None
+        and not is_by_thursday
+        and whole_periods_within(base_window, grain, base_window.calendar) is None
+    ):
         raise Mistake(
             f"no whole {grain.value} lies in the base, {base_window.first} to {base_window.end}",
             f"Name another base with {setting('versus')}.",

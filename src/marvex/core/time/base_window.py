@@ -102,26 +102,31 @@ class Namesakes:
 
     Weeks go by their numbers, and so do the periods of a calendar of weeks, whatever the pairing; all
     else goes by date, whole months staying so over 29 February, or by the same weekday.
+
+    Parameters
+    ----------
+    kept : the grain of the base's data: of a period of weeks that is kept as one figure no week can be left out.
     """
 
     way: Way
     calendar: Calendar = CIVIL
     leap_on_feb28: bool = False
+    kept: Grain = Grain.DAY
 
     @classmethod
-    def within(cls, window: Window, pairing: Pairing = BY_DATE) -> Namesakes:
+    def within(cls, window: Window, pairing: Pairing = BY_DATE, kept: Grain | None = None) -> Namesakes:
         if window.calendar.weeks_make_years:
             way = Way.WEEK_YEAR
         elif window.grain is Grain.WEEK:
             way = Way.WEEK
         else:
             way = Way.WEEKDAY if pairing.by_weekday else Way.DATE
-        return cls(way, window.calendar, pairing.leap_on_feb28)
+        return cls(way, window.calendar, pairing.leap_on_feb28, kept or Grain.DAY)
 
     @property
-    def goes_by_weeks(self) -> bool:
-        """Whether weeks have numbers here, so that one of them may be a 53rd."""
-        return self.way in (Way.WEEK, Way.WEEK_YEAR)
+    def has_week_53(self) -> bool:
+        """Whether weeks have numbers here, so that one of them may be a 53rd that stands by itself."""
+        return self.way is Way.WEEK or (self.way is Way.WEEK_YEAR and not self.kept.months)
 
     def day(self, day: date) -> date | None:
         """The day a year earlier; None for a 29 February or a week 53 that the year before has not."""
@@ -150,6 +155,8 @@ class Namesakes:
         last = end
         while (new_last := self.day(last)) is None:
             last -= ONE_DAY
+        if self.way is Way.WEEK_YEAR and self.kept.months:
+            return self.calendar.end(new_last, self.kept)
         if self.way is not Way.DATE:
             return new_last
         is_whole_months = part.first.day == 1 and end == month_end(end)
@@ -160,7 +167,7 @@ class Namesakes:
         """Whether a day lies in a 53rd week, which the year after or before may not have."""
         if self.way is Way.WEEK:
             return day.isocalendar().week == THE_53RD
-        return self.way is Way.WEEK_YEAR and self.calendar.place(day, Grain.WEEK).number == THE_53RD
+        return self.has_week_53 and self.calendar.place(day, Grain.WEEK).number == THE_53RD
 
 
 def year_before(window: Window, pairing: Pairing = BY_DATE) -> Window | None:
@@ -180,7 +187,7 @@ def with_week_53(window: Window, base: Window, namesakes: Namesakes) -> Window:
     Weeks that were asked for by number have the weeks of those numbers, and no other.
     """
     day_after = base.end + ONE_DAY
-    if not namesakes.goes_by_weeks or window.is_cut or not namesakes.in_week_53(day_after):
+    if not namesakes.has_week_53 or window.is_cut or not namesakes.in_week_53(day_after):
         return base
     is_some_weeks = window.grain is Grain.WEEK and window.calendar.place(window.first, Grain.WEEK).number > 1
     return base if is_some_weeks else replace(base, last=base.end + A_WEEK)

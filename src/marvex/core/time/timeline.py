@@ -21,7 +21,6 @@ from marvex.core.time.base_window import (
     parts_a_year_apart,
     same_part,
     with_week_53,
-    year_before,
 )
 from marvex.core.time.calendar import ONE_DAY, Calendar, Grain, PeriodPlace, coarsest, is_finer
 from marvex.core.time.notation import notation
@@ -47,6 +46,10 @@ class Base:
     window: Window | None = None
     pairing: Pairing = field(default_factory=Pairing)
 
+    def namesakes(self, window: Window) -> Namesakes:
+        """What the days of a window are paired with a year earlier."""
+        return Namesakes.within(window, self.pairing, self.dates.grain if self.dates else None)
+
     def window_for(self, window: Window) -> Window | None:
         """The base of a window, filled to the same part; None where it has none."""
         match self.basis:
@@ -55,7 +58,7 @@ class Base:
             case Basis.PRIOR:
                 return before(window)
             case Basis.YEAR_AGO:
-                return year_before(window, self.pairing)
+                return self.namesakes(window).of(window)
             case Basis.WINDOW:
                 assert self.window is not None
                 return same_part(window, self.window)
@@ -95,7 +98,7 @@ def parts_of(window: Window, periods: Sequence[Window], base: Base) -> tuple[Par
     if base.basis is Basis.SCENARIO:
         return tuple(Part(one, one) for one in periods)
     if base.basis is Basis.YEAR_AGO:
-        namesakes = Namesakes.within(window, base.pairing)
+        namesakes = base.namesakes(window)
         return parts_a_year_apart(periods, with_week_53(window, base_window, namesakes), namesakes)
     named = periods_within(base_window, periods[0].grain, periods[0].calendar)
     return tuple(Part(*both) for both in zip(periods, named, strict=True)) if len(named) == len(periods) else ()
@@ -163,7 +166,7 @@ def _running(
     current = _whole_side(of, wide.cut(known_to)) if period.first <= known_to else None
     match base.basis:
         case Basis.YEAR_AGO:
-            then = Namesakes.within(window, base.pairing).of(wide)
+            then = base.namesakes(window).of(wide)
         case Basis.PRIOR:
             then = _reached(before(period), asked.cumulative, asked.calendar)
         case Basis.WINDOW:
