@@ -283,7 +283,7 @@ REFUSED = {
     ): "the base has 12 months where the current window has 3",
     ("--by", "kind", "--cumulative", "year-to-date"): "Add --every month",
     ("--match", "weekday", "--versus", "budget"): "--match and --leap pair days a year apart",
-    ("--comparable",): "Name a column with --by",
+    ("--comparable", "--versus", "none"): "Name one with --versus",
     ("--for", "2024-02-29", "--versus", "year-ago"): "there is no 29 February a year before",
     ("--for", "FY2026-W05"): "is not made of weeks",
     ("--weeks", "4-4-5"): "when the year ends",

@@ -63,8 +63,10 @@ def test_the_terminal_table_aligns_its_figures_and_shows_bars(desk: Desk) -> Non
     assert fuel.split()[:5] == ["Fuel", "150", "100", "+50", "+50.0%"]
     assert "█" in fuel and fuel.rstrip().endswith("▲ Over budget")
     assert crew.split()[3:5] == ["−25", "−12.5%"] and crew.rstrip().endswith("▼ Under budget")
-    # Nothing there is n/a and ended, neither 0 nor −100 %.
-    assert cafe.split()[1:5] == ["n/a", "10", "n/a", "ended"]
+    # What is budgeted and has no actual counts as nothing, and is said to be so, not to be −100 %.
+    assert cafe.split()[1:6] == ["0", "10", "−10", "no", "actual"]
+    gap = next(line for line in desk.run(*words, "--absent", "gap").out.splitlines() if line.startswith("Café"))
+    assert gap.split()[1:5] == ["n/a", "10", "n/a", "ended"]
     assert total.split()[1:4] == ["325", "310", "+15"]
     assert fuel.index("│") == crew.index("│")
     assert "\x1b[" not in done.out

@@ -41,12 +41,12 @@ def test_a_cost_overspend_is_told_with_its_parts_and_what_offsets_it(desk: Desk)
     assert sentences(desk, "costs.csv", *WORDS, "--then-by", "route") == [
         "Net 1,894, 279 over budget (+17.3%), led by Fuel (+280).",
         "Fuel was 280 over budget (+27.5%), at 1,300 against 1,020. Most of that is on North (+300).",
+        # What is not in the budget is budgeted at nothing, and counts in the order.
+        "Storm was 33 over budget, at 33 against nothing.",
         "Crew was 30 under budget (−5.9%), at 480 against 510.",
         "The overspend of 280 on Fuel is partly offset by a saving of 30 on Crew.",
-        "One other moved by 1 or less.",
+        "The other 2 moved by 5 or less each.",
         "No change: Rent.",
-        "New, with nothing in Budget: Storm (33).",
-        "Ended, with nothing in Actual: Gifts (5).",
     ]
     found = desk.figures("commentary", "costs.csv", *WORDS, "--then-by", "route")
     assert by_label(found)["Fuel"]["parts"] == [

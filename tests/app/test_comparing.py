@@ -117,9 +117,9 @@ def test_both_sides_as_columns_of_a_list_keep_its_rows_and_their_order(desk: Des
     found = desk.figures("table", "list.csv", "--current", "Now", "--base", "Plan 26")
     points = found["points"]
     assert [point["label"] for point in points] == ["Fuel", "Adjustment", "Adjustment", "Crew", "Total"]
-    # 0 → 5 has a change but no ratio; a blank is absent.
+    # 0 → 5 has a change but no ratio; what the plan leaves blank is planned at nothing.
     assert (points[1]["change"], points[1]["change_ratio"], points[1]["state"]) == (5, None, "n/m")
-    assert (points[2]["base"], points[2]["state"]) == (None, "new")
+    assert (points[2]["base"], points[2]["state"]) == (0, "not in base")
     assert points[0]["change_ratio"] == Decimal("0.100000")
     assert found["source"]["rows_used"] == 4
 
@@ -188,7 +188,8 @@ def test_the_demo_ledgers_sums_are_those_of_its_rows(
     *points, total = desk.figures("table", str(DEMO), "--by", "account_name", "--for", window, "--versus", versus)[
         "points"
     ]
+    nothing = Decimal(0) if versus == "budget" else None  # what a budget lacks is budgeted at nothing
     assert {point["label"]: (point["current"], point["base"]) for point in points} == {
-        name: (now.get(name), then.get(name)) for name in {*now, *then}
+        name: (now.get(name, nothing), then.get(name, nothing)) for name in {*now, *then}
     }
     assert (total["current"], total["base"]) == (sum(now.values()), sum(then.values()))

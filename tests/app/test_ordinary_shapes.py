@@ -158,7 +158,7 @@ def test_two_sources_that_sign_their_lines_in_opposite_ways(desk: Desk) -> None:
             *words[:3], "--by", "account", "--source-sign", "actual=credit", "--where", "budget=account!=Fuel"
         )
     )
-    assert (kept["Fares"]["current"], kept["Fuel"]["base"]) == (900, None)
+    assert (kept["Fares"]["current"], kept["Fuel"]["base"]) == (900, 0)
 
 
 def test_binary_figures_lose_their_noise(desk: Desk) -> None:

@@ -48,8 +48,11 @@ CASES = [
     ("change = 20% and change = 20", "-80", "-100", UP, True),
     ("change > 5% and change > 10k", "300000", "290000", UP, False),
     ("change > 3% and change >= 10k", "300000", "290000", UP, True),
-    ("change > 5%", "5", "0", UP, False),
-    ("not change > 5%", "5", "0", UP, True),
+    # What has a base of nothing is beyond every percentage, either way; no change is none of it.
+    ("change > 5%", "5", "0", UP, True),
+    ("change < -900%", "-0.01", "0", UP, True),
+    ("change between -5% and 5%", "0", "0", UP, True),
+    ("not change > 5%", "5", "0", UP, False),
     ("change > 4", "5", "0", UP, True),
     ("favourable > 0", "77", "70", DOWN, False),
     ("adverse >= 10%", "77", "70", DOWN, True),
@@ -86,7 +89,7 @@ def test_an_absent_side_is_in_its_own_band_before_any_rule() -> None:
 def test_a_new_category_as_a_step_is_judged_by_its_amount() -> None:
     point = Point(category="New", current=Decimal(50), base=None)
     comparison = Comparison(current=Side(None, None), base=Side(None, None), points=(point,), total=point)
-    rule = parse_rule(["Ratio [watch]: change > 1%", "Large [worse]: change >= 50", "Rest: otherwise"])
+    rule = parse_rule(["Some [watch]: change > 1% and change < 50", "Large [worse]: change >= 50", "Rest: otherwise"])
     assert judged_steps(comparison, of(rule, UP))[0].band == rule.bands[1]
     assert judged_points(comparison, of(rule, UP))[0].band is not rule.bands[1]
 

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from marvex.app import comparing, panels
 from marvex.app.comparing import CheckedComparison, in_arrangement
+from marvex.app.fairness import comparable, fairness_cautions, with_nothing
 from marvex.app.figure_format import figure_format
 from marvex.app.session import Session
 from marvex.app.subject import by_words, subject
@@ -49,7 +50,10 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         for window in settings.for_ or (None,)
         for versus in settings.versus or (None,)
     ]
-    compared = _in_panels(book, [comparing.compared(book, plan, total_as, settings) for plan in planned], request)
+    compared = [comparing.compared(book, plan, total_as, settings) for plan in planned]
+    if settings.comparable:
+        compared = [comparable(book, one, total_as) for one in compared]
+    compared = _in_panels(book, [with_nothing(one, total_as) for one in compared], request)
     if settings.volume:
         compared = [_driven(one, settings) for one in compared]
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
@@ -72,7 +76,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         cautions += plan.cautions
         cautions += names_alike(_categories(one.comparison))
         cautions += without_side(one.comparison.absent, one.names, figures)
-        cautions += comparing.fairness_cautions(made, total_as, figures)
+        cautions += fairness_cautions(made, total_as, figures)
     cautions += book.undivided_cautions(figures)
     if book.kept_totals and settings.walk != "movement":
         cautions += (f"{listed(book.kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)

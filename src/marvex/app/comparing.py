@@ -17,11 +17,8 @@ from marvex.core.compare.result import Check
 from marvex.core.compare.side import Pair, Side, Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.exact import ZERO, total
 from marvex.core.structure.hidden import hidden_total
 from marvex.core.time.timeline import busy_days, merged, points_along
-from marvex.core.words.units import FigureFormat
-from marvex.core.words.wording import point_name
 from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
 
@@ -67,7 +64,7 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
     one = replace(one, comparison=like_with_like(book, plan, one.comparison))
     if book.first.roles.inner:
         one = replace(one, comparison=_with_parts(book, one.comparison))
-    return _comparable(book, one, total_as) if settings.comparable else one
+    return one
 
 
 def _by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
@@ -277,82 +274,6 @@ def whole_point(
     )
 
 
-def _with_zeros(made: CheckedComparison) -> CheckedComparison:
-    """The comparison with a side that has no rows counted as nothing; a side without a namesake stays absent."""
-    one = made.comparison
-    if one.base is None:
-        return made
-
-    def counted(point: Point) -> Point:
-        if point.pair is None:
-            return point.as_though_zero()
-        return replace(
-            point,
-            current=point.current if point.pair.current is None else point.current or ZERO,
-            base=point.base if point.pair.base is None else point.base or ZERO,
-        )
-
-    points, totals = (tuple(counted(point) for point in points) for points in (one.points, one.panel_totals))
-    changed = replace(one, points=points, panel_totals=totals, total=counted(one.total))
-    zeroed = tuple(old for old, new in zip(one.points, points, strict=True) if old != new)
-    return replace(made, comparison=changed, zeroed=zeroed)
-
-
-def _comparable(book: Ledger, one: CheckedComparison, total_as: TotalAs) -> CheckedComparison:
-    """Only the categories that have rows on both sides, with totals of their own."""
-    comparison = one.comparison
-    if comparison.base is None:
-        raise Mistake(f"{setting('comparable')} needs a base", f"Name one with {setting('versus')}.")
-    if not book.width:
-        raise Mistake(
-            f"{setting('comparable')} is about categories, and nothing says which",
-            f"Name a column with {setting('by')}.",
-        )
-    categories = comparison.panel_totals if comparison.every else comparison.points
-    kept = tuple(point for point in categories if point.current is not None and point.base is not None)
-    if not kept:
-        raise Mistake(
-            "no category has rows on both sides", f"Leave {setting('comparable')} out, or name another base."
-        )
-    if len(kept) == len(categories):
-        return one
-    names = [point.panel or point.label for point in kept]
-    adds_up = total_as.adds_up and comparison.every is None
-    whole = total_of(kept) if adds_up else whole_point(book, one.plan, names, is_sum=total_as.adds_up_over_time)
-    keys = {point.panel or point.key for point in kept}
-    points = tuple(point for point in comparison.points if (point.panel or point.key) in keys)
-    totals = kept if comparison.every else ()
-    left_out = tuple(point for point in categories if (point.panel or point.key) not in keys)
-    return replace(
-        one, comparison=replace(comparison, points=points, panel_totals=totals, total=whole), left_out=left_out
-    )
-
-
-def fairness_cautions(one: CheckedComparison, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
-    """How many categories were left out as not comparable, and how many points have a side counted as nothing."""
-    cautions = _left_out_caution(one, total_as, figures)
-    if one.zeroed:
-        names = listed((point_name(point, figures.locale) for point in one.zeroed), 3)
-        have = "1 point has" if len(one.zeroed) == 1 else f"{len(one.zeroed)} points have"
-        cautions += (f"{have} a side without rows, which counts as nothing ({setting('absent', 'zero')}): {names}",)
-    return cautions
-
-
-def _left_out_caution(one: CheckedComparison, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
-    if not one.left_out:
-        return ()
-    names = listed((point.panel or point.label for point in one.left_out), 3)
-    sums = ""
-    if total_as.adds_up:
-        now, then = (
-            figures.headline(total(amount for amount in side if amount is not None))
-            for side in ([point.current for point in one.left_out], [point.base for point in one.left_out])
-        )
-        sums = f": {now} in the current side, {then} in the base"
-    were = "1 category was" if len(one.left_out) == 1 else f"{len(one.left_out)} categories were"
-    return (f"{were} left out as having rows on one side only ({setting('comparable')}): {names}{sums}",)
-
-
 def _check_no_hidden_total(book: Ledger, categories: Sequence[Point]) -> None:
     """Stops where a category is the total of others, which would be counted twice."""
     hidden, parts = hidden_total(categories)
@@ -382,10 +303,7 @@ def in_arrangement(
                     f"Name a column with {setting('by')}, or leave it out.",
                 )
     plan = arrangement([by_panel(one) if is_timed else one for one in comparisons], order, keep)
-    found = [replace(one, comparison=_arranged(book, one, plan, total_as)) for one in all_compared]
-    if settings.absent == "zero":
-        return [_with_zeros(one) for one in found]
-    return found
+    return [replace(one, comparison=_arranged(book, one, plan, total_as)) for one in all_compared]
 
 
 def _arranged(book: Ledger, one: CheckedComparison, plan: Arrangement, total_as: TotalAs) -> Comparison:

@@ -17,6 +17,7 @@ from marvex.core.compare.result import Analysis, Check
 from marvex.core.compare.shown import Shown, ShownPoint
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.exact import rounded_ratio
 from marvex.core.rules.judging import judged_steps
 from marvex.core.structure.drivers import Drivers, drivers
 from marvex.core.structure.movements import Marked, walk_movement
@@ -34,7 +35,7 @@ from marvex.core.structure.walk import (
     with_subtotals,
 )
 from marvex.core.words.side_names import capitalised, window_text
-from marvex.core.words.units import FigureFormat, rounded_ratio
+from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import finding as spoken_finding
 from marvex.core.words.wording import walk_finding
 from marvex.request.request import Request

@@ -3,13 +3,36 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from decimal import Context, Decimal, Inexact, InvalidOperation, Overflow
+from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Context, Decimal, Inexact, InvalidOperation, Overflow
 from fractions import Fraction
 
 # Wide enough for any sum of 38-digit amounts; Inexact is trapped so that a digit is never lost in silence.
 EXACT = Context(prec=200, Emax=10_000, Emin=-10_000, traps=[Inexact, InvalidOperation, Overflow])
 
 ZERO = Decimal(0)
+
+
+class Rounded(Decimal):
+    """A figure that no decimal is, such as 20 ÷ 3, rounded half even to be shown; judged is what it is `exact`ly.
+
+    >>> Rounded.of(Fraction(22, 3), 6)
+    Rounded('7.333333')
+    """
+
+    exact: Fraction
+
+    @classmethod
+    def of(cls, exact: Fraction, decimals: int) -> Rounded:
+        figure = cls(rounded_ratio(exact, decimals, ROUND_HALF_EVEN))
+        figure.exact = exact
+        return figure
+
+
+def exactly(amount: Decimal | Fraction) -> Fraction:
+    """The figure itself, whatever it is rounded to."""
+    return amount.exact if isinstance(amount, Rounded) else Fraction(amount)
+
+
 POWERS = {"k": 3, "m": 6, "bn": 9}  # of ten, by the letters behind a figure
 
 
@@ -26,8 +49,14 @@ def total(amounts: Iterable[Decimal]) -> Decimal:
 
 
 def difference(left: Decimal, right: Decimal) -> Decimal:
-    """left − right, exactly."""
+    """left − right, exactly; of figures that are rounded to be shown, the difference of what they are."""
+    if isinstance(left, Rounded) or isinstance(right, Rounded):
+        return Rounded.of(exactly(left) - exactly(right), max(_decimals(left), _decimals(right)))
     return EXACT.subtract(left, right)
+
+
+def _decimals(amount: Decimal) -> int:
+    return max(0, -int(amount.as_tuple().exponent))
 
 
 def change_ratio(current: Decimal, base: Decimal) -> Fraction | None:
@@ -38,6 +67,18 @@ def change_ratio(current: Decimal, base: Decimal) -> Fraction | None:
     """
     if not base:
         return None
+    if isinstance(current, Rounded) or isinstance(base, Rounded):
+        return (exactly(current) - exactly(base)) / abs(exactly(base))
     change, change_of = difference(current, base).as_integer_ratio()
     size, size_of = base.as_integer_ratio()
     return Fraction(change * size_of, change_of * abs(size))
+
+
+def rounded_ratio(ratio: Fraction, places: int, rounding: str = ROUND_HALF_UP) -> Decimal:
+    """A fraction as a decimal, half away from zero unless told otherwise, without a step in between."""
+    scaled = ratio * 10**places
+    whole, rest = divmod(abs(scaled.numerator), scaled.denominator)
+    twice = 2 * rest
+    up = twice > scaled.denominator or (twice == scaled.denominator and (rounding == ROUND_HALF_UP or whole % 2 == 1))
+    number = Decimal(whole + up).scaleb(-places, context=EXACT)
+    return -number if scaled < 0 and number else number

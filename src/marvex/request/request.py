@@ -53,7 +53,7 @@ class Request:
             versus=versus,
             as_of=settings.as_of,
             full_base=settings.full_base,
-            absent_is_zero=settings.absent == "zero",
+            absent=settings.absent,
             calendar=self.calendar,
             along_time=along_time,
             every=Grain(every) if every else None,

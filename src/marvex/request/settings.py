@@ -192,11 +192,10 @@ class Settings:
     )
     full_base: bool = option(COMPARING, "keep the whole base where the current window is part filled", default=False)
     comparable: bool = option(COMPARING, "only categories with rows on both sides", default=False)
-    absent: str = option(
+    absent: str | None = option(
         COMPARING,
-        "a side with no rows is absent, or counts as nothing; default: gap",
+        "a side with no rows is absent, or counts as nothing; default: against a scenario nothing, otherwise absent",
         choices=("gap", "zero"),
-        default="gap",
     )
     match: str | None = option(
         COMPARING,

@@ -122,5 +122,10 @@ def _displayed_cells(row: Row, groups: Sequence[ComparisonColumns], figures: Fig
         band = f"{direction_mark(judged.point)} {judged.band.name}" if judged.band else ""
         amounts = [driver_amount(judged, name) for name in group.drivers]
         drivers = ["" if amount is None else figures.change(amount) for amount in amounts]
-        cells += [change_text(judged.point, figures), ratio_text(judged.point, figures), *drivers, band]
+        cells += [
+            change_text(judged.point, figures),
+            ratio_text(judged.point, figures, group.one.names),
+            *drivers,
+            band,
+        ]
     return cells

@@ -15,9 +15,9 @@ from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
 from marvex.core.time.calendar import Grain
-from marvex.core.words.side_names import summed_text, weekday, window_text
+from marvex.core.words.side_names import SideNames, summed_text, weekday, window_text
 from marvex.core.words.units import ABSENT, FigureFormat
-from marvex.core.words.wording import STATE_WORDS, point_name
+from marvex.core.words.wording import point_name, state_words
 
 DRIVERS = ("Volume", "Mix", "Price", "New", "Ended", "Without volume")
 RISE, FALL, NO_CHANGE = "▲", "▼", "·"
@@ -190,9 +190,9 @@ def direction_mark(point: Point) -> str:
     return RISE if point.movement > 0 else FALL
 
 
-def ratio_text(point: Point, figures: FigureFormat) -> str:
+def ratio_text(point: Point, figures: FigureFormat, names: SideNames) -> str:
     """The ratio, or the word for a category that has one side only."""
-    return "" if point.kind is Kind.RATIO else STATE_WORDS.get(point.state) or figures.ratio(point)
+    return "" if point.kind is Kind.RATIO else state_words(point, names) or figures.ratio(point)
 
 
 def change_text(point: Point, figures: FigureFormat) -> str:

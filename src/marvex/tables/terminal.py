@@ -143,7 +143,7 @@ def _cells(row: Row, groups: Sequence[ComparisonColumns], figures: FigureFormat,
             continue
         tone = TONES[judged.band.tone]
         cells.append(Text(change_text(judged.point, figures), style=tone))
-        cells.append(Text(ratio_text(judged.point, figures), style=tone))
+        cells.append(Text(ratio_text(judged.point, figures, group.one.names), style=tone))
         for name in group.drivers:
             amount = driver_amount(judged, name)
             cells.append(Text("" if amount is None else figures.change(amount)))

@@ -19,7 +19,7 @@ from marvex.core.compare.trace import Trace, TracedSide
 from marvex.core.exact import EXACT
 from marvex.core.words.side_names import scenario_words
 from marvex.core.words.units import ABSENT, MINUS, FigureFormat, Unit, exact_ratio
-from marvex.core.words.wording import STATE_WORDS, point_sentence
+from marvex.core.words.wording import point_sentence, state_words
 from marvex.tables.exact_json import exact_json
 
 QUIET, STRONG = "bright_black", "bold"
@@ -83,13 +83,13 @@ def working(trace: Trace, analysis: Analysis) -> list[tuple[str, str, str]]:
     if trace.base is not None:
         lines.append(("base", exact(trace.base.amount), _origin(trace.base)))
         if point.change is None:
-            lines.append(("change", ABSENT, f"one side has no rows: {STATE_WORDS[point.state]}"))
+            lines.append(("change", ABSENT, f"one side has no rows: {state_words(point, analysis.first.names)}"))
         else:
             both = f"{exact(point.current)} {MINUS} {_bracketed(exact(point.base))}"
             lines.append(("change", exact(point.change), f"= {both}"))
             ratio = point.change_ratio
             lines.append(
-                ("change %", "n/m", "the base is zero")
+                ("change %", "n/m", "the base is zero, so that it is judged as beyond every percentage")
                 if ratio is None
                 else (
                     "change %",

@@ -12,9 +12,10 @@ from rich.table import Table
 from rich.text import Text
 
 from marvex.core.compare.result import Analysis
+from marvex.core.exact import rounded_ratio
 from marvex.core.rules.conditions import ValueKind
 from marvex.core.rules.trial import Near, TriedRule
-from marvex.core.words.units import MINUS, FigureFormat, exact_ratio, rounded_ratio
+from marvex.core.words.units import MINUS, FigureFormat, exact_ratio
 from marvex.core.words.wording import point_name
 from marvex.tables.exact_json import exact_json
 from marvex.tables.terminal import PLAIN_WIDTH, QUIET, TONES

@@ -19,12 +19,13 @@ class SidesAsked:
     window, scenario, versus : `--for`, `--of` and `--versus` as written.
     as_of : the data are known to here.
     full_base : keep the whole base where the current window is part filled.
-    absent_is_zero : a side without rows counts as nothing, in whole periods too.
+    absent : whether a side without rows is absent (`gap`), or counts as nothing (`zero`); None where it is not said.
     calendar : the reporting calendar.
     along_time : time is the axis, one point a period of the grain `every`.
     span, cumulative : how far the window, or each point, is widened.
     pairing : how days are paired a year apart.
     with_history : the same comparison of earlier windows is wanted too.
+    are_columns : both sides are columns of one table.
     with_beyond : the base of the periods that the current side has not reached is wanted too.
     """
 
@@ -33,7 +34,7 @@ class SidesAsked:
     versus: str | None = None
     as_of: date | None = None
     full_base: bool = False
-    absent_is_zero: bool = False
+    absent: str | None = None
     calendar: Calendar = CIVIL
     along_time: bool = False
     every: Grain | None = None
@@ -42,3 +43,4 @@ class SidesAsked:
     pairing: Pairing | None = None
     with_history: bool = False
     with_beyond: bool = False
+    are_columns: bool = False

@@ -11,6 +11,8 @@ from marvex.core.compare.point import Cell, Kind, PanelsOf, Point, State
 from marvex.core.compare.side import Side
 from marvex.core.time.calendar import Grain
 
+ONE_SIDED = (State.NEW, State.ENDED, State.NOT_IN_BASE, State.NOT_IN_CURRENT)
+
 
 class Basis(Enum):
     """What the current side is measured against."""
@@ -82,7 +84,7 @@ class Comparison:
             return ()
         categories = self.panel_totals if self.every else self.points
         kinds = (Kind.POINT, Kind.LINE, Kind.STEP) if not self.every else (Kind.TOTAL,)
-        return tuple(point for point in categories if point.state in (State.NEW, State.ENDED) and point.kind in kinds)
+        return tuple(point for point in categories if point.state in ONE_SIDED and point.kind in kinds)
 
     @property
     def headline(self) -> Point:

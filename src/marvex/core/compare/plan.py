@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from enum import Enum
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.cautions import differences, unlike
@@ -20,6 +21,7 @@ from marvex.core.compare.scenarios import (
     Outlook,
     ScenarioDates,
     current_scenarios,
+    is_version,
     outlook_of,
     scenario_named,
 )
@@ -39,6 +41,14 @@ from marvex.core.words.trade_words import refuse_trade_word
 NAMED_BASES = ("prior", "year-ago", "none")
 
 
+class Absent(Enum):
+    """What a side without rows is: absent, nothing of a scenario that has rows beside it, or nothing everywhere."""
+
+    GAP = "gap"
+    OF_SCENARIO = "nothing in periods that the scenario has"
+    ZERO = "zero"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Plan:
     """The two sides, the choices that were made where the call left them open, and the cautions.
@@ -52,6 +62,7 @@ class Plan:
     beyond : the bases of the periods that the current side has not reached, where they are asked for.
     unmatched : what one side has in periods that the other lacks; it is in neither side.
     parts : the periods that both have, and what each is measured against.
+    absent : what a side without rows is.
     """
 
     current: Side
@@ -66,6 +77,7 @@ class Plan:
     beyond: tuple[Pair, ...] = ()
     unmatched: tuple[Unmatched, ...] = ()
     parts: tuple[Part, ...] = ()
+    absent: Absent = Absent.GAP
 
     @property
     def sides(self) -> tuple[Side, ...]:
@@ -98,7 +110,7 @@ def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | N
         else Base(basis=Basis.NONE)
     )
     _check_pairing(of, found, asked)
-    return _planned(of, None, found, window, asked, chosen)
+    return _planned(of, None, found, window, replace(asked, are_columns=True), chosen)
 
 
 def _planned(
@@ -112,7 +124,8 @@ def _planned(
     """The plan, once it is known which window of which scenario is set against what."""
     if window is None:
         against = base.dates.side(None) if base.dates else None
-        return Plan(current=of.side(None), base=against, basis=base.basis, choices=choices)
+        absent = _absent(base, asked)
+        return Plan(current=of.side(None), base=against, basis=base.basis, choices=choices, absent=absent)
     known_to = asked.as_of or of.last
     assert known_to is not None
     if of.outlook is not None:
@@ -132,7 +145,7 @@ def _planned(
     is_chained = every is not None and (asked.cumulative is not None or base.basis is Basis.PRIOR)
     found = _whole_sides(of, base, filled, window, asked, pairs)
     _check_base_has_data(base, found.base, asked)
-    takes_all = is_chained or asked.full_base or asked.absent_is_zero
+    takes_all = is_chained or asked.full_base or asked.absent == "zero"
     if found.base is not None and not takes_all:
         found = matching(of, found.current, base, found.base)
         _check_any_matched(found, of, base)
@@ -155,7 +168,16 @@ def _planned(
         beyond=beyond,
         unmatched=found.unmatched,
         parts=found.parts,
+        absent=_absent(base, asked),
     )
+
+
+def _absent(base: Base, asked: SidesAsked) -> Absent:
+    if asked.absent is not None:
+        return Absent(asked.absent)
+    if base.basis is not Basis.SCENARIO or base.dates is None:
+        return Absent.GAP
+    return Absent.OF_SCENARIO if is_version(base.dates.name, is_column=asked.are_columns) else Absent.GAP
 
 
 def _check_has_rows(of: ScenarioDates, filled: Window) -> None:

@@ -13,6 +13,13 @@ from marvex.core.exact import EXACT, ZERO, change_ratio, difference, total
 from marvex.core.time.notation import notation
 
 
+class SideOf(Enum):
+    """One of the two sides of a point."""
+
+    CURRENT = "current"
+    BASE = "base"
+
+
 class Better(Enum):
     """The direction that is good news for an amount."""
 
@@ -45,6 +52,8 @@ class State(Enum):
     ENDED = "ended"
     NO_BASE = "no base"
     NO_CURRENT = "no current"
+    NOT_IN_BASE = "not in base"
+    NOT_IN_CURRENT = "not in current"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -125,6 +134,8 @@ class Point:
     is_cost : whether it is a cost or an income, where a statement says so.
     volumes : the volume of its base and of its current side, where those were asked for.
     drivers : what drove its change, where that was asked for.
+    nothing : the side that has no rows, and counts as nothing: what is not in the budget is budgeted at nothing.
+    contribution : its change in points of the base total, where that was asked for.
     matched : where its rows begin or end within the window on one side, the part for which both have some.
     """
 
@@ -144,6 +155,8 @@ class Point:
     is_beside: bool = False  # a line that the result of its statement does not contain
     volumes: tuple[Decimal | None, Decimal | None] | None = None
     drivers: tuple[Driver, ...] = ()
+    nothing: SideOf | None = None
+    contribution: Fraction | None = None
     matched: MatchedPart | None = None
 
     @property
@@ -222,6 +235,8 @@ class Point:
 
     @property
     def state(self) -> State:
+        if self.nothing is not None:
+            return State.NOT_IN_BASE if self.nothing is SideOf.BASE else State.NOT_IN_CURRENT
         # A period, or what means nothing on either side, is not new or ended: it has no figure on that side.
         has_none = self.current is None and self.base is None
         if (self.pair is not None or self.kind is Kind.RATIO or has_none) and None in (self.current, self.base):

@@ -179,6 +179,19 @@ def scenario_named(known: Sequence[ScenarioDates], name: str) -> ScenarioDates |
     return next((one for one in known if one.name and one.name.casefold() == name.casefold()), None)
 
 
+def is_version(name: str | None, *, is_column: bool) -> bool:
+    """Whether a scenario is a version of the numbers, such as a budget, in which what is not there is nothing.
+
+    Parameters
+    ----------
+    is_column : it is the heading of a column, which may as well be a year's.
+    """
+    words = (name or "").casefold()
+    if is_column:
+        return any(word in words.split() or words.startswith(word) for word in PLANNED_WORDS)
+    return bool(words) and words not in PRIOR_NAMES
+
+
 def current_scenarios(
     known: Sequence[ScenarioDates], asked: str | None
 ) -> tuple[ScenarioDates, ScenarioDates | None]:

@@ -139,10 +139,15 @@ class Side:
 class Pair:
     """What one point along time sets against what; a side is None where it has no namesake.
 
-    `period` is the one that the point is named by; `is_matched` says whether both sides have rows throughout.
+    Parameters
+    ----------
+    period : what the point is named by.
+    is_matched : both sides have rows throughout.
+    has_rows : whether the scenario of each side has any row in it at all, of whatever category.
     """
 
     period: Window
     current: Side | None
     base: Side | None
     is_matched: bool = True
+    has_rows: tuple[bool, bool] = (True, True)

@@ -9,7 +9,7 @@ from fractions import Fraction
 
 from marvex.core.compare.side import Span
 from marvex.core.errors import Mistake, did_you_mean, setting
-from marvex.core.words.units import rounded_ratio
+from marvex.core.exact import Rounded
 
 MEAN_DECIMALS = 6  # beyond those of the amounts
 
@@ -144,6 +144,6 @@ def working_days(span: Span) -> int:
 
 
 def _divided(amount: Decimal, by: Fraction) -> Decimal:
-    """The quotient with six decimals more than the amount has, half away from zero."""
+    """The quotient, shown with six decimals more than the amount has, half even."""
     decimals = max(0, -int(amount.as_tuple().exponent))
-    return rounded_ratio(Fraction(amount) / by, decimals + MEAN_DECIMALS)
+    return Rounded.of(Fraction(amount) / by, decimals + MEAN_DECIMALS)

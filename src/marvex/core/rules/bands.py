@@ -110,12 +110,10 @@ class RuleSet:
     def measures(self, point: Point, share: Fraction | None = None, rank: int | None = None) -> Measures:
         """What a rule can ask of a point."""
         better = self.better_for(point)
-        ratio = point.change_ratio
         return Measures(
             current=point.current,
             base=point.base,
             change=point.change,
-            ratio=ratio,
             better=better,
             share=share,
             rank=rank,

@@ -9,6 +9,9 @@ from enum import Enum
 from fractions import Fraction
 
 from marvex.core.compare.point import Better
+from marvex.core.exact import exactly
+
+BEYOND = Fraction(10**100)  # more than any percentage that can be written
 
 
 class ValueKind(Enum):
@@ -45,14 +48,13 @@ class Quantity(Enum):
 class Measures:
     """The figures of one point that a rule can ask for, exact; None is absent.
 
-    `ratio` is change ÷ |base|; `share` and `rank` are the point's place among its fellows; `unusual`
+    `share` and `rank` are the point's place among its fellows; `unusual`
     is how far the change is from the series' own earlier ones.
     """
 
     current: Decimal | Fraction | None
     base: Decimal | Fraction | None
     change: Decimal | Fraction | None
-    ratio: Fraction | None
     better: Better
     share: Fraction | None = None
     rank: int | None = None
@@ -72,7 +74,7 @@ class Measures:
                 return None if self.rank is None else Fraction(self.rank)
             case Quantity.UNUSUAL:
                 return self.unusual
-        change = self.ratio if unit is ValueKind.PERCENT else _fraction(self.change)
+        change = self._ratio if unit is ValueKind.PERCENT else _fraction(self.change)
         if self.is_ratio:
             # A percentage compares points; an amount means nothing to a ratio line.
             change = _fraction(self.change) if unit is ValueKind.PERCENT else None
@@ -82,9 +84,19 @@ class Measures:
         wants_good = quantity is Quantity.FAVOURABLE
         return max(change if upwards_is_good == wants_good else -change, Fraction(0))
 
+    @property
+    def _ratio(self) -> Fraction | None:
+        """change ÷ |base|; of nothing it is beyond every percentage, with the sign of the change."""
+        change, base = _fraction(self.change), _fraction(self.base)
+        if change is None or base is None:
+            return None
+        if base:
+            return change / abs(base)
+        return BEYOND if change > 0 else -BEYOND if change < 0 else Fraction(0)
+
 
 def _fraction(amount: Decimal | Fraction | None) -> Fraction | None:
-    return None if amount is None else Fraction(amount)
+    return None if amount is None else exactly(amount)
 
 
 class Condition:

@@ -49,14 +49,12 @@ def never_met(rule: Rule, better: Better) -> tuple[Unmet, ...]:
     holds: set[str] = set()
     met: set[str] = set()
     for base, change in planes:
-        ratio = change / abs(base) if base else None
         for share, rank, unusual in product(*apart):
             place = None if rank is None else int(rank)
             measures = Measures(
                 current=base + change,
                 base=base,
                 change=change,
-                ratio=ratio,
                 better=better,
                 share=share,
                 rank=place,

@@ -18,8 +18,7 @@ from fractions import Fraction
 
 from marvex.core.compare.point import Driver, Point
 from marvex.core.errors import Mistake, setting
-from marvex.core.exact import ZERO, total
-from marvex.core.words.units import rounded_ratio
+from marvex.core.exact import ZERO, rounded_ratio, total
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

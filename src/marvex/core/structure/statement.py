@@ -17,8 +17,7 @@ from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, PanelsOf, Point
 from marvex.core.compare.side import Pair
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
-from marvex.core.exact import EXACT, total
-from marvex.core.words.units import rounded_ratio
+from marvex.core.exact import EXACT, rounded_ratio, total
 
 RATIO_PLACES = 12  # decimals of a ratio line, far beyond the six of `--figures`
 _RANGE = re.compile(r"(\d+)\s*-\s*(\d+)")

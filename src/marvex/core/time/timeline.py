@@ -126,9 +126,17 @@ def pairs_along(
     pairs = []
     for part in parts:
         is_known = part.now is not None and part.now.first <= known_to
-        current = of.side(part.now.cut(known_to)) if is_known and part.now else None
-        pairs.append(Pair(part.period, current, base.dates.side(part.then) if base.dates and part.then else None))
+        now = part.now.cut(known_to) if is_known and part.now else None
+        current, against = (
+            dates.side(window) if dates and window else None for dates, window in ((of, now), (base.dates, part.then))
+        )
+        has_rows = _has_rows(of, now), _has_rows(base.dates, part.then)
+        pairs.append(Pair(part.period, current, against, has_rows=has_rows))
     return tuple(pairs)
+
+
+def _has_rows(dates: ScenarioDates | None, window: Window | None) -> bool:
+    return dates is not None and window is not None and bool(dates.days_within(window.first, window.end))
 
 
 def _as_points(parts: Sequence[Part], every: Grain, *, whole_base: bool) -> tuple[Part, ...]:

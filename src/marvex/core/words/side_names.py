@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 
 from babel.dates import format_date, format_interval, format_skeleton
@@ -82,12 +82,19 @@ def _range_text(first: date, end: date, skeleton: str, locale: str) -> str:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class SideNames:
-    """What the two sides are called: in full, and what the base is in a sentence ('budget', 'last year')."""
+    """What the two sides are called: in full, and what the base is in a sentence ('budget', 'last year').
+
+    Parameters
+    ----------
+    current_scenario, base_scenario : the scenario of each within a sentence.
+    """
 
     current: str
     base: str
     base_in_sentence: str
     both: str
+    current_scenario: str = "figure"
+    base_scenario: str = "the base"
 
 
 def side_names(comparison: Comparison, locale: str, *, with_window: bool = False) -> SideNames:
@@ -97,6 +104,14 @@ def side_names(comparison: Comparison, locale: str, *, with_window: bool = False
     ----------
     with_window : the window is always named, since other comparisons beside it have another.
     """
+    names = _names(comparison, locale, with_window=with_window)
+    if comparison.base is None:
+        return names
+    scenarios = in_sentence(comparison.current.in_use), in_sentence(comparison.base.in_use)
+    return replace(names, current_scenario=scenarios[0], base_scenario=scenarios[1])
+
+
+def _names(comparison: Comparison, locale: str, *, with_window: bool) -> SideNames:
     current, base = comparison.current, comparison.base
     now = _in_full(current, locale)
     if base is None:

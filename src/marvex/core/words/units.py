@@ -15,7 +15,7 @@ from fractions import Fraction
 from babel.numbers import format_decimal, get_currency_name, get_currency_symbol
 
 from marvex.core.compare.point import Kind, Point
-from marvex.core.exact import EXACT, POWERS, ZERO, total
+from marvex.core.exact import EXACT, POWERS, ZERO, rounded_ratio, total
 
 MINUS = "−"
 NOT_MEANINGFUL = "n/m"
@@ -78,16 +78,6 @@ def rounded(amount: Decimal, unit: Unit, decimals: int) -> Decimal:
     exponent = Decimal(1).scaleb(-decimals)
     scaled = EXACT.scaleb(amount, -unit.power)
     return scaled.quantize(exponent, rounding=ROUND_HALF_UP, context=_ROUNDING)
-
-
-def rounded_ratio(ratio: Fraction, places: int, rounding: str = ROUND_HALF_UP) -> Decimal:
-    """A fraction as a decimal, half away from zero unless told otherwise, without a step in between."""
-    scaled = ratio * 10**places
-    whole, rest = divmod(abs(scaled.numerator), scaled.denominator)
-    twice = 2 * rest
-    up = twice > scaled.denominator or (twice == scaled.denominator and (rounding == ROUND_HALF_UP or whole % 2 == 1))
-    number = Decimal(whole + up).scaleb(-places, context=EXACT)
-    return -number if scaled < 0 and number else number
 
 
 def exact_ratio(ratio: Fraction) -> Decimal:

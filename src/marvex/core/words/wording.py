@@ -193,29 +193,47 @@ NO_RATIO = {NOT_MEANINGFUL: f" ({NOT_MEANINGFUL})"}
 STATE_WORDS = {State.NEW: "new", State.ENDED: "ended", State.NO_BASE: "no base", State.NO_CURRENT: "no current"}
 
 
+def state_words(point: Point, names: SideNames) -> str:
+    """What is said of a point with one side only: 'new', 'no base'; against a scenario 'not in budget', 'no actual'."""
+    if point.state is State.NOT_IN_BASE:
+        return f"not in {names.base_scenario}"
+    if point.state is State.NOT_IN_CURRENT:
+        return f"no {names.current_scenario}"
+    return STATE_WORDS.get(point.state, "")
+
+
 def point_sentence(point: Point, band: str | None, names: SideNames, figures: FigureFormat) -> str:
     """One point in words: 'Fuel: 412k against 371k, +41k (+11.1%), Over budget'."""
     figures = figures.in_words
     name = point_name(point, figures.locale)
     if point.base is None:
         where = "" if point.pair else f" in {names.current}"
-        text = f"{name}: {figures.amount_of(point, point.current)}{where}, {STATE_WORDS[point.state]}"
+        text = f"{name}: {figures.amount_of(point, point.current)}{where}, {state_words(point, names)}"
     elif point.current is None:
-        text = f"{name}: {STATE_WORDS[point.state]}, {figures.amount_of(point, point.base)} in {names.base}"
+        text = f"{name}: {state_words(point, names)}, {figures.amount_of(point, point.base)} in {names.base}"
     else:
         text = (
             f"{name}: {figures.amount_of(point, point.current)} against {figures.amount_of(point, point.base)}, "
             f"{figures.change_of(point)}{ratio_words(point, figures) or NO_RATIO.get(figures.ratio(point), '')}"
         )
+        if point.nothing is not None:
+            text = f"{text}, {state_words(point, names)}"
     return f"{text}, {band}" if band else text
 
 
 def without_side(points: Sequence[Point], names: SideNames, figures: FigureFormat) -> tuple[str, ...]:
-    """Cautions about new and ended categories: how many, and how much they are in all."""
+    """Cautions about categories that one side lacks, such as new ones: how many, and how much they are in all."""
     cautions = []
-    for absent_base, word, where in ((True, "new", names.base), (False, "ended", names.current)):
-        found = [p for p in points if p.state is (State.NEW if absent_base else State.ENDED)]
+    for state, where in (
+        (State.NEW, names.base),
+        (State.ENDED, names.current),
+        (State.NOT_IN_BASE, names.base),
+        (State.NOT_IN_CURRENT, names.current),
+    ):
+        found = [p for p in points if p.state is state]
         if found:
+            absent_base = state in (State.NEW, State.NOT_IN_BASE)
+            word = state_words(found[0], names)
             amounts = [p.current if absent_base else p.base for p in found]
             amount = figures.headline(total(a for a in amounts if a is not None))
             labels = listed((point_name(one, figures.locale) for one in found), 3)

@@ -7,12 +7,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 
+from marvex.core.compare.comparison import ONE_SIDED
 from marvex.core.compare.point import Kind, Point, State
 from marvex.core.rules.bands import Tone
 from marvex.core.rules.judging import Judged
 from marvex.core.words.side_names import SideNames, window_text
 from marvex.core.words.units import ABSENT, FigureFormat
-from marvex.core.words.wording import STATE_WORDS, point_sentence
+from marvex.core.words.wording import point_sentence, state_words
 from marvex.views.drawing.labels import Label, Piece
 from marvex.views.drawing.style import Shape, Style
 
@@ -107,8 +108,8 @@ class Look:
         """What a point is called beside its bar, with the word for a category that has one side only."""
         point = judged.point
         name = window_text(point.pair.period, self.figures.locale) if point.is_period and point.pair else point.label
-        if point.kind in (Kind.POINT, Kind.STEP) and point.state in (State.NEW, State.ENDED) and self.names.base:
-            name = f"{name} ({point.state.value})"
+        if point.kind in (Kind.POINT, Kind.STEP) and point.state in ONE_SIDED and self.names.base:
+            name = f"{name} ({state_words(point, self.names)})"
         return name + self.mark(point)
 
     def figure(self, point: Point, what: str) -> str:
@@ -120,7 +121,7 @@ class Look:
                 return self.figures.amount_of(point, point.base)
             case "change":
                 if point.change is None and point.state in (State.NEW, State.ENDED):
-                    return STATE_WORDS[point.state]
+                    return state_words(point, self.names)
                 return self.figures.change_of(point)
         return self.figures.ratio(point)
 

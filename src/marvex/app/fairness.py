@@ -1,0 +1,150 @@
+"""What counts in a comparison beside its figures: sides without rows as nothing, and only what is comparable."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from marvex.app.comparing import CheckedComparison, whole_point
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.plan import Absent, Plan
+from marvex.core.compare.point import Point, SideOf, total_of
+from marvex.core.compare.totals import Total, TotalAs
+from marvex.core.errors import Mistake, listed, setting
+from marvex.core.exact import ZERO, total
+from marvex.core.words.units import FigureFormat
+from marvex.core.words.wording import point_name
+from marvex.sources.engine.ledger import Ledger
+
+# Of these there is as much as nothing where there are no rows; a mean of no rows is no figure.
+_AMOUNTS = (Total.SUM, Total.COUNT, Total.DISTINCT, Total.CLOSING)
+
+
+def with_nothing(made: CheckedComparison, total_as: TotalAs) -> CheckedComparison:
+    """The comparison with the sides that have no rows counted as nothing, as its plan says."""
+    one, plan = made.comparison, made.plan
+    can_be_nothing = total_as.way in _AMOUNTS and not total_as.is_divided
+    if one.base is None or plan.absent is Absent.GAP or (plan.absent is Absent.OF_SCENARIO and not can_be_nothing):
+        return made
+
+    def counted(point: Point) -> Point:
+        parts = tuple(counted(part) for part in point.parts)
+        return replace(_counted(point, plan), parts=parts)
+
+    points, totals = (tuple(counted(point) for point in points) for points in (one.points, one.panel_totals))
+    changed = replace(one, points=points, panel_totals=totals, total=counted(one.total))
+    zeroed = tuple(
+        old for old, new in zip(one.points, points, strict=True) if (old.current, old.base) != (new.current, new.base)
+    )
+    return replace(made, comparison=changed, zeroed=zeroed)
+
+
+def _counted(point: Point, plan: Plan) -> Point:
+    if point.current is None and point.base is None and plan.absent is Absent.OF_SCENARIO:
+        return point
+    has_rows = point.pair.has_rows if point.pair else (True, True)
+    can_count = (True, True)
+    if point.pair is not None:
+        # A side that has no namesake stays absent; so does, of a scenario, a period that it has no row in.
+        is_all = plan.absent is Absent.ZERO
+        can_count = (
+            point.pair.current is not None and (is_all or has_rows[0]),
+            point.pair.base is not None and (is_all or has_rows[1]),
+        )
+    current = ZERO if point.current is None and can_count[0] else point.current
+    base = ZERO if point.base is None and can_count[1] else point.base
+    if (current, base) == (point.current, point.base):
+        return point
+    nothing = SideOf.BASE if point.base is None else SideOf.CURRENT
+    return replace(point, current=current, base=base, nothing=nothing if plan.absent is Absent.OF_SCENARIO else None)
+
+
+def comparable(book: Ledger, made: CheckedComparison, total_as: TotalAs) -> CheckedComparison:
+    """Only the categories that have rows on both sides, and along time the periods, with totals of their own."""
+    comparison = made.comparison
+    if comparison.base is None:
+        raise Mistake(f"{setting('comparable')} needs a base", f"Name one with {setting('versus')}.")
+    if not book.width and comparison.every is None:
+        raise Mistake(
+            f"{setting('comparable')} is about categories or periods, and nothing says which",
+            f"Name a column with {setting('by')}.",
+        )
+    if book.width:
+        made = _with_comparable_categories(book, made, total_as)
+    return _with_comparable_periods(made) if comparison.every is not None else made
+
+
+def _with_comparable_categories(book: Ledger, made: CheckedComparison, total_as: TotalAs) -> CheckedComparison:
+    comparison = made.comparison
+    categories = comparison.panel_totals if comparison.every else comparison.points
+    kept = tuple(point for point in categories if point.current is not None and point.base is not None)
+    if not kept:
+        raise Mistake(
+            "no category has rows on both sides", f"Leave {setting('comparable')} out, or name another base."
+        )
+    if len(kept) == len(categories):
+        return made
+    names = [point.panel or point.label for point in kept]
+    adds_up = total_as.adds_up and comparison.every is None
+    whole = total_of(kept) if adds_up else whole_point(book, made.plan, names, is_sum=total_as.adds_up_over_time)
+    keys = {point.panel or point.key for point in kept}
+    points = tuple(point for point in comparison.points if (point.panel or point.key) in keys)
+    totals = kept if comparison.every else ()
+    left_out = tuple(point for point in categories if (point.panel or point.key) not in keys)
+    return replace(
+        made, comparison=replace(comparison, points=points, panel_totals=totals, total=whole), left_out=left_out
+    )
+
+
+def _with_comparable_periods(made: CheckedComparison) -> CheckedComparison:
+    """Along time only the periods in which both sides have rows, and the totals of those."""
+    one = made.comparison
+
+    def matched(whole: Point) -> Point:
+        part = whole.matched
+        return whole if part is None else replace(whole, current=part.current, base=part.base, matched=None)
+
+    points = tuple(point for point in one.points if _is_comparable(point, one))
+    left_out = tuple(point for point in one.points if point not in points)
+    changed = replace(
+        one,
+        points=points,
+        total=matched(one.total),
+        panel_totals=tuple(matched(whole) for whole in one.panel_totals),
+    )
+    return replace(made, comparison=changed, left_out=(*made.left_out, *left_out))
+
+
+def _is_comparable(point: Point, one: Comparison) -> bool:
+    if point.pair is not None and not point.pair.is_matched:
+        return False
+    return point.change is not None or bool(one.panel_totals)
+
+
+def fairness_cautions(one: CheckedComparison, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
+    """How much was left out as not comparable, and how many points have a side counted as nothing."""
+    cautions = _left_out_caution(one, total_as, figures)
+    if one.zeroed and (one.plan.absent is Absent.ZERO or one.comparison.every is not None):
+        names = listed((point_name(point, figures.locale) for point in one.zeroed), 3)
+        have = "1 point has" if len(one.zeroed) == 1 else f"{len(one.zeroed)} points have"
+        is_asked = one.plan.absent is Absent.ZERO
+        how = setting("absent", "zero") if is_asked else f"{setting('absent', 'gap')} shows gaps"
+        cautions += (f"{have} a side without rows, which counts as nothing ({how}): {names}",)
+    return cautions
+
+
+def _left_out_caution(one: CheckedComparison, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
+    if not one.left_out:
+        return ()
+    names = listed((point_name(point, figures.locale) for point in one.left_out), 3)
+    sums = ""
+    if total_as.adds_up:
+        now, then = (
+            figures.headline(total(amount for amount in side if amount is not None))
+            for side in ([point.current for point in one.left_out], [point.base for point in one.left_out])
+        )
+        sums = f": {now} in the current side, {then} in the base"
+    periods = sum(1 for point in one.left_out if point.is_period)
+    counts = [(len(one.left_out) - periods, "category", "categories"), (periods, "period", "periods")]
+    were = " and ".join(f"{count} {word if count == 1 else words}" for count, word, words in counts if count)
+    were += " was" if len(one.left_out) == 1 else " were"
+    return (f"{were} left out as having rows on one side only ({setting('comparable')}): {names}{sums}",)
