@@ -171,7 +171,7 @@ def test_a_word_of_the_trade_is_answered_with_ours(desk: Desk) -> None:
         ("draw bridge items.csv", "Write marvex draw waterfall."),
         (f"table {DEMO} --by route --versus py", "Write --versus year-ago."),
         (f"table {DEMO} --by route --span ltm", "Write --span rolling:12."),
-        (f"table {DEMO} --by route --for ytd", "Write --span year-to-date."),
+        (f"table {DEMO} --by route --for ytd", "Write --for year-to-date."),
     ):
         assert ours in desk.refused(*shlex.split(words)), words
     # A column of such a name comes first.

@@ -28,6 +28,7 @@ from marvex.core.words.wording import names_alike, without_side
 from marvex.request.axis import asks_for_time, has_period_panels, is_along_time
 from marvex.request.request import Request
 from marvex.request.settings import Settings
+from marvex.request.values import Column
 from marvex.sources.engine.ledger import Ledger
 
 
@@ -45,10 +46,11 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     along_time = is_along_time(settings, has_categories=bool(book.width), has_statement=statement is not None)
     check_lines(statement, settings.lines)
     _check_fits(book, request, along_time=along_time)
+    columns = settings.column or tuple(Column(window) for window in settings.for_)
     planned = [
-        _plan(book, _sides_asked(request, window, versus, along_time=along_time), settings)
-        for window in settings.for_ or (None,)
-        for versus in settings.versus or (None,)
+        _plan(book, _sides_asked(request, column, versus, along_time=along_time), settings)
+        for column in columns or (None,)
+        for versus in ((column.versus,) if column and column.versus else settings.versus or (None,))
     ]
     compared = [comparing.compared(book, plan, total_as, settings) for plan in planned]
     if settings.comparable:
@@ -122,10 +124,11 @@ def _check_fits(book: Ledger, request: Request, *, along_time: bool) -> None:
         raise Mistake(f"{setting('cumulative')} is of points along time", f"Add {setting('every', 'month')}.")
 
 
-def _sides_asked(request: Request, window: str | None, versus: str | None, *, along_time: bool) -> SidesAsked:
+def _sides_asked(request: Request, column: Column | None, versus: str | None, *, along_time: bool) -> SidesAsked:
+    window, scenario = (column.window, column.scenario) if column else (None, None)
     asks_history = request.rules is not None and request.rules.asks_for(Quantity.UNUSUAL)
     return replace(
-        request.sides_asked(window, versus, along_time=along_time),
+        request.sides_asked(window, versus, scenario, along_time=along_time),
         with_history=request.place.with_history or asks_history,
         with_beyond=request.place.with_beyond,
     )

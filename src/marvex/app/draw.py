@@ -60,7 +60,8 @@ class Painted(Planned):
 def view_place(name: str) -> Place:
     """A view as a place where settings are said."""
     about = about_view(name)
-    kinds = {"drawn", *(["axes"] if about.on_axes else []), *(["time"] if about.along_time else [])}
+    can = {"axes": about.on_axes, "time": about.along_time, "several": about.several}
+    kinds = {"drawn", *(kind for kind, is_so in can.items() if is_so)}
     return Place(
         name=f"draw {name}",
         kinds=frozenset(kinds),

@@ -113,7 +113,12 @@ def _check_time(settings: Settings) -> None:
             f"{setting('every', settings.every)} and {setting('panels_by', settings.panels_by)} are both about time",
             "Use one of them.",
         )
-    if asks_for_time(settings) and len(settings.for_) > 1:
+    if settings.column and settings.for_:
+        raise Mistake(
+            f"{setting('column')} and {setting('for_')} both say windows",
+            f"Say all of them with {setting('column')}.",
+        )
+    if asks_for_time(settings) and max(len(settings.for_), len(settings.column)) > 1:
         raise Mistake(
             f"{setting('for_')} is given twice, and points along time are of one window",
             f"Name categories with {setting('by')} instead.",

@@ -11,6 +11,7 @@ from typing import Any
 # those that can show points along time. Options of one view are named by the view itself.
 TABLE, SURVEY, TRACE, RULE, COMMENTARY = "table", "survey", "trace", "rule", "commentary"
 DRAWN, ON_AXES, DRAWN_ALONG_TIME = "drawn", "axes", "time"
+SEVERAL = "several"  # comparisons side by side
 COMPARISONS = (TABLE, DRAWN, TRACE, RULE, COMMENTARY)
 SHOWN = (TABLE, DRAWN, COMMENTARY)
 ALONG_TIME = (TABLE, DRAWN_ALONG_TIME, TRACE, RULE, COMMENTARY)

@@ -41,5 +41,5 @@ def _kinds(name: str) -> frozenset[str]:
 SURVEY = Place(name="survey", kinds=_kinds("survey"))
 TRACE = Place(name="trace", kinds=_kinds("trace"))
 RULE = Place(name="rule", kinds=_kinds("rule"), names=frozenset({"rule"}))
-TABLE = Place(name="table", kinds=_kinds("table"), several=True)
+TABLE = Place(name="table", kinds=frozenset({"table", "several"}), several=True)
 COMMENTARY = Place(name="commentary", kinds=_kinds("commentary"), with_history=True)

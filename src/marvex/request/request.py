@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.point import Better
@@ -43,15 +44,18 @@ class Request:
     statement: Statement | None
     rules: RuleSet | None
 
-    def sides_asked(self, window: str | None, versus: str | None, *, along_time: bool) -> SidesAsked:
+    def sides_asked(
+        self, window: str | None, versus: str | None, scenario: str | None = None, *, along_time: bool
+    ) -> SidesAsked:
         """What is said of the two sides of one comparison."""
         settings = self.settings
         every = settings.panels_by if has_period_panels(settings) else settings.every
         return SidesAsked(
             window=window,
-            scenario=settings.of,
+            scenario=scenario or settings.of,
             versus=versus,
             as_of=settings.as_of,
+            today=date.today(),
             full_base=settings.full_base,
             absent=settings.absent,
             calendar=self.calendar,

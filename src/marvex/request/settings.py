@@ -27,6 +27,7 @@ from marvex.request.option import (
     ON_AXES,
     PRESENTING,
     READING,
+    SEVERAL,
     SHOWN,
     TABLE,
     TRACE,
@@ -35,10 +36,12 @@ from marvex.request.option import (
     option,
 )
 from marvex.request.values import (
+    Column,
     Counted,
     Ends,
     Size,
     change_for_variance,
+    column,
     cut_at,
     day,
     decimals,
@@ -131,7 +134,8 @@ class Settings:
 
     for_: tuple[str, ...] = option(
         COMPARING,
-        "the current window: 2026, 2026-H1, 2026-Q2, 2026-06, 2026-W23, 2026-06-18, FY2026-P03, latest:month or A/B; "
+        "the current window: 2026, 2026-H1, 2026-Q2, 2026-06, 2026-W23, 2026-06-18, FY2026-P03, latest:month, "
+        "year-to-date, quarter-to-date, rolling:12, full-year, today, yesterday or A/B; "
         "default: the reporting year so far",
         "WINDOW",
         repeats=True,
@@ -141,6 +145,14 @@ class Settings:
         "the base: prior, year-ago, a scenario, a window or none; default: the budget, else year-ago",
         "WHAT",
         repeats=True,
+    )
+    column: tuple[Column, ...] = option(
+        COMPARING,
+        "one group of columns: 'WINDOW [of SCENARIO] [versus WHAT]'; repeat",
+        "GROUP",
+        read=column,
+        repeats=True,
+        places=(SEVERAL,),
     )
     of: str | None = option(
         COMPARING,

@@ -6,6 +6,7 @@ Every reader raises ValueError with a few words on how to write it.
 from __future__ import annotations
 
 import datetime
+import re
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 
@@ -34,6 +35,23 @@ class Ends:
 
     lowest: Decimal
     highest: Decimal
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """One group of columns: its window, and the scenario and the base where it names them."""
+
+    window: str
+    scenario: str | None = None
+    versus: str | None = None
+
+
+def column(text: str) -> Column:
+    """`2026-10`, `full-year of actual+forecast`, `latest of actual versus budget`."""
+    found = re.fullmatch(r"\s*(\S+)(?:\s+of\s+(.+?))?(?:\s+versus\s+(.+?))?\s*", text, re.IGNORECASE)
+    if found is None:
+        raise ValueError("write it as 'full-year of actual+forecast versus budget'")
+    return Column(*found.groups())
 
 
 def names(text: str) -> tuple[str, ...]:

@@ -17,7 +17,7 @@ from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
-from marvex.core.words.side_names import capitalised, scenario_words, side_title, window_text
+from marvex.core.words.side_names import capitalised, side_heading, summed_text
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.labels import Piece, shortened
@@ -275,11 +275,11 @@ def column_groups(analysis: Analysis) -> tuple[ColumnGroup, ...]:
         columns = [("current", capitalised(one.names.current))] if is_first else []
         title = ""
         if now.window is not None and len(windows) > 1:
-            title = window_text(now.window, locale) if is_first else ""
-            columns = [("current", capitalised(scenario_words(now, locale)) or "Current")] if is_first else []
+            title = summed_text(now, locale) if is_first else ""
+            columns = [("current", side_heading(now) or "Current")] if is_first else []
         if then is not None:
-            is_same_time = then.window is None or then.window == now.window
-            base = capitalised(scenario_words(then, locale)) if is_same_time else side_title(then, locale)
+            is_same_time = then.window is None or then.summed == now.summed
+            base = side_heading(then) if is_same_time else summed_text(then, locale)
             if one.comparison.every is not None and one.comparison.basis in (Basis.YEAR_AGO, Basis.PRIOR):
                 # Each panel has a base of its own.
                 is_year = one.comparison.basis is Basis.YEAR_AGO

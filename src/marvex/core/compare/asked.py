@@ -18,6 +18,7 @@ class SidesAsked:
     ----------
     window, scenario, versus : `--for`, `--of` and `--versus` as written.
     as_of : the data are known to here.
+    today : by the clock, for windows that say so.
     full_base : keep the whole base where the current window is part filled.
     absent : whether a side without rows is absent (`gap`), or counts as nothing (`zero`); None where it is not said.
     calendar : the reporting calendar.
@@ -33,6 +34,7 @@ class SidesAsked:
     scenario: str | None = None
     versus: str | None = None
     as_of: date | None = None
+    today: date | None = None
     full_base: bool = False
     absent: str | None = None
     calendar: Calendar = CIVIL

@@ -11,34 +11,27 @@ from dataclasses import dataclass, replace
 from enum import Enum
 
 from marvex.core.compare.asked import SidesAsked
+from marvex.core.compare.bases import base_of, check_pairing
 from marvex.core.compare.cautions import differences, unlike
 from marvex.core.compare.comparison import Basis
+from marvex.core.compare.current_window import current_window, extent, no_rows, reached, written
 from marvex.core.compare.history import earlier_windows
 from marvex.core.compare.matched import Matching, Unmatched, matching
 from marvex.core.compare.scenarios import (
-    ACTUAL_NAMES,
-    BASE_NAMES,
     Outlook,
     ScenarioDates,
     current_scenarios,
     is_version,
     outlook_of,
-    scenario_named,
 )
 from marvex.core.compare.side import Pair, Side
-from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.errors import Mistake, setting
 from marvex.core.time import timeline
 from marvex.core.time.alignment import aligned, by_whole_periods
-from marvex.core.time.base_window import BY_DATE, Part, before, with_week_53
-from marvex.core.time.calendar import ONE_DAY, Grain, is_finer
-from marvex.core.time.notation import NOTATIONS, WindowReader, notation
-from marvex.core.time.period import period_of
+from marvex.core.time.base_window import Part, before, with_week_53
+from marvex.core.time.calendar import ONE_DAY, Grain
 from marvex.core.time.timeline import Base
-from marvex.core.time.widening import widened
 from marvex.core.time.window import Window
-from marvex.core.words.trade_words import refuse_trade_word
-
-NAMED_BASES = ("prior", "year-ago", "none")
 
 
 class Absent(Enum):
@@ -91,11 +84,11 @@ def plan_sides(known: Sequence[ScenarioDates], asked: SidesAsked) -> Plan:
     Raises Mistake where a scenario or a window is not there.
     """
     of, forecast = current_scenarios(known, asked.scenario)
-    window, chosen = _current_window(of, asked, is_outlook=forecast is not None)
+    window, chosen = current_window(of, asked, is_outlook=forecast is not None)
     if forecast is not None and window is not None:
         of = outlook_of(of, forecast, asked.as_of, asked.calendar)
-    base, choice = _base(known, of, window, asked)
-    _check_pairing(of, base, asked)
+    base, choice = base_of(known, of, window, asked)
+    check_pairing(of, base, asked)
     return _planned(of, forecast, base, window, asked, (*chosen, *choice))
 
 
@@ -103,13 +96,13 @@ def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | N
     """The sides of a table that has both as columns, over the same days where it has dates."""
     by_name = {one.name: one for one in known}
     of = by_name.get(current, ScenarioDates(name=current))  # a column without a figure has no days either
-    window, chosen = _current_window(of, asked, is_outlook=False)
+    window, chosen = current_window(of, asked, is_outlook=False)
     found = (
         Base(basis=Basis.SCENARIO, dates=by_name.get(base, ScenarioDates(name=base)))
         if base
         else Base(basis=Basis.NONE)
     )
-    _check_pairing(of, found, asked)
+    check_pairing(of, found, asked)
     return _planned(of, None, found, window, replace(asked, are_columns=True), chosen)
 
 
@@ -126,8 +119,7 @@ def _planned(
         against = base.dates.side(None) if base.dates else None
         absent = _absent(base, asked)
         return Plan(current=of.side(None), base=against, basis=base.basis, choices=choices, absent=absent)
-    known_to = asked.as_of or of.last
-    assert known_to is not None
+    known_to = reached(of, window, asked)
     if of.outlook is not None:
         known_to = window.last
         choices += (_join_said(of.outlook),)
@@ -183,13 +175,7 @@ def _absent(base: Base, asked: SidesAsked) -> Absent:
 def _check_has_rows(of: ScenarioDates, filled: Window) -> None:
     """Raises Mistake where the current side has no row at all."""
     if not of.days_within(filled.first, filled.end):
-        raise _no_rows(of, f"{filled.first} to {filled.end}")
-
-
-def _no_rows(of: ScenarioDates, window: str) -> Mistake:
-    return Mistake(
-        f"no {of.spoken} rows in {window}: {of.spoken} runs {_extent(of)}", "Ask for a window within that."
-    )
+        raise no_rows(of, f"{filled.first} to {filled.end}")
 
 
 def _whole_sides(
@@ -253,149 +239,8 @@ def _earlier(
     return tuple(found)
 
 
-def _current_window(
-    of: ScenarioDates, asked: SidesAsked, *, is_outlook: bool
-) -> tuple[Window | None, tuple[str, ...]]:
-    """The current window, cut to what is known unless the whole is wanted, and what was chosen."""
-    if of.first is None or of.last is None:
-        if asked.window is not None:
-            raise Mistake(
-                f"{setting('for_')} {asked.window}: the data have no dates",
-                f"Name the column with {setting('date')}.",
-            )
-        if asked.along_time:
-            raise Mistake(f"{setting('every')}: the data have no dates", f"Name the column with {setting('date')}.")
-        return None, ()
-    known_to = asked.as_of or of.last
-    chosen: tuple[str, ...] = ()
-    if asked.window is None:
-        window = _only_period(of, asked) or period_of(known_to, Grain.YEAR, asked.calendar)
-    else:
-        parsed = _reader(of, asked).read(asked.window)
-        if parsed is None:
-            refuse_trade_word("for_", asked.window, "span")
-            raise Mistake(f"{setting('for_')} '{asked.window}' is not a window", f"Write {NOTATIONS}.")
-        window = parsed
-        if "latest" in asked.window.casefold():
-            chosen = (
-                f"{setting('for_')} {asked.window} is {_written(window)}, {of.spoken} being known to {known_to}",
-            )
-    filled = window.cut(known_to)
-    if asked.span is not None:
-        window = filled = widened(filled, asked.span, asked.calendar)
-    if not filled.overlaps(of.first, min(of.last, known_to)):
-        raise _no_rows(of, asked.window or str(window.first.year))
-    return (replace(window, known_to=None) if is_outlook or asked.full_base else filled), chosen
-
-
-def _only_period(of: ScenarioDates, asked: SidesAsked) -> Window | None:
-    """The one period that the current side has rows in, where it is kept by periods: a sheet of one month."""
-    if of.grain in (None, Grain.DAY, Grain.YEAR) or asked.as_of is not None or asked.along_time:
-        return None
-    assert of.grain is not None and of.first is not None
-    only = period_of(of.first, of.grain, asked.calendar)
-    return only if (only.first, only.end) == (of.first, of.last) else None
-
-
-def _reader(of: ScenarioDates, asked: SidesAsked) -> WindowReader:
-    return WindowReader(asked.calendar, asked.as_of or of.last, of.grain or Grain.DAY)
-
-
-def _written(window: Window) -> str:
-    """A window as it could be asked for."""
-    if window.calendar.end(window.first, window.grain) == window.last:
-        return notation(window)
-    return f"{window.first}/{window.last}"
-
-
 def _join_said(one: Outlook) -> str:
     return f"{one.actual.spoken} to {one.actual_to}, {one.forecast.spoken} from the day after"
-
-
-def _base(
-    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: SidesAsked
-) -> tuple[Base, tuple[str, ...]]:
-    """What the base is, and what was chosen where the call does not say."""
-    if asked.versus is None:
-        return _default_base(known, of, window, asked)
-    found = scenario_named(known, asked.versus)
-    if found is not None:
-        if found.name == of.name:
-            raise Mistake(
-                f"{setting('versus')} {asked.versus}: the current side is {of.name} too",
-                f"Name another with {setting('versus')} or {setting('of')}.",
-            )
-        return Base(basis=Basis.SCENARIO, dates=found), ()
-    word = asked.versus.casefold()
-    if word == "none":
-        return Base(basis=Basis.NONE), ()
-    names = [one.name for one in known if one.name is not None]
-    parsed = None if word in NAMED_BASES else _reader(of, asked).read(asked.versus)
-    if word not in NAMED_BASES and parsed is None:
-        refuse_trade_word("versus", asked.versus)
-        raise Mistake(
-            f"{setting('versus')} '{asked.versus}' is neither a scenario of the data"
-            f"{' (' + listed(names) + ')' if names else ''}, nor prior, year-ago or none, nor a window",
-            did_you_mean(asked.versus, [*names, *NAMED_BASES], f"A window is written {NOTATIONS}."),
-        )
-    if window is None:
-        raise Mistake(
-            f"{setting('versus')} {asked.versus}: the data have no dates", f"Name the column with {setting('date')}."
-        )
-    if parsed is not None:
-        return Base(basis=Basis.WINDOW, dates=of, window=parsed), ()
-    if word == "prior":
-        return Base(basis=Basis.PRIOR, dates=of), ()
-    return _year_ago(known, of, window, asked), ()
-
-
-def _year_ago(known: Sequence[ScenarioDates], of: ScenarioDates, window: Window, asked: SidesAsked) -> Base:
-    """The year before, of what is named actual where that has rows then; else of the current scenario."""
-    pairing = asked.pairing or BY_DATE
-    found = Base(basis=Basis.YEAR_AGO, dates=of, pairing=pairing)
-    then = found.window_for(window)
-    actual = next((one for name in ACTUAL_NAMES if (one := scenario_named(known, name))), None)
-    is_there = actual is not None and then is not None and bool(actual.days_within(then.first, then.end))
-    return replace(found, dates=actual) if is_there else found
-
-
-def _default_base(
-    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: SidesAsked
-) -> tuple[Base, tuple[str, ...]]:
-    in_outlook = [one.strip().casefold() for one in (asked.scenario or "").split("+")]
-    for name in BASE_NAMES:
-        found = scenario_named(known, name)
-        if found is not None and found.name != of.name and name not in in_outlook and _has_data(found, window):
-            return Base(basis=Basis.SCENARIO, dates=found), (f"against {found.name}",)
-    if window is not None:
-        year_ago = _year_ago(known, of, window, asked)
-        before = year_ago.window_for(window)
-        assert year_ago.dates is not None
-        if before is not None and year_ago.dates.days_within(before.first, before.end):
-            return year_ago, ("against year-ago",)
-    return Base(basis=Basis.NONE), ("against nothing: there is neither a plan nor a year before",)
-
-
-def _has_data(one: ScenarioDates, window: Window | None) -> bool:
-    if window is None or one.first is None or one.last is None:
-        return True
-    return window.overlaps(one.first, one.last)
-
-
-def _check_pairing(of: ScenarioDates, base: Base, asked: SidesAsked) -> None:
-    """`--match` and `--leap` say how days are paired a year apart, and nothing else."""
-    if asked.pairing is not None and base.basis is not Basis.YEAR_AGO:
-        raise Mistake(
-            f"{setting('match')} and {setting('leap')} pair days a year apart, and the base is not year-ago",
-            f"Say {setting('versus', 'year-ago')}.",
-        )
-    for one in (of, base.dates):
-        is_coarse = one is not None and one.grain is not None and is_finer(Grain.WEEK, one.grain)
-        if one is not None and is_coarse and asked.pairing is not None and asked.pairing.by_weekday:
-            raise Mistake(
-                f"{setting('match', 'weekday')} pairs days, and {one.spoken} is kept by {one.grain.value}",  # type: ignore[union-attr]
-                f"Leave {setting('match')} out.",
-            )
 
 
 def _no_namesake(window: Window) -> Mistake:
@@ -405,7 +250,7 @@ def _no_namesake(window: Window) -> Mistake:
             f"{setting('leap', 'feb28')} compares it with 28 February.",
         )
     return Mistake(
-        f"{_written(window)} has no namesake: the year before has 52 weeks",
+        f"{written(window)} has no namesake: the year before has 52 weeks",
         f"Name another base with {setting('versus')}.",
     )
 
@@ -423,10 +268,6 @@ def _check_base_has_data(base: Base, against: Side | None, asked: SidesAsked) ->
     if first and last and not dates.days_within(first, last):
         named = f" in {setting('versus')} {asked.versus}" if base.basis is Basis.WINDOW else ""
         raise Mistake(
-            f"no {dates.spoken} rows{named} from {first} to {last}: {dates.spoken} runs {_extent(dates)}",
+            f"no {dates.spoken} rows{named} from {first} to {last}: {dates.spoken} runs {extent(dates)}",
             f"Name another base with {setting('versus')}.",
         )
-
-
-def _extent(one: ScenarioDates) -> str:
-    return f"from {one.first} to {one.last}"

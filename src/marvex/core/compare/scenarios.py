@@ -10,7 +10,17 @@ from datetime import date, timedelta
 
 from marvex.core.compare.side import Side, Stretch
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
-from marvex.core.time.calendar import CIVIL, FINEST_FIRST, ONE_DAY, THURSDAY, Calendar, Grain, coarsest, is_finer
+from marvex.core.time.calendar import (
+    A_WEEK,
+    CIVIL,
+    FINEST_FIRST,
+    ONE_DAY,
+    THURSDAY,
+    Calendar,
+    Grain,
+    coarsest,
+    is_finer,
+)
 from marvex.core.time.window import Window
 
 # The names of scenarios, and the headings of columns, that say which side they are: the current one first.
@@ -72,6 +82,14 @@ class ScenarioDates:
         is_day = period.grain is Grain.DAY
         is_outside = period.end < self.first or period.first > self.last
         return is_outside or not is_day or period.first.weekday() in self.weekdays
+
+    def known_through(self, day: date) -> bool:
+        """Whether there is nothing to come up to a day: the data reach it, but for weekdays without business."""
+        if self.last is None or self.first is None:
+            return False
+        to_come = ((self.last + (n + 1) * ONE_DAY).weekday() for n in range((day - self.last).days))
+        is_regular = self.grain is Grain.DAY and bool(self.weekdays) and self.last - self.first > A_WEEK
+        return day <= self.last or (is_regular and day - self.last < A_WEEK and not set(to_come) & set(self.weekdays))
 
     def days_within(self, first: date | None, last: date | None) -> tuple[date, ...]:
         """The days between two, both included, on which it has a row."""

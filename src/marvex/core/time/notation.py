@@ -1,7 +1,8 @@
 """How windows, calendars and spans are written in a command, and how a period is written back.
 
 `2026`, `2026-H1`, `2026-Q2`, `2026-06`, `2026-W23`, `2026-06-18` are of the civil calendar; `FY2026`,
-`FY2026-Q1`, `FY2026-P03`, `FY2026-W23` of the reporting calendar; `latest:month`; `A/B`.
+`FY2026-Q1`, `FY2026-P03`, `FY2026-W23` of the reporting calendar; `latest:month`; `year-to-date`,
+`quarter-to-date` and `rolling:12`, which end with the latest; `full-year`; `today`, `yesterday`; `A/B`.
 """
 
 from __future__ import annotations
@@ -9,12 +10,13 @@ from __future__ import annotations
 import calendar as names
 import re
 from dataclasses import dataclass, replace
-from datetime import date
+from datetime import date, timedelta
 
 from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.core.time.calendar import (
     CIVIL,
     FINEST_FIRST,
+    ONE_DAY,
     Calendar,
     Grain,
     MonthYears,
@@ -24,19 +26,21 @@ from marvex.core.time.calendar import (
     coarsest,
 )
 from marvex.core.time.period import period_of, previous
-from marvex.core.time.widening import Reach, Widening
+from marvex.core.time.widening import Reach, Widening, widened
 from marvex.core.time.window import Window
 from marvex.core.words.trade_words import refuse_trade_word
 
 NOTATIONS = (
-    "2026, 2026-H1, 2026-Q2, 2026-06, 2026-W23, 2026-06-18, FY2026-P03, latest:month or an interval such as "
-    "2026-01/2026-03"
+    "2026, 2026-H1, 2026-Q2, 2026-06, 2026-W23, 2026-06-18, FY2026-P03, latest:month, year-to-date, rolling:12, "
+    "full-year or an interval such as 2026-01/2026-03"
 )
 LETTERS = {Grain.MONTH: "P", Grain.QUARTER: "Q", Grain.HALF: "H", Grain.WEEK: "W"}
 _GRAINS = {letter: grain for grain, letter in LETTERS.items()}
 _CIVIL = re.compile(r"(\d{4})(?:-(?:(\d\d)(?:-(\d\d))?|([QHW])(\d\d?)))?", re.IGNORECASE)
 _REPORTING = re.compile(r"FY\s?(\d{4}|\d\d)(?:-([PQHW])(\d\d?))?", re.IGNORECASE)
 _LATEST = re.compile(r"latest(?::(\w+))?", re.IGNORECASE)
+FULL_YEAR, TODAY, YESTERDAY = "full-year", "today", "yesterday"
+_TO_DATE = (Reach.YEAR_TO_DATE.value, Reach.QUARTER_TO_DATE.value)
 _MONTHS = tuple(name.casefold() for name in names.month_name)
 _WEEKDAYS = tuple(name.casefold() for name in names.day_name)
 
@@ -72,11 +76,13 @@ class WindowReader:
     calendar : the reporting calendar.
     known_to : the day to which the data are known, for `latest`; None where there are no dates.
     grain : the data's own grain, for `latest` alone.
+    today : by the clock.
     """
 
     calendar: Calendar = CIVIL
     known_to: date | None = None
     grain: Grain = Grain.DAY
+    today: date | None = None
 
     def read(self, text: str) -> Window | None:
         """The window so written, or None where the text is not the notation of one.
@@ -104,6 +110,11 @@ class WindowReader:
     def _period(self, text: str) -> Window | None:
         if found := _LATEST.fullmatch(text):
             return self._latest(found[1])
+        word = text.casefold()
+        if word in (*_TO_DATE, FULL_YEAR) or word.startswith(f"{Reach.ROLLING.value}:"):
+            return self._moving(word)
+        if word in (TODAY, YESTERDAY) and self.today is not None:
+            return period_of(self.today - (ONE_DAY if word == YESTERDAY else timedelta()), Grain.DAY)
         reporting, civil = _REPORTING.fullmatch(text), _CIVIL.fullmatch(text)
         found = reporting or civil
         if found is None:
@@ -112,6 +123,13 @@ class WindowReader:
             return self._reporting(*found.groups()) if reporting else _civil(*found.groups())
         except (ValueError, OverflowError) as problem:
             raise Mistake(f"there is no {_grain_meant(text)} '{text}'", f"Write {NOTATIONS}.") from problem
+
+    def _moving(self, word: str) -> Window:
+        """A window that ends with the latest period, or the whole reporting year that holds it."""
+        latest = self._latest(None)
+        if word == FULL_YEAR:
+            return period_of(latest.first, Grain.YEAR, self.calendar)
+        return widened(latest, read_widening(word, "for_"), self.calendar)
 
     def _reporting(self, year: str, letter: str | None, number: str | None) -> Window:
         grain = _GRAINS[letter.upper()] if letter else Grain.YEAR

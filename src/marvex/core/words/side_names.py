@@ -126,9 +126,9 @@ def _names(comparison: Comparison, locale: str, *, with_window: bool) -> SideNam
     same_scenario = current.scenario == base.scenario
     if same_time and current.window is not None:
         window = window_text(current.window, locale) if are_points else summed_text(current, locale)
-        names = _heading(current), _heading(base)
+        names = side_heading(current), side_heading(base)
         if with_window:
-            names = f"{window} {scenario_words(current, locale)}", f"{window} {scenario_words(base, locale)}"
+            names = f"{window} {_short(current)}", f"{window} {_short(base)}"
         both = f"{window}, {scenario_words(current, locale)} against {scenario_words(base, locale)}"
         return SideNames(current=names[0], base=names[1], base_in_sentence=in_sentence(base.scenario), both=both)
     if same_time:
@@ -142,8 +142,10 @@ def _names(comparison: Comparison, locale: str, *, with_window: bool) -> SideNam
     )
     spoken = "last year" if _is_last_year(current.window, base.window) else then
     if not same_scenario or current.is_mixed:
-        now, then = f"{now} {scenario_words(current, locale)}", f"{then} {scenario_words(base, locale)}"
-        spoken = spoken if current.is_mixed or spoken == "last year" else then
+        both = f"{now} {scenario_words(current, locale)} against {then} {scenario_words(base, locale)}"
+        now, then = f"{now} {_short(current)}", f"{then} {_short(base)}"
+        spoken = spoken if spoken == "last year" else then
+        return SideNames(current=now, base=then, base_in_sentence=spoken, both=both)
     return SideNames(current=now, base=then, base_in_sentence=spoken, both=f"{now} against {then}")
 
 
@@ -176,9 +178,14 @@ def _in_full(side: Side, locale: str) -> str:
     return f"{text}, {scenario_words(side, locale)}" if side.scenario else text
 
 
-def _heading(side: Side) -> str:
+def side_heading(side: Side) -> str:
     """A scenario as the heading of a column."""
-    return "Outlook" if side.is_mixed else capitalised(scenario_words(side))
+    return capitalised(_short(side))
+
+
+def _short(side: Side) -> str:
+    """A side's scenario where the join of an outlook is said elsewhere."""
+    return "outlook" if side.is_mixed else scenario_words(side)
 
 
 def scenario_words(side: Side, locale: str = "en_GB") -> str:

@@ -1,0 +1,106 @@
+"""What a window is measured against: the base that is asked for, or the first that there is."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from marvex.core.compare.asked import SidesAsked
+from marvex.core.compare.comparison import Basis
+from marvex.core.compare.current_window import window_reader
+from marvex.core.compare.scenarios import ACTUAL_NAMES, BASE_NAMES, ScenarioDates, scenario_named
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.time.base_window import BY_DATE
+from marvex.core.time.calendar import Grain, is_finer
+from marvex.core.time.notation import NOTATIONS
+from marvex.core.time.timeline import Base
+from marvex.core.time.window import Window
+from marvex.core.words.trade_words import refuse_trade_word
+
+NAMED_BASES = ("prior", "year-ago", "none")
+
+
+def base_of(
+    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: SidesAsked
+) -> tuple[Base, tuple[str, ...]]:
+    """What the base is, and what was chosen where the call does not say."""
+    if asked.versus is None:
+        return _default_base(known, of, window, asked)
+    found = scenario_named(known, asked.versus)
+    if found is not None:
+        if found.name == of.name:
+            raise Mistake(
+                f"{setting('versus')} {asked.versus}: the current side is {of.name} too",
+                f"Name another with {setting('versus')} or {setting('of')}.",
+            )
+        return Base(basis=Basis.SCENARIO, dates=found), ()
+    word = asked.versus.casefold()
+    if word == "none":
+        return Base(basis=Basis.NONE), ()
+    names = [one.name for one in known if one.name is not None]
+    parsed = None if word in NAMED_BASES else window_reader(of, asked).read(asked.versus)
+    if word not in NAMED_BASES and parsed is None:
+        refuse_trade_word("versus", asked.versus)
+        raise Mistake(
+            f"{setting('versus')} '{asked.versus}' is neither a scenario of the data"
+            f"{' (' + listed(names) + ')' if names else ''}, nor prior, year-ago or none, nor a window",
+            did_you_mean(asked.versus, [*names, *NAMED_BASES], f"A window is written {NOTATIONS}."),
+        )
+    if window is None:
+        raise Mistake(
+            f"{setting('versus')} {asked.versus}: the data have no dates", f"Name the column with {setting('date')}."
+        )
+    if parsed is not None:
+        return Base(basis=Basis.WINDOW, dates=of, window=parsed), ()
+    if word == "prior":
+        return Base(basis=Basis.PRIOR, dates=of), ()
+    return _year_ago(known, of, window, asked), ()
+
+
+def _year_ago(known: Sequence[ScenarioDates], of: ScenarioDates, window: Window, asked: SidesAsked) -> Base:
+    """The year before, of what is named actual where that has rows then; else of the current scenario."""
+    pairing = asked.pairing or BY_DATE
+    found = Base(basis=Basis.YEAR_AGO, dates=of, pairing=pairing)
+    then = found.window_for(window)
+    actual = next((one for name in ACTUAL_NAMES if (one := scenario_named(known, name))), None)
+    is_there = actual is not None and then is not None and bool(actual.days_within(then.first, then.end))
+    return replace(found, dates=actual) if is_there else found
+
+
+def _default_base(
+    known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: SidesAsked
+) -> tuple[Base, tuple[str, ...]]:
+    in_outlook = [one.strip().casefold() for one in (asked.scenario or "").split("+")]
+    for name in BASE_NAMES:
+        found = scenario_named(known, name)
+        if found is not None and found.name != of.name and name not in in_outlook and _has_data(found, window):
+            return Base(basis=Basis.SCENARIO, dates=found), (f"against {found.name}",)
+    if window is not None:
+        year_ago = _year_ago(known, of, window, asked)
+        before = year_ago.window_for(window)
+        assert year_ago.dates is not None
+        if before is not None and year_ago.dates.days_within(before.first, before.end):
+            return year_ago, ("against year-ago",)
+    return Base(basis=Basis.NONE), ("against nothing: there is neither a plan nor a year before",)
+
+
+def _has_data(one: ScenarioDates, window: Window | None) -> bool:
+    if window is None or one.first is None or one.last is None:
+        return True
+    return window.overlaps(one.first, one.last)
+
+
+def check_pairing(of: ScenarioDates, base: Base, asked: SidesAsked) -> None:
+    """`--match` and `--leap` say how days are paired a year apart, and nothing else."""
+    if asked.pairing is not None and base.basis is not Basis.YEAR_AGO:
+        raise Mistake(
+            f"{setting('match')} and {setting('leap')} pair days a year apart, and the base is not year-ago",
+            f"Say {setting('versus', 'year-ago')}.",
+        )
+    for one in (of, base.dates):
+        is_coarse = one is not None and one.grain is not None and is_finer(Grain.WEEK, one.grain)
+        if one is not None and is_coarse and asked.pairing is not None and asked.pairing.by_weekday:
+            raise Mistake(
+                f"{setting('match', 'weekday')} pairs days, and {one.spoken} is kept by {one.grain.value}",  # type: ignore[union-attr]
+                f"Leave {setting('match')} out.",
+            )
