@@ -36,6 +36,7 @@ def test_figures_have_all_keys_always(desk: Desk) -> None:
         assert set(found) == {
             *("view", "source", "current", "base", "comparisons", "points", "bands", "checks"),
             *("structure", "labels_dropped", "cautions", "format", "headline", "matched", "unmatched"),
+            *("closing_date", "base_closing_date"),
         }
         assert all(set(point) == POINT_KEYS for point in found["points"])
         assert set(found["source"]) == {"name", "rows_read", "rows_used"}

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
 from marvex.app import comparing, panels
+from marvex.app.closing import closing_cautions, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
 from marvex.app.fairness import comparable, fairness_cautions, with_nothing
 from marvex.app.figure_format import figure_format
@@ -52,7 +53,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         for column in columns or (None,)
         for versus in ((column.versus,) if column and column.versus else settings.versus or (None,))
     ]
-    compared = [comparing.compared(book, plan, total_as, settings) for plan in planned]
+    compared = [with_closing(book, comparing.compared(book, plan, total_as, settings), total_as) for plan in planned]
     if settings.comparable:
         compared = [comparable(book, one, total_as) for one in compared]
     compared = _in_panels(book, [with_nothing(one, total_as) for one in compared], request)
@@ -79,6 +80,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         cautions += names_alike(_categories(one.comparison))
         cautions += without_side(one.comparison.absent, one.names, figures)
         cautions += fairness_cautions(made, total_as, figures)
+        cautions += closing_cautions(made, figures)
     cautions += book.undivided_cautions(figures)
     if book.kept_totals and settings.walk != "movement":
         cautions += (f"{listed(book.kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)

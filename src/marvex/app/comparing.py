@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from decimal import Decimal
 
 from marvex.app.like_with_like import like_with_like
@@ -31,6 +32,7 @@ class CheckedComparison:
     ----------
     left_out : the categories that are not comparable.
     zeroed : the points with a side without rows that counts as nothing.
+    lapsed : of balances, what has no figure on the closing date: its name, its last date and its amount then.
     """
 
     plan: Plan
@@ -39,6 +41,7 @@ class CheckedComparison:
     rows_used: int
     left_out: tuple[Point, ...] = ()
     zeroed: tuple[Point, ...] = ()
+    lapsed: tuple[tuple[str, date, Decimal | None], ...] = ()
 
 
 def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) -> CheckedComparison:

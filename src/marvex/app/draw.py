@@ -16,7 +16,7 @@ from marvex.app.panels import panel_words
 from marvex.app.remarks import remarked
 from marvex.app.session import Session
 from marvex.app.styling import styled
-from marvex.app.walks import Walked, stretches, suited, walked
+from marvex.app.walks import Walked, stretches, suited, walked, without_base
 from marvex.app.words import Words, words_of
 from marvex.core.compare.result import Analysis, of_changes
 from marvex.core.compare.shown import Shown, drawn_points, shown_table, shown_view
@@ -104,6 +104,8 @@ def painted(session: Session, view: str, request: Request) -> Painted:
 def planned(session: Session, view: str, request: Request) -> Planned:
     """What the picture is to show, judged and in words."""
     about, style = about_view(view), styled(request.settings.style)
+    if about.walks:
+        request = request.with_settings(without_base(request.settings))
     analysis = analyse(session, request)
     if about.walks:
         fitting = suited(analysis, request.settings)
@@ -136,6 +138,8 @@ def planned(session: Session, view: str, request: Request) -> Planned:
         words = replace(words, subtitle=f"{words.subtitle}, by way of {settings.via}")
     if made and made.finding and settings.title is None:
         words = replace(words, title=made.finding)
+    if made and made.subtitle and settings.subtitle is None:
+        words = replace(words, subtitle=made.subtitle)
     return Planned(view=one, panels=panels, shown=shown, words=words, style=style)
 
 

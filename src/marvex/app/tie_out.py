@@ -33,6 +33,12 @@ def ties_out(book: Ledger, plan: Plan, points: Sequence[Point], total_as: TotalA
 
 def ties_out_by_day(book: Ledger, spans: Sequence[Span], cells: Sequence[Cell], total_as: TotalAs) -> Check:
     """The figures of each span against those of its days, each day added up by itself."""
+    if total_as.is_each:
+        wholes = book.totals(spans)
+        sums = {span: wholes[span].amount or ZERO for span in spans}
+        for cell in cells:
+            sums[spans[cell.place]] = difference(sums[spans[cell.place]], cell.amount or ZERO)
+        return _checked(total(abs(one) for one in sums.values()))
     by_scenario: dict[str | None, list[DayTotal]] = {}
     for one in book.kept_by_day():
         by_scenario.setdefault(one.scenario, []).append(one)

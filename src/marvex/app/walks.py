@@ -17,9 +17,10 @@ from marvex.core.compare.result import Analysis, Check
 from marvex.core.compare.shown import Shown, ShownPoint
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.exact import rounded_ratio
+from marvex.core.exact import ZERO, difference, rounded_ratio
 from marvex.core.rules.judging import judged_steps
 from marvex.core.structure.drivers import Drivers, drivers
+from marvex.core.structure.matched_walk import MATCHED, matched_change, stepwise
 from marvex.core.structure.movements import Marked, walk_movement
 from marvex.core.structure.walk import (
     Walk,
@@ -34,7 +35,7 @@ from marvex.core.structure.walk import (
     walk_statement,
     with_subtotals,
 )
-from marvex.core.words.side_names import capitalised, window_text
+from marvex.core.words.side_names import capitalised, summed_text, window_text
 from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import finding as spoken_finding
 from marvex.core.words.wording import walk_finding
@@ -50,7 +51,7 @@ class Walked:
     ----------
     groups : the group of each step's category, for the brackets.
     note : what the picture has to say of a cut, for the foot.
-    finding : the title, where it is not the comparison's.
+    finding, subtitle : the title, and what stands under it, where they are not the comparison's.
     """
 
     walks: tuple[tuple[str | None, Walk], ...]
@@ -58,6 +59,7 @@ class Walked:
     cut: Decimal | None
     note: str
     finding: str
+    subtitle: str
     groups: Mapping[str, str]
 
     def panels(self, analysis: Analysis) -> list[Any]:
@@ -71,13 +73,20 @@ class Walked:
         return found
 
 
+def without_base(settings: Settings) -> Settings:
+    """The settings where the walk that is named takes no base, so that no budget's periods are looked at."""
+    if settings.walk not in ("movement", "balance") or settings.versus or settings.current:
+        return settings
+    return replace(settings, versus=("none",))
+
+
 def suited(analysis: Analysis, settings: Settings) -> Settings:
     """The settings of the walk that the data ask for: movements and balances take no base, and keep their totals.
 
     Raises Mistake where the walk that is named cannot be walked.
     """
     walk = settings.walk or _fitting_walk(analysis, settings)
-    if walk in ("change", "statement", "drivers"):
+    if walk in ("change", "statement", "drivers", "matched"):
         return replace(settings, walk=walk)
     if settings.versus and settings.versus != ("none",):
         raise Mistake(
@@ -167,14 +176,33 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
         finding_of_drivers = spoken_finding(steps, analysis.subject, analysis.figures, analysis.first.names)
     is_own = settings.walk in ("movement", "balance") and len(walks) == 1
     finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else finding_of_drivers
+    subtitle = ""
+    if settings.walk == "matched":
+        finding, subtitle = _matched_words(walks[0][1], analysis)
     return Walked(
         walks=walks,
         shown=shown,
         cut=cut,
         note=note,
         finding=finding,
+        subtitle=subtitle,
         groups=_groups(analysis.first.comparison) if settings.brackets else {},
     )
+
+
+def _matched_words(walk: Walk, analysis: Analysis) -> tuple[str, str]:
+    """'Net 35,751 in 2026, 14,191 above 2025, of which +5 is matched', and what the steps tell apart."""
+    figures, (opening, *_, closing) = analysis.figures.in_words, walk.bars
+    moved = difference(closing.end, opening.end)
+    where = "above" if moved > 0 else "below"
+    matched = next((one.movement for one in walk.steps if one.label == MATCHED), ZERO)
+    moves = f"{figures.headline(abs(moved))} {where} {opening.label}" if moved else f"level with {opening.label}"
+    title = f"{analysis.subject} {figures.headline(closing.end)} in {closing.label}, {moves}, of which "
+    title += f"{figures.signed_headline(matched)} is matched"
+    subtitle = (
+        f"{closing.label} against {opening.label}: the change where both sides have rows, and what one alone has"
+    )
+    return title, ", ".join(part for part in (subtitle, figures.unit_words) if part)
 
 
 def _units_of(found: Drivers, analysis: Analysis, volume: str) -> str:
@@ -199,7 +227,7 @@ def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
             f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",
             "marvex table shows it, category by category.",
         )
-    if walk in ("change", "drivers") and comparison.base is None:
+    if walk in ("change", "drivers", "matched") and comparison.base is None:
         raise Mistake(
             "a waterfall of changes needs a base to walk from",
             f"Name one with {setting('versus')}, such as year-ago or budget.",
@@ -208,6 +236,11 @@ def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
         raise Mistake(
             f"a waterfall of walk {walk} is of categories, not of time",
             f"Leave {setting('every')} out, or give each period a panel with {setting('panels_by')}.",
+        )
+    if walk == "matched" and (analysis.statement is not None or comparison.is_chained or comparison.panel_totals):
+        raise Mistake(
+            "a walk of what is matched is of categories, or of one total along time",
+            f"Leave {setting('statement', 'FILE')} and panels out, or name another {setting('walk')}.",
         )
     if walk == "balance" and not comparison.is_along_time:
         raise Mistake("a walk of balances is along time", f"Say {setting('every', 'month')}.")
@@ -258,6 +291,12 @@ def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Wal
         case "drivers":
             found = drivers(comparison.points, with_mix=not settings.no_mix)
             walk = judged_walk(walk_drivers(comparison, found, opening, closing), one.rules)
+        case "matched":
+            locale = analysis.figures.locale
+            told = matched_change(comparison, *_lone_names(comparison, locale))
+            steps = stepwise(comparison, told)
+            opening, closing = _whole_names(comparison, locale, (opening, closing))
+            walk = walk_change(steps, judged_steps(steps, one.rules), opening, closing)
         case _:
             walk = walk_change(comparison, judged_steps(comparison, one.rules), opening, closing)
     groups = _groups(comparison) if settings.brackets else {}
@@ -277,6 +316,23 @@ def _standing_names(analysis: Analysis, comparison: Comparison) -> tuple[str, st
         for side, name in ((pair.base, names.base), (pair.current, names.current))
     )
     return then, now
+
+
+def _lone_names(comparison: Comparison, locale: str) -> tuple[str, str]:
+    """What the periods are called that the base alone has, and those that the current side alone has."""
+    found = []
+    for is_base in (True, False):
+        sides = [one.side for one in comparison.unmatched if one.is_base is is_base]
+        found.append(f"Only in {listed((summed_text(side, locale) for side in sides), 2)}")
+    return found[0], found[1]
+
+
+def _whole_names(comparison: Comparison, locale: str, names: tuple[str, str]) -> tuple[str, str]:
+    """The standing bars called by the whole of both windows, where those are of different times."""
+    now, then = comparison.current, comparison.base
+    if then is None or now.window is None or then.window is None or now.window == then.window:
+        return names
+    return window_text(then.window, locale), window_text(now.window, locale)
 
 
 def _balance_names(comparison: Comparison, settings: Settings, locale: str) -> tuple[str, str]:

@@ -12,7 +12,7 @@ from marvex.core.compare.shown import Shown
 from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import listed
 from marvex.core.structure.statement import sums_of
-from marvex.core.words.side_names import EVERYTHING
+from marvex.core.words.side_names import EVERYTHING, closing_text
 from marvex.core.words.units import visibly_adds_up
 from marvex.request.settings import Settings
 
@@ -44,7 +44,11 @@ def _subtitle(analysis: Analysis) -> str:
     sides = "; ".join(dict.fromkeys(one.names.both for one in analysis.comparisons))
     comma = "," if "," in analysis.subject else ""
     subject = f"{analysis.subject}{f'{comma} by {by}' if by else ''}"
-    parts = [subject if analysis.statement is None else by, sides]
+    parts = [
+        subject if analysis.statement is None else by,
+        sides,
+        closing_text(analysis.first.comparison, analysis.figures.locale),
+    ]
     if sides == EVERYTHING:
         parts[1] = ""
     if analysis.figures.unit_words:

@@ -346,7 +346,7 @@ class Settings:
     walk: str | None = option(
         PRESENTING,
         "what the steps are; default: statement, drivers or change where there is a base, else balance or movement",
-        choices=("change", "balance", "movement", "statement", "drivers"),
+        choices=("change", "balance", "movement", "statement", "drivers", "matched"),
         places=(),
     )
     standing: tuple[str, ...] | None = option(

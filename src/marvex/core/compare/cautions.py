@@ -75,7 +75,8 @@ def differences(
 ) -> tuple[str, ...]:
     """Cautions about what the data hold: a side partly filled, a period missing, other days with data."""
     is_chained = every is not None and base.basis is Basis.PRIOR
-    cautions = [*_partly_filled("current side", of, current), *_missing(of, current, every, calendar)]
+    cautions = _weeks_in_months(of, current, base.dates, against, every)
+    cautions += [*_partly_filled("current side", of, current), *_missing(of, current, every, calendar)]
     if against is None or base.dates is None:
         return tuple(cautions)
     if not is_chained:
@@ -87,6 +88,27 @@ def differences(
         have = "point has" if short == 1 else "points have"
         cautions.append(f"{short} {have} no base to be measured against")
     return tuple(dict.fromkeys(cautions))
+
+
+def _weeks_in_months(
+    of: ScenarioDates, current: Side, base_of: ScenarioDates | None, against: Side | None, every: Grain | None
+) -> list[str]:
+    """A caution that data kept by week are shown in months or the like, with the weeks on each side."""
+    sides = [(of, current), *([(base_of, against)] if base_of is not None and against is not None else [])]
+    by_week = list(dict.fromkeys(dates.spoken for dates, _ in sides if dates.ahead))
+    grain = every or (current.window.grain if current.window else None)
+    if not by_week or grain is None or not grain.months:
+        return []
+    counts = [
+        str(sum(len(dates.days_within(one.first, one.last)) for one in side.span.stretches))
+        for dates, side in sides
+        if dates.ahead
+    ]
+    shown = f"shown in {grain.plural}" if every else "shown in whole months or the like"
+    return [
+        f"{listed(by_week)} is kept by week and {shown}: a week counts where its Thursday is "
+        f"({counts[0]} weeks{f' against {counts[1]}' if len(counts) > 1 else ''})"
+    ]
 
 
 def _partly_filled(name: str, dates: ScenarioDates, side: Side) -> list[str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 from enum import Enum
 
@@ -51,6 +52,7 @@ class Comparison:
     is_chained : each point is measured against the one before it, or runs on, so that they have no total.
     beyond : what the base comes to in the periods after the last point; they are in no total.
     unmatched : what one side has in periods that the other lacks.
+    closing : of balances, the closing date of the current side and of the base.
     last : the last period in which both sides have a figure, all categories together, where there is no total.
     """
 
@@ -65,6 +67,7 @@ class Comparison:
     is_chained: bool = False
     beyond: tuple[Point, ...] = ()
     unmatched: tuple[UnmatchedPart, ...] = ()
+    closing: tuple[date | None, date | None] = (None, None)
     last: Point | None = None
 
     @property
@@ -110,14 +113,15 @@ def compare(
 ) -> tuple[Point, ...]:
     """A point for every category that has a cell on either side, in the order given.
 
-    Parameters
-    ----------
-    appearance : the keys of all cells, in the order in which the source gives them.
+        Parameters
+        ----------
+        appearance : the keys of all cells, in the order in which the source gives them.
 
-    >>> from decimal import Decimal
-    >>> fuel = [Cell(category="Fuel", amount=Decimal(one), rows=1) for one in (77, 70)]
-    >>> compare([fuel[0]], [fuel[1]], [(None, "Fuel")])[0].change_ratio
-    Fraction(1, 10)
+        >>> from datetime import date
+    from decimal import Decimal
+        >>> fuel = [Cell(category="Fuel", amount=Decimal(one), rows=1) for one in (77, 70)]
+        >>> compare([fuel[0]], [fuel[1]], [(None, "Fuel")])[0].change_ratio
+        Fraction(1, 10)
     """
     now = {cell.key: cell for cell in cells_of_current if cell.amount is not None}
     then = {cell.key: cell for cell in cells_of_base if cell.amount is not None}

@@ -134,6 +134,7 @@ class Point:
     is_cost : whether it is a cost or an income, where a statement says so.
     volumes : the volume of its base and of its current side, where those were asked for.
     drivers : what drove its change, where that was asked for.
+    lapsed : of a balance, the side that has rows earlier in the closing period and none on the closing date.
     nothing : the side that has no rows, and counts as nothing: what is not in the budget is budgeted at nothing.
     contribution : its change in points of the base total, where that was asked for.
     matched : where its rows begin or end within the window on one side, the part for which both have some.
@@ -155,6 +156,7 @@ class Point:
     is_beside: bool = False  # a line that the result of its statement does not contain
     volumes: tuple[Decimal | None, Decimal | None] | None = None
     drivers: tuple[Driver, ...] = ()
+    lapsed: SideOf | None = None
     nothing: SideOf | None = None
     contribution: Fraction | None = None
     matched: MatchedPart | None = None
@@ -238,8 +240,9 @@ class Point:
         if self.nothing is not None:
             return State.NOT_IN_BASE if self.nothing is SideOf.BASE else State.NOT_IN_CURRENT
         # A period, or what means nothing on either side, is not new or ended: it has no figure on that side.
-        has_none = self.current is None and self.base is None
-        if (self.pair is not None or self.kind is Kind.RATIO or has_none) and None in (self.current, self.base):
+        is_one_sided = None in (self.current, self.base)
+        means_nothing = self.kind is Kind.RATIO or (self.current is None and self.base is None)
+        if is_one_sided and (self.pair is not None or self.lapsed is not None or means_nothing):
             return State.NO_BASE if self.base is None else State.NO_CURRENT
         if self.base is None:
             return State.NEW

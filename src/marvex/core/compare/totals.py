@@ -11,6 +11,7 @@ from marvex.core.compare.side import Span
 from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.core.exact import Rounded
 
+EACH = "each"
 MEAN_DECIMALS = 6  # beyond those of the amounts
 
 
@@ -42,12 +43,14 @@ class TotalAs:
     column : for a distinct count, whose values are counted.
     per : the column that the amount is divided by, totals over totals.
     per_day : the days that the amount is divided by.
+    is_each : of balances, each category's own last date in the last period counts, not one date for all.
     """
 
     way: Total = Total.SUM
     column: str | None = None
     per: str | None = None
     per_day: PerDay | None = None
+    is_each: bool = False
 
     @property
     def is_divided(self) -> bool:
@@ -104,8 +107,9 @@ def parse_total_as(text: str, per: str | None = None, per_day: str | None = None
     """
     word, _, column = text.partition(":")
     ways = {way.value: way for way in Total}
-    if word not in ways or bool(column) != (word == "distinct"):
-        known = [*(name for name in ways if name != "distinct"), "distinct:COL"]
+    is_each = (word, column) == (Total.CLOSING.value, EACH)
+    if word not in ways or (bool(column) != (word == "distinct") and not is_each):
+        known = [*(name for name in ways if name != "distinct"), "distinct:COL", "closing:each"]
         raise Mistake(
             f"{setting('total_as')}: there is no '{text}'",
             did_you_mean(text, known, f"There are {', '.join(known)}."),
@@ -123,6 +127,8 @@ def parse_total_as(text: str, per: str | None = None, per_day: str | None = None
             f"{setting('per_day')} divides what days add to, and {setting('total_as')} {word} is none",
             "Leave one of them out.",
         )
+    if is_each:
+        return TotalAs(way=way, is_each=True)
     return TotalAs(way=way, column=column or None, per=per, per_day=PerDay(per_day) if per_day else None)
 
 

@@ -203,6 +203,12 @@ def scenario_words(side: Side, locale: str = "en_GB") -> str:
     return f"outlook ({first.scenario} to {to}, then {then.scenario})"
 
 
+def closing_text(comparison: Comparison, locale: str) -> str:
+    """The closing dates of balances: 'closing on 31 Oct 2026 and 31 Oct 2025'."""
+    dates = [format_date(day, "d MMM y", locale) for day in comparison.closing if day is not None]
+    return f"closing on {' and '.join(dict.fromkeys(dates))}" if dates else ""
+
+
 def side_title(side: Side, locale: str) -> str:
     """What a side is called by itself: its window, or its scenario in a table without dates."""
     return window_text(side.window, locale) if side.window else capitalised(side.scenario or "All rows")

@@ -119,9 +119,9 @@ def unmatched_notes(comparison: Comparison, figures: FigureFormat, *, adds_up: b
         if with_names:
             when = f"{when} {scenario_words(found[0].side, figures.locale)}"
         amount = figures.in_words.headline(total(one.amount for one in found))
-        verb, are = ("adds", "is") if len(found) == 1 else ("add", "are")
-        adds = f"{verb} {amount}" if adds_up else are
-        notes.append(f"{when} {adds} with nothing to compare, and {are} in no total")
+        verb, has = ("adds", "has") if len(found) == 1 else ("add", "have")
+        what = f"{verb} {amount} with" if adds_up else has
+        notes.append(f"{when} {what} nothing to compare")
     return tuple(notes)
 
 
@@ -213,12 +213,25 @@ def point_sentence(point: Point, band: str | None, names: SideNames, figures: Fi
         text = f"{name}: {state_words(point, names)}, {figures.amount_of(point, point.base)} in {names.base}"
     else:
         text = (
-            f"{name}: {figures.amount_of(point, point.current)} against {figures.amount_of(point, point.base)}, "
+            f"{name}: {figures.amount_of(point, point.current)} against {figures.amount_of(point, point.base)}"
+            f"{_of_own_base(point, figures.locale)}, "
             f"{figures.change_of(point)}{ratio_words(point, figures) or NO_RATIO.get(figures.ratio(point), '')}"
         )
         if point.nothing is not None:
             text = f"{text}, {state_words(point, names)}"
     return f"{text}, {band}" if band else text
+
+
+def _of_own_base(point: Point, locale: str) -> str:
+    """The days of a period's own base, where they are others than its own: ' in Oct 2025'."""
+    then = point.pair.base if point.pair else None
+    window = then.summed if then else None
+    if then is None or window is None or point.pair is None:
+        return ""
+    period = point.pair.period
+    if (window.first, window.end) == (period.first, period.end):
+        return ""
+    return f" {'on' if window.first == window.end else 'in'} {summed_text(then, locale)}"
 
 
 def without_side(points: Sequence[Point], names: SideNames, figures: FigureFormat) -> tuple[str, ...]:

@@ -35,11 +35,13 @@ def cells_of(
     among: Sequence[tuple[str, ...]] | None = None,
     *,
     has_scenarios: bool = True,
+    each: int = 0,
 ) -> Query:
     """The figures of several spans: place of the span, names, row, figure, what it is divided by, rows.
 
     Parameters
     ----------
+    each : of balances, each category of so many columns has a last date of its own.
     categories : how many columns make a category; with none, one figure a span.
     among : the names of the categories that count, where not all of them do.
     has_scenarios : there are several, so that a day alone does not tell which rows are asked for.
@@ -65,6 +67,11 @@ def cells_of(
         marks = ", ".join(f"({', '.join('?' for _ in one)})" for one in among)
         where += f" AND ({names}) IN ({marks})"
         values += tuple(name for one in among for name in one)
+    is_closing, last = total_as.way is Total.CLOSING and not total_as.is_each, ""
+    if total_as.is_each:
+        own = "".join(f", facts.c{place}" for place in range(each))
+        where += " AND figures > 0"
+        last = f"QUALIFY facts.day IS NOT DISTINCT FROM max(facts.day) OVER (PARTITION BY days.place{own})"
     return Query(
         f"""WITH asked AS (
             SELECT unnest(?::INTEGER[]) AS place, unnest(?::VARCHAR[]) AS scenario,
@@ -73,11 +80,14 @@ def cells_of(
             SELECT place, known.scenario, known.day FROM scenario_days AS known JOIN asked
             ON known.scenario IS NOT DISTINCT FROM asked.scenario
                 AND (asked.first IS NULL OR known.day BETWEEN asked.first AND asked.last)
-            {closing if total_as.way is Total.CLOSING else ""}
+            {closing if is_closing else ""}
+        ), found AS (
+            SELECT place, facts.* FROM {table} AS facts
+            JOIN days ON {same_scenario} facts.day IS NOT DISTINCT FROM days.day
+            WHERE {where} {last}
         )
         SELECT place{columns}, {_FIGURES[total_as.way]}, {per}, {rows}::BIGINT
-        FROM {table} AS facts JOIN days ON {same_scenario} facts.day IS NOT DISTINCT FROM days.day
-        WHERE {where} GROUP BY place{columns if categories else ""} HAVING {rows} > 0""",
+        FROM found GROUP BY place{columns if categories else ""} HAVING {rows} > 0""",
         values,
     )
 
@@ -105,6 +115,27 @@ _FIGURES = {
     Total.HIGHEST: "max(highest)",
     Total.LOWEST: "min(lowest)",
 }
+
+
+def last_days(spans: Sequence[Span], categories: int) -> Query:
+    """The last date of each category within several spans: place of the span, date, names."""
+    stretches = [(place, one) for place, span in enumerate(spans) for one in span.stretches]
+    columns = "".join(f", c{place}" for place in range(categories))
+    return Query(
+        f"""WITH asked AS (
+            SELECT unnest(?::INTEGER[]) AS place, unnest(?::VARCHAR[]) AS scenario,
+                unnest(?::DATE[]) AS first, unnest(?::DATE[]) AS last
+        )
+        SELECT place, max(day){columns} FROM facts JOIN asked
+        ON facts.scenario IS NOT DISTINCT FROM asked.scenario AND day BETWEEN asked.first AND asked.last
+        WHERE kept AND figures > 0 GROUP BY place{columns}""",
+        (
+            [place for place, _ in stretches],
+            [one.scenario for _, one in stretches],
+            [one.as_dated[0] for _, one in stretches],
+            [one.as_dated[1] for _, one in stretches],
+        ),
+    )
 
 
 def extents(categories: int) -> Query:
