@@ -22,7 +22,7 @@ from marvex.sources.readers.tidy import tidy
 
 POINT_KEYS = {
     *("panel", "label", "kind", "state", "comparison", "scenario", "from", "to", "base_from", "base_to"),
-    *("current", "base", "change", "change_ratio", "band", "tone", "start", "end", "remark"),
+    *("current", "base", "change", "change_ratio", "band", "tone", "start", "end", "remark", "contribution"),
 }
 
 
@@ -36,7 +36,7 @@ def test_figures_have_all_keys_always(desk: Desk) -> None:
         assert set(found) == {
             *("view", "source", "current", "base", "comparisons", "points", "bands", "checks"),
             *("structure", "labels_dropped", "cautions", "format", "headline", "matched", "unmatched"),
-            *("closing_date", "base_closing_date"),
+            *("closing_date", "base_closing_date", "since"),
         }
         assert all(set(point) == POINT_KEYS for point in found["points"])
         assert set(found["source"]) == {"name", "rows_read", "rows_used"}

@@ -16,6 +16,7 @@ from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.plan import Plan, plan_sides, sides_of_columns
 from marvex.core.compare.point import Better
+from marvex.core.compare.ranking import with_contribution
 from marvex.core.compare.result import Analysis, JudgedComparison, SourceFacts
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.rules import ready
@@ -57,6 +58,8 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     if settings.comparable:
         compared = [comparable(book, one, total_as) for one in compared]
     compared = _in_panels(book, [with_nothing(one, total_as) for one in compared], request)
+    if total_as.adds_up and _asks_contribution(request):
+        compared = [replace(one, comparison=with_contribution(one.comparison)) for one in compared]
     if settings.volume:
         compared = [_driven(one, settings) for one in compared]
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
@@ -98,8 +101,15 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         cautions=_distinct(session.word(one) for one in cautions),
         statement=statement,
         kept_totals=book.kept_totals,
+        show=settings.show,
         notes_on_source=book.notes,
     )
+
+
+def _asks_contribution(request: Request) -> bool:
+    """Whether the changes in points of the base total are asked for, by a rule or to be shown."""
+    is_shown = "contribution" in (request.settings.show or ())
+    return is_shown or (request.rules is not None and request.rules.asks_for(Quantity.CONTRIBUTION))
 
 
 def _check_fits(book: Ledger, request: Request, *, along_time: bool) -> None:

@@ -9,6 +9,7 @@ from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, fills_of, styl
 from marvex.app.outputs import Outputs, check_outputs
 from marvex.app.remarks import remarked
 from marvex.app.session import Session
+from marvex.app.since import with_since
 from marvex.app.words import words_of
 from marvex.core.compare.shown import shown_table
 from marvex.core.words.commentary import Sentence, cautions_left, commentary
@@ -23,7 +24,7 @@ def build_commentary(session: Session, request: Request) -> tuple[Built, str]:
     check_outputs(settings.output, (".txt", ".md", ".json"), "output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "figures")
     weak = style_cautions(settings)
-    analysis = remarked(analyse(session, request), settings)
+    analysis = with_since(session, request, remarked(analyse(session, request), settings))
     shown = with_cautions(replace(shown_table(analysis), view="commentary"), weak)
     words = words_of(shown, settings)
     sentences = commentary(analysis)

@@ -15,9 +15,11 @@ from marvex.app.outputs import Outputs, check_outputs
 from marvex.app.panels import panel_words
 from marvex.app.remarks import remarked
 from marvex.app.session import Session
+from marvex.app.since import with_since
 from marvex.app.styling import styled
 from marvex.app.walks import Walked, stretches, suited, walked, without_base
 from marvex.app.words import Words, words_of
+from marvex.core.compare.across import across, is_across
 from marvex.core.compare.result import Analysis, of_changes
 from marvex.core.compare.shown import Shown, drawn_points, shown_table, shown_view
 from marvex.core.errors import Mistake, setting
@@ -116,7 +118,7 @@ def planned(session: Session, view: str, request: Request) -> Planned:
     are_changes = about.shows_changes and settings.versus == ("none",) and speaks_of_variance(analysis.subject)
     if are_changes:
         analysis = of_changes(analysis)
-    analysis = remarked(analysis, settings)
+    analysis = with_since(session, request, remarked(analysis, settings))
     _check_suits(view, about, analysis, settings, are_changes=are_changes)
     made = None
     if about.walks:
@@ -198,10 +200,10 @@ def _check_suits(view: str, about: About, analysis: Analysis, settings: Settings
             f"Name one with {setting('versus')}, such as year-ago or budget"
             + (f"; {setting('versus', 'none')} draws a column of differences." if about.shows_changes else "."),
         )
-    if about.needs_statement and (analysis.statement is None or comparison.is_along_time):
+    if about.needs_statement and analysis.statement is None:
         raise Mistake(
             f"the view {view} sets a statement",
-            f"Name its file with {setting('statement')}, without {setting('every')}.",
+            f"Name its file with {setting('statement')}.",
         )
     if about.needs_categories and comparison.is_along_time:
         raise Mistake(f"the view {view} is of categories", f"Name a column with {setting('by')}.")
@@ -229,7 +231,7 @@ def _view(about: About, analysis: Analysis, settings: Settings, style: Style, ma
         mark=analysis.mark,
         axis=(settings.axis.lowest, settings.axis.highest) if settings.axis else None,
         grid=settings.grid,
-        in_panels=comparison.has_panels,
+        in_panels=comparison.has_panels and not (about.needs_statement and is_across(analysis)),
         everyone=drawn_points(analysis) if comparison.has_panels and not settings.own_scale else (),
     )
     said = {field: getattr(settings, field) for field in about.takes}
@@ -242,7 +244,8 @@ def _panels(about: About, analysis: Analysis) -> list[Any]:
     """The points of each panel, with its name and its own finding where there are several."""
     from marvex.views.drawing.picture import Panel
 
-    one = analysis.first
+    # Beside months that stand across there are the bars of all of them.
+    one = across(analysis).comparisons[-1] if about.needs_statement and is_across(analysis) else analysis.first
     totals = {total.point.panel: total for total in one.panel_totals}
     found = []
     for name, group in groupby(

@@ -7,6 +7,7 @@ from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, fills_of, styl
 from marvex.app.outputs import Outputs, check_outputs
 from marvex.app.remarks import remarked
 from marvex.app.session import Session
+from marvex.app.since import with_since
 from marvex.app.words import words_of
 from marvex.core.compare.shown import shown_table
 from marvex.request.request import Request
@@ -22,7 +23,7 @@ def build_table(session: Session, request: Request) -> Built:
     check_outputs(settings.output, TABLE_ENDINGS, "output")
     check_outputs(settings.figures, FIGURES_ENDINGS, "figures")
     weak = style_cautions(settings)
-    analysis = remarked(analyse(session, request), settings)
+    analysis = with_since(session, request, remarked(analyse(session, request), settings))
     shown = with_cautions(shown_table(analysis), weak)
     outputs = Outputs()
     for path in settings.output:

@@ -17,7 +17,7 @@ def deliver(built: Built, loudness: int) -> int:
     if loudness >= 0:
         for line in _lines(built, loudness):
             say(line)
-    return FAILED_BAND if built.shown.failing else DONE
+    return FAILED_BAND if built.shown.meets_gate else DONE
 
 
 def interrupted() -> int:
@@ -41,4 +41,6 @@ def _lines(built: Built, loudness: int) -> list[str]:
     lines += [f"caution: {caution}" for caution in analysis.cautions]
     if built.shown.failing:
         lines.append(f"met a band that fails: {', '.join(built.shown.failing)}")
+    if analysis.since is not None and analysis.since.has_changed and analysis.since_is_gate:
+        lines.append(f"what was reported has changed since {analysis.since.file}")
     return lines + [f"wrote {path}" for path in built.outputs.paths]

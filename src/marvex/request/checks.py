@@ -18,7 +18,15 @@ def check(settings: Settings, place: Place) -> None:
     """Stops what does not go together, or what the command or view cannot use."""
     _check_usable(settings, place)
     _check_locale(settings.locale)
-    for one in (_check_sides, _check_figures, _check_judging, _check_panels, _check_time, _check_statement):
+    for one in (
+        _check_since,
+        _check_sides,
+        _check_figures,
+        _check_judging,
+        _check_panels,
+        _check_time,
+        _check_statement,
+    ):
         one(settings)
     if place is TRACE and settings.at is None:
         raise Mistake(
@@ -35,6 +43,11 @@ def _check_usable(settings: Settings, place: Place) -> None:
             and getattr(settings, name) != FIELDS[name].default
         ):
             raise Mistake(f"{place.name} cannot use {setting(name)}", "Leave it out.")
+
+
+def _check_since(settings: Settings) -> None:
+    if settings.since_gate and settings.since is None:
+        raise Mistake(f"{setting('since_gate')} is about {setting('since', 'FILE.json')}", "Name that file too.")
 
 
 def _check_locale(name: str) -> None:

@@ -39,7 +39,7 @@ def _kinds(name: str) -> frozenset[str]:
 
 
 SURVEY = Place(name="survey", kinds=_kinds("survey"))
-TRACE = Place(name="trace", kinds=_kinds("trace"))
+TRACE = Place(name="trace", kinds=_kinds("trace"), with_history=True)
 RULE = Place(name="rule", kinds=_kinds("rule"), names=frozenset({"rule"}))
 TABLE = Place(name="table", kinds=frozenset({"table", "several"}), several=True)
 COMMENTARY = Place(name="commentary", kinds=_kinds("commentary"), with_history=True)

@@ -294,12 +294,22 @@ class Settings:
         read=labelled,
         places=(ON_AXES,),
     )
+    since: Path | None = option(
+        PRESENTING,
+        "the figures of an earlier run: its windows are asked again, and what was restated is told",
+        "FILE.json",
+        read=Path,
+        places=SHOWN,
+    )
+    since_gate: bool = option(
+        PRESENTING, "end with status 1 where something was restated", places=SHOWN, default=False
+    )
     show: tuple[str, ...] | None = option(
         PRESENTING,
-        "what a label says; default: what the view is about",
-        "current,base,change,percent",
+        "what a label says, or which columns of figures a table has; default: what the view is about",
+        "current,base,change,percent,contribution",
         read=shown,
-        places=(ON_AXES,),
+        places=(ON_AXES, TABLE),
     )
     units: str = option(
         PRESENTING, "what figures are shown in", choices=("auto", "one", "k", "m", "bn", "percent"), default="auto"

@@ -129,7 +129,7 @@ def change_for_variance(word: str) -> str:
 
 def shown(text: str) -> tuple[str, ...]:
     parts = tuple(change_for_variance(part) for part in names(text))
-    known = ("current", "base", "change", "percent")
+    known = ("current", "base", "change", "percent", "contribution")
     for part in parts:
         if part not in known:
             raise ValueError(f"'{part}' is none of {', '.join(known)}")

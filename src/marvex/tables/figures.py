@@ -20,6 +20,7 @@ from marvex.core.compare.point import STANDING, Kind, Point, State
 from marvex.core.compare.result import SourceFacts
 from marvex.core.compare.shown import Shown, ShownPoint
 from marvex.core.compare.side import Side
+from marvex.core.compare.since import Since
 from marvex.core.rules.bands import Band, Tone
 from marvex.core.structure.statement import Statement
 from marvex.core.words.side_names import side_title
@@ -63,6 +64,7 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str], sentences: Sequence[
         "base_closing_date": _day(first.closing[1]),
         "matched": _matched(analysis.first.comparison),
         "unmatched": [_unmatched(one) for one in first.unmatched],
+        "since": _since(analysis.since),
     }
     if sentences:
         record["sentences"] = [{"about": _about(one), "text": one.text} for one in sentences]
@@ -87,6 +89,28 @@ def _matched(comparison: Comparison) -> Record | None:
         "to": _day(current.summed.end) if current.summed else None,
         "base_from": _day(base.summed.first) if base.summed else None,
         "base_to": _day(base.summed.end) if base.summed else None,
+    }
+
+
+def _since(since: Since | None) -> Record | None:
+    if since is None:
+        return None
+    return {
+        "file": since.file,
+        "restated": [
+            {
+                "panel": one.point.panel,
+                "label": one.point.label,
+                "side": "base" if one.is_base else "current",
+                "was": one.was,
+                "is": one.now,
+            }
+            for one in since.restated
+        ],
+        "bands_changed": [
+            {"panel": one.point.panel, "label": one.point.label, "was": one.was, "is": one.now}
+            for one in since.rebanded
+        ],
     }
 
 
@@ -174,6 +198,7 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "base": None if is_change else _exact(point, point.base),
         "change": _exact(point, change),
         "change_ratio": _ratio(one, is_standing),
+        "contribution": None if point.contribution is None else exact_ratio(point.contribution),
         "band": band.name if band else None,
         "tone": band.tone.value if band else "standing" if is_standing else None,
         "start": one.start,

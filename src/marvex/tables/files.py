@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from decimal import Decimal
 from fractions import Fraction
 
+from marvex.core.compare.across import across
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis
 from marvex.core.rules.judging import Judged
@@ -17,19 +18,19 @@ from marvex.tables.rows import (
     ComparisonColumns,
     Row,
     amount_text,
-    change_text,
     direction_mark,
     driver_amount,
     groups_of,
     has_panels,
-    ratio_text,
     table_rows,
+    variance_headings,
+    variance_texts,
 )
 
 
 def table_csv(analysis: Analysis) -> str:
     """The table with the source's own digits; absent figures are empty."""
-    text = io.StringIO()
+    text, analysis = io.StringIO(), across(analysis)
     writer = csv.writer(text, lineterminator="\n")
     panels, groups = has_panels(analysis), groups_of(analysis)
     remark = ["remark"] if analysis.remarks else []
@@ -42,6 +43,7 @@ def table_csv(analysis: Analysis) -> str:
 
 def table_markdown(analysis: Analysis, title: str, subtitle: str, foot: str) -> str:
     """The table as it would be read, with title, comparison and foot."""
+    remarks, analysis = analysis.notes, across(analysis)
     panels, groups = has_panels(analysis), groups_of(analysis)
     headings = [*([""] if panels else []), "", *_headings(groups)]
     lines = [f"**{title}**", "", subtitle, "", _line(headings)]
@@ -52,7 +54,7 @@ def table_markdown(analysis: Analysis, title: str, subtitle: str, foot: str) -> 
         named = [row.panel or "", name] if panels else [name]
         cells = [*(name.replace("|", "\\|") for name in named), *_displayed_cells(row, groups, analysis.figures)]
         lines.append(_line([f"**{cell}**" if row.is_total and cell else cell for cell in cells]))
-    notes = [line for note in analysis.notes for line in (note, "")]
+    notes = [line for note in remarks for line in (note, "")]
     return "\n".join([*lines, "", *notes, foot, ""])
 
 
@@ -64,12 +66,12 @@ def _headings(groups: Sequence[ComparisonColumns]) -> list[str]:
     headings = []
     for group in groups:
         names = group.one.names
-        if group.shows_current:
+        if group.shows_current and "current" in group.show:
             headings.append(names.current)
         if not group.has_base:
             continue
         on = f" on {in_sentence(names.base)}" if len(groups) > 1 else ""
-        headings += [names.base, f"Change{on}", f"Change %{on}"]
+        headings += [name if what == "base" else f"{name}{on}" for what, name in variance_headings(group)]
         headings += [*(f"{name}{on}" for name in group.drivers), f"Band{on}"]
     return headings
 
@@ -78,26 +80,30 @@ def _exact_cells(row: Row, groups: Sequence[ComparisonColumns]) -> list[str]:
     cells: list[str] = []
     for group in groups:
         judged = row.judged[group.place]
-        if group.shows_current:
+        if group.shows_current and "current" in group.show:
             cells.append(_exact(judged.point, judged.point.current) if judged else "")
         if not group.has_base:
             continue
         amounts = [driver_amount(judged, name) for name in group.drivers]
         texts = ["" if amount is None else f"{amount:f}" for amount in amounts]
-        *sides, band = _exact_variance(judged) if judged else [""] * 4
+        *sides, band = _exact_variance(judged, group) if judged else [""] * len(group.show)
         cells += [*sides, *texts, band]
     return cells
 
 
-def _exact_variance(judged: Judged) -> list[str]:
+def _exact_variance(judged: Judged, group: ComparisonColumns) -> list[str]:
     point = judged.point
-    ratio = point.change_ratio
-    return [
-        _exact(point, point.base),
-        _exact(point, point.change),
-        "" if ratio is None else f"{exact_ratio(ratio):f}",
-        judged.band.name if judged.band else "",
-    ]
+    exact = {
+        "base": _exact(point, point.base),
+        "change": _exact(point, point.change),
+        "percent": _exact_fraction(point.change_ratio),
+        "contribution": _exact_fraction(point.contribution),
+    }
+    return [*(exact[what] for what, _ in variance_headings(group)), judged.band.name if judged.band else ""]
+
+
+def _exact_fraction(ratio: Fraction | None) -> str:
+    return "" if ratio is None else f"{exact_ratio(ratio):f}"
 
 
 def _exact(point: Point, amount: Decimal | None) -> str:
@@ -111,21 +117,16 @@ def _displayed_cells(row: Row, groups: Sequence[ComparisonColumns], figures: Fig
     cells: list[str] = []
     for group in groups:
         judged = row.judged[group.place]
-        if group.shows_current:
+        if group.shows_current and "current" in group.show:
             cells.append(amount_text(judged, True, figures))
         if not group.has_base:
             continue
-        cells.append(amount_text(judged, False, figures))
+        texts = [text for _, text in variance_texts(judged, group, figures)]
         if judged is None:
-            cells += [""] * (3 + len(group.drivers))
+            cells += [*texts, *([""] * (1 + len(group.drivers)))]
             continue
         band = f"{direction_mark(judged.point)} {judged.band.name}" if judged.band else ""
         amounts = [driver_amount(judged, name) for name in group.drivers]
         drivers = ["" if amount is None else figures.change(amount) for amount in amounts]
-        cells += [
-            change_text(judged.point, figures),
-            ratio_text(judged.point, figures, group.one.names),
-            *drivers,
-            band,
-        ]
+        cells += [*texts, *drivers, band]
     return cells

@@ -19,6 +19,7 @@ from marvex.core.words.side_names import SideNames, summed_text, weekday, window
 from marvex.core.words.units import ABSENT, FigureFormat
 from marvex.core.words.wording import point_name, state_words
 
+FIGURES = ("current", "base", "change", "percent", "contribution")
 DRIVERS = ("Volume", "Mix", "Price", "New", "Ended", "Without volume")
 RISE, FALL, NO_CHANGE = "▲", "▼", "·"
 
@@ -138,6 +139,7 @@ class ComparisonColumns:
     shows_current : it needs its own column of the current side, and has not the one before it.
     drivers : what drove the changes, as the headings of columns.
     lowest, highest : the ends of the scale on which its bars are drawn; zero is between them.
+    show : which figures have a column, in the order of the columns.
     """
 
     place: int
@@ -146,6 +148,7 @@ class ComparisonColumns:
     drivers: tuple[str, ...]
     lowest: Decimal
     highest: Decimal
+    show: tuple[str, ...]
 
     @property
     def has_base(self) -> bool:
@@ -172,6 +175,7 @@ def groups_of(analysis: Analysis) -> tuple[ComparisonColumns, ...]:
                 drivers=drivers,
                 lowest=min([ZERO, *changes]),
                 highest=max([ZERO, *changes]),
+                show=tuple(what for what in FIGURES if what in (analysis.show or FIGURES[:-1])),
             )
         )
     return tuple(groups)
@@ -195,8 +199,31 @@ def ratio_text(point: Point, figures: FigureFormat, names: SideNames) -> str:
     return "" if point.kind is Kind.RATIO else state_words(point, names) or figures.ratio(point)
 
 
-def change_text(point: Point, figures: FigureFormat) -> str:
-    return figures.change_of(point)
+def variance_texts(
+    judged: Judged | None, group: ComparisonColumns, figures: FigureFormat
+) -> tuple[tuple[str, str], ...]:
+    """What the columns of a base and of a change show of a point: which figure, and its text."""
+    texts = []
+    for what in group.show:
+        if judged is None:
+            text = ABSENT if what == "base" else ""
+        elif what == "percent":
+            text = ratio_text(judged.point, figures, group.one.names)
+        elif what == "change":
+            text = figures.change_of(judged.point)
+        elif what == "contribution":
+            text = figures.contribution(judged.point)
+        else:
+            text = amount_text(judged, False, figures)
+        if what != "current":
+            texts.append((what, text))
+    return tuple(texts)
+
+
+def variance_headings(group: ComparisonColumns) -> tuple[tuple[str, str], ...]:
+    """The figures of a base and of a change that have a column, each with its heading."""
+    names = {"base": group.one.names.base, "change": "Change", "percent": "Change %", "contribution": "Contribution"}
+    return tuple((what, names[what]) for what in group.show if what != "current")
 
 
 def amount_text(judged: Judged | None, is_current: bool, figures: FigureFormat) -> str:

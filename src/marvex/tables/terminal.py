@@ -11,6 +11,7 @@ from rich.console import Console
 from rich.table import Column, Table
 from rich.text import Text
 
+from marvex.core.compare.across import across
 from marvex.core.compare.point import Kind
 from marvex.core.compare.result import Analysis
 from marvex.core.rules.bands import Tone
@@ -21,13 +22,13 @@ from marvex.tables.rows import (
     Row,
     amount_text,
     base_day_text,
-    change_text,
     direction_mark,
     driver_amount,
     groups_of,
-    ratio_text,
     shows_base_days,
     table_rows,
+    variance_headings,
+    variance_texts,
 )
 
 # The terminal's own colours, so that they are legible on its own ground, dark or light.
@@ -52,7 +53,7 @@ def print_table(analysis: Analysis, title: str, subtitle: str, foot: str) -> Non
     console.print(Text(title, style="bold"))
     console.print(Text(subtitle, style=QUIET))
     console.print()
-    for table in _fitting_tables(analysis, console):
+    for table in _fitting_tables(across(analysis), console):
         console.print(table)
         console.print()
     for line in analysis.notes:
@@ -89,15 +90,14 @@ def _table(analysis: Analysis, bar_width: int) -> Table:
     groups = groups_of(analysis)
     for group in groups:
         one = group.one
-        if group.shows_current:
+        if group.shows_current and "current" in group.show:
             table.add_column(one.names.current, justify="right", no_wrap=True)
         if not group.has_base:
             continue
         if shows_base_days(one):
             table.add_column("Base day", style=QUIET, no_wrap=True)
-        table.add_column(one.names.base, justify="right", no_wrap=True)
-        table.add_column("Change", justify="right", no_wrap=True)
-        table.add_column("Change %", justify="right", no_wrap=True)
+        for _, heading in variance_headings(group):
+            table.add_column(heading, justify="right", no_wrap=True)
         for name in group.drivers:
             table.add_column(name, justify="right", no_wrap=True)
         if bar_width:
@@ -131,19 +131,20 @@ def _cells(row: Row, groups: Sequence[ComparisonColumns], figures: FigureFormat,
     weight = "bold" if row.is_total else ""
     for group in groups:
         judged = row.judged[group.place]
-        if group.shows_current:
+        if group.shows_current and "current" in group.show:
             cells.append(Text(amount_text(judged, True, figures), style=weight))
         if not group.has_base:
             continue
         if shows_base_days(group.one):
             cells.append(Text(base_day_text(judged, figures.locale)))
-        cells.append(Text(amount_text(judged, False, figures), style=weight))
+        is_judged = judged is not None and judged.band is not None
+        tone = TONES[judged.band.tone] if judged is not None and judged.band is not None else ""
+        for what, text in variance_texts(judged, group, figures):
+            is_shown = is_judged or what == "base"
+            cells.append(Text(text if is_shown else "", style=weight if what == "base" else tone))
         if judged is None or judged.band is None:
-            cells += [Text("")] * ((4 if bar_width else 3) + len(group.drivers))
+            cells += [Text("")] * ((2 if bar_width else 1) + len(group.drivers))
             continue
-        tone = TONES[judged.band.tone]
-        cells.append(Text(change_text(judged.point, figures), style=tone))
-        cells.append(Text(ratio_text(judged.point, figures, group.one.names), style=tone))
         for name in group.drivers:
             amount = driver_amount(judged, name)
             cells.append(Text("" if amount is None else figures.change(amount)))

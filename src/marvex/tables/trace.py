@@ -17,6 +17,7 @@ from marvex.core.compare.result import Analysis
 from marvex.core.compare.side import Side
 from marvex.core.compare.trace import Trace, TracedSide
 from marvex.core.exact import EXACT
+from marvex.core.words.extreme import FAR_OUT, odd_side
 from marvex.core.words.side_names import scenario_words
 from marvex.core.words.units import ABSENT, MINUS, FigureFormat, Unit, exact_ratio
 from marvex.core.words.wording import point_sentence, state_words
@@ -39,6 +40,10 @@ def print_trace(trace: Trace, analysis: Analysis) -> None:
     console.print(Text(", ".join(part for part in told if part), style=QUIET))
     console.print()
     console.print(_working(trace, analysis))
+    extreme = why_extreme(trace, analysis)
+    if extreme:
+        console.print()
+        console.print(Text(extreme))
     if trace.lines:
         console.print()
         console.print(Text("The lines that it is made of", style=STRONG))
@@ -49,6 +54,14 @@ def print_trace(trace: Trace, analysis: Analysis) -> None:
             shown = f"the largest {len(side.largest)} of " if side.rows > len(side.largest) else ""
             console.print(Text(f"Rows of the {name} side, {shown}{side.rows:,}", style=STRONG))
             console.print(_rows(side, analysis.figures.locale))
+
+
+def why_extreme(trace: Trace, analysis: Analysis) -> str:
+    """Where the change is unusual for its own history, which side is the odd one; else empty."""
+    point = trace.point
+    if point.unusual is None or abs(point.unusual) < FAR_OUT:
+        return ""
+    return odd_side(point, analysis.first.comparison.points, analysis.figures)
 
 
 def _working(trace: Trace, analysis: Analysis) -> Table:
@@ -170,6 +183,7 @@ def trace_json(trace: Trace, analysis: Analysis) -> str:
         "condition": (trace.band.text or None) if trace.band else None,
         "where": analysis.filtered or None,
         "working": [f"{name}: {value} {how}".strip() for name, value, how in working(trace, analysis)],
+        "extreme": why_extreme(trace, analysis) or None,
         "cautions": list(analysis.cautions),
     }
     return exact_json(record)

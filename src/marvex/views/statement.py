@@ -10,9 +10,10 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any, Self
 
+from marvex.core.compare.across import across, is_across
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.point import Kind, Point
-from marvex.core.compare.result import Analysis
+from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
@@ -267,6 +268,8 @@ def _first_of_title(groups: Sequence[ColumnGroup], group: ColumnGroup, found: Se
 
 def column_groups(analysis: Analysis) -> tuple[ColumnGroup, ...]:
     """The columns of each comparison: the current side once for each window, titled by it where there are several."""
+    if is_across(analysis):
+        return _groups_across(analysis)
     locale, groups = analysis.figures.locale, []
     windows = {one.comparison.current.window for one in analysis.comparisons}
     for place, one in enumerate(analysis.comparisons):
@@ -285,12 +288,31 @@ def column_groups(analysis: Analysis) -> tuple[ColumnGroup, ...]:
                 is_year = one.comparison.basis is Basis.YEAR_AGO
                 base = f"{'Year' if is_year else one.comparison.every.value.capitalize()} before"
             columns += [("base", base), ("change", "Change"), ("percent", "Change %")]
-        groups.append(
-            ColumnGroup(
-                title, tuple(columns), {(judged.point.panel, judged.point.label): judged for judged in one.points}
-            )
-        )
+        groups.append(ColumnGroup(title, tuple(columns), _by_line(one)))
     return tuple(groups)
+
+
+def _groups_across(analysis: Analysis) -> tuple[ColumnGroup, ...]:
+    """A column a period, under the name of its scenario where that begins; then all of them, and the base."""
+    groups: list[ColumnGroup] = []
+    *periods, whole = across(analysis).comparisons
+    scenario = None
+    for one in periods:
+        now = one.comparison.current
+        name = capitalised(now.in_use or "")
+        heading = one.names.both
+        groups.append(ColumnGroup(name if now.in_use != scenario else "", (("current", heading),), _by_line(one)))
+        scenario = now.in_use
+    columns = [("current", "Total")]
+    if whole.comparison.base is not None:
+        columns += [("base", capitalised(whole.names.base)), ("change", "Change"), ("percent", "Change %")]
+    locale = analysis.figures.locale
+    title = summed_text(whole.comparison.current, locale)
+    return (*groups, ColumnGroup(title, tuple(columns), _by_line(whole)))
+
+
+def _by_line(one: JudgedComparison) -> dict[tuple[str | None, str], Judged]:
+    return {(judged.point.panel, judged.point.label): judged for judged in one.points}
 
 
 ABOUT = About(
@@ -302,7 +324,6 @@ ABOUT = About(
       --versus budget --versus year-ago""",
     view=StatementView,
     on_axes=False,
-    along_time=False,
     needs_statement=True,
     several=True,
 )

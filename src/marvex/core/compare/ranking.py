@@ -10,7 +10,7 @@ from fractions import Fraction
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, PanelsOf, Point, total_of
-from marvex.core.exact import ZERO, total
+from marvex.core.exact import ZERO, exactly, total
 
 Key = tuple[int | None, str]
 
@@ -134,6 +134,31 @@ class ShareAndRank:
 
     share: Fraction | None
     rank: int | None
+
+
+def with_contribution(comparison: Comparison) -> Comparison:
+    """The comparison with what each change is in points of the base total, that of its panel where there are panels.
+
+    >>> from marvex.core.compare.side import Side
+    >>> fuel, whole = Point(category="Fuel", current=Decimal(9), base=Decimal(5)), Point(current=None, base=Decimal(50))
+    >>> one = Comparison(current=Side(None, None), base=Side(None, None), points=(fuel,), total=whole)
+    >>> with_contribution(one).points[0].contribution
+    Fraction(2, 25)
+    """
+    if comparison.base is None or comparison.is_chained:
+        return comparison
+    bases = {whole.panel: whole.base for whole in comparison.panel_totals if whole.is_cost is None}
+
+    def contributing(point: Point) -> Point:
+        base = bases.get(point.panel, comparison.total.base)
+        means_nothing = point.kind is Kind.RATIO or not base or (point.change is None and point.pair is not None)
+        found = None if means_nothing or not base else exactly(point.movement) / abs(exactly(base))
+        return replace(point, contribution=found)
+
+    points, totals = (
+        tuple(contributing(one) for one in group) for group in (comparison.points, comparison.panel_totals)
+    )
+    return replace(comparison, points=points, panel_totals=totals, total=contributing(comparison.total))
 
 
 def places(points: Sequence[Point]) -> tuple[ShareAndRank, ...]:

@@ -9,13 +9,14 @@ from itertools import groupby
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.since import Since
 from marvex.core.compare.totals import TotalAs
 from marvex.core.rules.bands import RuleSet
 from marvex.core.rules.judging import Judged, judged_among
 from marvex.core.structure.statement import Statement
 from marvex.core.words.side_names import SideNames
 from marvex.core.words.units import FigureFormat
-from marvex.core.words.wording import finding, matched_notes
+from marvex.core.words.wording import finding, matched_notes, since_notes
 
 
 def with_remarks(analysis: Analysis, remarks: Sequence[Remark]) -> Analysis:
@@ -107,6 +108,9 @@ class Analysis:
     remarks: tuple[Remark, ...] = ()
     statement: Statement | None = None  # whose lines the points are
     kept_totals: tuple[str, ...] = ()  # rows that are added up with their own parts, as was asked
+    since: Since | None = None  # what has changed since an earlier run
+    since_is_gate: bool = False  # such a change ends the command with status 1
+    show: tuple[str, ...] | None = None  # the columns of figures that a table has, where they were asked for
     notes_on_source: tuple[str, ...] = ()  # how each total of a found statement is made, for who asks
 
     def remarks_on(self, point: Point) -> tuple[tuple[int, Remark], ...]:
@@ -118,8 +122,10 @@ class Analysis:
         )
 
     def mark(self, point: Point) -> str:
-        """What stands behind a point's name where it has remarks: ' [1]', or nothing."""
-        return "".join(f" [{number}]" for number, _ in self.remarks_on(point))
+        """What stands behind a point's name where it has remarks or was restated: ' [1]', ' (restated)', nothing."""
+        restated = {one.point.key for one in self.since.restated} if self.since else set()
+        is_restated = (point.panel, point.label) in restated
+        return "".join(f" [{number}]" for number, _ in self.remarks_on(point)) + " (restated)" * is_restated
 
     @property
     def notes(self) -> tuple[str, ...]:
@@ -130,7 +136,8 @@ class Analysis:
             for note in matched_notes(one.comparison, self.figures, adds_up=self.total_as.adds_up_over_time)
         )
         remarks = (f"[{number}] {one.text}" for number, one in enumerate(self.remarks, 1))
-        return (*dict.fromkeys(matched), *remarks)
+        changed = since_notes(self.since, self.figures) if self.since else ()
+        return (*dict.fromkeys(matched), *changed, *remarks)
 
     @property
     def first(self) -> JudgedComparison:

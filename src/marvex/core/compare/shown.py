@@ -66,6 +66,12 @@ class Shown:
         return sum(1 for one in self.points if one.judged.band == band and _counts(one))
 
     @property
+    def meets_gate(self) -> bool:
+        """Whether a band that fails was met, or, where that is a gate, something was restated."""
+        since = self.analysis.since
+        return bool(self.failing) or (self.analysis.since_is_gate and since is not None and since.has_changed)
+
+    @property
     def failing(self) -> tuple[str, ...]:
         """The names of the bands marked `fails` that a point has met."""
         bands = [one.judged.band for one in self.points if _counts(one)]

@@ -118,6 +118,7 @@ class RuleSet:
             share=share,
             rank=rank,
             unusual=point.unusual,
+            contribution=point.contribution,
             is_ratio=point.kind is Kind.RATIO,
         )
 

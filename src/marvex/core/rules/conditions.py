@@ -31,6 +31,7 @@ class Quantity(Enum):
     FAVOURABLE = "favourable"
     ADVERSE = "adverse"
     SHARE = "share"
+    CONTRIBUTION = "contribution"
     RANK = "rank"
     UNUSUAL = "unusual"
 
@@ -39,7 +40,7 @@ class Quantity(Enum):
         """What it can be compared with."""
         if self in (Quantity.CHANGE, Quantity.FAVOURABLE, Quantity.ADVERSE):
             return (ValueKind.AMOUNT, ValueKind.PERCENT)
-        if self is Quantity.SHARE:
+        if self in (Quantity.SHARE, Quantity.CONTRIBUTION):
             return (ValueKind.PERCENT,)
         return (ValueKind.COUNT,) if self in (Quantity.RANK, Quantity.UNUSUAL) else (ValueKind.AMOUNT,)
 
@@ -48,7 +49,8 @@ class Quantity(Enum):
 class Measures:
     """The figures of one point that a rule can ask for, exact; None is absent.
 
-    `share` and `rank` are the point's place among its fellows; `unusual`
+    `share` and `rank` are the point's place among its fellows; `contribution` is its change in points of the
+    base total; `unusual`
     is how far the change is from the series' own earlier ones.
     """
 
@@ -59,6 +61,7 @@ class Measures:
     share: Fraction | None = None
     rank: int | None = None
     unusual: Fraction | None = None
+    contribution: Fraction | None = None
     is_ratio: bool = False
 
     def of(self, quantity: Quantity, unit: ValueKind) -> Fraction | None:
@@ -70,6 +73,8 @@ class Measures:
                 return _fraction(self.base)
             case Quantity.SHARE:
                 return self.share
+            case Quantity.CONTRIBUTION:
+                return self.contribution
             case Quantity.RANK:
                 return None if self.rank is None else Fraction(self.rank)
             case Quantity.UNUSUAL:

@@ -19,7 +19,7 @@ from marvex.core.rules.bands import Band, Rule
 from marvex.core.rules.conditions import Between, Measures, Quantity, Relation, ValueKind
 
 MOST_TRIED = 400_000
-_WHOLE = (Quantity.SHARE, Quantity.RANK, Quantity.UNUSUAL)
+_WHOLE = (Quantity.SHARE, Quantity.RANK, Quantity.UNUSUAL, Quantity.CONTRIBUTION)
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,7 +49,7 @@ def never_met(rule: Rule, better: Better) -> tuple[Unmet, ...]:
     holds: set[str] = set()
     met: set[str] = set()
     for base, change in planes:
-        for share, rank, unusual in product(*apart):
+        for share, rank, unusual, contribution in product(*apart):
             place = None if rank is None else int(rank)
             measures = Measures(
                 current=base + change,
@@ -59,6 +59,7 @@ def never_met(rule: Rule, better: Better) -> tuple[Unmet, ...]:
                 share=share,
                 rank=place,
                 unusual=unusual,
+                contribution=contribution,
             )
             found = [band.name for band in rule.bands if band.condition and band.condition.holds(measures)]
             holds.update(found)

@@ -15,15 +15,15 @@ from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.compare.totals import Total
 from marvex.core.exact import total
 from marvex.core.rules.judging import Judged
+from marvex.core.words.extreme import FAR_OUT, most_unusual, odd_side
 from marvex.core.words.units import FigureFormat
-from marvex.core.words.wording import point_name, ratio_words, unmatched_notes, without_side
+from marvex.core.words.wording import point_name, ratio_words, since_notes, unmatched_notes, without_side
 
 MOST_TOLD = 6
 LEAST_TOLD = 10  # a point is told whose change is at least a tenth of the largest
 MOST_PARTS = 2
 LEAST_PART = 5  # a part is named that is at least a fifth of its variance
 LEAST_OFFSET = 20  # what offsets the largest change is named from a twentieth of it on
-FAR_OUT = 3  # in usual deviations: beyond that a change is called unusual
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -49,11 +49,13 @@ def commentary(analysis: Analysis) -> tuple[Sentence, ...]:
         return tuple(found)
     adds_up = analysis.total_as.adds_up_over_time
     notes = unmatched_notes(analysis.first.comparison, analysis.figures, adds_up=adds_up)
+    notes += since_notes(analysis.since, analysis.figures) if analysis.since else ()
     found += [Sentence(None, f"{note}.") for note in notes]
     told = teller.told()
     found += [Sentence(one.point, teller.about(one)) for one in told]
     found += teller.offsets(told)
     found += teller.rest(told)
+    found += teller.extreme()
     found += teller.one_sided()
     found += [Sentence(one.point, f"{teller.name(one.point)}: {one.text}") for one in analysis.remarks]
     return tuple(found)
@@ -203,6 +205,13 @@ class _Teller:
             names = ", ".join(self.name(one.point) for one in level[:3]) + (" and others" if len(level) > 3 else "")
             sentences.append(Sentence(None, f"No change: {names}."))
         return sentences
+
+    def extreme(self) -> list[Sentence]:
+        """Of the most unusual period, which of its sides is the odd one among the periods around it."""
+        points = [one.point for one in self.one.points]
+        point = most_unusual(points)
+        text = odd_side(point, points, self.figures) if point is not None else ""
+        return [Sentence(point, f"{self.name(point)} is the most unusual. {text}")] if point and text else []
 
     def one_sided(self) -> list[Sentence]:
         """What is new, what has ended, and which periods lack a side, each with its amount."""

@@ -141,6 +141,12 @@ class FigureFormat:
             return self.change(point.change)
         return self._change(rounded_ratio(Fraction(point.change) * 100, 1), " pts")
 
+    def contribution(self, point: Point) -> str:
+        """The change in points of the base total: '+1.2 pts'."""
+        if point.contribution is None:
+            return ABSENT
+        return self._change(rounded_ratio(point.contribution * 100, 1), " pts")
+
     def headline(self, amount: Decimal) -> str:
         """The size of an amount with its unit, for a sentence: '412k', '€1.9m', '−3k'."""
         shown, unit = self._in_a_sentence(amount)

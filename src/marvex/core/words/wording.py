@@ -9,11 +9,12 @@ from typing import TYPE_CHECKING
 
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.point import Kind, Point, State
+from marvex.core.compare.since import Since
 from marvex.core.errors import listed
-from marvex.core.exact import difference, total
+from marvex.core.exact import ZERO, difference, total
 from marvex.core.time.calendar import Grain
 from marvex.core.words.side_names import SideNames, scenario_words, summed_text, window_text
-from marvex.core.words.units import ABSENT, NOT_MEANINGFUL, FigureFormat
+from marvex.core.words.units import ABSENT, NOT_MEANINGFUL, FigureFormat, Unit
 
 if TYPE_CHECKING:
     from marvex.core.structure.walk import Walk
@@ -123,6 +124,32 @@ def unmatched_notes(comparison: Comparison, figures: FigureFormat, *, adds_up: b
         what = f"{verb} {amount} with" if adds_up else has
         notes.append(f"{when} {what} nothing to compare")
     return tuple(notes)
+
+
+def since_notes(since: Since, figures: FigureFormat) -> tuple[str, ...]:
+    """What was restated since an earlier run, the largest first, and which bands changed."""
+    # What was restated may be too small for the unit of the picture.
+    figures = replace(figures.in_words, unit=Unit.ONE, decimals=_decimals_of(since))
+    if not since.has_changed:
+        return (f"Nothing was restated since {since.file}",)
+
+    def text(amount: Decimal | None) -> str:
+        return "nothing" if amount is None else figures.headline(amount)
+
+    largest = sorted(since.restated, key=lambda one: -abs(difference(one.now or ZERO, one.was or ZERO)))
+    told = [
+        f"{one.point.name}{' (base)' if one.is_base else ''} was {text(one.was)}, is {text(one.now)} "
+        f"({figures.signed_headline(difference(one.now or ZERO, one.was or ZERO))})"
+        for one in largest
+    ]
+    notes = [f"Restated since {since.file}: {listed(told, MOST_PARTED)}"] if told else []
+    bands = [f"{one.point.name} from {one.was} to {one.now}" for one in since.rebanded]
+    return (*notes, *([f"Changed band since {since.file}: {listed(bands, MOST_PARTED)}"] if bands else []))
+
+
+def _decimals_of(since: Since) -> int:
+    amounts = (amount for one in since.restated for amount in (one.was, one.now) if amount is not None)
+    return min(2, max([0, *(-int(amount.normalize().as_tuple().exponent) for amount in amounts)]))
 
 
 def _parted_notes(comparison: Comparison, figures: FigureFormat) -> tuple[str, ...]:

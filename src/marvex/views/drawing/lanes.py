@@ -169,7 +169,13 @@ def _is_signed(figures: Sequence[str], what: str) -> bool:
     return what == next((one for one in figures if one in ("change", "percent")), None)
 
 
-HEADINGS = {"current": "Current", "base": "Base", "change": "Change", "percent": "Change %"}
+HEADINGS = {
+    "current": "Current",
+    "base": "Base",
+    "change": "Change",
+    "percent": "Change %",
+    "contribution": "Contribution",
+}
 
 
 def headings(look: Look) -> dict[str, str]:

@@ -123,6 +123,8 @@ class Look:
                 if point.change is None and point.state in (State.NEW, State.ENDED):
                     return state_words(point, self.names)
                 return self.figures.change_of(point)
+            case "contribution":
+                return self.figures.contribution(point)
         return self.figures.ratio(point)
 
     def is_crowded(self, points: Sequence[Judged]) -> bool:

@@ -1,0 +1,62 @@
+"""What has changed since an earlier run: figures of its windows that were restated, and bands that changed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EarlierPoint:
+    """A point as an earlier run gave it: its two sides, each with its own days."""
+
+    panel: str | None
+    label: str
+    kind: str
+    state: str
+    current: Decimal | None
+    base: Decimal | None
+    days: tuple[date, date] | None
+    base_days: tuple[date, date] | None
+    band: str | None
+
+    @property
+    def name(self) -> str:
+        return f"{self.panel}, {self.label}" if self.panel else self.label
+
+    @property
+    def key(self) -> tuple[str | None, str]:
+        return self.panel, self.label
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Restated:
+    """A figure of an earlier window that is another today; None where there was, or is, no row."""
+
+    point: EarlierPoint
+    is_base: bool
+    was: Decimal | None
+    now: Decimal | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Rebanded:
+    """A point whose band would be another today."""
+
+    point: EarlierPoint
+    was: str
+    now: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Since:
+    """All that has changed since the run whose figures a file holds."""
+
+    file: str
+    restated: tuple[Restated, ...]
+    rebanded: tuple[Rebanded, ...]
+
+    @property
+    def has_changed(self) -> bool:
+        return bool(self.restated or self.rebanded)
