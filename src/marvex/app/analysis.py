@@ -102,6 +102,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         statement=statement,
         kept_totals=book.kept_totals,
         show=settings.show,
+        spread=book.spread,
         notes_on_source=book.notes,
     )
 

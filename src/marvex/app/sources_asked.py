@@ -8,11 +8,14 @@ from pathlib import Path
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import POWERS
 from marvex.core.structure.statement import Statement
+from marvex.core.time.calendar import Grain
 from marvex.request.axis import asks_for_time, panel_column
 from marvex.request.per_source import NamedSource, conditions_of, said_of
 from marvex.request.request import Request
+from marvex.request.settings import Settings
 from marvex.request.values import names as parted
 from marvex.sources.engine.source import AskedOfSource
+from marvex.sources.engine.spreading import Spread
 from marvex.sources.readers.files import Wanted
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.roles import ColumnsAsked
@@ -75,8 +78,15 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
         lookup_column=lookup_column or None,
         finds_statement=settings.statement is None and request.total_as.adds_up,
         list_field=next((field for field in _OF_LISTS if getattr(settings, field)), ""),
+        spread=_spread(settings),
         panels=_parted(panel_column(settings), "panels_by"),
     )
+
+
+def _spread(settings: Settings) -> Spread | None:
+    if settings.spread is None:
+        return None
+    return Spread(settings.spread, Grain(settings.every) if settings.every else None, settings.of)
 
 
 def _columns(source: NamedSource, request: Request) -> ColumnsAsked:

@@ -49,6 +49,7 @@ def _subtitle(analysis: Analysis) -> str:
         sides,
         closing_text(analysis.first.comparison, analysis.figures.locale),
     ]
+    parts += analysis.spread
     if sides == EVERYTHING:
         parts[1] = ""
     if analysis.figures.unit_words:

@@ -45,6 +45,12 @@ def _check_usable(settings: Settings, place: Place) -> None:
             raise Mistake(f"{place.name} cannot use {setting(name)}", "Leave it out.")
 
 
+def _check_spread(settings: Settings) -> None:
+    total_as = parse_total_as(settings.total_as, settings.per, settings.per_day, settings.holidays)
+    if settings.spread and (total_as.way.value != "sum" or total_as.per is not None):
+        raise Mistake(f"{setting('spread')} spreads sums, and {total_as.spoken} is none", "Leave it out.")
+
+
 def _check_since(settings: Settings) -> None:
     if settings.since_gate and settings.since is None:
         raise Mistake(f"{setting('since_gate')} is about {setting('since', 'FILE.json')}", "Name that file too.")

@@ -74,7 +74,7 @@ class Request:
 def request_of(sources: Sequence[str], settings: Settings, place: Place) -> Request:
     """The request of a call; raises Mistake where settings contradict, or a file that they name is wrong."""
     checks.check(settings, place)
-    total_as = parse_total_as(settings.total_as, settings.per, settings.per_day)
+    total_as = parse_total_as(settings.total_as, settings.per, settings.per_day, settings.holidays)
     file = settings.statement_file
     statement = None if file is None else statement_from(file, settings.unmapped)
     if statement is not None and not total_as.adds_up:

@@ -209,6 +209,11 @@ class Settings:
         "a side with no rows is absent, or counts as nothing; default: against a scenario nothing, otherwise absent",
         choices=("gap", "zero"),
     )
+    spread: str | None = option(
+        COMPARING,
+        "a base kept at a coarser grain, such as a yearly budget, is spread over the points",
+        choices=("even", "days", "year-ago"),
+    )
     match: str | None = option(
         COMPARING,
         "what a day is paired with a year apart: the same date, or the same weekday 364 days before; default: date",
@@ -218,6 +223,9 @@ class Settings:
         COMPARING,
         "what 29 February is compared with: nothing, or 28 February; default: none",
         choices=("none", "feb28"),
+    )
+    holidays: str | None = option(
+        COMPARING, "whose public holidays are no working days: GB, or a part of a country, GB-SCT", "COUNTRY"
     )
     per_day: str | None = option(
         COMPARING,

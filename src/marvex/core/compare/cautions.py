@@ -34,6 +34,13 @@ def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: W
                 f"{one.spoken} is dated by civil {one.misfit.value}, which the reporting calendar does not know: "
                 "each amount counts in the period that its date falls in"
             )
+    if base.basis is Basis.SCENARIO and base.dates is not None and len(base.dates.days) == 1:
+        day = base.dates.days[0]
+        if day == window.calendar.start(day, Grain.YEAR):
+            cautions.append(
+                f"{base.dates.spoken} has rows on {day} only: where they are of the whole year, "
+                f"{setting('spread', 'even')} spreads them over its months"
+            )
     if base.basis is Basis.YEAR_AGO and not base.pairing.by_weekday:
         cautions += _week_53(window, whole)
     return tuple(cautions)

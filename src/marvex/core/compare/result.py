@@ -108,6 +108,7 @@ class Analysis:
     remarks: tuple[Remark, ...] = ()
     statement: Statement | None = None  # whose lines the points are
     kept_totals: tuple[str, ...] = ()  # rows that are added up with their own parts, as was asked
+    spread: tuple[str, ...] = ()  # what was spread over shorter periods, in words
     since: Since | None = None  # what has changed since an earlier run
     since_is_gate: bool = False  # such a change ends the command with status 1
     show: tuple[str, ...] | None = None  # the columns of figures that a table has, where they were asked for

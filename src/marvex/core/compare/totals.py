@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import date, timedelta
 from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
@@ -43,6 +44,7 @@ class TotalAs:
     column : for a distinct count, whose values are counted.
     per : the column that the amount is divided by, totals over totals.
     per_day : the days that the amount is divided by.
+    holidays : the country whose public holidays are no working days: GB, or a part of it: GB-SCT.
     is_each : of balances, each category's own last date in the last period counts, not one date for all.
     """
 
@@ -50,6 +52,7 @@ class TotalAs:
     column: str | None = None
     per: str | None = None
     per_day: PerDay | None = None
+    holidays: str | None = None
     is_each: bool = False
 
     @property
@@ -94,12 +97,14 @@ class TotalAs:
         if self.per is not None:
             return _divided(amount, Fraction(divisor)) if divisor else None
         if self.per_day is not None:
-            days = span.days if self.per_day is PerDay.CALENDAR else working_days(span)
+            days = span.days if self.per_day is PerDay.CALENDAR else working_days(span, self.holidays)
             return _divided(amount, Fraction(days)) if days else None
         return amount
 
 
-def parse_total_as(text: str, per: str | None = None, per_day: str | None = None) -> TotalAs:
+def parse_total_as(
+    text: str, per: str | None = None, per_day: str | None = None, holidays: str | None = None
+) -> TotalAs:
     """`sum`, `mean`, …, or `distinct:COL`; raises Mistake for anything else, or where two contradict.
 
     >>> parse_total_as("distinct:ticket").column
@@ -129,11 +134,43 @@ def parse_total_as(text: str, per: str | None = None, per_day: str | None = None
         )
     if is_each:
         return TotalAs(way=way, is_each=True)
-    return TotalAs(way=way, column=column or None, per=per, per_day=PerDay(per_day) if per_day else None)
+    return TotalAs(
+        way=way,
+        column=column or None,
+        per=per,
+        per_day=PerDay(per_day) if per_day else None,
+        holidays=_country(per_day, holidays),
+    )
 
 
-def working_days(span: Span) -> int:
-    """The days from Monday to Friday in a span; public holidays are not known.
+def _country(per_day: str | None, holidays: str | None) -> str | None:
+    """The country of the holidays, once it is known that there is such a one."""
+    if holidays is None:
+        return None
+    if per_day != PerDay.WORKING.value:
+        raise Mistake(
+            f"{setting('holidays')} is about working days", f"Say {setting('per_day', 'working')}, or leave it out."
+        )
+    holidays_of(holidays, 2026)
+    return holidays.upper()
+
+
+def holidays_of(country: str, year: int) -> tuple[date, ...]:
+    """The public holidays of a country, or of a part of one, in a year; raises Mistake where it is not known."""
+    import holidays as known  # it knows hundreds of countries, and takes a while to load
+
+    name, _, part = country.upper().partition("-")
+    try:
+        return tuple(known.country_holidays(name, subdiv=part or None, years=year))
+    except NotImplementedError as problem:
+        raise Mistake(
+            f"{setting('holidays')}: there is no country, or part of one, '{country}'",
+            "Write its code of two letters: GB, or GB-SCT.",
+        ) from problem
+
+
+def working_days(span: Span, country: str | None = None) -> int:
+    """The days from Monday to Friday in a span that are no public holidays of a country, where one is named.
 
     >>> from datetime import date
     >>> from marvex.core.compare.side import Stretch
@@ -142,11 +179,13 @@ def working_days(span: Span) -> int:
     """
     import numpy as np  # only what is asked for by working day waits for it
 
-    return sum(
-        int(np.busday_count(one.first, one.last)) + (one.last.weekday() < 5)
-        for one in span.stretches
-        if one.first and one.last
-    )
+    days = 0
+    for one in span.stretches:
+        if one.first and one.last:
+            years = range(one.first.year, one.last.year + 1)
+            closed = [day for year in years for day in holidays_of(country, year)] if country else []
+            days += int(np.busday_count(one.first, one.last + timedelta(days=1), holidays=closed))
+    return days
 
 
 def _divided(amount: Decimal, by: Fraction) -> Decimal:

@@ -28,6 +28,7 @@ from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading import read_source
 from marvex.sources.engine.signs import check_signs
 from marvex.sources.engine.source import AskedOfSource, Source
+from marvex.sources.engine.spreading import spread
 from marvex.sources.engine.statements import with_statements
 from marvex.sources.readers.files import Files, SourceFile, Wanted
 from marvex.sources.readers.sheet_table import Wishes
@@ -83,6 +84,10 @@ def read_ledger(files: Files, engine: Engine, asked: Sequence[AskedOfSource], *,
     columns = f"* REPLACE ({exact})" if len(sources) > 1 else "*"
     tables = " UNION ALL ".join(f"SELECT {columns} FROM {one.facts.table}" for one in sources)
     engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), name)
+    spread_said: tuple[str, ...] = ()
+    if asked[0].spread is not None:
+        width = max(len(one.roles.by) for one in sources)
+        spread_said = spread(engine, asked[0].spread, calendar, width, decimals, name)
     if total_as.way is Total.DISTINCT:
         keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
         engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), name)
@@ -95,6 +100,7 @@ def read_ledger(files: Files, engine: Engine, asked: Sequence[AskedOfSource], *,
         engine,
         _scenarios(sources, calendar, ((scenario, day) for scenario, day, has in days if has)),
         has_scenarios=len({scenario for scenario, *_ in days}) > 1,  # those without a figure among them
+        spread=spread_said,
     )
 
 
@@ -108,8 +114,15 @@ class Ledger:
     """The sources of a request, read, and their answers: figures of any span, and the rows behind them."""
 
     def __init__(
-        self, sources: Sequence[Source], engine: Engine, scenarios: tuple[ScenarioDates, ...], *, has_scenarios: bool
+        self,
+        sources: Sequence[Source],
+        engine: Engine,
+        scenarios: tuple[ScenarioDates, ...],
+        *,
+        has_scenarios: bool,
+        spread: tuple[str, ...] = (),
     ) -> None:
+        self.spread = spread  # what was spread over shorter periods, in words
         self.sources, self.engine, self.scenarios = tuple(sources), engine, scenarios
         self._has_scenarios = has_scenarios
         self._total_as, self.calendar = sources[0].asked.total_as, sources[0].asked.calendar
@@ -118,7 +131,9 @@ class Ledger:
 
     def anew(self) -> Ledger:
         """The same sources for another request, of which nothing has been asked yet."""
-        return Ledger(self.sources, self.engine, self.scenarios, has_scenarios=self._has_scenarios)
+        return Ledger(
+            self.sources, self.engine, self.scenarios, has_scenarios=self._has_scenarios, spread=self.spread
+        )
 
     @property
     def is_daily(self) -> bool:

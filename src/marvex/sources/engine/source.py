@@ -13,6 +13,7 @@ from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import CIVIL, Calendar, Grain
 from marvex.sources import roles
 from marvex.sources.engine.facts import Facts
+from marvex.sources.engine.spreading import Spread
 from marvex.sources.readers.files import SourceFile, Wanted
 from marvex.sources.roles import Column, Roles
 from marvex.sources.where import Filter
@@ -49,6 +50,7 @@ class AskedOfSource:
     lookup_column: str | None = None
     finds_statement: bool = False
     list_field: str = ""  # a setting that takes the rows for a list, and no statement
+    spread: Spread | None = None  # how what is kept by longer periods is spread
     panels: tuple[str, ...] = ()  # the columns whose values have a panel each, where a statement is found
 
 
