@@ -1,12 +1,13 @@
 # Two commands, each enough on a fresh machine with Python 3.11, git and make:
 #   make demo   sets up and runs the full example
 #   make test   sets up and passes the tests
+# make reference compares 20,000 random calls with a program of its own,
 # and make quick runs the core's tests alone; make structures counts how often the structure of a table is found.
 PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test quick check screenshots bench structures clean
+.PHONY: demo test quick check screenshots bench structures reference clean
 
 demo: $(VENV)/demo.done
 	$(BIN)/marvex demo demo
@@ -22,6 +23,9 @@ check: $(VENV)/dev.done
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+
+reference: $(VENV)/dev.done
+	MARVEX_CALLS=20000 $(BIN)/pytest tests/app/test_reference.py
 
 screenshots: $(VENV)/dev.done
 	$(BIN)/python docs/make_screenshots.py

@@ -26,15 +26,16 @@ PICTURES = {
     "waterfall-found": "draw waterfall results.csv --versus none",
     "against-costs": "draw against ledger.csv --by account_name --where kind=cost --source-sign negative --better down "
     "--order current --keep top:9 --arrows",
-    "against-fuel": f"draw against ledger.csv {FUEL}",
+    "nine-months": "draw against fares.csv --amount fares --every month --for FY2024 --year-starts october "
+    "--versus year-ago",
+    "week-33": "draw paired tickets.csv --total-as distinct:ticket --every day --for 2026-W33 --versus year-ago",
     "paired-fuel": f"draw paired ledger.csv {FUEL}",
     "trend-income": "draw trend ledger.csv --every month --for 2025/2026 --of actual+forecast --versus budget "
     "--where kind=income --base-as area --labels flagged",
     "variance-days": "draw variance ledger.csv --every day --for 2026 --versus year-ago --match weekday "
     "--where 'account_name=Passenger fares' --units one",
     "shift-routes": f"draw shift ledger.csv --by route {INCOME} --order current",
-    "statement": "draw statement ledger.csv --statement statement.toml --for 2026-10 --for 2026 "
-    "--versus budget --versus year-ago",
+    "statement": "draw statement ledger.csv --statement statement.toml --every month --for 2026 --of actual+forecast",
 }
 COSTS = (
     "draw waterfall ledger.csv --by account_name --where kind=cost --source-sign negative --better down "
@@ -42,7 +43,6 @@ COSTS = (
     "--band 'Within budget [better]: otherwise'"
 )
 TABLE = "table ledger.csv --by route --versus year-ago --versus budget -q"
-BY_MONTH = "table ledger.csv --of actual+forecast --versus budget --where kind=income -q"
 COMMENTARY = (
     "commentary ledger.csv --by account_name --then-by route --where kind=cost "
     "--source-sign negative --better down -q"
@@ -62,7 +62,6 @@ def main() -> None:
             words = [*shlex.split(command), "-q", "-o", str(SHOTS / f"{name}.png")]
             subprocess.run([MARVEX, *words], check=True, cwd=folder)
         terminal(TABLE, "table", folder)
-        terminal(BY_MONTH, "table-by-month", folder, columns=112, rows=26)
         terminal(COMMENTARY, "commentary", folder, columns=112, rows=28)
         terminal("table october.csv -q", "table-found", folder, columns=112, rows=34)
         terminal("survey ledger.csv -q", "survey", folder, columns=102, rows=55)

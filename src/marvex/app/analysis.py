@@ -123,6 +123,11 @@ def _check_fits(book: Ledger, request: Request, *, along_time: bool) -> None:
             "nothing says what to compare by",
             f"Name a column of categories with {setting('by')}: {book.categories or 'there is none yet'}.",
         )
+    if request.total_as.is_each and not book.width:
+        raise Mistake(
+            f"{setting('total_as', 'closing:each')} takes each category's own last date, and there are no categories",
+            f"Name a column with {setting('by')}.",
+        )
     if request.total_as.per_day is not None and not all(has_dates):
         raise Mistake(
             f"{setting('per_day')} divides by days, and the data have no dates",

@@ -19,6 +19,7 @@ def check(settings: Settings, place: Place) -> None:
     _check_usable(settings, place)
     _check_locale(settings.locale)
     for one in (
+        _check_spread,
         _check_since,
         _check_sides,
         _check_figures,

@@ -80,6 +80,8 @@ def _window_said(window: Window, of: ScenarioDates, known_to: date, asked: Sides
     upto = f"{of.spoken} being known to {known_to}"
     if asked.as_of is None and window.last > known_to and of.known_through(window.last):
         upto += f", and having no rows on the weekdays to {window.last}"
+    if of.stops and asked.as_of is None:
+        upto += f", and {of.stops}"
     return (f"{setting('for_')} {text} is {written(window)}, {upto}",)
 
 
@@ -94,7 +96,9 @@ def _only_period(of: ScenarioDates, asked: SidesAsked) -> Window | None:
 
 def window_reader(of: ScenarioDates, asked: SidesAsked) -> WindowReader:
     known_to = asked.as_of or of.last
-    if asked.as_of is None and known_to is not None:
+    if asked.as_of is None and known_to is not None and of.stops:
+        known_to -= ONE_DAY  # the day is not over
+    elif asked.as_of is None and known_to is not None:
         # A period is complete where only days without business are left of it.
         ends = (known_to + n * ONE_DAY for n in range(7, 0, -1))
         known_to = next((day for day in ends if of.known_through(day)), known_to)

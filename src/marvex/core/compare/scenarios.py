@@ -43,6 +43,7 @@ class ScenarioDates:
     days : every day on which an amount of it counts, in order.
     weekdays : those on which it usually has rows, 0 for Monday.
     ahead : by how many days those are ahead of its dates: a week counts where its Thursday is.
+    stops : what is said of its last day where that is part filled; else empty.
     misfit : the civil grain of its dates, where the reporting calendar has no such periods.
     outlook : what it is made of, where it is actuals as far as they go and forecast for the rest.
     """
@@ -54,6 +55,7 @@ class ScenarioDates:
     days: tuple[date, ...] = ()
     weekdays: tuple[int, ...] = ()
     ahead: int = 0
+    stops: str = ""
     misfit: Grain | None = None
     outlook: Outlook | None = None
 
@@ -125,7 +127,8 @@ def outlook_of(
     grains = [one.grain for one in (actual, forecast) if one.grain]
     grain = coarsest(*grains)
     end = calendar.end(known_to, grain)
-    actual_to = end if end <= known_to else calendar.start(known_to, grain) - ONE_DAY
+    is_complete = end <= known_to or (as_of is None and actual.known_through(end))
+    actual_to = end if is_complete else calendar.start(known_to, grain) - ONE_DAY
     days = [day for day in actual.days if day <= actual_to] + [day for day in forecast.days if day > actual_to]
     return ScenarioDates(
         name=f"{actual.name}+{forecast.name}",

@@ -212,6 +212,15 @@ class Facts:
         ]
         return f"{table} {join} {self.days} AS days USING (date_text) {' '.join(joins)}"
 
+    def last_times(self, days: int) -> Query:
+        """The last so many dates that carry a time of day, each with the last time on it as '18:30', newest first."""
+        date = _text(self.roles.date or "")
+        timed = f"regexp_full_match({date}, '\\d{{4}}-\\d\\d-\\d\\d[T ]\\d\\d:\\d\\d.*')"
+        return Query(
+            f"SELECT left({date}, 10) AS day, max(substr({date}, 12, 5)) FROM {self.relation} WHERE {timed} "
+            f"GROUP BY 1 ORDER BY 1 DESC LIMIT {days}"
+        )
+
     def conventions(self) -> Query:
         """How many amounts are figures in one convention only, how many could be thousands with a comma and
         with a point, and how many are whole without a sign between: below a thousand, and above."""

@@ -415,9 +415,11 @@ def _scenarios(
         days.setdefault(scenario, []).append(day)
     grains = [one.written_grain for one in sources if one.written_grain]
     written_grain = min(grains, key=FINEST_FIRST.index) if len(grains) == len(sources) else None
-    return tuple(
+    known_dates = (
         dates_of(name, [day for day in found if day], written_grain, calendar) for name, found in days.items()
     )
+    stops = {one.stops.day: one.stops.spoken for one in sources if one.stops is not None}
+    return tuple(replace(one, stops=stops.get(one.last, "") if one.last else "") for one in known_dates)
 
 
 def _joined(names: Sequence[Any]) -> str:

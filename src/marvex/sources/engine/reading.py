@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from datetime import date
 
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
@@ -19,7 +20,7 @@ from marvex.sources.engine.derived import Relation, codes_not_found, derived, lo
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.names import names_table
 from marvex.sources.engine.query import Query
-from marvex.sources.engine.source import AskedOfSource, Source
+from marvex.sources.engine.source import AskedOfSource, Source, Stops
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.files import ENOUGH_ROWS, SourceFile
 from marvex.sources.roles import Column
@@ -51,6 +52,13 @@ def read_source(
     Raises Mistake where a role is unclear, a cell cannot be read or no row is left.
     """
     return _Reader(file, engine, asked, lookup).read(place, is_held=is_held)
+
+
+DAYS_LOOKED_AT, LEAST_DAYS, HOURS_EARLY = 29, 5, 2
+
+
+def _minutes(time: str) -> int:
+    return int(time[:2]) * 60 + int(time[3:5])
 
 
 class _Reader:
@@ -113,6 +121,7 @@ class _Reader:
             cautions=self.cautions,
             statement=self.statement,
             own_said=self.said,
+            stops=self._stops(facts) if facts.has_times else None,
         )
 
     def _derive(self) -> None:
@@ -318,6 +327,17 @@ class _Reader:
         if total_as.way is not Total.DISTINCT or total_as.column is None:
             return None
         return roles.found_column(total_as.column, self.headings, self.name, "total_as")
+
+    def _stops(self, facts: Facts) -> Stops | None:
+        """The last day, where its times stop hours before those of the days before it do."""
+        days = self.engine.rows(facts.last_times(DAYS_LOOKED_AT), self.name)
+        if len(days) <= LEAST_DAYS:
+            return None
+        (last, at), *earlier = ((str(day), str(time)) for day, time in days)
+        usual = sorted(time for _, time in earlier)[len(earlier) // 2]
+        if _minutes(usual) - _minutes(at) < HOURS_EARLY * 60:
+            return None
+        return Stops(date.fromisoformat(last), f"{last} stops at {at}, days usually at {usual}")
 
     def _has_times(self) -> bool:
         if self.roles.date is None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from datetime import date
 from decimal import Decimal
 
 from marvex.core.compare.totals import TotalAs
@@ -54,6 +55,14 @@ class AskedOfSource:
     panels: tuple[str, ...] = ()  # the columns whose values have a panel each, where a statement is found
 
 
+@dataclass(frozen=True, slots=True)
+class Stops:
+    """A last day whose times stop hours before days usually do, so that it is part filled; how it is said."""
+
+    day: date
+    spoken: str
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Source:
     """A source that has been read into its table of facts, and what it was taken for.
@@ -65,6 +74,7 @@ class Source:
     scenario : the one that the whole source holds, where the call says so.
     own_said : what was worked out while it was read.
     statement : that whose lines its categories are.
+    stops : the last day, where it is part filled.
     written_grain : the grain that all of its dates are written in, where it is none of days.
     """
 
@@ -82,6 +92,7 @@ class Source:
     cautions: tuple[str, ...]
     statement: Statement | None = None
     own_said: tuple[str, ...] = ()
+    stops: Stops | None = None
 
     @property
     def name(self) -> str:

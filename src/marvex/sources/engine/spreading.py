@@ -148,7 +148,8 @@ def _shape(engine: Engine, columns: int, name: str) -> _Amounts:
     for day, amount, *category in engine.rows(
         Query(
             f"SELECT day, sum(amount){names} FROM facts WHERE kept "
-            f"AND (scenario IS NULL OR lower(scenario) IN ({marks})) AND day IS NOT NULL AND figures > 0 GROUP BY day{names}",
+            f"AND (scenario IS NULL OR lower(scenario) IN ({marks})) "
+            f"AND day IS NOT NULL AND figures > 0 GROUP BY day{names}",
             tuple(ACTUAL_NAMES),
         ),
         name,
