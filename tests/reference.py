@@ -40,6 +40,8 @@ class Call:
     reporting: bool = False  # the window is of the reporting calendar
     other: Days | None = None
     is_cut: bool = False  # where the data stop
+    of: str = "actual"  # or "outlook"
+    market: str | None = None  # the only one that is kept
 
 
 @dataclass
@@ -53,6 +55,7 @@ class Answer:
     points: list[tuple[str, int | None, int | None]]
     unmatched: list[tuple[str, int, date, date]]
     matched_days: Days
+    matched: tuple[int | None, int | None] = (None, None)
     spans: dict[str, tuple[Days | None, Days | None]] = field(default_factory=dict)
 
 
@@ -177,7 +180,8 @@ class Ledger:
             known = self.known.get(row.scenario, (first, last))
             self.known[row.scenario] = min(known[0], first), max(known[1], last)
             # A week counts where its Thursday is.
-            counts = row.day + 3 * DAY if grain[row.scenario] == "week" and not cal.weeks else row.day
+            is_week = grain[row.scenario] == "week" and not cal.weeks and row.scenario != "outlook"
+            counts = row.day + 3 * DAY if is_week else row.day
             self.sums[row.scenario, counts, row.market] += row.net
             self.days[row.scenario].add(counts)
         self.weekdays = {name: self._weekdays(name) for name in self.days}
@@ -186,6 +190,14 @@ class Ledger:
         days = self.days[name]
         weeks = max(1.0, ((max(days) - min(days)).days + 1) / 7)
         return {n for n in range(7) if sum(day.weekday() == n for day in days) >= weeks / 2}
+
+    def known_to(self, scenario: str, until: date) -> date:
+        """How far a scenario is known: to a day before which only weekdays without business are left, too."""
+        first, last = self.known[scenario]
+        left = days_between(last + DAY, until)
+        is_regular = self.grain[scenario] == "day" and bool(self.weekdays[scenario]) and (last - first).days > 7
+        is_quiet = len(left) < 7 and not {day.weekday() for day in left} & self.weekdays[scenario]
+        return max(last, until) if is_regular and is_quiet else last
 
     def total(self, scenario: str, days: Iterable[date], market: str | None = None) -> int | None:
         wanted = set(days)
@@ -230,9 +242,9 @@ GRAINS = ("day", "week", "month", "quarter", "half", "year")
 def aligned(call: Call, ledger: Ledger) -> Call | None:
     """The call with its window by whole weeks, or whole periods of the data, where it has to be so."""
     cal, first, last, grain = ledger.cal, call.first, call.last, call.grain
-    known_to = ledger.known["actual"][1]
+    known_to = ledger.known_to(call.of, call.last)
     reporting = call.reporting
-    kept = max((ledger.grain["actual"], ledger.grain.get(call.versus, "day")), key=GRAINS.index)
+    kept = max((ledger.grain[call.of], ledger.grain.get(call.versus, "day")), key=GRAINS.index)
 
     def by_middle(of: str) -> Days | None:
         inside = [
@@ -275,15 +287,24 @@ def aligned(call: Call, ledger: Ledger) -> Call | None:
 
 def expected(call: Call, rows: Iterable[Row], grain: dict[str, str], cal: Months) -> Answer | None:
     """What must come back; None where the call must be refused."""
+    rows, grain = list(rows), dict(grain)
+    if call.of == "outlook":
+        grain["outlook"] = max((grain["actual"], grain["forecast"]), key=GRAINS.index)
+        rows += _outlook(rows, grain, cal)
     ledger = Ledger(rows, grain, cal)
+    if call.of == "outlook":
+        ledger.known["outlook"] = (min(ledger.known["outlook"][0], call.first), call.last + 800 * DAY)
     found = aligned(call, ledger)
-    if found is None or found.first > ledger.known["actual"][1] or found.last < ledger.known["actual"][0]:
+    if found is None or found.first > ledger.known[call.of][1] or found.last < ledger.known[call.of][0]:
         return None
+    known_to = ledger.known_to(call.of, call.last)
     call = found
     if call.last < call.first:
         return None
-    now_days = days_between(call.first, min(call.last, ledger.known["actual"][1]))
+    now_days = days_between(call.first, min(call.last, known_to))
     scenario = "budget" if call.versus == "budget" else "actual"
+    if call.versus == "window":
+        scenario = call.of
     by_weeks = call.grain == "week" or (cal.weeks and call.reporting)
     to_base: dict[date, list[date]] = {day: [] for day in days_between(call.first, call.last)}
     alone: list[date] = []  # days of the base that no day goes with
@@ -296,8 +317,7 @@ def expected(call: Call, rows: Iterable[Row], grain: dict[str, str], cal: Months
         alone = _unpaired(call, cal, by_weeks, to_base, is_cut=call.is_cut)
     elif call.other is not None:
         to_base = dict(zip(to_base, ([day] for day in days_between(*call.other)), strict=False))
-    kept = max((ledger.grain["actual"], ledger.grain[scenario]), key=GRAINS.index)
-    if by_weeks and cal.weeks and GRAINS.index(kept) >= 2:
+    if by_weeks and cal.weeks and GRAINS.index(ledger.grain[scenario]) >= 2:
         # Of a period that is kept as one figure no week 53 can be left out.
         for day in alone:
             next(days for days in to_base.values() if day - DAY in days).append(day)
@@ -309,33 +329,56 @@ def expected(call: Call, rows: Iterable[Row], grain: dict[str, str], cal: Months
     if call.full_base:
         every_base = sorted({*every_base, *alone})
     units = _units(call, cal, ledger, scenario, now_days, to_base, leap)
-    kept_now, kept_then, unmatched = _matched(units, ledger, scenario)
+    kept_now, kept_then, unmatched = _matched(units, ledger, call.of, scenario)
     weeks_alone = [day for day in alone if day not in leap]
     if weeks_alone and ledger.total(scenario, weeks_alone) is not None:
         unmatched.append(("base", weeks_alone))
     if call.full_base:
         kept_now, kept_then, unmatched = now_days, every_base, []
-    if ledger.total("actual", kept_now) is None or ledger.total(scenario, kept_then) is None:
+    if ledger.total(call.of, kept_now) is None or ledger.total(scenario, kept_then) is None:
         return None
-    if ledger.total("actual", now_days) is None or ledger.total(scenario, every_base) is None:
+    if ledger.total(call.of, now_days) is None or ledger.total(scenario, every_base) is None:
         return None
+    whole = ledger.total(call.of, kept_now, call.market), ledger.total(scenario, kept_then, call.market)
+    if whole == (None, None):
+        return None  # no row passes the condition
     answer = Answer(
         days=(call.first, now_days[-1]),
         base_days=(every_base[0], every_base[-1]),
-        current=ledger.total("actual", kept_now),
-        base=ledger.total(scenario, kept_then),
+        current=whole[0],
+        base=whole[1],
         points=[],
-        unmatched=_runs(unmatched, ledger, scenario),
+        unmatched=_runs(call, unmatched, ledger, scenario),
         matched_days=(min(kept_now), max(kept_now)) if unmatched else (now_days[0], now_days[-1]),
     )
+    answer.matched = (answer.current, answer.base)
+    if call.market is not None and call.versus != "budget" and not call.full_base:
+        _narrow(answer, call, ledger, scenario, units, unmatched)
     if call.by_market:
         for market in ("A", "B", "C"):
-            pair = ledger.total("actual", kept_now, market), ledger.total(scenario, kept_then, market)
-            if pair != (None, None):
+            pair = ledger.total(call.of, kept_now, market), ledger.total(scenario, kept_then, market)
+            if call.market in (None, market) and pair != (None, None):
                 answer.points.append((market, *pair))
     elif call.every is not None:
         _add_points(answer, call, cal, ledger, scenario, now_days, to_base, alone, leap)
     return answer
+
+
+def _outlook(rows: list[Row], grain: dict[str, str], cal: Months) -> list[Row]:
+    """Actuals up to the last period of the data that is complete, forecast for the rest."""
+    ledger = Ledger(rows, grain, cal)
+    known_to = ledger.known["actual"][1]
+    end = cal.period(known_to, grain["outlook"])[1]
+    actual_to = end if ledger.known_to("actual", end) >= end else cal.period(known_to, grain["outlook"])[0] - DAY
+    of_week = 3 * DAY if not cal.weeks else timedelta()
+
+    def counts(row: Row) -> date:
+        return row.day + (of_week if grain[row.scenario] == "week" else timedelta())
+
+    kept = [row for row in rows if row.scenario == "actual" and counts(row) <= actual_to]
+    kept += [row for row in rows if row.scenario == "forecast" and counts(row) > actual_to]
+    # They stand on the days on which they count, whatever the grain of the two together.
+    return [Row(counts(row), row.market, "outlook", row.net) for row in kept]
 
 
 def _unpaired(
@@ -381,7 +424,7 @@ def _units(
     leap: list[date],
 ) -> list[tuple[list[date], list[date], bool]]:
     """The days by month, by the data's periods where longer, by the window's own where shorter; whether by day."""
-    kept = max((ledger.grain["actual"], ledger.grain[scenario]), key=GRAINS.index)
+    kept = max((ledger.grain[call.of], ledger.grain[scenario]), key=GRAINS.index)
     by = kept if GRAINS.index(kept) > 2 else call.grain if call.grain in ("day", "week") else "month"
     if by == "day" and kept == "week":
         by = "week"
@@ -389,7 +432,12 @@ def _units(
     groups: dict[tuple[Days, bool], list[date]] = defaultdict(list)
     for day in now_days:
         # A week 53 that the year before has not is apart from its period.
-        is_week_53 = not to_base[day] and by in ("week", "month") and kept in ("day", "week") and by_number(call, cal)
+        is_week_53 = (
+            not to_base[day]
+            and by in ("week", "month")
+            and ledger.grain[scenario] in ("day", "week")
+            and by_number(call, cal)
+        )
         groups[periods.period(day, by), is_week_53].append(day)
     units = []
     for days in groups.values():
@@ -402,19 +450,58 @@ def _units(
     return units
 
 
+def _narrow(
+    answer: Answer,
+    call: Call,
+    ledger: Ledger,
+    scenario: str,
+    units: list[tuple[list[date], list[date], bool]],
+    unmatched: list[tuple[str, list[date]]],
+) -> None:
+    """The part of the total in which the market's rows have begun, and not ended, on both sides."""
+    lone = {(side, day) for side, days in unmatched for day in days}
+    kept = [
+        (now, then)
+        for now, then, by_day in units
+        if not by_day
+        and (ledger.days[call.of] & set(now) and ledger.days[scenario] & set(then))
+        and not any(("current", day) in lone for day in now)
+    ]
+    extents = [
+        [day for name, day, market in ledger.sums if name == one and market == call.market]
+        for one in (call.of, scenario)
+    ]
+    if not kept or None in (answer.current, answer.base) or not all(extents):
+        return
+    reached = [
+        (now, then)
+        for now, then in kept
+        if min(extents[0]) <= max(now)
+        and min(now) <= max(extents[0])
+        and min(extents[1]) <= max(then)
+        and min(then) <= max(extents[1])
+    ]
+    if not reached or len(reached) == len(kept):
+        return
+    now, then = ([day for part in reached for day in part[place]] for place in (0, 1))
+    found = ledger.total(call.of, now, call.market), ledger.total(scenario, then, call.market)
+    if (found[0] or 0, found[1] or 0) != (answer.current, answer.base):
+        answer.matched, answer.matched_days = found, (min(now), max(now))
+
+
 def by_number(call: Call, cal: Months) -> bool:
     return call.grain == "week" or (cal.weeks and call.reporting)
 
 
 def _matched(
-    units: list[tuple[list[date], list[date], bool]], ledger: Ledger, scenario: str
+    units: list[tuple[list[date], list[date], bool]], ledger: Ledger, of: str, scenario: str
 ) -> tuple[list[date], list[date], list[tuple[str, list[date]]]]:
     kept_now: list[date] = []
     kept_then: list[date] = []
     unmatched: list[tuple[str, list[date]]] = []
     for now, then, by_day in units:
         is_leap_day = by_day and (not now or not then)
-        lacks_now = not now or ledger.lacks("actual", now, by_day)
+        lacks_now = not now or ledger.lacks(of, now, by_day)
         lacks_then = not then or ledger.lacks(scenario, then, by_day)
         if is_leap_day or not (lacks_now or lacks_then):
             kept_now += now
@@ -427,10 +514,10 @@ def _matched(
 
 
 def _runs(
-    unmatched: list[tuple[str, list[date]]], ledger: Ledger, scenario: str
+    call: Call, unmatched: list[tuple[str, list[date]]], ledger: Ledger, scenario: str
 ) -> list[tuple[str, int, date, date]]:
     found = []
-    for side, name in (("current", "actual"), ("base", scenario)):
+    for side, name in (("current", call.of), ("base", scenario)):
         days = sorted(day for one, days in unmatched if one == side for day in days)
         runs: list[list[date]] = []
         for day in days:
@@ -439,7 +526,7 @@ def _runs(
             else:
                 runs.append([day])
         for run in runs:
-            amount = ledger.total(name, run)
+            amount = ledger.total(name, run, call.market)
             if amount is not None:
                 found.append((side, amount, run[0], run[-1]))
     return found
@@ -475,7 +562,7 @@ def _add_points(
                     then.append(day)
                     break
     for label, (now, then) in groups.items():
-        pair = ledger.total("actual", now), ledger.total(scenario, then)
+        pair = ledger.total(call.of, now, call.market), ledger.total(scenario, then, call.market)
         answer.points.append((label, *pair))
         answer.spans[label] = (
             (min(now), max(now)) if now else None,

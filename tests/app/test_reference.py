@@ -35,6 +35,7 @@ def random_ledger(chance: random.Random, cal: Months) -> tuple[list[Row], dict[s
     for scenario, kept, first, last in (
         ("actual", grain, starts, ends),
         ("budget", of_budget, date(2024, chance.randrange(1, 8), 1), date(2025, 12, 31)),
+        ("forecast", of_budget, date(2024, 6, 1), date(2026, 1, 31)),
     ):
         for day in days_between(first, last):
             if day != cal.period(day, kept)[0] or (day.year, day.month) in gaps:
@@ -44,7 +45,7 @@ def random_ledger(chance: random.Random, cal: Months) -> tuple[list[Row], dict[s
             for market in "ABC":
                 if opens[market] <= day and chance.random() < 0.9:
                     rows.append(Row(day, market, scenario, chance.randrange(-20, 100)))
-    return rows, {"actual": grain, "budget": of_budget}
+    return rows, {"actual": grain, "budget": of_budget, "forecast": of_budget}
 
 
 def random_call(chance: random.Random, name: str, cal: Months, kept: dict[str, str]) -> tuple[Call, list[str]]:
@@ -70,7 +71,12 @@ def random_call(chance: random.Random, name: str, cal: Months, kept: dict[str, s
         versus = "window"
         other = (first - 56 * DAY, last - 56 * DAY)
     words = ["--for", window, "--versus", f"{other[0]}/{other[1]}" if other else versus]
-    finest = max((kept["actual"], kept[versus if versus == "budget" else "actual"]), key=GRAINS.index)
+    of = "outlook" if versus in ("year-ago", "budget") and chance.random() < 0.15 else "actual"
+    market = chance.choice([None, None, "C"])
+    words += ["--of", "actual+forecast" if of == "outlook" else "actual"]
+    words += ["--where", f"market={market}"] if market else []
+    others = [kept["forecast"]] if of == "outlook" else []
+    finest = max((kept["actual"], kept[versus if versus == "budget" else "actual"], *others), key=GRAINS.index)
     weekday = versus == "year-ago" and finest in ("day", "week") and chance.random() < 0.15
     feb28 = versus == "year-ago" and not weekday and chance.random() < 0.15
     full_base = versus == "year-ago" and chance.random() < 0.1
@@ -91,6 +97,8 @@ def random_call(chance: random.Random, name: str, cal: Months, kept: dict[str, s
         by_market=every is None,
         reporting=reporting,
         other=other,
+        of=of,
+        market=market,
     )
     return call, words
 
@@ -109,6 +117,7 @@ def found_answer(found: dict[str, Any], call: Call) -> dict[str, Any]:
         "days": (found["current"]["from"], found["current"]["to"]),
         "matched": (found["matched"]["from"], found["matched"]["to"]),
         "total": (total["current"], total["base"]),
+        "part": (found["matched"]["current"], found["matched"]["base"]),
         "points": sorted((one["label"], one["current"], one["base"]) for one in points),
         "spans": {
             one["label"]: (one["from"], one["to"], one["base_from"], one["base_to"]) for one in points if call.every
@@ -129,6 +138,7 @@ def told(answer: Answer, call: Call) -> dict[str, Any]:
         "days": text(answer.days),
         "matched": text(answer.matched_days),
         "total": (answer.current, answer.base),
+        "part": answer.matched,
         "points": sorted(points),
         "spans": {
             label: (*text(spans[0]), *text(spans[1]))
@@ -152,7 +162,7 @@ def test_every_figure_is_that_of_the_reference(desk: Desk, seed: int) -> None:
     for _ in range(IN_A_LEDGER):
         call, words = random_call(chance, name, cal, grain)
         answer = expected(call, rows, grain, cal)
-        asked = ("table", "l.csv", "--of", "actual", "--absent", "gap", *words, *calendar_words)
+        asked = ("table", "l.csv", "--absent", "gap", *words, *calendar_words)
         done = desk.run(*asked, "--figures", "figures.json")
         if done.status == 2:
             assert "tie out" not in done.err, (asked, done.err)
@@ -166,8 +176,8 @@ def test_every_figure_is_that_of_the_reference(desk: Desk, seed: int) -> None:
 
 def check_headline(headline: str, answer: Answer) -> None:
     """The headline states the total and its change, and whether it is up or down."""
-    assert answer.current is not None
-    assert answer.base is not None
+    if answer.current is None or answer.base is None:
+        return
     change = answer.current - answer.base
     words = headline.replace("\u2212", "-")
     assert f"{answer.current:,}" in words, headline

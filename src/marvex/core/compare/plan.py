@@ -121,14 +121,14 @@ def _planned(
         return Plan(current=of.side(None), base=against, basis=base.basis, choices=choices, absent=absent)
     known_to = reached(of, window, asked)
     if of.outlook is not None:
-        known_to = window.last
         choices += (_join_said(of.outlook),)
     kept_at = [one for one in (of, forecast, base.dates) if one is not None]
     every = timeline.grain_along(window, asked.every, kept_at, asked.calendar) if asked.along_time else None
     window, cautions = by_whole_periods(window, every, asked.calendar)
     window, base, trimmed = aligned(of, base, window, asked.calendar)
     cautions += trimmed
-    filled = window.cut(min(known_to, window.end))
+    # An outlook goes on to the end of its window, wherever that was moved to.
+    filled = window if of.outlook is not None else window.cut(min(known_to, window.end))
     _check_has_rows(of, filled)
     pairs: tuple[Pair, ...] = ()
     if every is not None:
