@@ -46,7 +46,7 @@ def current_window(
     filled = window.cut(known_to)
     if asked.span is not None:
         window = filled = widened(filled, asked.span, asked.calendar)
-    if not filled.overlaps(of.first, min(of.last, known_to)):
+    if not is_outlook and not filled.overlaps(of.first, min(of.last, known_to)):
         raise no_rows(of, asked.window or str(window.first.year))
     return (replace(window, known_to=None) if is_outlook or asked.full_base else filled), chosen
 
