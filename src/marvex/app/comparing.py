@@ -12,7 +12,7 @@ from marvex.app.tie_out import ties_out, ties_out_by_day
 from marvex.core.compare.comparison import Comparison, compare
 from marvex.core.compare.history import with_unusual
 from marvex.core.compare.plan import Plan
-from marvex.core.compare.point import Cell, Kind, PanelsOf, Point, total_of
+from marvex.core.compare.point import Cell, Kind, PanelsOf, Point, SideOf, total_of
 from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arranged_panels, arrangement, by_panel
 from marvex.core.compare.result import Check
 from marvex.core.compare.side import Pair, Side, Span
@@ -149,6 +149,9 @@ def _along_time(
     points = busy_days(points_along(plan.pairs, _by_span(spans, cells), panels), plan.every)
     points = _with_volumes(points, {(spans[cell.place], cell.category): cell.volume for cell in cells})
     whole = whole_point(book, plan, None, is_sum=total_as.adds_up_over_time, known=known)
+    if None in (whole.current, whole.base):
+        # Along time a side without a figure is missing: the whole is neither new nor ended.
+        whole = replace(whole, lapsed=SideOf.BASE if whole.base is None else SideOf.CURRENT)
     by_name = {point.category: point for point in categories}
     totals = tuple(
         replace(

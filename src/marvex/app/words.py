@@ -12,7 +12,7 @@ from marvex.core.compare.shown import Shown
 from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import listed
 from marvex.core.structure.statement import sums_of
-from marvex.core.words.side_names import EVERYTHING, closing_text
+from marvex.core.words.side_names import EVERYTHING, capitalised, closing_text, scenario_words
 from marvex.core.words.units import visibly_adds_up
 from marvex.request.settings import Settings
 
@@ -62,6 +62,12 @@ def _foot(shown: Shown, settings: Settings, remark: str) -> str:
     parts = [f"Source: {source.name}, {source.rows_used:,} of {source.rows_read:,} {source.counted}"]
     if shown.analysis.filtered:
         parts[0] += f" ({shown.analysis.filtered})"
+    outlooks = dict.fromkeys(
+        scenario_words(one.comparison.current, shown.analysis.figures.locale)
+        for one in shown.analysis.comparisons
+        if one.comparison.current.is_mixed
+    )
+    parts += [capitalised(one) for one in outlooks]
     checks = [one.name for one in shown.checks if one.ok]
     parts.append(" and ".join([", ".join(checks[:-1]), checks[-1]] if len(checks) > 1 else checks).capitalize())
     if shown.analysis.kept_totals and settings.walk != "movement":

@@ -134,7 +134,8 @@ class Point:
     is_cost : whether it is a cost or an income, where a statement says so.
     volumes : the volume of its base and of its current side, where those were asked for.
     drivers : what drove its change, where that was asked for.
-    lapsed : of a balance, the side that has rows earlier in the closing period and none on the closing date.
+    lapsed : the side that has no figure without being new or ended: of a balance one whose last is before the
+        closing date, of all periods together one that is missing.
     nothing : the side that has no rows, and counts as nothing: what is not in the budget is budgeted at nothing.
     contribution : its change in points of the base total, where that was asked for.
     matched : where its rows begin or end within the window on one side, the part for which both have some.

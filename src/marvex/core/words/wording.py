@@ -44,11 +44,14 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
     when = f" {_in_or_on(one)} {window_text(one.pair.period, figures.locale)}" if one.pair else ""
     if comparison.unmatched and not when:
         when = f" in {summed_text(comparison.current, figures.locale)}"
-    start = f"{subject}{',' if ',' in subject else ''} {current}{when}"
+    of_outlook = ", outlook" if comparison.current.is_mixed and not one.pair else ""
+    start = f"{subject}{of_outlook}{',' if ',' in subject and not of_outlook else ''} {current}{when}"
     if comparison.base is None or (one.current is None and one.base is None):
         return start if when else f"{start}, {names.current}"
-    if one.pair and one.base is None:
-        return f"{start}, with nothing to measure it against"
+    if one.change is None:
+        where = "" if one.pair else f" in {names.base if one.base is None else names.current}"
+        nothing = "with nothing to measure it against" if one.base is None else "with nothing"
+        return f"{start}, {nothing}{where}"
     change = one.movement
     words = movement_words(comparison, _base_of(one, comparison, names), change)
     if not change:
