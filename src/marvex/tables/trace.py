@@ -151,7 +151,8 @@ def _origin(one: TracedSide) -> str:
 
 def _side(side: Side) -> str:
     scenario = scenario_words(side) or "the data"
-    return f"{scenario}, {side.first} to {side.last}" if side.first else scenario
+    days = " and ".join(f"{one.first} to {one.end}" for one in side.runs)
+    return f"{scenario}, {days}" if days else scenario
 
 
 def _rows(side: TracedSide, locale: str) -> Table:
@@ -192,8 +193,8 @@ def trace_json(trace: Trace, analysis: Analysis) -> str:
 def _side_record(one: TracedSide) -> dict[str, Any]:
     return {
         "scenario": one.side.scenario,
-        "from": one.side.first.isoformat() if one.side.first else None,
-        "to": one.side.last.isoformat() if one.side.last else None,
+        "from": one.side.summed.first.isoformat() if one.side.summed else None,
+        "to": one.side.summed.end.isoformat() if one.side.summed else None,
         "amount": one.amount,
         "rows": one.rows,
         "largest": [

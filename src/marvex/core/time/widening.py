@@ -5,9 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from enum import Enum
 
+from marvex.core.errors import Mistake
 from marvex.core.time.calendar import Calendar, Grain
 from marvex.core.time.period import period_of, previous
 from marvex.core.time.window import Window
+
+FIRST_YEAR = 3  # so that there is a year before it, too
 
 
 class Reach(Enum):
@@ -30,11 +33,12 @@ class Widening:
 def widened(window: Window, widening: Widening, calendar: Calendar) -> Window:
     """The window widened backwards from its end.
 
-    >>> from datetime import date
-    >>> from marvex.core.time.calendar import CIVIL, Grain
-    >>> june = Window(first=date(2026, 6, 1), last=date(2026, 6, 30), grain=Grain.MONTH)
-    >>> widened(june, Widening(Reach.ROLLING, 12), CIVIL).first
-    datetime.date(2025, 7, 1)
+        >>> from datetime import date
+        >>> from marvex.core.errors import Mistake
+    from marvex.core.time.calendar import CIVIL, Grain
+        >>> june = Window(first=date(2026, 6, 1), last=date(2026, 6, 30), grain=Grain.MONTH)
+        >>> widened(june, Widening(Reach.ROLLING, 12), CIVIL).first
+        datetime.date(2025, 7, 1)
     """
     if widening.reach is Reach.PERIOD:
         return window
@@ -42,6 +46,10 @@ def widened(window: Window, widening: Widening, calendar: Calendar) -> Window:
         period = period_of(window.last, window.grain, window.calendar)
         for _ in range(widening.count - 1):
             period = previous(period)
+            if period.first.year < FIRST_YEAR:
+                raise Mistake(
+                    f"rolling:{widening.count} would begin before there were dates", "Ask for fewer periods."
+                )
         return replace(window, first=period.first)
     grain = Grain.YEAR if widening.reach is Reach.YEAR_TO_DATE else Grain.QUARTER
     whole = period_of(window.end, grain, calendar)

@@ -306,7 +306,7 @@ def _fitting_columns(
         bold, signed = what in ("change", "percent"), _is_signed(figures, what)
         return [look.piece(one, what, bold=bold, signed=signed) for one in among]
 
-    for what in sorted(figures, key=("change", "percent", "current", "base").index):
+    for what in sorted(figures, key=("change", "percent", "contribution", "current", "base").index):
         heading = min(widest([headings(look)[what]], size), WIDEST_HEADING * size)
         width = max(heading, *(piece.width(size) for piece in pieces(what, look.among(points))))
         room -= width + 1.2 * size
