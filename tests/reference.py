@@ -303,7 +303,7 @@ def expected(call: Call, rows: Iterable[Row], grain: dict[str, str], cal: Months
         return None
     now_days = days_between(call.first, min(call.last, known_to))
     scenario = "budget" if call.versus == "budget" else "actual"
-    if call.versus == "window":
+    if call.versus in ("window", "prior"):
         scenario = call.of
     by_weeks = call.grain == "week" or (cal.weeks and call.reporting)
     to_base: dict[date, list[date]] = {day: [] for day in days_between(call.first, call.last)}
@@ -315,6 +315,11 @@ def expected(call: Call, rows: Iterable[Row], grain: dict[str, str], cal: Months
             if (then := namesake(day, call, cal, by_weeks)) is not None:
                 to_base[day] = [then]
         alone = _unpaired(call, cal, by_weeks, to_base, is_cut=call.is_cut)
+    elif call.versus == "prior":
+        paired = _prior(call, ledger, cal, list(to_base))
+        if paired is None:
+            return None
+        to_base |= paired
     elif call.other is not None:
         to_base = dict(zip(to_base, ([day] for day in days_between(*call.other)), strict=False))
     if by_weeks and cal.weeks and GRAINS.index(ledger.grain[scenario]) >= 2:
@@ -335,6 +340,12 @@ def expected(call: Call, rows: Iterable[Row], grain: dict[str, str], cal: Months
         unmatched.append(("base", weeks_alone))
     if call.full_base:
         kept_now, kept_then, unmatched = now_days, every_base, []
+    if (
+        unmatched
+        and not call.full_base
+        and not any(ledger.days[call.of] & set(now) and ledger.days[scenario] & set(then) for now, then, _ in units)
+    ):
+        return None
     if ledger.total(call.of, kept_now) is None or ledger.total(scenario, kept_then) is None:
         return None
     if ledger.total(call.of, now_days) is None or ledger.total(scenario, every_base) is None:
@@ -362,6 +373,21 @@ def expected(call: Call, rows: Iterable[Row], grain: dict[str, str], cal: Months
     elif call.every is not None:
         _add_points(answer, call, cal, ledger, scenario, now_days, to_base, alone, leap)
     return answer
+
+
+def _prior(call: Call, ledger: Ledger, cal: Months, days: list[date]) -> dict[date, list[date]] | None:
+    """The period just before: its months, or what it is told apart by, in the places of the window's own."""
+    periods = cal if call.reporting else Months()
+    first, last = periods.period(call.first - DAY, call.grain)
+    kept = ledger.grain[call.of]
+    by = kept if GRAINS.index(kept) > 2 else "week" if call.grain == "week" else "month"
+    told = [dict.fromkeys(periods.period(day, by) for day in run) for run in (days, days_between(first, last))]
+    if len(told[0]) != len(told[1]):
+        return None
+    return {
+        max(now[0], days[0]): days_between(max(then[0], first), min(then[1], last))
+        for now, then in zip(*told, strict=True)
+    }
 
 
 def _outlook(rows: list[Row], grain: dict[str, str], cal: Months) -> list[Row]:

@@ -70,6 +70,9 @@ def random_call(chance: random.Random, name: str, cal: Months, kept: dict[str, s
     if grain == "day" and kept["actual"] == "day" and chance.random() < 0.3:
         versus = "window"
         other = (first - 56 * DAY, last - 56 * DAY)
+    is_one = window.count("/") == 0 and kept["actual"] in ("day", "month") and last < date(2025, 2, 1)
+    if is_one and (name != "weeks" or (kept["actual"] == "day" and not reporting)) and chance.random() < 0.2:
+        versus = "prior"
     words = ["--for", window, "--versus", f"{other[0]}/{other[1]}" if other else versus]
     of = "outlook" if versus in ("year-ago", "budget") and chance.random() < 0.15 else "actual"
     market = chance.choice([None, None, "C"])
@@ -84,6 +87,7 @@ def random_call(chance: random.Random, name: str, cal: Months, kept: dict[str, s
     words += ["--full-base"] if full_base else []
     points = [one for one in GRAINS[GRAINS.index(finest) :] if _fits(one, first, last, cal)]
     every = chance.choice([None, *points]) if not other else chance.choice([None, "day"])
+    every = None if versus == "prior" else every
     words += ["--every", every] if every else ["--by", "market"]
     call = Call(
         first=first,

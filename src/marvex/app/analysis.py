@@ -26,6 +26,7 @@ from marvex.core.rules.judging import judged_points, judged_total
 from marvex.core.structure.drivers import with_drivers
 from marvex.core.structure.statement import Statement, check_lines, unexpected_signs
 from marvex.core.words.side_names import SideNames, side_names
+from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import names_alike, without_side
 from marvex.request.axis import asks_for_time, has_period_panels, is_along_time
 from marvex.request.request import Request
@@ -48,20 +49,8 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     along_time = is_along_time(settings, has_categories=bool(book.width), has_statement=statement is not None)
     check_lines(statement, settings.lines)
     _check_fits(book, request, along_time=along_time)
-    columns = settings.column or tuple(Column(window) for window in settings.for_)
-    planned = [
-        _plan(book, _sides_asked(request, column, versus, along_time=along_time), settings)
-        for column in columns or (None,)
-        for versus in ((column.versus,) if column and column.versus else settings.versus or (None,))
-    ]
-    compared = [with_closing(book, comparing.compared(book, plan, total_as, settings), total_as) for plan in planned]
-    if settings.comparable:
-        compared = [comparable(book, one, total_as) for one in compared]
-    compared = _in_panels(book, [with_nothing(one, total_as) for one in compared], request)
-    if total_as.adds_up and _asks_contribution(request):
-        compared = [replace(one, comparison=with_contribution(one.comparison)) for one in compared]
-    if settings.volume:
-        compared = [_driven(one, settings) for one in compared]
+    planned = _planned(book, request, along_time=along_time)
+    compared = _compared(book, planned, request)
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
     facts = SourceFacts(
         name=book.name,
@@ -77,18 +66,6 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     windows = {one.plan.current.window for one in compared}
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
     judged = tuple(_judged(one, request, names, statement) for one, names in zip(compared, named, strict=True))
-    cautions = (*book.cautions, *book.found_in_one_only())
-    for plan, one, made in zip(planned, judged, compared, strict=True):
-        cautions += plan.cautions
-        cautions += names_alike(_categories(one.comparison))
-        cautions += without_side(one.comparison.absent, one.names, figures)
-        cautions += fairness_cautions(made, total_as, figures)
-        cautions += closing_cautions(made, figures)
-    cautions += book.undivided_cautions(figures)
-    if book.kept_totals and settings.walk != "movement":
-        cautions += (f"{listed(book.kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)
-    if statement is not None and not statement.is_found:
-        cautions += unexpected_signs(compared[0].comparison.points, statement)
     return Analysis(
         source=facts,
         comparisons=judged,
@@ -98,13 +75,60 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         filtered=" and ".join(one.spoken for one in book.first.filters),
         total_as=total_as,
         said=_distinct(session.word(one) for one in (*book.said, *_choices(planned))),
-        cautions=_distinct(session.word(one) for one in cautions),
+        cautions=_distinct(session.word(one) for one in _cautions(book, request, compared, judged, figures)),
         statement=statement,
         kept_totals=book.kept_totals,
         show=settings.show,
         spread=book.spread,
         notes_on_source=book.notes,
     )
+
+
+def _planned(book: Ledger, request: Request, *, along_time: bool) -> list[Plan]:
+    """A plan for each window and each base, or for each group of columns."""
+    settings = request.settings
+    columns = settings.column or tuple(Column(window) for window in settings.for_)
+    return [
+        _plan(book, _sides_asked(request, column, versus, along_time=along_time), settings)
+        for column in columns or (None,)
+        for versus in ((column.versus,) if column and column.versus else settings.versus or (None,))
+    ]
+
+
+def _compared(book: Ledger, planned: Sequence[Plan], request: Request) -> list[CheckedComparison]:
+    """The comparison of each plan, with all that counts in it, arranged as asked."""
+    settings, total_as = request.settings, request.total_as
+    found = [with_closing(book, comparing.compared(book, plan, total_as, settings), total_as) for plan in planned]
+    if settings.comparable:
+        found = [comparable(book, one, total_as) for one in found]
+    found = _in_panels(book, [with_nothing(one, total_as) for one in found], request)
+    if total_as.adds_up and _asks_contribution(request):
+        found = [replace(one, comparison=with_contribution(one.comparison)) for one in found]
+    return [_driven(one, settings) for one in found] if settings.volume else found
+
+
+def _cautions(
+    book: Ledger,
+    request: Request,
+    compared: Sequence[CheckedComparison],
+    judged: Sequence[JudgedComparison],
+    figures: FigureFormat,
+) -> tuple[str, ...]:
+    """All that has to be said of the source, of the sides and of what they hold."""
+    statement, total_as = book.statement, request.total_as
+    cautions = (*book.cautions, *book.found_in_one_only())
+    for one, made in zip(judged, compared, strict=True):
+        cautions += made.plan.cautions
+        cautions += names_alike(_categories(one.comparison))
+        cautions += without_side(one.comparison.absent, one.names, figures)
+        cautions += fairness_cautions(made, total_as, figures)
+        cautions += closing_cautions(made, figures)
+    cautions += book.undivided_cautions(figures)
+    if book.kept_totals and request.settings.walk != "movement":
+        cautions += (f"{listed(book.kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)
+    if statement is not None and not statement.is_found:
+        cautions += unexpected_signs(compared[0].comparison.points, statement)
+    return cautions
 
 
 def _asks_contribution(request: Request) -> bool:

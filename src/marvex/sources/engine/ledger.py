@@ -17,11 +17,12 @@ from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import listed, setting
 from marvex.core.exact import total
 from marvex.core.structure.statement import Statement
-from marvex.core.time.calendar import FINEST_FIRST, Calendar, Grain, MonthYears, coarsest
+from marvex.core.time.calendar import FINEST_FIRST, Calendar, Grain, MonthYears
 from marvex.core.words.units import FigureFormat
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.dates import month_alone, written
 from marvex.sources.engine import query
+from marvex.sources.engine.closing_days import last_period
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.names import read_names
 from marvex.sources.engine.query import Query
@@ -211,7 +212,9 @@ class Ledger:
             return ()
         width = self.width if by_category else 0
         # A balance of each category's own last date is of the last period only.
-        within = [self.last_period(span) for span in spans] if self._total_as.is_each else spans
+        within = (
+            [last_period(self.scenarios, self.calendar, span) for span in spans] if self._total_as.is_each else spans
+        )
         asked = query.cells_of(
             within, width, self._total_as, named, has_scenarios=self._has_scenarios, each=self.width
         )
@@ -272,35 +275,9 @@ class Ledger:
             for scenario, day, amount, rows in self.engine.rows(query.KEPT_BY_DAY, self.name)
         )
 
-    def closing_date(self, span: Span) -> date | None:
-        """The date on which a balance closes: the last with any row of the scenario, kept or not."""
-        known = {one.name: one for one in self.scenarios}
-        days = [
-            day
-            for one in span.stretches
-            if one.scenario in known
-            for day in known[one.scenario].days_within(one.first, one.last)[-1:]
-        ]
-        return max(days, default=None)
-
-    def last_period(self, span: Span) -> Span:
-        """The part of a span that is in the month, or the longer period of the data, of its closing date."""
-        closing = self.closing_date(span)
-        if closing is None:
-            return span
-        grain = coarsest(Grain.MONTH, *(one.grain for one in self.scenarios if one.grain))
-        first = self.calendar.start(closing, grain)
-        return Span(
-            tuple(
-                replace(one, first=max(one.first, first))
-                for one in span.stretches
-                if one.first and one.last and one.last >= first
-            )
-        )
-
     def last_days(self, spans: Sequence[Span]) -> dict[tuple[Span, str], date]:
         """The last day on which each category has a row, in the last period of each span."""
-        within = [self.last_period(span) for span in spans]
+        within = [last_period(self.scenarios, self.calendar, span) for span in spans]
         return {
             (spans[place], self._category(names)): day
             for place, day, *names in self.engine.rows(query.last_days(within, self.width), self.name)
