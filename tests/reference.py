@@ -458,7 +458,7 @@ def _units(
     groups: dict[tuple[Days, bool], list[date]] = defaultdict(list)
     for day in now_days:
         # A week 53 that the year before has not is apart from its period.
-        is_week_53 = (
+        is_week_53 = call.versus == "year-ago" and (
             not to_base[day]
             and by in ("week", "month")
             and ledger.grain[scenario] in ("day", "week")
