@@ -17,7 +17,7 @@ import duckdb
 import pytest
 import xlsxwriter
 from babel.dates import get_month_names
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 from python_calamine import CalamineWorkbook
 
@@ -295,6 +295,12 @@ WRITERS = (
 )
 
 
+def are_opposite(rows: list[list[Decimal | None]]) -> bool:
+    """Whether two columns have the opposite sign in every row, so that they would be taken for signed differently."""
+    pairs = [[(row[a], row[b]) for row in rows if row[a] and row[b]] for a, b in ((0, 1), (0, 2), (1, 2))]
+    return any(pair and all((one or 0) * (other or 0) < 0 for one, other in pair) for pair in pairs)
+
+
 @settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(
     rows=st.lists(st.lists(values | st.none(), min_size=3, max_size=3), min_size=2, max_size=8),
@@ -305,6 +311,7 @@ WRITERS = (
 def test_a_table_in_any_form_reads_back_as_it_was(
     desk: Desk, rows: list[list[Decimal | None]], form: int, shape: str, comma: bool
 ) -> None:
+    assume(shape != "scenarios" or not are_opposite(rows))
     names = [f"Item {place}" for place in range(len(rows))]
     headings = ["Jan 2026", "Feb 2026", "Mar 2026"] if shape != "scenarios" else ["Actual", "Budget", "Forecast"]
 

@@ -22,7 +22,19 @@ from marvex.sources.readers.tidy import tidy
 
 POINT_KEYS = {
     *("panel", "label", "kind", "state", "comparison", "scenario", "from", "to", "base_from", "base_to"),
-    *("current", "base", "change", "change_ratio", "band", "tone", "start", "end", "remark", "contribution"),
+    *(
+        "current",
+        "base",
+        "change",
+        "change_ratio",
+        "band",
+        "tone",
+        "start",
+        "end",
+        "remark",
+        "contribution",
+        "effect",
+    ),
 }
 
 

@@ -15,8 +15,8 @@ ZERO = Decimal(0)
 class Rounded(Decimal):
     """A figure that no decimal is, such as 20 ÷ 3, rounded half even to be shown; judged is what it is `exact`ly.
 
-    >>> Rounded.of(Fraction(22, 3), 6)
-    Rounded('7.333333')
+    >>> str(Rounded.of(Fraction(22, 3), 6)), Rounded.of(Fraction(22, 3), 6).exact
+    ('7.333333', Fraction(22, 3))
     """
 
     exact: Fraction

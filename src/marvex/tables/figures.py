@@ -198,6 +198,7 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "base": None if is_change else _exact(point, point.base),
         "change": _exact(point, change),
         "change_ratio": _ratio(one, is_standing),
+        "effect": None if point.is_cost is None or change is None or point.kind is Kind.RATIO else point.effect,
         "contribution": None if point.contribution is None else exact_ratio(point.contribution),
         "band": band.name if band else None,
         "tone": band.tone.value if band else "standing" if is_standing else None,

@@ -113,15 +113,14 @@ def compare(
 ) -> tuple[Point, ...]:
     """A point for every category that has a cell on either side, in the order given.
 
-        Parameters
-        ----------
-        appearance : the keys of all cells, in the order in which the source gives them.
+    Parameters
+    ----------
+    appearance : the keys of all cells, in the order in which the source gives them.
 
-        >>> from datetime import date
-    from decimal import Decimal
-        >>> fuel = [Cell(category="Fuel", amount=Decimal(one), rows=1) for one in (77, 70)]
-        >>> compare([fuel[0]], [fuel[1]], [(None, "Fuel")])[0].change_ratio
-        Fraction(1, 10)
+    >>> from decimal import Decimal
+    >>> fuel = [Cell(category="Fuel", amount=Decimal(one), rows=1) for one in (77, 70)]
+    >>> compare([fuel[0]], [fuel[1]], [(None, "Fuel")])[0].change_ratio
+    Fraction(1, 10)
     """
     now = {cell.key: cell for cell in cells_of_current if cell.amount is not None}
     then = {cell.key: cell for cell in cells_of_base if cell.amount is not None}

@@ -33,12 +33,13 @@ class Widening:
 def widened(window: Window, widening: Widening, calendar: Calendar) -> Window:
     """The window widened backwards from its end.
 
-        >>> from datetime import date
-        >>> from marvex.core.errors import Mistake
-    from marvex.core.time.calendar import CIVIL, Grain
-        >>> june = Window(first=date(2026, 6, 1), last=date(2026, 6, 30), grain=Grain.MONTH)
-        >>> widened(june, Widening(Reach.ROLLING, 12), CIVIL).first
-        datetime.date(2025, 7, 1)
+    >>> from datetime import date
+    >>> from marvex.core.time.calendar import CIVIL, Grain
+    >>> june = Window(first=date(2026, 6, 1), last=date(2026, 6, 30), grain=Grain.MONTH)
+    >>> widened(june, Widening(Reach.ROLLING, 12), CIVIL).first
+    datetime.date(2025, 7, 1)
+
+    Raises Mistake where it would begin before there were dates.
     """
     if widening.reach is Reach.PERIOD:
         return window
