@@ -326,6 +326,21 @@ def test_contribution_is_in_points_of_the_base_total(desk: Desk) -> None:
     assert "+10.0 pts" in desk.run(*words, "--show", "change,contribution").out
 
 
+def test_what_a_statement_has_unmatched_is_its_result(desk: Desk) -> None:
+    rows = ["Sales,100,,130,120,131,140", "Purchases,-60,,-72,-63,-64,-65"]
+    heads = "Line,Jan 2025,Feb 2025,Mar 2025,Jan 2026,Feb 2026,Mar 2026"
+    (desk.folder / "p.toml").write_text(
+        '[statement]\ncost_sign = "negative"\n[[line]]\nlabel = "Sales"\naccounts = ["Sales"]\nkind = "income"\n'
+        '[[line]]\nlabel = "Costs"\naccounts = ["Purchases"]\nkind = "cost"\n'
+        '[[line]]\nlabel = "Result"\ntotal_of = ["Sales", "Costs"]\n'
+    )
+    (desk.folder / "p.csv").write_text("\n".join((heads, *rows)))
+    found = desk.figures("table", "p.csv", "--statement", "p.toml", "--for", "2026-Q1", "--versus", "year-ago")
+    # February 2026 came to 131 − 64 = 67; January and March to 57 + 75 = 132 against 40 + 58 = 98.
+    assert [(one["side"], one["amount"]) for one in found["unmatched"]] == [("current", 67)]
+    assert (found["matched"]["current"], found["matched"]["base"]) == (132, 98)
+
+
 def test_months_stand_across_a_statement_with_their_total_and_one_base(desk: Desk) -> None:
     (desk.folder / "p.toml").write_text(
         '[[line]]\nlabel = "Sales"\naccounts = ["A"]\nkind = "income"\n'

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from datetime import date
+from decimal import Decimal
 
 from marvex.core.compare.comparison import Basis, Comparison, UnmatchedPart
 from marvex.core.compare.matched import matched_sides
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import MatchedPart, Point
-from marvex.core.compare.side import Side
-from marvex.core.exact import ZERO
+from marvex.core.compare.side import Side, Span
+from marvex.core.exact import EXACT, ZERO
 from marvex.sources.engine.ledger import Ledger
 
 Extents = Mapping[tuple[str, str | None], tuple[date, date]]
@@ -35,12 +36,27 @@ def like_with_like(book: Ledger, plan: Plan, comparison: Comparison) -> Comparis
 
 
 def _unmatched(book: Ledger, plan: Plan) -> tuple[UnmatchedPart, ...]:
-    figures = book.totals([one.side.span for one in plan.unmatched])
+    if not plan.unmatched:
+        return ()
+    amounts = _amounts(book, [one.side.span for one in plan.unmatched])
     return tuple(
         UnmatchedPart(side=one.side, is_base=one.is_base, amount=amount)
         for one in plan.unmatched
-        if (amount := figures[one.side.span].amount) is not None
+        if (amount := amounts.get(one.side.span)) is not None
     )
+
+
+def _amounts(book: Ledger, spans: Sequence[Span]) -> dict[Span, Decimal | None]:
+    """What each span comes to: of a statement its result, to which income adds and from which costs are taken."""
+    result = book.statement.result if book.statement else None
+    if book.statement is None or result is None:
+        return {span: one.amount for span, one in book.totals(spans).items()}
+    signs, found = book.statement.counts_in(result), dict[Span, Decimal | None]()
+    for cell in book.cells(spans):
+        if cell.amount is not None and (sign := signs.get(cell.category)):
+            amount = EXACT.multiply(cell.amount, Decimal(sign))
+            found[spans[cell.place]] = EXACT.add(found.get(spans[cell.place]) or ZERO, amount)
+    return found
 
 
 def _with_matched(book: Ledger, plan: Plan, points: Sequence[Point], *, by_category: bool) -> tuple[Point, ...]:

@@ -98,9 +98,10 @@ def check_pairing(of: ScenarioDates, base: Base, asked: SidesAsked) -> None:
             f"Say {setting('versus', 'year-ago')}.",
         )
     for one in (of, base.dates):
-        is_coarse = one is not None and one.grain is not None and is_finer(Grain.WEEK, one.grain)
-        if one is not None and is_coarse and asked.pairing is not None and asked.pairing.by_weekday:
+        if one is None or one.grain is None or asked.pairing is None:
+            continue
+        if asked.pairing.by_weekday and is_finer(Grain.WEEK, one.grain):
             raise Mistake(
-                f"{setting('match', 'weekday')} pairs days, and {one.spoken} is kept by {one.grain.value}",  # type: ignore[union-attr]
+                f"{setting('match', 'weekday')} pairs days, and {one.spoken} is kept by {one.grain.value}",
                 f"Leave {setting('match')} out.",
             )
