@@ -40,6 +40,7 @@ LEAST_LINES = 15.0  # of text: the height of a plot in a panel
 CURRENT_LINE, BASE_LINE, THIN_LINE = 3.2, 2.0, 0.9
 MARKER = 12.0
 MANY_MARKERS = 62
+ALONE = 0.12  # of a slot, on either side of a period that stands alone
 LEAST_SPAN = Decimal("0.3")  # of the largest: lines that move less than that need not start at zero
 
 
@@ -231,7 +232,7 @@ class Trend(ViewOfPoints):
         placer = Placer(canvas, lanes.box)
         for line, colour, width in ((base, style.base_line, BASE_LINE), (current, style.current, CURRENT_LINE)):
             for run in _runs(line):
-                canvas.path(run, colour, width * canvas.scale)
+                canvas.path(_seen(run, lanes.slot) if line is base else run, colour, width * canvas.scale)
                 _block(placer, run)
         if lanes.scale.lowest <= 0 <= lanes.scale.highest:
             lane.draw_zero(canvas, lanes)
@@ -272,6 +273,14 @@ def _fit(canvas: Canvas, labels: Iterable[Label], slot: float) -> bool:
 
 def _at(lanes: Lanes, place: int, value: Decimal | None) -> Place:
     return None if value is None else (lanes.middle(place), lanes.scale.place(value))
+
+
+def _seen(run: list[tuple[float, float]], slot: float) -> list[tuple[float, float]]:
+    """A run of the base as it is drawn: a period alone between two gaps as a tick, for it has no marker."""
+    if len(run) > 1:
+        return run
+    x, y = run[0]
+    return [(x - slot * ALONE, y), (x + slot * ALONE, y)]
 
 
 def _runs(line: Sequence[Place]) -> list[list[tuple[float, float]]]:

@@ -16,6 +16,7 @@ from marvex.core.time.timeline import Base, parts_of, settled_periods
 from marvex.core.time.window import Window
 
 Run = tuple[date, date]
+LEAP_MONTH, LEAP_DAY = 2, 29
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,8 +128,8 @@ def _told_apart(
     kept: list[Part] = []
     left_now, left_then = [], []
     for part in parts:
-        if (part.now is None or part.then is None) and part.period.days == 1:
-            kept.append(part)  # a 29 February, which is in its side's total though it is a point by itself
+        if (part.now is None or part.then is None) and _is_leap_day(part.period):
+            kept.append(part)  # it is in its side's total, though it is a point by itself
             continue
         lacks_now = part.now is None or of.lacks(part.now)
         lacks_then = part.then is None or dates.lacks(part.then)
@@ -139,6 +140,10 @@ def _told_apart(
         elif part.then is not None and not lacks_then:
             left_then.append(part.then)
     return kept, _runs(left_now), _runs(left_then)
+
+
+def _is_leap_day(period: Window) -> bool:
+    return period.days == 1 and (period.first.month, period.first.day) == (LEAP_MONTH, LEAP_DAY)
 
 
 def _runs(windows: Iterable[Window | None]) -> list[Run]:
