@@ -54,10 +54,10 @@ def base_of(
         return Base(basis=Basis.WINDOW, dates=of, window=parsed), ()
     if word == "prior":
         return Base(basis=Basis.PRIOR, dates=of), ()
-    return _year_ago(known, of, window, asked), ()
+    return year_ago(known, of, window, asked), ()
 
 
-def _year_ago(known: Sequence[ScenarioDates], of: ScenarioDates, window: Window, asked: SidesAsked) -> Base:
+def year_ago(known: Sequence[ScenarioDates], of: ScenarioDates, window: Window, asked: SidesAsked) -> Base:
     """The year before, of what is named actual where that has rows then; else of the current scenario."""
     pairing = asked.pairing or BY_DATE
     found = Base(basis=Basis.YEAR_AGO, dates=of, pairing=pairing)
@@ -76,11 +76,11 @@ def _default_base(
         if found is not None and found.name != of.name and name not in in_outlook and _has_data(found, window):
             return Base(basis=Basis.SCENARIO, dates=found), (f"against {found.name}",)
     if window is not None:
-        year_ago = _year_ago(known, of, window, asked)
-        before = year_ago.window_for(window)
-        assert year_ago.dates is not None
-        if before is not None and year_ago.dates.days_within(before.first, before.end):
-            return year_ago, ("against year-ago",)
+        last_year = year_ago(known, of, window, asked)
+        before = last_year.window_for(window)
+        assert last_year.dates is not None
+        if before is not None and last_year.dates.days_within(before.first, before.end):
+            return last_year, ("against year-ago",)
     return Base(basis=Basis.NONE), ("against nothing: there is neither a plan nor a year before",)
 
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from enum import Enum
 
 from marvex.core.compare.asked import SidesAsked
-from marvex.core.compare.bases import base_of, check_pairing
+from marvex.core.compare.bases import base_of, check_pairing, year_ago
 from marvex.core.compare.cautions import differences, unlike
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.current_window import current_window, extent, no_rows, reached, written
@@ -89,7 +89,7 @@ def plan_sides(known: Sequence[ScenarioDates], asked: SidesAsked) -> Plan:
         of = outlook_of(of, forecast, asked.as_of, asked.calendar)
     base, choice = base_of(known, of, window, asked)
     check_pairing(of, base, asked)
-    return _planned(of, forecast, base, window, asked, (*chosen, *choice))
+    return _planned(known, of, forecast, base, window, asked, (*chosen, *choice))
 
 
 def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | None, asked: SidesAsked) -> Plan:
@@ -103,10 +103,11 @@ def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | N
         else Base(basis=Basis.NONE)
     )
     check_pairing(of, found, asked)
-    return _planned(of, None, found, window, replace(asked, are_columns=True), chosen)
+    return _planned(known, of, None, found, window, replace(asked, are_columns=True), chosen)
 
 
 def _planned(
+    known: Sequence[ScenarioDates],
     of: ScenarioDates,
     forecast: ScenarioDates | None,
     base: Base,
@@ -127,6 +128,8 @@ def _planned(
     window, cautions = by_whole_periods(window, every, asked.calendar)
     window, base, trimmed = aligned(of, base, window, asked.calendar)
     cautions += trimmed
+    if base.basis is Basis.YEAR_AGO:
+        base = year_ago(known, of, window, asked)  # whose rows it is of is settled for the days that it has come to
     # An outlook goes on to the end of its window, wherever that was moved to.
     filled = window if of.outlook is not None else window.cut(min(known_to, window.end))
     _check_has_rows(of, filled)
