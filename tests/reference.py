@@ -511,7 +511,7 @@ def _narrow(
         return
     now, then = ([day for part in reached for day in part[place]] for place in (0, 1))
     found = ledger.total(call.of, now, call.market), ledger.total(scenario, then, call.market)
-    if (found[0] or 0, found[1] or 0) != (answer.current, answer.base):
+    if None not in found and found != (answer.current, answer.base):
         answer.matched, answer.matched_days = found, (min(now), max(now))
 
 
@@ -544,7 +544,7 @@ def _runs(
 ) -> list[tuple[str, int, date, date]]:
     found = []
     for side, name in (("current", call.of), ("base", scenario)):
-        days = sorted(day for one, days in unmatched if one == side for day in days)
+        days = sorted({day for one, days in unmatched if one == side for day in days})
         runs: list[list[date]] = []
         for day in days:
             if runs and day == runs[-1][-1] + DAY:

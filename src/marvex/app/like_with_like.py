@@ -80,8 +80,8 @@ def _with_matched(book: Ledger, plan: Plan, points: Sequence[Point], *, by_categ
         if name not in found:
             return point
         now, then = (figures.get((side.span, name)) for side in found[name])
-        if (now or ZERO, then or ZERO) == (point.current, point.base):
-            return point  # what is left out has no rows either
+        if now is None or then is None or (now, then) == (point.current, point.base):
+            return point  # what is left out has no rows either, or what is left has none on one side
         return replace(point, matched=MatchedPart(current=now, base=then, sides=found[name]))
 
     return tuple(with_matched(point) for point in points)
