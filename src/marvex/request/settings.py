@@ -91,7 +91,8 @@ class Settings:
     cells: tuple[str, ...] = of_source(READING, "the part of a sheet", "B4:N40")
     total_as: str = option(
         READING,
-        "how rows become one figure: sum, mean, count, distinct:COL, closing, highest or lowest; default: sum",
+        "how rows become one figure: sum, mean, count, distinct:COL, closing, closing:each, highest or lowest; "
+        "default: sum",
         "HOW",
         default="sum",
     )
@@ -203,7 +204,9 @@ class Settings:
         COMPARING, "the data are known to here; default: the current scenario's last date", "DATE", read=day
     )
     full_base: bool = option(COMPARING, "keep the whole base where the current window is part filled", default=False)
-    comparable: bool = option(COMPARING, "only categories with rows on both sides", default=False)
+    comparable: bool = option(
+        COMPARING, "only what both sides have: categories, and along time periods", default=False
+    )
     absent: str | None = option(
         COMPARING,
         "a side with no rows is absent, or counts as nothing; default: against a scenario nothing, otherwise absent",
