@@ -69,8 +69,8 @@ def test_an_income_sign_ahead_or_short_and_a_band_of_ones_own_is_named(desk: Des
         "account=Fuel,Crew",
     )
     told = sentences(desk, *words, "--band", "Large [better]: change > 20%", "--band", "Rest: otherwise")
-    assert told[1] == "Fuel was 280 ahead of budget (+27.5%), at 1,300 against 1,020: in the band Large."
-    assert told[2] == "Crew was 30 short of budget (−5.9%), at 480 against 510: in the band Rest."
+    assert told[1] == "Fuel was 280 above budget (+27.5%), at 1,300 against 1,020: in the band Large."
+    assert told[2] == "Crew was 30 below budget (−5.9%), at 480 against 510: in the band Rest."
     assert told[3] == "The gain of 280 from Fuel is partly offset by a shortfall of 30 from Crew."
 
 
@@ -85,8 +85,8 @@ def test_against_another_time_up_and_down_are_called_favourable_or_adverse(desk:
     told = sentences(
         desk, "years.csv", "--by", "item", "--for", "2026-01", "--versus", "year-ago", "--better", "down"
     )
-    assert told[1] == "A was 30 up on last year (+30.0%), at 130 against 100: adverse."
-    assert told[2] == "B was 10 down on last year (−20.0%), at 40 against 50: favourable."
+    assert told[1] == "A was 30 over last year (+30.0%), at 130 against 100: adverse."
+    assert told[2] == "B was 10 under last year (−20.0%), at 40 against 50: favourable."
     assert told[3] == "The rise of 30 on A is partly offset by a fall of 10 on B."
 
 
@@ -161,7 +161,7 @@ def test_the_commentary_as_text_as_markdown_and_what_it_refuses(desk: Desk) -> N
     desk.write("costs.csv", COSTS, HEADINGS)
     assert desk.run("commentary", "costs.csv", *WORDS, "-o", "c.txt", "-o", "c.md").status == 0
     text, page = ((desk.folder / name).read_text() for name in ("c.txt", "c.md"))
-    assert text.startswith("Net 1,894, 279 over budget") and "Ties out" in text
+    assert text.startswith("Net 1,894, 279 over budget") and "Adds up to the source" in text
     assert "- Fuel was 280 over budget" in page
     assert desk.run("commentary", "costs.csv", *WORDS, "-q").out == text
     words = ("commentary", "costs.csv", *WORDS)

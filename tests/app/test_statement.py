@@ -462,7 +462,7 @@ def test_chained_statements_claim_no_total_change(desk: Desk) -> None:
     # July to September: it is the last whole quarter, and its result has the quarter before to stand beside.
     assert first["prior"].startswith("Net result ") and "the quarter before" in first["prior"]
     # What moved most is named by its line, not as the total that it is along time.
-    assert first["budget"].endswith("led by Fuel (+206k)")
+    assert first["budget"].endswith("led by Fuel, 206.2k over (20.2%)")
 
 
 def test_statement_tables_say_points_rules_and_remarks(desk: Desk) -> None:
@@ -490,8 +490,8 @@ def test_commentary_and_rules_take_the_lines_of_a_statement(desk: Desk) -> None:
     statement = str(DEMO.parent / "statement.toml")
     told = desk.run("commentary", str(DEMO), "--statement", statement)
     assert told.status == 0, told.err
-    assert told.out.startswith("Net result 957k, 535k under budget (−35.9%), led by Fuel (+206k).")
-    assert "Fuel was 206k over budget (+20.2%)" in told.out and "Passenger fares was 138k short of budget" in told.out
+    assert told.out.startswith("Net result 957k, 535k below budget (−35.9%), led by Fuel, 206k over (20.2%).")
+    assert "Fuel was 206k over budget (20.2%)" in told.out and "Passenger fares were 138k below budget" in told.out
     assert "Gross margin was" not in told.out  # a total is made of lines that are told of
     (desk.folder / "p.toml").write_text(
         '[rules.lines]\nbands = ["Off [worse fails]: adverse > 10% and adverse > 100k", "Fine: otherwise"]\n'

@@ -11,7 +11,7 @@ from marvex.app.comparing import CheckedComparison, in_arrangement
 from marvex.app.fairness import comparable, fairness_cautions, with_nothing
 from marvex.app.figure_format import figure_format
 from marvex.app.session import Session
-from marvex.app.subject import by_words, subject
+from marvex.app.subject import by_words, kept_words, subject
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.plan import Plan, plan_sides, sides_of_columns
@@ -66,6 +66,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     windows = {one.plan.current.window for one in compared}
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
     judged = tuple(_judged(one, request, names, statement) for one, names in zip(compared, named, strict=True))
+    fairness = _distinct(session.word(one) for one in _cautions(book, request, compared, judged, figures))
     return Analysis(
         source=facts,
         comparisons=judged,
@@ -73,9 +74,11 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         subject=subject(book, request, planned[0].every),
         by=by_words(book, request, planned[0]),
         filtered=" and ".join(one.spoken for one in book.first.filters),
+        kept=kept_words(book),
         total_as=total_as,
         said=_distinct(session.word(one) for one in (*book.said, *_choices(planned))),
-        cautions=_distinct(session.word(one) for one in _cautions(book, request, compared, judged, figures)),
+        cautions=_distinct((*map(session.word, _reading_cautions(book, request, compared)), *fairness)),
+        fairness=fairness,
         statement=statement,
         kept_totals=book.kept_totals,
         show=settings.show,
@@ -114,16 +117,21 @@ def _cautions(
     judged: Sequence[JudgedComparison],
     figures: FigureFormat,
 ) -> tuple[str, ...]:
-    """All that has to be said of the source, of the sides and of what they hold."""
-    statement, total_as = book.statement, request.total_as
-    cautions = (*book.cautions, *book.found_in_one_only())
+    """What makes the comparison less than fair, for whoever reads the result."""
+    total_as, cautions = request.total_as, book.found_in_one_only()
     for one, made in zip(judged, compared, strict=True):
         cautions += made.plan.cautions
-        cautions += names_alike(_categories(one.comparison))
         cautions += without_side(one.comparison.absent, one.names, figures)
         cautions += fairness_cautions(made, total_as, figures)
         cautions += closing_cautions(made, figures)
-    cautions += book.undivided_cautions(figures)
+    return (*cautions, *book.undivided_cautions(figures))
+
+
+def _reading_cautions(book: Ledger, request: Request, compared: Sequence[CheckedComparison]) -> tuple[str, ...]:
+    """What has to be said of how the source was read, to the one who runs the command."""
+    statement, cautions = book.statement, book.cautions
+    for made in compared:
+        cautions += names_alike(_categories(made.comparison))
     if book.kept_totals and request.settings.walk != "movement":
         cautions += (f"{listed(book.kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)
     if statement is not None and not statement.is_found:

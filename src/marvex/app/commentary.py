@@ -29,7 +29,7 @@ def build_commentary(session: Session, request: Request) -> tuple[Built, str]:
     words = words_of(shown, settings)
     sentences = commentary(analysis)
     if settings.title is not None:
-        sentences = (Sentence(None, settings.title), *sentences[1:])
+        sentences = (Sentence(None, words.title), *sentences[1:])
     outputs = Outputs()
     written = (sentences, words.subtitle, words.foot, cautions_left(analysis))
     for path in settings.output:

@@ -18,12 +18,13 @@ from marvex.app.session import Session
 from marvex.app.since import with_since
 from marvex.app.styling import styled
 from marvex.app.walks import Walked, stretches, suited, walked, without_base
-from marvex.app.words import Words, words_of
+from marvex.app.words import TABLE_FIGURES, Words, words_of
 from marvex.core.compare.across import across, is_across
 from marvex.core.compare.result import Analysis, of_changes
 from marvex.core.compare.shown import Shown, drawn_points, shown_table, shown_view
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.total_names import speaks_of_variance
+from marvex.core.words.adding_up import Printed
 from marvex.request.place import Place
 from marvex.request.request import Request
 from marvex.request.settings import Settings
@@ -135,13 +136,16 @@ def planned(session: Session, view: str, request: Request) -> Planned:
     note = made.note if made else one.note(analysis.first.points)
     if settings.own_scale:
         note = ". ".join(part for part in (note, "Each panel has a scale of its own") if part)
-    words = words_of(shown, settings, note)
-    if settings.via and settings.subtitle is None:
-        words = replace(words, subtitle=f"{words.subtitle}, by way of {settings.via}")
-    if made and made.finding and settings.title is None:
-        words = replace(words, title=made.finding)
-    if made and made.subtitle and settings.subtitle is None:
-        words = replace(words, subtitle=made.subtitle)
+    printed = one.look.show if not about.needs_statement else TABLE_FIGURES
+    is_all = settings.labels is None or settings.labels.word == "all"
+    words = words_of(
+        shown,
+        settings,
+        remark=note,
+        printed=Printed(figures=printed, sums=is_all),
+        finding=made.finding if made else "",
+        subtitle=made.subtitle if made else "",
+    )
     return Planned(view=one, panels=panels, shown=shown, words=words, style=style)
 
 

@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
+import re
+
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.totals import Total
+from marvex.core.errors import listed
 from marvex.core.structure.statement import headed_by
 from marvex.core.time.calendar import Grain
 from marvex.core.words.side_names import capitalised
 from marvex.request.axis import has_period_panels
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.scales import without_unit
 
 
 def subject(book: Ledger, request: Request, every: Grain | None) -> str:
-    """What the amounts are called: the one thing that the rows were narrowed to, else the column; and the rate."""
+    """What the amounts are called: their measure, or the statement's head line; and the rate."""
     statement, total_as = book.statement, request.total_as
     head = headed_by(statement, request.settings.lines) if statement else None
-    name = head.label if head else _amounts(book, request)
+    name = head.label if head and request.settings.measure is None else _amounts(book, request)
     if total_as.per is not None:
         name = f"{name} per {total_as.per.replace('_', ' ')}"
     if total_as.per_day is not None:
@@ -27,27 +31,73 @@ def subject(book: Ledger, request: Request, every: Grain | None) -> str:
     return name
 
 
+# Headings that say no more than that there is an amount: what the rows were narrowed to says it all.
+GENERAL = ("amount", "amounts", "net", "net amount", "gross", "gross amount", "value", "values", "figure", "figures")
+
+
 def _amounts(book: Ledger, request: Request) -> str:
+    """The measure as it is named, else the amount's heading with what the rows were narrowed to behind it."""
+    if request.settings.measure is not None:
+        return request.settings.measure
     roles, total_as = book.first.roles, request.total_as
-    narrowed = next((one for one in (f.names_one for f in reversed(book.first.filters)) if _is_name(one)), None)
     if total_as.way is Total.DISTINCT:
-        name = f"distinct {total_as.column}"
+        name = things(str(total_as.column))
     elif total_as.way is Total.COUNT:
-        name = "number of rows"
-    elif len(roles.amounts) == 1:
-        name = roles.amounts[0].name.replace("_", " ")
+        name = "rows"
     else:
-        name = "total"
-    if total_as.way in (Total.MEAN, Total.HIGHEST, Total.LOWEST, Total.CLOSING):
-        name = f"{total_as.way.value} {name}"
-    if narrowed is None:
-        return capitalised(name)
-    return capitalised(narrowed) if total_as.way is Total.SUM else capitalised(f"{name}, {narrowed}")
+        name = _heading(roles.amounts[0].name) if len(roles.amounts) == 1 else "total"
+        if total_as.way in (Total.MEAN, Total.HIGHEST, Total.LOWEST):
+            name = f"{total_as.way.value} {name}"
+    narrowed = [one for one in (found.names_one for found in book.first.filters) if one and _is_name(one)]
+    if narrowed and name.casefold() in (*GENERAL, "total"):
+        name, *narrowed = narrowed
+    return ", ".join([capitalised(name), *narrowed])
 
 
-def _is_name(value: str | None) -> bool:
+def _heading(heading: str) -> str:
+    return without_unit(heading.replace("_", " ")) or "amount"
+
+
+_NUMBERED = re.compile(r"(?i)[\s_]*\b(?:id|no|nr|number|code|key)\.?$|_(?:id|no|nr|number|code|key)$")
+
+
+def things(column: str) -> str:
+    """What the distinct values of a column are: 'trips' of `trip_id`, 'tickets' of `ticket`.
+
+    >>> [things(one) for one in ("trip_id", "ticket", "Party", "address no", "id")]
+    ['trips', 'tickets', 'Parties', 'addresses', 'ids']
+    """
+    name = _NUMBERED.sub("", column).replace("_", " ").strip() or column
+    if name.endswith("y") and name[-2:-1] not in tuple("aeiou"):
+        return f"{name[:-1]}ies"
+    if name.endswith(("ss", "x", "ch", "sh")):
+        return f"{name}es"
+    return name if name.endswith("s") else f"{name}s"
+
+
+def _is_name(value: str) -> bool:
     """Whether a value says in words what rows were narrowed to: not a code, not a date."""
-    return value is not None and any(sign.isalpha() for sign in value)
+    return any(sign.isalpha() for sign in value)
+
+
+_LIMITS = {">=": "of at least", "<=": "of at most", ">": "above", "<": "below", "~": "like"}
+
+
+def kept_words(book: Ledger) -> str:
+    """The filters in words: 'only Drinks and account 5100, without Gross margin and Net profit'."""
+    only, others = [], []
+    for one in book.first.filters:
+        values = listed(one.values, 4)
+        if one.sign in _LIMITS:
+            others.append(f"only {one.column} {_LIMITS[one.sign]} {values}")
+            continue
+        if not all(map(_is_name, one.values)):
+            values = f"{one.column.replace('_', ' ')} {values or 'empty'}"
+        if one.sign == "=":
+            only.append(values)
+        else:
+            others.append(f"without {values}")
+    return ", ".join([*([f"only {' and '.join(only)}"] if only else []), *others])
 
 
 def by_words(book: Ledger, request: Request, plan: Plan) -> str:

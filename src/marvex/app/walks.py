@@ -37,7 +37,6 @@ from marvex.core.structure.walk import (
 )
 from marvex.core.words.side_names import capitalised, summed_text, window_text
 from marvex.core.words.units import FigureFormat
-from marvex.core.words.wording import finding as spoken_finding
 from marvex.core.words.wording import walk_finding
 from marvex.request.request import Request
 from marvex.request.settings import Settings
@@ -173,7 +172,7 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
     finding_of_drivers = ""
     if settings.volume and len(walks) == 1:
         steps = replace(analysis.first.comparison, points=tuple(bar.point for bar in walks[0][1].steps))
-        finding_of_drivers = spoken_finding(steps, analysis.subject, analysis.figures, analysis.first.names)
+        finding_of_drivers = analysis.finding_of(steps)
     is_own = settings.walk in ("movement", "balance") and len(walks) == 1
     finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else finding_of_drivers
     subtitle = ""

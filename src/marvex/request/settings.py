@@ -280,7 +280,9 @@ class Settings:
     keep: Counted | None = option(
         PRESENTING, "so many points; the rest become 'Other (n)'", "top:N|bottom:N", read=kept, places=SHOWN
     )
-    title: str | None = option(PRESENTING, "the title; default: the finding itself", "TEXT", places=SHOWN)
+    title: str | None = option(
+        PRESENTING, "the title; {finding} stands for the finding itself, which is the default", "TEXT", places=SHOWN
+    )
     subtitle: str | None = option(PRESENTING, "the subtitle; default: the comparison", "TEXT", places=SHOWN)
     note: str | None = option(PRESENTING, "a note under the picture or table", "TEXT", places=SHOWN)
     remark: tuple[str, ...] = option(
@@ -321,6 +323,9 @@ class Settings:
         "current,base,change,percent,contribution",
         read=shown,
         places=(ON_AXES, TABLE),
+    )
+    measure: str | None = option(
+        PRESENTING, "what the amounts are called; default: their heading, and what the rows were narrowed to", "NAME"
     )
     units: str = option(
         PRESENTING, "what figures are shown in", choices=("auto", "one", "k", "m", "bn", "percent"), default="auto"

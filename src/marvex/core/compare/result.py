@@ -8,7 +8,7 @@ from decimal import Decimal
 from itertools import groupby
 
 from marvex.core.compare.comparison import Comparison
-from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.point import Better, Kind, Point
 from marvex.core.compare.since import Since
 from marvex.core.compare.totals import TotalAs
 from marvex.core.rules.bands import RuleSet
@@ -101,10 +101,12 @@ class Analysis:
     figures: FigureFormat
     subject: str
     by: str  # the columns compared by, or the statement, in words; empty where every row is a category
-    filtered: str  # the filters in words, empty where there are none
+    filtered: str  # the filters as they are written, empty where there are none
+    kept: str  # the same in words: 'only account 5100, without Parking'
     total_as: TotalAs
     said: tuple[str, ...]  # what was worked out or chosen, for the terminal
     cautions: tuple[str, ...]
+    fairness: tuple[str, ...]  # those of the cautions that are about the comparison, not about the reading
     remarks: tuple[Remark, ...] = ()
     statement: Statement | None = None  # whose lines the points are
     kept_totals: tuple[str, ...] = ()  # rows that are added up with their own parts, as was asked
@@ -147,4 +149,10 @@ class Analysis:
     @property
     def finding(self) -> str:
         """The default title."""
-        return finding(self.first.comparison, self.subject, self.figures, self.first.names)
+        return self.finding_of(self.first.comparison)
+
+    def finding_of(self, comparison: Comparison) -> str:
+        """The title of a comparison with the words of the first."""
+        one = self.first
+        is_spending = one.rules.better_for(comparison.headline) is Better.DOWN
+        return finding(comparison, self.subject, self.figures, one.names, is_spending=is_spending)

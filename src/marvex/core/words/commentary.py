@@ -10,18 +10,28 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.compare.comparison import Basis
-from marvex.core.compare.point import Better, Point, State
+from marvex.core.compare.point import Better, Kind, Point, State
 from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.compare.totals import Total
 from marvex.core.exact import total
 from marvex.core.rules.judging import Judged
 from marvex.core.words.extreme import FAR_OUT, most_unusual, odd_side
-from marvex.core.words.units import FigureFormat
-from marvex.core.words.wording import point_name, ratio_words, since_notes, unmatched_notes, without_side
+from marvex.core.words.units import MINUS, FigureFormat
+from marvex.core.words.wording import (
+    be_of,
+    direction_word,
+    point_name,
+    ratio_words,
+    since_notes,
+    unmatched_notes,
+    without_side,
+)
 
 MOST_TOLD = 6
 LEAST_TOLD = 10  # a point is told whose change is at least a tenth of the largest
 MOST_PARTS = 2
+MOST_NAMED = 3  # of those with one side only: a sentence has at most 25 words
+MOST_RATIOS = 3
 LEAST_PART = 5  # a part is named that is at least a fifth of its variance
 LEAST_OFFSET = 20  # what offsets the largest change is named from a twentieth of it on
 
@@ -35,10 +45,13 @@ class Sentence:
 
 
 def cautions_left(analysis: Analysis) -> tuple[str, ...]:
-    """The cautions but for those about new and ended categories, which have sentences of their own."""
+    """The cautions about the comparison, but for new and ended categories, which have sentences of their own.
+
+    What there is to say of the reading is for the one who runs the command.
+    """
     one = analysis.first
     told = without_side(one.comparison.absent, one.names, analysis.figures)
-    return tuple(caution for caution in analysis.cautions if caution not in told)
+    return tuple(caution for caution in analysis.fairness if caution not in told)
 
 
 def commentary(analysis: Analysis) -> tuple[Sentence, ...]:
@@ -53,6 +66,7 @@ def commentary(analysis: Analysis) -> tuple[Sentence, ...]:
     found += [Sentence(None, f"{note}.") for note in notes]
     told = teller.told()
     found += [Sentence(one.point, teller.about(one)) for one in told]
+    found += teller.ratios()
     found += teller.offsets(told)
     found += teller.rest(told)
     found += teller.extreme()
@@ -95,12 +109,13 @@ class _Teller:
     def about(self, judged: Judged) -> str:
         """'Fuel was 277k over budget (+30.1%), at 1,198k against 921k. Most of that is on …'"""
         point, figures = judged.point, self.figures
-        behind = ratio_words(point, figures)
         now, then = (
             figures.headline(amount) if amount else "nothing"
             for amount in (_known(point.current), _known(point.base))
         )
-        text = f"{self.name(point)} was {self.size(point)} {self.against(point)}{behind}, at {now} against {then}"
+        name = self.name(point)
+        text = f"{name} {be_of(name)} {self.size(point)} {self.against(point)}{self.behind(point)}"
+        text += f", at {now} against {then}"
         verdict = self.verdict(judged)
         text += f": {verdict}." if verdict else "."
         return " ".join(part for part in (text, self.parts(point), self.history(point)) if part)
@@ -109,17 +124,36 @@ class _Teller:
         return point_name(point, self.figures.locale)
 
     def size(self, point: Point) -> str:
-        return self.figures.size_of_change(point.movement)
+        return self.size_of(point.movement)
+
+    def size_of(self, movement: Decimal) -> str:
+        return self.figures.size_of_change(movement)
 
     def against(self, point: Point) -> str:
-        """'over budget', 'short of budget', 'up on last year', 'down on the month before'."""
-        is_up = point.movement > 0
-        is_income = self.one.rules.better_for(point) is Better.UP
+        """'over budget', 'below last year', 'above the month before'."""
+        is_spending = self.one.rules.better_for(point) is Better.DOWN
         base = self.one.names.base_in_sentence
-        if self.one.comparison.basis is Basis.SCENARIO:
-            ahead, behind = ("ahead of", "short of") if is_income else ("over", "under")
-            return f"{ahead if is_up else behind} {base}"
-        return f"{'up' if is_up else 'down'} on {base}"
+        if point.is_period and self.one.comparison.basis is Basis.YEAR_AGO and base.startswith("the year before"):
+            base = "the year before"
+        return f"{direction_word(point.movement > 0, is_spending=is_spending)} {base}"
+
+    def behind(self, point: Point) -> str:
+        """The ratio in brackets, of a statement's line without a sign, for words say the direction."""
+        words = ratio_words(point, self.figures)
+        return words.replace("(+", "(").replace(f"({MINUS}", "(") if point.is_cost is not None else words
+
+    def ratios(self) -> list[Sentence]:
+        """'Gross margin fell from 69.1% to 67.5%.'"""
+        found = []
+        for one in self.judged:
+            point, figures = one.point, self.figures
+            if point.kind is not Kind.RATIO or point.current is None or point.base is None:
+                continue
+            name = self.name(point).rstrip(" %")
+            now, then = figures.amount_of(point, point.current), figures.amount_of(point, point.base)
+            verb = f"{'rose' if point.movement > 0 else 'fell'} from {then} to {now}"
+            found.append(Sentence(point, f"{name} {verb if now != then else f'stayed at {now}'}."))
+        return found[:MOST_RATIOS]
 
     def verdict(self, judged: Judged) -> str:
         """'adverse' where up or down does not say it, and the band where it is of the analyst's own rule."""
@@ -140,7 +174,9 @@ class _Teller:
         large = [one for one in large if LEAST_PART * abs(one.movement) >= abs(point.movement)]
         if not large or (len(parts) == 1 and len(large) == 1):
             return ""
-        named = " and ".join(f"{self.part_name(one)} ({self.figures.signed_headline(one.movement)})" for one in large)
+        # Within a statement's line words have said the direction.
+        told = self.figures.signed_headline if point.is_cost is None else self.size_of
+        named = " and ".join(f"{self.part_name(one)} ({told(one.movement)})" for one in large)
         is_most = 2 * abs(total(one.movement for one in large)) > abs(point.movement)
         alone = "The largest part is" if len(large) == 1 else "The largest parts are"
         return f"{'Most of that is' if is_most else alone} {self.on_or_from(point, large[0])} {named}."
@@ -231,8 +267,8 @@ class _Teller:
             State.NO_BASE: "With nothing to be measured against",
             State.NO_CURRENT: "With no rows on the current side",
         }
-        named = ", ".join(f"{self.name(one)} ({self.figures.headline(_present(one))})" for one in points[:MOST_TOLD])
-        more = f" and {len(points) - MOST_TOLD} more" if len(points) > MOST_TOLD else ""
+        named = ", ".join(f"{self.name(one)} ({self.figures.headline(_present(one))})" for one in points[:MOST_NAMED])
+        more = f" and {len(points) - MOST_NAMED} more" if len(points) > MOST_NAMED else ""
         return f"{words[state]}: {named}{more}."
 
 

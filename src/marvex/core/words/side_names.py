@@ -15,6 +15,7 @@ from marvex.core.time.calendar import CIVIL, Grain, MonthYears, month_end
 from marvex.core.time.notation import LETTERS
 from marvex.core.time.window import Window
 
+YEAR = 366  # days, and more than one year has
 EVERYTHING = "All rows"  # a side without dates or scenarios
 
 
@@ -118,6 +119,7 @@ def _names(comparison: Comparison, locale: str, *, with_window: bool) -> SideNam
         return SideNames(current=now, base="", base_in_sentence="", both=now)
     if comparison.every is not None and comparison.basis is Basis.PRIOR:
         return _chained_names(comparison, comparison.every, locale)
+    years = (current.window.end - current.window.first).days / YEAR if current.window else 0
     # A picture along time shows the whole of both windows; all else is of the days that are summed.
     are_points = comparison.every is not None
     same_time = current.window is None or (
@@ -140,11 +142,16 @@ def _names(comparison: Comparison, locale: str, *, with_window: bool) -> SideNam
         window_text(side.window, locale) if are_points and side.window else summed_text(side, locale)
         for side in (current, base)
     )
-    spoken = "last year" if _is_last_year(current.window, base.window) else then
+    spoken = then
+    if _is_last_year(current.window, base.window):
+        spoken = "last year" if years < 2 else then
+    if comparison.basis is Basis.YEAR_AGO and comparison.every is not None and years >= 2:
+        # Each of several years is measured against the one before it, which is among them.
+        spoken = f"the year before in each {comparison.every.value}"
     if not same_scenario or current.is_mixed:
         both = f"{now} {scenario_words(current, locale)} against {then} {scenario_words(base, locale)}"
         now, then = f"{now} {_short(current)}", f"{then} {_short(base)}"
-        spoken = spoken if spoken == "last year" else then
+        spoken = then if spoken == summed_text(base, locale) else spoken
         return SideNames(current=now, base=then, base_in_sentence=spoken, both=both)
     return SideNames(current=now, base=then, base_in_sentence=spoken, both=f"{now} against {then}")
 
@@ -157,6 +164,11 @@ def summed_text(side: Side, locale: str) -> str:
 
 def _chained_names(comparison: Comparison, every: Grain, locale: str) -> SideNames:
     """The names where each point is measured against the one before it."""
+    pairs = [point.pair for point in comparison.points if point.pair and point.pair.base and point.pair.base.window]
+    if len(pairs) == 1 and len({point.pair for point in comparison.points}) == 1:
+        window = pairs[0].base.window if pairs[0].base else None
+        now, then = window_text(pairs[0].period, locale), window_text(window, locale) if window else ""
+        return SideNames(current=now, base=then, base_in_sentence=then, both=f"{now} against {then}")
     now, before = _in_full(comparison.current, locale), f"{every.value} before"
     return SideNames(
         current=now,

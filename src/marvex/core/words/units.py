@@ -15,7 +15,7 @@ from fractions import Fraction
 from babel.numbers import format_decimal, get_currency_name, get_currency_symbol
 
 from marvex.core.compare.point import Kind, Point
-from marvex.core.exact import EXACT, POWERS, ZERO, rounded_ratio, total
+from marvex.core.exact import EXACT, POWERS, ZERO, difference, rounded_ratio
 
 MINUS = "−"
 NOT_MEANINGFUL = "n/m"
@@ -111,10 +111,10 @@ class FigureFormat:
         return self._signed(rounded(amount, self.unit, self.decimals), "", self.unit.behind_amount)
 
     def change(self, change: Decimal | None) -> str:
-        """A change with its sign; one that rounds to nothing has none."""
+        """A change with its sign; one that rounds to nothing is less than the least figure: '+<0.1'."""
         if change is None:
             return ABSENT
-        return self._change(rounded(change, self.unit, self.decimals), self.unit.behind_change)
+        return self._change(change, rounded(change, self.unit, self.decimals), self.unit.behind_change)
 
     def ratio(self, point: Point) -> str:
         """The change ratio in per cent; `n/m` where it means nothing, `>999%` beyond that."""
@@ -127,7 +127,7 @@ class FigureFormat:
             return NOT_MEANINGFUL
         if abs(ratio) > MOST_RATIO:
             return ">999%" if ratio > 0 else f"<{MINUS}999%"
-        return self._change(rounded_ratio(ratio * 100, 1), "%")
+        return self._in_per_cent(ratio, "%")
 
     def amount_of(self, point: Point, amount: Decimal | None) -> str:
         """One side of a point: an amount, or the percentage of a ratio line."""
@@ -139,13 +139,13 @@ class FigureFormat:
         """A point's change with its sign; that of a ratio line in points: '+2.1 pts'."""
         if point.kind is not Kind.RATIO or point.change is None:
             return self.change(point.change)
-        return self._change(rounded_ratio(Fraction(point.change) * 100, 1), " pts")
+        return self._in_per_cent(Fraction(point.change), " pts")
 
     def contribution(self, point: Point) -> str:
         """The change in points of the base total: '+1.2 pts'."""
         if point.contribution is None:
             return ABSENT
-        return self._change(rounded_ratio(point.contribution * 100, 1), " pts")
+        return self._in_per_cent(point.contribution, " pts")
 
     def headline(self, amount: Decimal) -> str:
         """The size of an amount with its unit, for a sentence: '412k', '€1.9m', '−3k'."""
@@ -187,14 +187,20 @@ class FigureFormat:
             return f"{self.unit.word} {get_currency_name(self.currency, count=2, locale=self.locale)}".strip()
         return f"in {self.unit.word}s" if self.unit.word else ""
 
-    def _change(self, shown: Decimal, suffix: str = "") -> str:
-        """A change with the sign that is asked for."""
-        if self.signs is Signs.UNSIGNED:
-            return self._digits(shown) + suffix
-        return self._signed(shown, "+" if self.signs is Signs.PLUS else "", suffix)
+    def _in_per_cent(self, ratio: Fraction, suffix: str) -> str:
+        return self._change(ratio, rounded_ratio(ratio * 100, 1), suffix)
 
-    def _signed(self, shown: Decimal, plus: str, suffix: str = "") -> str:
-        digits = self._digits(shown) + suffix
+    def _change(self, exact: Decimal | Fraction, shown: Decimal, suffix: str = "") -> str:
+        """A change as it is shown, with the sign that is asked for."""
+        below = ""
+        if exact and not shown:
+            below, shown = "<", Decimal(-1 if exact < 0 else 1).scaleb(int(shown.as_tuple().exponent))
+        if self.signs is Signs.UNSIGNED:
+            return below + self._digits(shown) + suffix
+        return self._signed(shown, "+" if self.signs is Signs.PLUS else "", suffix, below)
+
+    def _signed(self, shown: Decimal, plus: str, suffix: str = "", below: str = "") -> str:
+        digits = below + self._digits(shown) + suffix
         if shown < 0:
             return f"({digits})" if self.signs is Signs.PARENTHESES else MINUS + digits
         return plus + digits if shown > 0 else digits
@@ -209,7 +215,7 @@ def fitting_unit(amounts: Sequence[Decimal], changes: Sequence[Decimal]) -> Unit
     """The unit in which the largest amount has at most four digits before the point.
 
     Whole amounts of up to five digits are shown as they are.
-    Where the changes would then look like nothing without many decimals, it is the next smaller one.
+    Where the changes would then need more than one decimal, it is the next smaller one.
     """
     largest = max((abs(amount) for amount in amounts), default=ZERO)
     if largest < 100_000 and all(amount == amount.to_integral_value() for amount in amounts):
@@ -222,29 +228,34 @@ def fitting_unit(amounts: Sequence[Decimal], changes: Sequence[Decimal]) -> Unit
 
 
 RATE_BELOW = 100
+RATE_DECIMALS = 2  # of amounts of at most two digits, such as rates
+MOST_DIGITS = 5  # of the largest figure, which needs three: decimals are added up to two more
 
 
 def fitting_decimals(amounts: Sequence[Decimal], changes: Sequence[Decimal], unit: Unit) -> int:
-    """So many decimals, two at most, that half of the changes do not look like nothing.
+    """The least at which no change reads as nothing, or as much more or less than it is.
 
-    Whole amounts in units of one have none; amounts of two digits, such as rates, have two.
+    At most two more than the largest figure needs, and no more than the amounts themselves have; a
+    change that is told as nothing even so is written as less than the least figure.
     """
-    if unit is Unit.ONE and all(amount == amount.to_integral_value() for amount in amounts):
-        return 0
-    if unit is Unit.PERCENT:
-        return min(2, max((-int(one.normalize().as_tuple().exponent) - 2 for one in amounts), default=0))
-    if unit is Unit.ONE and all(abs(amount) < RATE_BELOW for amount in amounts):
-        return 2
-    sizes = sorted(abs(change) for change in changes if change)
-    if not sizes:
-        return 0
-    middle = sizes[len(sizes) // 2].scaleb(-unit.power, context=EXACT)
-    if middle >= 2:
-        return 0
-    return 1 if middle >= Decimal("0.2") else 2
+    known = (one for one in (*amounts, *changes) if one)
+    own = max((unit.power - int(one.normalize().as_tuple().exponent) for one in known), default=0)
+    if own <= 0 or not amounts or unit is Unit.PERCENT:
+        return max(0, min(MOST_DECIMALS, own))
+    largest = EXACT.scaleb(max(abs(amount) for amount in amounts), -unit.power)
+    is_rate = unit is Unit.ONE and largest < RATE_BELOW
+    least = min(RATE_DECIMALS, own) if is_rate else 0
+    most = min(own, MOST_DIGITS - max(1, largest.adjusted() + 1))
+    found = least
+    for change in {abs(change) for change in changes if change}:
+        if found >= most:
+            break
+        if rounded(change, unit, most):
+            found = next(one for one in range(found, most + 1) if one == most or _reads_true(change, unit, one))
+    return max(found, least)
 
 
-def visibly_adds_up(parts: Sequence[Decimal], whole: Decimal, unit: Unit, decimals: int) -> bool:
-    """Whether the displayed parts add up to the displayed whole."""
-    shown = total(rounded(part, unit, decimals) for part in parts)
-    return shown == rounded(whole, unit, decimals)
+def _reads_true(change: Decimal, unit: Unit, decimals: int) -> bool:
+    """Whether a change reads as what it is, within a third: neither as nothing, nor as one where it is a half."""
+    shown = EXACT.scaleb(rounded(change, unit, decimals), unit.power)
+    return bool(shown) and 3 * abs(difference(shown, change)) <= abs(change)

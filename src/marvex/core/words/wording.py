@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from decimal import Decimal
@@ -14,28 +15,33 @@ from marvex.core.errors import listed
 from marvex.core.exact import ZERO, difference, total
 from marvex.core.time.calendar import Grain
 from marvex.core.words.side_names import SideNames, scenario_words, summed_text, window_text
-from marvex.core.words.units import ABSENT, NOT_MEANINGFUL, FigureFormat, Unit
+from marvex.core.words.units import ABSENT, MINUS, NOT_MEANINGFUL, FigureFormat, Signs, Unit
 
 if TYPE_CHECKING:
     from marvex.core.structure.walk import Walk
 
 
-def movement_words(comparison: Comparison, base_words: str, change: Decimal) -> str:
-    """'over budget', 'below last year', 'level with Jan–Oct 2025'."""
-    assert comparison.base is not None
-    over, under = ("above", "below")
-    if (
-        comparison.base.scenario != comparison.current.scenario
-        and comparison.current.window == comparison.base.window
-    ):
-        over, under = ("over", "under")
-    if not change:
-        return f"level with {base_words}"
-    return f"{over if change > 0 else under} {base_words}"
+def direction_word(is_up: bool, *, is_spending: bool) -> str:
+    """Which side of its base an amount is on: spending is over or under, all else above or below."""
+    if is_spending:
+        return "over" if is_up else "under"
+    return "above" if is_up else "below"
 
 
-def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: SideNames) -> str:
-    """The default title: what, how much, against what, and what moved most.
+def be_of(name: str) -> str:
+    """'was', or 'were' of a name whose first noun is a plural: 'Production wages', 'Costs of sale'."""
+    words = re.split(r" (?:of|in|for|on|at|from|to|by|with|per|and|&) |[,(/:]", name.strip())[0].split()
+    last = words[-1] if words else ""
+    if re.search(r" (?:and|&) ", name):
+        return "were"
+    is_plural = last.endswith("s") and last[-2:-1].islower() and not last.endswith(("ss", "us", "is"))
+    return "were" if is_plural else "was"
+
+
+def finding(
+    comparison: Comparison, subject: str, figures: FigureFormat, names: SideNames, *, is_spending: bool = False
+) -> str:
+    """The default title: what, how much, against what, and what moved most the way that the whole went.
 
     'Fuel 412k, 41k over budget (+11.1%)'
     """
@@ -53,9 +59,10 @@ def finding(comparison: Comparison, subject: str, figures: FigureFormat, names: 
         nothing = "with nothing to measure it against" if one.base is None else "with nothing"
         return f"{start}, {nothing}{where}"
     change = one.movement
-    words = movement_words(comparison, _base_of(one, comparison, names), change)
+    than = _base_of(one, comparison, names)
     if not change:
-        return f"{start}, {words}"
+        return f"{start}, level with {than}"
+    words = f"{direction_word(change > 0, is_spending=is_spending)} {than}"
     behind = ratio_words(one, figures) if one.change is not None else ""
     mover = "" if one.pair else _mover(comparison, figures)
     return f"{start}, {figures.size_of_change(change)} {words}{behind}{mover}"
@@ -180,9 +187,7 @@ def _base_of(one: Point, comparison: Comparison, names: SideNames) -> str:
     """What the headline's base is called: its own period where the points are chained or run on."""
     if one.pair is None or one.pair.base is None or comparison.basis is Basis.SCENARIO:
         return names.base_in_sentence
-    if comparison.basis is Basis.YEAR_AGO:
-        return "the year before"
-    return names.base_in_sentence
+    return "the year before" if comparison.basis is Basis.YEAR_AGO else names.base_in_sentence
 
 
 MOST_PARTED = 3  # categories whose matched part is noted
@@ -190,21 +195,36 @@ LEAST_MOVER = Decimal("0.05")  # of the whole change: less explains nothing
 
 
 def _mover(comparison: Comparison, figures: FigureFormat) -> str:
-    """The category or period that moved most, where there are several and it stands out."""
+    """What moved most of all that went the way of the whole, where there are several and it stands out."""
     points = comparison.panel_totals or comparison.points
     ranked = [point for point in points if point.movement and not point.gathered and not point.is_beside]
     if any(point.kind is Kind.LINE for point in points):
         ranked = [point for point in ranked if point.kind is Kind.LINE]
     # Along time a side that is absent is a gap, not a movement.
     ranked = [one for one in ranked if one.pair is None or (one.change is not None and one.pair.is_matched)]
-    if len(ranked) < 2:
+    is_up = comparison.total.effect > 0
+    largest = max(
+        (one for one in ranked if (one.effect > 0) == is_up), key=lambda one: abs(one.movement), default=None
+    )
+    if len(ranked) < 2 or largest is None:
         return ""
-    largest = max(ranked, key=lambda point: abs(point.movement))
     if abs(largest.movement) < LEAST_MOVER * abs(comparison.total.movement):
         return ""
-    led = (largest.effect > 0) == (comparison.total.movement > 0)
-    name = point_name(largest, figures.locale)
-    return f", {'led by' if led else 'in spite of'} {name} ({figures.signed_headline(largest.movement)})"
+    return f", led by {point_name(largest, figures.locale)}{_by_how_much(largest, figures)}"
+
+
+def _by_how_much(point: Point, figures: FigureFormat) -> str:
+    """A change in a title: with its sign, or of a statement's line, whose effect may have the other one, in words."""
+    if point.is_cost is None:
+        return f" ({figures.signed_headline(point.movement)})"
+    return f", {sized_words(point, figures, figures.size_of_change(point.movement))}"
+
+
+def sized_words(point: Point, figures: FigureFormat, size: str) -> str:
+    """The change of a statement's line without a sign: '206k over (20.2%)'."""
+    ratio = figures.ratio(point).lstrip(f"+{MINUS}").removeprefix("(").removesuffix(")")
+    behind = f" ({ratio})" if ratio not in (NOT_MEANINGFUL, ABSENT, "") else ""
+    return f"{size} {direction_word(point.movement > 0, is_spending=bool(point.is_cost))}{behind}"
 
 
 def point_name(point: Point, locale: str) -> str:
@@ -244,12 +264,18 @@ def point_sentence(point: Point, band: str | None, names: SideNames, figures: Fi
     else:
         text = (
             f"{name}: {figures.amount_of(point, point.current)} against {figures.amount_of(point, point.base)}"
-            f"{_of_own_base(point, figures.locale)}, "
-            f"{figures.change_of(point)}{ratio_words(point, figures) or NO_RATIO.get(figures.ratio(point), '')}"
+            f"{_of_own_base(point, figures.locale)}, {_change_words(point, figures)}"
         )
         if point.nothing is not None:
             text = f"{text}, {state_words(point, names)}"
     return f"{text}, {band}" if band else text
+
+
+def _change_words(point: Point, figures: FigureFormat) -> str:
+    """A point's change: '+41 (+11.1%)', or of a statement's line '41 over (11.1%)'."""
+    if point.is_cost is None or point.kind is Kind.RATIO or not point.change:
+        return f"{figures.change_of(point)}{ratio_words(point, figures) or NO_RATIO.get(figures.ratio(point), '')}"
+    return sized_words(point, figures, replace(figures, signs=Signs.UNSIGNED).change(point.change))
 
 
 def _of_own_base(point: Point, locale: str) -> str:
