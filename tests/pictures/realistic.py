@@ -153,7 +153,7 @@ CALLS: dict[str, str] = {
     "paired staff": "paired staff.csv --by department --total-as closing --for 2025 --versus year-ago --better down",
     "trend months": "trend tills.csv --every month --for 2025 --versus year-ago",
     "trend prior": "trend production.csv --for 1954/1960 --versus prior --show current,change",
-    "trend per cent": "trend occupancy.csv --where hotel=Elm --total-as mean --for 2025 --versus year-ago",
+    "trend per cent": "trend occupancy.csv --where hotel=Alder --total-as mean --for 2025 --versus year-ago",
     "trend panels": "trend group.csv --where 'line=Room sales' --panels-by hotel --for 2025 --versus Budget",
     "variance days": "variance tills.csv --every day --for 2025 --versus year-ago --match weekday --order given",
     "variance years": "variance production.csv --for 1955/1960 --versus 1949/1954",

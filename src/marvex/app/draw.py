@@ -193,7 +193,7 @@ def _check_suits(view: str, about: About, analysis: Analysis, settings: Settings
             isinstance(settings.axis_break, Decimal) and comparison.has_panels,
         ),
         "arrows": ("lead from the base, and there is none", settings.arrows and comparison.base is None),
-        "base_as": ("is about the base, and there is none", settings.base_as != "line" and comparison.base is None),
+        "base_as": ("is about the base, and there is none", settings.base_as != "auto" and comparison.base is None),
     }
     for field, (what, is_so) in idle.items():
         if is_so:
@@ -232,15 +232,18 @@ def _view(about: About, analysis: Analysis, settings: Settings, style: Style, ma
         show=settings.show or (about.show if has_changes else ("current",)),
         labels=labels.word,
         labels_count=labels.count,
+        thins=settings.labels is None,
         mark=analysis.mark,
         axis=(settings.axis.lowest, settings.axis.highest) if settings.axis else None,
         grid=settings.grid,
+        by_effect=about.by_effect and analysis.statement is not None and analysis.statement.has_both_kinds,
+        marks=settings.marks == "on",
         in_panels=comparison.has_panels and not (about.needs_statement and is_across(analysis)),
         everyone=drawn_points(analysis) if comparison.has_panels and not settings.own_scale else (),
     )
     said = {field: getattr(settings, field) for field in about.takes}
     if made is not None:
-        said |= {"cut": made.cut, "groups": made.groups}
+        said |= {"cuts": made.cuts, "groups": made.groups}
     return about.view.made(look, said, analysis)
 
 

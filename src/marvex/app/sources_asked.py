@@ -77,10 +77,17 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
         lookup=lookup,
         lookup_column=lookup_column or None,
         finds_statement=settings.statement is None and request.total_as.adds_up,
-        list_field=next((field for field in _OF_LISTS if getattr(settings, field)), ""),
+        list_field=next(
+            (field for field in _OF_LISTS if getattr(settings, field) and not _walks(request, field)), ""
+        ),
         spread=_spread(settings),
         panels=_parted(panel_column(settings), "panels_by"),
     )
+
+
+def _walks(request: Request, field: str) -> bool:
+    """Whether a waterfall takes it for the lines of a statement too."""
+    return field == "keep" and "walk" in request.place.takes
 
 
 def _spread(settings: Settings) -> Spread | None:

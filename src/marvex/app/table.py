@@ -14,7 +14,7 @@ from marvex.request.request import Request
 from marvex.tables.figures import figures_json
 from marvex.tables.files import table_csv, table_markdown
 
-TABLE_ENDINGS = (".csv", ".json", ".md")
+TABLE_ENDINGS = (".csv", ".json", ".md", ".xlsx")
 
 
 def build_table(session: Session, request: Request) -> Built:
@@ -33,6 +33,12 @@ def build_table(session: Session, request: Request) -> Built:
             case ".md":
                 words = words_of(shown, settings)
                 outputs.add(path, table_markdown(analysis, words.title, words.subtitle, words.foot))
+            case ".xlsx":
+                from marvex.app.styling import styled
+                from marvex.tables.workbook import workbook
+
+                words, style = words_of(shown, settings), styled(settings.style)
+                outputs.add(path, workbook(analysis, (words.title, words.subtitle, words.foot), style.fills))
             case _:
                 outputs.add(path, figures_json(shown, fills_of(settings)))
     add_figures(outputs, settings, shown)

@@ -26,6 +26,7 @@ from marvex.core.structure.walk import (
     Walk,
     can_cut_at,
     fitting_cut,
+    gathered_lines,
     in_two_stretches,
     judged_walk,
     walk_balance,
@@ -55,7 +56,7 @@ class Walked:
 
     walks: tuple[tuple[str | None, Walk], ...]
     shown: Shown
-    cut: Decimal | None
+    cuts: Mapping[str | None, Decimal]
     note: str
     finding: str
     subtitle: str
@@ -159,8 +160,15 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
     )
     complete = (Check("statement complete", Decimal(0)),) if analysis.statement is not None else ()
     checks = (analysis.first.ties_out, Check("foots", missing), *complete)
-    cut = _cut(walks[0][1], settings) if len(walks) == 1 else None
-    note = "" if cut is None else f"The standing bars are cut: all up to {analysis.figures.headline(cut)} is left out"
+    # On one scale a cut in one panel would make its bars as high as others that stand for more.
+    cuttable = walks if len(walks) == 1 or settings.own_scale else ()
+    cuts = {name: cut for name, walk in cuttable if (cut := _cut(walk, settings)) is not None}
+    note = ""
+    if cuts:
+        note = "The standing bars are cut in each panel where its steps are small beside them"
+        if len(walks) == 1:
+            left_out = analysis.figures.headline(cuts[walks[0][0]])
+            note = f"The standing bars are cut: all up to {left_out} is left out"
     shown = Shown(view="waterfall", analysis=analysis, points=points, checks=checks)
     for label in dict.fromkeys(label for _, walk in walks for label in walk.left_out):
         shown = shown.with_caution(f"'{label}' is a sum of other rows, and was left out")
@@ -181,7 +189,7 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
     return Walked(
         walks=walks,
         shown=shown,
-        cut=cut,
+        cuts=cuts,
         note=note,
         finding=finding,
         subtitle=subtitle,
@@ -272,6 +280,7 @@ def _by_panel(analysis: Analysis) -> list[tuple[str | None, Comparison]]:
 def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Walk:
     one, statement = analysis.first, analysis.statement
     opening, closing = _standing_names(analysis, comparison)
+    opening = settings.opening_name or opening
     if settings.closing_name not in (None, "none"):
         closing = str(settings.closing_name)
     match settings.walk:
@@ -283,9 +292,17 @@ def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Wal
             names = _balance_names(comparison, settings, analysis.figures.locale)
             walk = judged_walk(walk_balance(comparison.points, names), one.rules)
         case "statement" if comparison.base is None and statement is not None:
+            if settings.keep is not None:
+                raise Mistake(
+                    f"{setting('keep')} gathers changes, and this walk goes down one side, its totals between",
+                    f"Leave it out, or name a base with {setting('versus')}.",
+                )
             walk = walk_down(comparison.points, statement)
         case "statement" if statement is not None:
-            lines = replace(comparison, points=tuple(one for one in comparison.points if one.kind is Kind.LINE))
+            points = [one for one in comparison.points if one.kind is Kind.LINE]
+            if settings.keep is not None:
+                points = gathered_lines(points, statement, settings.keep.count, largest=settings.keep.word == "top")
+            lines = replace(comparison, points=tuple(points))
             walk = walk_statement(comparison, judged_steps(lines, one.rules), statement, (opening, closing))
         case "drivers":
             found = drivers(comparison.points, with_mix=not settings.no_mix)

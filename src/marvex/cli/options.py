@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import re
 import sys
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -79,10 +80,21 @@ class Parser(argparse.ArgumentParser):
 
 def parse(parser: argparse.ArgumentParser, arguments: Sequence[str]) -> argparse.Namespace:
     """The command line as values; raises Mistake where an option is unknown, or given twice."""
-    parsed, unknown = parser.parse_known_args(list(arguments))
+    parsed, unknown = parser.parse_known_args(_with_values(arguments))
     if unknown:
         _refuse(unknown, parsed, arguments)
     return parsed
+
+
+def _with_values(arguments: Sequence[str]) -> list[str]:
+    """The words with a value that begins with a minus, such as -2000/14000, tied to its option."""
+    found: list[str] = []
+    for word in arguments:
+        if found and re.match(r"-[\d.]", word) and re.fullmatch(r"--[a-z-]+", found[-1]):
+            found[-1] += f"={word}"
+        else:
+            found.append(word)
+    return found
 
 
 def _refuse(unknown: Sequence[str], parsed: argparse.Namespace, arguments: Sequence[str]) -> NoReturn:

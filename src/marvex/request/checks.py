@@ -17,6 +17,15 @@ from marvex.request.settings import FIELDS, OPTIONS, Settings
 def check(settings: Settings, place: Place) -> None:
     """Stops what does not go together, or what the command or view cannot use."""
     _check_usable(settings, place)
+    if settings.horizontal and settings.upright:
+        raise Mistake(
+            f"{setting('horizontal')} asks for rows, and {setting('upright')} for columns", "Leave one out."
+        )
+    if settings.signs == "unsigned" and settings.marks == "off" and "walk" not in place.takes:
+        raise Mistake(
+            f"without signs and marks nothing says a change's direction ({setting('signs', 'unsigned')})",
+            f"Leave {setting('marks', 'off')} out; a waterfall's steps show theirs.",
+        )
     _check_locale(settings.locale)
     for one in (
         _check_spread,
@@ -26,9 +35,9 @@ def check(settings: Settings, place: Place) -> None:
         _check_judging,
         _check_panels,
         _check_time,
-        _check_statement,
     ):
         one(settings)
+    _check_statement(settings, place)
     if place is TRACE and settings.at is None:
         raise Mistake(
             f"{setting('at')} does not say which figure",
@@ -145,7 +154,7 @@ def _check_time(settings: Settings) -> None:
         )
 
 
-def _check_statement(settings: Settings) -> None:
+def _check_statement(settings: Settings, place: Place) -> None:
     if settings.statement_file is None:
         for field in ("account", "unmapped"):
             if getattr(settings, field):
@@ -155,7 +164,7 @@ def _check_statement(settings: Settings) -> None:
                 )
         return
     for field in ("by", "name_map", "order", "keep", "current", "then_by", "brackets", "better"):
-        if getattr(settings, field):
+        if getattr(settings, field) and not (field == "keep" and "walk" in place.takes):
             raise Mistake(
                 f"{setting('statement')} says the lines, their order and their signs, and excludes {setting(field)}",
                 f"Leave {setting(field)} out.",

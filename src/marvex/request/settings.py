@@ -338,6 +338,9 @@ class Settings:
         choices=("plus", "minus", "parentheses", "unsigned"),
         default="plus",
     )
+    marks: str = option(
+        PRESENTING, "▲ or ▼ before a change, or none", choices=("on", "off"), places=(DRAWN,), default="on"
+    )
     locale: str = option(
         PRESENTING,
         "how figures and dates are written; default: en_GB",
@@ -391,13 +394,15 @@ class Settings:
         default=(),
     )
     plug: str | None = option(PRESENTING, "a step that takes up what a standing row differs by", "NAME", places=())
+    opening_name: str | None = option(PRESENTING, "what the opening bar is called", "LABEL", places=())
+    inside: bool = option(PRESENTING, "labels within the bars that have room for them", places=(), default=False)
     closing_name: str | None = option(
         PRESENTING, "what the closing bar is called, or none to leave it out", "none|LABEL", places=()
     )
     subtotal_after: tuple[str, ...] = option(
         PRESENTING,
-        f"a standing bar behind this step, or behind a group of {setting('brackets')}",
-        "LABEL",
+        f"a standing bar behind this step, or behind a group of {setting('brackets')}, and its name",
+        "'LABEL[: NAME]'",
         repeats=True,
         places=(),
     )
@@ -434,8 +439,25 @@ class Settings:
     )
     no_mix: bool = option(PRESENTING, "volume and price only", places=(TABLE,), default=False)
     horizontal: bool = option(PRESENTING, "rows instead of columns", places=(), default=False)
+    upright: bool = option(PRESENTING, "columns instead of rows", places=(), default=False)
+    paint: str = option(
+        PRESENTING,
+        "what the band colours: the whole bar, or the piece between base and current",
+        choices=("bar", "change"),
+        places=(),
+        default="bar",
+    )
+    plot: str = option(
+        PRESENTING, "what the bars measure", choices=("change", "percent"), places=(), default="change"
+    )
     arrows: bool = option(PRESENTING, "a slim arrow from the tick to the bar's end", places=(), default=False)
-    base_as: str = option(PRESENTING, "how the base is drawn", choices=("line", "area"), places=(), default="line")
+    base_as: str = option(
+        PRESENTING,
+        "how the base is drawn; default: as a line, or not at all where each period is measured against the one before",
+        choices=("line", "area", "none"),
+        places=(),
+        default="auto",
+    )
     then_by: tuple[str, ...] = of_source(
         PRESENTING, "the parts of each variance, one level down", "COL", places=(COMMENTARY,)
     )

@@ -4,16 +4,18 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from decimal import Decimal
 from fractions import Fraction
 
 from marvex.core.compare.across import across
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis
+from marvex.core.exact import EXACT, Rounded
 from marvex.core.rules.judging import Judged
 from marvex.core.words.side_names import in_sentence
 from marvex.core.words.units import FigureFormat, exact_ratio
+from marvex.tables.cells import in_markdown, never_a_formula
 from marvex.tables.rows import (
     ComparisonColumns,
     Row,
@@ -27,17 +29,22 @@ from marvex.tables.rows import (
     variance_texts,
 )
 
+BYTE_ORDER_MARK = "\ufeff"
+
 
 def table_csv(analysis: Analysis) -> str:
-    """The table with the source's own digits; absent figures are empty."""
-    text, analysis = io.StringIO(), across(analysis)
+    """The table for a spreadsheet, with the source's own digits: marked as UTF-8, absent figures empty."""
+    text, analysis = io.StringIO(BYTE_ORDER_MARK), across(analysis)
+    text.seek(0, io.SEEK_END)
     writer = csv.writer(text, lineterminator="\n")
     panels, groups = has_panels(analysis), groups_of(analysis)
     remark = ["remark"] if analysis.remarks else []
-    writer.writerow([*(["panel"] if panels else []), "label", *_headings(groups), *remark])
+    headings = [*(["panel"] if panels else []), "label", *table_headings(groups), *remark]
+    writer.writerow(map(never_a_formula, headings))
     for row in table_rows(analysis):
         said = [" ".join(one.text for _, one in analysis.remarks_on(row.point))] if remark else []
-        writer.writerow([*([row.panel] if panels else []), row.label, *_exact_cells(row, groups), *said])
+        named = [*([row.panel or ""] if panels else []), row.label]
+        writer.writerow([*map(never_a_formula, named), *_exact_cells(row, groups), *map(never_a_formula, said)])
     return text.getvalue()
 
 
@@ -45,24 +52,24 @@ def table_markdown(analysis: Analysis, title: str, subtitle: str, foot: str) -> 
     """The table as it would be read, with title, comparison and foot."""
     remarks, analysis = analysis.notes, across(analysis)
     panels, groups = has_panels(analysis), groups_of(analysis)
-    headings = [*([""] if panels else []), "", *_headings(groups)]
-    lines = [f"**{title}**", "", subtitle, "", _line(headings)]
+    headings = [*([""] if panels else []), "", *table_headings(groups)]
+    lines = [f"**{in_markdown(title)}**", "", in_markdown(subtitle), "", _line(map(in_markdown, headings))]
     names = 2 if panels else 1
     lines.append("|" + " --- |" * names + " ---: |" * (len(headings) - names))
     for row in table_rows(analysis):
         name = row.name(analysis.figures.locale) + analysis.mark(row.point)
         named = [row.panel or "", name] if panels else [name]
-        cells = [*(name.replace("|", "\\|") for name in named), *_displayed_cells(row, groups, analysis.figures)]
+        cells = [in_markdown(cell) for cell in (*named, *_displayed_cells(row, groups, analysis.figures))]
         lines.append(_line([f"**{cell}**" if row.is_total and cell else cell for cell in cells]))
-    notes = [line for note in remarks for line in (note, "")]
-    return "\n".join([*lines, "", *notes, foot, ""])
+    notes = [line for note in remarks for line in (in_markdown(note), "")]
+    return "\n".join([*lines, "", *notes, in_markdown(foot), ""])
 
 
-def _line(cells: list[str]) -> str:
+def _line(cells: Iterable[str]) -> str:
     return "| " + " | ".join(cells) + " |"
 
 
-def _headings(groups: Sequence[ComparisonColumns]) -> list[str]:
+def table_headings(groups: Sequence[ComparisonColumns]) -> list[str]:
     headings = []
     for group in groups:
         names = group.one.names
@@ -99,7 +106,8 @@ def _exact_variance(judged: Judged, group: ComparisonColumns) -> list[str]:
         "percent": _exact_fraction(point.change_ratio),
         "contribution": _exact_fraction(point.contribution),
     }
-    return [*(exact[what] for what, _ in variance_headings(group)), judged.band.name if judged.band else ""]
+    band = never_a_formula(judged.band.name) if judged.band else ""
+    return [*(exact[what] for what, _ in variance_headings(group)), band]
 
 
 def _exact_fraction(ratio: Fraction | None) -> str:
@@ -107,9 +115,14 @@ def _exact_fraction(ratio: Fraction | None) -> str:
 
 
 def _exact(point: Point, amount: Decimal | None) -> str:
-    """The amount with the source's own digits; a ratio line's as a fraction to six decimals."""
+    """The amount with the source's own digits; a ratio line's as a fraction to six decimals.
+
+    A mean or a rate has as many of its six more decimals as say something.
+    """
     if amount is None:
         return ""
+    if isinstance(amount, Rounded):
+        return f"{EXACT.plus(amount).normalize():f}"
     return f"{exact_ratio(Fraction(amount)) if point.kind is Kind.RATIO else amount:f}"
 
 

@@ -6,6 +6,7 @@ import textwrap
 from collections.abc import Sequence
 
 from marvex.core.words.commentary import Sentence
+from marvex.tables.cells import in_markdown
 
 WIDTH = 96
 
@@ -20,13 +21,7 @@ def commentary_text(sentences: Sequence[Sentence], subtitle: str, foot: str, cau
 
 def commentary_markdown(sentences: Sequence[Sentence], subtitle: str, foot: str, cautions: Sequence[str]) -> str:
     """The same as a list under the finding."""
-    first, *others = (_escaped(one.text) for one in sentences)
-    lines = [f"**{first}**", "", subtitle, "", *(f"- {one}" for one in others)]
-    lines += ["", *(f"> Caution: {_escaped(one)}.  " for one in cautions)] if cautions else []
-    return "\n".join([*lines, "", foot, ""])
-
-
-def _escaped(text: str) -> str:
-    for sign in "*_|":
-        text = text.replace(sign, f"\\{sign}")
-    return text
+    first, *others = (in_markdown(one.text) for one in sentences)
+    lines = [f"**{first}**", "", in_markdown(subtitle), "", *(f"- {one}" for one in others)]
+    lines += ["", *(f"> Caution: {in_markdown(one)}.  " for one in cautions)] if cautions else []
+    return "\n".join([*lines, "", in_markdown(foot), ""])

@@ -22,11 +22,13 @@ from marvex.views.drawing.labels import Placer
 from marvex.views.drawing.lanes import Lanes, Needs
 from marvex.views.drawing.legend import LegendKey, Swatch, band_keys
 from marvex.views.drawing.point_view import ViewOfPoints
+from marvex.views.drawing.style import Shape
 
 if TYPE_CHECKING:
     from marvex.views.drawing.canvas import Canvas
 
-TICK = 3.0
+TICK, CASING = 3.0, 2.0  # pixels
+OFF_TICK = 0.7  # of the label size: a label stands so far from a tick that it is not the value of
 TICK_LENGTH = 1.28  # of a bar's thickness
 ARROW = 0.2  # of a lane, beside the bar
 LEAST_LINES = 9.0  # of text: the height of a plot in a panel
@@ -40,43 +42,51 @@ class Against(ViewOfPoints):
     Parameters
     ----------
     arrows : a slim arrow beside each bar leads from the tick's level to the bar's end.
+    paint : what the band colours: the whole `bar`, or the `change`, the piece between base and current.
+    stands : in columns or not, where that is asked for.
     """
 
     arrows: bool = False
+    paint: str = "bar"
+    stands: bool | None = None
 
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:
-        style = self.look.style
+        style, names = self.look.style, self.look.names
         if not bands:
             return []
         over_time = all(one.point.is_period for one in points)
         swatch = Swatch.LINE if over_time else Swatch.TICK
-        return [
-            LegendKey(name=self.look.names.base, condition="", fill=style.base_line, swatch=swatch),
-            *band_keys(bands, style),
-        ]
+        keys = [LegendKey(name=names.base, condition="", fill=style.base_line, swatch=swatch)]
+        if self.paint == "change":
+            keys.insert(0, LegendKey(name=names.current, condition="", fill=style.current))
+        if {"current", "base"} <= set(self.look.show):
+            figures = ((names.current, style.ink), (names.base, style.base_line))
+            keys = [LegendKey(name=name, condition="", fill=ink, swatch=Swatch.FIGURE) for name, ink in figures]
+        return [*keys, *band_keys(bands, style)]
 
     def note(self, points: Sequence[Judged]) -> str:
         """What the picture has to say of itself, for the foot."""
         return self.look.note(points)
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
-        if stand_as_periods(points):
+        if self._stands(points):
             return lane.least_height_of_columns(canvas, self.look, LEAST_LINES)
         return lane.least_height_of_rows(canvas, len(points))
+
+    def _stands(self, points: Sequence[Judged]) -> bool:
+        return stand_as_periods(points, self.stands)
 
     def draw(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
     ) -> tuple[Point, ...]:
         lanes = self._lanes(canvas, room, points, reach)
         placer = Placer(canvas, Box(left=lanes.box.left, top=room.top, right=room.right, bottom=lanes.box.bottom))
-        labelled = self.look.labelled(points, side_by_side=stand_as_periods(points))
+        labelled = self.look.labelled(points, side_by_side=self._stands(points))
         thickness = lane.thickness_of(lanes, canvas, BAR_BY_ARROW if self.arrows else lane.THICKNESS)
         shift = -ARROW * 0.75 * lanes.slot if self.arrows else 0.0
         for place, one in enumerate(points):
-            now = one.point.current
-            if now is not None:
-                box = lanes.bar(place, ZERO, now, thickness, shift)
-                placer.block(canvas.rectangle(box, self.look.fill(one), sentence=self.look.sentence(one)))
+            for box in self._draw_bar(canvas, lanes, place, one, thickness, shift):
+                placer.block(box)
         lane.draw_zero(canvas, lanes)
         for box in self._draw_base(canvas, lanes, points, thickness):
             placer.block(box)
@@ -88,23 +98,40 @@ class Against(ViewOfPoints):
         return placer.settle()
 
     def _lanes(self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]) -> Lanes:
-        look = self.look
-        labelled = look.labelled(points, side_by_side=stand_as_periods(points))
+        look, stands = self.look, self._stands(points)
+        labelled = look.labelled(points, side_by_side=stands)
         labels = [look.label(one) for one in look.everyone or [points[place] for place in sorted(labelled)]]
-        axis = look.grid or look.labels != "all" or (stand_as_periods(points) and look.is_crowded(points))
-        if stand_as_periods(points):
-            beyond = lane.label_room(canvas, labels, horizontal=False)
+        axis = look.grid or look.labels != "all" or (stands and look.is_crowded(points))
+        off = OFF_TICK * canvas.sized(canvas.style.label_size)
+        if stands:
+            beyond = lane.label_room(canvas, labels, horizontal=False) + off
             needs = Needs(low=beyond if reach[0] < 0 else 0.0, high=beyond, axis=axis)
             return lane.columns(canvas, room, points, look, reach, needs)
-        beyond = lane.label_room(canvas, [one.joined for one in labels], horizontal=True)
+        beyond = lane.label_room(canvas, [one.joined for one in labels], horizontal=True) + off
         needs = Needs(low=beyond if reach[0] < 0 else 0.0, high=beyond if reach[1] > 0 else 0.0, axis=axis)
         return lane.rows(canvas, room, points, lane.row_names(points, look), look, reach, needs)
+
+    def _draw_bar(
+        self, canvas: Canvas, lanes: Lanes, place: int, one: Judged, thickness: float, shift: float
+    ) -> list[Box]:
+        """The bar in its band's colour, or in the current side's ink with the band's on the piece of the change."""
+        point, said = one.point, self.look.sentence(one)
+        if point.current is None:
+            return []
+        is_piece = self.paint == "change" and point.base is not None
+        fill = self.look.style.current if self.paint == "change" else self.look.fill(one)
+        found = [canvas.rectangle(lanes.bar(place, ZERO, point.current, thickness, shift), fill, sentence=said)]
+        if is_piece and point.base is not None and point.change:
+            piece = lanes.bar(place, point.base, point.current, thickness, shift)
+            found.append(canvas.rectangle(piece, self.look.fill(one), sentence=said))
+        return found
 
     def _draw_base(self, canvas: Canvas, lanes: Lanes, points: Sequence[Judged], thickness: float) -> list[Box]:
         """The ticks, or over time the one stepped line through them; gives what no label may lie on."""
         style, width = canvas.style, max(2.0, TICK * canvas.scale)
-        length = lanes.slot if not lanes.horizontal else thickness * TICK_LENGTH
-        if self.arrows and lanes.horizontal:
+        is_line = not lanes.horizontal and all(one.point.is_period for one in points)
+        length = lanes.slot if is_line else thickness * TICK_LENGTH
+        if self.arrows:
             length = lanes.slot * 0.86
         found = []
         before: Decimal | None = None
@@ -112,9 +139,10 @@ class Against(ViewOfPoints):
             base = one.point.base
             if base is not None:
                 tick = lanes.tick(place, base, length, width)
-                canvas.rectangle(_grown(tick, 1.0), style.ground)
+                canvas.rectangle(_cased(tick, lanes, CASING * canvas.scale), style.ground)
+                canvas.marks.pop()
                 found.append(canvas.rectangle(tick, style.base_line))
-                if before is not None and not lanes.horizontal:
+                if before is not None and is_line:
                     ends = sorted((lanes.scale.place(before), lanes.scale.place(base)))
                     riser = Box(
                         left=tick.left - width / 2,
@@ -127,29 +155,39 @@ class Against(ViewOfPoints):
         return found
 
     def _draw_arrow(self, canvas: Canvas, lanes: Lanes, place: int, one: Judged) -> None:
-        """From the tick's level to the bar's end, beside the bar."""
+        """From the tick's level to the bar's end, beside the bar; a dot where there is no way to go."""
         point = one.point
         if point.current is None or point.base is None or point.current == point.base:
             return
-        shift = (BAR_BY_ARROW / 2 - ARROW * 0.75 + ARROW * 0.75) * lanes.slot
+        shift = BAR_BY_ARROW / 2 * lanes.slot
         thick = min(ARROW * lanes.slot, 16 * canvas.scale)
-        points = lanes.arrow(place, point.base, point.current, thick, shift)
-        canvas.polygon(points, self.look.ink(one))
+        if abs(lanes.scale.place(point.current) - lanes.scale.place(point.base)) < lane.SEEN:
+            dot = max(4.0, thick * 0.6)
+            spot = lanes.beside(place, point.base, point.current, (TICK * canvas.scale + dot) / 2, shift)
+            canvas.shape(Shape.CIRCLE, *spot, dot, self.look.ink(one))
+            return
+        canvas.polygon(lanes.arrow(place, point.base, point.current, thick, shift), self.look.ink(one))
 
     def _ask_for_label(self, canvas: Canvas, placer: Placer, lanes: Lanes, place: int, one: Judged) -> None:
+        """Beyond the farther of bar and tick; off the tick, so that it is not read as the tick's value."""
         point, gap = one.point, lane.GAP * 0.6 * canvas.scale
         label = self.look.label(one, marked=point.is_period)
         known = [side for side in (point.current, point.base) if side is not None]
-        is_low = (point.current if point.current is not None else known[0] if known else ZERO) < 0
+        now = point.current if point.current is not None else known[0] if known else ZERO
+        is_low = now < 0
         end = min((*known, ZERO)) if is_low else max((*known, ZERO))
+        if lanes.scale.place(end) != lanes.scale.place(now):
+            gap += OFF_TICK * canvas.sized(canvas.style.label_size)
         spots = [
             lanes.beyond(place, end, gap + further * canvas.scale, is_low=is_low) for further in (0.0, 6.0, 14.0)
         ]
         placer.want(label.joined if lanes.horizontal else label, spots, point)
 
 
-def _grown(box: Box, by: float) -> Box:
-    return Box(left=box.left, top=box.top - by, right=box.right, bottom=box.bottom + by)
+def _cased(tick: Box, lanes: Lanes, by: float) -> Box:
+    """The light casing of a tick, along the way that a bar goes."""
+    across, down = (by, 0.0) if lanes.horizontal else (0.0, by)
+    return Box(left=tick.left - across, top=tick.top - down, right=tick.right + across, bottom=tick.bottom + down)
 
 
 ABOUT = About(
@@ -161,6 +199,6 @@ ABOUT = About(
   marvex draw against ledger.csv --every month --for 2026 --where account_name=Fuel --source-sign negative \\
       --better down""",
     view=Against,
-    takes=("arrows",),
+    takes=("arrows", "paint", "horizontal", "upright"),
     show=("current", "change"),
 )

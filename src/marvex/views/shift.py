@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from marvex.views.drawing.canvas import Canvas
 
 TICK, TICK_LENGTH = 4.0, 0.46  # pixels; of a row
-HEAD = 0.44  # of a row
+HEAD, DOT = 0.44, 0.36  # of a row; of a head
 MOST_HEAD, MOST_TICK = 30.0, 36.0
 
 
@@ -61,18 +61,26 @@ class Shift(ViewOfPoints):
             point, said = one.point, look.sentence(one)
             middle = lanes.middle(place)
             canvas.line(lanes.box.left, middle, lanes.box.right, middle, style.hairline)
-            if point.current is None:
-                pass
-            elif point.base is None or abs(lanes.scale.place(point.current) - lanes.scale.place(point.base)) < 3:
-                at = lanes.scale.place(point.current)
-                canvas.shape(Shape.DIAMOND, at, middle, head * 0.85, look.fill(one), said)
-            else:
-                canvas.polygon(lanes.arrow(place, point.base, point.current, head), look.fill(one), said)
             if point.base is not None:
                 tick = lanes.tick(place, point.base, length, max(2.0, TICK * canvas.scale))
                 canvas.rectangle(tick, style.base_line, sentence=said)
+            if point.current is not None:
+                self._draw_move(canvas, lanes, place, one, head)
         self._name_ends(canvas, lanes, points)
         return lane.without_figures(points, lanes, figures)
+
+    def _draw_move(self, canvas: Canvas, lanes: Lanes, place: int, one: Judged, head: float) -> None:
+        """An arrow to the current; a dot where it has no way to go, on the side of the tick that it went to."""
+        point, fill, said = one.point, self.look.fill(one), self.look.sentence(one)
+        assert point.current is not None
+        now, dot = lanes.scale.place(point.current), max(6.0, head * DOT)
+        if point.base is not None and abs(now - lanes.scale.place(point.base)) >= lane.SEEN:
+            canvas.polygon(lanes.arrow(place, point.base, point.current, head), fill, said)
+            return
+        spot = now, lanes.middle(place)
+        if point.base is not None and point.current != point.base:
+            spot = lanes.beside(place, point.base, point.current, (TICK * canvas.scale + dot) / 2)
+        canvas.shape(Shape.CIRCLE, *spot, dot, fill, said)
 
     def _name_ends(self, canvas: Canvas, lanes: Lanes, points: Sequence[Judged]) -> None:
         """Both ends named once, over the first row that has both."""

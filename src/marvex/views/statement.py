@@ -16,12 +16,14 @@ from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO
+from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
 from marvex.core.words.side_names import capitalised, side_heading, summed_text
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.labels import Piece, shortened
+from marvex.views.drawing.legend import LegendKey, band_keys
 from marvex.views.drawing.look import Look
 from marvex.views.drawing.point_view import ViewOfPoints
 from marvex.views.drawing.scale import Scale, reaching
@@ -30,14 +32,14 @@ from marvex.views.drawing.text_metrics import widest
 if TYPE_CHECKING:
     from marvex.views.drawing.canvas import Canvas
 
-TALLEST_ROW, LEAST_ROW = 30.0, 15.5
-TYPE = 0.58  # of a row
-BAR_WIDTH, LEAST_BARS, BAR_HEIGHT = 96.0, 60.0, 0.5  # pixels, in a panel; of a row
+TALLEST_ROW, LEAST_ROW = 46.0, 1.45  # pixels; of the type size
+TYPE, MOST_TYPE, LEAST_TYPE = 0.56, 24.0, 13.0  # of a row; pixels at 1280x800, where there is one statement
+LEAST_BARS, MOST_BARS, BAR_HEIGHT = 60.0, 300.0, 0.5  # pixels; of a row
 INDENT = 1.2  # of the type size
-BETWEEN, BETWEEN_GROUPS = 1.1, 2.4  # of the type size, or wider where there is room
-WIDER = (2.8, 2.0, 1.4, 1.0)
-WIDEST_BARS = 0.36  # of the room
+BETWEEN, MOST_BETWEEN = 0.85, 3.4  # of the type size, before each column
+BETWEEN_GROUPS = 1.4  # of the type size, more than between columns
 WIDEST_NAME = 0.34  # of the room
+BARS = "bars"  # what a column of variance bars shows
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,25 +81,25 @@ class StatementView(ViewOfPoints):
         return cls(look=look, statement=analysis.statement, groups=column_groups(analysis), **said)
 
     def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
-        """The changes that the bars show: those of amounts."""
-        return (
-            one.point.change for one in points if one.point.change is not None and one.point.kind is not Kind.RATIO
-        )
+        """What the bars show: of each line its effect on the result, or its change where all are of one kind."""
+        return (value for one in points if (value := self._measured(one)) is not None)
+
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
+        judged = any(one.band is not None for group in self.groups for one in group.judged.values())
+        return band_keys(bands, self.look.style) if judged else []
+
+    def _measured(self, one: Judged) -> Decimal | None:
+        point = one.point.as_effect if self.statement.has_both_kinds else one.point
+        return None if point.kind is Kind.RATIO else point.change
 
     def alike(self, canvas: Canvas, panels: Sequence[Sequence[Judged]], width: float) -> StatementView:  # noqa: ARG002
         return replace(self, most_rows=max(self._rows(points) for points in panels))
 
     def least_width(self, canvas: Canvas, points: Sequence[Judged]) -> float:
-        size, room = canvas.least, Box(left=0, top=0, right=10_000, bottom=100)
-        names = (
-            widest([one.point.label], size, self._line(one).is_total) + self._line(one).indent * INDENT * size
-            for one in points
-        )
-        _, left = self._placed(points, room, size, 1.0)
-        return room.right - left + max(names) + 2.5 * size + LEAST_BARS * canvas.scale
+        return self._layout(canvas, points, canvas.least, self.groups[:1]).width
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
-        return self._rows(points) * LEAST_ROW * canvas.least / canvas.style.least_size
+        return self._rows(points) * LEAST_ROW * canvas.least
 
     def _rows(self, points: Sequence[Judged]) -> float:
         """How many rows are set: the lines, the headings of sections, and the head."""
@@ -110,13 +112,13 @@ class StatementView(ViewOfPoints):
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]
     ) -> tuple[Point, ...]:
         row = min(TALLEST_ROW * canvas.scale, room.height / max(self.most_rows, self._rows(points)))
-        size, columns, bars = self._fitted(canvas, room, points, row)
-        names_right = bars.left - size
+        layout = self._fitted(canvas, room, points, row)
+        size, columns = layout.size, layout.placed(room)
+        names_right = room.left + layout.names
         head = 1.1 if any(group.title for group in self.groups) else 0.0
         top = room.top + (1.1 + head) * row
         self._draw_head(canvas, columns, room.top + (head - 1.1) * row, row, size)
-        lowest, highest = reaching(self.values(points)) if reach == (ZERO, ZERO) else reach
-        scale = Scale(lowest=lowest, highest=highest, start=bars.left, end=bars.right)
+        scales = {id(one): self._scale(one, reach) for one in columns if one.what == BARS}
         y = top
         for one in points:
             line = self._line(one)
@@ -128,18 +130,31 @@ class StatementView(ViewOfPoints):
                 self._draw_rules(canvas, columns, y, row, line)
             weight = line.is_total
             left = room.left + line.indent * INDENT * size
-            name = shortened(line.label + self.look.mark(one.point), names_right - left, size, weight)
+            name = shortened(line.label + self.look.mark(one.point), names_right - left + 1, size, weight)
             colour = canvas.style.soft if one.point.kind is Kind.RATIO else canvas.style.ink
             canvas.text(name, left, y + row * 0.68, size, colour, bold=weight)
-            self._draw_bar(canvas, scale, one, y, row)
             for column in columns:
                 judged = column.group.of(one)
-                if judged is not None:
+                if judged is not None and column.what == BARS:
+                    self._draw_bar(canvas, scales[id(column)], judged, y, row)
+                elif judged is not None:
                     piece = self._piece(judged, column.what, weight)
                     piece.draw(canvas, column.right - piece.width(size), y + row * 0.68, size)
             y += row
-        canvas.line(scale.place(ZERO), top, scale.place(ZERO), y, canvas.style.hairline)
+        for scale in scales.values():
+            canvas.line(scale.place(ZERO), top, scale.place(ZERO), y, canvas.style.hairline)
         return ()
+
+    def _scale(self, column: _PlacedColumn, reach: tuple[Decimal, Decimal]) -> Scale:
+        """The scale of a comparison's bars: of the first as the picture has it, of others by all that they show."""
+        if column.group is not self._with_bars[0]:
+            reach = reaching(self.values(list(column.group.judged.values())))
+        return Scale(lowest=reach[0], highest=reach[1], start=column.left, end=column.right)
+
+    @property
+    def _with_bars(self) -> tuple[ColumnGroup, ...]:
+        """The comparisons that have a change to draw."""
+        return tuple(one for one in self.groups if any(what == "change" for what, _ in one.columns))
 
     def _piece(self, one: Judged, what: str, weight: bool) -> Piece:
         piece = self.look.piece(one, what, bold=weight, signed=what == "change")
@@ -149,56 +164,59 @@ class StatementView(ViewOfPoints):
             )
         return piece
 
-    def _fitted(
-        self, canvas: Canvas, room: Box, points: Sequence[Judged], row: float
-    ) -> tuple[float, list[_PlacedColumn], Box]:
-        """The type size in which all columns fit, where each ends, and the room of the bars.
+    def _fitted(self, canvas: Canvas, room: Box, points: Sequence[Judged], row: float) -> _Layout:
+        """The largest type in which all columns fit, with bars for every comparison, or for the first alone.
 
         Raises Mistake where they do not even in the least size.
         """
-        size = max(canvas.least, row * TYPE)
-        least_bars = min(BAR_WIDTH * canvas.scale, room.width * 0.12)
-        while True:
-            widths = (
-                widest([one.point.label], size, self._line(one).is_total) + self._line(one).indent * INDENT * size
-                for one in points
-            )
-            names = min(max(widths), room.width * WIDEST_NAME)
-            for wider in WIDER:
-                columns, end = self._placed(points, room, size, wider)
-                bars = min(end - size - room.left - names - 1.5 * size, WIDEST_BARS * room.width)
-                if bars >= least_bars * (wider if wider > 1 else 1):
-                    return (
-                        size,
-                        columns,
-                        Box(left=end - size - bars, top=room.top, right=end - size, bottom=room.bottom),
-                    )
-            if size <= canvas.least:
-                raise Mistake(
-                    f"{len(columns)} columns of figures do not fit legibly in {canvas.width} pixels",
-                    f"Give {setting('size', f'{canvas.width * 3 // 2}x{canvas.height}')}, or fewer comparisons.",
-                )
-            size = max(canvas.least, size * 0.95)
+        largest = max(canvas.least, min(row * TYPE, MOST_TYPE * canvas.scale))
+        good = canvas.least if self.look.in_panels else max(canvas.least, min(largest, LEAST_TYPE * canvas.scale))
+        with_bars = self._with_bars
+        last = canvas.least
+        for least, groups in ((good, with_bars), (good, with_bars[:1]), (last, with_bars[:1]), (last, ())):
+            size = largest
+            while size >= least:
+                layout = self._layout(canvas, points, size, groups)
+                if layout.width <= room.width:
+                    return layout.spread(room.width - layout.width, canvas.scale)
+                if size == least:
+                    break
+                size = max(least, size * 0.96)
+        raise Mistake(
+            f"{sum(len(one.columns) for one in self.groups)} columns of figures do not fit legibly in "
+            f"{canvas.width} pixels",
+            f"Give {setting('size', f'{canvas.width * 3 // 2}x{canvas.height}')}, or fewer comparisons.",
+        )
 
-    def _placed(
-        self, points: Sequence[Judged], room: Box, size: float, wider: float
-    ) -> tuple[list[_PlacedColumn], float]:
-        """The columns, which end at the right, and where the first begins."""
-        between = BETWEEN * size * wider
-        right = room.right
-        found: list[_PlacedColumn] = []
-        for group in reversed(self.groups):
-            for what, heading in reversed(group.columns):
+    def _layout(
+        self, canvas: Canvas, points: Sequence[Judged], size: float, with_bars: Sequence[ColumnGroup]
+    ) -> _Layout:
+        """All columns as narrow as they can be.
+
+        Parameters
+        ----------
+        with_bars : the comparisons that have a column of bars.
+        """
+        names = max(
+            widest([self._line(one).label + self.look.mark(one.point)], size, self._line(one).is_total)
+            + self._line(one).indent * INDENT * size
+            for one in points
+        )
+        columns: list[_Column] = []
+        for place, group in enumerate(self.groups):
+            begins = bool(place) and bool(group.title)
+            for what, heading in group.columns:
                 known = (group.of(one) for one in points)
                 figures = [self._piece(one, what, True).width(size) for one in known if one is not None]
                 width = max(*figures, widest([heading], size * 0.94), 0.0)
-                found.append(_PlacedColumn(group=group, what=what, heading=heading, left=right - width, right=right))
-                right -= width + between
-            if group.title:
-                title = widest([group.title], size * 0.94, True)
-                over = title - (found[_first_of_title(self.groups, group, found)].right - (right + between))
-                right -= max(0.0, over) + BETWEEN_GROUPS * size - between
-        return found[::-1], right
+                before = (BETWEEN + (BETWEEN_GROUPS if begins and what == group.columns[0][0] else 0.0)) * size
+                columns.append(_Column(group=group, what=what, heading=heading, width=width, before=before))
+            if group in with_bars:
+                heading = "Effect on result" if self.statement.has_both_kinds else "Change"
+                width = max(LEAST_BARS * canvas.scale, widest([heading], size * 0.94))
+                column = _Column(group=group, what=BARS, heading=heading, width=width, before=BETWEEN * size * 1.6)
+                columns.append(column)
+        return _Layout(size=size, names=min(names, WIDEST_NAME * canvas.width), columns=_titled(columns, size))
 
     def _draw_head(
         self, canvas: Canvas, columns: Sequence[_PlacedColumn], top: float, row: float, size: float
@@ -213,7 +231,11 @@ class StatementView(ViewOfPoints):
             canvas.text(title, right, top + row * 0.7, size * 0.94, style.ink, bold=True, align="right")
             canvas.line(left, top + row, right, top + row, style.hairline)
         for column in columns:
-            canvas.text(column.heading, column.right, top + row * 1.75, size * 0.94, style.soft, align="right")
+            y, type_size = top + row * 1.75, size * 0.94
+            if column.what == BARS:
+                canvas.text(column.heading, column.left, y, type_size, style.soft)
+            else:
+                canvas.text(column.heading, column.right, y, type_size, style.soft, align="right")
 
     def _draw_rules(
         self, canvas: Canvas, columns: Sequence[_PlacedColumn], y: float, row: float, line: StatementLine
@@ -229,22 +251,29 @@ class StatementView(ViewOfPoints):
                     canvas.line(column.left, y + row * below, column.right, y + row * below, style.ink)
 
     def _draw_bar(self, canvas: Canvas, scale: Scale, one: Judged, y: float, row: float) -> None:
-        change = one.point.change
-        if not change or one.point.kind is Kind.RATIO:
+        value = self._measured(one)
+        if not value:
             return
-        left, right = sorted((scale.place(ZERO), scale.place(change)))
+        left, right = sorted((scale.place(ZERO), scale.place(value)))
         middle, half = y + row / 2, row * BAR_HEIGHT / 2
-        canvas.rectangle(
-            Box(left=left, top=middle - half, right=right, bottom=middle + half),
-            self.look.fill(one),
-            None,
-            self.sentence(one),
-        )
+        box = Box(left=left, top=middle - half, right=right, bottom=middle + half)
+        canvas.rectangle(box, self.look.fill(one), None, self.sentence(one))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Column:
+    """A column that is not placed yet: how wide it is, and how much room is left before it."""
+
+    group: ColumnGroup
+    what: str
+    heading: str
+    width: float
+    before: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _PlacedColumn:
-    """A column of figures, from its widest figure's left to where all end."""
+    """A column of figures, from its widest figure's left to where all end; or one of bars."""
 
     group: ColumnGroup
     what: str
@@ -253,17 +282,62 @@ class _PlacedColumn:
     right: float
 
 
-def _begins(columns: Sequence[_PlacedColumn], place: int) -> bool:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Layout:
+    """The names and the columns beside them, in one size of type."""
+
+    size: float
+    names: float
+    columns: tuple[_Column, ...]
+
+    @property
+    def width(self) -> float:
+        return self.names + sum(one.before + one.width for one in self.columns)
+
+    def spread(self, room: float, scale: float) -> _Layout:
+        """The same with more room between columns, and wider bars, as far as that helps reading."""
+        most = MOST_BETWEEN * self.size
+        lacking = sum(max(0.0, most - one.before) for one in self.columns)
+        part = min(1.0, room / lacking) if lacking else 0.0
+        left = room - part * lacking
+        bars = [one for one in self.columns if one.what == BARS]
+        wider = left / len(bars) if bars else 0.0
+        columns = (
+            replace(
+                one,
+                before=one.before + part * max(0.0, most - one.before),
+                width=min(max(one.width, MOST_BARS * scale), one.width + wider) if one.what == BARS else one.width,
+            )
+            for one in self.columns
+        )
+        return replace(self, columns=tuple(columns))
+
+    def placed(self, room: Box) -> list[_PlacedColumn]:
+        """The columns from left to right."""
+        found, x = [], room.left + self.names
+        for one in self.columns:
+            x += one.before
+            end = x + one.width
+            found.append(_PlacedColumn(group=one.group, what=one.what, heading=one.heading, left=x, right=end))
+            x += one.width
+        return found
+
+
+def _titled(columns: Sequence[_Column], size: float) -> tuple[_Column, ...]:
+    """The columns with room for the titles of their groups, each over all columns up to the next title."""
+    found = list(columns)
+    begun = [place for place, one in enumerate(found) if one.group.title and _begins(found, place)]
+    for place, start in enumerate(begun):
+        end = begun[place + 1] if place + 1 < len(begun) else len(found)
+        under = sum(one.before + one.width for one in found[start:end]) - found[start].before
+        over = widest([found[start].group.title], size * 0.94, True) - under
+        if over > 0:
+            found[start] = replace(found[start], before=found[start].before + over)
+    return tuple(found)
+
+
+def _begins(columns: Sequence[_Column] | Sequence[_PlacedColumn], place: int) -> bool:
     return place == 0 or columns[place - 1].group is not columns[place].group
-
-
-def _first_of_title(groups: Sequence[ColumnGroup], group: ColumnGroup, found: Sequence[_PlacedColumn]) -> int:
-    """The place, from the right, of the last column under a group's title."""
-    after = list(groups)[list(groups).index(group) + 1 :]
-    following = next((one for one in after if one.title), None)
-    if following is None:
-        return 0
-    return 1 + max(place for place, one in enumerate(found) if one.group is following)
 
 
 def column_groups(analysis: Analysis) -> tuple[ColumnGroup, ...]:
@@ -278,8 +352,10 @@ def column_groups(analysis: Analysis) -> tuple[ColumnGroup, ...]:
         columns = [("current", capitalised(one.names.current))] if is_first else []
         title = ""
         if now.window is not None and len(windows) > 1:
-            title = summed_text(now, locale) if is_first else ""
-            columns = [("current", side_heading(now) or "Current")] if is_first else []
+            # Without a scenario the window itself is what its one column is of.
+            scenario = side_heading(now)
+            title = summed_text(now, locale) if is_first and scenario else ""
+            columns = [("current", scenario or summed_text(now, locale))] if is_first else []
         if then is not None:
             is_same_time = then.window is None or then.summed == now.summed
             base = side_heading(then) if is_same_time else summed_text(then, locale)

@@ -12,6 +12,7 @@ from decimal import Decimal
 from itertools import pairwise
 from typing import TYPE_CHECKING, Any, Self
 
+from marvex.core.compare.comparison import Basis
 from marvex.core.compare.point import Point
 from marvex.core.compare.result import Analysis
 from marvex.core.exact import ZERO
@@ -23,9 +24,9 @@ from marvex.views.drawing import variance_bars
 from marvex.views.drawing.about import About
 from marvex.views.drawing.axes import ValueAxis, draw_tints
 from marvex.views.drawing.box import Box
-from marvex.views.drawing.labels import Label, Placer, Spot, shortened
+from marvex.views.drawing.labels import LINE, Label, Placer, Spot, shortened, wrapped
 from marvex.views.drawing.lanes import Lanes, Needs
-from marvex.views.drawing.legend import LegendKey, Swatch, band_keys
+from marvex.views.drawing.legend import LegendKey, Swatch
 from marvex.views.drawing.look import Look
 from marvex.views.drawing.point_view import ViewOfPoints
 from marvex.views.drawing.scale import reaching
@@ -39,6 +40,7 @@ STRIP, STRIP_IN_PANEL = 0.34, 0.46  # of the height
 LEAST_LINES = 15.0  # of text: the height of a plot in a panel
 CURRENT_LINE, BASE_LINE, THIN_LINE = 3.2, 2.0, 0.9
 MARKER = 12.0
+NAME_GAP, END_GAP = 24.0, 9.0  # pixels before a line's name: with the thin line that leads to it, on either side
 MANY_MARKERS = 62
 ALONE = 0.12  # of a slot, on either side of a period that stands alone
 LEAST_SPAN = Decimal("0.3")  # of the largest: lines that move less than that need not start at zero
@@ -53,7 +55,7 @@ class Trend(ViewOfPoints):
 
     Parameters
     ----------
-    base_as : `line`, or `area`: shaded down to zero.
+    base_as : `line`, `area`: shaded down to zero, or `none`.
     beyond : what the base comes to after the last point, of every panel; it is drawn thin, and is in no total.
     """
 
@@ -62,15 +64,22 @@ class Trend(ViewOfPoints):
 
     @classmethod
     def made(cls, look: Look, said: Mapping[str, Any], analysis: Analysis) -> Self:
-        beyond = tuple(Judged(point, None) for point in analysis.first.comparison.beyond)
-        return cls(look=look, beyond=beyond, **said)
+        comparison = analysis.first.comparison
+        beyond = tuple(Judged(point, None) for point in comparison.beyond)
+        base_as = said["base_as"]
+        if base_as == "auto":
+            # The period before is the line itself, one period on.
+            base_as = "none" if comparison.basis is Basis.PRIOR else "line"
+        return cls(look=look, beyond=() if base_as == "none" else beyond, base_as=base_as)
 
-    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:
         """The bands; the lines too where there are several panels, which have no room to name them."""
         look, style = self.look, self.look.style
-        lines = [(look.names.current, style.current), (look.names.base, style.base_line)] if look.in_panels else []
+        lines = [(look.names.current, style.current)] if look.in_panels else []
+        if look.in_panels and self.base_as != "none":
+            lines.append((look.names.base, style.base_line))
         keys = [LegendKey(name=name, condition="", fill=colour, swatch=Swatch.LINE) for name, colour in lines if name]
-        return [*keys, *band_keys(bands, style)]
+        return [*keys, *self.keys_of(bands, points)]
 
     def note(self, points: Sequence[Judged]) -> str:
         """What the picture has to say of itself, for the foot."""
@@ -87,6 +96,8 @@ class Trend(ViewOfPoints):
 
     def values(self, points: Sequence[Judged]) -> Iterable[Decimal]:
         panels = {one.point.panel for one in points}
+        if self.base_as == "none":
+            return (one.point.current for one in points if one.point.current is not None)
         return ViewOfPoints.values(self, [*points, *(one for one in self.beyond if one.point.panel in panels)])
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
@@ -98,7 +109,8 @@ class Trend(ViewOfPoints):
         look = self.look
         names = self._end_names(canvas, room)
         size = canvas.sized(look.style.name_size)
-        right = room.right - (widest(names, size, True) + 12 * canvas.scale if names else 0.0)
+        widths = [widest(lines, size, True) for lines in names]
+        right = room.right - (max(widths) + NAME_GAP * canvas.scale if names else 0.0)
         axis = ValueAxis(look.figures, *self._reach(points, reach))
         left = room.left + axis.width(canvas)
         has_strip = bool(look.names.base) and any(one.point.change is not None for one in points)
@@ -133,8 +145,8 @@ class Trend(ViewOfPoints):
         headroom = 26 * canvas.scale
         low = headroom if axis.lowest < 0 or self._show() else 0.0
         scale = Needs(low=low, high=headroom).scale((axis.lowest, axis.highest), top.bottom, top.top)
-        lanes = Lanes(box=top, slot=below.slot, scale=scale)
-        draw_tints(canvas, top, points, lanes.slot, look)
+        words = draw_tints(canvas, top, points, below.slot, look)
+        lanes = Lanes(box=top, slot=below.slot, scale=scale, words=words)
         axis.draw(canvas, top, lanes.scale, horizontal=False)
         return (*dropped, *self._draw_lines(canvas, lanes, points, after, names, size, room.right))
 
@@ -161,16 +173,17 @@ class Trend(ViewOfPoints):
         return (low - (high - low) / 4, reach[1]) if low > 0 else (reach[0], high + (high - low) / 4)
 
     def _show(self) -> tuple[str, ...]:
-        """What stands at the line's own points: amounts; changes stand at the strip."""
-        return tuple(one for one in self.look.show if one in ("current", "base"))
+        """What stands at the line's own points: amounts, and changes with them; changes alone stand at the strip."""
+        return self.look.show if {"current", "base"} & set(self.look.show) else ()
 
-    def _end_names(self, canvas: Canvas, room: Box) -> list[str]:
+    def _end_names(self, canvas: Canvas, room: Box) -> list[tuple[str, ...]]:
+        """The lines' names, each wrapped as it must be."""
         names = self.look.names
         if self.look.in_panels:
             return []
-        size = canvas.sized(self.look.style.name_size)
-        both = [names.current, names.base] if names.base else [names.current]
-        return [shortened(name, room.width * 0.2, size, True) for name in both]
+        size, width = canvas.sized(self.look.style.name_size), room.width * 0.2
+        both = [names.current, names.base] if names.base and self.base_as != "none" else [names.current]
+        return [wrapped(name, width, size, True) or (shortened(name, width, size, True),) for name in both]
 
     def _draw_strip(
         self, canvas: Canvas, box: Box, points: Sequence[Judged], after: Sequence[Judged], *, has_strip: bool
@@ -179,7 +192,7 @@ class Trend(ViewOfPoints):
         look = self.look
         known = (one.point.change for one in look.among(points))
         reach = reaching(change for change in known if change is not None)
-        shown = [one for one in look.show if one in ("change", "percent")]
+        shown = [] if self._show() else [one for one in look.show if one in ("change", "percent")]
         places = sorted(look.labelled(points, side_by_side=True)) if has_strip and shown else []
         labels = {place: look.label(points[place], shown, marked=True) for place in places}
         crowded: tuple[Point, ...] = ()
@@ -201,12 +214,12 @@ class Trend(ViewOfPoints):
                 bottom=lanes.box.bottom,
             ),
         )
-        variance_bars.draw_bars(canvas, lanes, points, look, placer)
-        everyone = [*points, *after]
+        bars = [(one, variance_bars.changed(one)) for one in (*points, *after)]
+        variance_bars.draw_bars(canvas, lanes, bars[: len(points)], look, placer)
         if labels and look.labels == "all" and not (look.in_panels or look.is_crowded(points)):
             labels |= {place: look.label(one, shown[:1]) for place, one in enumerate(after, len(points))}
         for place, label in labels.items():
-            variance_bars.ask_for_label(canvas, placer, lanes, place, everyone[place], label)
+            variance_bars.ask_for_label(canvas, placer, lanes, place, bars[place], label)
         return lanes, (*crowded, *placer.settle())
 
     def _draw_lines(
@@ -215,7 +228,7 @@ class Trend(ViewOfPoints):
         lanes: Lanes,
         points: Sequence[Judged],
         after: Sequence[Judged],
-        names: Sequence[str],
+        names: Sequence[tuple[str, ...]],
         size: float,
         right: float,
     ) -> tuple[Point, ...]:
@@ -230,7 +243,10 @@ class Trend(ViewOfPoints):
                 floor = lanes.scale.place(ZERO)
                 canvas.ground_shape([(run[0][0], floor), *run, (run[-1][0], floor)], style.base)
         placer = Placer(canvas, lanes.box)
-        for line, colour, width in ((base, style.base_line, BASE_LINE), (current, style.current, CURRENT_LINE)):
+        for box in lanes.words:
+            placer.block(box)
+        lines = [(base, style.base_line, BASE_LINE), (current, style.current, CURRENT_LINE)]
+        for line, colour, width in lines if self.base_as != "none" else lines[1:]:
             for run in _runs(line):
                 canvas.path(_seen(run, lanes.slot) if line is base else run, colour, width * canvas.scale)
                 _block(placer, run)
@@ -320,23 +336,29 @@ def _spots(spot: tuple[float, float], lanes: Lanes, canvas: Canvas) -> list[Spot
 def _name_ends(
     canvas: Canvas,
     lines: Sequence[Sequence[Place]],
-    names: Sequence[str],
+    names: Sequence[tuple[str, ...]],
     size: float,
     right: float,
 ) -> None:
-    """Each line's name behind its last point, moved apart where two would meet."""
+    """Each line's name behind its last point, moved apart where two would meet, with a thin line from where it ends."""
     colours = (canvas.style.current, canvas.style.base_line)
     lasts = [next((spot for spot in reversed(line) if spot), None) for line in lines]
-    ends = [(end[1], name, colour) for end, name, colour in zip(lasts, names, colours, strict=False) if end]
-    ends.sort(key=lambda end: end[0])
-    levels = [end[0] for end in ends]
-    apart = size * 1.25
+    ends = [(end, name, colour) for end, name, colour in zip(lasts, names, colours, strict=False) if end]
+    ends.sort(key=lambda end: end[0][1])
+    levels = [end[0][1] for end in ends]
+    apart = size * LINE * sum(len(name) for _, name, _ in ends) / 2 + size * 0.1
     if len(levels) == 2 and levels[1] - levels[0] < apart:
         middle = sum(levels) / 2
         levels = [middle - apart / 2, middle + apart / 2]
-    left = right - widest(names, size, True)
-    for y, (_, name, colour) in zip(levels, ends, strict=True):
-        canvas.text(name, left, y, size, colour, bold=True, middle=True)
+    left = right - max(widest(name, size, True) for _, name, _ in ends) if ends else right
+    for y, ((x, level), name, colour) in zip(levels, ends, strict=True):
+        start, end = x + END_GAP * canvas.scale, left - END_GAP * canvas.scale
+        if end - start > END_GAP * canvas.scale or abs(y - level) > size:
+            # The name is told which point it is the end of, where it does not stand right behind it.
+            canvas.path([(start, level), (max(start, end), y)], colour, THIN_LINE * canvas.scale)
+        for place, line in enumerate(name):
+            at = y + (place - (len(name) - 1) / 2) * LINE * size
+            canvas.text(line, left, at, size, colour, bold=True, middle=True)
 
 
 ABOUT = About(

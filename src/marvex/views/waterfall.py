@@ -25,6 +25,7 @@ from marvex.views.drawing.labels import LINE, Label, Piece, Placer, Spot, shorte
 from marvex.views.drawing.lanes import Lanes, Needs
 from marvex.views.drawing.legend import LegendKey, band_keys
 from marvex.views.drawing.look import Look, is_flagged
+from marvex.views.drawing.point_view import with_stands
 from marvex.views.drawing.text_metrics import measured, widest
 
 if TYPE_CHECKING:
@@ -33,6 +34,7 @@ if TYPE_CHECKING:
 STUB, CUT_GAP = 40.0, 8.0  # pixels from zero to where a cut scale goes on, and of the gap within
 LEAST_LINES = 10.0  # of text: the height of a plot in a panel
 BRACKET = 1.9  # of the name size
+SLIM = 2.0  # pixels
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,15 +43,18 @@ class Waterfall:
 
     Parameters
     ----------
-    cut : where the standing bars are cut, None where they are not.
+    stands : in columns or not, where that is asked for.
+    cuts : where the standing bars of a panel are cut, where they are; those of a single plot under None.
+    inside : labels stand within the bars that have room for them.
     step_shape : `bar`, or `arrow`.
     connectors : whether thin lines lead from bar to bar, `on` or `off`.
     groups : the group of each step's category, for the brackets.
     """
 
     look: Look
-    horizontal: bool = False
-    cut: Decimal | None = None
+    stands: bool | None = None
+    cuts: Mapping[str | None, Decimal] = field(default_factory=dict)
+    inside: bool = False
     step_shape: str = "bar"
     connectors: str = "on"
     groups: Mapping[str, str] = field(default_factory=dict)
@@ -57,8 +62,8 @@ class Waterfall:
     @classmethod
     def made(cls, look: Look, said: Mapping[str, Any], analysis: Analysis) -> Self:  # noqa: ARG003
         """The view of a walk; what else it takes has gone into the walk's bars."""
-        mine = ("horizontal", "step_shape", "connectors", "cut", "groups")
-        return cls(look=look, **{name: said[name] for name in mine})
+        mine = ("horizontal", "upright", "step_shape", "connectors", "cuts", "groups", "inside")
+        return cls(look=look, **with_stands({name: said[name] for name in mine}))
 
     def legend_keys(self, bands: Sequence[Band], points: Sequence[Bar]) -> list[LegendKey]:
         judged = any(bar.judged.band is not None for bar in points)
@@ -78,7 +83,7 @@ class Waterfall:
 
     def alike(self, canvas: Canvas, panels: Sequence[Sequence[Bar]], width: float) -> Self:
         """Lying in all panels where one has no room for columns."""
-        return replace(self, horizontal=not all(self._fits_columns(canvas, one, width) for one in panels))
+        return replace(self, stands=all(self._fits_columns(canvas, one, width) for one in panels))
 
     def least_height(self, canvas: Canvas, points: Sequence[Bar], width: float) -> float:
         if self._fits_columns(canvas, points, width):
@@ -105,18 +110,27 @@ class Waterfall:
             self._draw_brackets(canvas, room, lanes, points)
         labels = {place: self._label(points[place]) for place in sorted(self._labelled(points))}
         standing = [place for place in labels if points[place].is_standing]
-        inside = not lanes.horizontal and all(self._fits_inside(canvas, labels[one], boxes[one]) for one in standing)
+        inside = not lanes.horizontal and all(
+            self._fits_inside(canvas, labels[one], boxes[one], horizontal=False) for one in standing
+        )
         for place, label in labels.items():
-            if inside and place in standing:
-                self._draw_inside(canvas, label, points[place], boxes[place])
+            label = label.joined if lanes.horizontal else label
+            is_within = self.inside and self._fits_inside(canvas, label, boxes[place], horizontal=lanes.horizontal)
+            if is_within or (inside and place in standing):
+                self._draw_inside(canvas, lanes, label, points[place], boxes[place])
             else:
                 self._ask_for_label(canvas, placer, lanes, place, points[place], label)
         return placer.settle()
 
+    def _cut_of(self, bars: Sequence[Bar]) -> Decimal | None:
+        """Where the standing bars of a panel are cut; they carry no panel's name, its steps do."""
+        steps = [bar.point for bar in bars if not bar.is_standing]
+        return self.cuts.get(steps[0].panel if steps else None)
+
     def _fits_columns(self, canvas: Canvas, bars: Sequence[Bar], width: float) -> bool:
         """Whether names and labels fit side by side in columns."""
         judged = [bar.judged for bar in bars]
-        return stand_where_they_fit(canvas, self.look, judged, width, self._labels(bars), horizontal=self.horizontal)
+        return stand_where_they_fit(canvas, self.look, judged, width, self._labels(bars), stands=self.stands)
 
     def _lanes(self, canvas: Canvas, room: Box, bars: Sequence[Bar], reach: tuple[Decimal, Decimal]) -> Lanes:
         labels, judged = self._labels(bars), [bar.judged for bar in bars]
@@ -128,13 +142,13 @@ class Waterfall:
             low = lane.label_room(canvas, hang, horizontal=False) if hang else 0.0
             foot = canvas.sized(canvas.style.name_size) * BRACKET if self.groups else 0.0
             inner = Box(left=room.left, top=room.top, right=room.right, bottom=room.bottom - foot)
-            needs = Needs(low=low, high=beyond, axis=axis, cut=self.cut, stub=stub)
+            needs = Needs(low=low, high=beyond, axis=axis, cut=self._cut_of(bars), stub=stub)
             return lane.columns(canvas, inner, judged, self.look, reach, needs)
         right = room.right - self._bracket_width(canvas, room)
         low = lane.label_room(canvas, [one.joined for one in hang], horizontal=True) if hang else 0.0
         ends = [(max(bar.start, bar.end), self._label(bar).joined) for bar in bars if not _hangs(bar)]
         high = lane.room_beyond(canvas, ends, reach, right - room.left)
-        needs = Needs(low=low, high=high, axis=axis, cut=self.cut, stub=stub)
+        needs = Needs(low=low, high=high, axis=axis, cut=self._cut_of(bars), stub=stub)
         names = [self.look.name(one) for one in judged]
         return lane.rows(
             canvas,
@@ -152,7 +166,12 @@ class Waterfall:
             return
         for place, bar in enumerate(bars[:-1]):
             at = lanes.scale.place(bar.end)
-            start, end = lanes.middle(place) + thickness / 2, lanes.middle(place + 1) - thickness / 2
+            # An arrow ends in a point, in the middle of its lane.
+            is_pointed = self.step_shape == "arrow" and not bar.is_standing and bar.start != bar.end
+            start, end = (
+                lanes.middle(place) + (0 if is_pointed else thickness / 2),
+                lanes.middle(place + 1) - thickness / 2,
+            )
             line = (at, start, at, end) if lanes.horizontal else (start, at, end, at)
             canvas.line(*line, style.connector, style.connector_line)
 
@@ -160,12 +179,13 @@ class Waterfall:
         """The bar, or a stroke where it has no height; gives what no label may lie on."""
         style, said = canvas.style, self.sentence(bar)
         fill = style.fills[Tone.STANDING] if bar.is_standing else self.look.fill(bar.judged)
-        if bar.start == bar.end:
-            return canvas.rectangle(lanes.tick(place, bar.end, _across(box, lanes), 2.0), fill, sentence=said)
+        if (box.width if lanes.horizontal else box.height) < SLIM:
+            # Too small to see, or nothing: a stroke in the band's colour.
+            return canvas.rectangle(lanes.tick(place, bar.end, _across(box, lanes), SLIM), fill, sentence=said)
         if self.step_shape == "arrow" and not bar.is_standing:
             return canvas.polygon(lanes.pointed(place, bar.start, bar.end, _across(box, lanes)), fill, said)
         drawn = canvas.rectangle(box, fill, sentence=said)
-        if self.cut is not None and bar.is_standing:
+        if lanes.scale.cut is not None and bar.is_standing:
             self._draw_cut(canvas, lanes, box)
         return drawn
 
@@ -173,7 +193,7 @@ class Waterfall:
         """A gap across a standing bar with a straight stroke on either side."""
         scale, style = canvas.scale, canvas.style
         zero, cut = lanes.scale.place(ZERO), STUB * 0.62 * scale
-        further = lanes.scale.place(self.cut or ZERO) > zero
+        further = lanes.scale.place(lanes.scale.cut or ZERO) > zero
         middle = zero + (cut if further else -cut)
         half, over = CUT_GAP / 2 * scale, 4 * scale
         if lanes.horizontal:
@@ -227,20 +247,26 @@ class Waterfall:
                 steps = steps[: self.look.labels_count]
         return standing | set(steps)
 
-    def _fits_inside(self, canvas: Canvas, label: Label, box: Box) -> bool:
-        size = canvas.sized(canvas.style.label_size)
-        return label.extent(size)[0] <= box.width - 4 and box.height >= size * 2.2
-
-    def _draw_inside(self, canvas: Canvas, label: Label, bar: Bar, box: Box) -> None:
-        """Within a standing bar, near its end."""
+    def _fits_inside(self, canvas: Canvas, label: Label, box: Box, *, horizontal: bool) -> bool:
         size = canvas.sized(canvas.style.label_size)
         width, height = label.extent(size)
-        edge = 0.35 * size
-        y = box.top + edge if bar.end > 0 else box.bottom - edge - height
-        middle = (box.left + box.right) / 2
-        label.draw(
-            canvas, Box(left=middle - width / 2, top=y, right=middle + width / 2, bottom=y + height), size, "center"
-        )
+        if horizontal:
+            return width <= box.width - 1.2 * size and height <= box.height
+        return width <= box.width - 4 and max(1.8 * size, height) + 0.4 * size <= box.height
+
+    def _draw_inside(self, canvas: Canvas, lanes: Lanes, label: Label, bar: Bar, box: Box) -> None:
+        """Within a bar, near its end where it stands, in the middle of a step, in an ink that is read on its fill."""
+        size, style = canvas.sized(canvas.style.label_size), canvas.style
+        width, height = label.extent(size)
+        fill = style.fills[Tone.STANDING] if bar.is_standing else self.look.fill(bar.judged)
+        label = label.in_ink(style.texts[Tone.STANDING] if bar.is_standing else style.ink_on(fill))
+        edge, (middle, level) = 0.35 * size, box.middle
+        left, top = middle - width / 2, level - height / 2
+        if bar.is_standing and lanes.horizontal:
+            left = box.right - edge - width if bar.end > 0 else box.left + edge
+        elif bar.is_standing:
+            top = box.top + edge if bar.end > 0 else box.bottom - edge - height
+        label.draw(canvas, Box(left=left, top=top, right=left + width, bottom=top + height), size, "center")
 
     def _ask_for_label(
         self, canvas: Canvas, placer: Placer, lanes: Lanes, place: int, bar: Bar, label: Label
@@ -251,7 +277,7 @@ class Waterfall:
         spots: list[Spot] = [lanes.beyond(place, low if hangs else high, gap, is_low=hangs)]
         spots.append(lanes.beyond(place, high if hangs else low, gap, is_low=not hangs))
         spots.append(lanes.beyond(place, low if hangs else high, 2.6 * gap, is_low=hangs))
-        placer.want(label.joined if lanes.horizontal else label, spots, bar.point)
+        placer.want(label, spots, bar.point)
 
     def _runs(self, bars: Sequence[Bar]) -> list[tuple[str, int, int]]:
         """Each run of steps of one group: its name, its first place and its last."""
@@ -310,8 +336,20 @@ ABOUT = About(
       --band 'Within budget [better]: otherwise'""",
     view=Waterfall,
     takes=(
-        *("horizontal", "volume", "no_mix", "walk", "standing", "deductions", "plug", "subtotal_after", "via"),
-        *("brackets", "step_shape", "connectors", "closing_name", "axis_break"),
+        *(
+            "horizontal",
+            "upright",
+            "volume",
+            "no_mix",
+            "walk",
+            "standing",
+            "deductions",
+            "plug",
+            "subtotal_after",
+            "via",
+        ),
+        *("brackets", "step_shape", "connectors", "opening_name", "closing_name", "axis_break", "inside"),
     ),
     walks=True,
+    by_effect=True,
 )

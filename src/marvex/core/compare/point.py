@@ -231,6 +231,16 @@ class Point:
         return EXACT.minus(self.movement) if self.is_cost else self.movement
 
     @property
+    def as_effect(self) -> Point:
+        """The same as it counts in the result: a cost with its figures turned, all else as it is."""
+        if not self.is_cost or self.kind is Kind.RATIO:
+            return self
+        sides = (None if side is None else EXACT.minus(side) for side in (self.current, self.base))
+        current, base = sides
+        part = None if self.contribution is None else -self.contribution
+        return replace(self, current=current, base=base, contribution=part)
+
+    @property
     def change_ratio(self) -> Fraction | None:
         if self.current is None or self.base is None or self.kind is Kind.RATIO:
             return None

@@ -12,7 +12,7 @@ from decimal import Decimal
 from itertools import pairwise
 
 from marvex.core.compare.comparison import Comparison
-from marvex.core.compare.point import STANDING, Kind, Point
+from marvex.core.compare.point import STANDING, Kind, Point, total_of
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT, ZERO, difference
 from marvex.core.rules.bands import RuleSet
@@ -141,13 +141,37 @@ def walk_statement(
     bars = [standing_bar(names[0], None, start, Kind.OPENING)]
     running = start
     for one in judged:
-        sign = statement.effect_on_result(one.point.label)
+        gathered = -1 if one.point.is_cost else 1
+        sign = gathered if one.point.gathered else statement.effect_on_result(one.point.label)
         if sign:
             moved = EXACT.multiply(one.point.movement, Decimal(sign))
             bars.append(Bar(one, running, EXACT.add(running, moved)))
             running = bars[-1].end
     bars.append(standing_bar(names[1], end, None, Kind.CLOSING))
     return Walk(tuple(bars), difference(running, end))
+
+
+def gathered_lines(lines: Sequence[Point], statement: Statement, count: int, *, largest: bool = True) -> list[Point]:
+    """The lines that move the result most, and the rest of either sign as one: 'Other costs (5)'.
+
+    Parameters
+    ----------
+    count : so many lines stay; a single one that is left stays too.
+    largest : those that move most stay, else those that move least.
+    """
+    signed = [(line, sign) for line in lines if (sign := statement.effect_on_result(line.label))]
+    by_size = sorted((line for line, _ in signed), key=lambda line: abs(line.movement), reverse=largest)
+    kept = {line.label for line in by_size[:count]}
+    found: list[Point] = []
+    for place, (line, sign) in enumerate(signed):
+        rest = [one for one, other in signed if other == sign and one.label not in kept]
+        if line.label in kept or len(rest) == 1:
+            found.append(line)
+        # They stand where the last line of their sign does.
+        if len(rest) > 1 and not any(other == sign for _, other in signed[place + 1 :]):
+            whole = total_of(rest, f"Other {'income' if sign > 0 else 'costs'} ({len(rest)})")
+            found.append(replace(whole, kind=Kind.LINE, is_cost=sign < 0, gathered=len(rest)))
+    return found
 
 
 def in_two_stretches(first: Walk, second: Walk) -> Walk:
@@ -197,24 +221,27 @@ def with_subtotals(walk: Walk, after: Sequence[str], groups: Mapping[str, str]) 
 
     Parameters
     ----------
-    after : steps, or groups of steps, behind the last of which the bar stands.
+    after : steps, or groups of steps, behind the last of which the bar stands; behind a colon its name.
 
     Raises Mistake where there is no such step or group.
     """
     names: dict[int, str] = {}
-    for name in after:
+    known_names = {bar.label for bar in walk.bars} | set(groups.values())
+    for asked in after:
+        name, _, called = (asked, "", "") if asked in known_names else asked.rpartition(":")
+        name = (name or asked).strip()
         steps = [place for place, bar in enumerate(walk.bars) if not bar.is_standing]
         places = [place for place in steps if name in (walk.bars[place].label, groups.get(walk.bars[place].label))]
         if not places:
             known = dict.fromkeys((*(walk.bars[place].label for place in steps), *groups.values()))
             hint = did_you_mean(name, known, f"There are {listed(known, 6)}.")
             raise Mistake(f"{setting('subtotal_after')}: there is no step '{name}'", hint)
-        names[places[-1]] = name
+        names[places[-1]] = called.strip() or f"After {name}"
     bars: list[Bar] = []
     for place, bar in enumerate(walk.bars):
         bars.append(bar)
         if place in names:
-            bars.append(standing_bar(f"After {names[place]}", bar.end, None, Kind.SUBTOTAL))
+            bars.append(standing_bar(names[place], bar.end, None, Kind.SUBTOTAL))
     return replace(walk, bars=tuple(bars))
 
 

@@ -237,9 +237,9 @@ def round_values(lowest: Decimal, highest: Decimal, count: int) -> tuple[Decimal
 
 def draw_tints(
     canvas: Canvas, box: Box, points: Sequence[Judged], slot: float, look: Look, *, named: bool = True
-) -> None:
-    """A tinted ground under what is not yet actual in an outlook, named once."""
-    first = 0
+) -> tuple[Box, ...]:
+    """A tinted ground under what is not yet actual in an outlook, named once; gives where the names stand."""
+    first, words = 0, []
     for is_ahead, group in groupby(bool(one.point.pair and _goes_on(one.point)) for one in points):
         count = len(list(group))
         if is_ahead:
@@ -249,9 +249,13 @@ def draw_tints(
             size = canvas.sized(look.style.name_size * 0.9)
             pair = points[first].point.pair
             word = scenario_words(pair.current) if pair and pair.current else ""
-            if named and widest([word], size) < tint.width:
-                canvas.text(word, left + 6 * canvas.scale, box.top + size * 1.1, size, look.style.soft)
+            width = widest([word], size)
+            if named and word and width < tint.width:
+                at = left + 6 * canvas.scale
+                canvas.text(word, at, box.top + size * 1.1, size, look.style.soft)
+                words.append(Box(left=at, top=box.top, right=at + width, bottom=box.top + size * 1.4))
         first += count
+    return tuple(words)
 
 
 def _goes_on(point: Point) -> bool:

@@ -7,10 +7,12 @@ Oliveira and Fernandes 2009), contrast is that of WCAG 2.
 from __future__ import annotations
 
 from itertools import combinations
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from marvex.core.rules.bands import Tone
-from marvex.views.drawing.style import Style
+
+if TYPE_CHECKING:
+    from marvex.views.drawing.style import Style
 
 JUDGING = (Tone.BETTER, Tone.WORSE, Tone.WATCH)
 MEETING = (*JUDGING, Tone.NEUTRAL, Tone.STANDING)
@@ -44,6 +46,8 @@ def weaknesses(style: Style) -> tuple[str, ...]:
     for name, colour in texts.items():
         if contrast(colour, style.ground) < LEAST_CONTRAST:
             found.append(f"{name} has a contrast of less than {LEAST_CONTRAST}:1 on the ground")
+    if contrast(style.texts[Tone.STANDING], style.fills[Tone.STANDING]) < LEAST_CONTRAST:
+        found.append(f"the text of standing has a contrast of less than {LEAST_CONTRAST}:1 on a standing bar")
     return tuple(found)
 
 

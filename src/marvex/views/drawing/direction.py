@@ -16,9 +16,9 @@ if TYPE_CHECKING:
 ROOM_OF_LABEL = 0.97  # of a slot
 
 
-def stand_as_periods(points: Sequence[Judged], *, horizontal: bool = False) -> bool:
-    """Whether points stand because they are periods: categories lie, as their names are longer."""
-    return not horizontal and all(one.point.is_period for one in points)
+def stand_as_periods(points: Sequence[Judged], stands: bool | None = None) -> bool:
+    """Whether points stand in columns: as is asked, else because they are periods; names of categories are longer."""
+    return all(one.point.is_period for one in points) if stands is None else stands
 
 
 def stand_where_they_fit(
@@ -28,11 +28,11 @@ def stand_where_they_fit(
     width: float,
     labels: Sequence[Label] = (),
     *,
-    horizontal: bool = False,
+    stands: bool | None = None,
 ) -> bool:
-    """Whether all names, and all labels, have room side by side in columns; never where rows are asked for."""
-    if horizontal:
-        return False
+    """Whether points stand in columns: as is asked, else where all names and all labels have room side by side."""
+    if stands is not None:
+        return stands
     slot, least = width / len(points), canvas.sized(canvas.style.label_size)
     while least * SHRINK >= canvas.least:
         least *= SHRINK

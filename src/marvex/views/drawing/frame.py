@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from marvex.views.drawing.box import Box
-from marvex.views.drawing.labels import Fitted, fitted_or_cut
+from marvex.views.drawing.labels import Fitted, fitted, fitted_or_cut
 from marvex.views.drawing.legend import LegendKey, draw_legend
 
 if TYPE_CHECKING:
     from marvex.views.drawing.canvas import Canvas
 
 MARGIN = 58.0
+SMALLER_TITLE = 0.82
 COLUMN_OF_LEGEND = 0.22
 
 
@@ -33,13 +34,17 @@ def draw_frame(canvas: Canvas, framing: Framing, keys: Sequence[LegendKey]) -> B
     scale, style = canvas.scale, canvas.style
     left, right = MARGIN * scale, canvas.width - MARGIN * scale
     least = style.least_size * scale
-    y = 46 * scale
-    title = fitted_or_cut(
-        framing.title, right - left, 2, style.title_size * scale, style.title_size * 0.7 * scale, bold=True
-    )
-    y = _lines(canvas, title, left, y, style.ink, bold=True)
-    subtitle = fitted_or_cut(framing.subtitle, right - left, 2, style.subtitle_size * scale, least)
-    y = _lines(canvas, subtitle, left, y + 6 * scale, style.soft)
+    y = 46 * scale if framing.title else 30 * scale
+    if framing.title:
+        size, width = style.title_size * scale, right - left
+        # A little smaller it may do with one line, which is better than two words on a second.
+        title = fitted([framing.title], width, 1, size, SMALLER_TITLE * size, bold=True) or fitted_or_cut(
+            framing.title, width, 2, size, 0.7 * size, bold=True
+        )
+        y = _lines(canvas, title, left, y, style.ink, bold=True) + 6 * scale
+    if framing.subtitle:
+        subtitle = fitted_or_cut(framing.subtitle, right - left, 2, style.subtitle_size * scale, least)
+        y = _lines(canvas, subtitle, left, y, style.soft)
     top, plot_right = y + 12 * scale, right
     if keys and framing.legend == "top":
         top = (

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from fractions import Fraction
 from typing import TYPE_CHECKING
@@ -137,6 +137,10 @@ class Label:
     @property
     def joined(self) -> Label:
         return Label(self.pieces, in_one_line=True)
+
+    def in_ink(self, colour: str) -> Label:
+        """The same in one colour."""
+        return replace(self, pieces=tuple(replace(piece, colour=colour) for piece in self.pieces))
 
     def extent(self, size: float) -> tuple[float, float]:
         """Its width and height."""

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
+from marvex.core.words.units import FigureFormat
 from marvex.views.drawing.axes import ValueAxis, draw_tints, names_below
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.labels import LINE, Label, Piece, Spot, shortened, wrapped
@@ -22,15 +23,17 @@ if TYPE_CHECKING:
 
 THICKNESS = 0.62  # of a slot
 MOST_THICK = 96.0
-TALLEST_ROW = 78.0
-LEAST_ROW = 14.0
+TALLEST_ROW = 150.0
+LEAST_ROW = 1.34  # of the least type
 WIDEST_NAME = 0.4  # of the room
 MOST_NAME_LINES = 3
-WIDEST_HEADING = 8.0  # of the type size
+WIDEST_HEADING = 8.0  # of the type size: a longer one is wrapped
 LEAST_BARS = 0.7  # of the room: what is left beyond the bars takes no more
 MOST_FIGURES = 0.6  # of the room beside the names
 GAP = 8.0
-LEAST_HEAD, LEAST_BREADTH = 0.4, 0.7  # of an arrow's thickness
+HEAD, LEAST_BREADTH = 0.7, 0.4  # of an arrow's thickness: its head's length, and the breadth of the smallest
+SEEN = 5.0  # pixels: a shorter way, which the tick would hide, is a dot on its side of the tick
+MOST_HEADING_LINES = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,6 +45,7 @@ class Lanes:
     box : the room of all lanes, from end to end of the scale.
     slot : the pixels that one lane takes.
     figures : those of the figures beside the names that found room.
+    words : where words stand within, on which no label may lie.
     """
 
     box: Box
@@ -49,6 +53,7 @@ class Lanes:
     scale: Scale
     horizontal: bool = False
     figures: tuple[str, ...] = ()
+    words: tuple[Box, ...] = ()
 
     def middle(self, place: int) -> float:
         return (self.box.top if self.horizontal else self.box.left) + (place + 0.5) * self.slot
@@ -106,19 +111,26 @@ class Lanes:
     def arrow(
         self, place: int, start: Decimal, end: Decimal, thickness: float, shift: float = 0.0
     ) -> list[tuple[float, float]]:
-        """The outline of an arrow from one value to another that grows in weight towards its head."""
+        """The outline of an arrow from one value to another that grows in weight towards its head.
+
+        It never leaves the span between the two: a short way is all head, and a smaller one.
+        """
         a, b = self.scale.place(start), self.scale.place(end)
-        head = thickness * 0.7
-        way = abs(b - a)
+        head, way = thickness * HEAD, abs(b - a)
         if way < head:
-            # A short way is all head, a smaller one; the shortest reaches back over the tick, to be seen.
-            length = max(way, thickness * LEAST_HEAD)
-            neck, half = (b - length if b > a else b + length), thickness / 2 * max(LEAST_BREADTH, length / head)
-            return self._outline(place, shift, [(neck, -half), (b, 0.0), (neck, half)])
+            half = thickness / 2 * max(LEAST_BREADTH, way / head)
+            return self._outline(place, shift, [(a, -half), (b, 0.0), (a, half)])
         neck = b - head if b > a else b + head
         half, thin, thick = thickness / 2, thickness * 0.06, thickness * 0.17
         sides = [(a, -thin), (neck, -thick), (neck, -half), (b, 0.0), (neck, half), (neck, thick), (a, thin)]
         return self._outline(place, shift, sides)
+
+    def beside(self, place: int, start: Decimal, end: Decimal, gap: float, shift: float = 0.0) -> tuple[float, float]:
+        """A point so far from one value on the side where the other lies, in pixels of the picture."""
+        a, b = self.scale.place(start), self.scale.place(end)
+        # Two values in one pixel still lie in an order.
+        is_on = (b > a) if a != b else (end > start) is (self.scale.end > self.scale.start)
+        return self._outline(place, shift, [(a + gap if is_on else a - gap, 0.0)])[0]
 
     def _outline(self, place: int, shift: float, points: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
         """Points given along the scale and across the lane, in pixels of the picture."""
@@ -137,6 +149,7 @@ class Needs:
     low, high : beyond the lowest and the highest value.
     figures : what the rows of figures under the names say (`change`, `ratio`), which in rows are columns at the right.
     axis : whether there is a value axis; `hairlines` whether they go through the plot.
+    axis_figures : how the values of the axis are written, where those at the points are written otherwise.
     names_tints : whether a forecast's ground is named here.
     cut, stub : where the scale is cut, and how many pixels from zero it goes on.
     """
@@ -145,6 +158,7 @@ class Needs:
     high: float = 0.0
     figures: tuple[str, ...] = ()
     axis: bool = False
+    axis_figures: FigureFormat | None = None
     hairlines: bool = True
     names_tints: bool = True
     cut: Decimal | None = None
@@ -192,7 +206,7 @@ def columns(
     needs: Needs,
 ) -> Lanes:
     """The lanes as columns, with their names and figures drawn."""
-    axis = ValueAxis(look.figures, *reach) if needs.axis else None
+    axis = ValueAxis(needs.axis_figures or look.figures, *reach) if needs.axis else None
     gutter = axis.width(canvas) if axis else 0.0
     size = canvas.sized(look.style.name_size)
     heads = [headings(look)[one] for one in needs.figures]
@@ -205,8 +219,9 @@ def columns(
     line = size * 1.6
     bottom = room.bottom - names.height - line * len(table)
     whole = Box(left=box.left, top=box.top, right=box.right, bottom=bottom)
-    lanes = Lanes(box=whole, slot=slot, scale=needs.scale(reach, bottom, room.top), figures=tuple(table))
-    draw_tints(canvas, lanes.box, points, slot, look, named=needs.names_tints)
+    words = draw_tints(canvas, whole, points, slot, look, named=needs.names_tints)
+    scale = needs.scale(reach, bottom, room.top)
+    lanes = Lanes(box=whole, slot=slot, scale=scale, figures=tuple(table), words=words)
     if axis:
         axis.draw(canvas, lanes.box, lanes.scale, horizontal=False)
     names.draw(canvas, lanes.box.left, bottom)
@@ -245,7 +260,7 @@ def without_figures(points: Sequence[Judged], lanes: Lanes, asked: Sequence[str]
 
 def least_height_of_rows(canvas: Canvas, count: int) -> float:
     """So high rows must be together to be legible."""
-    return count * LEAST_ROW * canvas.least / canvas.style.least_size
+    return count * LEAST_ROW * canvas.least
 
 
 def least_height_of_columns(canvas: Canvas, look: Look, lines: float) -> float:
@@ -264,8 +279,9 @@ def rows(
 ) -> Lanes:
     """The lanes as rows with their names drawn at the left, and their figures in columns at the right."""
     scale, style = canvas.scale, look.style
-    head = canvas.sized(style.name_size) * 1.7 if needs.figures else 0.0
-    axis = ValueAxis(look.figures, *reach) if needs.axis else None
+    above = _heading_lines(look, needs.figures, canvas.sized(style.name_size))
+    head = canvas.sized(style.name_size) * (LINE * max(map(len, above.values())) + 0.5) if above else 0.0
+    axis = ValueAxis(needs.axis_figures or look.figures, *reach) if needs.axis else None
     foot = axis.height(canvas) if axis else 0.0
     slot = min((room.height - head - foot) / look.most_in_a_panel(points), TALLEST_ROW * scale)
     size = max(min(style.name_size * scale, slot * 0.78), canvas.least)
@@ -277,9 +293,9 @@ def rows(
     table = _fitting_columns(points, look, needs.figures, (right - left) * MOST_FIGURES, size)
     labelled = look.labelled(points)
     for what, (pieces, width_of) in reversed(table.items()):
-        above = Box(left=right - width_of, top=room.top, right=right, bottom=box_top)
+        top = Box(left=right - width_of, top=room.top, right=right, bottom=box_top)
         told = [piece if place in labelled else None for place, piece in enumerate(pieces)]
-        _draw_column(canvas, told, headings(look)[what], above, slot, size)
+        _draw_column(canvas, told, above[what], top, slot, size)
         right -= width_of + 2.5 * gap
     box = Box(left=left, top=room.top + head, right=right, bottom=room.top + head + slot * len(points))
     lanes = Lanes(box=box, slot=slot, scale=needs.scale(reach, left, right), horizontal=True, figures=tuple(table))
@@ -307,7 +323,7 @@ def _fitting_columns(
         return [look.piece(one, what, bold=bold, signed=signed) for one in among]
 
     for what in sorted(figures, key=("change", "percent", "contribution", "current", "base").index):
-        heading = min(widest([headings(look)[what]], size), WIDEST_HEADING * size)
+        heading = widest(_heading_lines(look, [what], size)[what], size)
         width = max(heading, *(piece.width(size) for piece in pieces(what, look.among(points))))
         room -= width + 1.2 * size
         if room >= 0:
@@ -315,12 +331,25 @@ def _fitting_columns(
     return {what: found[what] for what in figures if what in found}
 
 
+def _heading_lines(look: Look, figures: Sequence[str], size: float) -> dict[str, tuple[str, ...]]:
+    """The headings of columns of figures, wrapped and never cut."""
+    found: dict[str, tuple[str, ...]] = {}
+    for what in figures:
+        heading, width = headings(look)[what], WIDEST_HEADING * size
+        found[what] = wrapped(heading, width, size) or (heading,)
+        while len(found[what]) > MOST_HEADING_LINES:
+            width *= 1.2
+            found[what] = wrapped(heading, width, size) or (heading,)
+    return found
+
+
 def _draw_column(
-    canvas: Canvas, pieces: Sequence[Piece | None], heading: str, head: Box, slot: float, size: float
+    canvas: Canvas, pieces: Sequence[Piece | None], heading: Sequence[str], head: Box, slot: float, size: float
 ) -> None:
     """A column of figures that ends where its head does, and stands below it."""
-    y = head.top + head.height * 0.6
-    canvas.text(shortened(heading, head.width + 0.5, size), head.right, y, size, canvas.style.soft, align="right")
+    for place, line in enumerate(reversed(heading)):
+        y = head.bottom - size * (0.5 + LINE * place)
+        canvas.text(line, head.right, y, size, canvas.style.soft, align="right")
     for place, piece in enumerate(pieces):
         y = head.bottom + (place + 0.5) * slot + size * 0.36
         if piece is not None:

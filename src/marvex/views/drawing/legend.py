@@ -21,11 +21,12 @@ TICK = 3.5
 
 
 class Swatch(Enum):
-    """How a key is drawn: as a filled shape, as the tick of a base, or as a line."""
+    """How a key is drawn: as a filled shape, as the tick of a base, as a line, or as figures in a colour."""
 
     FILL = "fill"
     TICK = "tick"
     LINE = "line"
+    FIGURE = "figure"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -85,5 +86,7 @@ def _draw_swatch(canvas: Canvas, key: LegendKey, left: float, middle: float) -> 
             ),
             key.fill,
         )
+    elif key.swatch is Swatch.FIGURE:
+        canvas.text("12", left + half, middle, size, key.fill, bold=True, align="center", middle=True)
     else:
         canvas.line(left, middle, left + size, middle, key.fill, 2.5 * canvas.scale)

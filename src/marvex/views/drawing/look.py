@@ -30,10 +30,14 @@ class Look:
     ----------
     show : what a label says, line by line.
     labels, labels_count : which points carry one: `all`, `none`, `ends`, `flagged`, `top` or `bottom` so many.
+    thins : where periods stand close only the largest changes are labelled, since no one has asked for all.
+    without : the names of points that carry no label, since not all panels have room for it.
     mark : what stands behind the name of a point with remarks, or nothing.
     axis : the ends of the value axis, where they are given.
     grid : whether there is a value axis with hairlines though points are labelled.
     in_panels : whether the points stand in several panels.
+    by_effect : changes are written as what they do to the result, of a cost with the other sign.
+    marks : whether a change has its sign of direction before it.
     everyone : the points of all panels where they share one scale, so that names and labels take as much room in each.
     """
 
@@ -43,10 +47,14 @@ class Look:
     show: tuple[str, ...] = ("change",)
     labels: str = "all"
     labels_count: int = 0
+    thins: bool = True
+    without: frozenset[str] = frozenset()
     mark: Callable[[Point], str] = lambda _: ""
     axis: tuple[Decimal, Decimal] | None = None
     grid: bool = False
     in_panels: bool = False
+    by_effect: bool = False
+    marks: bool = True
     everyone: tuple[Judged, ...] = ()
 
     def among(self, points: Sequence[Judged]) -> Sequence[Judged]:
@@ -82,12 +90,15 @@ class Look:
 
     def piece(self, judged: Judged, what: str, *, bold: bool = True, signed: bool = True) -> Piece:
         """One figure of a point: a change in its band's colour behind its sign, an amount in ink."""
-        point, text = judged.point, self.figure(judged.point, what)
+        is_change = what in ("change", "percent", "contribution")
+        point = judged.point.as_effect if self.by_effect and is_change else judged.point
+        text = self.figure(point, what)
         if what in ("current", "base"):
-            return Piece(text=text, colour=self.style.soft if text == ABSENT else self.style.ink, bold=bold)
+            ink = self.style.base_line if what == "base" and "current" in self.show else self.style.ink
+            return Piece(text=text, colour=self.style.soft if text == ABSENT else ink, bold=bold)
         if judged.band is None or point.change is None:
             return Piece(text=text, colour=self.style.soft, bold=bold)
-        direction = (point.change > 0) - (point.change < 0) if signed else None
+        direction = (point.change > 0) - (point.change < 0) if signed and self.marks else None
         return Piece(
             text=text,
             colour=self.ink(judged),
@@ -98,7 +109,7 @@ class Look:
 
     def movement(self, judged: Judged, moved: Decimal, *, bold: bool = True) -> Piece:
         """What a waterfall's step adds, behind its sign: of a cost minus its change."""
-        direction = (moved > 0) - (moved < 0)
+        direction = (moved > 0) - (moved < 0) if self.marks else None
         shape = self.style.shapes[judged.band.tone] if judged.band else Shape.DIRECTION
         return Piece(
             text=self.figures.change(moved), colour=self.ink(judged), direction=direction, shape=shape, bold=bold
@@ -107,7 +118,8 @@ class Look:
     def name(self, judged: Judged) -> str:
         """What a point is called beside its bar, with the word for a category that has one side only."""
         point = judged.point
-        name = window_text(point.pair.period, self.figures.locale) if point.is_period and point.pair else point.label
+        locale = self.figures.locale
+        name = window_text(point.pair.period, locale) if point.is_period and point.pair else point.label
         if point.kind in (Kind.POINT, Kind.STEP) and point.state in ONE_SIDED and self.names.base:
             name = f"{name} ({state_words(point, self.names)})"
         return name + self.mark(point)
@@ -129,7 +141,12 @@ class Look:
 
     def is_crowded(self, points: Sequence[Judged]) -> bool:
         """Whether there are too many periods side by side for all to be labelled: only the largest are."""
-        return self.labels == "all" and len(points) > CROWDED and all(one.point.is_period for one in points)
+        return (
+            self.labels == "all"
+            and self.thins
+            and len(points) > CROWDED
+            and all(one.point.is_period for one in points)
+        )
 
     def note(self, points: Sequence[Judged]) -> str:
         """Which of many periods are labelled, in words."""
@@ -145,7 +162,7 @@ class Look:
         ----------
         side_by_side : they stand in columns, where many periods have no room for all.
         """
-        places = list(range(len(points)))
+        places = [place for place, one in enumerate(points) if one.point.label not in self.without]
         if side_by_side and self.is_crowded(points):
             known = [place for place in places if points[place].point.change is not None]
             by_size = sorted(known, key=lambda place: abs(points[place].point.movement), reverse=True)

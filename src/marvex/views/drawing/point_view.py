@@ -17,6 +17,14 @@ if TYPE_CHECKING:
     from marvex.views.drawing.canvas import Canvas
 
 
+def with_stands(said: Mapping[str, Any]) -> dict[str, Any]:
+    """What was said, with one word for rows and columns: whether points stand, None where the view may choose."""
+    others = {name: value for name, value in said.items() if name not in ("horizontal", "upright")}
+    if len(others) < len(said):
+        others["stands"] = False if said.get("horizontal") else True if said.get("upright") else None
+    return others
+
+
 @dataclass(frozen=True, slots=True)
 class ViewOfPoints:
     """A view of judged points that draws both sides and fits any height, unless it says otherwise."""
@@ -31,11 +39,15 @@ class ViewOfPoints:
         ----------
         said : what was said of each of them.
         """
-        return cls(look=look, **said)
+        return cls(look=look, **with_stands(said))
 
-    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:  # noqa: ARG002
-        """A key for every band, and for whatever else needs one."""
-        return band_keys(bands, self.look.style)
+    def legend_keys(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:
+        """A key for every band where anything is judged, and for whatever else needs one."""
+        return self.keys_of(bands, points)
+
+    def keys_of(self, bands: Sequence[Band], points: Sequence[Judged]) -> list[LegendKey]:
+        """A key for every band, met or not, where anything is judged."""
+        return band_keys(bands, self.look.style) if any(one.band is not None for one in points) else []
 
     def note(self, points: Sequence[Judged]) -> str:  # noqa: ARG002
         """What the picture has to say of itself, for the foot."""

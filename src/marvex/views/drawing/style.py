@@ -72,6 +72,12 @@ class Style:
     connector_line: float
     axis_line: float
 
+    def ink_on(self, fill: str) -> str:
+        """The ink that is read on a fill: dark or light, by contrast with it."""
+        from marvex.views.drawing.contrast import contrast
+
+        return max((self.ink, self.ground), key=lambda ink: contrast(ink, fill))
+
 
 KEYS: dict[str, tuple[str, ...]] = {
     "colours": ("current", "base", "base_line", "ink", "soft", "hairline", "connector", "ground"),

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from marvex.core.exact import ZERO
@@ -18,13 +19,27 @@ if TYPE_CHECKING:
     from marvex.views.drawing.canvas import Canvas
 
 
+Measure = Callable[[Judged], Decimal | None]
+
+
+def changed(one: Judged) -> Decimal | None:
+    """What a variance bar measures unless told otherwise."""
+    return one.point.change
+
+
 def rooms(
-    canvas: Canvas, look: Look, points: Sequence[Judged], labels: Mapping[int, Label], *, horizontal: bool = False
+    canvas: Canvas,
+    look: Look,
+    points: Sequence[Judged],
+    labels: Mapping[int, Label],
+    *,
+    measure: Measure = changed,
+    horizontal: bool = False,
 ) -> tuple[float, float]:
     """So much room the labels need below the lowest bar (or left of it) and above the highest, in every panel alike."""
-    known = [(points[place].point.movement, label) for place, label in labels.items()]
+    known = [(measure(points[place]) or ZERO, label) for place, label in labels.items()]
     if labels:
-        labelled = ((one.point.movement, look.label(one)) for one in look.everyone)
+        labelled = ((measure(one) or ZERO, look.label(one)) for one in look.everyone)
         known += [(movement, label.joined if horizontal else label) for movement, label in labelled]
     low = [label for movement, label in known if movement < 0]
     high = [label for movement, label in known if movement >= 0]
@@ -59,23 +74,29 @@ def _in_full(look: Look, one: Judged) -> Label:
     )
 
 
-def draw_bars(canvas: Canvas, lanes: Lanes, points: Sequence[Judged], look: Look, placer: Placer) -> None:
-    """The variance bars and the line that they stand on; a change of nothing is a short stroke there."""
+def draw_bars(
+    canvas: Canvas, lanes: Lanes, bars: Sequence[tuple[Judged, Decimal | None]], look: Look, placer: Placer
+) -> None:
+    """The variance bars, each with what it measures, and the line that they stand on.
+
+    A change of nothing is a short stroke there.
+    """
     thickness = lane.thickness_of(lanes, canvas)
-    for place, one in enumerate(points):
-        change = one.point.change
-        if change is None:
+    for place, (one, value) in enumerate(bars):
+        if value is None:
             continue
-        box = lanes.bar(place, ZERO, change, thickness)
-        if not change:
+        box = lanes.bar(place, ZERO, value, thickness)
+        if not value:
             box = lanes.tick(place, ZERO, thickness, 3 * canvas.scale)
         placer.block(canvas.rectangle(box, look.fill(one), sentence=look.sentence(one)))
     lane.draw_zero(canvas, lanes)
 
 
-def ask_for_label(canvas: Canvas, placer: Placer, lanes: Lanes, place: int, one: Judged, label: Label) -> None:
+def ask_for_label(
+    canvas: Canvas, placer: Placer, lanes: Lanes, place: int, bar: tuple[Judged, Decimal | None], label: Label
+) -> None:
     """The label beyond its bar's end, or at zero where there is no bar."""
-    change = one.point.change or ZERO
+    one, change = bar[0], bar[1] or ZERO
     gap = lane.GAP * 0.6 * canvas.scale
     spots = [lanes.beyond(place, change, gap, is_low=change < 0)]
     if not lanes.horizontal and len(label.pieces) > 1:
