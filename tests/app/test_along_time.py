@@ -234,7 +234,7 @@ def test_several_windows_each_against_several_bases(desk: Desk) -> None:
         ("Jan–Oct 2026", "Jan–Oct 2025", "actual"),
     ]
     assert {point["comparison"] for point in found["points"]} == {0, 1, 2, 3}
-    heading = (desk.folder / "t.csv").read_text().splitlines()[0]
+    heading = (desk.folder / "t.csv").read_text("utf-8-sig").splitlines()[0]
     assert heading.startswith("label,Oct 2026 actual,Oct 2026 budget,") and "Jan–Oct 2026 budget" in heading
 
 

@@ -131,7 +131,7 @@ def test_several_bases_stand_side_by_side_in_one_table(desk: Desk) -> None:
     assert [one["base"]["scenario"] for one in found["comparisons"]] == ["actual", "budget"]
     north = [point for point in found["points"] if point["label"] == "North"]
     assert [(point["comparison"], point["base"]) for point in north] == [(0, 70), (1, 75)]
-    lines = (desk.folder / "t.csv").read_text().splitlines()
+    lines = (desk.folder / "t.csv").read_text("utf-8-sig").splitlines()
     assert lines[0].startswith("label,Jan–Oct 2026,Jan–Oct 2025,Change on Jan–Oct 2025")
     assert lines[1] == "North,77.00,70.00,7.00,0.100000,Rise,75.00,2.00,0.026667,Above budget"
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from marvex.app.outputs import Outputs
 from marvex.app.words import Words, words_of
@@ -31,10 +31,10 @@ class Built:
 
 
 def with_cautions(shown: Shown, cautions: Sequence[str]) -> Shown:
-    """The same with more cautions."""
+    """The same with more cautions, about what is hard to read."""
     for caution in cautions:
         shown = shown.with_caution(caution)
-    return shown
+    return replace(shown, unreadable=(*shown.unreadable, *cautions))
 
 
 def style_cautions(settings: Settings) -> tuple[str, ...]:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from functools import partial
 from itertools import groupby
 from pathlib import Path
 from typing import Any
@@ -20,9 +21,11 @@ from marvex.app.styling import styled
 from marvex.app.walks import Walked, stretches, suited, walked, without_base
 from marvex.app.words import TABLE_FIGURES, Words, words_of
 from marvex.core.compare.across import across, is_across
+from marvex.core.compare.point import Point
 from marvex.core.compare.result import Analysis, of_changes
 from marvex.core.compare.shown import Shown, drawn_points, shown_table, shown_view
 from marvex.core.errors import Mistake, setting
+from marvex.core.rules.turning import turning_point
 from marvex.core.structure.total_names import speaks_of_variance
 from marvex.core.words.adding_up import Printed
 from marvex.request.place import Place
@@ -33,6 +36,10 @@ from marvex.views import about_view
 from marvex.views.drawing.about import About
 from marvex.views.drawing.style import Style
 
+MOST_SAID, FEW_SAID = 24, 5  # points of which a picture's description tells each, and else so many
+NO_LETTERS = "no font here has all letters of the names: install a Noto font for their script"
+TURN_NOTE = "The short lines beside bars are where their colour would turn"
+MOST_TURNS = 24  # points that have a hairline where their colour would turn
 PICTURE_ENDINGS = (".png", ".svg", ".pdf")
 
 
@@ -55,9 +62,15 @@ class Painted(Planned):
 
     @property
     def description(self) -> str:
-        """What the picture shows, for those who hear it."""
-        said = (self.view.sentence(point) for panel in self.panels for point in panel.points)
-        return ". ".join((self.words.subtitle, *said, *self.shown.analysis.notes))
+        """What the picture shows, for those who hear it; of many points those that moved most, for each has its own."""
+        points = [point for panel in self.panels for point in panel.points]
+        said = points
+        if len(points) > MOST_SAID:
+            largest = sorted(points, key=_moved, reverse=True)[:FEW_SAID]
+            said = [point for point in points if any(point is one for one in largest)]
+        rest = f"{len(points) - len(said)} more, each with its own words" if len(said) < len(points) else ""
+        sentences = (self.view.sentence(point) for point in said)
+        return ". ".join(part for part in (self.words.subtitle, *sentences, rest, *self.shown.analysis.notes) if part)
 
 
 def view_place(name: str) -> Place:
@@ -87,14 +100,16 @@ def build_picture(session: Session, view: str, request: Request) -> Built:
     check_outputs(request.settings.figures, FIGURES_ENDINGS, "figures")
     one = painted(session, view, request)
     from marvex.views.drawing.saving import saved
+    from marvex.views.drawing.text_metrics import typeface
 
     outputs, shown, lacks_letters = Outputs(), one.shown, False
-    for path in pictures:
-        file = saved(one.canvas, path.suffix.lower(), one.words.title, one.description)
-        outputs.add(path, file.content)
-        lacks_letters |= file.lacks_letters
+    with typeface(one.style.fonts):
+        for path in pictures:
+            file = saved(one.canvas, path.suffix.lower(), one.words.title, one.description)
+            outputs.add(path, file.content)
+            lacks_letters |= file.lacks_letters
     if lacks_letters:
-        shown = shown.with_caution("no font here has all letters of the names: install a Noto font for their script")
+        shown = with_cautions(shown, [NO_LETTERS])
     add_figures(outputs, request.settings, shown)
     return Built(shown, outputs, request.settings)
 
@@ -134,8 +149,10 @@ def planned(session: Session, view: str, request: Request) -> Planned:
     if not panels:
         raise Mistake("no point has a figure on either side", "marvex table shows what there is.")
     note = made.note if made else one.note(analysis.first.points)
+    if about.turns and any(one.look.turns(judged.point) is not None for judged in analysis.first.points):
+        note = _and(note, TURN_NOTE)
     if settings.own_scale:
-        note = ". ".join(part for part in (note, "Each panel has a scale of its own") if part)
+        note = _and(note, "Each panel has a scale of its own")
     printed = one.look.show if not about.needs_statement else TABLE_FIGURES
     is_all = settings.labels is None or settings.labels.word == "all"
     words = words_of(
@@ -149,10 +166,23 @@ def planned(session: Session, view: str, request: Request) -> Planned:
     return Planned(view=one, panels=panels, shown=shown, words=words, style=style)
 
 
+def _moved(one: Any) -> Decimal:
+    """By how much a point or a bar moved; one that stands, not at all."""
+    is_standing = getattr(one, "is_standing", False)
+    point = one.point
+    return Decimal(0) if is_standing or point.change is None else abs(point.change)
+
+
+def _and(*notes: str) -> str:
+    """What a picture has to say of itself, as sentences."""
+    return ". ".join(note for note in notes if note)
+
+
 def drawn_as(plan: Planned, settings: Settings) -> Painted:
     """The picture drawn, in the size that the settings ask for."""
     from marvex.views.drawing.frame import Framing
     from marvex.views.drawing.picture import drawn
+    from marvex.views.drawing.text_metrics import typeface
 
     words = plan.words
     size = settings.size or Size(1280, 800)
@@ -163,15 +193,16 @@ def drawn_as(plan: Planned, settings: Settings) -> Painted:
         legend=settings.legend,
         notes=plan.shown.analysis.notes,
     )
-    picture = drawn(
-        plan.view,
-        plan.panels,
-        plan.shown.legend(),
-        framing,
-        (size.width, size.height),
-        can_grow=settings.size is None,
-        own_scale=settings.own_scale,
-    )
+    with typeface(plan.style.fonts):
+        picture = drawn(
+            plan.view,
+            plan.panels,
+            plan.shown.legend(),
+            framing,
+            (size.width, size.height),
+            can_grow=settings.size is None,
+            own_scale=settings.own_scale,
+        )
     shown = replace(plan.shown, dropped=picture.dropped)
     return Painted(
         view=plan.view, panels=plan.panels, shown=shown, words=words, style=plan.style, canvas=picture.canvas
@@ -238,6 +269,7 @@ def _view(about: About, analysis: Analysis, settings: Settings, style: Style, ma
         grid=settings.grid,
         by_effect=about.by_effect and analysis.statement is not None and analysis.statement.has_both_kinds,
         marks=settings.marks == "on",
+        turns=_turns(analysis, settings),
         in_panels=comparison.has_panels and not (about.needs_statement and is_across(analysis)),
         everyone=drawn_points(analysis) if comparison.has_panels and not settings.own_scale else (),
     )
@@ -245,6 +277,13 @@ def _view(about: About, analysis: Analysis, settings: Settings, style: Style, ma
     if made is not None:
         said |= {"cuts": made.cuts, "groups": made.groups}
     return about.view.made(look, said, analysis)
+
+
+def _turns(analysis: Analysis, settings: Settings) -> Callable[[Point], Decimal | None]:
+    """Where the colour of each bar would turn, for so few points that it is seen, or as is asked."""
+    one = analysis.first
+    is_on = len(one.points) <= MOST_TURNS if settings.thresholds is None else settings.thresholds == "on"
+    return partial(turning_point, one.rules) if is_on and one.comparison.base is not None else lambda _: None
 
 
 def _panels(about: About, analysis: Analysis) -> list[Any]:

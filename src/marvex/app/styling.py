@@ -23,8 +23,14 @@ def styled(asked: str | None) -> Style:
     from marvex.request.style_model import style_file
     from marvex.request.toml_file import read_toml
 
-    said = read_toml(path, style_file(KEYS, Shape), "style")
-    return style_of(said.model_dump(exclude_none=True))
+    said = read_toml(path, style_file(KEYS, Shape, names), "style")
+    style = style_of(said.model_dump(exclude_none=True), path.parent)
+    if style.fonts is not None:
+        from marvex.views.drawing.text_metrics import check_font
+
+        for font in style.fonts:
+            check_font(font, path.name)
+    return style
 
 
 def weaknesses_of(asked: str) -> tuple[str, ...]:

@@ -14,10 +14,14 @@ DONE, FAILED_BAND, INTERRUPTED = 0, 1, 130
 def deliver(built: Built, loudness: int) -> int:
     """Writes the files, says what there is to say unless quiet, and gives the exit status."""
     built.outputs.write()
-    if loudness >= 0:
-        for line in _lines(built, loudness):
-            say(line)
+    for line in _lines(built, loudness) if loudness >= 0 else _unreadable(built):
+        say(line)
     return FAILED_BAND if built.shown.meets_gate else DONE
+
+
+def _unreadable(built: Built) -> list[str]:
+    """What makes a picture hard to read, which is said even where nothing else is."""
+    return [f"caution: {caution}" for caution in built.shown.unreadable]
 
 
 def interrupted() -> int:

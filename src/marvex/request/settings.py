@@ -372,6 +372,13 @@ class Settings:
         PRESENTING, "a value axis with hairlines though points are labelled", places=(ON_AXES,), default=False
     )
 
+    thresholds: str | None = option(
+        PRESENTING,
+        "a short hairline beside each bar where its colour would turn; default: on for at most 24 points",
+        choices=("on", "off"),
+        places=(ON_AXES,),
+    )
+
     walk: str | None = option(
         PRESENTING,
         "what the steps are; default: statement, drivers or change where there is a base, else balance or movement",

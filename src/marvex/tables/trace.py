@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from decimal import Decimal
+from fractions import Fraction
 from functools import partial
 from typing import Any
 
@@ -16,7 +17,9 @@ from marvex.core.compare.point import Kind
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.side import Side
 from marvex.core.compare.trace import Trace, TracedSide
-from marvex.core.exact import EXACT
+from marvex.core.exact import EXACT, rounded_ratio
+from marvex.core.rules.conditions import BEYOND, ValueKind
+from marvex.core.rules.turning import Asked, TriedBand, tried_bands
 from marvex.core.words.extreme import FAR_OUT, odd_side
 from marvex.core.words.side_names import scenario_words
 from marvex.core.words.units import ABSENT, MINUS, FigureFormat, Unit, exact_ratio
@@ -113,9 +116,36 @@ def working(trace: Trace, analysis: Analysis) -> list[tuple[str, str, str]]:
     if trace.band is not None:
         because = f"because {trace.band.text}" if trace.band.text else "before any rule is asked"
         lines.append(("band", trace.band.name, f"[{trace.band.tone.value}] {because}"))
+    lines += [("tried", one.band.name, _tried(one, analysis)) for one in tried_bands(analysis.first, point)]
     if analysis.filtered:
         lines.append(("rows kept", "", analysis.filtered))
     return lines
+
+
+def _tried(one: TriedBand, analysis: Analysis) -> str:
+    """What a band asked of the point, what it found, and by how much it missed."""
+    asked = "; ".join(_asked(part, analysis) for part in one.asked)
+    return f"[{one.band.tone.value}] asked {one.band.text}" + (f": {asked}" if asked else "")
+
+
+def _asked(one: Asked, analysis: Analysis) -> str:
+    locale = analysis.figures.locale
+    if one.has is None:
+        return f"no {one.comparison.left.value}"
+    has = f"{one.comparison.left.value} is {_measured(one.has, one.unit, locale)}"
+    return (
+        has if one.missed_by is None else f"{has}, misses by {_measured(one.missed_by, one.unit, locale, ' points')}"
+    )
+
+
+def _measured(number: Fraction, unit: ValueKind, locale: str, behind: str = "%") -> str:
+    """A quantity as exactly as it reads well: percentages to two decimals."""
+    if unit is ValueKind.PERCENT and abs(number) >= BEYOND:
+        return "beyond every percentage"
+    if unit is ValueKind.PERCENT:
+        return FigureFormat(decimals=2, locale=locale).amount(rounded_ratio(number * 100, 2)) + behind
+    decimals = 0 if number.denominator == 1 else 2
+    return FigureFormat(decimals=decimals, locale=locale).amount(rounded_ratio(number, decimals))
 
 
 def _exact(trace: Trace, locale: str) -> Any:

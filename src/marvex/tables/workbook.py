@@ -6,6 +6,7 @@ A spreadsheet's numbers are binary, of 15 digits: what is written is each exact 
 from __future__ import annotations
 
 import io
+import math
 from collections.abc import Iterator, Mapping, Sequence
 from datetime import datetime
 from decimal import Decimal
@@ -30,7 +31,8 @@ from marvex.tables.rows import ComparisonColumns, Row, driver_amount, groups_of,
 
 MADE = datetime(2000, 1, 1)
 HEAD = 3  # the row of headings: above it title, subtitle and an empty row
-WIDEST_NAME = 48
+WIDEST_NAME, COLUMN = 48, 12  # letters
+LINE = 16  # points of a line of headings
 TYPE = {"font_name": "Calibri", "font_size": 11}
 DARK, LIGHT, SOFT = "#22242C", "#FFFFFF", "#6A6B73"
 
@@ -77,13 +79,12 @@ class TableSheet:
         sheet.write_string(0, 0, title, self._format(bold=True, font_size=14))
         sheet.write_string(1, 0, subtitle, self._format(font_color=SOFT))
         headings = ["Panel"] * (self.names - 1) + ["", *table_headings(self.groups)]
+        bands = {place for (_, what), place in self._places.items() if what == "band"}
         for column, heading in enumerate(headings):
-            sheet.write_string(
-                HEAD,
-                column,
-                heading,
-                self._format(bold=True, text_wrap=True, bottom=1, align="left" if column < self.names else "right"),
-            )
+            look = {"align": "left", "indent": 1} if column in bands else {"align": "right"}
+            look = {"align": "left"} if column < self.names else look
+            sheet.write_string(HEAD, column, heading, self._format(bold=True, text_wrap=True, bottom=1, **look))
+        sheet.set_row(HEAD, LINE * max(math.ceil(len(heading) / COLUMN) for heading in headings))
         for place, row in enumerate(self.rows):
             self._write_row(self.first + place, row)
         last = self.first + len(self.rows)
@@ -95,7 +96,7 @@ class TableSheet:
         sheet, locale = self.sheet, self.figures.locale
         names = [*(row.name(locale) for row in self.rows), *(row.panel or "" for row in self.rows)]
         sheet.set_column(0, self.names - 1, min(WIDEST_NAME, max(map(len, names)) + 2))
-        sheet.set_column(self.names, len(headings) - 1, 14)
+        sheet.set_column(self.names, len(headings) - 1, COLUMN + 2)
         sheet.freeze_panes(self.first, self.names)
         sheet.hide_gridlines(2)
         sheet.set_landscape()
@@ -170,7 +171,8 @@ class TableSheet:
         if judged.band is not None:
             fill = self.fills[judged.band.tone]
             ink = LIGHT if _is_dark(fill) else DARK
-            self.sheet.write_string(at, column, judged.band.name, self._format(bg_color=fill, font_color=ink, **look))
+            form = self._format(bg_color=fill, font_color=ink, indent=1, **look)
+            self.sheet.write_string(at, column, judged.band.name, form)
 
     def _write_word(self, at: int, column: int, word: str, look: dict[str, Any]) -> None:
         self.sheet.write_string(at, column, word, self._format(align="right", font_color=SOFT, **look))

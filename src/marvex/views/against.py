@@ -87,6 +87,7 @@ class Against(ViewOfPoints):
         for place, one in enumerate(points):
             for box in self._draw_bar(canvas, lanes, place, one, thickness, shift):
                 placer.block(box)
+            lane.draw_turn(canvas, lanes, place, self.look.turns(one.point), thickness, shift)
         lane.draw_zero(canvas, lanes)
         for box in self._draw_base(canvas, lanes, points, thickness):
             placer.block(box)
@@ -199,6 +200,7 @@ ABOUT = About(
   marvex draw against ledger.csv --every month --for 2026 --where account_name=Fuel --source-sign negative \\
       --better down""",
     view=Against,
+    turns=True,
     takes=("arrows", "paint", "horizontal", "upright"),
     show=("current", "change"),
 )

@@ -23,6 +23,7 @@ from marvex.views.drawing.lanes import Lanes, Needs
 from marvex.views.drawing.legend import LegendKey, band_keys
 from marvex.views.drawing.look import Look
 from marvex.views.drawing.point_view import ViewOfPoints
+from marvex.views.drawing.text_metrics import widest
 
 if TYPE_CHECKING:
     from marvex.views.drawing.canvas import Canvas
@@ -69,7 +70,9 @@ class Paired(ViewOfPoints):
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:
         if not self._lies(canvas, points, width):
             return lane.least_height_of_columns(canvas, self.look, LEAST_LINES)
-        return len(points) * LEAST_LANE * canvas.least
+        axis = canvas.sized(canvas.style.name_size) * 1.9
+        head = lane.head_of_rows(canvas, self.look, self._figures())
+        return head + axis + len(points) * LEAST_LANE * canvas.least
 
     def _lies(self, canvas: Canvas, points: Sequence[Judged], width: float) -> bool:
         return not stand_where_they_fit(canvas, self.look, points, width * BESIDE, stands=self.stands)
@@ -96,6 +99,7 @@ class Paired(ViewOfPoints):
             if point.change:
                 assert point.base is not None and point.current is not None
                 canvas.polygon(lanes.pointed(place, point.base, point.current, between), look.fill(one), said)
+            lane.draw_turn(canvas, lanes, place, look.turns(point), thickness, apart)
             for side, shift in ((point.base, -apart), (point.current, apart)):
                 if side is None and look.names.base:
                     _draw_absent(canvas, lanes, place, shift, thickness)
@@ -104,7 +108,9 @@ class Paired(ViewOfPoints):
 
     def _are_few(self, canvas: Canvas, points: Sequence[Judged], width: float) -> bool:
         """Whether the pairs are so few that each has room for its change between its bars, and that is wanted."""
-        return len(points) <= FEW and bool(self._figures()) and not self._lies(canvas, points, width)
+        if len(points) > FEW or not self._figures() or self.look.in_panels or self._lies(canvas, points, width):
+            return False
+        return FewPairs(self.look).fits(canvas, points, width / len(points))
 
     def _figures(self) -> tuple[str, ...]:
         return self.look.show if self.look.labels != "none" else ()
@@ -136,6 +142,14 @@ class FewPairs:
         for place, one in enumerate(points):
             self._draw_pair(canvas, lanes, place, one, thickness, gap)
         lane.draw_zero(canvas, lanes)
+
+    def fits(self, canvas: Canvas, points: Sequence[Judged], slot: float) -> bool:
+        """Whether the values fit over their bars, and the changes between them."""
+        size, slot = canvas.sized(canvas.style.label_size), min(slot, WIDEST_PAIR * canvas.scale)
+        sides = [(one.point, side) for one in points for side in (one.point.current, one.point.base)]
+        values = widest([self.look.figures.amount_of(*one) for one in sides], size)
+        changes = max(self._change(one).extent(size)[0] for one in points)
+        return values <= slot * FEW_BAR and changes <= slot * FEW_GAP
 
     def _hangs(self, one: Judged) -> bool:
         """Whether the change stands below: both sides are negative."""
@@ -193,6 +207,7 @@ ABOUT = About(
     example="""\
   marvex draw paired ledger.csv --every month --where account_name=Fuel --source-sign negative --better down""",
     view=Paired,
+    turns=True,
     takes=("horizontal", "upright"),
     show=("change", "percent"),
     needs_base=True,

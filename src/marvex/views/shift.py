@@ -41,8 +41,9 @@ class Shift(ViewOfPoints):
         ]
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
-        head = canvas.sized(canvas.style.name_size) * 3.6
-        return head + lane.least_height_of_rows(canvas, len(points))
+        figures = self.look.show if self.look.labels != "none" else ()
+        ends = canvas.sized(canvas.style.name_size) * 2.2  # what the ends are called, and the axis
+        return ends + lane.head_of_rows(canvas, self.look, figures) + lane.least_height_of_rows(canvas, len(points))
 
     def draw(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]

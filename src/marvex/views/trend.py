@@ -368,6 +368,7 @@ ABOUT = About(
     example="""\
   marvex draw trend ledger.csv --every month --for 2026 --versus year-ago --where kind=income --base-as area""",
     view=Trend,
+    turns=True,
     takes=("base_as",),
     only_time=True,
     with_beyond=True,

@@ -103,6 +103,7 @@ ABOUT = About(
   marvex draw variance ledger.csv --by route --versus year-ago --order change
   marvex draw variance tickets.csv --every day --for 2026-09 --versus year-ago --match weekday""",
     view=Variance,
+    turns=True,
     takes=("horizontal", "upright", "plot"),
     by_effect=True,
     needs_base=True,

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, Self
 
 from marvex.core.compare.point import Point
 from marvex.core.compare.result import Analysis
-from marvex.core.exact import ZERO
+from marvex.core.exact import ZERO, difference
 from marvex.core.rules.bands import Band, Tone
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.walk import Bar
@@ -81,6 +81,10 @@ class Waterfall:
     def least_width(self, canvas: Canvas, points: Sequence[Bar]) -> float:  # noqa: ARG002
         return 0.0
 
+    def without(self, labels: frozenset[str]) -> Self:
+        """The view with no label at the steps of these names."""
+        return replace(self, look=replace(self.look, without=labels))
+
     def alike(self, canvas: Canvas, panels: Sequence[Sequence[Bar]], width: float) -> Self:
         """Lying in all panels where one has no room for columns."""
         return replace(self, stands=all(self._fits_columns(canvas, one, width) for one in panels))
@@ -105,6 +109,7 @@ class Waterfall:
         self._draw_connectors(canvas, lanes, points, thickness)
         for place, (bar, box) in enumerate(zip(points, boxes, strict=True)):
             placer.block(self._draw_bar(canvas, lanes, place, bar, box))
+            lane.draw_turn(canvas, lanes, place, self._turn(bar), thickness)
         lane.draw_zero(canvas, lanes)
         if self.groups:
             self._draw_brackets(canvas, room, lanes, points)
@@ -115,9 +120,10 @@ class Waterfall:
         )
         for place, label in labels.items():
             label = label.joined if lanes.horizontal else label
-            is_within = self.inside and self._fits_inside(canvas, label, boxes[place], horizontal=lanes.horizontal)
+            box = self._body(points[place], boxes[place], lanes)
+            is_within = self.inside and self._fits_inside(canvas, label, box, horizontal=lanes.horizontal)
             if is_within or (inside and place in standing):
-                self._draw_inside(canvas, lanes, label, points[place], boxes[place])
+                self._draw_inside(canvas, lanes, label, points[place], box)
             else:
                 self._ask_for_label(canvas, placer, lanes, place, points[place], label)
         return placer.settle()
@@ -189,6 +195,14 @@ class Waterfall:
             self._draw_cut(canvas, lanes, box)
         return drawn
 
+    def _turn(self, bar: Bar) -> Decimal | None:
+        """Where a step would end at which its colour turns."""
+        turn = None if bar.is_standing else self.look.turns(bar.point)
+        if turn is None or bar.point.base is None:
+            return None
+        moved = difference(turn, bar.point.base)
+        return difference(bar.start, moved) if (bar.point.movement > 0) != (bar.movement > 0) else bar.start + moved
+
     def _draw_cut(self, canvas: Canvas, lanes: Lanes, box: Box) -> None:
         """A gap across a standing bar with a straight stroke on either side."""
         scale, style = canvas.scale, canvas.style
@@ -245,7 +259,7 @@ class Waterfall:
             case "top" | "bottom":
                 steps.sort(key=lambda place: abs(bars[place].movement), reverse=self.look.labels == "top")
                 steps = steps[: self.look.labels_count]
-        return standing | set(steps)
+        return {place for place in (*standing, *steps) if bars[place].label not in self.look.without}
 
     def _fits_inside(self, canvas: Canvas, label: Label, box: Box, *, horizontal: bool) -> bool:
         size = canvas.sized(canvas.style.label_size)
@@ -253,6 +267,15 @@ class Waterfall:
         if horizontal:
             return width <= box.width - 1.2 * size and height <= box.height
         return width <= box.width - 4 and max(1.8 * size, height) + 0.4 * size <= box.height
+
+    def _body(self, bar: Bar, box: Box, lanes: Lanes) -> Box:
+        """What of a bar is as broad as it is: of an arrow all but its head."""
+        if self.step_shape != "arrow" or bar.is_standing:
+            return box
+        head = lanes.head_of(box)
+        if lanes.horizontal:
+            return replace(box, right=box.right - head) if bar.movement > 0 else replace(box, left=box.left + head)
+        return replace(box, top=box.top + head) if bar.movement > 0 else replace(box, bottom=box.bottom - head)
 
     def _draw_inside(self, canvas: Canvas, lanes: Lanes, label: Label, bar: Bar, box: Box) -> None:
         """Within a bar, near its end where it stands, in the middle of a step, in an ink that is read on its fill."""
@@ -350,6 +373,7 @@ ABOUT = About(
         ),
         *("brackets", "step_shape", "connectors", "opening_name", "closing_name", "axis_break", "inside"),
     ),
+    turns=True,
     walks=True,
     by_effect=True,
 )

@@ -32,6 +32,7 @@ class Shown:
     analysis: Analysis
     points: tuple[ShownPoint, ...]
     checks: tuple[Check, ...]
+    unreadable: tuple[str, ...] = ()  # the cautions about what is hard to read
     dropped: tuple[Point, ...] = ()  # those whose label found no room, once for each label
 
     def dropped_by_point(self) -> list[tuple[Point, int]]:

@@ -235,7 +235,8 @@ def in_sentence(name: str | None) -> str:
     """A name as it stands within a sentence: 'Budget' as 'budget', but 'FY26' as it is."""
     if not name:
         return "the base"
-    return name.lower() if name[1:].islower() else name
+    is_word = name[1:].islower() and not any(sign.isdigit() for sign in name)
+    return name.lower() if is_word else name
 
 
 def weekday(day: date, locale: str) -> str:

@@ -24,6 +24,7 @@ class About:
     several : it sets several comparisons side by side.
     with_beyond : it shows the base of the periods that the current side has not reached.
     walks : it draws a walk's bars instead of points.
+    turns : it shows where the colour of a bar would turn.
     by_effect : its bars are what a statement's lines do to the result, and so are its labels.
     """
 
@@ -44,4 +45,5 @@ class About:
     several: bool = False
     with_beyond: bool = False
     walks: bool = False
+    turns: bool = False
     by_effect: bool = False

@@ -45,7 +45,9 @@ class Canvas:
         self.marks: list[tuple[Artist, Box]] = []  # the filled ones, each with its extent
         self.sentences: list[str] = []
         self._layers = 0
-        self.figure = Figure(figsize=(width / DPI, height / DPI), dpi=DPI, facecolor=style.ground)
+        self.figure = Figure(
+            figsize=(width / DPI, height / DPI), dpi=DPI, facecolor="none" if style.is_transparent else style.ground
+        )
 
     def zoomed(self, zoom: float) -> Canvas:
         """The same picture for what stands within a panel, which is smaller than the picture."""

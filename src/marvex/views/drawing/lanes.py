@@ -32,6 +32,8 @@ LEAST_BARS = 0.7  # of the room: what is left beyond the bars takes no more
 MOST_FIGURES = 0.6  # of the room beside the names
 GAP = 8.0
 HEAD, LEAST_BREADTH = 0.7, 0.4  # of an arrow's thickness: its head's length, and the breadth of the smallest
+POINT = 0.6  # of a pointed bar's thickness
+TURN = 9.0  # pixels: a hairline where a colour would turn
 SEEN = 5.0  # pixels: a shorter way, which the tick would hide, is a dot on its side of the tick
 MOST_HEADING_LINES = 3
 
@@ -103,10 +105,15 @@ class Lanes:
     ) -> list[tuple[float, float]]:
         """The outline of a bar from one value to another that is pointed at its end."""
         a, b = self.scale.place(start), self.scale.place(end)
-        head = min(abs(b - a), thickness * 0.6)
+        head = min(abs(b - a), thickness * POINT)
         neck = b - head if b > a else b + head
         half = thickness / 2
         return self._outline(place, shift, [(a, -half), (neck, -half), (b, 0.0), (neck, half), (a, half)])
+
+    def head_of(self, bar: Box) -> float:
+        """How much of a pointed bar is its point."""
+        along, across = (bar.width, bar.height) if self.horizontal else (bar.height, bar.width)
+        return min(along, across * POINT)
 
     def arrow(
         self, place: int, start: Decimal, end: Decimal, thickness: float, shift: float = 0.0
@@ -280,7 +287,7 @@ def rows(
     """The lanes as rows with their names drawn at the left, and their figures in columns at the right."""
     scale, style = canvas.scale, look.style
     above = _heading_lines(look, needs.figures, canvas.sized(style.name_size))
-    head = canvas.sized(style.name_size) * (LINE * max(map(len, above.values())) + 0.5) if above else 0.0
+    head = head_of_rows(canvas, look, needs.figures)
     axis = ValueAxis(needs.axis_figures or look.figures, *reach) if needs.axis else None
     foot = axis.height(canvas) if axis else 0.0
     slot = min((room.height - head - foot) / look.most_in_a_panel(points), TALLEST_ROW * scale)
@@ -329,6 +336,13 @@ def _fitting_columns(
         if room >= 0:
             found[what] = pieces(what, points), width
     return {what: found[what] for what in figures if what in found}
+
+
+def head_of_rows(canvas: Canvas, look: Look, figures: Sequence[str]) -> float:
+    """So high the headings are over columns of figures; zero without any."""
+    size = canvas.sized(look.style.name_size)
+    lines = _heading_lines(look, figures, size)
+    return size * (LINE * max(map(len, lines.values())) + 0.5) if lines else 0.0
 
 
 def _heading_lines(look: Look, figures: Sequence[str], size: float) -> dict[str, tuple[str, ...]]:
@@ -388,6 +402,22 @@ def room_beyond(
 def thickness_of(lanes: Lanes, canvas: Canvas, part: float = THICKNESS) -> float:
     """How thick a bar is that takes that part of its lane."""
     return max(1.0, min(part * lanes.slot, MOST_THICK * canvas.scale))
+
+
+def draw_turn(
+    canvas: Canvas, lanes: Lanes, place: int, value: Decimal | None, thickness: float, shift: float = 0.0
+) -> None:
+    """A short hairline on either side of a bar at the value where its colour would turn; none beyond the scale."""
+    if value is None or not lanes.scale.lowest <= value <= lanes.scale.highest:
+        return
+    for side in (-1, 1):
+        off = side * (thickness + TURN * canvas.scale) / 2 + side
+        line = lanes.tick(place, value, TURN * canvas.scale, 1.0, shift + off)
+        (x, y), style = line.middle, canvas.style
+        if lanes.horizontal:
+            canvas.line(x, line.top, x, line.bottom, style.ink, 1.0)
+        else:
+            canvas.line(line.left, y, line.right, y, style.ink, 1.0)
 
 
 def draw_zero(canvas: Canvas, lanes: Lanes) -> None:

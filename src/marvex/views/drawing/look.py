@@ -38,6 +38,7 @@ class Look:
     in_panels : whether the points stand in several panels.
     by_effect : changes are written as what they do to the result, of a cost with the other sign.
     marks : whether a change has its sign of direction before it.
+    turns : where the colour of a point's bar would turn, as the current at which it does.
     everyone : the points of all panels where they share one scale, so that names and labels take as much room in each.
     """
 
@@ -55,6 +56,7 @@ class Look:
     in_panels: bool = False
     by_effect: bool = False
     marks: bool = True
+    turns: Callable[[Point], Decimal | None] = lambda _: None
     everyone: tuple[Judged, ...] = ()
 
     def among(self, points: Sequence[Judged]) -> Sequence[Judged]:

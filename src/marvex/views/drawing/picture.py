@@ -59,6 +59,10 @@ class View(Protocol[DrawableIn]):
         """The view as all panels of that width can have it, where some cannot be as it would be otherwise."""
         ...
 
+    def without(self, labels: frozenset[str]) -> Self:
+        """The view with no label at the points of these names."""
+        ...
+
     def draw(
         self, canvas: Canvas, room: Box, points: Sequence[DrawableIn], reach: tuple[Decimal, Decimal]
     ) -> tuple[Point, ...]:
@@ -123,16 +127,30 @@ def drawn(
             f"{count} points do not fit legibly in {size[0]}x{size[1]} pixels",
             f"Give {setting('size', f'{width}x{height}')}, or show fewer.",
         )
+    canvas, dropped = _with_panels(view, canvas, panels, grid, own_scale=own_scale)
+    if dropped and len(panels) > 1:
+        # What has no room in one panel is left out in all: their labels stand alike.
+        canvas = Canvas(width, height, view.look.style, size[1] if can_grow else None)
+        draw_frame(canvas, framing, keys)
+        left_out = frozenset(point.label for point in dropped)
+        canvas, again = _with_panels(view.without(left_out), canvas, panels, grid, own_scale=own_scale)
+        dropped = [one.point for panel in panels for one in panel.points if one.point.label in left_out] + again
+    return Drawn(canvas, tuple(dropped))
+
+
+def _with_panels(
+    view: View[Drawable], canvas: Canvas, panels: Sequence[Panel[Drawable]], grid: _PanelGrid, *, own_scale: bool
+) -> tuple[Canvas, list[Point]]:
+    """The canvas with all panels drawn, and the points whose label found no room."""
     shared = _reach(view, [one for panel in panels for one in panel.points])
     dropped: list[Point] = []
     for place, panel in enumerate(panels):
         cell = grid.cell(place)
         if len(panels) > 1:
             cell = _draw_heading(canvas, panel, cell, grid.zoom)
-        dropped += view.draw(
-            canvas.zoomed(grid.zoom), cell, panel.points, _reach(view, panel.points) if own_scale else shared
-        )
-    return Drawn(canvas, tuple(dropped))
+        reach = _reach(view, panel.points) if own_scale else shared
+        dropped += view.draw(canvas.zoomed(grid.zoom), cell, panel.points, reach)
+    return canvas, dropped
 
 
 def _reach(view: View[Drawable], points: Sequence[Drawable]) -> tuple[Decimal, Decimal]:

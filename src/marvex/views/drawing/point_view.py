@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any, Self
 
@@ -68,6 +68,10 @@ class ViewOfPoints:
     def alike(self, canvas: Canvas, panels: Sequence[Sequence[Judged]], width: float) -> Self:  # noqa: ARG002
         """The view as all panels of that width can have it."""
         return self
+
+    def without(self, labels: frozenset[str]) -> Self:
+        """The view with no label at the points of these names."""
+        return replace(self, look=replace(self.look, without=labels))
 
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
         """So high a plot of that width must be for the points to be legible."""

@@ -29,6 +29,7 @@ SEMIBOLD_FAMILY = "IBM Plex Sans SmBld"
 
 STYLES = Path(__file__).parent / "styles"
 DEFAULT = "teal"
+TRANSPARENT = "transparent"
 
 
 class Shape(Enum):
@@ -50,6 +51,11 @@ class Style:
     """The look of a picture: fills and text shades by tone, the sides, ink, type sizes in pixels, line widths.
 
     Sizes are those of a picture of 1280x800 and grow with it.
+
+    Parameters
+    ----------
+    is_transparent : the ground is not painted; `ground` is then the colour that it is thought to be.
+    fonts : the files of the regular and the bold face, where they are not the bundled ones.
     """
 
     fills: Mapping[Tone, str]
@@ -71,6 +77,8 @@ class Style:
     least_size: float  # no text is made smaller than this, it is dropped or thinned instead
     connector_line: float
     axis_line: float
+    is_transparent: bool = False
+    fonts: tuple[Path, Path] | None = None
 
     def ink_on(self, fill: str) -> str:
         """The ink that is read on a fill: dark or light, by contrast with it."""
@@ -83,6 +91,7 @@ KEYS: dict[str, tuple[str, ...]] = {
     "colours": ("current", "base", "base_line", "ink", "soft", "hairline", "connector", "ground"),
     "sizes": ("title", "subtitle", "label", "name", "foot", "least"),
     "lines": ("connector", "axis"),
+    "fonts": ("regular", "bold"),
 }
 
 
@@ -99,24 +108,48 @@ def style_text(name: str) -> str:
 @cache
 def style_named(name: str) -> Style:
     """A style that comes with Marvex."""
+    return style_of({"inherits": name})
+
+
+def style_of(said: Mapping[str, Any], folder: Path = Path()) -> Style:
+    """The style that a file says, which has been checked; what it leaves out is as in the one that it inherits.
+
+    Unless it names one, that is the style whose ground is nearest to its own.
+
+    Parameters
+    ----------
+    folder : from where the paths of its fonts start.
+    """
     import tomllib
 
-    return style_of({} if name == DEFAULT else tomllib.loads(style_text(name)))
-
-
-def style_of(said: Mapping[str, Mapping[str, Any]]) -> Style:
-    """The style that the tables of a file say, which have been checked; what they leave out is as in the default."""
-    import tomllib
-
-    whole = tomllib.loads(style_text(DEFAULT))
-    for table, values in said.items():
-        whole[table] |= values
+    ground = said.get("colours", {}).get("ground", "")
+    inherited = said.get("inherits") or (nearest_style(ground) if ground.startswith("#") else DEFAULT)
+    whole = tomllib.loads(style_text(inherited))
+    for table in whole:
+        whole[table] |= {key: value for key, value in said.get(table, {}).items() if value != TRANSPARENT}
     tones = {tone.value: tone for tone in Tone}
     fills, texts = ({tones[key]: value for key, value in whole[table].items()} for table in ("fills", "texts"))
     rest: dict[str, Any] = dict(whole["colours"])
     rest |= {f"{key}_size": float(value) for key, value in whole["sizes"].items()}
     rest |= {f"{key}_line": float(value) for key, value in whole["lines"].items()}
     shapes = {tones[key]: Shape(value) for key, value in whole["shapes"].items()}
+    fonts = said.get("fonts", {})
+    regular = fonts.get("regular") or fonts.get("bold")
     return Style(
-        fills=MappingProxyType(fills), texts=MappingProxyType(texts), shapes=MappingProxyType(shapes), **rest
+        fills=MappingProxyType(fills),
+        texts=MappingProxyType(texts),
+        shapes=MappingProxyType(shapes),
+        is_transparent=ground == TRANSPARENT,
+        fonts=(folder / regular, folder / (fonts.get("bold") or regular)) if regular else None,
+        **rest,
     )
+
+
+def nearest_style(ground: str) -> str:
+    """The style that comes with Marvex whose ground is nearest to a colour, in its parts of red, green and blue."""
+
+    def off(name: str) -> int:
+        other = style_named(name).ground
+        return sum(abs(int(ground[at : at + 2], 16) - int(other[at : at + 2], 16)) for at in (1, 3, 5))
+
+    return min(style_names(), key=off)

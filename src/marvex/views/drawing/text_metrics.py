@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from marvex.core.errors import Mistake
 from marvex.views.drawing.style import FAMILY, FONTS, SEMIBOLD_FAMILY, SPARE_FAMILIES
 
 if TYPE_CHECKING:
@@ -27,14 +30,48 @@ class Extent:
 
 
 def font_of(text: str, size: float, bold: bool) -> FontProperties:
-    """The bundled font alone where it has every letter, which is quick; else with those to fall back on."""
+    """The face in use alone where it has every letter, which is quick; else with those to fall back on."""
     from matplotlib.font_manager import FontProperties
 
     _fonts()
-    family = [*((SEMIBOLD_FAMILY,) if bold else ()), *FAMILY]
-    if _FACES[bold].has_all(text):
-        return FontProperties(family=family, fname=str(_FACES[bold].path), size=size * POINTS_PER_PIXEL)
-    return FontProperties(family=[*family, *_spare_families()], size=size * POINTS_PER_PIXEL)
+    face, points = _IN_USE.get()[bold], size * POINTS_PER_PIXEL
+    if face.has_all(text):
+        return FontProperties(family=[face.family, *FAMILY], fname=str(face.path), size=points)
+    return FontProperties(family=[face.family, *FAMILY, *_spare_families()], size=points)
+
+
+@contextmanager
+def typeface(fonts: tuple[Path, Path] | None) -> Iterator[None]:
+    """Measures and draws with the faces of a style, where it has its own: the regular one and the bold one."""
+    if fonts is None:
+        yield
+        return
+    from matplotlib.font_manager import fontManager
+
+    for path in fonts:
+        fontManager.addfont(path)
+    token = _IN_USE.set({bold: _Face(path) for bold, path in zip((False, True), fonts, strict=True)})
+    try:
+        yield
+    finally:
+        _IN_USE.reset(token)
+
+
+NEEDED = "0123456789ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz+−–-.,%()/<>&:;…'"
+
+
+def check_font(path: Path, style: str) -> None:
+    """Raises Mistake where a font cannot be read, or lacks letters or signs that figures need."""
+    try:
+        lacking = [sign for sign in NEEDED if not _Face(path).has(sign)]
+    except (OSError, RuntimeError, ValueError):
+        raise Mistake(f"style {style}: the font {path} cannot be read", "Name a .ttf or .otf file.") from None
+    if lacking:
+        told = " ".join(lacking[:8])
+        raise Mistake(
+            f"style {style}: the font {path.name} lacks {told}{' …' if len(lacking) > 8 else ''}",
+            "Name a font that has letters, digits and signs.",
+        )
 
 
 @cache
@@ -58,11 +95,10 @@ def faces_of(texts: Sequence[tuple[str, bool]]) -> dict[tuple[str, Path], set[st
     """Which letters of some texts each font gives: by the font's family and file."""
     found: dict[tuple[str, Path], set[str]] = {}
     for text, bold in texts:
-        main = _FACES[bold]
+        main = _IN_USE.get()[bold]
         for sign in text:
             if main.has(sign):
-                family = SEMIBOLD_FAMILY if bold else FAMILY[0]
-                found.setdefault((family, main.path), set()).add(sign)
+                found.setdefault((main.family, main.path), set()).add(sign)
                 continue
             for family in (*FAMILY, *_spare_families()):
                 spare = _spare_face(family)
@@ -84,10 +120,19 @@ class _Face:
 
     SIZE = 1000
 
-    def __init__(self, path: Path) -> None:
-        self.path = path
+    def __init__(self, path: Path, family: str = "") -> None:
+        self.path, self._family = path, family
         self._font: FT2Font | None = None
         self._advances: dict[str, float | None] = {}
+
+    @property
+    def family(self) -> str:
+        """The font's name, as its file says it."""
+        if not self._family:
+            from matplotlib.font_manager import FontProperties
+
+            self._family = FontProperties(fname=str(self.path)).get_name()
+        return self._family
 
     def has(self, sign: str) -> bool:
         return self._advance(sign) is not None
@@ -112,12 +157,17 @@ class _Face:
         return self._advances[sign]
 
 
-_FACES = {False: _Face(FONTS / "IBMPlexSans-Regular.ttf"), True: _Face(FONTS / "IBMPlexSans-SemiBold.ttf")}
+_BUNDLED = {
+    False: _Face(FONTS / "IBMPlexSans-Regular.ttf", FAMILY[0]),
+    True: _Face(FONTS / "IBMPlexSans-SemiBold.ttf", SEMIBOLD_FAMILY),
+}
+# Text is measured in dozens of places that know no style: the face is that of the picture being drawn.
+_IN_USE: ContextVar[dict[bool, _Face]] = ContextVar("typeface", default=_BUNDLED)
 
 
 def measured(text: str, size: float, bold: bool = False) -> Extent:
     """The room that a line of text takes."""
-    return Extent(_FACES[bold].width(text) * size, size * 1.2)
+    return Extent(_IN_USE.get()[bold].width(text) * size, size * 1.2)
 
 
 def widest(texts: Sequence[str], size: float, bold: bool = False) -> float:

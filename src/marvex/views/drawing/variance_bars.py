@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
+from fractions import Fraction
 from typing import TYPE_CHECKING
 
-from marvex.core.exact import ZERO
+from marvex.core.exact import ZERO, difference, rounded_ratio
 from marvex.core.rules.judging import Judged
 from marvex.core.words.side_names import window_text
 from marvex.views.drawing import lanes as lane
@@ -89,7 +90,17 @@ def draw_bars(
         if not value:
             box = lanes.tick(place, ZERO, thickness, 3 * canvas.scale)
         placer.block(canvas.rectangle(box, look.fill(one), sentence=look.sentence(one)))
+        lane.draw_turn(canvas, lanes, place, turned(look, one, value), thickness)
     lane.draw_zero(canvas, lanes)
+
+
+def turned(look: Look, one: Judged, value: Decimal) -> Decimal | None:
+    """Where a bar would end at which its colour turns: as far from zero as the current is then from the base."""
+    turn, point = look.turns(one.point), one.point
+    if turn is None or point.base is None or not point.change:
+        return None
+    # As the bar measures the change, whatever its unit and its sign.
+    return rounded_ratio(Fraction(difference(turn, point.base)) * Fraction(value) / Fraction(point.change), 9)
 
 
 def ask_for_label(
