@@ -24,10 +24,11 @@ from marvex.core.compare.across import across, is_across
 from marvex.core.compare.point import Point
 from marvex.core.compare.result import Analysis, of_changes
 from marvex.core.compare.shown import Shown, drawn_points, shown_table, shown_view
-from marvex.core.errors import Mistake, setting
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.rules.turning import turning_point
 from marvex.core.structure.total_names import speaks_of_variance
 from marvex.core.words.adding_up import Printed
+from marvex.core.words.wording import point_name
 from marvex.request.place import Place
 from marvex.request.request import Request
 from marvex.request.settings import Settings
@@ -204,6 +205,10 @@ def drawn_as(plan: Planned, settings: Settings) -> Painted:
             own_scale=settings.own_scale,
         )
     shown = replace(plan.shown, dropped=picture.dropped)
+    if picture.dropped:
+        names = listed(dict.fromkeys(point_name(one, settings.locale) for one in picture.dropped), 4)
+        count = "1 label" if len(picture.dropped) == 1 else f"{len(picture.dropped)} labels"
+        shown = shown.with_caution(f"{count} found no room ({names}); a larger {setting('size')} has more")
     return Painted(
         view=plan.view, panels=plan.panels, shown=shown, words=words, style=plan.style, canvas=picture.canvas
     )
@@ -260,7 +265,7 @@ def _view(about: About, analysis: Analysis, settings: Settings, style: Style, ma
         figures=analysis.figures,
         names=analysis.first.names,
         style=style,
-        show=settings.show or (about.show if has_changes else ("current",)),
+        show=settings.show or (_shown(about, settings) if has_changes else ("current",)),
         labels=labels.word,
         labels_count=labels.count,
         thins=settings.labels is None,
@@ -277,6 +282,11 @@ def _view(about: About, analysis: Analysis, settings: Settings, style: Style, ma
     if made is not None:
         said |= {"cuts": made.cuts, "groups": made.groups}
     return about.view.made(look, said, analysis)
+
+
+def _shown(about: About, settings: Settings) -> tuple[str, ...]:
+    """What a label says unless told otherwise: first what the bars measure."""
+    return ("percent", "change") if settings.plot == "percent" else about.show
 
 
 def _turns(analysis: Analysis, settings: Settings) -> Callable[[Point], Decimal | None]:

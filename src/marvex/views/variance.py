@@ -81,7 +81,7 @@ class Variance(ViewOfPoints):
             look.grid or look.labels != "all" or (stand_as_periods(points, self.stands) and look.is_crowded(points))
         )
         if stand_as_periods(points, self.stands):
-            labels = bars.column_labels(look, points)
+            labels = bars.column_labels(canvas, look, points, room.width)
             low, high = bars.rooms(canvas, look, points, labels, measure=self.measured)
             needs = Needs(low=low, high=high, axis=axis, axis_figures=self._axis_figures)
             return lane.columns(canvas, room, points, look, reach, needs), labels

@@ -208,6 +208,8 @@ def _mover(comparison: Comparison, figures: FigureFormat) -> str:
     )
     if len(ranked) < 2 or largest is None:
         return ""
+    if sum(one.movement == largest.movement for one in ranked) > 1:
+        return ""  # several lead together
     if abs(largest.movement) < LEAST_MOVER * abs(comparison.total.movement):
         return ""
     return f", led by {point_name(largest, figures.locale)}{_by_how_much(largest, figures)}"

@@ -138,6 +138,10 @@ class Label:
     def joined(self) -> Label:
         return Label(self.pieces, in_one_line=True)
 
+    @property
+    def without_marks(self) -> Label:
+        return replace(self, pieces=tuple(replace(piece, direction=None) for piece in self.pieces))
+
     def in_ink(self, colour: str) -> Label:
         """The same in one colour."""
         return replace(self, pieces=tuple(replace(piece, colour=colour) for piece in self.pieces))

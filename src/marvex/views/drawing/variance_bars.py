@@ -12,7 +12,7 @@ from marvex.core.exact import ZERO, difference, rounded_ratio
 from marvex.core.rules.judging import Judged
 from marvex.core.words.side_names import window_text
 from marvex.views.drawing import lanes as lane
-from marvex.views.drawing.labels import Label, Piece, Placer
+from marvex.views.drawing.labels import LINE, Label, Piece, Placer, Spot
 from marvex.views.drawing.lanes import Lanes
 from marvex.views.drawing.look import Look
 
@@ -47,10 +47,16 @@ def rooms(
     return lane.label_room(canvas, low, horizontal=horizontal), lane.label_room(canvas, high, horizontal=horizontal)
 
 
-def column_labels(look: Look, points: Sequence[Judged]) -> dict[int, Label]:
-    """The labels of variance columns: of many only the largest, the two extremes with their date and both values."""
+def column_labels(canvas: Canvas, look: Look, points: Sequence[Judged], width: float) -> dict[int, Label]:
+    """The labels of variance columns: of many only the largest, the two extremes with their date and both values.
+
+    Where they would not fit side by side they do without their marks, for a bar says its direction.
+    """
     places = look.labelled(points, side_by_side=True)
     labels = {place: look.label(points[place], marked=True) for place in sorted(places)}
+    slot = width / len(points)
+    if not look.thins and any(label.extent(canvas.least)[0] > slot for label in labels.values()):
+        labels = {place: label.without_marks for place, label in labels.items()}
     known = [place for place, one in enumerate(points) if one.point.change is not None]
     if look.is_crowded(points) and known:
         for extreme in (max, min):
@@ -109,7 +115,9 @@ def ask_for_label(
     """The label beyond its bar's end, or at zero where there is no bar."""
     one, change = bar[0], bar[1] or ZERO
     gap = lane.GAP * 0.6 * canvas.scale
-    spots = [lanes.beyond(place, change, gap, is_low=change < 0)]
+    line = canvas.sized(canvas.style.label_size) * LINE
+    spots = [lanes.beyond(place, change, gap + further * line, is_low=change < 0) for further in (0.0, 1.0, 2.0)]
+    spots[1:] = [replace(spot, tip=_tip(spots[0])) for spot in spots[1:]] if not lanes.horizontal else []
     if not lanes.horizontal and len(label.pieces) > 1:
         # A long label of a bar near the edge stands beside the bar's end.
         level, middle = lanes.scale.place(change), lanes.middle(place)
@@ -120,3 +128,8 @@ def ask_for_label(
             replace(spots[0], x=middle - gap, y=y, side="left"),
         ]
     placer.want(label, spots, one.point)
+
+
+def _tip(spot: Spot) -> tuple[float, float]:
+    """Where the thin line of a label ends that stands further off than its spot."""
+    return spot.x, spot.y
