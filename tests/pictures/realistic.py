@@ -45,11 +45,14 @@ def hotels(names: Sequence[str]) -> Rows:
                 continue
             for line, is_cost, usual in LINES:
                 amount = (
-                    usual / (1 + place * 0.7) * chance.uniform(0.85, 1.15) * (1.5 if name == "Elm" and is_cost else 1)
+                    usual
+                    / (1 + (place ^ 1) * 0.7)
+                    * chance.uniform(0.85, 1.15)
+                    * (1.5 if name == "Elm" and is_cost else 1)
                 )
                 yield f"{year}-{month:02}-01", name, line, "Actual", round(amount, 2)
                 if year == 2025:
-                    yield f"{year}-{month:02}-01", name, line, "Budget", round(usual / (1 + place * 0.7), -2)
+                    yield f"{year}-{month:02}-01", name, line, "Budget", round(usual / (1 + (place ^ 1) * 0.7), -2)
 
 
 def products() -> Rows:
@@ -121,7 +124,7 @@ TABLES: dict[str, tuple[Sequence[str], Any]] = {
 YEARS = "--current 2025 --base 2024"
 HOTELS = "--by line --for 2025 --of Actual"
 CALLS: dict[str, str] = {
-    "statement months": "statement months.csv",
+    "statement months": "statement months.csv --every month",
     "statement costs negative": "statement costs-negative.csv",
     "statement two entities": "statement two-entities.csv",
     "statement years": "statement years.csv --for 2025 --versus year-ago",

@@ -33,10 +33,11 @@ if TYPE_CHECKING:
     from marvex.views.drawing.canvas import Canvas
 
 TALLEST_ROW, LEAST_ROW = 46.0, 1.45  # pixels; of the type size
-TYPE, MOST_TYPE, LEAST_TYPE = 0.56, 24.0, 13.0  # of a row; pixels at 1280x800, where there is one statement
+TYPE, MOST_TYPE, LEAST_TYPE = 0.6, 24.0, 13.0  # of a row; pixels at 1280x800, where there is one statement
 LEAST_BARS, MOST_BARS, BAR_HEIGHT = 60.0, 300.0, 0.5  # pixels; of a row
 INDENT = 1.2  # of the type size
 BETWEEN, MOST_BETWEEN = 0.85, 3.4  # of the type size, before each column
+WITHOUT_BARS = 3.0  # times as much
 BETWEEN_GROUPS = 1.4  # of the type size, more than between columns
 WIDEST_NAME = 0.34  # of the room
 BARS = "bars"  # what a column of variance bars shows
@@ -208,12 +209,12 @@ class StatementView(ViewOfPoints):
             for what, heading in group.columns:
                 known = (group.of(one) for one in points)
                 figures = [self._piece(one, what, True).width(size) for one in known if one is not None]
-                width = max(*figures, widest([heading], size * 0.94), 0.0)
+                width = max(*figures, widest([heading], canvas.smaller(size)), 0.0)
                 before = (BETWEEN + (BETWEEN_GROUPS if begins and what == group.columns[0][0] else 0.0)) * size
                 columns.append(_Column(group=group, what=what, heading=heading, width=width, before=before))
             if group in with_bars:
                 heading = "Effect on result" if self.statement.has_both_kinds else "Change"
-                width = max(LEAST_BARS * canvas.scale, widest([heading], size * 0.94))
+                width = max(LEAST_BARS * canvas.scale, widest([heading], canvas.smaller(size)))
                 column = _Column(group=group, what=BARS, heading=heading, width=width, before=BETWEEN * size * 1.6)
                 columns.append(column)
         return _Layout(size=size, names=min(names, WIDEST_NAME * canvas.width), columns=_titled(columns, size))
@@ -228,10 +229,10 @@ class StatementView(ViewOfPoints):
             end = (begun[place + 1] if place + 1 < len(begun) else len(columns)) - 1
             left, right = columns[start].left, columns[end].right
             title = columns[start].group.title
-            canvas.text(title, right, top + row * 0.7, size * 0.94, style.ink, bold=True, align="right")
+            canvas.text(title, right, top + row * 0.7, canvas.smaller(size), style.ink, bold=True, align="right")
             canvas.line(left, top + row, right, top + row, style.hairline)
         for column in columns:
-            y, type_size = top + row * 1.75, size * 0.94
+            y, type_size = top + row * 1.75, canvas.smaller(size)
             if column.what == BARS:
                 canvas.text(column.heading, column.left, y, type_size, style.soft)
             else:
@@ -296,7 +297,9 @@ class _Layout:
 
     def spread(self, room: float, scale: float) -> _Layout:
         """The same with more room between columns, and wider bars, as far as that helps reading."""
-        most = MOST_BETWEEN * self.size
+        # Without bars the figures alone fill the page.
+        has_bars = any(one.what == BARS for one in self.columns)
+        most = MOST_BETWEEN * self.size * (1.0 if has_bars else WITHOUT_BARS)
         lacking = sum(max(0.0, most - one.before) for one in self.columns)
         part = min(1.0, room / lacking) if lacking else 0.0
         left = room - part * lacking
@@ -330,7 +333,7 @@ def _titled(columns: Sequence[_Column], size: float) -> tuple[_Column, ...]:
     for place, start in enumerate(begun):
         end = begun[place + 1] if place + 1 < len(begun) else len(found)
         under = sum(one.before + one.width for one in found[start:end]) - found[start].before
-        over = widest([found[start].group.title], size * 0.94, True) - under
+        over = widest([found[start].group.title], size, True) - under
         if over > 0:
             found[start] = replace(found[start], before=found[start].before + over)
     return tuple(found)

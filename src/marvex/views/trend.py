@@ -139,7 +139,7 @@ class Trend(ViewOfPoints):
                 f"Change on {look.names.base_in_sentence}",
                 left,
                 strip_top - size * 0.5,
-                size * 0.92,
+                canvas.smaller(size),
                 look.style.soft,
             )
         headroom = 26 * canvas.scale

@@ -47,7 +47,7 @@ def names_below(canvas: Canvas, points: Sequence[Judged], look: Look, slot: floa
     """The names of columns: periods by level, thinned where they must be; of categories, cut where they do not fit."""
     size = canvas.sized(look.style.name_size)
     if all(one.point.is_period for one in points):
-        return _Periods.fitting([one.point for one in points], look, slot, size)
+        return _Periods.fitting([one.point for one in points], look, slot, (size, canvas.smaller(size)))
     names, least = _fitted_names(canvas, points, look, slot), max(canvas.least, LEAST_NAME * size)
     if names is None:
         cut = ((shortened(look.name(one), slot * FILL_OF_SLOT, least),) for one in points)
@@ -100,23 +100,27 @@ class _Periods:
 
     rows: tuple[tuple[_NameSpan, ...], ...]
     slot: float
-    size: float
+    sizes: tuple[float, float]  # of the lowest level, and of those above it
+
+    @property
+    def size(self) -> float:
+        return self.sizes[0]
 
     @classmethod
-    def fitting(cls, points: Sequence[Point], look: Look, slot: float, size: float) -> _Periods:
+    def fitting(cls, points: Sequence[Point], look: Look, slot: float, sizes: tuple[float, float]) -> _Periods:
         names = [levels(one.pair.period, look.figures.locale) for one in points if one.pair]
         rows = []
         for depth in range(len(names[0])):
             runs = _runs(names, depth)
             if not depth and len(names[0]) > DEPTH_OF_YEARS:
-                runs = _days_with_room(runs, slot, size)
+                runs = _days_with_room(runs, slot, sizes[0])
             is_shared = len(runs) == 1 and len(points) > 1 and depth == len(names[0]) - 1
             if is_shared or not runs:
                 continue
-            kept = _thinned(runs, slot, size if not depth else size * 0.94)
+            kept = _thinned(runs, slot, sizes[bool(depth)])
             if kept:
                 rows.append(kept)
-        return cls(tuple(rows), slot, size)
+        return cls(tuple(rows), slot, sizes)
 
     @property
     def height(self) -> float:
@@ -125,7 +129,7 @@ class _Periods:
     def draw(self, canvas: Canvas, left: float, top: float) -> None:
         for depth, runs in enumerate(self.rows):
             y = top + (depth * LINE + 1.35) * self.size
-            size, colour = (self.size * 0.94, canvas.style.soft) if depth else (self.size, canvas.style.ink)
+            size, colour = self.sizes[bool(depth)], canvas.style.soft if depth else canvas.style.ink
             for run in runs:
                 start = left + run.first * self.slot
                 if run.count > 1 and run.first:

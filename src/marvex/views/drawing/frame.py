@@ -13,7 +13,7 @@ from marvex.views.drawing.legend import LegendKey, draw_legend
 if TYPE_CHECKING:
     from marvex.views.drawing.canvas import Canvas
 
-MARGIN = 58.0
+MARGIN = 46.0
 SMALLER_TITLE = 0.82
 COLUMN_OF_LEGEND = 0.22
 
@@ -34,7 +34,7 @@ def draw_frame(canvas: Canvas, framing: Framing, keys: Sequence[LegendKey]) -> B
     scale, style = canvas.scale, canvas.style
     left, right = MARGIN * scale, canvas.width - MARGIN * scale
     least = style.least_size * scale
-    y = 46 * scale if framing.title else 30 * scale
+    y = 36 * scale if framing.title else 24 * scale
     if framing.title:
         size, width = style.title_size * scale, right - left
         # A little smaller it may do with one line, which is better than two words on a second.
@@ -67,7 +67,7 @@ def _draw_foot(canvas: Canvas, framing: Framing, left: float, right: float) -> f
     for note in reversed(framing.notes):
         fitted = fitted_or_cut(note, right - left, 3, style.subtitle_size * 0.9 * scale, style.least_size * scale)
         drawn = [(line, fitted.size, style.ink) for line in fitted.lines[0]] + drawn
-    y = canvas.height - 26 * scale
+    y = canvas.height - 24 * scale
     for place, (line, size, colour) in enumerate(reversed(drawn)):
         if framing.notes and place == len(lines.lines[0]):
             y -= 6 * scale

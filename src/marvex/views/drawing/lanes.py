@@ -218,7 +218,7 @@ def columns(
     size = canvas.sized(look.style.name_size)
     heads = [headings(look)[one] for one in needs.figures]
     if heads:
-        gutter = max(gutter, min(widest(heads, size * 0.92), room.width * 0.2) + GAP * canvas.scale)
+        gutter = max(gutter, min(widest(heads, canvas.smaller(size)), room.width * 0.2) + GAP * canvas.scale)
     box = Box(left=room.left + gutter, top=room.top, right=room.right, bottom=room.bottom)
     slot = box.width / len(points)
     names = names_below(canvas, points, look, slot)
@@ -236,8 +236,8 @@ def columns(
     for row, (what, figures) in enumerate(table.items()):
         y = room.bottom - line * (len(table) - row) + size * 1.1
         right = box.left - GAP * canvas.scale
-        head = shortened(headings(look)[what], gutter - GAP * canvas.scale, size * 0.92)
-        canvas.text(head, right, y, size * 0.92, look.style.soft, align="right")
+        head = shortened(headings(look)[what], gutter - GAP * canvas.scale + 1, canvas.smaller(size))
+        canvas.text(head, right, y, canvas.smaller(size), look.style.soft, align="right")
         fitting = min(size, *(slot * 0.94 / piece.width(1.0) for piece in figures))
         for place, piece in enumerate(figures):
             if place not in labelled:

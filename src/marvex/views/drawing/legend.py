@@ -51,7 +51,7 @@ def band_keys(bands: Sequence[Band], style: Style) -> list[LegendKey]:
 def draw_legend(canvas: Canvas, keys: Sequence[LegendKey], box: Box, is_column: bool) -> float:
     """Draws the keys in rows (or one below another) from the box's top left; gives where they end."""
     scale, style = canvas.scale, canvas.style
-    name_size, condition_size = style.name_size * scale, (style.name_size - 1.5) * scale
+    name_size, condition_size = canvas.sized(style.name_size), canvas.sized(style.name_size - 1.5)
     row = 27 * scale
     x, y = box.left, box.top + row * 0.62
     for key in keys:

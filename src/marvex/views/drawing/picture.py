@@ -25,7 +25,7 @@ from marvex.views.drawing.text_metrics import measured
 BEST_SHAPE = 1.7  # a panel's width by its height
 BETWEEN = (34.0, 26.0)  # pixels between panels, across and down
 LEAST_ZOOM = 0.62
-PLOT = (1164.0, 560.0)  # the room of a plot at 1280x800, at which a panel's type is full size
+PLOT = (1188.0, 572.0)  # the room of a plot at 1280x800, at which a panel's type is full size
 
 
 # What a view draws: judged points, or a walk's bars.
