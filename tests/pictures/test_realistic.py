@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import html
 import re
 import shlex
 from collections import Counter
@@ -17,7 +18,6 @@ from hypothesis import strategies as st
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.colors import to_hex
 from matplotlib.patches import Polygon, Rectangle
-from realistic import CALLS, write_tables
 from test_views import check
 
 from conftest import Desk
@@ -28,6 +28,7 @@ from marvex.cli import options
 from marvex.cli.main import _parser
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.text_metrics import POINTS_PER_PIXEL
+from realistic import CALLS, write_tables
 
 DOT = 24  # corners: fewer are an arrow
 
@@ -151,7 +152,7 @@ amounts = st.tuples(st.integers(-9_999_999, 9_999_999), st.sampled_from((0, 1, 2
 
 def read(text: str) -> Decimal | None:
     """The figure that a text is, less than the least of all being nothing; None where it is none."""
-    found = FIGURE.match(text.replace("**", ""))
+    found = FIGURE.match(html.unescape(text).replace("**", ""))
     if found is None:
         return None
     size = Decimal(0) if found[2] else Decimal(found[3].replace(",", ""))

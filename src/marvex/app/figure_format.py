@@ -24,7 +24,9 @@ def figure_format(
     currency = _checked_currency(settings.currency)
     points = [point for one in comparisons for point in (*one.points, *one.panel_totals, one.total)]
     amounts = [amount for point in points for amount in (point.current, point.base) if amount is not None]
-    changes = [point.movement for one in comparisons for point in one.points]
+    # A chained comparison shows no total.
+    totals = [whole for one in comparisons if one.has_total for whole in (*one.panel_totals, one.total)]
+    changes = [point.movement for point in (*(point for one in comparisons for point in one.points), *totals)]
     fitting = Unit.PERCENT if are_percentages else fitting_unit(amounts, changes)
     unit = fitting if settings.units == "auto" else Unit(settings.units)
     decimals = settings.decimals

@@ -89,7 +89,7 @@ class Against(ViewOfPoints):
                 placer.block(box)
             lane.draw_turn(canvas, lanes, place, self.look.turns(one.point), thickness, shift)
         lane.draw_zero(canvas, lanes)
-        for box in self._draw_base(canvas, lanes, points, thickness):
+        for box in (*self._draw_base(canvas, lanes, points, thickness), *lanes.words):
             placer.block(box)
         for place, one in enumerate(points):
             if self.arrows:

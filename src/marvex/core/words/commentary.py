@@ -133,7 +133,7 @@ class _Teller:
         """'over budget', 'below last year', 'above the month before'."""
         is_spending = self.one.rules.better_for(point) is Better.DOWN
         base = self.one.names.base_in_sentence
-        if point.is_period and self.one.comparison.basis is Basis.YEAR_AGO and base.startswith("the year before"):
+        if point.is_period and self.one.comparison.basis is Basis.YEAR_AGO:
             base = "the year before"
         return f"{direction_word(point.movement > 0, is_spending=is_spending)} {base}"
 

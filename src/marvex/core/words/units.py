@@ -229,11 +229,12 @@ def fitting_unit(amounts: Sequence[Decimal], changes: Sequence[Decimal]) -> Unit
 
 RATE_BELOW = 100
 RATE_DECIMALS = 2  # of amounts of at most two digits, such as rates
+LEAST_DIGITS = 2  # of the largest change
 MOST_DIGITS = 5  # of the largest figure, which needs three: decimals are added up to two more
 
 
 def fitting_decimals(amounts: Sequence[Decimal], changes: Sequence[Decimal], unit: Unit) -> int:
-    """The least at which no change reads as nothing, or as much more or less than it is.
+    """The least at which no change reads as nothing or as far from what it is, and the largest has two digits.
 
     At most two more than the largest figure needs, and no more than the amounts themselves have; a
     change that is told as nothing even so is written as less than the least figure.
@@ -243,9 +244,11 @@ def fitting_decimals(amounts: Sequence[Decimal], changes: Sequence[Decimal], uni
     if own <= 0 or not amounts or unit is Unit.PERCENT:
         return max(0, min(MOST_DECIMALS, own))
     largest = EXACT.scaleb(max(abs(amount) for amount in amounts), -unit.power)
-    is_rate = unit is Unit.ONE and largest < RATE_BELOW
-    least = min(RATE_DECIMALS, own) if is_rate else 0
     most = min(own, MOST_DIGITS - max(1, largest.adjusted() + 1))
+    least = min(RATE_DECIMALS, own) if unit is Unit.ONE and largest < RATE_BELOW else 0
+    furthest = EXACT.scaleb(max((abs(change) for change in changes), default=ZERO), -unit.power)
+    if furthest:
+        least = max(least, min(most, LEAST_DIGITS - 1 - furthest.adjusted()))
     found = least
     for change in {abs(change) for change in changes if change}:
         if found >= most:

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 Rows = Iterable[Sequence[Any]]
-SHEETS = Path(__file__).parent.parent / "tables"
+SHEETS = Path(__file__).parent / "tables"
 LINES = (  # of a statement of nineteen lines: label, whether it is a cost, what a month comes to
     *(("Room sales", 0, 410_000), ("Restaurant", 0, 188_000), ("Bar", 0, 96_000), ("Conferences", 0, 61_000)),
     *(("Spa", 0, 22_500), ("Other income", 0, 4_100), ("Food bought", 1, 61_000), ("Drinks bought", 1, 28_000)),
