@@ -6,7 +6,7 @@ from decimal import Decimal
 from fractions import Fraction
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from marvex.core.compare.comparison import Comparison
@@ -18,6 +18,7 @@ from marvex.core.rules.bands import Band, NamedRule, Rule, RuleSet
 from marvex.core.rules.judging import judged_points, judged_steps
 from marvex.core.rules.language import parse_band, parse_rule
 from marvex.core.rules.ready import budget, effect
+from marvex.core.rules.turning import turning_point
 
 UP, DOWN = Better.UP, Better.DOWN
 
@@ -180,3 +181,36 @@ def test_a_variance_is_taken_for_a_change_and_standing_bars_keep_their_tone() ->
     assert judged(rule, Point(category="x", current=Decimal(106), base=Decimal(100))).name == "Large"
     with pytest.raises(Mistake, match="there is no tone 'standing'"):
         parse_rule(["Large [standing]: change > 5%"])
+
+
+CONDITIONS = (
+    *("change > 5%", "change > 10", "adverse > 5% and adverse > 10"),
+    *("current between 90 and 130", "change < base", "adverse > current"),
+)
+
+
+@settings(deadline=None)
+@given(
+    first=st.sampled_from(CONDITIONS),
+    second=st.sampled_from((*CONDITIONS, "change > 0")),
+    better=st.sampled_from(list(Better)),
+    base=st.integers(-200, 200),
+    current=st.integers(-300, 300),
+)
+def test_a_colour_turns_at_the_nearest_current_where_the_band_changes(
+    first: str, second: str, better: Better, base: int, current: int
+) -> None:
+    rule = parse_rule([f"A [worse]: {first}", f"B [watch]: {second}", "C [better]: otherwise"])
+    rules = RuleSet((NamedRule(rule=rule),), better)
+
+    def band(level: Decimal) -> str:
+        found = rules.judge(Point(category="x", current=level, base=Decimal(base)))
+        return found.name if found else ""
+
+    turn = turning_point(rules, Point(category="x", current=Decimal(current), base=Decimal(base)))
+    # Of all currents around it, in steps of a quarter, none nearer is in another band.
+    if turn is None:
+        return
+    reach, own = max(0, int(abs(turn - current)) - 1), band(Decimal(current))
+    assert {band(current + Decimal(step) / 4) for step in range(-4 * reach, 4 * reach + 1)} <= {own}
+    assert band(turn - Decimal("0.001")) != band(turn + Decimal("0.001"))

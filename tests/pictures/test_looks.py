@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import itertools
+import re
+from pathlib import Path
 
 import numpy as np
 import pytest
 from colorspacious import cspace_convert, deltaE
+from PIL import Image
 
 from conftest import Desk
 from marvex.core.rules.bands import Tone
@@ -105,3 +108,57 @@ def test_a_style_of_ones_own_is_begun_read_and_warned_about(desk: Desk) -> None:
         assert expected in desk.refused(*words, "--style", "wrong.toml")
     assert "Did you mean grey?" in desk.refused(*words, "--style", "gray")
     assert "Did you mean dark?" in desk.refused("begin", "--write", "style:drak", "-o", "x.toml")
+
+
+def test_a_style_inherits_has_a_font_of_ones_own_and_a_ground_that_is_not_painted(desk: Desk) -> None:
+    import matplotlib
+
+    desk.write("items.csv", [("Fuel", 12, 10), ("Crew", 9, 10)], ("item", "now", "then"))
+    words = ("draw", "waterfall", "items.csv", "--current", "now", "--base", "then")
+    serif = Path(matplotlib.get_data_path()) / "fonts/ttf/DejaVuSerif.ttf"
+    (desk.folder / "Serif.ttf").write_bytes(serif.read_bytes())
+    (desk.folder / "s.toml").write_text(
+        'inherits = "dark"\n[colours]\nground = "transparent"\n[fonts]\nregular = "Serif.ttf"\n'
+    )
+    assert desk.run(*words, "--style", "s.toml", "-o", "s.svg", "-o", "s.png").status == 0
+    svg = (desk.folder / "s.svg").read_text()
+    assert "font-family:'DejaVu Serif'" in svg and style_named("dark").fills[Tone.WORSE].lower() in svg.lower()
+    with Image.open(desk.folder / "s.png") as picture:
+        assert picture.convert("RGBA").getpixel((2, 2))[3] == 0  # type: ignore[index]
+    # A nearly black ground: the rest is as in the dark style, whose ground is nearest.
+    (desk.folder / "n.toml").write_text('[colours]\nground = "#101014"\n')
+    assert desk.run(*words, "--style", "n.toml", "-o", "n.svg").status == 0
+    assert style_named("dark").ink.lower() in (desk.folder / "n.svg").read_text().lower()
+    for text, expected in {
+        'inherits = "drak"': "inherits cannot be 'drak'",
+        '[fonts]\nregular = "none.ttf"': "cannot be read",
+        '[fonts]\nregular = "Cmex.ttf"': "lacks",
+    }.items():
+        (desk.folder / "Cmex.ttf").write_bytes((serif.parent / "cmex10.ttf").read_bytes())
+        (desk.folder / "w.toml").write_text(text)
+        assert expected in desk.refused(*words, "--style", "w.toml", "-o", "w.png"), text
+    # What is hard to read is said where nothing else is.
+    (desk.folder / "pale.toml").write_text('[texts]\nbetter = "#DDEEDD"\n')
+    done = desk.run(*words, "--style", "pale.toml", "-q", "-o", "q.png")
+    assert "the text of better has a contrast" in done.err and "wrote" not in done.err
+
+
+def test_signs_and_marks_may_be_left_to_a_waterfalls_steps(desk: Desk) -> None:
+    desk.write("items.csv", [("Fuel", 12, 10), ("Crew", 9, 10)], ("item", "now", "then"))
+    words = (
+        "items.csv",
+        "--current",
+        "now",
+        "--base",
+        "then",
+        "--signs",
+        "unsigned",
+        "--marks",
+        "off",
+        "-o",
+        "w.svg",
+    )
+    assert desk.run("draw", "waterfall", *words, "--step-shape", "arrow", "--upright").status == 0
+    assert "+2" not in re.findall(r">([+−]?\d+)</text>", (desk.folder / "w.svg").read_text())
+    assert "nothing says a change's direction" in desk.refused("draw", "variance", *words)
+    assert "asks for rows" in desk.refused("draw", "variance", *words[:5], "--upright", "--horizontal", "-o", "v.png")

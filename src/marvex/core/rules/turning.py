@@ -48,21 +48,33 @@ def _has_threshold(one: Relation | Between) -> bool:
 
 
 def _levels(one: Relation | Between, base: Fraction, better: Better) -> Iterator[Fraction]:
-    """The currents at which a comparison begins or ends to hold."""
-    if one.left not in MOVED:
-        return
+    """The currents at which a comparison begins or ends to hold: where its sides are equal, as lines of the current."""
+    slope, at_zero = _line(one.left, base, better)
     if isinstance(one, Relation) and not isinstance(one.right, Value):
+        other_slope, other = _line(one.right, base, better)
+        if slope != other_slope:
+            yield (other - at_zero) / (slope - other_slope)
+        # What is favourable or adverse is never below nothing.
         yield base
-    for value in one.values:
-        size = value.number * abs(base) if value.unit is ValueKind.PERCENT else value.number
-        match one.left:
-            case Quantity.CURRENT:
-                yield size
-            case Quantity.CHANGE:
-                yield base + size
-            case _:
-                is_upward = (one.left is Quantity.FAVOURABLE) is (better is Better.UP)
-                yield base + size if is_upward else base - size
+        yield from (-start / rise for rise, start in ((slope, at_zero), (other_slope, other)) if rise)
+    for value in one.values if slope else ():
+        is_part = value.unit is ValueKind.PERCENT and one.left is not Quantity.CURRENT
+        yield ((value.number * abs(base) if is_part else value.number) - at_zero) / slope
+
+
+def _line(quantity: Quantity, base: Fraction, better: Better) -> tuple[Fraction, Fraction]:
+    """A quantity as a line of the current: how it rises with it, and what it is where that is nothing."""
+    way = Fraction(1 if better is Better.UP else -1)
+    match quantity:
+        case Quantity.CURRENT:
+            return Fraction(1), Fraction(0)
+        case Quantity.CHANGE:
+            return Fraction(1), -base
+        case Quantity.FAVOURABLE:
+            return way, -way * base
+        case Quantity.ADVERSE:
+            return -way, way * base
+    return Fraction(0), base
 
 
 def _turns(judge: Callable[[Measures], Band], measures: Measures, level: Fraction, base: Fraction) -> bool:
