@@ -195,3 +195,12 @@ def test_a_trace_names_every_band_that_was_tried(desk: Desk) -> None:
         not in desk.run("draw", "against", *words, "--thresholds", "off", "-o", "a.svg").err
     )
     assert Path(desk.folder / "a.svg").read_text().count("where their colour would turn") == 0
+
+
+def test_costs_without_a_direction_bring_a_caution(desk: Desk) -> None:
+    desk.write("c.csv", [("Rent", 70, 60), ("Wages", 30, 40)], ("item", "now", "then"))
+    words = ("table", "c.csv", "--current", "now", "--base", "then")
+    assert "look like costs (Rent, Wages), and up was taken as good news" in desk.run(*words).err
+    assert "good news" not in desk.run(*words, "--better", "down").err
+    desk.write("d.csv", [("Rent", -70, -60), ("Wages", -30, -40)], ("item", "now", "then"))
+    assert "good news" not in desk.run("table", "d.csv", *words[2:]).err

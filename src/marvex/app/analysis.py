@@ -24,6 +24,7 @@ from marvex.core.rules.bands import NamedRule, RuleSet
 from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import judged_points, judged_total
 from marvex.core.structure.drivers import with_drivers
+from marvex.core.structure.found_statement import speaks_of_cost
 from marvex.core.structure.statement import Statement, check_lines, unexpected_signs
 from marvex.core.words.side_names import SideNames, side_names
 from marvex.core.words.units import FigureFormat
@@ -136,7 +137,28 @@ def _reading_cautions(book: Ledger, request: Request, compared: Sequence[Checked
         cautions += (f"{listed(book.kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)
     if statement is not None and not statement.is_found:
         cautions += unexpected_signs(compared[0].comparison.points, statement)
-    return cautions
+    return cautions + _good_news_caution(book, request, compared[0].comparison)
+
+
+def _good_news_caution(book: Ledger, request: Request, comparison: Comparison) -> tuple[str, ...]:
+    """That up was taken as good news, where what is compared looks like costs and nothing says its direction."""
+    rules = request.rules.rules if request.rules else ()
+    is_said = request.settings.better is not None or any(one.better for one in rules)
+    if is_said or book.statement is not None or comparison.base is None:
+        return ()
+    narrowed = [one for one in (found.names_one for found in book.first.filters) if one]
+    labels = [label for label in dict.fromkeys(_categories(comparison)) if label] if book.width else []
+    costs = [label for label in narrowed if speaks_of_cost(label)]
+    costs = costs or [label for label in labels if speaks_of_cost(label)]
+    # Costs that are stored as negative are good news upward, as they lower the sum.
+    if (
+        not costs
+        or (costs[0] not in narrowed and 2 * len(costs) <= len(labels))
+        or (comparison.total.current or 0) <= 0
+    ):
+        return ()
+    looks = "looks like a cost" if len(costs) == 1 else "look like costs"
+    return (f"{listed(costs, 3)} {looks}, and up was taken as good news: {setting('better', 'down')} if it is not",)
 
 
 def _asks_contribution(request: Request) -> bool:

@@ -18,6 +18,7 @@ from marvex.views.drawing import lanes as lane
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.direction import stand_where_they_fit
+from marvex.views.drawing.figure_columns import head_of_rows
 from marvex.views.drawing.labels import Label, Piece
 from marvex.views.drawing.lanes import Lanes, Needs
 from marvex.views.drawing.legend import LegendKey, band_keys
@@ -71,7 +72,7 @@ class Paired(ViewOfPoints):
         if not self._lies(canvas, points, width):
             return lane.least_height_of_columns(canvas, self.look, LEAST_LINES)
         axis = canvas.sized(canvas.style.name_size) * 1.9
-        head = lane.head_of_rows(canvas, self.look, self._figures())
+        head = head_of_rows(canvas, self.look, self._figures())
         return head + axis + len(points) * LEAST_LANE * canvas.least
 
     def _lies(self, canvas: Canvas, points: Sequence[Judged], width: float) -> bool:

@@ -13,6 +13,7 @@ from marvex.core.rules.judging import Judged
 from marvex.views.drawing import lanes as lane
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box
+from marvex.views.drawing.figure_columns import head_of_rows
 from marvex.views.drawing.lanes import Lanes, Needs
 from marvex.views.drawing.legend import LegendKey, Swatch, band_keys
 from marvex.views.drawing.point_view import ViewOfPoints
@@ -43,7 +44,7 @@ class Shift(ViewOfPoints):
     def least_height(self, canvas: Canvas, points: Sequence[Judged], width: float) -> float:  # noqa: ARG002
         figures = self.look.show if self.look.labels != "none" else ()
         ends = canvas.sized(canvas.style.name_size) * 2.2  # what the ends are called, and the axis
-        return ends + lane.head_of_rows(canvas, self.look, figures) + lane.least_height_of_rows(canvas, len(points))
+        return ends + head_of_rows(canvas, self.look, figures) + lane.least_height_of_rows(canvas, len(points))
 
     def draw(
         self, canvas: Canvas, room: Box, points: Sequence[Judged], reach: tuple[Decimal, Decimal]

@@ -10,16 +10,13 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any, Self
 
-from marvex.core.compare.across import across, is_across
-from marvex.core.compare.comparison import Basis
 from marvex.core.compare.point import Kind, Point
-from marvex.core.compare.result import Analysis, JudgedComparison
+from marvex.core.compare.result import Analysis
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
-from marvex.core.words.side_names import capitalised, side_heading, summed_text
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.labels import Piece, shortened
@@ -27,6 +24,16 @@ from marvex.views.drawing.legend import LegendKey, band_keys
 from marvex.views.drawing.look import Look
 from marvex.views.drawing.point_view import ViewOfPoints
 from marvex.views.drawing.scale import Scale, reaching
+from marvex.views.drawing.statement_columns import (
+    BARS,
+    ColumnGroup,
+    PlacedColumn,
+    StatementColumn,
+    StatementLayout,
+    begins_group,
+    column_groups,
+    titled,
+)
 from marvex.views.drawing.text_metrics import widest
 
 if TYPE_CHECKING:
@@ -34,32 +41,11 @@ if TYPE_CHECKING:
 
 TALLEST_ROW, LEAST_ROW = 46.0, 1.45  # pixels; of the type size
 TYPE, MOST_TYPE, LEAST_TYPE = 0.6, 24.0, 13.0  # of a row; pixels at 1280x800, where there is one statement
-LEAST_BARS, MOST_BARS, BAR_HEIGHT = 60.0, 300.0, 0.5  # pixels; of a row
+LEAST_BARS, BAR_HEIGHT = 60.0, 0.5  # pixels; of a row
 INDENT = 1.2  # of the type size
-BETWEEN, MOST_BETWEEN = 0.85, 3.4  # of the type size, before each column
-WITHOUT_BARS = 3.0  # times as much
+BETWEEN = 0.85  # of the type size, before each column
 BETWEEN_GROUPS = 1.4  # of the type size, more than between columns
 WIDEST_NAME = 0.34  # of the room
-BARS = "bars"  # what a column of variance bars shows
-
-
-@dataclass(frozen=True, slots=True)
-class ColumnGroup:
-    """One comparison's columns: what they are called, and the judged points by their panels and lines.
-
-    Parameters
-    ----------
-    title : over the whole group, where it begins one; several bases of one window share it.
-    columns : what is shown (`current`, `base`, `change`, `ratio`), each with its heading.
-    """
-
-    title: str
-    columns: tuple[tuple[str, str], ...]
-    judged: Mapping[tuple[str | None, str], Judged]
-
-    def of(self, one: Judged) -> Judged | None:
-        """The point of the same line, in the same panel."""
-        return self.judged.get((one.point.panel, one.point.label))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -146,7 +132,7 @@ class StatementView(ViewOfPoints):
             canvas.line(scale.place(ZERO), top, scale.place(ZERO), y, canvas.style.hairline)
         return ()
 
-    def _scale(self, column: _PlacedColumn, reach: tuple[Decimal, Decimal]) -> Scale:
+    def _scale(self, column: PlacedColumn, reach: tuple[Decimal, Decimal]) -> Scale:
         """The scale of a comparison's bars: of the first as the picture has it, of others by all that they show."""
         if column.group is not self._with_bars[0]:
             reach = reaching(self.values(list(column.group.judged.values())))
@@ -165,7 +151,7 @@ class StatementView(ViewOfPoints):
             )
         return piece
 
-    def _fitted(self, canvas: Canvas, room: Box, points: Sequence[Judged], row: float) -> _Layout:
+    def _fitted(self, canvas: Canvas, room: Box, points: Sequence[Judged], row: float) -> StatementLayout:
         """The largest type in which all columns fit, with bars for every comparison, or for the first alone.
 
         Raises Mistake where they do not even in the least size.
@@ -191,7 +177,7 @@ class StatementView(ViewOfPoints):
 
     def _layout(
         self, canvas: Canvas, points: Sequence[Judged], size: float, with_bars: Sequence[ColumnGroup]
-    ) -> _Layout:
+    ) -> StatementLayout:
         """All columns as narrow as they can be.
 
         Parameters
@@ -203,7 +189,7 @@ class StatementView(ViewOfPoints):
             + self._line(one).indent * INDENT * size
             for one in points
         )
-        columns: list[_Column] = []
+        columns: list[StatementColumn] = []
         for place, group in enumerate(self.groups):
             begins = bool(place) and bool(group.title)
             for what, heading in group.columns:
@@ -211,20 +197,23 @@ class StatementView(ViewOfPoints):
                 figures = [self._piece(one, what, True).width(size) for one in known if one is not None]
                 width = max(*figures, widest([heading], canvas.smaller(size)), 0.0)
                 before = (BETWEEN + (BETWEEN_GROUPS if begins and what == group.columns[0][0] else 0.0)) * size
-                columns.append(_Column(group=group, what=what, heading=heading, width=width, before=before))
+                column = StatementColumn(group=group, what=what, heading=heading, width=width, before=before)
+                columns.append(column)
             if group in with_bars:
                 heading = "Effect on result" if self.statement.has_both_kinds else "Change"
                 width = max(LEAST_BARS * canvas.scale, widest([heading], canvas.smaller(size)))
-                column = _Column(group=group, what=BARS, heading=heading, width=width, before=BETWEEN * size * 1.6)
+                column = StatementColumn(
+                    group=group, what=BARS, heading=heading, width=width, before=BETWEEN * size * 1.6
+                )
                 columns.append(column)
-        return _Layout(size=size, names=min(names, WIDEST_NAME * canvas.width), columns=_titled(columns, size))
+        return StatementLayout(size=size, names=min(names, WIDEST_NAME * canvas.width), columns=titled(columns, size))
 
     def _draw_head(
-        self, canvas: Canvas, columns: Sequence[_PlacedColumn], top: float, row: float, size: float
+        self, canvas: Canvas, columns: Sequence[PlacedColumn], top: float, row: float, size: float
     ) -> None:
         """The headings, and over them the titles of the groups, each over a thin line."""
         style = canvas.style
-        begun = [place for place, one in enumerate(columns) if one.group.title and _begins(columns, place)]
+        begun = [place for place, one in enumerate(columns) if one.group.title and begins_group(columns, place)]
         for place, start in enumerate(begun):
             end = (begun[place + 1] if place + 1 < len(begun) else len(columns)) - 1
             left, right = columns[start].left, columns[end].right
@@ -239,7 +228,7 @@ class StatementView(ViewOfPoints):
                 canvas.text(column.heading, column.right, y, type_size, style.soft, align="right")
 
     def _draw_rules(
-        self, canvas: Canvas, columns: Sequence[_PlacedColumn], y: float, row: float, line: StatementLine
+        self, canvas: Canvas, columns: Sequence[PlacedColumn], y: float, row: float, line: StatementLine
     ) -> None:
         """A single rule over a total's amounts, a double one under the result."""
         style, result = canvas.style, self.statement.result
@@ -259,139 +248,6 @@ class StatementView(ViewOfPoints):
         middle, half = y + row / 2, row * BAR_HEIGHT / 2
         box = Box(left=left, top=middle - half, right=right, bottom=middle + half)
         canvas.rectangle(box, self.look.fill(one), None, self.sentence(one))
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Column:
-    """A column that is not placed yet: how wide it is, and how much room is left before it."""
-
-    group: ColumnGroup
-    what: str
-    heading: str
-    width: float
-    before: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _PlacedColumn:
-    """A column of figures, from its widest figure's left to where all end; or one of bars."""
-
-    group: ColumnGroup
-    what: str
-    heading: str
-    left: float
-    right: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class _Layout:
-    """The names and the columns beside them, in one size of type."""
-
-    size: float
-    names: float
-    columns: tuple[_Column, ...]
-
-    @property
-    def width(self) -> float:
-        return self.names + sum(one.before + one.width for one in self.columns)
-
-    def spread(self, room: float, scale: float) -> _Layout:
-        """The same with more room between columns, and wider bars, as far as that helps reading."""
-        # Without bars the figures alone fill the page.
-        has_bars = any(one.what == BARS for one in self.columns)
-        most = MOST_BETWEEN * self.size * (1.0 if has_bars else WITHOUT_BARS)
-        lacking = sum(max(0.0, most - one.before) for one in self.columns)
-        part = min(1.0, room / lacking) if lacking else 0.0
-        left = room - part * lacking
-        bars = [one for one in self.columns if one.what == BARS]
-        wider = left / len(bars) if bars else 0.0
-        columns = (
-            replace(
-                one,
-                before=one.before + part * max(0.0, most - one.before),
-                width=min(max(one.width, MOST_BARS * scale), one.width + wider) if one.what == BARS else one.width,
-            )
-            for one in self.columns
-        )
-        return replace(self, columns=tuple(columns))
-
-    def placed(self, room: Box) -> list[_PlacedColumn]:
-        """The columns from left to right."""
-        found, x = [], room.left + self.names
-        for one in self.columns:
-            x += one.before
-            end = x + one.width
-            found.append(_PlacedColumn(group=one.group, what=one.what, heading=one.heading, left=x, right=end))
-            x += one.width
-        return found
-
-
-def _titled(columns: Sequence[_Column], size: float) -> tuple[_Column, ...]:
-    """The columns with room for the titles of their groups, each over all columns up to the next title."""
-    found = list(columns)
-    begun = [place for place, one in enumerate(found) if one.group.title and _begins(found, place)]
-    for place, start in enumerate(begun):
-        end = begun[place + 1] if place + 1 < len(begun) else len(found)
-        under = sum(one.before + one.width for one in found[start:end]) - found[start].before
-        over = widest([found[start].group.title], size, True) - under
-        if over > 0:
-            found[start] = replace(found[start], before=found[start].before + over)
-    return tuple(found)
-
-
-def _begins(columns: Sequence[_Column] | Sequence[_PlacedColumn], place: int) -> bool:
-    return place == 0 or columns[place - 1].group is not columns[place].group
-
-
-def column_groups(analysis: Analysis) -> tuple[ColumnGroup, ...]:
-    """The columns of each comparison: the current side once for each window, titled by it where there are several."""
-    if is_across(analysis):
-        return _groups_across(analysis)
-    locale, groups = analysis.figures.locale, []
-    windows = {one.comparison.current.window for one in analysis.comparisons}
-    for place, one in enumerate(analysis.comparisons):
-        now, then = one.comparison.current, one.comparison.base
-        is_first = place == 0 or analysis.comparisons[place - 1].comparison.current != now
-        columns = [("current", capitalised(one.names.current))] if is_first else []
-        title = ""
-        if now.window is not None and len(windows) > 1:
-            # Without a scenario the window itself is what its one column is of.
-            scenario = side_heading(now)
-            title = summed_text(now, locale) if is_first and scenario else ""
-            columns = [("current", scenario or summed_text(now, locale))] if is_first else []
-        if then is not None:
-            is_same_time = then.window is None or then.summed == now.summed
-            base = side_heading(then) if is_same_time else summed_text(then, locale)
-            if one.comparison.every is not None and one.comparison.basis in (Basis.YEAR_AGO, Basis.PRIOR):
-                # Each panel has a base of its own.
-                is_year = one.comparison.basis is Basis.YEAR_AGO
-                base = f"{'Year' if is_year else one.comparison.every.value.capitalize()} before"
-            columns += [("base", base), ("change", "Change"), ("percent", "Change %")]
-        groups.append(ColumnGroup(title, tuple(columns), _by_line(one)))
-    return tuple(groups)
-
-
-def _groups_across(analysis: Analysis) -> tuple[ColumnGroup, ...]:
-    """A column a period, under the name of its scenario where that begins; then all of them, and the base."""
-    groups: list[ColumnGroup] = []
-    *periods, whole = across(analysis).comparisons
-    scenario = None
-    for one in periods:
-        now = one.comparison.current
-        name = capitalised(now.in_use or "")
-        heading = one.names.both
-        groups.append(ColumnGroup(name if now.in_use != scenario else "", (("current", heading),), _by_line(one)))
-        scenario = now.in_use
-    columns = [("current", "Total")]
-    if whole.comparison.base is not None:
-        columns += [("base", capitalised(whole.names.base)), ("change", "Change"), ("percent", "Change %")]
-    locale = analysis.figures.locale
-    title = summed_text(whole.comparison.current, locale)
-    return (*groups, ColumnGroup(title, tuple(columns), _by_line(whole)))
-
-
-def _by_line(one: JudgedComparison) -> dict[tuple[str | None, str], Judged]:
-    return {(judged.point.panel, judged.point.label): judged for judged in one.points}
 
 
 ABOUT = About(

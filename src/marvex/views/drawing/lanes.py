@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
@@ -13,7 +13,15 @@ from marvex.core.rules.judging import Judged
 from marvex.core.words.units import FigureFormat
 from marvex.views.drawing.axes import ValueAxis, draw_tints, names_below
 from marvex.views.drawing.box import Box
-from marvex.views.drawing.labels import LINE, Label, Piece, Spot, shortened, wrapped
+from marvex.views.drawing.figure_columns import (
+    draw_column,
+    fitting_columns,
+    fitting_rows,
+    head_of_rows,
+    heading_lines,
+    headings,
+)
+from marvex.views.drawing.labels import LINE, Label, Spot, shortened, wrapped
 from marvex.views.drawing.look import Look
 from marvex.views.drawing.scale import Scale
 from marvex.views.drawing.text_metrics import widest
@@ -27,7 +35,6 @@ TALLEST_ROW = 150.0
 LEAST_ROW = 1.34  # of the least type
 WIDEST_NAME = 0.4  # of the room
 MOST_NAME_LINES = 3
-WIDEST_HEADING = 8.0  # of the type size: a longer one is wrapped
 LEAST_BARS = 0.7  # of the room: what is left beyond the bars takes no more
 MOST_FIGURES = 0.6  # of the room beside the names
 GAP = 8.0
@@ -35,7 +42,6 @@ HEAD, LEAST_BREADTH = 0.7, 0.4  # of an arrow's thickness: its head's length, an
 POINT = 0.6  # of a pointed bar's thickness
 TURN = 9.0  # pixels: a hairline where a colour would turn
 SEEN = 5.0  # pixels: a shorter way, which the tick would hide, is a dot on its side of the tick
-MOST_HEADING_LINES = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -185,25 +191,6 @@ class Needs:
         )
 
 
-def _is_signed(figures: Sequence[str], what: str) -> bool:
-    """Whether a figure has the sign before it: once in a row is enough."""
-    return what == next((one for one in figures if one in ("change", "percent")), None)
-
-
-HEADINGS = {
-    "current": "Current",
-    "base": "Base",
-    "change": "Change",
-    "percent": "Change %",
-    "contribution": "Contribution",
-}
-
-
-def headings(look: Look) -> dict[str, str]:
-    """What the columns of figures are called: the sides by their names."""
-    return HEADINGS | {"current": look.names.current, "base": look.names.base}
-
-
 def columns(
     canvas: Canvas,
     room: Box,
@@ -222,7 +209,7 @@ def columns(
     box = Box(left=room.left + gutter, top=room.top, right=room.right, bottom=room.bottom)
     slot = box.width / len(points)
     names = names_below(canvas, points, look, slot)
-    table = _fitting_rows(canvas, points, look, needs.figures, slot)
+    table = fitting_rows(canvas, points, look, needs.figures, slot)
     line = size * 1.6
     bottom = room.bottom - names.height - line * len(table)
     whole = Box(left=box.left, top=box.top, right=box.right, bottom=bottom)
@@ -244,20 +231,6 @@ def columns(
                 continue
             piece.draw(canvas, lanes.middle(place) - piece.width(fitting) / 2, y, fitting)
     return lanes
-
-
-def _fitting_rows(
-    canvas: Canvas, points: Sequence[Judged], look: Look, figures: Sequence[str], slot: float
-) -> dict[str, list[Piece]]:
-    """The rows of figures under the names that fit in their lanes, one size for each row."""
-    found: dict[str, list[Piece]] = {}
-    for what in figures:
-        pieces = [look.piece(one, what, bold=not found, signed=_is_signed(figures, what)) for one in points]
-        if max(piece.width(canvas.least) for piece in pieces) > slot * 0.94:
-            pieces = [replace(piece, direction=None) for piece in pieces]
-        if max(piece.width(canvas.least) for piece in pieces) <= slot * 0.94:
-            found[what] = pieces
-    return found
 
 
 def without_figures(points: Sequence[Judged], lanes: Lanes, asked: Sequence[str]) -> tuple[Point, ...]:
@@ -286,7 +259,7 @@ def rows(
 ) -> Lanes:
     """The lanes as rows with their names drawn at the left, and their figures in columns at the right."""
     scale, style = canvas.scale, look.style
-    above = _heading_lines(look, needs.figures, canvas.sized(style.name_size))
+    above = heading_lines(look, needs.figures, canvas.sized(style.name_size))
     head = head_of_rows(canvas, look, needs.figures)
     axis = ValueAxis(needs.axis_figures or look.figures, *reach) if needs.axis else None
     foot = axis.height(canvas) if axis else 0.0
@@ -297,12 +270,12 @@ def rows(
     width = min(widest([*names, *everyone], size), room.width * WIDEST_NAME)
     left, right = room.left + width + 2 * gap, room.right
     box_top = room.top + head
-    table = _fitting_columns(points, look, needs.figures, (right - left) * MOST_FIGURES, size)
+    table = fitting_columns(points, look, needs.figures, (right - left) * MOST_FIGURES, size)
     labelled = look.labelled(points)
     for what, (pieces, width_of) in reversed(table.items()):
         top = Box(left=right - width_of, top=room.top, right=right, bottom=box_top)
         told = [piece if place in labelled else None for place, piece in enumerate(pieces)]
-        _draw_column(canvas, told, above[what], top, slot, size)
+        draw_column(canvas, told, above[what], top, slot, size)
         right -= width_of + 2.5 * gap
     box = Box(left=left, top=room.top + head, right=right, bottom=room.top + head + slot * len(points))
     lanes = Lanes(box=box, slot=slot, scale=needs.scale(reach, left, right), horizontal=True, figures=tuple(table))
@@ -317,57 +290,6 @@ def rows(
             y = lanes.middle(place) + (number - (len(lines) - 1) / 2) * LINE * size
             canvas.text(line, left - 2 * gap, y, size, style.ink, align="right", middle=True)
     return lanes
-
-
-def _fitting_columns(
-    points: Sequence[Judged], look: Look, figures: Sequence[str], room: float, size: float
-) -> dict[str, tuple[list[Piece], float]]:
-    """The columns of figures at the right that fit in the room, changes before amounts, each with its width."""
-    found = {}
-
-    def pieces(what: str, among: Sequence[Judged]) -> list[Piece]:
-        bold, signed = what in ("change", "percent"), _is_signed(figures, what)
-        return [look.piece(one, what, bold=bold, signed=signed) for one in among]
-
-    for what in sorted(figures, key=("change", "percent", "contribution", "current", "base").index):
-        heading = widest(_heading_lines(look, [what], size)[what], size)
-        width = max(heading, *(piece.width(size) for piece in pieces(what, look.among(points))))
-        room -= width + 1.2 * size
-        if room >= 0:
-            found[what] = pieces(what, points), width
-    return {what: found[what] for what in figures if what in found}
-
-
-def head_of_rows(canvas: Canvas, look: Look, figures: Sequence[str]) -> float:
-    """So high the headings are over columns of figures; zero without any."""
-    size = canvas.sized(look.style.name_size)
-    lines = _heading_lines(look, figures, size)
-    return size * (LINE * max(map(len, lines.values())) + 0.5) if lines else 0.0
-
-
-def _heading_lines(look: Look, figures: Sequence[str], size: float) -> dict[str, tuple[str, ...]]:
-    """The headings of columns of figures, wrapped and never cut."""
-    found: dict[str, tuple[str, ...]] = {}
-    for what in figures:
-        heading, width = headings(look)[what], WIDEST_HEADING * size
-        found[what] = wrapped(heading, width, size) or (heading,)
-        while len(found[what]) > MOST_HEADING_LINES:
-            width *= 1.2
-            found[what] = wrapped(heading, width, size) or (heading,)
-    return found
-
-
-def _draw_column(
-    canvas: Canvas, pieces: Sequence[Piece | None], heading: Sequence[str], head: Box, slot: float, size: float
-) -> None:
-    """A column of figures that ends where its head does, and stands below it."""
-    for place, line in enumerate(reversed(heading)):
-        y = head.bottom - size * (0.5 + LINE * place)
-        canvas.text(line, head.right, y, size, canvas.style.soft, align="right")
-    for place, piece in enumerate(pieces):
-        y = head.bottom + (place + 0.5) * slot + size * 0.36
-        if piece is not None:
-            piece.draw(canvas, head.right - piece.width(size), y, size)
 
 
 def row_names(points: Sequence[Judged], look: Look) -> list[str]:
