@@ -7,6 +7,7 @@ import random
 import shutil
 from collections.abc import Iterable, Sequence
 from datetime import date, timedelta
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -89,18 +90,18 @@ def staff() -> Rows:
 
 SIDES = ("product", "2024", "2025")
 TABLES: dict[str, tuple[Sequence[str], Any]] = {
-    "tills": (("day", "till", "sales"), tills()),
-    "hotels": (("month", "hotel", "line", "version", "amount"), hotels(ENTITIES[:4])),
-    "group": (("month", "hotel", "line", "version", "amount"), hotels(ENTITIES)),
-    "products": (SIDES, products()),
+    "tills": (("day", "till", "sales"), tills),
+    "hotels": (("month", "hotel", "line", "version", "amount"), partial(hotels, ENTITIES[:4])),
+    "group": (("month", "hotel", "line", "version", "amount"), partial(hotels, ENTITIES)),
+    "products": (SIDES, products),
     "pair": (("month", "sales"), [("2025-02-01", 48_210), ("2025-03-01", 52_977)]),
     "quarter": (
         ("month", "sales"),
         [(f"{y}-{m:02}-01", 40_000 + 977 * m * (y - 2020)) for y in (2024, 2025) for m in (1, 2, 3)],
     ),
-    "production": (("year", "tonnes"), production()),
-    "occupancy": (("month", "hotel", "occupancy"), occupancy()),
-    "staff": (("month end", "department", "people"), staff()),
+    "production": (("year", "tonnes"), production),
+    "occupancy": (("month", "hotel", "occupancy"), occupancy),
+    "staff": (("month end", "department", "people"), staff),
     "loss": (
         ("line", "Budget", "Actual"),
         [
@@ -173,7 +174,7 @@ def write_tables(folder: Path) -> None:
         shutil.copy(sheet, folder)
     for name, (headings, rows) in TABLES.items():
         with (folder / f"{name}.csv").open("w", newline="", encoding="utf-8") as file:
-            csv.writer(file).writerows([headings, *rows])
+            csv.writer(file).writerows([headings, *(rows() if callable(rows) else rows)])
     (folder / "hotels.toml").write_text(_statement(), encoding="utf-8")
 
 

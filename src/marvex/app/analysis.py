@@ -151,14 +151,11 @@ def _good_news_caution(book: Ledger, request: Request, comparison: Comparison) -
     costs = [label for label in narrowed if speaks_of_cost(label)]
     costs = costs or [label for label in labels if speaks_of_cost(label)]
     # Costs that are stored as negative are good news upward, as they lower the sum.
-    if (
-        not costs
-        or (costs[0] not in narrowed and 2 * len(costs) <= len(labels))
-        or (comparison.total.current or 0) <= 0
-    ):
+    are_most = bool(costs) and (costs[0] in narrowed or 2 * len(costs) > len(labels))
+    if not are_most or (comparison.total.current or 0) <= 0:
         return ()
-    looks = "looks like a cost" if len(costs) == 1 else "look like costs"
-    return (f"{listed(costs, 3)} {looks}, and up was taken as good news: {setting('better', 'down')} if it is not",)
+    told = f"these look like costs ({listed(costs, 3)}), and up was taken as good news"
+    return (f"{told}: {setting('better', 'down')} if it is not",)
 
 
 def _asks_contribution(request: Request) -> bool:
