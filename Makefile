@@ -10,7 +10,7 @@ BIN := $(VENV)/bin
 .PHONY: demo test quick check screenshots bench structures reference clean
 
 demo: $(VENV)/demo.done
-	$(BIN)/marvex demo demo
+	$(BIN)/marvex demo demo --overwrite
 
 test: check
 	$(BIN)/pytest

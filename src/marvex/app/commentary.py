@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from marvex.app.analysis import analyse
 from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, fills_of, style_cautions, with_cautions
-from marvex.app.outputs import Outputs, check_outputs
+from marvex.app.outputs import Outputs, check_request
 from marvex.app.remarks import remarked
 from marvex.app.session import Session
 from marvex.app.since import with_since
@@ -21,8 +21,7 @@ from marvex.tables.sentences import commentary_markdown, commentary_text
 def build_commentary(session: Session, request: Request) -> tuple[Built, str]:
     """The commentary as text, and its files; nothing is written yet."""
     settings = request.settings
-    check_outputs(settings.output, (".txt", ".md", ".json"), "output")
-    check_outputs(settings.figures, FIGURES_ENDINGS, "figures")
+    check_request(request, (".txt", ".md", ".json"), FIGURES_ENDINGS)
     weak = style_cautions(settings)
     analysis = with_since(session, request, remarked(analyse(session, request), settings))
     shown = with_cautions(replace(shown_table(analysis), view="commentary"), weak)

@@ -12,7 +12,7 @@ from typing import Any
 
 from marvex.app.analysis import analyse
 from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, check_foots, style_cautions, with_cautions
-from marvex.app.outputs import Outputs, check_outputs
+from marvex.app.outputs import Outputs, check_request
 from marvex.app.panels import panel_words
 from marvex.app.remarks import remarked
 from marvex.app.session import Session
@@ -97,8 +97,8 @@ def build_picture(session: Session, view: str, request: Request) -> Built:
     view : which kind of picture, by its name.
     """
     pictures = request.settings.output or (Path(f"{view}.png"),)
-    check_outputs(pictures, PICTURE_ENDINGS, "output")
-    check_outputs(request.settings.figures, FIGURES_ENDINGS, "figures")
+    asked = request.with_settings(replace(request.settings, output=pictures))
+    check_request(asked, PICTURE_ENDINGS, FIGURES_ENDINGS)
     one = painted(session, view, request)
     from marvex.views.drawing.saving import saved
     from marvex.views.drawing.text_metrics import typeface

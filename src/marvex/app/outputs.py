@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from marvex.core.errors import Mistake, listed, setting
+from marvex.request.request import Request
 
 
 class Outputs:
@@ -22,6 +23,15 @@ class Outputs:
     @property
     def paths(self) -> tuple[Path, ...]:
         return tuple(self._files)
+
+    def check_kept(self) -> None:
+        """Raises Mistake where a file is there already that differs from what would be written."""
+        for path, content in self._files.items():
+            if path.is_file() and path.read_bytes() != content:
+                raise Mistake(
+                    f"'{path}' is there already, and differs from what would be written",
+                    f"Name another, or write over it with {setting('overwrite')}.",
+                )
 
     def write(self) -> None:
         """Writes each file beside its place first, and moves all into place at the end."""
@@ -57,13 +67,50 @@ def check_outputs(paths: Iterable[Path], endings: tuple[str, ...], field: str) -
         seen.add(path.resolve())
 
 
+def check_request(request: Request, endings: tuple[str, ...], figures: tuple[str, ...] = ()) -> None:
+    """Raises Mistake where an output of a request could not be written, or would be one of its own inputs."""
+    settings = request.settings
+    check_outputs(settings.output, endings, "output")
+    check_outputs(settings.figures, figures, "figures")
+    inputs = [Path(one.path) for one in request.sources]
+    said = (settings.statement_file, settings.remarks, settings.since, settings.rule, settings.style)
+    inputs += [Path(str(one)) for one in said if one]
+    inputs += [Path(str(settings.rule).rpartition(":")[0])] if settings.rule and ":" in settings.rule else []
+    inputs += [Path(one.rpartition("=")[2].partition(":")[0]) for one in (*settings.name_map, *settings.lookup)]
+    for field, paths in (("output", settings.output), ("figures", settings.figures)):
+        for path in paths:
+            if any(_is_same(path, one) for one in inputs):
+                raise Mistake(
+                    f"{setting(field)} {path} is a file that is read for it, and would be lost", "Name another file."
+                )
+    for path in settings.output:
+        if any(_is_same(path, one) for one in settings.figures):
+            raise Mistake(f"{path} is named for {setting('output')} and for {setting('figures')}", "Name two files.")
+
+
+def _is_same(one: Path, other: Path) -> bool:
+    """Whether two paths lead to one file, by whatever links and letter cases; of new ones, by their names."""
+    with contextlib.suppress(OSError):
+        if one.exists() and other.exists():
+            return one.samefile(other)
+    return one.resolve() == other.resolve()
+
+
 def _beside(path: Path, content: bytes) -> str:
+    """The content as a draft beside its place, on the disk; nothing is left of it where that fails."""
     import tempfile
 
-    handle, draft = tempfile.mkstemp(prefix=f".{path.name}.", dir=path.parent)
-    with os.fdopen(handle, "wb") as file:
-        file.write(content)
-    umask = os.umask(0)
-    os.umask(umask)
-    Path(draft).chmod(0o666 & ~umask)
+    handle, draft = tempfile.mkstemp(prefix=f".{path.name[:40]}.", dir=path.parent)
+    try:
+        with os.fdopen(handle, "wb") as file:
+            file.write(content)
+            file.flush()
+            os.fsync(file.fileno())
+        umask = os.umask(0)
+        os.umask(umask)
+        Path(draft).chmod(0o666 & ~umask)
+    except BaseException:
+        with contextlib.suppress(OSError):
+            Path(draft).unlink()
+        raise
     return draft

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from marvex.app.analysis import analyse
 from marvex.app.built import Built
-from marvex.app.outputs import Outputs, check_outputs
+from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
 from marvex.core.compare.shown import shown_table
 from marvex.core.errors import Mistake, setting
@@ -15,7 +15,7 @@ from marvex.tables.trial import trial_json
 
 def build_trial(session: Session, request: Request) -> tuple[Built, tuple[TriedRule, ...]]:
     """What the rules do on the data, and the files of it; nothing is written yet."""
-    check_outputs(request.settings.output, (".json",), "output")
+    check_request(request, (".json",))
     analysis = analyse(session, request)
     if analysis.first.comparison.base is None:
         raise Mistake("a rule judges changes, and there is no base", f"Name one with {setting('versus')}.")

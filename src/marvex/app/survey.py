@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from marvex.app.outputs import Outputs, check_outputs
+from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
 from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import Mistake, offered, setting
@@ -34,7 +34,7 @@ _WAYS = (
 
 def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
     """The survey of one source and its files; nothing is written yet."""
-    check_outputs(request.settings.output, (".json",), "output")
+    check_request(request, (".json",))
     if len(request.sources) > 1:
         raise Mistake("a survey is of one source", "Survey the sources one by one.")
     book, unclear, taken = _read(session, request)

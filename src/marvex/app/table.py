@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from marvex.app.analysis import analyse
 from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, fills_of, style_cautions, with_cautions
-from marvex.app.outputs import Outputs, check_outputs
+from marvex.app.outputs import Outputs, check_request
 from marvex.app.remarks import remarked
 from marvex.app.session import Session
 from marvex.app.since import with_since
@@ -20,8 +20,7 @@ TABLE_ENDINGS = (".csv", ".json", ".md", ".xlsx")
 def build_table(session: Session, request: Request) -> Built:
     """The variance table and its files; nothing is written yet."""
     settings = request.settings
-    check_outputs(settings.output, TABLE_ENDINGS, "output")
-    check_outputs(settings.figures, FIGURES_ENDINGS, "figures")
+    check_request(request, TABLE_ENDINGS, FIGURES_ENDINGS)
     weak = style_cautions(settings)
     analysis = with_since(session, request, remarked(analyse(session, request), settings))
     shown = with_cautions(shown_table(analysis), weak)

@@ -6,7 +6,7 @@ from decimal import Decimal
 
 from marvex.app.analysis import analysed
 from marvex.app.built import Built
-from marvex.app.outputs import Outputs, check_outputs
+from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
 from marvex.core.compare.lookup import judged_at
 from marvex.core.compare.point import Kind, Point
@@ -24,7 +24,7 @@ TRACED_ROWS = 5
 
 def build_trace(session: Session, request: Request) -> tuple[Built, Trace]:
     """What stands behind one figure, and its files; nothing is written yet."""
-    check_outputs(request.settings.output, (".json",), "output")
+    check_request(request, (".json",))
     analysis, trace = _traced(session, request)
     outputs = Outputs()
     for path in request.settings.output:

@@ -31,6 +31,7 @@ def add_to(commands: Any) -> None:
     parser.add_argument("--write", metavar="statement|style[:NAME]", required=True, help="what to write a start of")
     parser.add_argument("--account", metavar="COL", help="the column of accounts")
     parser.add_argument("-o", "--output", metavar="FILE", required=True, type=Path, help="the file to write (.toml)")
+    options.add_overwrite(parser)
     options.add_loudness(parser)
     parser.set_defaults(run=run)
 
@@ -42,6 +43,8 @@ def run(parsed: argparse.Namespace) -> int:
     check_outputs((parsed.output,), (".toml",), "output")
     outputs = Outputs()
     outputs.add(parsed.output, _starter(parsed))
+    if not parsed.overwrite:
+        outputs.check_kept()
     outputs.write()
     if parsed.loudness >= 0:
         say(f"wrote {parsed.output}")

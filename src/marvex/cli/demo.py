@@ -47,6 +47,7 @@ def add_to(commands: Any) -> None:
         example=EXAMPLE,
     )
     parser.add_argument("folder", metavar="FOLDER", nargs="?", default="demo", help="where to write; default: demo")
+    options.add_overwrite(parser)
     options.add_loudness(parser)
     parser.set_defaults(run=run)
 
@@ -61,7 +62,7 @@ def run(parsed: argparse.Namespace) -> int:
     from marvex.tables.terminal import print_table
 
     folder = Path(parsed.folder)
-    _write_data(folder)
+    _write_data(folder, overwrite=parsed.overwrite)
     source = str(folder / LEDGER)
     if parsed.loudness >= 0:
         say(f"wrote {', '.join(sorted(path.name for path in folder.iterdir()))} in {folder}")
@@ -95,6 +96,8 @@ def run(parsed: argparse.Namespace) -> int:
     ):
         with Session() as session:
             built = build_picture(session, view, request_of([source], settings, view_place(view)))
+        if not parsed.overwrite:
+            built.outputs.check_kept()
         deliver(built, parsed.loudness)
     with Session() as session:
         settings = _settings(by=("route",), versus=("year-ago", "budget"))
@@ -112,16 +115,22 @@ def _settings(**said: Any) -> Settings:
     return Settings(**said)
 
 
-def _write_data(folder: Path) -> None:
-    """Unpacks the data that the package holds."""
+def _write_data(folder: Path, *, overwrite: bool) -> None:
+    """Unpacks the data that the package holds, all of them or none."""
     import gzip
     from importlib.resources import files
 
+    from marvex.app.outputs import Outputs
+
+    outputs = Outputs()
     try:
         folder.mkdir(parents=True, exist_ok=True)
         for file in (files("marvex.demo") / "data").iterdir():
             content = file.read_bytes()
             name = file.name.removesuffix(".gz")
-            (folder / name).write_bytes(gzip.decompress(content) if name != file.name else content)
+            outputs.add(folder / name, gzip.decompress(content) if name != file.name else content)
     except OSError as problem:
         raise Mistake(f"'{folder}' cannot be written: {problem.strerror}", "Name another folder.") from problem
+    if not overwrite:
+        outputs.check_kept()
+    outputs.write()

@@ -12,9 +12,10 @@ from marvex import __version__
 from marvex.cli import options
 from marvex.cli.speech import interrupted
 from marvex.core.errors import Mistake
+from marvex.core.words.printable import printable
 from marvex.request.wording import as_options
 
-DONE, WRONG = 0, 2
+DONE, WRONG, OURS = 0, 2, 3
 
 DESCRIPTION = """\
 Sets one side of a table against another, works out each variance exactly,
@@ -27,7 +28,7 @@ example:
 
 
 def main(arguments: Sequence[str]) -> int:
-    """Runs one command line and gives its exit status: 0, 1, 2 or 130."""
+    """Runs one command line and gives its exit status: 0, 1, 2, 3 or 130."""
     try:
         try:
             parsed = options.parse(_parser(), arguments)
@@ -43,9 +44,12 @@ def main(arguments: Sequence[str]) -> int:
     except BrokenPipeError:  # the reader of the output has had enough
         _discard_output()
         return DONE
-    except OSError as problem:  # files have been told of by their names
+    except (OSError, UnicodeEncodeError) as problem:  # files have been told of by their names
         _discard_output()
-        return _tell(Mistake(f"the result cannot be printed: {problem.strerror}"))
+        return _tell(Mistake(f"the result cannot be printed: {getattr(problem, 'strerror', None) or problem}"))
+    except Exception:
+        _discard_output()
+        return _tell_of_ours()
 
 
 def _discard_output() -> None:
@@ -54,10 +58,26 @@ def _discard_output() -> None:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
 
 
+def _tell_of_ours() -> int:
+    """Says that the mistake is one of Marvex itself, and where it is written down."""
+    import tempfile
+    import traceback
+
+    where = "it could not be written down"
+    with contextlib.suppress(OSError):
+        with tempfile.NamedTemporaryFile(
+            "w", prefix="marvex-mistake-", suffix=".txt", delete=False, encoding="utf-8", errors="replace"
+        ) as file:
+            file.write(f"marvex {__version__}\n{traceback.format_exc()}")
+        where = f"it is written down in {file.name}"
+    print(f"marvex: this is a mistake in marvex; {where}.\nNothing was written.", file=sys.stderr)
+    return OURS
+
+
 def _tell(mistake: Mistake) -> int:
     what = mistake.what if mistake.what.endswith((".", "!", "?")) else mistake.what + "."
     lines = [f"marvex: {what}", *mistake.place, f"Nothing was written. {mistake.mend}".rstrip()]
-    print(as_options("\n".join(lines)), file=sys.stderr)
+    print(as_options("\n".join(map(printable, lines))), file=sys.stderr)
     return WRONG
 
 

@@ -176,6 +176,11 @@ def request_from(parsed: argparse.Namespace, **more: Any) -> Request:
     return request_of(parsed.source, replace(settings_of(parsed), **more), parsed.place)
 
 
+def add_overwrite(parser: argparse.ArgumentParser) -> None:
+    """`--overwrite`: files that differ may be replaced."""
+    parser.add_argument("--overwrite", action="store_true", help="files that are there and differ may be replaced")
+
+
 def add_loudness(parser: argparse.ArgumentParser, default: Any = argparse.SUPPRESS) -> None:
     """`-q` and `-v`, before the command or after it."""
     parser.add_argument(

@@ -5,6 +5,8 @@ from __future__ import annotations
 import sys
 from typing import TYPE_CHECKING
 
+from marvex.core.words.printable import printable
+
 if TYPE_CHECKING:
     from marvex.app.built import Built
 
@@ -31,7 +33,7 @@ def interrupted() -> int:
 
 
 def say(line: str) -> None:
-    print(line, file=sys.stderr)
+    print(printable(line), file=sys.stderr)
 
 
 def _lines(built: Built, loudness: int) -> list[str]:

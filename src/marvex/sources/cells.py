@@ -35,9 +35,11 @@ _ABSENT = ("", "-", "–", "—", "n/a", "na", "#n/a", "n.a.", "null", "nil", ".
 
 def _around(digits: str) -> str:
     """The digits with the signs, currencies and letters that may stand about them."""
-    front = rf"{_GAP}[-+−]?{_GAP}{_CURRENCY}?{_GAP}[-+−]?{_GAP}"
-    back = rf"{_GAP}(?:%|bn|[kKmM])?{_GAP}{_CURRENCY}?{_GAP}(?:-|CR|DR|Cr|Dr)?{_GAP}"
-    return rf"(?:{front}{digits}{back}|{_GAP}\({front}{digits}{back}\){_GAP})"
+    sign, unit, behind = "[-+−]", rf"{_GAP}(?:%|bn|[kKmM])?{_GAP}", rf"(?:-|CR|DR|Cr|Dr)?{_GAP}"
+    # One sign at most before the digits, and one currency before or behind them.
+    plain = rf"{_GAP}(?:{sign}{_GAP})?{digits}{unit}(?:{_CURRENCY}{_GAP})?{behind}"
+    money = rf"{_GAP}(?:{sign}{_GAP}{_CURRENCY}|{_CURRENCY}{_GAP}{sign}?){_GAP}{digits}{unit}{behind}"
+    return rf"(?:{plain}|{money}|{_GAP}\({plain}\){_GAP}|{_GAP}\({money}\){_GAP})"
 
 
 class Convention(Enum):

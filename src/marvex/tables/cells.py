@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from marvex.core.words.printable import printable
+
 STARTS_A_FORMULA = ("=", "+", "-", "@", "\t", "\r")
 _MARKDOWN = str.maketrans({**{sign: f"\\{sign}" for sign in "\\`*_|"}, "<": "&lt;", "\t": " "})
 
@@ -21,4 +23,4 @@ def in_markdown(text: str) -> str:
     >>> in_markdown("Gift | cards\\n<b>*new*</b>")
     'Gift \\\\| cards &lt;b>\\\\*new\\\\*&lt;/b>'
     """
-    return " ".join(text.translate(_MARKDOWN).split())
+    return " ".join(printable(text).translate(_MARKDOWN).split())

@@ -24,6 +24,7 @@ from marvex.core.exact import total
 from marvex.core.rules.bands import Tone
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, line_of
+from marvex.core.words.printable import printable
 from marvex.core.words.units import FigureFormat, Signs, Unit
 from marvex.core.words.wording import state_words
 from marvex.tables.files import table_headings
@@ -108,7 +109,7 @@ class TableSheet:
         look: dict[str, Any] = {"bold": True, "top": 1} if row.is_total else {}
         named = [row.panel or ""] * (self.names - 1) + [row.name(self.figures.locale) + self.analysis.mark(row.point)]
         for column, name in enumerate(named):
-            self.sheet.write_string(at, column, " ".join(name.split()), self._format(**look))
+            self.sheet.write_string(at, column, " ".join(printable(name).split()), self._format(**look))
         for column, group, what in self._columns():
             self._write_figure(at, column, row, group, what, look)
 

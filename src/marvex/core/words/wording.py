@@ -14,6 +14,7 @@ from marvex.core.compare.since import Since
 from marvex.core.errors import listed
 from marvex.core.exact import ZERO, difference, total
 from marvex.core.time.calendar import Grain
+from marvex.core.words.printable import printable
 from marvex.core.words.side_names import SideNames, scenario_words, summed_text, window_text
 from marvex.core.words.units import ABSENT, MINUS, NOT_MEANINGFUL, FigureFormat, Signs, Unit
 
@@ -236,7 +237,7 @@ def point_name(point: Point, locale: str) -> str:
         panel = window_text(point.pair.period, locale) if point.pair else point.panel
         return str(panel) if is_whole else f"{point.label}, {panel}"
     if point.pair is None:
-        return point.panel or point.label
+        return printable(point.panel or point.label)
     name = window_text(point.pair.period, locale)
     return f"{point.panel}, {name}" if point.panel else name
 

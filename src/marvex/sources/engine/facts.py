@@ -343,16 +343,16 @@ class Facts:
             f"{_text(roles.per) if roles.per else 'NULL::VARCHAR'} AS per_text",
             *self._amount_columns(),
             *([f"[{', '.join(_text(heading) for heading in whole)}] AS whole"] if whole else []),
-            "kept",
+            f"{_KEPT} AS kept",
         ]
-        return f"SELECT {', '.join(columns)} FROM (SELECT *, {kept} AS kept FROM {self.relation})", values
+        return f"SELECT {', '.join(columns)} FROM (SELECT *, {kept} AS {_KEPT} FROM {self.relation})", values
 
     def _category(self, name: str) -> str:
         """A category's text as the source has it: names are trimmed after grouping, which is cheaper."""
         text = self._unnested("category") if name == self.roles.headings else _text(name)
         # Rows that are not kept say only how far the data go.
         is_plain = not self.filters or name == self.roles.headings
-        return text if is_plain else f"CASE WHEN kept THEN {text} END"
+        return text if is_plain else f"CASE WHEN {_KEPT} THEN {text} END"
 
     def _amount_columns(self) -> list[str]:
         roles = self.roles
@@ -402,6 +402,8 @@ class Facts:
         return ", ".join(f"c{place}" for place in range(len(self.roles.by))) or "NULL AS c0"
 
 
+# Of a name that no source has: its own columns may be called anything.
+_KEPT = quoted_name("\u2060kept")
 _OF_A_ROW = ("number", "key")  # what each row has of its own
 _SCENARIO = f"nullif({cells.name('scenario_text')}, '')"
 RAW_SUMMARY = Query(
@@ -413,6 +415,9 @@ RAW_SUMMARY = Query(
 # Every category of the kept rows that has a figure, with its amount.
 ACCOUNTS = Query(
     f"SELECT {cells.name('c0')} AS account, sum(amount) FROM raw WHERE kept AND figures > 0 GROUP BY 1 ORDER BY 1"
+)
+DATES_OF_SCENARIOS = Query(
+    f"SELECT DISTINCT coalesce({_SCENARIO}, ''), date_text FROM raw WHERE date_text IS NOT NULL"
 )
 WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT NULL")
 

@@ -12,7 +12,7 @@ from marvex.core.exact import POWERS
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Grain
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
-from marvex.sources.dates import is_of_reporting_year, read_days
+from marvex.sources.dates import Written, is_of_reporting_year, read_days
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
@@ -356,6 +356,7 @@ class _Reader:
             self.cautions += (
                 f"{self.name}: FY is read as a year from January on; {setting('year_starts')} says otherwise",
             )
+        days = self._without_lone_years(days)
         grains = {found.grain for found in days.values() if found}
         if grains and Grain.DAY not in grains:
             self.written_grain = min(grains, key=FINEST_FIRST.index)
@@ -368,6 +369,23 @@ class _Reader:
             ),
             self.name,
         )
+
+    def _without_lone_years(self, days: dict[str, Written | None]) -> dict[str, Written | None]:
+        """What each text stands for, but that a year alone among a scenario's days is no date."""
+        grains = {found.grain for found in days.values() if found}
+        if not {Grain.DAY, Grain.YEAR} <= grains:
+            return days
+        written: dict[str, set[str]] = {}
+        for scenario, text in self.engine.rows(facts_of.DATES_OF_SCENARIOS, self.name):
+            written.setdefault(scenario, set()).add(str(text))
+        lone = {
+            text
+            for texts in written.values()
+            if any((found := days[text]) and found.grain is Grain.DAY for text in texts)
+            for text in texts
+            if (found := days[text]) and found.grain is Grain.YEAR
+        }
+        return {text: None if text in lone else found for text, found in days.items()}
 
     def _check_dates(self, facts: Facts) -> None:
         unreadable, undated, amount = self.engine.rows(facts_of.undated(facts.table), self.name)[0]

@@ -10,6 +10,7 @@ import contextlib
 import csv
 import gzip
 import sys
+import zlib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -17,12 +18,13 @@ from typing import Any
 
 from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.core.structure.total_names import is_total_name
-from marvex.sources.quoting import quoted_text
+from marvex.sources.quoting import quoted_path, quoted_text
 from marvex.sources.readers.grid import Grid, grid_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
 from marvex.sources.readers.layout import (
     LOOKED_AT,
     Layout,
+    damaged,
     distinct,
     has_footer,
     is_plain_table,
@@ -109,15 +111,16 @@ class SourceFile:
 
     def relation(self) -> str:
         """The table function that reads it; all columns of a text file are text."""
-        path = quoted_text(str(self.path))
+        path = quoted_path(str(self.path))
         if self.layout is None:
-            return f"read_parquet({path})"
+            # A folder called year=1999 says nothing of what is in a file.
+            return f"read_parquet({path}, hive_partitioning = false)"
         headings = (*self.layout.headings, *([ROW_COLUMN] if self.is_numbered else []))
         columns = ", ".join(f"{quoted_text(name)}: 'VARCHAR'" for name in headings)
         return (
             f"read_csv({path}, auto_detect = false, header = true, "
             f"delim = {quoted_text(self.layout.delimiter)}, quote = '\"', escape = '\"', nullstr = '', "
-            f"buffer_size = {BUFFER}, columns = {{{columns}}})"
+            f"buffer_size = {BUFFER}, hive_partitioning = false, columns = {{{columns}}})"
         )
 
 
@@ -282,8 +285,8 @@ def _unpacked(path: Path, folder: Path) -> Path:
     try:
         with gzip.open(path) as packed, plain.open("wb") as file:
             shutil.copyfileobj(packed, file)
-    except (OSError, EOFError) as problem:
-        raise Mistake(f"{path.name} cannot be unpacked: {problem}", "Check the file.") from problem
+    except (OSError, EOFError, zlib.error) as problem:
+        raise damaged(path.name) from problem
     return plain
 
 

@@ -6,10 +6,12 @@ import codecs
 import csv
 import gzip
 import io
+import zlib
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import BinaryIO
 
 from marvex.core.errors import Mistake
 from marvex.core.structure.total_names import is_total_name, naming
@@ -23,6 +25,7 @@ RECORDS_LOOKED_AT = 5_000
 TAIL, FOOTER_LINES = 4_096, 5  # bytes and lines of a file's end
 FEW_TEXTS = 500  # different ones of a short file, whose names are looked at
 FEW_ROWS = 200  # of a table whose columns may be the lines of a statement
+PIECE = 4_000_000  # bytes
 RECORDS_COMPARED = 100  # to tell the delimiter
 
 _MARKS = ((codecs.BOM_UTF8, "utf-8-sig"), (codecs.BOM_UTF16_LE, "utf-16"), (codecs.BOM_UTF16_BE, "utf-16"))
@@ -43,21 +46,29 @@ def layout_of(path: Path, name: str) -> Layout:
     try:
         with gzip.open(path) if path.suffix == ".gz" else path.open("rb") as file:
             start = file.read(LOOKED_AT)
-    except (OSError, EOFError) as problem:
-        raise Mistake(f"{name} cannot be unpacked: {problem}", "Check the file.") from problem
-    encoding = _encoding(start)
+        # All of a packed file is unpacked here, and its checksum looked at, which the engine does not do.
+        encoding = _encoding(start, path, name)
+    except (OSError, EOFError, zlib.error) as problem:
+        raise damaged(name) from problem
     text = codecs.getincrementaldecoder(encoding)("replace").decode(start)
     if "\0" in text:
         raise Mistake(f"{name} is not a text file", "Give a .csv, or name its kind by its ending.")
     delimiter = _delimiter(text)
     records = _records(text, delimiter)
     headings = next(iter(records), [])
+    if not any(heading.strip() for heading in headings):
+        raise Mistake(f"{name} has no headings", "Give a file with a heading row and rows of data.")
     return Layout(
         encoding=encoding,
         delimiter=delimiter,
         headings=distinct(headings),
         first=tuple(tuple(one) for one in records),
     )
+
+
+def damaged(name: str) -> Mistake:
+    """What is to be said of a packed file that is cut, or not what its checksum says."""
+    return Mistake(f"{name} is damaged: it cannot be unpacked whole", "Fetch or pack the file again.")
 
 
 def is_plain_table(layout: Layout) -> bool:
@@ -111,16 +122,44 @@ def _is_dated(cells: Sequence[str]) -> bool:
     return bool(filled) and 2 * sum(is_like_a_date(cell) for cell in filled) > len(filled)
 
 
-def _encoding(start: bytes) -> str:
-    """UTF-8 or UTF-16 by its mark, UTF-8 where it is so, else Windows-1252."""
-    for mark, encoding in _MARKS:
+def _encoding(start: bytes, path: Path, name: str) -> str:
+    """UTF-8 or UTF-16 by its mark, UTF-8 where all of the file is so, else Windows-1252.
+
+    Raises Mistake where most of the file is UTF-8, and a row is not.
+    """
+    for mark, encoding in _MARKS[1:]:
         if start.startswith(mark):
             return encoding
-    try:
-        codecs.getincrementaldecoder("utf-8")().decode(start)
-    except UnicodeDecodeError:
+    row, has_utf8, wrong = 1, False, 0
+    with gzip.open(path) if path.suffix == ".gz" else path.open("rb") as file:
+        for line in _lines(file):
+            if not line.isascii():
+                try:
+                    line.decode("utf-8")
+                    has_utf8 = True
+                except UnicodeDecodeError:
+                    wrong = wrong or row
+                if has_utf8 and wrong:
+                    break
+            row += line.count(b"\n")
+    if has_utf8 and wrong:
+        raise Mistake(
+            f"{name}, row {wrong}: not all of its letters are UTF-8, as they are elsewhere in the file",
+            "Save the whole file as UTF-8.",
+        )
+    if wrong:
         return "cp1252"
-    return "utf-8"
+    return "utf-8-sig" if start.startswith(codecs.BOM_UTF8) else "utf-8"
+
+
+def _lines(file: BinaryIO | gzip.GzipFile) -> Iterator[bytes]:
+    """The file in large pieces that end with a line; a piece that is not all ASCII line by line."""
+    rest = b""
+    while piece := file.read(PIECE):
+        whole, end, cut = (rest + piece).rpartition(b"\n")
+        yield from [whole + end] if whole.isascii() else (line + b"\n" for line in whole.split(b"\n"))
+        rest = cut
+    yield rest
 
 
 def _delimiter(text: str) -> str:

@@ -13,6 +13,7 @@ from marvex.core.errors import Mistake
 from marvex.sources.readers.grid import DIGITS
 
 _FIGURE = re.compile(r"-?[0-9]+(?:\.[0-9]+)?")
+_SURROGATE = re.compile("[\ud800-\udfff]")
 _NOISE = re.compile(r"(?:9{6,}|0{6,})[0-9]?$")
 
 
@@ -22,18 +23,22 @@ def objects(path: Path, name: str, kind: str) -> tuple[list[str], list[list[str]
     decoder: Any = {"parse_float": str, "parse_int": str}
     try:
         if kind == ".jsonl":
-            lines = text.decode("utf-8-sig").splitlines()
+            lines = text.decode("utf-8-sig").split("\n")  # a string may hold other ends of lines
             records = [json.loads(line, **decoder) for line in lines if line.strip()]
         else:
             records = json.loads(text.decode("utf-8-sig"), **decoder)
     except (UnicodeDecodeError, json.JSONDecodeError) as problem:
         raise Mistake(f"{name} is not JSON: {problem}", "Give a list of objects, or one object a line.") from problem
+    except RecursionError:
+        raise Mistake(f"{name} is nested too deeply", "Give a list of objects, or one object a line.") from None
     if not isinstance(records, list) or not all(isinstance(record, dict) for record in records):
         raise Mistake(f"{name} is not a list of objects", "Give [{…}, {…}], or one object a line as .jsonl.")
     headings = list(dict.fromkeys(key for record in records for key in record))
     if not headings:
         raise Mistake(f"{name} is empty", "Give a list of objects with rows of data.")
     columns = [_without_noise([_json_text(record.get(key)) for record in records]) for key in headings]
+    if any(_SURROGATE.search("".join(texts)) for texts in (headings, *columns)):
+        raise Mistake(f"{name} holds half a letter, which no file can", "Write its letters as UTF-8.")
     return headings, [list(row) for row in zip(*columns, strict=True)]
 
 

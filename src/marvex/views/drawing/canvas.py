@@ -16,6 +16,7 @@ from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon, Rectangle
 from matplotlib.text import Text
 
+from marvex.core.words.printable import printable
 from marvex.views.drawing.box import Align, Box
 from marvex.views.drawing.style import Shape, Style
 from marvex.views.drawing.text_metrics import DPI, POINTS_PER_PIXEL, font_of
@@ -86,6 +87,7 @@ class Canvas:
         middle: bool = False,
     ) -> None:
         """One line of text with its baseline at `y`, or centred on it where `middle`."""
+        text = printable(text)
         if not text:
             return
         artist = Text(
@@ -198,6 +200,6 @@ class Canvas:
     def _mark(self, artist: Artist, extent: Box, sentence: str | None) -> None:
         if sentence:
             artist.set_gid(f"mark-{len(self.sentences)}")
-            self.sentences.append(sentence)
+            self.sentences.append(printable(sentence))
         self.marks.append((artist, extent))
         self._add(artist)

@@ -14,6 +14,7 @@ from xml.sax.saxutils import escape
 from matplotlib import rc_context
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 
+from marvex.core.words.printable import printable
 from marvex.views.drawing.text_metrics import faces_of
 
 if TYPE_CHECKING:
@@ -40,7 +41,7 @@ class Saved:
 def saved(canvas: Canvas, ending: str, title: str, description: str) -> Saved:
     """The picture as `.png`, `.svg` or `.pdf`, with its words inside; the same bytes every time."""
     content = io.BytesIO()
-    figure = canvas.figure
+    figure, title, description = canvas.figure, printable(title), printable(description)
     with rc_context(_DRAWING), warnings.catch_warnings(record=True) as warned:
         warnings.simplefilter("always")
         match ending:
