@@ -145,3 +145,19 @@ def strings_of(path: Path) -> list[str]:
     told = {ast.get_docstring(one, clean=False) for one in ast.walk(tree) if isinstance(one, documented)}
     texts = [one.value for one in ast.walk(tree) if isinstance(one, ast.Constant) and isinstance(one.value, str)]
     return [text for text in texts if text not in told]
+
+
+def test_a_result_is_printed_whatever_the_encoding_or_fails_in_words(desk: Desk) -> None:
+    desk.write("t.csv", [("A", 1, 2)], ("item", "now", "then"))
+    call = f"{MARVEX} table t.csv --current now --base then"
+
+    def shell(line: str) -> subprocess.CompletedProcess[bytes]:
+        return subprocess.run(["bash", "-c", line], cwd=desk.folder, capture_output=True, check=False, timeout=60)
+
+    old = shell(f"PYTHONIOENCODING=cp1252 {call}")
+    assert old.returncode == 0 and b"1 below then (-50.0%)" in old.stdout
+    assert shell(f"{call} | head -1; exit ${{PIPESTATUS[0]}}").returncode == 0
+    for end in (">&-", "> /dev/full"):
+        done = shell(f"{call} {end}")
+        assert done.returncode == 2 and b"the result cannot be printed" in done.stderr and b"Trace" not in done.stderr
+    assert shell(f"{call} 2>&-").returncode == 0

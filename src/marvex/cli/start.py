@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import codecs
 import contextlib
 import gc
 import os
@@ -10,6 +11,25 @@ from typing import NoReturn
 
 from marvex.cli.speech import interrupted
 
+# What an old encoding has no sign for is written with one that says the same.
+PLAIN_SIGNS = dict(zip("−–—▲▼│█─×÷…", ["-", "-", "-", "^", "v", "|", "#", "-", "x", "/", "..."], strict=True))
+
+
+def _make_streams_safe() -> None:
+    """Output that can be written whatever its encoding, and that fails in words where there is none."""
+
+    def plainly(problem: UnicodeError) -> tuple[str, int]:
+        assert isinstance(problem, UnicodeEncodeError)
+        text = problem.object[problem.start : problem.end]
+        return "".join(PLAIN_SIGNS.get(sign, "?") for sign in text), problem.end
+
+    codecs.register_error("plainly", plainly)
+    # A stream that was closed from the start is none at all.
+    sys.stdout = sys.stdout or open(os.devnull)  # noqa: PTH123, SIM115
+    sys.stderr = sys.stderr or open(os.devnull, "w")  # noqa: PTH123, SIM115
+    for stream in (sys.stdout, sys.stderr):
+        stream.reconfigure(errors="plainly")  # type: ignore[union-attr]
+
 
 def run() -> NoReturn:
     """The entry point of the command `marvex`."""
@@ -17,6 +37,7 @@ def run() -> NoReturn:
     os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     # One command and its end: looking for cycles among a workbook's cells costs more than it frees.
     gc.disable()
+    _make_streams_safe()
     try:
         from marvex.cli.main import main
 

@@ -16,6 +16,7 @@ from marvex.core.survey import ColumnFacts, ScenarioFacts, Survey
 from marvex.core.time.calendar import Grain
 from marvex.core.words.units import FigureFormat, Unit
 from marvex.tables.exact_json import exact_json
+from marvex.tables.screen import screen
 
 QUIET, STRONG = "bright_black", "bold"
 EXAMPLES_WIDTH = 26
@@ -25,9 +26,8 @@ SHOWN_COLUMNS = 24
 
 def print_survey(survey: Survey, locale: str) -> None:
     """Prints the survey on standard output, at most 100 columns wide."""
-    console = Console(highlight=False)
-    width = min(WIDTH, console.width) if console.is_terminal else WIDTH
-    console = Console(highlight=False, width=width)
+    console = screen(WIDTH)
+    console.width = min(WIDTH, console.width)
     figures = FigureFormat(unit=Unit.ONE, decimals=0, locale=locale)
     console.print(
         Text(f"{survey.name}: {survey.rows:,} {survey.counted}, {len(survey.columns)} columns", style=STRONG)

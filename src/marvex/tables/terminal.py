@@ -30,6 +30,7 @@ from marvex.tables.rows import (
     variance_headings,
     variance_texts,
 )
+from marvex.tables.screen import screen
 
 # The terminal's own colours, so that they are legible on its own ground, dark or light.
 TONES = {
@@ -47,9 +48,7 @@ PLAIN_WIDTH = 400  # where the output is no terminal, nothing needs to be cut sh
 
 def print_table(analysis: Analysis, title: str, subtitle: str, foot: str) -> None:
     """Prints the table on standard output, coloured only where that is a terminal."""
-    console = Console(highlight=False)
-    if not console.is_terminal:
-        console = Console(highlight=False, width=PLAIN_WIDTH)
+    console = screen(PLAIN_WIDTH)
     console.print(Text(title, style="bold"))
     console.print(Text(subtitle, style=QUIET))
     console.print()

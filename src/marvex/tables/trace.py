@@ -9,7 +9,6 @@ from functools import partial
 from typing import Any
 
 from rich import box
-from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
@@ -25,6 +24,7 @@ from marvex.core.words.side_names import scenario_words
 from marvex.core.words.units import ABSENT, MINUS, FigureFormat, Unit, exact_ratio
 from marvex.core.words.wording import point_sentence, state_words
 from marvex.tables.exact_json import exact_json
+from marvex.tables.screen import screen
 
 QUIET, STRONG = "bright_black", "bold"
 PLAIN_WIDTH = 400
@@ -33,9 +33,7 @@ SHOWN_CELLS = 6
 
 def print_trace(trace: Trace, analysis: Analysis) -> None:
     """Prints the trace on standard output."""
-    console = Console(highlight=False)
-    if not console.is_terminal:
-        console = Console(highlight=False, width=PLAIN_WIDTH)
+    console = screen(PLAIN_WIDTH)
     band = trace.band.name if trace.band else None
     sentence = point_sentence(trace.point, band, analysis.first.names, analysis.figures)
     console.print(Text(sentence, style=STRONG))

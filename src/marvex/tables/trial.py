@@ -7,7 +7,6 @@ from fractions import Fraction
 from typing import Any
 
 from rich import box
-from rich.console import Console
 from rich.table import Table
 from rich.text import Text
 
@@ -18,6 +17,7 @@ from marvex.core.rules.trial import Near, TriedRule
 from marvex.core.words.units import MINUS, FigureFormat, exact_ratio
 from marvex.core.words.wording import point_name
 from marvex.tables.exact_json import exact_json
+from marvex.tables.screen import screen
 from marvex.tables.terminal import PLAIN_WIDTH, QUIET, TONES
 
 STRONG = "bold"
@@ -26,9 +26,7 @@ SHOWN_NEAR = 12
 
 def print_trial(rules: tuple[TriedRule, ...], analysis: Analysis, subtitle: str) -> None:
     """Prints what each rule does on standard output."""
-    console = Console(highlight=False)
-    if not console.is_terminal:
-        console = Console(highlight=False, width=PLAIN_WIDTH)
+    console = screen(PLAIN_WIDTH)
     console.print(Text(subtitle, style=QUIET))
     for one in rules:
         console.print()

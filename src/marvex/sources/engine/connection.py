@@ -54,9 +54,10 @@ def _unreadable(problem: str, name: str) -> Mistake:
             f"{name}, row {line[1]} has {found} cells where the headings have {expected}",
             "Mend the row, or put cells that hold the delimiter in quotes.",
         )
+    place = f"{name}, row {line[1]}" if line else name
     return Mistake(
-        f"{name} cannot be read: {shortened(problem.splitlines()[0], 160)}",
-        "Check that it is a table with one heading row.",
+        f"{place} cannot be read as part of a table",
+        "Check its quotes and its cells, and that it is a table with one heading row.",
     )
 
 

@@ -9,6 +9,7 @@ from typing import Any, TypeAlias
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.sources.readers.bounds import check_workbook
 from marvex.sources.readers.error_cells import Errors, error_cells
 
 LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
@@ -21,6 +22,7 @@ def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows]:
 
     Raises Mistake where several sheets could serve.
     """
+    check_workbook(path, name)
     try:
         book = CalamineWorkbook.from_path(str(path))
         titles = book.sheet_names
