@@ -151,7 +151,7 @@ def test_workbooks_are_read_within_bounds(desk: Desk) -> None:
     assert "a cell has more than 1,000,000 letters" in desk.refused("table", "long.xlsx", *SIDES)
     with zipfile.ZipFile(desk.folder / "cut.ods", "w") as made:
         made.writestr("content.xml", "<office:document-content xmlns:office='o'><office:body>")
-    assert "cut.ods is damaged" in desk.refused("table", "cut.ods")
+    assert "cut.ods cannot be read" in desk.refused("table", "cut.ods")
 
 
 def test_records_may_hold_odd_letters_and_are_refused_where_no_file_can(desk: Desk) -> None:

@@ -36,7 +36,7 @@ def read_toml(path: Path, model: type[M], field: str) -> M:
     """
     try:
         content = tomllib.loads(path.read_text(encoding="utf-8-sig"))
-    except (OSError, UnicodeDecodeError, tomllib.TOMLDecodeError) as problem:
+    except (OSError, ValueError, RecursionError) as problem:
         raise Mistake(f"{setting(field, path.name)} cannot be read: {problem}", "Mend the file.") from problem
     try:
         return model.model_validate(content)

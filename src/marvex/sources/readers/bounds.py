@@ -32,7 +32,7 @@ def check_workbook(path: Path, name: str) -> None:
                 if part == "content.xml" or _SHEET.fullmatch(part) or part == "xl/sharedStrings.xml":
                     _check_part(archive.read(part), part, name)
     except (zipfile.BadZipFile, zlib.error, EOFError, OSError, expat.ExpatError, RuntimeError) as problem:
-        raise Mistake(f"{name} is damaged: its parts cannot be unpacked whole", "Save it again.") from problem
+        raise Mistake(f"{name} cannot be read: it is damaged, or no workbook", "Save it again.") from problem
 
 
 def _check_part(content: bytes, part: str, name: str) -> None:

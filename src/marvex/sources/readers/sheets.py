@@ -35,8 +35,12 @@ def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows]:
             for title in titles
             if sheet in (None, title)
         }
-    except (CalamineError, OSError) as problem:
-        raise Mistake(f"{name} cannot be read: {problem}", "Check that it is a workbook.") from problem
+    except (CalamineError, OSError, ValueError) as problem:
+        raise Mistake(f"{name} cannot be read: it is damaged, or no workbook", "Save it again.") from problem
+    except BaseException as problem:
+        if type(problem).__name__ != "PanicException":  # how its parser gives up
+            raise
+        raise Mistake(f"{name} cannot be read: its parser gives up on it", "Save it again.") from None
     title = _serving(rows, name, sheet)
     return title, rows[title]
 
@@ -48,7 +52,7 @@ def _rows(sheet: CalamineSheet, errors: Errors) -> Rows:
         if row < len(rows) and column < len(rows[row]):
             rows[row][column] = text
     for (top, left), (bottom, right) in sheet.merged_cell_ranges or ():
-        if left == right and top < len(rows):
+        if left == right and top < len(rows) and left < len(rows[top]):
             for below in rows[top + 1 : bottom + 1]:
                 below[left] = rows[top][left]
     return rows
