@@ -125,6 +125,11 @@ def test_nothing_in_a_label_reaches_a_terminal_a_picture_or_markdown(desk: Desk)
     assert ET.fromstring(svg) is not None and "<script>" not in svg and "<script>" not in markdown
     assert len([line for line in markdown.splitlines() if line.startswith("| ")]) == 2 + len(names) + 1
     assert "\x1b" not in desk.refused("table", *words, "--by", "x\x1b[31m")
+    said = ("--measure", "M\x1b[1m", "--title", "{finding}\u202e", "--subtitle", "a\nb", "--note", "n\x1b")
+    desk.write("h.csv", [("A", 1, 2)], ("item", "now\x1b[31m", "then"))
+    plain = desk.run("table", "h.csv", "--current", "now\x1b[31m", "--base", "then", *said).out
+    assert not {"\x1b", "\u202e"} & set(plain) and plain.startswith("M 1, 1 below then")
+    assert "cannot be opened: File name too long" in desk.refused("table", "a" * 300 + ".csv")
 
 
 def test_workbooks_are_read_within_bounds(desk: Desk) -> None:

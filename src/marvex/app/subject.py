@@ -9,6 +9,7 @@ from marvex.core.compare.totals import Total
 from marvex.core.errors import listed
 from marvex.core.structure.statement import headed_by
 from marvex.core.time.calendar import Grain
+from marvex.core.words.printable import printable
 from marvex.core.words.side_names import capitalised
 from marvex.request.axis import has_period_panels
 from marvex.request.request import Request
@@ -38,7 +39,7 @@ GENERAL = ("amount", "amounts", "net", "net amount", "gross", "gross amount", "v
 def _amounts(book: Ledger, request: Request) -> str:
     """The measure as it is named, else the amount's heading with what the rows were narrowed to behind it."""
     if request.settings.measure is not None:
-        return request.settings.measure
+        return printable(request.settings.measure)
     roles, total_as = book.first.roles, request.total_as
     if total_as.way is Total.DISTINCT:
         name = things(str(total_as.column))
@@ -51,7 +52,7 @@ def _amounts(book: Ledger, request: Request) -> str:
     narrowed = [one for one in (found.names_one for found in book.first.filters) if one and _is_name(one)]
     if narrowed and name.casefold() in (*GENERAL, "total"):
         name, *narrowed = narrowed
-    return ", ".join([capitalised(name), *narrowed])
+    return printable(", ".join([capitalised(name), *narrowed]))
 
 
 def _heading(heading: str) -> str:

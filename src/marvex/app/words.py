@@ -9,6 +9,7 @@ from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown
 from marvex.core.errors import listed
 from marvex.core.words.adding_up import Printed, adds_up
+from marvex.core.words.printable import printable
 from marvex.core.words.side_names import EVERYTHING, capitalised, closing_text, scenario_words
 from marvex.request.settings import Settings
 
@@ -55,9 +56,8 @@ def words_of(
     finding = finding or analysis.finding
     title = finding if settings.title is None else settings.title.replace("{finding}", finding)
     own = subtitle or _subtitle(analysis, settings)
-    return Words(
-        title, own if settings.subtitle is None else settings.subtitle, _foot(shown, settings, printed, remark)
-    )
+    below = own if settings.subtitle is None else settings.subtitle
+    return Words(*map(printable, (title, below, _foot(shown, settings, printed, remark))))
 
 
 def _subtitle(analysis: Analysis, settings: Settings) -> str:

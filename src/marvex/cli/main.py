@@ -46,7 +46,10 @@ def main(arguments: Sequence[str]) -> int:
         return DONE
     except (OSError, UnicodeEncodeError) as problem:  # files have been told of by their names
         _discard_output()
-        return _tell(Mistake(f"the result cannot be printed: {getattr(problem, 'strerror', None) or problem}"))
+        what = getattr(problem, "strerror", None) or str(problem)
+        named = getattr(problem, "filename", None)
+        place = "the result cannot be printed" if named is None else f"'{str(named)[:60]}…' cannot be opened"
+        return _tell(Mistake(f"{place}: {what}"))
     except Exception:
         _discard_output()
         return _tell_of_ours()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date
 
 from babel.dates import format_date, format_interval, format_skeleton
@@ -14,6 +14,7 @@ from marvex.core.time.base_window import year_before
 from marvex.core.time.calendar import CIVIL, Grain, MonthYears, month_end
 from marvex.core.time.notation import LETTERS
 from marvex.core.time.window import Window
+from marvex.core.words.printable import printable
 
 YEAR = 366  # days, and more than one year has
 EVERYTHING = "All rows"  # a side without dates or scenarios
@@ -108,8 +109,12 @@ def side_names(comparison: Comparison, locale: str, *, with_window: bool = False
     names = _names(comparison, locale, with_window=with_window)
     if comparison.base is None:
         return names
-    scenarios = in_sentence(comparison.current.in_use), in_sentence(comparison.base.in_use)
-    return replace(names, current_scenario=scenarios[0], base_scenario=scenarios[1])
+    said = (names.current, names.base, names.base_in_sentence, names.both)
+    current, base, in_words, both = map(printable, said)
+    now, then = (printable(in_sentence(one.in_use)) for one in (comparison.current, comparison.base))
+    return SideNames(
+        current=current, base=base, base_in_sentence=in_words, both=both, current_scenario=now, base_scenario=then
+    )
 
 
 def _names(comparison: Comparison, locale: str, *, with_window: bool) -> SideNames:
