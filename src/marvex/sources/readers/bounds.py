@@ -18,6 +18,8 @@ MOST_COLUMNS_OF_TWO = 702  # up to ZZ
 
 _SHEET = re.compile(r"xl/worksheets/[^/]+\.xml")
 _FAR = re.compile(rb"""r=["'][A-Z]{3}\d""")
+# Beyond what a sheet has: 16,384 columns, up to XFD, and 1,048,576 rows.
+_NO_PLACE = re.compile(rb"""r=["'](?:[A-Z]*\d{8}|[A-Z]{4}|[A-Z]+["'])""")
 _COLUMN = re.compile(rb"""<c\b[^>]*?\br=["']([A-Z]+)\d""")
 _ROW = re.compile(rb"""<row\b[^>]*?\br=["'](\d+)["']""")
 
@@ -31,7 +33,15 @@ def check_workbook(path: Path, name: str) -> None:
             for part in archive.namelist():
                 if part == "content.xml" or _SHEET.fullmatch(part) or part == "xl/sharedStrings.xml":
                     _check_part(archive.read(part), part, name)
-    except (zipfile.BadZipFile, zlib.error, EOFError, OSError, expat.ExpatError, RuntimeError) as problem:
+    except (
+        zipfile.BadZipFile,
+        zlib.error,
+        EOFError,
+        OSError,
+        expat.ExpatError,
+        LookupError,
+        RuntimeError,
+    ) as problem:
         raise Mistake(f"{name} cannot be read: it is damaged, or no workbook", "Save it again.") from problem
 
 
@@ -41,9 +51,11 @@ def _check_part(content: bytes, part: str, name: str) -> None:
             raise _too_large(name, f"a cell has more than {LONGEST:,} letters")
     if b"<!DOCTYPE" in content[:2_000]:
         raise Mistake(f"{name} declares a document type, as no workbook does", "Save it again.")
-    if part == "content.xml":
+    if part == "content.xml":  # whose parser never comes to the end of one that is cut
         expat.ParserCreate().Parse(content, True)
     elif part.startswith("xl/worksheets/"):
+        if _NO_PLACE.search(content):
+            raise Mistake(f"{name} is damaged: a cell is where no sheet has one", "Save it again.")
         rows = _rows(content)
         columns = MOST_COLUMNS_OF_TWO
         if _FAR.search(content) or rows * columns > MOST_CELLS:
