@@ -181,3 +181,20 @@ def test_a_mistake_of_our_own_is_told_apart_and_written_down(desk: Desk, monkeyp
     assert done.status == 3 and "this is a mistake in marvex" in done.err and "Traceback" not in done.err
     (written,) = desk.folder.glob("marvex-mistake-*.txt")
     assert "ZeroDivisionError: of our own" in written.read_text()
+
+
+def test_several_files_are_one_source_where_a_pattern_asks_for_them(desk: Desk) -> None:
+    head = ("date", "item", "net")
+    desk.write("led-01.csv", [("2026-01-05", "A", 5), ("2026-01-06", "B", 7)], head)
+    desk.write("led-02.csv", [("2026-02-05", "A", 11)], head)
+    words = ("table", "glob:led-*.csv", "--by", "item", "--versus", "none")
+    assert [p["current"] for p in desk.figures(*words)["points"]] == [16, 7, 23]
+    traced = desk.run("trace", *words[1:], "--at", "A").out
+    assert "led-02.csv, row 2" in traced and "led-01.csv, row 2" in traced
+    assert "2 files like led-01.csv: 3 rows" in desk.run("survey", "glob:led-*.csv").out
+    assert "would be lost" in desk.refused(*words, "-o", "led-02.csv")
+    desk.write("led-03.csv", [("2026-03-05", "A", "x"), ("2026-03-06", "A", 1)], head)
+    assert "led-03.csv, row 2, column net: 'x' is not a figure" in desk.refused(*words)
+    desk.write("led-03.csv", [("2026-03-05", "A", 1)], ("date", "item", "gross"))
+    assert "has other columns" in desk.refused(*words)
+    assert "no file is like 'x*.csv'" in desk.refused("table", "glob:x*.csv")

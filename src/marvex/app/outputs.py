@@ -9,6 +9,7 @@ from pathlib import Path
 
 from marvex.core.errors import Mistake, listed, setting
 from marvex.request.request import Request
+from marvex.sources.readers.files import paths_of
 
 
 class Outputs:
@@ -72,7 +73,7 @@ def check_request(request: Request, endings: tuple[str, ...], figures: tuple[str
     settings = request.settings
     check_outputs(settings.output, endings, "output")
     check_outputs(settings.figures, figures, "figures")
-    inputs = [Path(one.path) for one in request.sources]
+    inputs = [Path(path) for one in request.sources for path in paths_of(one.path)]
     said = (settings.statement_file, settings.remarks, settings.since, settings.rule, settings.style)
     inputs += [Path(str(one)) for one in said if one]
     inputs += [Path(str(settings.rule).rpartition(":")[0])] if settings.rule and ":" in settings.rule else []

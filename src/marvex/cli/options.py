@@ -128,7 +128,7 @@ def add_source(parser: argparse.ArgumentParser) -> None:
         "source",
         metavar="SOURCE",
         nargs="+",
-        help="a .csv, .tsv, .txt, .parquet, .xlsx, .ods, .json or .jsonl file, plain or gzipped, or - for CSV; "
+        help="a .csv, .tsv, .txt, .parquet, .xlsx, .ods, .json or .jsonl file, plain or gzipped, 'glob:…' for several, or - for CSV; "
         "several as SCENARIO=FILE",
     )
     add_loudness(parser)

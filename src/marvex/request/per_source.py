@@ -32,7 +32,8 @@ def named_sources(texts: Sequence[str]) -> tuple[NamedSource, ...]:
 
 def _named(text: str) -> NamedSource:
     name, sign, path = text.partition("=")
-    if sign and name and not Path(text).exists() and "/" not in name:
+    is_name = bool(sign) and bool(name) and not Path(text).exists() and not {"/", ":"} & set(name)
+    if is_name:
         return NamedSource(name, path)
     return NamedSource(None, text)
 

@@ -22,7 +22,7 @@ from marvex.sources.engine.names import names_table
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import AskedOfSource, Source, Stops
 from marvex.sources.quoting import quoted_name
-from marvex.sources.readers.files import ENOUGH_ROWS, SourceFile
+from marvex.sources.readers.files import ENOUGH_ROWS, ROW_COLUMN, SourceFile
 from marvex.sources.roles import Column
 from marvex.sources.scales import power_said
 from marvex.sources.where import Filter, parse_filters
@@ -140,7 +140,7 @@ class _Reader:
         answer = self.engine.run(Query(f"SELECT * FROM {self.relation} LIMIT 0"), self.name)
         described = [(str(one[0]), str(one[1])) for one in answer.description or []]
         self.relation = without_noise(self.relation, described, self.engine, self.name)
-        return tuple(name for name, _ in described)
+        return tuple(name for name, _ in described if name != ROW_COLUMN)
 
     def _hold(self, table: str) -> None:
         """Reads the source once into a table of trimmed texts, in its order."""

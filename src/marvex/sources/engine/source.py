@@ -120,7 +120,7 @@ class Source:
         told = [(name, text or "") for name, text in zip(self.headings, whole, strict=True) if name not in amounts]
         if len(amounts) > 1:
             told.append(("column", column))
-        place = self.file.place(int(number), column) if len(amounts) > 1 else f"{self.name}, {self.place_of(number)}"
+        place = self.file.place(int(number), column) if len(amounts) > 1 else self.file.line(int(number))
         return TracedRow(
             place=place,
             amount=amount,

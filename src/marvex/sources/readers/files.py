@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import contextlib
 import csv
+import glob
 import gzip
 import sys
 import zlib
@@ -18,7 +19,7 @@ from typing import Any
 
 from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.core.structure.total_names import is_total_name
-from marvex.sources.quoting import quoted_path, quoted_text
+from marvex.sources.quoting import quoted_name, quoted_path, quoted_text
 from marvex.sources.readers.grid import Grid, grid_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, READABLE, WORKBOOKS, kind_of
 from marvex.sources.readers.layout import (
@@ -35,6 +36,8 @@ from marvex.sources.readers.objects import objects
 from marvex.sources.readers.sheet_table import FoundTable, Wishes
 
 STANDARD_INPUT = "-"
+PATTERN = "glob:"  # before a pattern of several files: a path alone is never one
+OF_A_PART = 10**11  # rows: what is above it in a row's number says which of several files it is in
 SMALL = 16_000_000  # bytes
 BUFFER = 8_000_000  # bytes: a sample of a long file needs no more, and all of it is read as fast
 ENOUGH_ROWS = 1_000  # to tell what the columns are
@@ -74,11 +77,12 @@ class SourceFile:
     found: FoundTable | None = None  # the statement that it was found to be
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others, where those are kept
     titles: tuple[str, ...] = ()  # what stands above its headings
+    parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
 
     @property
     def is_small(self) -> bool:
         """Whether numbering its rows costs nothing that would be noticed."""
-        return self.path.stat().st_size < SMALL
+        return sum(one.path.stat().st_size for one in self.parts or (self,)) < SMALL
 
     @property
     def row_column(self) -> str | None:
@@ -96,10 +100,19 @@ class SourceFile:
 
     def row_of(self, number: int) -> int:
         """The row of the source, as a spreadsheet counts, of a row by the number that the engine knows."""
+        if self.parts:
+            return self.parts[number // OF_A_PART].row_of(number % OF_A_PART)
         return number if self.is_numbered or self.layout is None else number + 1
+
+    def line(self, number: int) -> str:
+        """Which row of which file a row is, as a message says it."""
+        one = self.parts[number // OF_A_PART] if self.parts else self
+        return f"{one.name}, row {self.row_of(number)}"
 
     def place(self, row: int, column: str) -> str:
         """Where a cell is, as a message says it."""
+        if self.parts:
+            return self.parts[row // OF_A_PART].place(row % OF_A_PART, column)
         row = self.row_of(row)
         if self.letters and self.layout:
             if column not in self.layout.headings:
@@ -111,6 +124,8 @@ class SourceFile:
 
     def relation(self) -> str:
         """The table function that reads it; all columns of a text file are text."""
+        if self.parts:
+            return f"({' UNION ALL BY NAME '.join(self._part(place) for place in range(len(self.parts)))})"
         path = quoted_path(str(self.path))
         if self.layout is None:
             # A folder called year=1999 says nothing of what is in a file.
@@ -122,6 +137,13 @@ class SourceFile:
             f"delim = {quoted_text(self.layout.delimiter)}, quote = '\"', escape = '\"', nullstr = '', "
             f"buffer_size = {BUFFER}, hive_partitioning = false, columns = {{{columns}}})"
         )
+
+    def _part(self, place: int) -> str:
+        """One of several files, its rows numbered so that the number tells which file it is."""
+        part, column = self.parts[place], quoted_name(ROW_COLUMN)
+        number = f"CAST({column} AS BIGINT)" if part.is_numbered else "row_number() OVER ()"
+        others = f"* EXCLUDE ({column})" if part.is_numbered else "*"
+        return f"SELECT {others}, {place * OF_A_PART} + {number} AS {column} FROM {part.relation()}"
 
 
 class Files:
@@ -143,7 +165,33 @@ class Files:
             self._files[wanted] = self._opened(wanted)
         return self._files[wanted]
 
+    def _several(self, wanted: Wanted) -> SourceFile:
+        """All files of a pattern as one, each with the same columns."""
+        parts = [self.file(replace(wanted, source=path)) for path in paths_of(wanted.source)]
+        first = parts[0]
+        for part in parts[1:]:
+            columns = [set(one.layout.headings) if one.layout else None for one in (first, part)]
+            if columns[0] != columns[1]:
+                raise Mistake(f"{part.name} has other columns than {first.name}", "Name files of one kind together.")
+        if any(part.found for part in parts):
+            raise Mistake(
+                f"{first.name} is a statement with its totals, and several cannot be one table",
+                f"Read them one by one, or say {setting('statement', 'none')}.",
+            )
+        return SourceFile(
+            name=f"{len(parts)} files like {first.name}" if len(parts) > 1 else first.name,
+            path=first.path,
+            layout=first.layout,
+            is_numbered=True,
+            said=tuple(dict.fromkeys(text for part in parts for text in part.said)),
+            cautions=tuple(f"{part.name}: {text}" for part in parts for text in part.cautions),
+            titles=first.titles,
+            parts=tuple(parts),
+        )
+
     def _opened(self, wanted: Wanted) -> SourceFile:
+        if wanted.source.startswith(PATTERN):
+            return self._several(wanted)
         if wanted.source not in self._paths:
             self._paths[wanted.source] = self._placed(wanted.source)
         name, path = self._paths[wanted.source]
@@ -220,6 +268,18 @@ class Files:
             kept_totals=table.kept_totals,
             titles=table.titles,
         )
+
+
+def paths_of(source: str) -> tuple[str, ...]:
+    """The files that a source is: one, or all that a pattern behind `glob:` is like, in order of their names."""
+    if not source.startswith(PATTERN):
+        return (source,)
+    pattern = source.removeprefix(PATTERN)
+    # A pattern may be absolute, which the one of pathlib may not.
+    found = tuple(sorted(path for path in glob.glob(pattern, recursive=True) if Path(path).is_file()))  # noqa: PTH207
+    if not found:
+        raise Mistake(f"no file is like '{pattern}'", "Check the pattern and the folder; * stands for any text.")
+    return found
 
 
 def _is_plain(grid: Grid) -> bool:
