@@ -2,12 +2,12 @@
 #   make demo   sets up and runs the full example
 #   make test   sets up and passes the tests
 # make reference compares 20,000 random calls with a program of its own,
-# and make quick runs the core's tests alone; make structures counts how often the structure of a table is found.
+# make fuzz MINUTES=5 tries damaged inputs, and make quick runs the core's tests alone; make structures counts how often the structure of a table is found.
 PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test quick check screenshots bench structures reference clean
+.PHONY: demo test quick check screenshots bench structures reference fuzz clean
 
 demo: $(VENV)/demo.done
 	$(BIN)/marvex demo demo --overwrite
@@ -26,6 +26,9 @@ check: $(VENV)/dev.done
 
 reference: $(VENV)/dev.done
 	MARVEX_CALLS=20000 $(BIN)/pytest tests/app/test_reference.py
+
+fuzz: $(VENV)/dev.done
+	MINUTES=$(or $(MINUTES),5) $(BIN)/python tests/fuzz.py
 
 screenshots: $(VENV)/dev.done
 	$(BIN)/python docs/make_screenshots.py

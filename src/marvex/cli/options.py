@@ -128,8 +128,8 @@ def add_source(parser: argparse.ArgumentParser) -> None:
         "source",
         metavar="SOURCE",
         nargs="+",
-        help="a .csv, .tsv, .txt, .parquet, .xlsx, .ods, .json or .jsonl file, plain or gzipped, 'glob:…' for several, or - for CSV; "
-        "several as SCENARIO=FILE",
+        help="a .csv, .tsv, .txt, .parquet, .xlsx, .ods, .json or .jsonl file, plain or gzipped, or - for CSV; "
+        "several as SCENARIO=FILE, or as one, 'glob:PATTERN'",
     )
     add_loudness(parser)
 
