@@ -80,6 +80,8 @@ def test_signs_and_locales() -> None:
     euro = FigureFormat(unit=Unit.M, decimals=1, locale="en_GB", currency="EUR")
     assert (euro.headline(D("-1930000")), euro.unit_words) == ("−€1.9m", "million euros")
     assert plain.amount(None) == "n/a"
+    wide = FigureFormat(decimals=1)  # more digits than a decimal has by itself
+    assert wide.change(D("12345678901234567890123456789012345.5")).endswith("789,012,345.5")
 
 
 @pytest.mark.parametrize(

@@ -140,8 +140,11 @@ class FewPairs:
         inner = Box(left=room.left + free, top=room.top, right=room.right - free, bottom=room.bottom)
         lanes = lane.columns(canvas, inner, points, look, reach, needs)
         thickness, gap = lanes.slot * FEW_BAR, lanes.slot * FEW_GAP
+        labelled = look.labelled(points)
         for place, one in enumerate(points):
             self._draw_pair(canvas, lanes, place, one, thickness, gap)
+            if place in labelled:
+                self._draw_change(canvas, lanes, place, one, gap)
         lane.draw_zero(canvas, lanes)
 
     def fits(self, canvas: Canvas, points: Sequence[Judged], slot: float) -> bool:
@@ -178,7 +181,11 @@ class FewPairs:
         if point.change and point.base is not None and point.current is not None:
             piece = min(gap * FEW_PIECE, MOST_PIECE * canvas.scale)
             canvas.polygon(lanes.pointed(place, point.base, point.current, piece), look.fill(one), said)
-        levels = [lanes.scale.place(side or ZERO) for side in (point.current, point.base)]
+
+    def _draw_change(self, canvas: Canvas, lanes: Lanes, place: int, one: Judged, gap: float) -> None:
+        """The change between the two bars, beyond the farther of their levels."""
+        size, middle = canvas.sized(canvas.style.label_size), lanes.middle(place)
+        levels = [lanes.scale.place(side or ZERO) for side in (one.point.current, one.point.base)]
         label = self._change(one)
         large = min(size * LARGE, size * gap / label.extent(size)[0])
         width, height = label.extent(large)

@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any, Self
 
 from marvex.core.compare.point import Point
 from marvex.core.compare.result import Analysis
-from marvex.core.exact import ZERO, difference
+from marvex.core.exact import EXACT, ZERO, difference
 from marvex.core.rules.bands import Band, Tone
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.walk import Bar
@@ -201,7 +201,8 @@ class Waterfall:
         if turn is None or bar.point.base is None:
             return None
         moved = difference(turn, bar.point.base)
-        return difference(bar.start, moved) if (bar.point.movement > 0) != (bar.movement > 0) else bar.start + moved
+        is_turned = (bar.point.movement > 0) != (bar.movement > 0)
+        return difference(bar.start, moved) if is_turned else EXACT.add(bar.start, moved)
 
     def _draw_cut(self, canvas: Canvas, lanes: Lanes, box: Box) -> None:
         """A gap across a standing bar with a straight stroke on either side."""

@@ -13,7 +13,7 @@ from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown, ShownPoint
-from marvex.core.exact import ZERO, difference, rounded_ratio, total
+from marvex.core.exact import EXACT, ZERO, difference, rounded_ratio, total
 from marvex.core.structure.statement import sums_of
 from marvex.core.words.units import FigureFormat, rounded
 
@@ -61,7 +61,7 @@ def _walks(bars: Sequence[ShownPoint], figures: FigureFormat) -> bool:
             level = height
         else:
             moved = _as_shown(difference(end, start), figures)
-            level = _as_shown(start, figures) + moved if level is None else level + moved
+            level = EXACT.add(_as_shown(start, figures) if level is None else level, moved)
     return True
 
 
@@ -75,7 +75,7 @@ def _subtracts(point: Point, figures: FigureFormat) -> bool:
         )
     else:
         now, then, change = (_as_shown(one, figures) for one in (point.current, point.base, point.change))
-    return now - then == change
+    return difference(now, then) == change
 
 
 def _as_shown(amount: Decimal, figures: FigureFormat) -> Decimal:

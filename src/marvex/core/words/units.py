@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal
+from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal, localcontext
 from enum import Enum
 from fractions import Fraction
 
@@ -208,7 +208,8 @@ class FigureFormat:
     def _digits(self, shown: Decimal) -> str:
         decimals = -int(shown.as_tuple().exponent)
         pattern = "#,##0" + ("." + "0" * decimals if decimals > 0 else "")
-        return str(format_decimal(abs(shown), format=pattern, locale=self.locale))
+        with localcontext(_ROUNDING):  # figures have more digits than decimals have by themselves
+            return str(format_decimal(abs(shown), format=pattern, locale=self.locale))
 
 
 def fitting_unit(amounts: Sequence[Decimal], changes: Sequence[Decimal]) -> Unit:
