@@ -166,7 +166,7 @@ def test_every_figure_is_that_of_the_reference(desk: Desk, seed: int) -> None:
     for _ in range(IN_A_LEDGER):
         call, words = random_call(chance, name, cal, grain)
         answer = expected(call, rows, grain, cal)
-        asked = ("table", "l.csv", "--absent", "gap", *words, *calendar_words)
+        asked = ("table", "l.csv", "--verify", "--absent", "gap", *words, *calendar_words)
         done = desk.run(*asked, "--figures", "figures.json")
         if done.status == 2:
             assert "tie out" not in done.err, (asked, done.err)

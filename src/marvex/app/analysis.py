@@ -12,6 +12,7 @@ from marvex.app.fairness import comparable, fairness_cautions, with_nothing
 from marvex.app.figure_format import figure_format
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
+from marvex.app.verifying import verified
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.plan import Plan, plan_sides, sides_of_columns
@@ -84,6 +85,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         kept_totals=book.kept_totals,
         show=settings.show,
         spread=book.spread,
+        verified=verified(book, [one.comparison for one in judged], total_as) if settings.verify else None,
         notes_on_source=book.notes,
     )
 

@@ -35,19 +35,65 @@ class Outputs:
                 )
 
     def write(self) -> None:
-        """Writes each file beside its place first, and moves all into place at the end."""
-        written: list[tuple[str, Path]] = []
+        """Writes the content of each file to the disk first, and puts all into place at the end."""
+        drafts: list[_Draft] = []
         try:
             for path, content in self._files.items():
-                written.append((_beside(path, content), path))
-            for draft, path in written:
-                os.replace(draft, path)  # noqa: PTH105
+                drafts.append(_Draft(path))
+                drafts[-1].fill(content)
+            for draft in drafts:
+                draft.place()
         except OSError as problem:
-            raise Mistake(f"'{path}' cannot be written: {problem.strerror}", "") from problem
+            at = drafts[-1].path if drafts else ""
+            raise Mistake(f"'{at}' cannot be written: {problem.strerror}", "") from problem
         finally:
-            for draft, _ in written:
-                with contextlib.suppress(OSError):
-                    Path(draft).unlink(missing_ok=True)
+            for draft in drafts:
+                draft.discard()
+
+
+class _Draft:
+    """What is to be a file: without a name until it is put into place, so that one who is killed leaves nothing.
+
+    Where the system has no files without names it has one of its own, beside its place.
+    """
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self._name = path.parent / f".{path.name[:40]}.{os.urandom(4).hex()}"
+        self._handle: int | None = None
+        self._is_named = False
+
+    def fill(self, content: bytes) -> None:
+        """Writes the content, through to the disk."""
+        try:
+            self._handle = os.open(self.path.parent, os.O_TMPFILE | os.O_WRONLY, 0o666)
+        except (AttributeError, OSError):
+            self._handle = os.open(self._name, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o666)
+            self._is_named = True
+        with os.fdopen(self._handle, "wb", closefd=False) as file:
+            file.write(content)
+            file.flush()
+            os.fsync(self._handle)
+
+    def place(self) -> None:
+        """Gives the content the name that it is for, whatever had it before."""
+        if not self._is_named:
+            folder = os.open(self.path.parent, os.O_RDONLY)
+            try:  # that the folder is said by its handle makes this follow the link of the first name
+                os.link(f"/proc/self/fd/{self._handle}", self._name.name, dst_dir_fd=folder)
+            finally:
+                os.close(folder)
+            self._is_named = True
+        self._name.replace(self.path)
+        self._is_named = False
+
+    def discard(self) -> None:
+        """Lets go of it; what has not been put into place is gone."""
+        with contextlib.suppress(OSError):
+            if self._handle is not None:
+                os.close(self._handle)
+            if self._is_named:
+                self._name.unlink(missing_ok=True)
 
 
 def check_outputs(paths: Iterable[Path], endings: tuple[str, ...], field: str) -> None:
@@ -95,23 +141,3 @@ def _is_same(one: Path, other: Path) -> bool:
         if one.exists() and other.exists():
             return one.samefile(other)
     return one.resolve() == other.resolve()
-
-
-def _beside(path: Path, content: bytes) -> str:
-    """The content as a draft beside its place, on the disk; nothing is left of it where that fails."""
-    import tempfile
-
-    handle, draft = tempfile.mkstemp(prefix=f".{path.name[:40]}.", dir=path.parent)
-    try:
-        with os.fdopen(handle, "wb") as file:
-            file.write(content)
-            file.flush()
-            os.fsync(file.fileno())
-        umask = os.umask(0)
-        os.umask(umask)
-        Path(draft).chmod(0o666 & ~umask)
-    except BaseException:
-        with contextlib.suppress(OSError):
-            Path(draft).unlink()
-        raise
-    return draft

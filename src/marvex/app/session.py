@@ -43,6 +43,8 @@ class Session:
         if self._engine is not None:
             self._engine.close()
         self._files.close()
+        if problem is None:
+            self._files.check_unchanged()
 
     def ledger(self, request: Request, *, is_held: bool = False) -> Ledger:
         """The sources as a request reads them.

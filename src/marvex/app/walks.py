@@ -158,8 +158,7 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
         for name, walk in walks
         for bar in walk.bars
     )
-    complete = (Check("statement complete", Decimal(0)),) if analysis.statement is not None else ()
-    checks = (analysis.first.ties_out, Check("foots", missing), *complete)
+    checks = (analysis.checks[0], Check("foots", missing), *analysis.checks[1:])
     # On one scale a cut in one panel would make its bars as high as others that stand for more.
     cuttable = walks if len(walks) == 1 or settings.own_scale else ()
     cuts = {name: cut for name, walk in cuttable if (cut := _cut(walk, settings)) is not None}

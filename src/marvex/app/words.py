@@ -22,6 +22,7 @@ CHECKED = {
     "ties out": "adds up to the source",
     "foots": "the steps add up to the last bar",
     "statement complete": "no account is left out",
+    "verified": "verified row by row",
 }
 
 

@@ -6,6 +6,7 @@ import codecs
 import contextlib
 import gc
 import os
+import signal
 import sys
 from typing import NoReturn
 
@@ -38,6 +39,10 @@ def run() -> NoReturn:
     # One command and its end: looking for cycles among a workbook's cells costs more than it frees.
     gc.disable()
     _make_streams_safe()
+    # Told to end, by a scheduler or by a terminal that closes, it ends as by Ctrl-C: with nothing half done.
+    for name in ("SIGTERM", "SIGHUP"):
+        if hasattr(signal, name):
+            signal.signal(getattr(signal, name), signal.default_int_handler)
     try:
         from marvex.cli.main import main
 

@@ -30,6 +30,7 @@ def check(settings: Settings, place: Place) -> None:
     for one in (
         _check_spread,
         _check_since,
+        _check_verify,
         _check_sides,
         _check_figures,
         _check_judging,
@@ -59,6 +60,14 @@ def _check_spread(settings: Settings) -> None:
     total_as = parse_total_as(settings.total_as, settings.per, settings.per_day, settings.holidays)
     if settings.spread and (total_as.way.value != "sum" or total_as.per is not None):
         raise Mistake(f"{setting('spread')} spreads sums, and {total_as.spoken} is none", "Leave it out.")
+
+
+def _check_verify(settings: Settings) -> None:
+    if settings.verify and settings.spread:
+        raise Mistake(
+            f"{setting('verify')} finds figures in the rows, and what {setting('spread')} makes is in none",
+            "Leave one of them out.",
+        )
 
 
 def _check_since(settings: Settings) -> None:

@@ -317,6 +317,12 @@ class Settings:
     since_gate: bool = option(
         PRESENTING, "end with status 1 where something was restated", places=SHOWN, default=False
     )
+    verify: bool = option(
+        PRESENTING,
+        "find every figure a second time, from the rows one by one; where one differs nothing is written",
+        places=(TABLE, DRAWN),
+        default=False,
+    )
     show: tuple[str, ...] | None = option(
         PRESENTING,
         "what a label says, or which columns of figures a table has; default: what the view is about",

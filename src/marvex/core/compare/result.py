@@ -114,6 +114,7 @@ class Analysis:
     since: Since | None = None  # what has changed since an earlier run
     since_is_gate: bool = False  # such a change ends the command with status 1
     show: tuple[str, ...] | None = None  # the columns of figures that a table has, where they were asked for
+    verified: Check | None = None  # every figure was found a second time from the rows, where that was asked for
     notes_on_source: tuple[str, ...] = ()  # how each total of a found statement is made, for who asks
 
     def remarks_on(self, point: Point) -> tuple[tuple[int, Remark], ...]:
@@ -141,6 +142,13 @@ class Analysis:
         remarks = (f"[{number}] {one.text}" for number, one in enumerate(self.remarks, 1))
         changed = since_notes(self.since, self.figures) if self.since else ()
         return (*dict.fromkeys(matched), *changed, *remarks)
+
+    @property
+    def checks(self) -> tuple[Check, ...]:
+        """The checks that it has passed: it would not be there had it not."""
+        complete = () if self.statement is None else (Check("statement complete", Decimal(0)),)
+        verified = () if self.verified is None else (self.verified,)
+        return (self.first.ties_out, *complete, *verified)
 
     @property
     def first(self) -> JudgedComparison:

@@ -86,25 +86,18 @@ def shown_table(analysis: Analysis) -> Shown:
         for place, one in enumerate(analysis.comparisons)
         for judged in one.shown
     )
-    checks = tuple(one.ties_out for one in analysis.comparisons[:1])
-    return Shown(view="table", analysis=analysis, points=points, checks=(*checks, *_complete(analysis)))
+    return Shown(view="table", analysis=analysis, points=points, checks=analysis.checks)
 
 
 def shown_view(analysis: Analysis, view: str) -> Shown:
     """The points of the first comparison as a picture draws them, without totals."""
-    one = analysis.first
     points = tuple(ShownPoint(judged=judged) for judged in drawn_points(analysis))
-    return Shown(view=view, analysis=analysis, points=points, checks=(one.ties_out, *_complete(analysis)))
+    return Shown(view=view, analysis=analysis, points=points, checks=analysis.checks)
 
 
 def drawn_points(analysis: Analysis) -> tuple[Judged, ...]:
     """The points of the first comparison that stand on a scale of amounts: ratio lines do not."""
     return tuple(judged for judged in analysis.first.points if judged.point.kind is not Kind.RATIO)
-
-
-def _complete(analysis: Analysis) -> tuple[Check, ...]:
-    """The check of a statement: no account is on no line, or it would have been refused."""
-    return () if analysis.statement is None else (Check("statement complete", Decimal(0)),)
 
 
 def _counts(one: ShownPoint) -> bool:

@@ -314,6 +314,12 @@ class Facts:
             tuple(bound),
         )
 
+    def each_row(self) -> Query:
+        """Every amount by itself: categories, row, scenario, date, whether it is kept, amount, divisor and key."""
+        source, values = self._source(False)
+        columns = "row, scenario_text, date_text, kept, amount_text, per_text, key"
+        return Query(f"SELECT {self._categories()}, {columns} FROM ({source})", tuple(values))
+
     def appearance(self, rows: int | None) -> Query:
         """The categories of the kept rows in the order of the source, within its first so many rows."""
         columns = self._categories()

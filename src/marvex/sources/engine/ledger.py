@@ -27,6 +27,7 @@ from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.names import read_names
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading import read_source
+from marvex.sources.engine.recount import Recount
 from marvex.sources.engine.signs import check_signs
 from marvex.sources.engine.source import AskedOfSource, Source
 from marvex.sources.engine.spreading import spread
@@ -54,6 +55,16 @@ class DayTotal:
     day: date
     amount: Decimal
     rows: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Answer:
+    """What was asked of the engine, and what it said: some spans, by so many names, of all or some categories."""
+
+    spans: tuple[Span, ...]
+    width: int
+    among: Sequence[str] | None
+    cells: tuple[Cell, ...]
 
 
 def read_ledger(files: Files, engine: Engine, asked: Sequence[AskedOfSource], *, is_held: bool = False) -> Ledger:
@@ -129,6 +140,7 @@ class Ledger:
         self._total_as, self.calendar = sources[0].asked.total_as, sources[0].asked.calendar
         self._names_of: dict[str, tuple[str, ...]] = {}
         self._undivided: dict[tuple[Span, str], Decimal] = {}
+        self.answers: list[Answer] = []
 
     def anew(self) -> Ledger:
         """The same sources for another request, of which nothing has been asked yet."""
@@ -228,13 +240,14 @@ class Ledger:
             )
             if figure is None and (by_category or not self.width):
                 self._undivided[spans[place], category] = Decimal(amount)
+        self.answers.append(Answer(spans=tuple(within), width=width, among=among, cells=tuple(cells)))
         return tuple(cells)
 
     def parts(self, spans: Sequence[Span]) -> tuple[Cell, ...]:
         """A cell for each part of each category in each span, one level down."""
-        width = self.width
-        found = self.engine.rows(query.cells_of(spans, len(self.first.roles.by), self._total_as), self.name)
-        return tuple(
+        width, all_names = self.width, len(self.first.roles.by)
+        found = self.engine.rows(query.cells_of(spans, all_names, self._total_as), self.name)
+        cells = tuple(
             Cell(
                 category=self._category(names[:width]) if width else "",
                 amount=self._total_as.figure(Decimal(amount), per, rows, spans[place]),
@@ -246,6 +259,20 @@ class Ledger:
             )
             for place, *names, row, amount, per, rows in found
         )
+        self.answers.append(Answer(spans=tuple(spans), width=all_names, among=None, cells=cells))
+        return cells
+
+    def recount(self) -> Recount:
+        """All rows once more, one by one."""
+        return Recount(self.sources, self.engine, self._total_as)
+
+    def label_of(self, names: Sequence[Any]) -> str:
+        """The label that some names are joined to."""
+        return _joined(names)
+
+    def names_of(self, label: str) -> tuple[str, ...]:
+        """The names that a category's label joins, as the engine has them."""
+        return self._names_of[label]
 
     def _volume(self, per: Decimal | None) -> Decimal | None:
         """The volume of a figure, which is read as what a rate would be divided by."""

@@ -24,15 +24,20 @@ _COLUMN = re.compile(rb"""<c\b[^>]*?\br=["']([A-Z]+)\d""")
 _ROW = re.compile(rb"""<row\b[^>]*?\br=["'](\d+)["']""")
 
 
-def check_workbook(path: Path, name: str) -> None:
-    """Raises Mistake where a workbook is damaged, or larger than a table can sensibly be."""
+def check_workbook(path: Path, name: str) -> int:
+    """How many bytes a workbook has unpacked.
+
+    Raises Mistake where it is damaged, or larger than a table can sensibly be.
+    """
     try:
         with zipfile.ZipFile(path) as archive:
-            if sum(one.file_size for one in archive.infolist()) > MOST_UNPACKED:
+            size = sum(one.file_size for one in archive.infolist())
+            if size > MOST_UNPACKED:
                 raise _too_large(name, f"unpacked it has more than {MOST_UNPACKED // 10**6:,} MB")
             for part in archive.namelist():
                 if part == "content.xml" or _SHEET.fullmatch(part) or part == "xl/sharedStrings.xml":
                     _check_part(archive.read(part), part, name)
+            return size
     except (
         zipfile.BadZipFile,
         zlib.error,

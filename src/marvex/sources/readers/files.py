@@ -154,6 +154,13 @@ class Files:
         self._paths: dict[str, tuple[str, Path]] = {}
         self._sheets: dict[tuple[Path, str | None], tuple[str | None, Sequence[Sequence[Any]]]] = {}
         self._files: dict[Wanted, SourceFile] = {}
+        self._stamps: dict[Path, tuple[int, int, int]] = {}
+
+    def check_unchanged(self) -> None:
+        """Raises Mistake where a file is not the one that it was when it was opened: its figures would be of two."""
+        for path, stamp in self._stamps.items():
+            if _stamp(path) != stamp:
+                raise Mistake(f"{path.name} was changed while it was read", "Run it again once the file is whole.")
 
     def close(self) -> None:
         """Removes what was put into temporary files."""
@@ -213,6 +220,7 @@ class Files:
         if source == STANDARD_INPUT:
             return "standard input", _from_standard_input(self._spare_folder())
         path = _checked(source)
+        self._stamps[path] = _stamp(path)
         if path.suffix.lower() == ".gz" and (kind_of(path) not in DELIMITED or path.suffix != ".gz"):
             return path.name, _unpacked(path, self._spare_folder())
         return path.name, path
@@ -348,6 +356,15 @@ def _unpacked(path: Path, folder: Path) -> Path:
     except (OSError, EOFError, zlib.error) as problem:
         raise damaged(path.name) from problem
     return plain
+
+
+def _stamp(path: Path) -> tuple[int, int, int]:
+    """What tells whether a file is still the same: which it is, its size, when it was last written; zeros if gone."""
+    try:
+        found = path.stat()
+    except OSError:
+        return 0, 0, 0
+    return found.st_ino, found.st_size, found.st_mtime_ns
 
 
 def _checked(source: str) -> Path:

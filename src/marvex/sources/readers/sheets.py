@@ -11,6 +11,7 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.readers.bounds import check_workbook
 from marvex.sources.readers.error_cells import Errors, error_cells
+from marvex.sources.readers.in_time import in_time
 
 LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
 
@@ -22,19 +23,9 @@ def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows]:
 
     Raises Mistake where several sheets could serve.
     """
-    check_workbook(path, name)
+    size = check_workbook(path, name)
     try:
-        book = CalamineWorkbook.from_path(str(path))
-        titles = book.sheet_names
-        if sheet is not None and sheet not in titles:
-            hint = did_you_mean(sheet, titles, f"Its sheets are {listed(titles)}.")
-            raise Mistake(f"{name} has no sheet '{sheet}'", hint)
-        errors = error_cells(path)
-        rows = {
-            title: _rows(book.get_sheet_by_name(title), errors.get(title, {}))
-            for title in titles
-            if sheet in (None, title)
-        }
+        rows = in_time(lambda: _all_rows(path, name, sheet), size, name)
     except (CalamineError, OSError, ValueError) as problem:
         raise Mistake(f"{name} cannot be read: it is damaged, or no workbook", "Save it again.") from problem
     except BaseException as problem:
@@ -43,6 +34,21 @@ def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows]:
         raise Mistake(f"{name} cannot be read: its parser gives up on it", "Save it again.") from None
     title = _serving(rows, name, sheet)
     return title, rows[title]
+
+
+def _all_rows(path: Path, name: str, sheet: str | None) -> dict[str, Rows]:
+    """The rows of the sheet asked for, or of all, by the sheets' names."""
+    book = CalamineWorkbook.from_path(str(path))
+    titles = book.sheet_names
+    if sheet is not None and sheet not in titles:
+        hint = did_you_mean(sheet, titles, f"Its sheets are {listed(titles)}.")
+        raise Mistake(f"{name} has no sheet '{sheet}'", hint)
+    errors = error_cells(path)
+    return {
+        title: _rows(book.get_sheet_by_name(title), errors.get(title, {}))
+        for title in titles
+        if sheet in (None, title)
+    }
 
 
 def _rows(sheet: CalamineSheet, errors: Errors) -> Rows:
