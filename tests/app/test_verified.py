@@ -35,21 +35,16 @@ def books(desk: Desk) -> Desk:
 SUMS = ("table", "l.csv", "--by", "item", "--for", "2026-01", "--versus", "2025-01", "--figures", "figures.json")
 
 
-@pytest.mark.parametrize(
-    "way", ["sum", "count", "mean", "highest", "lowest", "closing", "closing:each", "distinct:net"]
-)
+WAYS = ("sum", "count", "mean", "highest", "lowest", "closing", "closing:each", "distinct:net")
+
+
+@pytest.mark.parametrize("way", WAYS)
 def test_each_way_of_totalling_is_found_a_second_time(books: Desk, way: str) -> None:
-    done = books.run(
-        *SUMS,
-        "--total-as",
-        way,
-        "--verify",
-        "--name-map",
-        str(books.write("n.csv", [("Crew", "Staff")], ("old", "new"))),
-    )
+    names = books.write("n.csv", [("Crew", "Staff")], ("old", "new"))
+    done = books.run(*SUMS, "-o", "t.md", "--total-as", way, "--verify", "--name-map", names)
     assert done.status == 0, done.err
     assert {"name": "verified", "ok": True, "difference": 0} in books.read_figures()["checks"]
-    assert "verified row by row" in done.out
+    assert "verified row by row" in (books.folder / "t.md").read_text()
 
 
 def test_a_sum_that_is_wrong_on_both_sides_of_the_tie_out_stops_the_command(
@@ -78,7 +73,7 @@ def test_tiny_beside_huge_is_exact_to_the_last_of_38_digits_in_both_ways(desk: D
         file.write("date,net\n")
         for place in range(ROWS):
             day = ("2026-01-01", "2025-01-01")[place % 2]
-            units = chance.choice((chance.randrange(1, 99), chance.randrange(10**32, 10**33), -(10**32) + 1))
+            units = chance.choice((chance.randrange(1, 99), chance.randrange(10**30, 10**31), -(10**30) + 1))
             sums[day] += units
             sign, digits = "-" * (units < 0), f"{abs(units):010}"
             file.write(f"{day},{sign}{digits[:-9]}.{digits[-9:]}\n")
