@@ -2,12 +2,14 @@
 #   make demo   sets up and runs the full example
 #   make test   sets up and passes the tests
 # make reference compares 20,000 random calls with a program of its own,
-# make fuzz MINUTES=5 tries damaged inputs, and make quick runs the core's tests alone; make structures counts how often the structure of a table is found.
+# make fuzz MINUTES=5 tries damaged inputs, make faults interrupts, make mutate MINUTES=20 changes the core to see
+# whether a test notices, make matrix tests on every Python here and on the oldest libraries; docs/trust.md tells more.
+# make quick runs the core's tests alone, make structures counts how often the structure of a table is found.
 PYTHON ?= python3
 VENV := .venv
 BIN := $(VENV)/bin
 
-.PHONY: demo test quick check screenshots bench structures reference fuzz clean
+.PHONY: demo test quick check screenshots bench structures reference fuzz faults mutate matrix clean
 
 demo: $(VENV)/demo.done
 	$(BIN)/marvex demo demo --overwrite
@@ -27,8 +29,18 @@ check: $(VENV)/dev.done
 reference: $(VENV)/dev.done
 	MARVEX_CALLS=20000 $(BIN)/pytest tests/app/test_reference.py
 
-fuzz: $(VENV)/dev.done
-	MINUTES=$(or $(MINUTES),5) $(BIN)/python tests/fuzz.py
+fuzz: $(VENV)/fuzz.done
+	MINUTES=$(or $(MINUTES),5) $(BIN)/python tests/fuzzing/run.py
+
+faults: $(VENV)/dev.done
+	MARVEX_KILLS=200 $(BIN)/pytest -n 1 tests/process/test_faults.py
+	MARVEX_ROWS=10000000 $(BIN)/pytest -n 0 tests/app/test_verified.py -k 38
+
+mutate: $(VENV)/fuzz.done
+	MINUTES=$(or $(MINUTES),20) $(BIN)/python tests/mutate.py
+
+matrix:
+	$(PYTHON) tests/matrix.py
 
 screenshots: $(VENV)/dev.done
 	$(BIN)/python docs/make_screenshots.py
@@ -49,6 +61,10 @@ $(VENV)/demo.done: $(BIN)/python pyproject.toml
 
 $(VENV)/dev.done: $(BIN)/python pyproject.toml
 	$(BIN)/pip install --quiet --disable-pip-version-check -e .[dev]
+	touch $@
+
+$(VENV)/fuzz.done: $(BIN)/python pyproject.toml
+	$(BIN)/pip install --quiet --disable-pip-version-check -e .[dev,fuzzing]
 	touch $@
 
 $(VENV)/bench.done: $(BIN)/python pyproject.toml

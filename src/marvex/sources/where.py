@@ -78,7 +78,13 @@ def _parse(text: str, columns: Sequence[str], source: str) -> Filter:
             "Write COL=VALUE, or with != >= <= < > or ~ and * for any text.",
         )
     column = found_column(found["column"], columns, source, "where")
-    values = tuple(one.strip() for one in next(csv.reader([found["values"]], skipinitialspace=True), []))
+    try:
+        cells = next(csv.reader([found["values"]], skipinitialspace=True), [])
+    except csv.Error:
+        raise Mistake(
+            f"{setting('where')} '{text}' has a line break in a value", "Put that value in double quotes."
+        ) from None
+    values = tuple(one.strip() for one in cells)
     if not values:
         values = ("",)
     if len(values) > 1 and found["sign"] in (">=", "<=", "<", ">"):

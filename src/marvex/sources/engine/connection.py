@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import re
+from collections.abc import Iterator
 from typing import Any
 
 import duckdb
@@ -26,17 +28,29 @@ class Engine:
         self._connection.close()
 
     def rows(self, asked: Query, name: str) -> list[tuple[Any, ...]]:
-        return self.run(asked, name).fetchall()
+        with _in_our_words(name):
+            return self._connection.execute(asked.sql, list(asked.values)).fetchall()
 
     def run(self, asked: Query, name: str) -> duckdb.DuckDBPyConnection:
-        try:
+        with _in_our_words(name):
             return self._connection.execute(asked.sql, list(asked.values))
-        except duckdb.OutOfRangeException as problem:
-            raise Mistake(
-                f"{name}: the sum has more than {MOST_DIGITS} digits", f"Sum fewer rows with {setting('where')}."
-            ) from problem
-        except duckdb.Error as problem:
-            raise _unreadable(str(problem), name) from problem
+
+
+@contextlib.contextmanager
+def _in_our_words(name: str) -> Iterator[None]:
+    """What the engine complains of, as a mistake of the source that it was asked about."""
+    try:
+        yield
+    except (duckdb.InterruptException, RuntimeError) as problem:
+        if "interrupted" not in str(problem).lower():
+            raise
+        raise KeyboardInterrupt from problem  # as which it began
+    except duckdb.OutOfRangeException as problem:
+        raise Mistake(
+            f"{name}: the sum has more than {MOST_DIGITS} digits", f"Sum fewer rows with {setting('where')}."
+        ) from problem
+    except duckdb.Error as problem:
+        raise _unreadable(str(problem), name) from problem
 
 
 def connected() -> Engine:

@@ -46,6 +46,7 @@ def check_workbook(path: Path, name: str) -> int:
         expat.ExpatError,
         LookupError,
         RuntimeError,
+        ValueError,
     ) as problem:
         raise Mistake(f"{name} cannot be read: it is damaged, or no workbook", "Save it again.") from problem
 
