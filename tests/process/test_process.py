@@ -161,3 +161,41 @@ def test_a_result_is_printed_whatever_the_encoding_or_fails_in_words(desk: Desk)
         done = shell(f"{call} {end}")
         assert done.returncode == 2 and b"the result cannot be printed" in done.stderr and b"Trace" not in done.stderr
     assert shell(f"{call} 2>&-").returncode == 0
+
+
+def test_nothing_is_asked_of_a_network(desk: Desk) -> None:
+    # Python tells an audit hook of every socket that is made, whichever library makes it.
+    asked = """
+import sys
+def refuse(event, _):
+    if event.startswith("socket."):
+        raise SystemExit("a socket was asked for: " + event)
+sys.addaudithook(refuse)
+from marvex.cli.main import main
+for words in {calls!r}:
+    assert main(words) == 0, words
+"""
+    sides = ["--by", "account_name", "--versus", "year-ago", "-q"]
+    calls = [
+        ["table", str(DEMO), *sides, "--verify", "-o", "t.xlsx", "--figures", "t.json", "--per-day", "working"],
+        ["draw", "waterfall", str(DEMO), *sides, "-o", "w.svg", "-o", "w.pdf", "--since", "t.json"],
+        ["commentary", str(DEMO), *sides],
+        ["trace", str(DEMO), *sides, "--at", "Fuel"],
+        ["survey", str(DEMO)],
+        ["demo", "d", "-q"],
+    ]
+    done = subprocess.run(
+        [sys.executable, "-c", asked.format(calls=calls)], cwd=desk.folder, capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stderr
+
+
+def test_a_trace_shows_as_many_rows_as_it_may(desk: Desk) -> None:
+    rows = [("Fuel", f"secret {n}", n, 1) for n in range(9)]
+    desk.write("l.csv", rows, ("item", "payee", "now", "then"))
+    words = ("trace", "l.csv", "--by", "item", "--current", "now", "--base", "then", "--at", "Fuel", "-o", "t.json")
+    for asked, shown in ((("--trace-rows", "0"), 0), (("--trace-rows", "2"), 2), ((), 5)):
+        done = desk.run(*words, *asked)
+        assert done.status == 0, done.err
+        told = (done.out + (desk.folder / "t.json").read_text()).count("secret")
+        assert told == 0 if not shown else told >= 2 * shown, asked

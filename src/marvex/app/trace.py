@@ -19,8 +19,6 @@ from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.tables.trace import trace_json
 
-TRACED_ROWS = 5
-
 
 def build_trace(session: Session, request: Request) -> tuple[Built, Trace]:
     """What stands behind one figure, and its files; nothing is written yet."""
@@ -45,8 +43,9 @@ def _traced(session: Session, request: Request) -> tuple[Analysis, Trace]:
         return analysis, Trace(judged, made, base, lines)
     among = None if point.kind is Kind.TOTAL and not point.panel and point.is_cost is None else point.category
     now, then = point.sides(comparison.current, comparison.base)
-    current = _traced_side(book, now or comparison.current, point.current, among)
-    base = _traced_side(book, then or comparison.base, point.base, among) if comparison.base else None
+    most = request.settings.trace_rows
+    current = _traced_side(book, now or comparison.current, point.current, among, most)
+    base = _traced_side(book, then or comparison.base, point.base, among, most) if comparison.base else None
     return analysis, Trace(judged, current, base)
 
 
@@ -69,9 +68,9 @@ def _lines_of(analysis: Analysis, point: Point) -> tuple[TracedLine, ...]:
     )
 
 
-def _traced_side(book: Ledger, side: Side | None, amount: Decimal | None, among: str | None) -> TracedSide:
+def _traced_side(book: Ledger, side: Side | None, amount: Decimal | None, among: str | None, most: int) -> TracedSide:
     assert side is not None
     if amount is None:
         return TracedSide(side=side, amount=None, rows=0, largest=())
     rows = book.totals([side.span], None if among is None else [among])[side.span].rows
-    return TracedSide(side=side, amount=amount, rows=rows, largest=book.largest_rows(side.span, among, TRACED_ROWS))
+    return TracedSide(side=side, amount=amount, rows=rows, largest=book.largest_rows(side.span, among, most))

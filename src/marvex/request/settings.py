@@ -42,6 +42,7 @@ from marvex.request.values import (
     Size,
     change_for_variance,
     column,
+    count,
     cut_at,
     day,
     decimals,
@@ -476,6 +477,14 @@ class Settings:
     )
     at: str | None = option(
         PRESENTING, "which figure: a category, a period, CATEGORY@PERIOD, or Total", "POINT", places=(TRACE,)
+    )
+    trace_rows: int = option(
+        PRESENTING,
+        "how many rows a trace shows; 0 for none, where they are nobody's business",
+        "N",
+        read=count,
+        places=(TRACE,),
+        default=5,
     )
 
     @property

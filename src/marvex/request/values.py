@@ -122,6 +122,12 @@ def decimals(text: str) -> int:
     return int(text)
 
 
+def count(text: str) -> int:
+    if not text.isdecimal() or len(text) > 4:
+        raise ValueError("write a whole number from 0 to 9999")
+    return int(text)
+
+
 def change_for_variance(word: str) -> str:
     """The word as it is: a variance, which people type for it, is a change."""
     return "change" if word == "variance" else word

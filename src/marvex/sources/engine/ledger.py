@@ -348,6 +348,8 @@ class Ledger:
 
     def largest_rows(self, span: Span, label: str | None, most: int) -> tuple[TracedRow, ...]:
         """The rows that count most in one category, or in all of them, the largest first."""
+        if not most:
+            return ()
         found = []
         for source, stretch in itertools.product(self.sources, span.stretches):
             if source.scenario is not None and source.scenario != stretch.scenario:
