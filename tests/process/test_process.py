@@ -185,7 +185,11 @@ for words in {calls!r}:
         ["demo", "d", "-q"],
     ]
     done = subprocess.run(
-        [sys.executable, "-c", asked.format(calls=calls)], cwd=desk.folder, capture_output=True, text=True, check=False
+        [sys.executable, "-c", asked.format(calls=calls)],
+        cwd=desk.folder,
+        capture_output=True,
+        text=True,
+        check=False,
     )
     assert done.returncode == 0, done.stderr
 

@@ -30,6 +30,40 @@ def build_trace(session: Session, request: Request) -> tuple[Built, Trace]:
     return Built(shown_table(analysis), outputs, request.settings), trace
 
 
+def traces_of(book: Ledger, analysis: Analysis, most: int) -> tuple[Trace, ...]:
+    """What stands behind every figure shown of the first comparison, asked for together; of totals no rows.
+
+    Parameters
+    ----------
+    most : rows of each side of each figure.
+    """
+    comparison = analysis.first.comparison
+    sides = [judged.point.sides(comparison.current, comparison.base) for judged in analysis.first.shown]
+    spans = list(dict.fromkeys(side.span for both in sides for side in both if side is not None))
+    rows = {(spans[one.place], one.category): one.rows for one in (book.cells(spans) if book.width else ())}
+    largest = book.largest_of_each(spans, most)
+    wholes = book.totals(spans)
+
+    def side_of(point: Point, side: Side | None, amount: Decimal | None) -> TracedSide | None:
+        if side is None:
+            return None
+        if amount is None or point.group is not None or point.gathered:
+            return TracedSide(side=side, amount=amount, rows=0, largest=())
+        if point.kind is Kind.TOTAL and point.panel is None:
+            return TracedSide(side=side, amount=amount, rows=wholes[side.span].rows, largest=())
+        key = side.span, point.category or ""
+        return TracedSide(side=side, amount=amount, rows=rows.get(key, 0), largest=largest.get(key, ()))
+
+    found = []
+    for judged, (now, then) in zip(analysis.first.shown, sides, strict=True):
+        point = judged.point
+        current = side_of(point, now or comparison.current, point.current)
+        base = side_of(point, then, point.base) if comparison.base else None
+        assert current is not None
+        found.append(Trace(judged, current, base, _lines_of(analysis, point)))
+    return tuple(found)
+
+
 def _traced(session: Session, request: Request) -> tuple[Analysis, Trace]:
     book = session.ledger(request)
     analysis = analysed(book, request, session)

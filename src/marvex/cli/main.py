@@ -85,7 +85,7 @@ def _tell(mistake: Mistake) -> int:
 
 
 def _parser() -> argparse.ArgumentParser:
-    from marvex.cli import begin, commentary, demo, draw, rule, survey, table, trace
+    from marvex.cli import begin, commentary, demo, draw, pack, rule, survey, table, trace
 
     parser = options.Parser(
         prog="marvex",
@@ -104,7 +104,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     options.add_loudness(parser, default=0)
     commands = parser.add_subparsers(title="commands", dest="command", metavar="COMMAND", required=True)
-    for command in (demo, survey, table, draw, commentary, trace, rule, begin):
+    for command in (demo, survey, table, draw, commentary, trace, rule, begin, pack):
         command.add_to(commands)
     return parser
 

@@ -25,10 +25,12 @@ def rules_from(text: str) -> tuple[NamedRule, ...]:
     path, name = _place(text)
     # The language and Pydantic are loaded only where a file is named.
     from marvex.core.rules.language import parse_rule
-    from marvex.request.rule_model import RuleFile
+    from marvex.request.rule_model import RuleFile, RulesAmongOthers
     from marvex.request.toml_file import read_toml
 
-    rules = read_toml(path, RuleFile, "rule").rules
+    rules = (
+        read_toml(path, RuleFile, "rule").rules if name is None else read_toml(path, RulesAmongOthers, "rule").rules
+    )
     if not rules:
         raise Mistake(f"{path.name} has no rules", "Write them as [rules.NAME] with bands = [...].")
     if name is not None and name not in rules:

@@ -14,6 +14,10 @@ from typing import Annotated, Any, TypeVar, Union, get_args, get_origin
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.words.trade_words import SETTINGS
+from marvex.request.toml_lines import line_of
+
+_LISTS = ("line", "view")  # the tables of which there are several
 
 
 class Model(BaseModel):
@@ -35,31 +39,38 @@ def read_toml(path: Path, model: type[M], field: str) -> M:
     Raises Mistake where the file cannot be read, or with the place and the nearest key where something is wrong in it.
     """
     try:
-        content = tomllib.loads(path.read_text(encoding="utf-8-sig"))
+        text = path.read_text(encoding="utf-8-sig")
+        content = tomllib.loads(text)
     except (OSError, ValueError, RecursionError) as problem:
         raise Mistake(f"{setting(field, path.name)} cannot be read: {problem}", "Mend the file.") from problem
     try:
         return model.model_validate(content)
     except ValidationError as problem:
-        raise _mistake(problem, model, content, path.name) from None
+        raise _mistake(problem, model, content, path.name, text) from None
 
 
-def _mistake(problem: ValidationError, model: type[Model], content: Mapping[str, Any], file: str) -> Mistake:
+def _mistake(
+    problem: ValidationError, model: type[Model], content: Mapping[str, Any], file: str, text: str
+) -> Mistake:
     # A wrong key says more than the one that is missing for it.
     errors = sorted(problem.errors(), key=lambda one: one["type"] != "extra_forbidden")
     error = errors[0]
     *above, key = error["loc"]
     while isinstance(key, int) or (above and _at(model, above) is None):
         *above, key = above  # what is wrong within a list, or in one reading of several, is wrong of its key
-    place = ", ".join((file, *_place(above, content)))
+    line = line_of(text, [*above, key])
+    place = ", ".join((file, *([f"line {line}"] if line else []), *_place(above, content)))
     known = _at(model, above)
     if error["type"] == "extra_forbidden":
         names = list(known.model_fields) if known else []
         if not above and isinstance(error["input"], dict):
-            names = [f"[{name}]" for name in names]
+            names = [f"[[{name}]]" if name in _LISTS else f"[{name}]" for name in names]
             return Mistake(
                 f"{place} has no table [{key}]", did_you_mean(f"[{key}]", names, f"There are {listed(names)}.")
             )
+        ours = SETTINGS.get(str(key).replace("-", "_").casefold(), "").rstrip("_")
+        if ours in names:
+            return Mistake(f"{place}: {key} is called {ours} here", f"Write {ours} = ….")
         return Mistake(
             f"{place}: there is no key '{key}'", did_you_mean(str(key), names, f"There are {listed(names)}.")
         )
@@ -90,7 +101,7 @@ def _place(loc: Sequence[int | str], content: Any) -> list[str]:
     """A place within a file in words: `[rules.spend]`, `line 'Fuel'`."""
     if any(isinstance(part, int) for part in loc):
         table, number = str(loc[0]), int(loc[1])
-        label = _value(content, [table, number, "label"])
+        label = _value(content, [table, number, "name" if table == "view" else "label"])
         return [f"{table} '{label}'" if isinstance(label, str) else f"{table} {number + 1}"]
     return [f"[{'.'.join(str(part) for part in loc)}]"] if loc else []
 

@@ -21,12 +21,13 @@ from marvex.core.compare.across import across
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis
 from marvex.core.exact import total
-from marvex.core.rules.bands import Tone
+from marvex.core.rules.bands import NO_BASE, NO_CURRENT, Tone
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, line_of
 from marvex.core.words.printable import printable
 from marvex.core.words.units import FigureFormat, Signs, Unit
 from marvex.core.words.wording import state_words
+from marvex.tables.band_formulas import RowOfSheet, band_formula, can_be_said
 from marvex.tables.files import table_headings
 from marvex.tables.rows import ComparisonColumns, Row, driver_amount, groups_of, has_panels, ratio_text, table_rows
 
@@ -34,6 +35,7 @@ MADE = datetime(2000, 1, 1)
 HEAD = 3  # the row of headings: above it title, subtitle and an empty row
 WIDEST_NAME, COLUMN = 48, 12  # letters
 LINE = 16  # points of a line of headings
+FIXED = "The bands are as they were found: what the rule asks, a row's own cells do not tell."
 TYPE = {"font_name": "Calibri", "font_size": 11}
 DARK, LIGHT, SOFT = "#22242C", "#FFFFFF", "#6A6B73"
 
@@ -89,7 +91,8 @@ class TableSheet:
         for place, row in enumerate(self.rows):
             self._write_row(self.first + place, row)
         last = self.first + len(self.rows)
-        for place, note in enumerate((*self.notes, foot)):
+        self._paint_bands()
+        for place, note in enumerate((*self.notes, *self._bands_note, foot)):
             sheet.write_string(last + 1 + place, 0, note, self._format(font_color=SOFT))
         self._set_up(headings)
 
@@ -145,7 +148,7 @@ class TableSheet:
         is_ratio = point.kind is Kind.RATIO
         match what:
             case "band":
-                self._write_band(at, column, judged, look)
+                self._write_band(at, column, judged, group, look)
             case "current" | "base":
                 form = self._format(num_format="0.0%" if is_ratio else self._amounts, **look)
                 amount = _side(point, what)
@@ -168,12 +171,55 @@ class TableSheet:
                 form = self._format(num_format=self._changes, **look)
                 self._write_live(at, column, driver_amount(judged, what), None, form)
 
-    def _write_band(self, at: int, column: int, judged: Judged, look: dict[str, Any]) -> None:
-        if judged.band is not None:
-            fill = self.fills[judged.band.tone]
-            ink = LIGHT if _is_dark(fill) else DARK
-            form = self._format(bg_color=fill, font_color=ink, indent=1, **look)
+    def _write_band(
+        self, at: int, column: int, judged: Judged, group: ComparisonColumns, look: dict[str, Any]
+    ) -> None:
+        """The band by the rule's own conditions, live, where those are about the row alone; else as it was found."""
+        if judged.band is None:
+            return
+        formula = self._band_formula(at, judged, group)
+        if formula is None:
+            form = self._format(**self._painted(judged.band.tone), indent=1, **look)
             self.sheet.write_string(at, column, judged.band.name, form)
+        else:
+            self.sheet.write_formula(at, column, formula, self._format(indent=1, **look), judged.band.name)
+
+    def _band_formula(self, at: int, judged: Judged, group: ComparisonColumns) -> str | None:
+        sides, rules = self._sides(group), group.one.rules
+        named = rules.rule_for(judged.point)
+        if sides is None or named is None or judged.band in (NO_BASE, NO_CURRENT) or not can_be_said(named.rule):
+            return None
+        if judged.point.current is None or judged.point.base is None:
+            return None
+        now, then = (xl_rowcol_to_cell(at, side) for side in sides)
+        is_ratio = judged.point.kind is Kind.RATIO
+        row = RowOfSheet(now=now, then=then, better=rules.better_for(judged.point), is_ratio=is_ratio)
+        return band_formula(named.rule, row)
+
+    def _paint_bands(self) -> None:
+        """Colours the columns of bands by what stands in them, so that they change with the figures."""
+        last = self.first + len(self.rows) - 1
+        for (group, what), column in self._places.items():
+            if what != "band":
+                continue
+            for band in group.one.rules.legend([]):
+                told = {
+                    "type": "cell",
+                    "criteria": "==",
+                    "value": '"' + band.name.replace('"', '""') + '"',
+                    "format": self._format(**self._painted(band.tone)),
+                }
+                self.sheet.conditional_format(self.first, column, last, column, told)
+
+    @property
+    def _bands_note(self) -> tuple[str, ...]:
+        """That bands do not follow the figures, where they cannot."""
+        rules = [one.rule for group in self.groups if group.has_base for one in group.one.rules.rules]
+        return () if all(map(can_be_said, rules)) else (FIXED,)
+
+    def _painted(self, tone: Tone) -> dict[str, Any]:
+        fill = self.fills[tone]
+        return {"bg_color": fill, "font_color": LIGHT if _is_dark(fill) else DARK}
 
     def _write_word(self, at: int, column: int, word: str, look: dict[str, Any]) -> None:
         self.sheet.write_string(at, column, word, self._format(align="right", font_color=SOFT, **look))

@@ -14,17 +14,17 @@ def judged_at(analysis: Analysis, label: str, field: str = "at") -> Judged:
     Case does not matter where only one name fits.
     """
     points = analysis.first.shown
-    exact = [judged for judged in points if _name(judged.point) == label]
-    alike = exact or [judged for judged in points if _name(judged.point).casefold() == label.casefold()]
+    exact = [judged for judged in points if name_at(judged.point) == label]
+    alike = exact or [judged for judged in points if name_at(judged.point).casefold() == label.casefold()]
     if len(alike) == 1 or (alike and exact):
         return alike[0]
-    names = [_name(judged.point) for judged in points]
+    names = [name_at(judged.point) for judged in points]
     raise Mistake(
         f"{setting(field)}: there is no '{label}'", did_you_mean(label, names, f"There are {listed(names, 6)}.")
     )
 
 
-def _name(point: Point) -> str:
+def name_at(point: Point) -> str:
     """What `--at` calls a point: `CATEGORY`, `PERIOD` or `CATEGORY@PERIOD`."""
     if point.panel is None:
         return point.label

@@ -297,6 +297,35 @@ class Facts:
             tuple(bound),
         )
 
+    def largest_of_each(self, stretches: Sequence[tuple[int, Stretch]], headings: Sequence[str], most: int) -> Query:
+        """The rows that count most in each category of each stretch: its place, names, number, amount, all cells."""
+        source, values = self._source(True, headings)
+        sign = "-" if self.is_negative else ""
+        amount = f"{sign}{self._scaled(self.reading.amount('amount_text'))}"
+        counted = "CASE WHEN n0.turned THEN -figure ELSE figure END" if self.has_signs else "figure"
+        rows = f"(SELECT *, {amount} AS figure, {_SCENARIO} AS own_scenario FROM ({source}))"
+        names = ", ".join(f"c{place}" for place in range(max(1, len(self.roles.by))))
+        return Query(
+            f"""WITH asked AS (
+                SELECT unnest(?::INTEGER[]) AS place, unnest(?::VARCHAR[]) AS asked_scenario,
+                    unnest(?::DATE[]) AS first, unnest(?::DATE[]) AS last
+            ), found AS (
+                SELECT {self._shown()}, days.day, number, amount_column, {counted} AS counted, whole, own_scenario
+                FROM {self._with_days(rows)} WHERE kept AND figure IS NOT NULL
+            )
+            SELECT place, {names}, number, amount_column, counted, whole FROM found JOIN asked
+            ON own_scenario IS NOT DISTINCT FROM asked_scenario AND (first IS NULL OR day BETWEEN first AND last)
+            QUALIFY row_number() OVER (PARTITION BY place, {names} ORDER BY abs(counted) DESC, number) <= {most}
+            ORDER BY place, abs(counted) DESC, number""",
+            (
+                [place for place, _ in stretches],
+                [one.scenario for _, one in stretches],
+                [one.as_dated[0] for _, one in stretches],
+                [one.as_dated[1] for _, one in stretches],
+                *values,
+            ),
+        )
+
     def rows_with_a_figure(self, stretches: Sequence[Stretch]) -> Query:
         """How many rows have an amount in one of the stretches, however many of their columns are amounts."""
         source, values = self._source(True)

@@ -32,6 +32,7 @@ from marvex.sources.engine.signs import check_signs
 from marvex.sources.engine.source import AskedOfSource, Source
 from marvex.sources.engine.spreading import spread
 from marvex.sources.engine.statements import with_statements
+from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.files import Files, SourceFile, Wanted
 from marvex.sources.readers.sheet_table import Wishes
 
@@ -359,6 +360,30 @@ class Ledger:
             rows = self.engine.rows(source.facts.largest(asked, names, source.headings, most), source.name)
             found += [source.traced(*row) for row in rows]
         return tuple(sorted(found, key=lambda row: -abs(row.amount))[:most])
+
+    def values_of(self, column: str) -> tuple[str, ...]:
+        """The different values of a column of the first source, sorted."""
+        source, text = self.first, f"trim(CAST({quoted_name(column)} AS VARCHAR))"
+        asked = Query(f"SELECT DISTINCT {text} FROM {source.relation} WHERE {text} <> '' ORDER BY 1")
+        return tuple(str(one[0]) for one in self.engine.rows(asked, source.name))
+
+    def largest_of_each(self, spans: Sequence[Span], most: int) -> dict[tuple[Span, str], tuple[TracedRow, ...]]:
+        """The rows that count most in each category of each span, the largest first, all asked for together."""
+        found: dict[tuple[Span, str], list[TracedRow]] = {}
+        for source in self.sources:
+            stretches = [
+                (place, replace(one, scenario=None) if source.scenario and not source.roles.has_scenarios else one)
+                for place, span in enumerate(spans)
+                for one in span.stretches
+                if source.scenario is None or source.scenario == one.scenario
+            ]
+            if not stretches or not most:
+                continue
+            asked = source.facts.largest_of_each(stretches, source.headings, most)
+            for place, *names, number, column, amount, whole in self.engine.rows(asked, source.name):
+                label = _joined(names[: self.width]) if self.width else ""
+                found.setdefault((spans[place], label), []).append(source.traced(number, column, amount, whole))
+        return {key: tuple(sorted(rows, key=lambda row: -abs(row.amount))[:most]) for key, rows in found.items()}
 
     def in_given_order(self, *cells: Sequence[Cell], by_calendar: bool = True) -> tuple[tuple[int | None, str], ...]:
         """The keys of the cells in the order in which the sources first give them.

@@ -6,6 +6,7 @@ import base64
 import io
 import re
 import warnings
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -57,6 +58,15 @@ def saved(canvas: Canvas, ending: str, title: str, description: str) -> Saved:
     return Saved(content.getvalue(), any("missing from font" in str(one.message) for one in warned))
 
 
+def for_page(canvas: Canvas, title: str, description: str) -> str:
+    """The SVG as a part of a page: without fonts, which all of its pictures share, and without a head of its own."""
+    svg = saved(canvas, ".svg", title, description).content.decode()
+    svg = re.sub(r"@font-face\{.*?\}", "", svg[svg.index("<svg") :])
+    svg = re.sub(r"<metadata>.*?</metadata>", "", svg, flags=re.DOTALL)
+    svg = re.sub(r' (?:width|height)="[\d.]+pt"', "", svg, count=2)
+    return re.sub(r"\s*\n\s*", " ", svg)
+
+
 def _dressed(canvas: Canvas, svg: str, description: str) -> str:
     """The SVG with a `<desc>` for those who hear it, its fonts, and a `<title>` at each mark."""
     svg = svg.replace("</title>", f"</title>\n <desc>{escape(description)}</desc>", 1)
@@ -65,11 +75,19 @@ def _dressed(canvas: Canvas, svg: str, description: str) -> str:
     return re.sub(r'(<g id="mark-(\d+)">)', lambda found: f"{found[1]}<title>{said[int(found[2])]}</title>", svg)
 
 
+def faces_in(canvas: Canvas) -> dict[tuple[str, Path], set[str]]:
+    """The fonts that the texts use, by family and file, each with the letters that they need of it."""
+    return faces_of([(artist.get_text(), bold) for artist, bold in canvas.texts])
+
+
 def _font_faces(canvas: Canvas) -> str:
-    """Each font that the texts use, cut down to their letters, so that they look the same everywhere."""
-    texts = [(artist.get_text(), bold) for artist, bold in canvas.texts]
+    return font_rules(faces_in(canvas))
+
+
+def font_rules(faces: Mapping[tuple[str, Path], set[str]]) -> str:
+    """Each font cut down to its letters, as rules of a style sheet, so that texts look the same everywhere."""
     rules = []
-    for (family, path), letters in sorted(faces_of(texts).items()):
+    for (family, path), letters in sorted(faces.items()):
         data = base64.b64encode(_subset(path, letters)).decode()
         rules.append(f"@font-face{{font-family:'{family}';src:url(data:font/woff;base64,{data}) format('woff')}}")
     return "".join(rules)

@@ -1,0 +1,1 @@
+"""Packs: pictures, tables and words that are built together from one file."""

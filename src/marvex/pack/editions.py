@@ -1,0 +1,102 @@
+"""Editions: the figures of a pack as they were sent out, frozen by period, and what has changed since."""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+from marvex.core.errors import Mistake, did_you_mean, listed
+from marvex.pack.piece import CARRIED, Piece
+from marvex.tables.exact_json import exact_json
+
+FOLDER = "editions"
+_OF_A_POINT = (
+    *("panel", "label", "kind", "state", "scenario", "current", "base", "change", "band", "tone", "comparison"),
+    *("from", "to", "base_from", "base_to", "remark"),
+)
+
+
+def editions_in(folder: Path) -> list[str]:
+    """The periods of the editions that are frozen in a folder, in order."""
+    place = folder / FOLDER
+    return sorted(one.name for one in place.iterdir() if one.is_dir()) if place.is_dir() else []
+
+
+def last_edition(folder: Path) -> Path | None:
+    """The folder of the edition that was frozen for the latest period."""
+    names = editions_in(folder)
+    return folder / FOLDER / names[-1] if names else None
+
+
+def frozen(piece: Piece) -> str:
+    """The figures of a view as an edition keeps them: sorted, a key a line, so that two can be compared by eye."""
+    content = json.loads(piece.figures, parse_float=Decimal, parse_int=Decimal)
+    points = [{key: one.get(key) for key in sorted(_OF_A_POINT)} for one in content["points"]]
+    record: dict[str, Any] = {
+        "base": content["base"],
+        "current": content["current"],
+        "headline": content["headline"],
+        "points": [{**one, "comparison": int(one["comparison"] or 0)} for one in points],
+        "remarks": [{"point": point, "text": text} for point, text in piece.remarks],
+        "source": content["source"],
+        "view": content["view"],
+    }
+    return exact_json(record)
+
+
+def carried_over(edition: Path | None, name: str) -> dict[str, str]:
+    """The remarks of a view in an edition, by their points."""
+    if edition is None:
+        return {}
+    try:
+        content = json.loads((edition / f"{name}.json").read_text(encoding="utf-8"))
+        return {str(one["point"]): str(one["text"]) for one in content["remarks"]}
+    except (OSError, ValueError, KeyError, TypeError):
+        return {}
+
+
+def check_edition(folder: Path, name: str) -> Path:
+    """The folder of an edition; raises Mistake with the nearest name where there is none."""
+    names = editions_in(folder)
+    if name not in names:
+        hint = did_you_mean(name, names, f"There are {listed(names)}." if names else "Freeze one with --issue.")
+        raise Mistake(f"there is no edition {name} in {folder}", hint)
+    return folder / FOLDER / name
+
+
+def compared(older: Path, newer: Path) -> str:
+    """What differs between two editions, as a CSV-like list for a reader: view, point, side, was, is."""
+    rows = []
+    for path in sorted(newer.glob("*.json")):
+        then, now = _points(older / path.name), _points(path)
+        for key in dict.fromkeys((*then, *now)):
+            for side in ("current", "base", "band"):
+                was, found = (one.get(key, {}).get(side) for one in (then, now))
+                if was != found:
+                    rows.append((path.stem, *key, side, _text(was), _text(found)))
+    text = io.StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(("view", "panel", "point", "figure", older.name, newer.name))
+    writer.writerows(rows)
+    return text.getvalue()
+
+
+def _points(path: Path) -> dict[tuple[str, str], dict[str, Any]]:
+    if not path.is_file():
+        return {}
+    content = json.loads(path.read_text(encoding="utf-8"), parse_float=Decimal, parse_int=Decimal)
+    return {(str(one["panel"] or ""), str(one["label"])): one for one in content["points"] if not one["comparison"]}
+
+
+def _text(value: Any) -> str:
+    return "" if value is None else f"{value:f}" if isinstance(value, Decimal) else str(value)
+
+
+def lacking_remarks(piece: Piece) -> list[str]:
+    """The points in a worse band that have no remark of this edition: one carried over has still to be confirmed."""
+    remarked = {point for point, text in piece.remarks if CARRIED not in text}
+    return [name for name in piece.worse if name not in remarked]

@@ -1,0 +1,263 @@
+"""A piece: all that a page, a workbook and a document need of one view, as plain data that is kept between builds."""
+
+from __future__ import annotations
+
+import base64
+import contextlib
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from decimal import Decimal
+from typing import Any
+
+from marvex.app.analysis import analyse
+from marvex.app.draw import Planned, drawn_as, planned
+from marvex.app.remarks import remarked
+from marvex.app.session import Session
+from marvex.app.since import with_since
+from marvex.app.styling import styled
+from marvex.app.trace import traces_of
+from marvex.app.words import Words, words_of
+from marvex.core.compare.lookup import judged_at, name_at
+from marvex.core.compare.result import Analysis
+from marvex.core.compare.shown import Shown, shown_table
+from marvex.core.errors import Mistake
+from marvex.core.rules.bands import Tone
+from marvex.core.words.commentary import cautions_left, commentary
+from marvex.core.words.printable import printable
+from marvex.core.words.wording import point_name
+from marvex.pack.page_table import page_table
+from marvex.pack.sheet_script import RecordedBook
+from marvex.request.request import Request
+from marvex.tables.figures import figures_json
+from marvex.tables.files import table_csv
+from marvex.tables.trace import working
+
+MOST_TRACED = 40  # figures of a view whose working a page shows
+TRACED_ROWS = 3  # on each side of each of them
+CARRIED = " (carried over from "
+WORDS_ONLY = ("table", "commentary")
+
+Record = dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Piece:
+    """One view, made.
+
+    Parameters
+    ----------
+    svg : the picture without fonts; empty of a table or a commentary.
+    faces : the fonts that it needs: family, file, letters.
+    svg_file, png, pdf : the picture as files, in base64.
+    sentences : the commentary.
+    cautions : about the comparison, for whoever reads it.
+    table, traces : as the page shows them.
+    sheet : what is written to its sheet of the workbook.
+    figures, csv : as files.
+    tone : of its headline.
+    weight : the size of its headline's change, by which findings are ranked.
+    failing : the bands marked `fails` that were met.
+    restated : what has changed since the last edition, in words.
+    worse : the points in a worse band, and `remarked` those that have a remark of this month.
+    said : what the command line would have said of reading it.
+    """
+
+    name: str
+    draw: str
+    title: str
+    subtitle: str
+    foot: str
+    svg: str = ""
+    faces: list[list[str]] = field(default_factory=list)
+    svg_file: str = ""
+    png: str = ""
+    pdf: str = ""
+    description: str = ""
+    sentences: list[str] = field(default_factory=list)
+    cautions: list[str] = field(default_factory=list)
+    notes: list[str] = field(default_factory=list)
+    table: Record = field(default_factory=dict)
+    traces: list[Record] = field(default_factory=list)
+    sheet: list[Any] = field(default_factory=list)
+    rule: Record = field(default_factory=dict)
+    figures: str = ""
+    csv: str = ""
+    tone: str = ""
+    band: str = ""
+    weight: float = 0.0
+    failing: list[str] = field(default_factory=list)
+    restated: list[str] = field(default_factory=list)
+    rebanded: list[str] = field(default_factory=list)
+    worse: list[str] = field(default_factory=list)
+    remarks: list[list[str]] = field(default_factory=list)
+    said: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Unpainted:
+    """A piece that lacks its picture still, and what the picture is of."""
+
+    piece: Piece
+    plan: Planned | None
+    request: Request
+
+
+def with_carried(session: Session, request: Request, carried: Mapping[str, str], edition: str) -> Request:
+    """The request with the remarks of the last edition on points that are still there and have none of their own."""
+    if not carried:
+        return request
+    analysis = remarked(analyse(session, request), request.settings)
+    known = {name_at(one.point) for one in analysis.remarks}
+    more = []
+    for name, text in carried.items():
+        plain = text.partition(CARRIED)[0]
+        with contextlib.suppress(Mistake):
+            if name not in known and judged_at(analysis, name):
+                more.append(f"{name}: {plain}{CARRIED}{edition})")
+    return request.with_settings(replace(request.settings, remark=(*request.settings.remark, *more)))
+
+
+def piece_of(session: Session, name: str, draw: str, request: Request, *, is_whole: bool) -> Unpainted:
+    """What a view says, worked out; its picture is painted later, maybe by another process.
+
+    Parameters
+    ----------
+    is_whole : with its traces, its sheet and its files; otherwise only what a choice on the page shows.
+    """
+    settings = request.settings
+    if draw in WORDS_ONLY:
+        plan = None
+        analysis = with_since(session, request, remarked(analyse(session, request), settings))
+        shown = replace(shown_table(analysis), view=draw)
+        words = words_of(shown, settings)
+    else:
+        plan = planned(session, draw, request)
+        shown, words, analysis = plan.shown, plan.words, plan.shown.analysis
+    piece = _said(name, draw, shown, words)
+    if is_whole:
+        fills = styled(settings.style).fills
+        traces = traces_of(session.ledger(request), analysis, TRACED_ROWS)[:MOST_TRACED]
+        piece = replace(
+            piece,
+            traces=[_trace(one, analysis) for one in traces],
+            sheet=_sheet(analysis, words, fills),
+            figures=figures_json(shown, fills),
+            csv=table_csv(analysis),
+        )
+    return Unpainted(piece=piece, plan=plan, request=request)
+
+
+def _said(name: str, draw: str, shown: Shown, words: Words) -> Piece:
+    """What a view says in words and figures."""
+    analysis = shown.analysis
+    one = analysis.first
+    headline = one.comparison.headline
+    band = one.total.band if one.total.band else None
+    since = analysis.since
+    return Piece(
+        name=name,
+        draw=draw,
+        title=words.title,
+        subtitle=words.subtitle,
+        foot=words.foot,
+        sentences=[printable(sentence.text) for sentence in commentary(analysis)],
+        cautions=[printable(caution) for caution in cautions_left(analysis)],
+        notes=[printable(note) for note in analysis.notes],
+        table=page_table(analysis),
+        tone=band.tone.value if band else "",
+        band=printable(band.name) if band else "",
+        weight=float(abs(headline.change)) if headline.change is not None else 0.0,
+        failing=[printable(name) for name in shown.failing],
+        restated=[_restated(found, analysis) for found in since.restated] if since else [],
+        rebanded=[f"{found.point.name}: was {found.was}, is {found.now}" for found in since.rebanded]
+        if since
+        else [],
+        worse=[
+            name_at(judged.point)
+            for judged in one.points
+            if judged.band is not None and judged.band.tone is Tone.WORSE
+        ],
+        remarks=[[name_at(remark.point), printable(remark.text)] for remark in analysis.remarks],
+        said=[printable(line) for line in (*analysis.said, *(f"caution: {one}" for one in analysis.cautions))],
+    )
+
+
+def _restated(found: Any, analysis: Analysis) -> str:
+    """'Fuel, 2026-03: was 46.0k, is 48.2k (budget)'."""
+    figure = analysis.figures.headline
+    was, now = ("nothing" if side is None else figure(side) for side in (found.was, found.now))
+    days = found.point.base_days if found.is_base else found.point.days
+    when = f" {days[0]} to {days[1]}" if days else ""
+    side = ", base" if found.is_base else ""
+    return printable(f"{found.point.name}{side}{when}: was {was}, is {now}")
+
+
+def _trace(trace: Any, analysis: Analysis) -> Record:
+    """What stands behind a figure, as the page shows it."""
+    sides = []
+    for what, side in (("current", trace.current), ("base", trace.base)):
+        if side is None or not side.largest:
+            continue
+        first = side.largest[0]
+        sides.append(
+            {
+                "what": what,
+                "rows": side.rows,
+                "headings": [printable(one) for one in first.headings[:5]],
+                "largest": [
+                    [printable(row.place), *(printable(one) for one in row.cells[:5]), _amount(row.amount, analysis)]
+                    for row in side.largest
+                ],
+            }
+        )
+    return {
+        "name": printable(point_name(trace.point, analysis.figures.locale)),
+        "working": [[printable(part) for part in line] for line in working(trace, analysis)],
+        "sides": sides,
+    }
+
+
+def _amount(amount: Decimal, analysis: Analysis) -> str:
+    return f"{amount:,f}" if analysis.figures.locale.startswith("en") else f"{amount:f}"
+
+
+def _sheet(analysis: Analysis, words: Words, fills: Mapping[Tone, str]) -> list[Any]:
+    from marvex.tables.workbook import TableSheet
+
+    book = RecordedBook()
+    TableSheet(book, "", analysis, fills).write((words.title, words.subtitle, words.foot))
+    return book.script
+
+
+def painted(one: Unpainted, *, is_whole: bool) -> Piece:
+    """The piece with its picture, as an SVG for the page and, of a whole one, as files."""
+    if one.plan is None:
+        return one.piece
+    from marvex.views.drawing.saving import faces_in, for_page, saved
+    from marvex.views.drawing.text_metrics import typeface
+
+    picture = drawn_as(one.plan, one.request.settings)
+    title, description = picture.words.title, picture.description
+    with typeface(picture.style.fonts):
+        used = faces_in(picture.canvas).items()
+        faces = [[family, str(path), "".join(sorted(letters))] for (family, path), letters in used]
+        piece = replace(
+            one.piece, svg=for_page(picture.canvas, title, description), faces=sorted(faces), description=description
+        )
+        if not is_whole:
+            return piece
+        svg, png, pdf = (
+            base64.b64encode(saved(picture.canvas, ending, title, description).content).decode()
+            for ending in (".svg", ".png", ".pdf")
+        )
+    figures = figures_json(picture.shown, picture.style.fills)
+    return replace(piece, svg_file=svg, png=png, pdf=pdf, figures=figures)
+
+
+def ranked(pieces: Sequence[Piece]) -> list[Piece]:
+    """The pieces as findings: what failed, then what is worse, each by the size of its change; one finding once."""
+    order = {Tone.WORSE.value: 1, Tone.WATCH.value: 2}
+    found: dict[str, Piece] = {}
+    for piece in sorted(pieces, key=lambda one: (not one.failing, order.get(one.tone, 3), -one.weight)):
+        found.setdefault(piece.title, piece)
+    return list(found.values())

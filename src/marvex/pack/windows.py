@@ -1,0 +1,154 @@
+"""Which period a pack is of, what moves with it, and the choices that its page offers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from marvex.app.session import Session
+from marvex.core.compare.current_window import window_reader, written
+from marvex.core.compare.scenarios import current_scenarios
+from marvex.core.errors import Mistake, did_you_mean, listed
+from marvex.core.time.calendar import Grain
+from marvex.core.time.window import Window
+from marvex.core.words.side_names import window_text
+from marvex.pack.pack_file import Pack, PackView
+from marvex.request.option import GRAINS
+from marvex.request.request import Request
+from marvex.sources.engine.ledger import Ledger
+
+PERIODS, VALUES = 12, 24  # of each that a page lets choose from, at most
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Choice:
+    """One thing that a reader may choose on the page.
+
+    Parameters
+    ----------
+    dimension : a grain or a column.
+    key : the period in notation, or the value; `label` is how it is read.
+    """
+
+    dimension: str
+    key: str
+    label: str
+
+    @property
+    def is_period(self) -> bool:
+        return self.dimension in GRAINS
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class PackPeriod:
+    """The window that a pack is of, in its notation, and the last day that its data are as of."""
+
+    name: str
+    window: Window | None
+
+
+def period_of_pack(session: Session, pack: Pack) -> PackPeriod:
+    """The pack's own window: as it says it, else the last complete month; 'all' where nothing is dated."""
+    for view in pack.views:
+        request = view.request()
+        book = session.ledger(request)
+        if not any(one.last for one in book.scenarios):
+            continue
+        with view.placed():
+            asked = request.sides_asked(None, None, along_time=False)
+            of, _ = current_scenarios(book.scenarios, asked.scenario)
+            text = pack.for_ or "latest"
+            found = window_reader(of, asked).read(text)
+        if found is None:
+            raise Mistake(f"{pack.path.name}: for cannot be '{text}'", "Write a window, such as 2026-10.")
+        return PackPeriod(name=written(found).replace("/", "_"), window=found)
+    return PackPeriod(name="all", window=None)
+
+
+def moved(view: PackView, session: Session, window: Window | None, *, is_said: bool) -> Request:
+    """What a view asks for at the end of a window: as of that day, unless its own window stands.
+
+    Parameters
+    ----------
+    is_said : the pack's window is a date, and not just the last of the data.
+    """
+    request = view.request()
+    if window is None or view.stands or not is_said or view.settings.as_of is not None or view.settings.current:
+        return request
+    book = session.ledger(request)
+    asked = request.sides_asked(None, None, along_time=False)
+    of, _ = current_scenarios(book.scenarios, asked.scenario)
+    if of.last is None or of.last <= window.last:
+        return request
+    return view.request(as_of=window.last)
+
+
+def choices_of(session: Session, pack: Pack, period: PackPeriod) -> tuple[tuple[str, tuple[Choice, ...]], ...]:
+    """Each dimension that the pack offers, with what there is to choose."""
+    found = []
+    for dimension in pack.choices:
+        if dimension in GRAINS:
+            found.append((dimension, _periods(session, pack, Grain(dimension), period)))
+        else:
+            found.append((dimension, _values(session, pack, dimension)))
+    return tuple(found)
+
+
+def _periods(session: Session, pack: Pack, grain: Grain, period: PackPeriod) -> tuple[Choice, ...]:
+    """The last periods of a grain for which there are data, the newest first."""
+    if period.window is None:
+        raise Mistake(f"{pack.path.name}: choices are of {grain.value}s, and the data have no dates", "Leave it out.")
+    view = pack.views[0]
+    request = view.request()
+    book = session.ledger(request)
+    of, _ = current_scenarios(book.scenarios, request.settings.of)
+    calendar, found = request.calendar, list[Choice]()
+    day: date = period.window.end
+    while of.first is not None and day >= of.first and len(found) < PERIODS:
+        window = Window(
+            first=calendar.start(day, grain),
+            last=calendar.end(day, grain),
+            grain=grain,
+            known_to=None,
+            calendar=calendar,
+        )
+        if of.days_within(window.first, window.last):
+            label = window_text(window, request.settings.locale)
+            found.append(Choice(dimension=grain.value, key=written(window), label=label))
+        day = window.first - timedelta(days=1)
+    return tuple(found)
+
+
+def _values(session: Session, pack: Pack, column: str) -> tuple[Choice, ...]:
+    """The values of a column, in the first view whose source has it."""
+    headings: tuple[str, ...] = ()
+    for view in pack.views:
+        book = session.ledger(view.request())
+        headings = book.first.headings
+        if column in headings:
+            values = book.values_of(column)
+            if len(values) > VALUES:
+                what = f"choices has {column}, which has {len(values)} values, and {VALUES} are the most"
+                raise Mistake(f"{pack.path.name}: {what}", "Name another column.")
+            return tuple(Choice(dimension=column, key=value, label=value) for value in values)
+    hint = did_you_mean(column, (*headings, *GRAINS), f"There are {listed((*headings, *GRAINS), 12)}.")
+    raise Mistake(f"{pack.path.name}: choices has {column}, which is neither a grain nor a column", hint)
+
+
+def chosen(view: PackView, request: Request, choice: Choice, book: Ledger) -> Request | None:
+    """What a view asks for where a reader has chosen; None where that changes nothing of it."""
+    if choice.is_period:
+        if view.stands or request.settings.current or not any(one.last for one in book.scenarios):
+            return None
+        of, _ = current_scenarios(book.scenarios, request.settings.of)
+        found = window_reader(of, request.sides_asked(None, None, along_time=False)).read(choice.key)
+        assert found is not None  # it is in the notation of windows
+        # Where the data stop sooner, what is known of the last days is told by the data themselves.
+        as_of = found.last if of.last and of.last > found.last else request.settings.as_of
+        if view.settings.for_ and view.default_for is None:
+            return view.request(as_of=as_of)
+        return view.request(for_=(choice.key,), as_of=as_of)
+    if choice.dimension not in book.first.headings:
+        return None
+    quoted = f'"{choice.key}"' if "," in choice.key else choice.key
+    return view.request(where=(*request.settings.where, f"{choice.dimension}={quoted}"), as_of=request.settings.as_of)
