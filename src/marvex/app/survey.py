@@ -37,8 +37,8 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
     check_request(request, (".json",))
     if len(request.sources) > 1:
         raise Mistake("a survey is of one source", "Survey the sources one by one.")
-    book, unclear, taken = _read(session, request)
-    survey = surveyed(book, request.sources[0].path, taken)
+    book, unclear, said = read_somehow(session, request, is_held=True)
+    survey = surveyed(book, request.sources[0].path, tuple(setting(field, value) for field, value in said.items()))
     cautions = tuple(session.word(one) for one in (*unclear, *survey.cautions))
     following, left_out = (tuple(session.word(one) for one in texts) for texts in (survey.next, survey.left_out))
     survey = replace(survey, cautions=cautions, next=following, left_out=left_out)
@@ -48,16 +48,18 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
     return survey, outputs
 
 
-def _read(session: Session, request: Request) -> tuple[Ledger, list[str], tuple[str, ...]]:
-    """The source read; where a role or a total is unclear, as the first way on has it, with what was unclear.
+def read_somehow(
+    session: Session, request: Request, *, is_held: bool = False
+) -> tuple[Ledger, list[str], dict[str, str]]:
+    """The source read; where a role or a total is unclear, as the first way on has it.
 
-    Saying what is unclear is what a survey is for: only what cannot be read at all stops it.
+    Gives what was unclear, in words, and the settings that were taken. Only what cannot be read at all stops it.
     """
     unclear: list[str] = []
-    taken: list[str] = []
+    taken: dict[str, str] = {}
     for _ in range(MOST_UNCLEAR):
         try:
-            return session.ledger(request, is_held=True), unclear, tuple(taken)
+            return session.ledger(request, is_held=is_held), unclear, taken
         except Mistake as mistake:
             way = _way_on(mistake, request.settings)
             if way is None:
@@ -69,8 +71,8 @@ def _read(session: Session, request: Request) -> tuple[Ledger, list[str], tuple[
             total_as = parse_total_as(settings.total_as, settings.per, settings.per_day)
             request = replace(request, settings=settings, total_as=total_as)
             unclear.append(f"unclear: {mistake.what}; taken here with {setting(field, value)}")
-            taken.append(setting(field, value))
-    return session.ledger(request, is_held=True), unclear, tuple(taken)
+            taken[field] = value
+    return session.ledger(request, is_held=is_held), unclear, taken
 
 
 def _way_on(mistake: Mistake, settings: Settings) -> tuple[str, str] | None:

@@ -11,26 +11,35 @@ from marvex.core.errors import Mistake, did_you_mean
 
 EXAMPLE = """\
 example:
+  marvex begin ledger.csv -o pack.toml
   marvex begin accounts.csv --write statement -o our-statement.toml
   marvex begin --write style:teal -o our-style.toml"""
-KINDS = ("statement", "style")
+KINDS = ("pack", "statement", "style")
 
 
 def add_to(commands: Any) -> None:
     parser = options.add_command(
         commands,
         "begin",
-        help="write a starter statement or style",
-        description="Writes the statement that is found in a table, a first one from a list of accounts, or one of "
-        "the styles, to be changed and kept.",
+        help="write a starter pack, statement or style",
+        description="Writes a pack that builds at once from a table, the statement that is found in one, a first one "
+        "from a list of accounts, or one of the styles, to be changed and kept.",
         example=EXAMPLE,
     )
     parser.add_argument(
-        "accounts", metavar="SOURCE", nargs="?", help="for a statement: a table with totals, or a list of accounts"
+        "accounts",
+        metavar="SOURCE",
+        nargs="?",
+        help="a table; for a statement one with totals, or a list of accounts",
     )
-    parser.add_argument("--write", metavar="statement|style[:NAME]", required=True, help="what to write a start of")
+    parser.add_argument(
+        "--write",
+        metavar="pack|statement|style[:NAME]",
+        default="pack",
+        help="what to write a start of; default: pack",
+    )
     parser.add_argument("--account", metavar="COL", help="the column of accounts")
-    parser.add_argument("-o", "--output", metavar="FILE", required=True, type=Path, help="the file to write (.toml)")
+    parser.add_argument("-o", "--output", metavar="FILE", type=Path, help="the file to write; default: pack.toml")
     options.add_overwrite(parser)
     options.add_loudness(parser)
     parser.set_defaults(run=run)
@@ -40,6 +49,10 @@ def run(parsed: argparse.Namespace) -> int:
     from marvex.app.outputs import Outputs, check_outputs
     from marvex.cli.speech import say
 
+    if parsed.output is None:
+        if parsed.write != "pack":
+            raise Mistake("nothing says where to write", f"Add -o {parsed.write.partition(':')[0]}.toml.")
+        parsed.output = Path("pack.toml")
     check_outputs((parsed.output,), (".toml",), "output")
     outputs = Outputs()
     outputs.add(parsed.output, _starter(parsed))
@@ -48,6 +61,8 @@ def run(parsed: argparse.Namespace) -> int:
     outputs.write()
     if parsed.loudness >= 0:
         say(f"wrote {parsed.output}")
+        if parsed.write == "pack":
+            say(f"build it with marvex pack {parsed.output}")
     return 0
 
 
@@ -57,6 +72,14 @@ def _starter(parsed: argparse.Namespace) -> str:
     if what not in KINDS or (name and what != "style"):
         hint = did_you_mean(what, KINDS, f"There are {', '.join(KINDS)}.")
         raise Mistake(f"--write: there is no '{parsed.write}'", hint)
+    if what == "pack":
+        from marvex.app.session import Session
+        from marvex.pack.begin import starter_pack
+
+        if parsed.accounts is None or parsed.account is not None:
+            raise Mistake("a pack begins from a table", "Name it alone: marvex begin ledger.csv.")
+        with Session() as session:
+            return starter_pack(session, parsed.accounts, parsed.output.absolute().parent)
     if what == "statement":
         from marvex.app.begin import starter_statement
         from marvex.app.session import Session

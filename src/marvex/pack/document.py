@@ -15,14 +15,14 @@ from marvex.app.styling import styled
 from marvex.pack.pack_file import Pack
 from marvex.pack.piece import Piece, ranked
 from marvex.views.drawing.canvas import Canvas
-from marvex.views.drawing.saving import saved
+from marvex.views.drawing.saving import pages_of
 from marvex.views.drawing.style import Style
 from marvex.views.drawing.text_metrics import POINTS_PER_PIXEL, measured, typeface
 
 SIZE = (1169, 827)  # A4 across, in pixels of a hundred an inch
 MARGIN, LEADING = 60.0, 1.42
 TITLE, HEADING, BODY, SMALL = 28.0, 20.0, 15.0, 12.0
-PICTURE_HEIGHT = 545.0  # at most, where there are words below
+INNER, TOP = 46.0, 22.0  # the margin within a picture, and above it
 ROWS_ON_A_PAGE = 24
 
 
@@ -54,11 +54,12 @@ def document(pack: Pack, period: str, pieces: Sequence[Piece]) -> bytes:
         sheets = _findings(pack, period, pieces, style)
         for piece in pieces:
             sheets += _of_view(piece, style)
-        for number, sheet in enumerate(sheets):
-            text = f"{number + 1} / {len(sheets)}"
+        for number, sheet in enumerate(sheets, 1):
+            text = f"{number} / {len(sheets)}"
             right = SIZE[0] - MARGIN - measured(text, SMALL).width
             sheet.canvas.text(text, right, SIZE[1] - MARGIN / 2, SMALL, style.soft)
-            (page,) = PdfReader(io.BytesIO(saved(sheet.canvas, ".pdf", "", "").content)).pages
+        set_pages = PdfReader(io.BytesIO(pages_of([sheet.canvas for sheet in sheets]))).pages
+        for number, (sheet, page) in enumerate(zip(sheets, set_pages, strict=True)):
             added = writer.add_page(page)
             if sheet.picture is not None:
                 added.merge_transformed_page(*sheet.picture)
@@ -110,17 +111,21 @@ def _of_view(piece: Piece, style: Style) -> list[_Sheet]:
     if piece.pdf:
         (picture,) = PdfReader(io.BytesIO(base64.b64decode(piece.pdf))).pages
         words = piece.sentences[1:4]
-        height = PICTURE_HEIGHT if words else SIZE[1] - 2 * MARGIN
-        own = (float(picture.mediabox.width), float(picture.mediabox.height))
-        scale = min((SIZE[0] - 2 * MARGIN) * POINTS_PER_PIXEL / own[0], height * POINTS_PER_PIXEL / own[1])
-        left = (SIZE[0] * POINTS_PER_PIXEL - own[0] * scale) / 2
-        top = (SIZE[1] - MARGIN * 0.6) * POINTS_PER_PIXEL - own[1] * scale
-        sheet.y = MARGIN * 0.6 + own[1] * scale / POINTS_PER_PIXEL + 6
+        own = [float(one) / POINTS_PER_PIXEL for one in (picture.mediabox.width, picture.mediabox.height)]
+        height = SIZE[1] - MARGIN - (BODY * LEADING * len(words) + TOP if words else TOP)
+        scale = min((SIZE[0] - 2 * MARGIN) / (own[0] - 2 * INNER), height / own[1])
+        # What is in the picture begins where the words below it do.
+        left = MARGIN - INNER * scale
+        top = SIZE[1] - TOP - own[1] * scale
+        sheet.y = TOP + own[1] * scale
         for sentence in words:
-            if sheet.room < 2 * BODY * LEADING:
+            if sheet.room < BODY * LEADING:
                 break
             sheet.write(sentence, BODY, style.ink)
-        sheet.picture = picture, Transformation().scale(scale).translate(left, top)
+        sheet.picture = (
+            picture,
+            Transformation().scale(scale).translate(left * POINTS_PER_PIXEL, top * POINTS_PER_PIXEL),
+        )
         return [sheet]
     return _of_words(piece, sheet, style)
 

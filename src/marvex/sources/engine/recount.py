@@ -6,12 +6,10 @@ the same has been found in two ways that share no arithmetic.
 
 from __future__ import annotations
 
-import unicodedata
 from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
-from sys import maxunicode
 from typing import Any
 
 from marvex.core.compare.side import Span
@@ -25,7 +23,9 @@ from marvex.sources.quoting import quoted_name
 
 ROWS_AT_ONCE = 50_000
 Names = tuple[Any, ...]
-_SPACES = "".join(sign for sign in map(chr, range(maxunicode + 1)) if unicodedata.category(sign) == "Zs")
+_SPACES = (  # the separators that the engine trims
+    " \xa0\u1680\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a\u202f\u205f\u3000"
+)
 
 
 @dataclass(slots=True, eq=False)

@@ -154,6 +154,7 @@ class Files:
         self._paths: dict[str, tuple[str, Path]] = {}
         self._sheets: dict[tuple[Path, str | None], tuple[str | None, Sequence[Sequence[Any]]]] = {}
         self._files: dict[Wanted, SourceFile] = {}
+        self._layouts: dict[Path, Layout] = {}
         self._stamps: dict[Path, tuple[int, int, int]] = {}
 
     def check_unchanged(self) -> None:
@@ -231,7 +232,9 @@ class Files:
         return Path(self._stack.enter_context(tempfile.TemporaryDirectory(prefix="marvex-")))
 
     def _text_file(self, path: Path, name: str, wanted: Wanted) -> SourceFile:
-        layout = layout_of(path, name)
+        if path not in self._layouts:
+            self._layouts[path] = layout_of(path, name)
+        layout = self._layouts[path]
         if not layout.encoding.startswith("utf-8"):
             path = _as_utf8(path, layout.encoding, self._spare_folder())
             self._paths[wanted.source] = name, path

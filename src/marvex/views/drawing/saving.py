@@ -6,7 +6,7 @@ import base64
 import io
 import re
 import warnings
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -50,27 +50,42 @@ def saved(canvas: Canvas, ending: str, title: str, description: str) -> Saved:
                 words = {"Title": title, "Description": description, "Software": MAKER}
                 FigureCanvasAgg(figure).print_png(content, metadata=words)
             case ".svg":
-                figure.savefig(content, format="svg", metadata={"Title": title, "Date": None, "Creator": MAKER})
-                content = io.BytesIO(_dressed(canvas, content.getvalue().decode(), description).encode())
+                content.write(_as_svg(canvas, title, description, with_fonts=True).encode())
             case _:
                 about = {"Title": title, "Subject": description, "Creator": MAKER, "CreationDate": None}
                 figure.savefig(content, format="pdf", metadata=about)
     return Saved(content.getvalue(), any("missing from font" in str(one.message) for one in warned))
 
 
+def pages_of(canvases: Sequence[Canvas]) -> bytes:
+    """A PDF with a page for each canvas, which share their fonts; the same bytes every time."""
+    from matplotlib.backends.backend_pdf import PdfPages
+
+    content = io.BytesIO()
+    with rc_context(_DRAWING), PdfPages(content, metadata={"Creator": MAKER, "CreationDate": None}) as pages:
+        for canvas in canvases:
+            pages.savefig(canvas.figure)
+    return content.getvalue()
+
+
 def for_page(canvas: Canvas, title: str, description: str) -> str:
     """The SVG as a part of a page: without fonts, which all of its pictures share, and without a head of its own."""
-    svg = saved(canvas, ".svg", title, description).content.decode()
-    svg = re.sub(r"@font-face\{.*?\}", "", svg[svg.index("<svg") :])
-    svg = re.sub(r"<metadata>.*?</metadata>", "", svg, flags=re.DOTALL)
+    svg = _as_svg(canvas, printable(title), printable(description), with_fonts=False)
+    svg = re.sub(r"<metadata>.*?</metadata>", "", svg[svg.index("<svg") :], flags=re.DOTALL)
     svg = re.sub(r' (?:width|height)="[\d.]+pt"', "", svg, count=2)
     return re.sub(r"\s*\n\s*", " ", svg)
 
 
-def _dressed(canvas: Canvas, svg: str, description: str) -> str:
+def _as_svg(canvas: Canvas, title: str, description: str, *, with_fonts: bool) -> str:
     """The SVG with a `<desc>` for those who hear it, its fonts, and a `<title>` at each mark."""
+    content = io.BytesIO()
+    with rc_context(_DRAWING):
+        metadata = {"Title": title, "Date": None, "Creator": MAKER}
+        canvas.figure.savefig(content, format="svg", metadata=metadata)
+    svg = content.getvalue().decode()
     svg = svg.replace("</title>", f"</title>\n <desc>{escape(description)}</desc>", 1)
-    svg = svg.replace('<style type="text/css">', f'<style type="text/css">{_font_faces(canvas)}', 1)
+    if with_fonts:
+        svg = svg.replace('<style type="text/css">', f'<style type="text/css">{_font_faces(canvas)}', 1)
     said = [escape(sentence) for sentence in canvas.sentences]
     return re.sub(r'(<g id="mark-(\d+)">)', lambda found: f"{found[1]}<title>{said[int(found[2])]}</title>", svg)
 

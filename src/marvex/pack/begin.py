@@ -1,0 +1,205 @@
+"""A starter pack for a source: the views that its own columns can answer, each tried before it is written."""
+
+from __future__ import annotations
+
+import contextlib
+import json
+import os
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from marvex.app.analysis import analyse
+from marvex.app.draw import view_place
+from marvex.app.session import Session
+from marvex.app.survey import read_somehow
+from marvex.core.errors import Mistake
+from marvex.core.time.calendar import Grain, is_finer
+from marvex.pack.pack_file import as_keys
+from marvex.pack.piece import painted, piece_of
+from marvex.request.from_keys import key_of, settings_from
+from marvex.request.place import COMMENTARY, SURVEY, TABLE
+from marvex.request.request import request_of
+from marvex.request.settings import Settings
+from marvex.sources.engine.ledger import Ledger
+
+FEW, MANY = 12, 40  # categories of a waterfall, and of a list
+KIND_NAMES = ("kind", "type", "class")
+COSTS = ("cost", "costs", "expense", "expenses")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _View:
+    """A view that may go into the pack, its keys, and what a comment says of it."""
+
+    draw: str
+    name: str
+    keys: Mapping[str, Any]
+    comment: str
+
+
+def starter_pack(session: Session, source: str, folder: Path) -> str:
+    """A pack file for a source.
+
+    Parameters
+    ----------
+    folder : where the file is to lie; paths in it start from there.
+
+    Raises Mistake where nothing in the source can be drawn.
+    """
+    book, unclear, taken = read_somehow(session, request_of([source], Settings(), SURVEY))
+    said: dict[str, Any] = {key_of(field): value for field, value in taken.items()}
+    head: dict[str, Any] = _head(book)
+    views = [
+        view
+        for view in _views(session, source, book)
+        if _works(session, source, head | said | dict(view.keys), view.draw)
+    ]
+    if not views:
+        raise Mistake(
+            f"{book.name}: no view of it can be drawn without being told more",
+            f"Try marvex survey {source}: it says what is in the table.",
+        )
+    return _written(book, os.path.relpath(source, folder), said, head, unclear, views)
+
+
+def _head(book: Ledger) -> dict[str, Any]:
+    """The pack's own window, where the data are kept by month or finer over more than one."""
+    dated = [one for one in book.scenarios if one.first and one.last]
+    if not dated or any(one.grain and is_finer(Grain.MONTH, one.grain) for one in dated):
+        return {}
+    current = next((one for one in dated if (one.name or "").casefold().startswith("actual")), dated[0])
+    assert current.first is not None and current.last is not None
+    months = 12 * (current.last.year - current.first.year) + current.last.month - current.first.month
+    return {"for": "latest:month"} if months else {}
+
+
+def _views(session: Session, source: str, book: Ledger) -> Iterator[_View]:
+    """What could be asked of the source, the most telling first."""
+    few, many = _columns(book)
+    is_dated = any(one.last for one in book.scenarios)
+    so_far = {"for": "year-to-date"} if _head(book) else {}
+    by_few = {} if book.statement or not few else {"by": few}
+    by_many = {} if book.statement or not many else {"by": many}
+    if book.statement:
+        comment = "The profit-and-loss, as its lines were found."
+        yield _View(draw="statement", name="statement", keys={}, comment=comment)
+    yield _View(
+        draw="waterfall", name="from-base-to-current", keys=by_few,
+        comment="How did we get from the base to here? by names the steps.",
+    )  # fmt: skip
+    if is_dated and not book.statement:
+        yield _View(
+            draw="trend", name="trend", keys={**so_far, "every": "month"},
+            comment="Where do the two lines part? every is day, week, month, quarter, half or year.",
+        )  # fmt: skip
+    yield from _costs(session, source, book, many or few)
+    yield _View(
+        draw="variance", name="largest-movers", keys={**so_far, **by_many, "keep": "top:10", "order": "change"},
+        comment="What moved, and how much? keep gathers the rest as Other.",
+    )  # fmt: skip
+    if book.statement or not by_many:
+        yield _View(draw="variance", name="variances", keys={**so_far, **by_few}, comment="What moved, and how much?")
+    yield _View(
+        draw="table", name="table", keys={**so_far, **(by_few or by_many)},
+        comment="The same as a table; repeat versus for several bases: versus = [\"budget\", \"year-ago\"].",
+    )  # fmt: skip
+    yield _View(draw="commentary", name="commentary", keys=by_many or by_few, comment="The variances as sentences.")
+
+
+def _costs(session: Session, source: str, book: Ledger, by: str | None) -> Iterator[_View]:
+    """Costs by themselves, where a column tells which rows they are."""
+    column = next((one.name for one in book.first.columns if one.name.casefold() in KIND_NAMES), None)
+    value = column and next((one for one in book.values_of(column) if one.casefold() in COSTS), None)
+    if not value or by is None or by == column:
+        return
+    where = f"{column}={value}"
+    with contextlib.suppress(Mistake):
+        whole = analyse(session, request_of([source], Settings(where=(where,)), TABLE)).first.comparison.total
+        sign = {"source_sign": "negative"} if (whole.current or 0) < 0 else {}
+        yield _View(
+            draw="against", name="costs", keys={"where": where, "by": by, **sign, "rule": "spend"},
+            comment="Is each cost over its mark? source_sign turns costs that are stored as negative.",
+        )  # fmt: skip
+
+
+def _columns(book: Ledger) -> tuple[str | None, str | None]:
+    """A column of a few categories, for a waterfall, and one of more, for a list; each None where there is none."""
+    roles = book.first.roles
+    if book.statement is not None or (book.width and roles.is_wide):
+        return None, None
+    sizes: dict[str, int] = {}
+    for column in book.first.columns:
+        if column.name in (roles.date, roles.scenario) or not column.is_text or column.name.casefold() in KIND_NAMES:
+            continue
+        count = len(book.values_of(column.name))
+        if 1 < count <= MANY:
+            sizes[column.name] = count
+    few = [name for name, count in sizes.items() if count <= FEW]
+    return max(few, key=lambda name: sizes[name], default=None), max(
+        sizes, key=lambda name: sizes[name], default=None
+    )
+
+
+def _works(session: Session, source: str, keys: Mapping[str, Any], draw: str) -> bool:
+    """Whether a view can be made as it stands."""
+    place = TABLE if draw == "table" else COMMENTARY if draw == "commentary" else view_place(draw)
+    usable = {key: value for key, value in keys.items() if key != "rule"}
+    with contextlib.suppress(Mistake):
+        request = request_of([source], Settings(**settings_from(usable)), place)
+        one = painted(piece_of(session, "trial", draw, request, is_whole=False), is_whole=False)
+        return bool(one.table["rows"]) and (draw != "commentary" or len(one.sentences) > 1)
+    return False
+
+
+RULE = """
+# The rules of this house. A band is a name, a tone and a condition; the first that holds wins.
+# Tones: worse, watch, better, neutral, muted. Add "fails" to one ([worse fails]) and a build that
+# meets it ends with status 1.
+[rules.spend]
+better = "down"
+bands = [
+    "Overspend [worse]: change > 5% and change > 1k",
+    "Watch [watch]: change > 0",
+    "Within budget [better]: otherwise",
+]
+"""
+
+
+def _written(
+    book: Ledger,
+    file: str,
+    said: Mapping[str, Any],
+    head: Mapping[str, Any],
+    unclear: Sequence[str],
+    views: Sequence[_View],
+) -> str:
+    """The file, with comments that teach each choice."""
+    lines = [f"# A pack from {book.name}: change it, keep it, and build it every month with marvex pack.", ""]
+    lines += ["[pack]", f"title = {_quoted(Path(file).stem.replace('_', ' ').replace('-', ' ').capitalize())}"]
+    if head:
+        lines.append(
+            'for = "latest:month"                 # marvex pack PACK.toml --for 2026-11 moves the whole pack'
+        )
+        lines.append('choices = ["month"]                  # what a reader of the page may choose: grains, columns')
+    lines.append(
+        '# restated = "fails"                 # a figure that differs from the last edition ends with status 1'
+    )
+    lines.append('# remarks_needed = "worse"           # so does a point in a worse band without a remark')
+    lines += ["", "[source]", f"file = {_quoted(file)}"]
+    lines += [f"# {as_keys(one)}" for one in unclear]
+    lines += [f"{key} = {_quoted(str(value))}" for key, value in said.items()]
+    text = "\n".join(lines) + "\n"
+    if any(view.keys.get("rule") for view in views):
+        text += RULE
+    text += '\n# [style]\n# name = "teal"                      # or dark, grey, red-green, or file = your own\n'
+    for view in views:
+        rows = [f"draw = {_quoted(view.draw)}", f"name = {_quoted(view.name)}"]
+        rows += [f"{key} = {_quoted(str(value))}" for key, value in view.keys.items()]
+        text += "\n".join(["", f"# {view.comment}", "[[view]]", *rows, ""])
+    return text
+
+
+def _quoted(text: str) -> str:
+    return json.dumps(text, ensure_ascii=False)
