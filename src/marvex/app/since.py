@@ -43,7 +43,11 @@ def with_since(session: Session, request: Request, analysis: Analysis) -> Analys
     today = {(one.point.panel, one.point.label): one.point for one in analysis.first.shown}
     restated, rebanded = [], []
     judges_alone = not any(analysis.first.rules.asks_for(quantity) for quantity in _OF_FELLOWS)
+    # What drove a change is worked out, and no row is of it.
+    made = {driver.name for one in analysis.first.comparison.points for driver in one.drivers}
     for point in points:
+        if point.kind == "step" and (point.label in made or request.settings.walk == "matched"):
+            continue
         like = today.get(point.key)
         name = _category(point, like, book)
         if name is None:

@@ -82,6 +82,12 @@ def _build(parsed: argparse.Namespace, path: Path, folder: Path) -> int:
     return 2 if built.failed else 1 if built.gate else 0
 
 
+def build_quietly(path: Path, folder: Path, loudness: int) -> int:
+    """Builds a pack as it stands, and freezes its edition: what the demo does."""
+    parsed = argparse.Namespace(for_=None, fresh=False, only=None, issue=True, loudness=loudness)
+    return _build(parsed, path.absolute(), folder.absolute())
+
+
 def _say(built: BuiltPack, folder: Path, loudness: int) -> None:
     from marvex.cli.speech import say
 

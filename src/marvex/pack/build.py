@@ -18,7 +18,7 @@ from marvex.pack.editions import carried_over, frozen, lacking_remarks, last_edi
 from marvex.pack.kept import PLAIN, Digests, Kept, Pieces
 from marvex.pack.pack_file import Pack, PackView, as_keys
 from marvex.pack.page import Chooser, page
-from marvex.pack.painting import all_painted
+from marvex.pack.painting import Painters
 from marvex.pack.piece import Piece, Unpainted, piece_of, with_carried
 from marvex.pack.windows import Choice, PackPeriod, choices_of, chosen, moved, period_of_pack
 from marvex.pack.workbook import pack_workbook
@@ -142,23 +142,25 @@ class _Building:
 
     def _make(self, session: Session, stale: Sequence[PackView], period: PackPeriod) -> None:
         """Works out and paints the views that have changed, each as it is and under every choice."""
-        jobs: list[tuple[str, str, Unpainted]] = []
-        for done, view in enumerate(stale):
-            self.told(f"working out {view.name}", done, len(stale))
-            try:
-                with view.placed():
-                    jobs += [(view.name, key, one) for key, one in self._worked_out(session, view, period)]
-            except Mistake as mistake:
-                self.result.failed[view.name] = mistake
-        painted = all_painted(
-            [(one, key == PLAIN) for _, key, one in jobs],
-            lambda place: self.told(f"drawing {jobs[place][0]}", place, len(jobs)),
-        )
-        for (name, key, _), piece in zip(jobs, painted, strict=True):
-            if isinstance(piece, Piece):
-                self.pieces.setdefault(name, {})[key] = piece
-            elif key == PLAIN:
-                self.result.failed[name] = piece
+        keys: dict[str, list[str]] = {}
+        with Painters() as painters:
+            for done, view in enumerate(stale):
+                self.told(f"working out {view.name}", done, 2 * len(stale))
+                try:
+                    with view.placed():
+                        found = list(self._worked_out(session, view, period))
+                except Mistake as mistake:
+                    self.result.failed[view.name] = mistake
+                    continue
+                keys[view.name] = [key for key, _ in found]
+                painters.begin(view.name, [(one, key == PLAIN) for key, one in found])
+            for done, (name, of_view) in enumerate(keys.items()):
+                self.told(f"drawing {name}", len(stale) + done, 2 * len(stale))
+                for key, piece in zip(of_view, painters.results(name), strict=True):
+                    if isinstance(piece, Piece):
+                        self.pieces.setdefault(name, {})[key] = piece
+                    elif key == PLAIN:
+                        self.result.failed[name] = piece
         for view in stale:
             if view.name in self.result.failed:
                 self.pieces.pop(view.name, None)

@@ -28,6 +28,7 @@ SENTENCES_SHOWN = 5
 LONGEST_WORDS = 2_000  # letters: what is longer is a file
 _ID = re.compile(r'(\bid="|url\(#|href="#)')
 _MARK = re.compile(r'<g id="([\w-]*mark-\d+)"><title>(.*?)</title>', re.DOTALL)
+_STYLE = re.compile(r' style="([^"]*)"')
 _COLOUR = re.compile(r"#[0-9a-fA-F]{6}\b")
 
 
@@ -46,7 +47,6 @@ def page(pack: Pack, period: str, views: Mapping[str, Pieces], chooser: Chooser)
     variables = colours.rules()
     made = [piece for pieces in views.values() for piece in pieces.values()]
     labels = [choice.label for _, choices in chooser for choice in choices]
-    css = _fonts(made, pack.title, period, *labels) + variables + _asset("page.css")
     environment = Environment(
         loader=DictLoader({"page.html": _asset("page.html"), "view.html": _asset("view.html")}),
         autoescape=True,
@@ -61,6 +61,7 @@ def page(pack: Pack, period: str, views: Mapping[str, Pieces], chooser: Chooser)
         ], "svg": colours.inline(pieces[PLAIN].svg, f"v{place}-")}
         for place, pieces in enumerate(views.values())
     ]  # fmt: skip
+    css = _fonts(made, pack.title, period, *labels) + variables + colours.looks() + _asset("page.css")
     return environment.get_template("page.html").render(
         pack=pack,
         title=pack.title or plain[0].title,
@@ -119,7 +120,7 @@ class _Colours:
     """The colours of a style as variables, which a twin for dark screens has others of."""
 
     def __init__(self, style: Style, twin: Style | None) -> None:
-        self._style, self._known = style, dict[str, str]()
+        self._style, self._known, self._looks = style, dict[str, str](), dict[str, int]()
         for one, other in _pairs(style, twin or style):
             self._known.setdefault(one.lower(), other.lower())
         self._twin = twin
@@ -128,7 +129,6 @@ class _Colours:
         """A picture as part of the page: its names its own, its marks reached by keyboard, its colours variables."""
         if not svg:
             return Markup("")
-        svg = re.sub(r"<style.*?</style>", "", svg, flags=re.DOTALL)
         svg = _ID.sub(lambda found: found[1] + prefix, svg)
         svg = svg.replace("<svg ", '<svg role="group" focusable="false" ', 1)
         svg = _MARK.sub(
@@ -137,9 +137,19 @@ class _Colours:
             ),
             svg,
         )
+        svg = _STYLE.sub(self._class_of, svg)
         # The picture's own name is the heading above it.
         svg = re.sub(r"<title>.*?</title>", "", svg, count=1, flags=re.DOTALL)
-        return Markup(_COLOUR.sub(self._variable, svg))
+        return Markup(svg)
+
+    def _class_of(self, found: re.Match[str]) -> str:
+        """A style as a class, which all that look so share."""
+        look = _COLOUR.sub(self._variable, found[1].replace("&quot;", '"'))
+        return f' class="s{self._looks.setdefault(look, len(self._looks))}"'
+
+    def looks(self) -> str:
+        """The classes, once all pictures are known."""
+        return "".join(f".s{number}{{{look}}}" for look, number in self._looks.items())
 
     def _variable(self, found: re.Match[str]) -> str:
         colour = found[0].lower()

@@ -24,7 +24,7 @@ from marvex.core.errors import Mistake
 from marvex.core.rules.bands import Tone
 from marvex.core.words.commentary import cautions_left, commentary
 from marvex.core.words.printable import printable
-from marvex.core.words.wording import point_name
+from marvex.core.words.wording import point_name, restated_texts
 from marvex.pack.page_table import page_table
 from marvex.pack.sheet_script import RecordedBook
 from marvex.request.request import Request
@@ -168,7 +168,7 @@ def _said(name: str, draw: str, shown: Shown, words: Words) -> Piece:
         band=printable(band.name) if band else "",
         weight=float(abs(headline.change)) if headline.change is not None else 0.0,
         failing=[printable(name) for name in shown.failing],
-        restated=[_restated(found, analysis) for found in since.restated] if since else [],
+        restated=[printable(one) for one in restated_texts(since, analysis.figures, with_days=True)] if since else [],
         rebanded=[f"{found.point.name}: was {found.was}, is {found.now}" for found in since.rebanded]
         if since
         else [],
@@ -180,16 +180,6 @@ def _said(name: str, draw: str, shown: Shown, words: Words) -> Piece:
         remarks=[[name_at(remark.point), printable(remark.text)] for remark in analysis.remarks],
         said=[printable(line) for line in (*analysis.said, *(f"caution: {one}" for one in analysis.cautions))],
     )
-
-
-def _restated(found: Any, analysis: Analysis) -> str:
-    """'Fuel, 2026-03: was 46.0k, is 48.2k (budget)'."""
-    figure = analysis.figures.headline
-    was, now = ("nothing" if side is None else figure(side) for side in (found.was, found.now))
-    days = found.point.base_days if found.is_base else found.point.days
-    when = f" {days[0]} to {days[1]}" if days else ""
-    side = ", base" if found.is_base else ""
-    return printable(f"{found.point.name}{side}{when}: was {was}, is {now}")
 
 
 def _trace(trace: Any, analysis: Analysis) -> Record:
@@ -257,7 +247,7 @@ def painted(one: Unpainted, *, is_whole: bool) -> Piece:
 def ranked(pieces: Sequence[Piece]) -> list[Piece]:
     """The pieces as findings: what failed, then what is worse, each by the size of its change; one finding once."""
     order = {Tone.WORSE.value: 1, Tone.WATCH.value: 2}
-    found: dict[str, Piece] = {}
+    found: dict[tuple[float, str], Piece] = {}
     for piece in sorted(pieces, key=lambda one: (not one.failing, order.get(one.tone, 3), -one.weight)):
-        found.setdefault(piece.title, piece)
+        found.setdefault((piece.weight, piece.tone), piece)
     return list(found.values())

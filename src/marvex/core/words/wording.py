@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.point import Kind, Point, State
-from marvex.core.compare.since import Since
+from marvex.core.compare.since import Restated, Since
 from marvex.core.errors import listed
 from marvex.core.exact import ZERO, difference, total
 from marvex.core.time.calendar import Grain
@@ -139,23 +139,38 @@ def unmatched_notes(comparison: Comparison, figures: FigureFormat, *, adds_up: b
 
 def since_notes(since: Since, figures: FigureFormat) -> tuple[str, ...]:
     """What was restated since an earlier run, the largest first, and which bands changed."""
-    # What was restated may be too small for the unit of the picture.
-    figures = replace(figures.in_words, unit=Unit.ONE, decimals=_decimals_of(since))
     if not since.has_changed:
         return (f"Nothing was restated since {since.file}",)
+    told = restated_texts(since, figures)
+    notes = [f"Restated since {since.file}: {listed(told, MOST_PARTED)}"] if told else []
+    bands = [f"{one.point.name} from {one.was} to {one.now}" for one in since.rebanded]
+    return (*notes, *([f"Changed band since {since.file}: {listed(bands, MOST_PARTED)}"] if bands else []))
+
+
+def restated_texts(since: Since, figures: FigureFormat, *, with_days: bool = False) -> list[str]:
+    """What each figure was and is, the largest difference first: 'Fuel was 46.0k, is 48.2k (+2.2k)'.
+
+    Parameters
+    ----------
+    with_days : of a figure that is not named by its period, the days that it is of.
+    """
+    # What was restated may be too small for the unit of the picture.
+    figures = replace(figures.in_words, unit=Unit.ONE, decimals=_decimals_of(since))
 
     def text(amount: Decimal | None) -> str:
         return "nothing" if amount is None else figures.headline(amount)
 
+    def days_of(one: Restated) -> str:
+        days = one.point.base_days if one.is_base else one.point.days
+        is_named = days is None or one.point.label in (f"{days[0]:%Y-%m}", f"{days[0]:%Y}", f"{days[0]}")
+        return "" if is_named or not days or not with_days else f", {days[0]} to {days[1]},"
+
     largest = sorted(since.restated, key=lambda one: -abs(difference(one.now or ZERO, one.was or ZERO)))
-    told = [
-        f"{one.point.name}{' (base)' if one.is_base else ''} was {text(one.was)}, is {text(one.now)} "
+    return [
+        f"{one.point.name}{' (base)' if one.is_base else ''}{days_of(one)} was {text(one.was)}, is {text(one.now)} "
         f"({figures.signed_headline(difference(one.now or ZERO, one.was or ZERO))})"
         for one in largest
     ]
-    notes = [f"Restated since {since.file}: {listed(told, MOST_PARTED)}"] if told else []
-    bands = [f"{one.point.name} from {one.was} to {one.now}" for one in since.rebanded]
-    return (*notes, *([f"Changed band since {since.file}: {listed(bands, MOST_PARTED)}"] if bands else []))
 
 
 def _decimals_of(since: Since) -> int:

@@ -73,7 +73,13 @@ def for_page(canvas: Canvas, title: str, description: str) -> str:
     svg = _as_svg(canvas, printable(title), printable(description), with_fonts=False)
     svg = re.sub(r"<metadata>.*?</metadata>", "", svg[svg.index("<svg") :], flags=re.DOTALL)
     svg = re.sub(r' (?:width|height)="[\d.]+pt"', "", svg, count=2)
-    return re.sub(r"\s*\n\s*", " ", svg)
+    # Its words stand beside it, names that nothing asks for are none, and a tenth of a point is not seen.
+    svg = re.sub(r"<(desc|style)\b.*?</\1>|<defs>\s*</defs>", "", svg, flags=re.DOTALL)
+    svg = re.sub(r'<g id="(?:patch|line2d|text|figure)_\d+">', "<g>", svg)
+    svg = re.sub(r"(\d\.\d)\d+", r"\1", svg)
+    svg = re.sub(r"\s*\n\s*", " ", svg)
+    svg = re.sub(r"<!--.*?-->", "", svg)
+    return re.sub(r"<g> *(<(?:path|text)[^>]*/>|<text[^>]*>[^<]*</text>) *</g>", r"\1", svg)
 
 
 def _as_svg(canvas: Canvas, title: str, description: str, *, with_fonts: bool) -> str:
@@ -112,7 +118,9 @@ def _subset(path: Path, letters: set[str]) -> bytes:
     from fontTools.subset import Options, Subsetter
     from fontTools.ttLib import TTFont
 
-    options = Options(hinting=False, notdef_outline=True, name_IDs=[0, 1, 2], drop_tables=["FFTM"])
+    # Letters stand where Matplotlib measured them, which knows nothing of the tables that move or replace them.
+    unused = ["FFTM", "GDEF", "GPOS", "GSUB"]
+    options = Options(hinting=False, notdef_outline=True, name_IDs=[0, 1, 2], drop_tables=unused)
     font = TTFont(path, recalcTimestamp=False, fontNumber=0)
     subsetter = Subsetter(options)
     subsetter.populate(unicodes=[ord(letter) for letter in letters])
