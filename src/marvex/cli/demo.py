@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import shutil
 from pathlib import Path
 from typing import Any
 
@@ -13,7 +14,7 @@ EXAMPLE = """\
 example:
   marvex demo ferries"""
 
-PACK = "pack.toml"
+PACK, OWN_EDITION = "pack.toml", "2026-10"
 
 TRY_NEXT = """
 Open {page} first: it is one file, and works without a network.
@@ -61,6 +62,8 @@ def run(parsed: argparse.Namespace) -> int:
     if parsed.loudness >= 0:
         names = sorted(path.name for path in folder.iterdir() if path.is_file())
         say(f"wrote {', '.join(names)} in {folder}")
+    if parsed.overwrite:  # its own edition is frozen once more, and measured against the one before
+        shutil.rmtree(folder / "pack" / "editions" / OWN_EDITION, ignore_errors=True)
     status = pack.build_quietly(folder / PACK, folder / "pack", parsed.loudness)
     if parsed.loudness >= 0:
         print(TRY_NEXT.format(folder=folder, page=folder / "pack" / "index.html"))

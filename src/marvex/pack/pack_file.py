@@ -61,6 +61,8 @@ class PackView:
         try:
             yield
         except Mistake as mistake:
+            if mistake.what.startswith(f"{self.file}, line"):
+                raise
             at = f"line {self.line}, " if self.line else ""
             what = as_keys(f"{self.file}, {at}view '{self.name}': {mistake.what}")
             raise Mistake(what, as_keys(mistake.mend), place=mistake.place) from mistake
@@ -107,10 +109,11 @@ def read_pack(path: Path, for_: str | None = None) -> Pack:
         )
     from marvex.pack.pack_model import PackFile, PackOfSources
 
+    source: Any = {}
     with contextlib.suppress(OSError, ValueError, RecursionError):
         source = tomllib.loads(path.read_text(encoding="utf-8-sig")).get("source", {})
     is_one = isinstance(source, dict) and ("file" in source or not source)
-    said = read_toml(path, PackFile if is_one else PackOfSources, "pack")
+    said = read_toml(path, PackFile if is_one else PackOfSources, "")
     content = _with_variables(said.model_dump(exclude_none=True, exclude_unset=True), path.name)
     head = content.get("pack", {})
     if for_ is not None:

@@ -41,17 +41,24 @@ class Choice:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class PackPeriod:
-    """The window that a pack is of, in its notation, and the last day that its data are as of."""
+    """The window that a pack is of, in its notation, and the view whose data have told it."""
 
     name: str
     window: Window | None
+    view: PackView | None = None
 
 
 def period_of_pack(session: Session, pack: Pack) -> PackPeriod:
     """The pack's own window: as it says it, else the last complete month; 'all' where nothing is dated."""
+    problems: list[Mistake] = []
     for view in pack.views:
-        request = view.request()
-        book = session.ledger(request)
+        try:
+            with view.placed():
+                request = view.request()
+                book = session.ledger(request)
+        except Mistake as problem:  # which is told of once more when the view is made
+            problems.append(problem)
+            continue
         if not any(one.last for one in book.scenarios):
             continue
         with view.placed():
@@ -61,7 +68,9 @@ def period_of_pack(session: Session, pack: Pack) -> PackPeriod:
             found = window_reader(of, asked).read(text)
         if found is None:
             raise Mistake(f"{pack.path.name}: for cannot be '{text}'", "Write a window, such as 2026-10.")
-        return PackPeriod(name=written(found).replace("/", "_"), window=found)
+        return PackPeriod(name=written(found).replace("/", "_"), window=found, view=view)
+    if len(problems) == len(pack.views):
+        raise problems[0]
     return PackPeriod(name="all", window=None)
 
 
@@ -98,10 +107,9 @@ def _periods(session: Session, pack: Pack, grain: Grain, period: PackPeriod) -> 
     """The last periods of a grain for which there are data, the newest first."""
     if period.window is None:
         raise Mistake(f"{pack.path.name}: choices are of {grain.value}s, and the data have no dates", "Leave it out.")
-    view = pack.views[0]
-    request = view.request()
-    book = session.ledger(request)
-    of, _ = current_scenarios(book.scenarios, request.settings.of)
+    assert period.view is not None
+    request = period.view.request()
+    of, _ = current_scenarios(session.ledger(request).scenarios, request.settings.of)
     calendar, found = request.calendar, list[Choice]()
     day: date = period.window.end
     while of.first is not None and day >= of.first and len(found) < PERIODS:
@@ -123,7 +131,10 @@ def _values(session: Session, pack: Pack, column: str) -> tuple[Choice, ...]:
     """The values of a column, in the first view whose source has it."""
     headings: tuple[str, ...] = ()
     for view in pack.views:
-        book = session.ledger(view.request())
+        try:
+            book = session.ledger(view.request())
+        except Mistake:
+            continue
         headings = book.first.headings
         if column in headings:
             values = book.values_of(column)

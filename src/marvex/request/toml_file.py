@@ -34,7 +34,7 @@ def read_toml(path: Path, model: type[M], field: str) -> M:
 
     Parameters
     ----------
-    field : the setting that names the file.
+    field : the setting that names the file; empty where it is an argument.
 
     Raises Mistake where the file cannot be read, or with the place and the nearest key where something is wrong in it.
     """
@@ -42,7 +42,8 @@ def read_toml(path: Path, model: type[M], field: str) -> M:
         text = path.read_text(encoding="utf-8-sig")
         content = tomllib.loads(text)
     except (OSError, ValueError, RecursionError) as problem:
-        raise Mistake(f"{setting(field, path.name)} cannot be read: {problem}", "Mend the file.") from problem
+        named = setting(field, path.name) if field else path.name
+        raise Mistake(f"{named} cannot be read: {problem}", "Mend the file.") from problem
     try:
         return model.model_validate(content)
     except ValidationError as problem:

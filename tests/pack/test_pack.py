@@ -1,0 +1,313 @@
+"""A pack from its file to its files: what is read, what is made again, what is frozen, and what stops it."""
+
+from __future__ import annotations
+
+import fcntl
+import json
+import os
+import re
+import signal
+import subprocess
+import time
+from decimal import Decimal
+from pathlib import Path
+from typing import Any
+
+import pytest
+
+from conftest import MARVEX, Desk
+
+ROWS = [  # fuel 40 → 46, crew 30 → 29 in February; the budget is 41 and 30 each month
+    ("2026-01-31", "Fuel", "North", "actual", 40),
+    ("2026-02-28", "Fuel", "North", "actual", 46),
+    ("2026-01-31", "Crew", "South", "actual", 30),
+    ("2026-02-28", "Crew", "South", "actual", 29),
+    *((f"2026-{month:02}-01", item, place, "budget", net) for month in (1, 2) for item, place, net in
+      (("Fuel", "North", 41), ("Crew", "South", 30))),
+]  # fmt: skip
+HEAD = ("date", "item", "place", "scenario", "net")
+PACK = """
+[pack]
+title = "Little pack"
+for = "2026-02"
+better = "down"
+
+[source]
+file = "l.csv"
+by = "item"
+
+[rules.spend]
+bands = ["Over [worse]: change > 10%", "Within [better]: otherwise"]
+
+[[view]]
+draw = "variance"
+name = "costs"
+rule = "spend"
+
+[[view]]
+draw = "table"
+name = "january"
+for = "2026-01"
+
+[[view]]
+draw = "commentary"
+"""
+
+
+@pytest.fixture
+def office(desk: Desk) -> Desk:
+    desk.write("l.csv", ROWS, HEAD)
+    (desk.folder / "p.toml").write_text(PACK)
+    return desk
+
+
+def figures(desk: Desk, name: str) -> dict[str, Any]:
+    return json.loads((desk.folder / "p/figures" / f"{name}.json").read_text(), parse_float=Decimal)
+
+
+def changed(desk: Desk, old: str, new: str) -> None:
+    path = desk.folder / "p.toml"
+    assert old in path.read_text()
+    path.write_text(path.read_text().replace(old, new))
+
+
+def test_all_is_written_and_the_nearest_table_wins(office: Desk) -> None:
+    done = office.run("pack", "p.toml")
+    assert done.status == 0, done.err
+    written = {str(path.relative_to(office.folder / "p")) for path in (office.folder / "p").rglob("*.*")}
+    assert {"index.html", "pack.pdf", "pack.xlsx", "pictures/costs.svg", "pictures/costs.png"} <= written
+    assert {"figures/costs.json", "figures/january.csv", "figures/03-commentary.json"} <= written
+    costs = {one["label"]: one for one in figures(office, "costs")["points"]}
+    # February: 46 − 41 = 5, 12.2 %; the pack's `better` holds for its rule, which has none of its own.
+    assert (costs["Fuel"]["change"], costs["Fuel"]["band"], costs["Fuel"]["tone"]) == (5, "Over", "worse")
+    assert costs["Crew"]["band"] == "Within"
+    january = {one["label"]: one for one in figures(office, "january")["points"]}
+    assert (january["Fuel"]["current"], january["Fuel"]["band"]) == (40, "Under budget")
+
+
+def test_for_moves_what_moves_and_names_what_stands(office: Desk) -> None:
+    assert office.run("pack", "p.toml", "--for", "2026-01").status == 0
+    assert figures(office, "costs")["points"][0]["current"] == 40
+    changed(office, 'for = "2026-01"', 'for = "year-to-date"')
+    done = office.run("pack", "p.toml", "--for", "2026-01")
+    assert done.err.startswith("2026-01: made") and figures(office, "january")["points"][0]["current"] == 40
+    done = office.run("pack", "p.toml", "--for", "2026-02")
+    assert figures(office, "january")["points"][0]["current"] == 86  # 40 + 46
+    changed(office, 'for = "year-to-date"', 'for = "2026-01"')
+    assert "not moved, since they have dates of their own: january" in office.run("pack", "p.toml").err
+
+
+MISTAKES = {  # what is written instead of what, and what the message says
+    'rule = "spend"|rul = "spend"': ["line 17", "view 'costs'", "'rul'", "Did you mean rule?"],
+    'rule = "spend"|sort = "change"': ["line 17", "sort is called order here"],
+    'draw = "variance"|draw = "waterfal"': ["line 15", "'waterfal'", "Did you mean waterfall?"],
+    'draw = "variance"|draw = "bridge"': ["line 15", "It is called waterfall here"],
+    '[source]|[sauce]': ["no table [sauce]", "Did you mean [source]?"],
+    'file = "l.csv"|file = "m.csv"': ["there is no file 'm.csv'", "l.csv"],
+    'for = "2026-01"|for = "2026-13"': ["view 'january'", "2026-13"],
+    'rule = "spend"|rule = "spent"': ["view 'costs'", "rule", "spent"],
+    'change > 10%|chnge > 10%': ["[rules.spend]", "Did you mean change?"],
+    'name = "january"|name = "costs"': ["two views 'costs'"],
+    'name = "january"|name = "../x"': ["line 21", "cannot be called '../x'"],
+    'by = "item"|by = "itme"': ["(by)", "Did you mean item?"],
+    'better = "down"|better = "dwon"': ["better", "dwon", "Did you mean down?"],
+    'better = "down"|full_base = 3': ["full_base", "true or false"],
+    '[pack]|[pack': ["cannot be read", "line 2"],
+    'file = "l.csv"|file = "${NOT_THERE}"': ["the environment has no NOT_THERE"],
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("mistake", MISTAKES)
+def test_a_mistake_is_answered_with_its_place_and_the_nearest_word(office: Desk, mistake: str) -> None:
+    changed(office, *mistake.split("|"))
+    done = office.run("pack", "p.toml", "-q")
+    assert done.status == 2 and "Traceback" not in done.err, done.err
+    for word in MISTAKES[mistake]:
+        assert word in done.err, done.err
+    assert "--" not in done.err, done.err
+
+
+def test_only_what_has_changed_is_made_again(office: Desk) -> None:
+    office.write("m.csv", [("A", 5, 4)], ("item", "now", "then"))
+    path = office.folder / "p.toml"
+    two = path.read_text().replace("[source]", "[source.ledger]").replace("[[view]]", '[[view]]\nsource = "ledger"')
+    other = '[source.other]\nfile = "m.csv"\ncurrent = "now"\nbase = "then"\n'
+    path.write_text(f'{two}\n{other}[[view]]\ndraw = "shift"\nname = "other"\nsource = "other"\nby = "item"\n')
+    changed(office, 'for = "2026-02"\n', "")
+    assert "made 4 views" in office.run("pack", "p.toml").err
+    before = (office.folder / "p/index.html").stat().st_mtime_ns
+    assert "made 0 views, 4 had not changed" in office.run("pack", "p.toml").err
+    assert (office.folder / "p/index.html").stat().st_mtime_ns == before
+    office.write("m.csv", [("A", 6, 4)], ("item", "now", "then"))
+    assert "made 1 view, 3 had not changed" in office.run("pack", "p.toml").err
+    assert figures(office, "other")["points"][0]["current"] == 6
+    changed(office, "change > 10%", "change > 20%")
+    assert "made 1 view, 3 had not changed" in office.run("pack", "p.toml").err
+    assert "made 1 view" in office.run("pack", "p.toml", "--only", "costs").err
+    assert "made 4 views" in office.run("pack", "p.toml", "--fresh").err
+    changed(office, 'name = "other"', 'name = "renamed"')
+    office.run("pack", "p.toml")
+    assert not (office.folder / "p/figures/other.json").exists()
+
+
+def test_two_builds_give_the_same_bytes(office: Desk) -> None:
+    for folder in ("one", "two"):
+        assert office.run("pack", "p.toml", folder).status == 0
+        time.sleep(1.1)
+    one, two = (
+        {
+            str(one.relative_to(office.folder / name)): one.read_bytes()
+            for one in (office.folder / name).rglob("*.*")
+            if one.is_file()
+        }
+        for name in ("one", "two")
+    )
+    assert one == two
+
+
+def test_a_view_that_fails_does_not_stop_the_others(office: Desk) -> None:
+    assert office.run("pack", "p.toml").status == 0
+    old = (office.folder / "p/pictures/costs.svg").read_bytes()
+    changed(office, 'rule = "spend"', 'rule = "spend"\nwhere = "item=Nothing"')
+    changed(office, 'for = "2026-01"', 'for = "2026-02"')
+    done = office.run("pack", "p.toml")
+    assert done.status == 2
+    assert "view 'costs'" in done.err and "not made: costs; what was there before stays" in done.err
+    assert (office.folder / "p/pictures/costs.svg").read_bytes() == old
+    assert figures(office, "january")["points"][0]["current"] == 46
+    assert "made 1 view" not in office.run("pack", "p.toml", "-q").err  # it is tried again, and told of again
+    assert office.run("pack", "p.toml").status == 2
+
+
+def test_an_edition_is_frozen_and_later_builds_say_what_was_restated(office: Desk) -> None:
+    assert "froze the edition 2026-02" in office.run("pack", "p.toml", "--issue").err
+    frozen = office.folder / "p/editions/2026-02/costs.json"
+    assert json.loads(frozen.read_text())["points"][0]["current"] == 46
+    assert "restated" not in office.run("pack", "p.toml").err
+    # An invoice of 2.25 comes late: fuel is 48.25 in February, and 17.7 % over.
+    office.write("l.csv", [*ROWS, ("2026-02-20", "Fuel", "North", "actual", 2.25)], HEAD)
+    done = office.run("pack", "p.toml")
+    assert done.status == 0
+    assert re.search(
+        r"costs: restated since the last edition: Fuel, 2026-02-01 to 2026-02-28, was 46.00, is 48.25", done.err
+    )
+    assert "was 46.00, is 48.25" in (office.folder / "p/index.html").read_text()
+    changed(office, 'better = "down"', 'better = "down"\nrestated = "fails"')
+    assert office.run("pack", "p.toml").status == 1
+    assert "froze the edition 2026-02" in office.run("pack", "p.toml", "--issue").err
+    assert office.run("pack", "p.toml").status == 0  # what was restated has been sent out
+
+
+def test_two_editions_are_set_against_each_other(office: Desk) -> None:
+    office.run("pack", "p.toml", "--for", "2026-01", "--issue")
+    office.run("pack", "p.toml", "--for", "2026-02", "--issue")
+    done = office.run("pack", "p.toml", "--compare", "2026-01")
+    lines = done.out.splitlines()
+    assert lines[0] == "view,panel,point,figure,2026-01,2026-02"
+    assert "costs,,Fuel,current,40,46" in lines and "costs,,Fuel,band,Within,Over" in lines
+    assert "Did you mean 2026-02?" in office.run("pack", "p.toml", "--compare", "2026-10").err
+
+
+def test_remarks_are_needed_carried_over_and_confirmed(office: Desk) -> None:
+    changed(office, 'better = "down"', 'better = "down"\nremarks_needed = "worse"')
+    changed(office, 'draw = "commentary"', 'draw = "commentary"\nbetter = "up"')
+    changed(office, 'for = "2026-01"', 'for = "2026-01"\nbetter = "up"\nband = ["All [neutral]: otherwise"]')
+    done = office.run("pack", "p.toml", "--only", "costs")
+    assert done.status == 1 and "costs: needs a remark: Fuel" in done.err
+    changed(office, 'rule = "spend"', 'rule = "spend"\nremark = ["Fuel: the price rose"]')
+    done = office.run("pack", "p.toml", "--only", "costs", "--issue")
+    assert "costs: needs" not in done.err
+    changed(office, 'remark = ["Fuel: the price rose"]\n', "")
+    done = office.run("pack", "p.toml", "--only", "costs")
+    assert "costs: needs a remark: Fuel" in done.err
+    assert "the price rose (carried over from 2026-02)" in (office.folder / "p/pictures/costs.svg").read_text()
+
+
+def test_a_band_that_fails_ends_with_status_1_after_all_is_written(office: Desk) -> None:
+    changed(office, "Over [worse]", "Over [worse fails]")
+    done = office.run("pack", "p.toml")
+    assert done.status == 1 and "costs: met a band that fails: Over" in done.err
+    assert (office.folder / "p/index.html").exists()
+
+
+def test_two_builds_at_once_are_one_too_many(office: Desk) -> None:
+    (office.folder / "p/.built").mkdir(parents=True)
+    with (office.folder / "p/.built/lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        done = office.run("pack", "p.toml")
+    assert done.status == 2 and "is being built" in done.err
+
+
+KILLS = int(os.environ.get("MARVEX_KILLS", "4"))
+
+
+def test_killed_at_any_moment_each_file_of_a_pack_is_whole(office: Desk) -> None:
+    def contents() -> dict[str, bytes]:
+        folder = office.folder / "p"
+        return {str(one.relative_to(folder)): one.read_bytes() for one in folder.rglob("*") if one.is_file()}
+
+    states = []
+    for text in ("change > 10%", "change > 1%"):
+        changed(office, "change > 10%", text)
+        began = time.monotonic()
+        assert office.process("pack", "p.toml").status == 0
+        took = time.monotonic() - began
+        states.append(contents())
+    for attempt in range(KILLS):
+        now, then = ("change > 1%", "change > 10%") if attempt % 2 == 0 else ("change > 10%", "change > 1%")
+        changed(office, now, then)
+        with subprocess.Popen([MARVEX, "pack", "p.toml", "-q"], cwd=office.folder, stderr=subprocess.DEVNULL) as one:
+            time.sleep(0.5 + (took - 0.5) * (attempt + 1) / (KILLS + 1))
+            one.send_signal(signal.SIGKILL if attempt % 3 else signal.SIGTERM)
+        for name, content in contents().items():
+            if name != ".built/lock":
+                assert any(content == state.get(name) for state in states), name
+        assert office.run("pack", "p.toml", "-q").status == 0
+        assert contents() == states[0 if then == "change > 10%" else 1]
+
+
+@pytest.mark.parametrize(
+    "name", ["months-down", "costs-positive", "two-entities", "balance-sheet", "years", "german"]
+)
+def test_a_pack_begins_from_a_table_and_builds_without_an_edit(desk: Desk, name: str) -> None:
+    source = Path(__file__).parent.parent / "tables" / f"{name}.csv"
+    (desk.folder / "t.csv").write_bytes(source.read_bytes())
+    assert desk.run("begin", "t.csv", "-o", "p.toml").status == 0
+    done = desk.run("pack", "p.toml")
+    assert done.status == 0, done.err
+    assert len(list((desk.folder / "p/figures").glob("*.json"))) >= 2
+
+
+def test_watch_builds_at_a_change_and_shows_the_folder_to_this_machine_alone(office: Desk) -> None:
+    import urllib.error
+    import urllib.request
+
+    with subprocess.Popen(
+        [MARVEX, "pack", "p.toml", "--watch"], cwd=office.folder, stderr=subprocess.PIPE, text=True
+    ) as watching:
+        assert watching.stderr is not None
+        address = re.search(r"http://127\.0\.0\.1:\d+/", watching.stderr.readline())
+        assert address
+        until(lambda: (office.folder / "p/index.html").exists())
+        page = urllib.request.urlopen(address[0], timeout=5).read().decode()
+        assert "Little pack" in page
+        for path in (".built/state.json", "../l.csv", "%2e%2e/l.csv"):
+            with pytest.raises(urllib.error.HTTPError):
+                urllib.request.urlopen(address[0] + path, timeout=5)
+        stranger = urllib.request.Request(address[0], headers={"Host": "elsewhere.example"})
+        with pytest.raises(urllib.error.HTTPError):
+            urllib.request.urlopen(stranger, timeout=5)
+        time.sleep(1)
+        office.write("l.csv", [*ROWS, ("2026-02-20", "Fuel", "North", "actual", 10)], HEAD)
+        until(lambda: figures(office, "costs")["points"][0]["current"] == 56)
+        watching.send_signal(signal.SIGINT)
+        watching.communicate(timeout=20)
+    assert watching.returncode == 130
+
+
+def until(is_so: Any) -> None:
+    for _ in range(200):
+        if is_so():
+            return
+        time.sleep(0.2)
+    raise AssertionError("it did not come to that in 40 seconds")
