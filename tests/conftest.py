@@ -7,6 +7,7 @@ import csv
 import io
 import json
 import os
+import shutil
 import subprocess
 import sys
 from collections.abc import Sequence
@@ -120,3 +121,17 @@ def desk(tmp_path: Path) -> Desk:
 def by_label(figures: dict[str, Any]) -> dict[str, dict[str, Any]]:
     """The points of `--figures` by their labels."""
     return {point["label"]: point for point in figures["points"]}
+
+
+def needed(programs: Sequence[str], package: str) -> str:
+    """The first of some programs that is here; where none is, the test is skipped with how to install it.
+
+    With MARVEX_SKIP=none, as in CI, that is a failure.
+    """
+    found = next(filter(None, map(shutil.which, programs)), None)
+    if found is None:
+        what = f"{programs[0]} is not here: apt-get install {package}"
+        if os.environ.get("MARVEX_SKIP") == "none":
+            pytest.fail(what)
+        pytest.skip(what)
+    return found
