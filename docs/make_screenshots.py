@@ -1,6 +1,7 @@
 """Draws the pictures in docs/screenshots/ again from the demo data: `make screenshots`.
 
-The table is photographed in a terminal window, which needs Xvfb, xterm and ImageMagick's `import`.
+The table is photographed in a terminal window, which needs Xvfb, xterm and ImageMagick's `import`, and the page of
+the pack in Chromium.
 """
 
 from __future__ import annotations
@@ -28,7 +29,6 @@ PICTURES = {
     "--order current --keep top:9 --arrows",
     "nine-months": "draw against fares.csv --amount fares --every month --for FY2024 --year-starts october "
     "--versus year-ago",
-    "week-33": "draw paired tickets.csv --total-as distinct:ticket --every day --for 2026-W33 --versus year-ago",
     "paired-fuel": f"draw paired ledger.csv {FUEL}",
     "trend-income": "draw trend ledger.csv --every month --for 2025/2026 --of actual+forecast --versus budget "
     "--where kind=income --base-as area --labels flagged",
@@ -61,11 +61,24 @@ def main() -> None:
         ):
             words = [*shlex.split(command), "-q", "-o", str(SHOTS / f"{name}.png")]
             subprocess.run([MARVEX, *words], check=True, cwd=folder)
+        page(Path(folder) / "pack" / "index.html", "pack-page")
         terminal(TABLE, "table", folder)
         terminal(COMMENTARY, "commentary", folder, columns=112, rows=28)
         terminal("table october.csv -q", "table-found", folder, columns=112, rows=34)
         terminal("survey ledger.csv -q", "survey", folder, columns=102, rows=55)
         terminal(TRACE, "trace", folder, columns=112, rows=30)
+
+
+def page(path: Path, name: str) -> None:
+    """A page in a browser, as it opens."""
+    with tempfile.TemporaryDirectory() as profile:
+        flags = ("headless", "no-sandbox", "disable-gpu", "hide-scrollbars", "disable-background-networking")
+        asked = [f"--{one}" for one in flags] + ["--window-size=1280,800", f"--user-data-dir={profile}"]
+        subprocess.run(
+            ["chromium", *asked, f"--screenshot={SHOTS / f'{name}.png'}", path.as_uri()],
+            check=True,
+            stderr=subprocess.DEVNULL,
+        )
 
 
 def terminal(command: str, name: str, folder: str, columns: int = 152, rows: int = 20) -> None:

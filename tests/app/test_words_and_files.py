@@ -204,3 +204,42 @@ def test_costs_without_a_direction_bring_a_caution(desk: Desk) -> None:
     assert "good news" not in desk.run(*words, "--better", "down").err
     desk.write("d.csv", [("Rent", -70, -60), ("Wages", -30, -40)], ("item", "now", "then"))
     assert "good news" not in desk.run("table", "d.csv", *words[2:]).err
+
+
+def test_half_is_not_most_and_a_walk_is_told_from_its_ends(desk: Desk) -> None:
+    # Fuel moves by 10: 5 of that in the north, 3 in the south, 2 in the east.
+    rows = [("Fuel", "North", 15, 10), ("Fuel", "South", 13, 10), ("Fuel", "East", 12, 10), ("Crew", "North", 6, 6)]
+    desk.write("l.csv", rows, ("item", "place", "now", "then"))
+    words = ("commentary", "l.csv", "--by", "item", "--then-by", "place", "--current", "now", "--base", "then")
+    assert "The largest parts are" not in desk.run(*words).out and "Most of that" in desk.run(*words).out
+    desk.write("l.csv", [*rows[:1], ("Fuel", "South", 12, 10), ("Fuel", "East", 12, 11), ("Fuel", "West", 12, 10)],
+               ("item", "place", "now", "then"))  # fmt: skip
+    # Now by 10 again: 5, 2, 2 and 1; the largest that is a fifth at least, and one more: 5 + 2 = 7 is most.
+    assert "Most of that" in desk.run(*words).out
+    desk.write(
+        "l.csv", [*rows[:1], *(("Fuel", place, 11, 10) for place in "ABCDE")], ("item", "place", "now", "then")
+    )
+    # By 10: one of 5, five of 1, which are less than a fifth: exactly half is not most.
+    assert "The largest part is from North (+5)." in desk.run(*words).out
+    desk.write("m.csv", [("Opening", 100), ("Hires", 30), ("Leavers", -10), ("Moves", 5), ("Closing", 125)],
+               ("step", "people"))  # fmt: skip
+    assert desk.run("draw", "waterfall", "m.csv", "-o", "m.svg").status == 0
+    title = (desk.folder / "m.svg").read_text().split("</title>")[0]
+    assert "125, 25 above Opening (100), the largest step being Hires (+30)" in title
+
+
+def test_the_note_on_rounding_is_judged_on_the_tenths_of_a_per_cent_that_are_printed(desk: Desk) -> None:
+    # 42.56 % against 45.53 %: printed as 42.6 and 45.5, which differ by 2.9, and −3.0 points (2.97) beside them.
+    desk.write("l.csv", [("Fares", 10_000, 10_000), ("Fuel", 5_744, 5_447)], ("item", "now", "then"))
+    (desk.folder / "s.toml").write_text(
+        '[statement]\nname = "P"\nincome_sign = "positive"\ncost_sign = "positive"\n'
+        '[[line]]\nlabel = "Fares"\naccounts = ["Fares"]\nkind = "income"\n'
+        '[[line]]\nlabel = "Fuel"\naccounts = ["Fuel"]\nkind = "cost"\n'
+        '[[line]]\nlabel = "Margin"\ntotal_of = ["Fares", "Fuel"]\n'
+        '[[line]]\nlabel = "Margin %"\nratio_of = ["Margin", "Fares"]\n'
+    )
+    words = ("table", "l.csv", "--statement", "s.toml", "--account", "item", "--headings-are", "scenario")
+    done = desk.run(*words, "--of", "now", "--versus", "then")
+    assert done.status == 0, done.err
+    assert "42.6%" in done.out and "45.5%" in done.out and "3.0 pts" in done.out
+    assert "may not add up because of rounding" in done.out

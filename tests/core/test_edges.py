@@ -38,9 +38,11 @@ def test_999_per_cent_is_written_and_more_is_not() -> None:
 
 @pytest.mark.parametrize(
     ("name", "word"),
-    [("Ships", "were"), ("Boss", "was"), ("Bus", "was"), ("HQS", "was"), ("s", "was"), ("Wages of the crew", "were"),
-     ("Fuel and oil", "were"), ("Analysis", "was"), ("", "was")],
-)  # fmt: skip
+    [
+        *(("Ships", "were"), ("Boss", "was"), ("Bus", "was"), ("HQS", "was"), ("Ads", "were"), ("s", "was")),
+        *(("Wages of the crew", "were"), ("Fuel and oil", "were"), ("Analysis", "was"), ("", "was")),
+    ],
+)
 def test_a_plural_takes_were(name: str, word: str) -> None:
     assert be_of(name) == word
 
