@@ -13,6 +13,7 @@ import pytest
 
 from conftest import DEMO, Desk
 from marvex.app.outputs import Outputs
+from marvex.cli.demo import write_data
 from marvex.core.errors import Mistake
 from marvex.demo import make_data
 from marvex.demo.__main__ import make
@@ -22,17 +23,21 @@ from marvex.request.settings import Settings
 
 ROOT = Path(__file__).parent.parent.parent
 SHEETS = ("results.csv", "october.csv")
-BY_HAND = {"statement.toml", "movements.csv"}  # the demo data that no script makes
+BY_HAND = {"statement.toml", "movements.csv", "pack.toml"}  # the demo data that no script makes
 
 
-def test_the_demo_writes_data_pictures_and_a_table(desk: Desk) -> None:
+def test_the_demo_writes_data_and_builds_their_pack(desk: Desk) -> None:
     done = desk.run("demo", "ferries")
     assert done.status == 0, done.err
     written = {path.name for path in (desk.folder / "ferries").iterdir()}
     data = {"ledger.csv", "accounts.csv", "tickets.csv", "headcount.csv", "plan.xlsx", "fares.csv", *SHEETS, *BY_HAND}
-    pictures = ("result-by-route", "costs-by-account", "income-by-route", "profit-and-loss")
-    assert written == data | {f"{name}.png" for name in pictures}
-    assert "Harrow Skerry loop" in done.out
+    assert written == data | {"pack.toml", "pack"}
+    pack = desk.folder / "ferries" / "pack"
+    assert (pack / "index.html").stat().st_size < 5_000_000  # with twelve months in its chooser
+    assert (pack / "index.html").read_text().count("<option value=") == 13
+    assert {one.name for one in (pack / "editions").iterdir()} == {"2026-09", "2026-10"}
+    assert "fuel: restated since the last edition: 2026-03 was €118,441.32, is €120,655.82 (+€2,214.50)" in done.err
+    assert "Open ferries/pack/index.html first" in done.out
     # What it says to try next runs as printed.
     ferries = Desk(desk.folder / "ferries")
     tried = done.out[done.out.index("Try next") :].replace("\\\n", " ")
@@ -121,8 +126,8 @@ def documents() -> list[tuple[Path, str]]:
 @pytest.fixture(scope="module")
 def ferries(tmp_path_factory: pytest.TempPathFactory) -> Desk:
     desk = Desk(tmp_path_factory.mktemp("documents"))
-    assert desk.run("demo", "-q").status == 0
-    return Desk(desk.folder / "demo")
+    write_data(desk.folder, overwrite=False)
+    return desk
 
 
 def test_the_commands_in_the_documents_run(ferries: Desk) -> None:

@@ -182,8 +182,10 @@ for words in {calls!r}:
         ["commentary", str(DEMO), *sides],
         ["trace", str(DEMO), *sides, "--at", "Fuel"],
         ["survey", str(DEMO)],
-        ["demo", "d", "-q"],
+        ["begin", "little.csv", "-o", "p.toml"],
+        ["pack", "p.toml", "-q"],
     ]
+    desk.write("little.csv", [("Fuel", 5, 4), ("Crew", 7, 8)], ("item", "actual", "budget"))
     done = subprocess.run(
         [sys.executable, "-c", asked.format(calls=calls)],
         cwd=desk.folder,

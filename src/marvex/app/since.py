@@ -63,7 +63,10 @@ def with_since(session: Session, request: Request, analysis: Analysis) -> Analys
             band = analysis.first.rules.judge(again)
             if band is not None and band.name != point.band:
                 rebanded.append(Rebanded(point=point, was=point.band, now=band.name))
-    since = Since(file=path.name, restated=tuple(restated), rebanded=tuple(rebanded))
+    name = request.since_name or path.name
+    since = Since(file=name, restated=tuple(restated), rebanded=tuple(rebanded))
+    if request.since_name and not since.has_changed:
+        return analysis
     return replace(analysis, since=since, since_is_gate=request.settings.since_gate)
 
 

@@ -19,7 +19,7 @@ PACK, OWN_EDITION = "pack.toml", "2026-10"
 TRY_NEXT = """
 Open {page} first: it is one file, and works without a network.
 Try next, in {folder}:
-  marvex pack pack.toml --for 2026-09
+  marvex pack pack.toml --compare 2026-09
   marvex begin fares.csv -o fares.toml
   marvex draw waterfall ledger.csv --by route --for 2025 --versus 2024
   marvex table ledger.csv --by account_name --where route='Harrow Skerry loop' --versus year-ago
@@ -58,7 +58,7 @@ def run(parsed: argparse.Namespace) -> int:
     from marvex.cli.speech import say
 
     folder = Path(parsed.folder)
-    _write_data(folder, overwrite=parsed.overwrite)
+    write_data(folder, overwrite=parsed.overwrite)
     if parsed.loudness >= 0:
         names = sorted(path.name for path in folder.iterdir() if path.is_file())
         say(f"wrote {', '.join(names)} in {folder}")
@@ -70,7 +70,7 @@ def run(parsed: argparse.Namespace) -> int:
     return status
 
 
-def _write_data(folder: Path, *, overwrite: bool) -> None:
+def write_data(folder: Path, *, overwrite: bool) -> None:
     """Unpacks the data that the package holds, all of them or none."""
     import gzip
     from importlib.resources import files

@@ -98,7 +98,8 @@ def _say(built: BuiltPack, folder: Path, loudness: int) -> None:
                 say(f"  {line}")
     if loudness >= 0:
         made, kept = len(built.made), len(built.kept)
-        say(f"{built.period}: made {made} {'view' if made == 1 else 'views'}, {kept} had not changed")
+        names = f" ({', '.join(built.made)})" if built.made else ""
+        say(f"{built.period}: made {made} {'view' if made == 1 else 'views'}{names}, {kept} had not changed")
         if built.stands:
             say(f"not moved, since they have dates of their own: {', '.join(built.stands)}")
     for what, told in (

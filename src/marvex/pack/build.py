@@ -177,11 +177,11 @@ class _Building:
         since = self.edition / f"{view.name}.json" if self.edition else None
         if since is not None and since.is_file():
             settings = replace(request.settings, since=since, since_gate=self.pack.restated_fails)
-            request = request.with_settings(settings)
             edition = self.edition.name if self.edition else ""
+            request = replace(request, settings=settings, since_name=f"the edition {edition}")
             request = with_carried(session, request, carried_over(self.edition, view.name), edition)
         yield PLAIN, piece_of(session, view.name, view.draw, request, is_whole=True)
-        plain = request.with_settings(replace(request.settings, since=None))
+        plain = request.with_settings(replace(request.settings, since=None, since_gate=False))
         for dimension, choices in self.chooser:
             for choice in choices:
                 try:

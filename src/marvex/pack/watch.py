@@ -13,7 +13,7 @@ from marvex.core.errors import Mistake, worded
 from marvex.core.words.printable import printable
 from marvex.pack.pack_file import read_pack
 from marvex.request.from_keys import key_of
-from marvex.sources.readers.files import paths_of
+from marvex.sources.readers.files import paths_of, stamp_of
 
 LOOPBACK = "127.0.0.1"
 SHOWN = (".html", ".svg", ".png", ".json", ".csv", ".pdf", ".xlsx")
@@ -64,7 +64,7 @@ class _Handler(http.server.SimpleHTTPRequestHandler):
         """Says nothing of each file that is given."""
 
 
-def watch(path: Path, folder: Path, build: Callable[[], int], loudness: int) -> int:
+def watch(pack: Path, folder: Path, build: Callable[[], int], loudness: int) -> int:
     """Builds, and builds again at each change, until it is interrupted."""
     from watchfiles import watch as changes
 
@@ -78,15 +78,17 @@ def watch(path: Path, folder: Path, build: Callable[[], int], loudness: int) -> 
         say(f"showing http://{LOOPBACK}:{server.server_port}/ until Ctrl-C")
     try:
         while True:
+            before = {path: stamp_of(path) for path in _inputs(pack)}
             try:
                 build()
             except Mistake as mistake:
                 told = worded(mistake.what, lambda field, value: key_of(field) if value is None else value)
                 say(f"marvex: {printable(told)}")
             _Handler.built += 1
-            wanted = _inputs(path)
-            places = {one.parent for one in wanted}
-            for changed in changes(*places, raise_interrupt=True, recursive=False):
+            wanted = _inputs(pack)
+            if any(stamp_of(one) != before.get(one) for one in wanted):
+                continue  # it changed while it was built
+            for changed in changes(*{one.parent for one in wanted}, raise_interrupt=True, recursive=False):
                 if any(Path(name).resolve() in wanted for _, name in changed):
                     break
     finally:

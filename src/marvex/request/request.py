@@ -34,6 +34,7 @@ class Request:
     place : the command or view.
     statement : of the file that is named.
     rules : the analyst's own; None where a ready rule is to be taken.
+    since_name : what the earlier run is called, where not by its file; it is then told of only where it differs.
     """
 
     place: Place
@@ -43,6 +44,7 @@ class Request:
     calendar: Calendar
     statement: Statement | None
     rules: RuleSet | None
+    since_name: str = ""
 
     def sides_asked(
         self, window: str | None, versus: str | None, scenario: str | None = None, *, along_time: bool

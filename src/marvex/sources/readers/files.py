@@ -160,7 +160,7 @@ class Files:
     def check_unchanged(self) -> None:
         """Raises Mistake where a file is not the one that it was when it was opened: its figures would be of two."""
         for path, stamp in self._stamps.items():
-            if _stamp(path) != stamp:
+            if stamp_of(path) != stamp:
                 raise Mistake(f"{path.name} was changed while it was read", "Run it again once the file is whole.")
 
     def close(self) -> None:
@@ -221,7 +221,7 @@ class Files:
         if source == STANDARD_INPUT:
             return "standard input", _from_standard_input(self._spare_folder())
         path = _checked(source)
-        self._stamps[path] = _stamp(path)
+        self._stamps[path] = stamp_of(path)
         if path.suffix.lower() == ".gz" and (kind_of(path) not in DELIMITED or path.suffix != ".gz"):
             return path.name, _unpacked(path, self._spare_folder())
         return path.name, path
@@ -361,7 +361,7 @@ def _unpacked(path: Path, folder: Path) -> Path:
     return plain
 
 
-def _stamp(path: Path) -> tuple[int, int, int]:
+def stamp_of(path: Path) -> tuple[int, int, int]:
     """What tells whether a file is still the same: which it is, its size, when it was last written; zeros if gone."""
     try:
         found = path.stat()
