@@ -199,3 +199,28 @@ def test_several_files_are_one_source_where_a_pattern_asks_for_them(desk: Desk) 
     desk.write("led-03.csv", [("2026-03-05", "A", 1)], ("date", "item", "gross"))
     assert "has other columns" in desk.refused(*words)
     assert "no file is like 'x*.csv'" in desk.refused("table", "glob:x*.csv")
+
+
+def test_headings_that_differ_in_case_are_told_apart_or_asked_about(desk: Desk) -> None:
+    desk.write("h.csv", [("A", 1, 2), ("B", 3, 4)], ("item", "Net", "net"))
+    (desk.folder / "h.json").write_text('[{"item":"A","Net":1,"net":2},{"item":"B","Net":3,"net":4}]')
+    for name in ("h.csv", "h.json"):
+        words = ("table", name, "--by", "item", "--versus", "none")
+        assert "several columns 'NET' that are alike but for case: Net, net 2" in desk.refused(
+            *words, "--amount", "NET"
+        )
+        assert "alike but for case" in desk.refused(*words, "--amount", "net")
+        for column, total in (("Net", 4), ("net 2", 6)):
+            assert desk.figures(*words, "--amount", column)["points"][-1]["current"] == total, (name, column)
+
+
+def test_a_line_longer_than_is_looked_at_is_read_or_refused_by_name(desk: Desk) -> None:
+    long = "x" * 100_000
+    (desk.folder / "one.csv").write_text(f"item,note,net\nA,{long},5\nB,y,6\n")
+    assert desk.figures("table", "one.csv", "--by", "item", "--versus", "none")["points"][-1]["current"] == 11
+    (desk.folder / "two.csv").write_text(f"item,note,net\nA,{long}{long},5\nB,y,6\n")
+    assert "two.csv, row 2 cannot be read: it has a cell of more than" in desk.refused("table", "two.csv")
+    (desk.folder / "head.csv").write_text(f"item,{long},net\nA,z,5\n")
+    assert "head.csv: its first line has more than 65,536 bytes" in desk.refused("table", "head.csv")
+    (desk.folder / "rows.csv").write_bytes(b"item,net\r\nA,5\r\nB,6\nC,7\r\n")
+    assert desk.figures("table", "rows.csv", "--by", "item", "--versus", "none")["points"][-1]["current"] == 18

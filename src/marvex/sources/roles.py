@@ -246,6 +246,15 @@ def found_column(asked: str, names: Sequence[str], source: str, field: str) -> s
     if asked in names:
         return asked
     alike = [name for name in names if name.strip().casefold() == asked.strip().casefold()]
+    # A second heading that is the same but for case has been numbered, by Marvex or by the engine.
+    numbered = [f"{one} 2".casefold() for one in alike] + [f"{one}_1".casefold() for one in alike]
+    twins = [name for name in names if name.casefold() in numbered]
+    if twins:
+        raise Mistake(
+            f"{source} has several columns '{asked}' that are alike but for case: {listed((*alike, *twins))} "
+            f"({setting(field)})",
+            "Name one of these.",
+        )
     if len(alike) == 1:
         return alike[0]
     raise Mistake(

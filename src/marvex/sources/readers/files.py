@@ -214,7 +214,7 @@ class Files:
             return self._text_file(path, name, wanted)
         if kind in OBJECTS:
             headings, rows = objects(path, name, kind)
-            return _written_tidy(name, None, headings, enumerate(rows, 1), self._spare_folder())
+            return _written_tidy(name, None, distinct(headings), enumerate(rows, 1), self._spare_folder())
         return self._workbook(path, name, wanted)
 
     def _placed(self, source: str) -> tuple[str, Path]:
@@ -245,7 +245,7 @@ class Files:
         if wanted.cells is None and is_plain:
             return SourceFile(name=name, path=path, layout=layout)
         if (path, None) not in self._sheets:
-            self._sheets[path, None] = None, _records(path, layout.delimiter)
+            self._sheets[path, None] = None, _records(path, layout.delimiter, name)
         return self._tidied(name, self._sheets[path, None], wanted, is_text=True)
 
     def _workbook(self, path: Path, name: str, wanted: Wanted) -> SourceFile:
@@ -304,10 +304,19 @@ def _is_plain(grid: Grid) -> bool:
     return not any(map(is_total_name, texts))
 
 
-def _records(path: Path, delimiter: str) -> list[list[str]]:
+def _records(path: Path, delimiter: str, name: str) -> list[list[str]]:
     opening = gzip.open if path.suffix == ".gz" else open
     with opening(path, "rt", encoding="utf-8-sig", newline="") as file:
-        return list(csv.reader(file, delimiter=delimiter))
+        reader = csv.reader(file, delimiter=delimiter)
+        try:
+            return list(reader)
+        except csv.Error as problem:
+            most = csv.field_size_limit()
+            raise Mistake(
+                f"{name}, row {reader.line_num} cannot be read: it has a cell of more than {most:,} letters, or a line "
+                "break outside quotes",
+                "Mend the row.",
+            ) from problem
 
 
 def _written_tidy(

@@ -56,6 +56,8 @@ def layout_of(path: Path, name: str) -> Layout:
     delimiter = _delimiter(text)
     records = _records(text, delimiter)
     headings = next(iter(records), [])
+    if not headings and len(start) == LOOKED_AT and b"\n" not in start:
+        raise Mistake(f"{name}: its first line has more than {LOOKED_AT:,} bytes", "Give a file with a heading row.")
     if not any(heading.strip() for heading in headings):
         raise Mistake(f"{name} has no headings", "Give a file with a heading row and rows of data.")
     return Layout(
