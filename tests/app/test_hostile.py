@@ -224,3 +224,9 @@ def test_a_line_longer_than_is_looked_at_is_read_or_refused_by_name(desk: Desk) 
     assert "head.csv: its first line has more than 65,536 bytes" in desk.refused("table", "head.csv")
     (desk.folder / "rows.csv").write_bytes(b"item,net\r\nA,5\r\nB,6\nC,7\r\n")
     assert desk.figures("table", "rows.csv", "--by", "item", "--versus", "none")["points"][-1]["current"] == 18
+
+
+def test_a_date_before_our_era_is_none(desk: Desk) -> None:
+    desk.write("bc.csv", [("0044-03-15 (BC)", "A", 1), ("2026-01-02 10:30", "B", 3)], ("date", "item", "net"))
+    told = desk.refused("table", "bc.csv", "--by", "item", "--date", "date", "--versus", "none")
+    assert "'0044-03-15 (BC)' is not a date" in told

@@ -393,7 +393,7 @@ class Facts:
         roles = self.roles
         date = _text(roles.date) if roles.date else "NULL::VARCHAR"
         if self.has_times:
-            timed = f"regexp_full_match({date}, '\\d{{4}}-\\d\\d-\\d\\d[T ].*')"
+            timed = f"regexp_full_match({date}, '\\d{{4}}-\\d\\d-\\d\\d[T ]+\\d\\d?:\\d\\d.*')"
             date = f"CASE WHEN {timed} THEN left({date}, 10) ELSE {date} END"
         scenario = _text(roles.scenario) if roles.scenario else "NULL::VARCHAR"
         if not roles.amounts:

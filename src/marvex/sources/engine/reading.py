@@ -343,7 +343,8 @@ class _Reader:
         if self.roles.date is None:
             return False
         place = self.headings.index(self.roles.date)
-        return any(row[place] and re.fullmatch(r"\d{4}-\d\d-\d\d[T ].*", str(row[place])) for row in self.sample)
+        timed = re.compile(r"\d{4}-\d\d-\d\d[T ]+\d\d?:\d\d.*")
+        return any(row[place] and timed.fullmatch(str(row[place])) for row in self.sample)
 
     def _read_dates(self, facts: Facts) -> None:
         """Creates the table of every written date of the source and the day it stands for."""
