@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 
 from conftest import Desk
 
-FEW = settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+FEW = settings(max_examples=10, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 
 figures = st.one_of(
     st.integers().map(str),

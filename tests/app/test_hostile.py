@@ -93,6 +93,8 @@ def test_no_input_is_written_over_and_no_two_outputs_are_one(desk: Desk) -> None
         assert "would be lost" in desk.refused(*words, *more)
     assert "would be lost" in desk.refused(*words, "--remarks", "r.csv", "-o", "r.csv")
     assert "for --output and for --figures" in desk.refused(*words, "-o", "x.csv", "--figures", "x.csv")
+    assert "for --output and for --figures" in desk.refused(*words, "-o", "x.csv", "--figures", "X.csv")
+    assert "is named twice" in desk.refused(*words, "-o", "x.csv", "-o", "X.CSV")
     assert desk.run("begin", "--write", "style", "-o", "s.toml").status == 0
     (desk.folder / "s.toml").write_text("# mine\n")
     assert "is there already" in desk.refused("begin", "--write", "style", "-o", "s.toml")

@@ -378,7 +378,7 @@ def test_a_first_statement_is_begun_from_a_list_of_accounts(desk: Desk) -> None:
     assert by_label(ours)["Result"]["current"] == by_label(theirs)["Net result"]["current"]
     desk.write("l.csv", MOVES, ("item", "crew"))
     assert "no column of accounts" in desk.refused("begin", "l.csv", "--write", "statement", "-o", "t.toml")
-    assert "required: --write" in desk.refused("begin", "l.csv", "-o", "t.toml")
+    assert "a pack begins from a table" in desk.refused("begin", "-o", "t.toml")
 
 
 def by_hand(rows: list[tuple[str, str, int]]) -> dict[str, dict[str, int]]:

@@ -18,7 +18,7 @@ import pytest
 
 from conftest import DEMO, MARVEX, Desk
 
-KILLS = int(os.environ.get("MARVEX_KILLS", "6"))
+KILLS = int(os.environ.get("MARVEX_KILLS", "4"))
 STARTED = 0.4  # seconds
 PICTURE = ("draw", "variance", str(DEMO), "--by", "route", "-q", "--versus", "year-ago")
 TABLE = ("table", str(DEMO), "--by", "account", "-q", "--versus", "year-ago")

@@ -98,7 +98,7 @@ class _Draft:
 
 def check_outputs(paths: Iterable[Path], endings: tuple[str, ...], field: str) -> None:
     """Raises Mistake where a file could not be written, before any work is done."""
-    seen: set[Path] = set()
+    seen: set[str] = set()  # on some disks names are the same that differ in letter case
     for path in paths:
         if path.suffix.lower() not in endings:
             raise Mistake(
@@ -109,9 +109,9 @@ def check_outputs(paths: Iterable[Path], endings: tuple[str, ...], field: str) -
             raise Mistake(f"{setting(field)} {path}: there is no folder '{folder}'", "Make the folder first.")
         if path.is_dir() or not os.access(folder, os.W_OK) or (path.exists() and not os.access(path, os.W_OK)):
             raise Mistake(f"{setting(field)} {path} cannot be written", "Name another file.")
-        if path.resolve() in seen:
+        if str(path.resolve()).casefold() in seen:
             raise Mistake(f"{setting(field)} {path} is named twice", "Name each file once.")
-        seen.add(path.resolve())
+        seen.add(str(path.resolve()).casefold())
 
 
 def check_request(request: Request, endings: tuple[str, ...], figures: tuple[str, ...] = ()) -> None:
@@ -131,7 +131,7 @@ def check_request(request: Request, endings: tuple[str, ...], figures: tuple[str
                     f"{setting(field)} {path} is a file that is read for it, and would be lost", "Name another file."
                 )
     for path in settings.output:
-        if any(_is_same(path, one) for one in settings.figures):
+        if any(str(path.resolve()).casefold() == str(one.resolve()).casefold() for one in settings.figures):
             raise Mistake(f"{path} is named for {setting('output')} and for {setting('figures')}", "Name two files.")
 
 

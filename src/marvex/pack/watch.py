@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import functools
 import http.server
+import signal
 import threading
 from collections.abc import Callable
 from pathlib import Path
@@ -74,6 +75,14 @@ def watch(pack: Path, folder: Path, build: Callable[[], int], loudness: int) -> 
     handler = functools.partial(_Handler, directory=str(folder))
     server = http.server.ThreadingHTTPServer((LOOPBACK, 0), handler)
     threading.Thread(target=server.serve_forever, daemon=True).start()
+    stopped = threading.Event()
+
+    def stop(*_: Any) -> None:
+        stopped.set()  # where the exception is lost in a library that cannot pass it on
+        raise KeyboardInterrupt
+
+    for name in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(name, stop)
     if loudness >= 0:
         say(f"showing http://{LOOPBACK}:{server.server_port}/ until Ctrl-C")
     try:
@@ -88,7 +97,10 @@ def watch(pack: Path, folder: Path, build: Callable[[], int], loudness: int) -> 
             wanted = _inputs(pack)
             if any(stamp_of(one) != before.get(one) for one in wanted):
                 continue  # it changed while it was built
-            for changed in changes(*{one.parent for one in wanted}, raise_interrupt=True, recursive=False):
+            if stopped.is_set():
+                raise KeyboardInterrupt
+            folders = {one.parent for one in wanted}
+            for changed in changes(*folders, stop_event=stopped, raise_interrupt=True, recursive=False):
                 if any(Path(name).resolve() in wanted for _, name in changed):
                     break
     finally:

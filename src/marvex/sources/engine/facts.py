@@ -5,7 +5,7 @@ The questions that are asked of the facts of all sources together are in `query`
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from marvex.core.compare.side import Stretch
@@ -41,6 +41,7 @@ class Facts:
     has_signs : that table says of each name whether its amounts are turned.
     has_ends : the highest and lowest amounts are asked for.
     per_reading : how the column that amounts are divided by is read.
+    typed : the columns that are figures or days in the source itself, and not read as text; what each is in a query.
     """
 
     place: int
@@ -58,6 +59,12 @@ class Facts:
     has_signs: bool = False
     has_ends: bool = False
     per_reading: FigureReading = field(default_factory=lambda: FigureReading(0))
+    typed: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def has_typed_amount(self) -> bool:
+        """Whether its amounts are figures in the source itself: none of them can be misread."""
+        return len(self.roles.amounts) == 1 and self.roles.amounts[0].name in self.typed
 
     @property
     def table(self) -> str:
@@ -111,11 +118,17 @@ class Facts:
         """Creates the table `raw`: categories c0, c1 …, texts of scenario and date, and figures."""
         if self.key:
             return self._create_raw_of_keys()
-        source, values = self._source(self.is_numbered)
+        source, values = self._source(self.is_numbered, as_typed=True)
         amount = self.reading.amount("amount_text")
-        nothing = cells.is_nothing("amount_text")
+        unread, decimals, doubtful = "0", str(self.reading.decimals), "false"
         # What is written just as the decimal would be needs no second look; most amounts are.
         odd = "kept AND amount_text <> CAST(amount AS VARCHAR)"
+        if not self.has_typed_amount:
+            nothing = cells.is_nothing("amount_text")
+            unread = f"count(CASE WHEN amount IS NULL AND kept AND NOT {nothing} THEN 1 END)"
+            decimals = f"max(CASE WHEN {odd} THEN {self.reading.decimals_in('amount_text')} END)"
+            misread = cells.might_be_misread("amount_text")
+            doubtful = f"bool_or(CASE WHEN {odd} THEN {misread} ELSE false END)"
         ends = "max(amount) AS highest, min(amount) AS lowest" if self.has_ends else "NULL AS highest, NULL AS lowest"
         per, per_is_odd = "NULL::DECIMAL(38, 0)", "false"
         if self.roles.per:
@@ -124,15 +137,14 @@ class Facts:
         # Dates are read after grouping: a ledger has far fewer of them than rows.
         return Query(
             f"""CREATE OR REPLACE TEMP TABLE raw AS
+            SELECT * REPLACE (CAST(date_text AS VARCHAR) AS date_text) FROM (
             SELECT {self._categories()}, row, scenario_text, date_text, kept,
                 sum(amount) AS amount, count(amount) AS figures, {ends}, count(*) AS rows,
-                count(CASE WHEN amount IS NULL AND kept AND NOT {nothing} THEN 1 END) AS unread,
-                max(CASE WHEN {odd} THEN {self.reading.decimals_in("amount_text")} END) AS decimals,
-                bool_or(CASE WHEN {odd} THEN {cells.might_be_misread("amount_text")} ELSE false END) AS doubtful,
+                {unread} AS unread, {decimals} AS decimals, {doubtful} AS doubtful,
                 sum({per}) AS per, count(CASE WHEN {per_is_odd} THEN 1 END) AS per_unread,
                 max({self.per_reading.decimals_in("per_text") if self.roles.per else 0}) AS per_decimals,
                 {self._first_row} AS first_row
-            FROM (SELECT *, {amount} AS amount FROM ({source})) GROUP BY ALL""",
+            FROM (SELECT *, {amount} AS amount FROM ({source})) GROUP BY ALL)""",
             tuple(values),
         )
 
@@ -363,8 +375,8 @@ class Facts:
             tuple(values),
         )
 
-    def _source(self, numbered: bool, whole: Sequence[str] = ()) -> tuple[str, list[str]]:
-        """The source with its columns by role, as text, one row an amount."""
+    def _source(self, numbered: bool, whole: Sequence[str] = (), *, as_typed: bool = False) -> tuple[str, list[str]]:
+        """The source with its columns by role, one row an amount; as text, but for what has types where asked."""
         conditions = [one.condition() for one in self.filters]
         values = [value for _, bound in conditions for value in bound]
         kept = " AND ".join(sql for sql, _ in conditions) or "true"
@@ -376,7 +388,7 @@ class Facts:
             f"{number if numbered else 'NULL::BIGINT'} AS number",
             f"{_text(self.key) if self.key else 'NULL::VARCHAR'} AS key",
             f"{_text(roles.per) if roles.per else 'NULL::VARCHAR'} AS per_text",
-            *self._amount_columns(),
+            *self._amount_columns(as_typed=as_typed),
             *([f"[{', '.join(_text(heading) for heading in whole)}] AS whole"] if whole else []),
             f"{_KEPT} AS kept",
         ]
@@ -389,9 +401,10 @@ class Facts:
         is_plain = not self.filters or name == self.roles.headings
         return text if is_plain else f"CASE WHEN {_KEPT} THEN {text} END"
 
-    def _amount_columns(self) -> list[str]:
+    def _amount_columns(self, *, as_typed: bool) -> list[str]:
         roles = self.roles
-        date = _text(roles.date) if roles.date else "NULL::VARCHAR"
+        typed: Mapping[str, str] = self.typed if as_typed else {}
+        date = _column(roles.date, typed) if roles.date else "NULL::VARCHAR"
         if self.has_times:
             timed = f"regexp_full_match({date}, '\\d{{4}}-\\d\\d-\\d\\d[T ]+\\d\\d?:\\d\\d.*')"
             date = f"CASE WHEN {timed} THEN left({date}, 10) ELSE {date} END"
@@ -408,7 +421,7 @@ class Facts:
             only = roles.amounts[0]
             scenario = quoted_text(only.scenario) if only.scenario else scenario
             date = quoted_text(only.period) if only.period else date
-            amount, column, position = _text(only.name), quoted_text(only.name), "0"
+            amount, column, position = _column(only.name, typed), quoted_text(only.name), "0"
         else:
             if any(one.scenario for one in roles.amounts):
                 scenario = self._unnested("scenario")
@@ -464,6 +477,11 @@ def undated(table: str) -> Query:
         f"SELECT coalesce(sum(rows) FILTER (NOT {blank}), 0)::BIGINT, coalesce(sum(figures), 0)::BIGINT, sum(amount) "
         f"FROM {table} WHERE kept AND day IS NULL"
     )
+
+
+def _column(name: str, typed: Mapping[str, str]) -> str:
+    """A column as it is where it has a type, else as text."""
+    return typed.get(name) or _text(name)
 
 
 def _text(name: str) -> str:

@@ -16,7 +16,15 @@ from marvex.sources.dates import Written, is_of_reporting_year, read_days
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
-from marvex.sources.engine.derived import Relation, codes_not_found, derived, looked_up, without_noise
+from marvex.sources.engine.derived import (
+    Relation,
+    Typed,
+    codes_not_found,
+    derived,
+    looked_up,
+    typed_columns,
+    with_decimals,
+)
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.names import names_table
 from marvex.sources.engine.query import Query
@@ -71,6 +79,7 @@ class _Reader:
         self.said: tuple[str, ...] = ()
         self.rows_read = self.rows_kept = 0
         self.written_grain: Grain | None = None
+        self.typed: dict[str, Typed] = {}
 
     def read(self, place: int, *, is_held: bool) -> Source:
         asked = self.asked
@@ -139,7 +148,7 @@ class _Reader:
             return self.file.layout.headings
         answer = self.engine.run(Query(f"SELECT * FROM {self.relation} LIMIT 0"), self.name)
         described = [(str(one[0]), str(one[1])) for one in answer.description or []]
-        self.relation = without_noise(self.relation, described, self.engine, self.name)
+        self.relation, self.typed = typed_columns(self.relation, described, self.engine, self.name)
         return tuple(name for name, _ in described if name != ROW_COLUMN)
 
     def _hold(self, table: str) -> None:
@@ -149,7 +158,7 @@ class _Reader:
         self.engine.run(
             Query(f"CREATE TEMP TABLE {table} AS SELECT {', '.join([*texts, *row])} FROM {self.relation}"), self.name
         )
-        self.relation = table
+        self.relation, self.typed = table, {}
         self.derived = replace(self.derived, sql=table)
 
     def _columns(self) -> tuple[Column, ...]:
@@ -189,6 +198,7 @@ class _Reader:
             has_signs=self.statement is not None,
             has_ends=total_as.way in (Total.HIGHEST, Total.LOWEST),
             per_reading=self._reading_of_per(),
+            typed=self._typed(),
         )
         if facts.key:
             self.engine.run(facts.create_rows(), self.name)
@@ -218,6 +228,26 @@ class _Reader:
         if not self.rows_kept:
             self._nothing_kept()
         return facts
+
+    def _typed(self) -> dict[str, str]:
+        """What is read as it is: its amount where that is a figure, its date where it is a day; each in a query."""
+        found: dict[str, str] = {}
+        if (amount := self._typed_amount()) is not None:
+            found[self.roles.amounts[0].name] = amount.sql
+        date = self.roles.date
+        if date is not None and date in self.typed and not self.typed[date].is_figure:
+            found[date] = self.typed[date].sql
+        return found
+
+    def _typed_amount(self) -> Typed | None:
+        """The column of amounts, where it is one and has a type; of binary figures with the decimals that they need."""
+        name = self.roles.amounts[0].name if len(self.roles.amounts) == 1 else ""
+        typed = self.typed.get(name)
+        if typed is None or not typed.is_figure:
+            return None
+        if typed.decimals is None:
+            self.typed[name] = typed = with_decimals(typed, self.relation, self.engine, self.name)
+        return typed
 
     def _names(self, place: int) -> str:
         """The table that says which name is shown for one in the source, or nothing."""
@@ -269,6 +299,8 @@ class _Reader:
         """The plain reading, unless figures are of one convention by option or could be of either."""
         by_name = {column.name: column for column in self.columns}
         amounts = [by_name[one.name] for one in self.roles.amounts]
+        if (typed := self._typed_amount()) is not None:
+            return FigureReading(typed.decimals or 0, typed.is_wide)
         reading = FigureReading(max((column.decimals for column in amounts), default=0))
         if self.asked.numbers != "auto":
             return replace(reading, convention=Convention(self.asked.numbers))
