@@ -61,7 +61,7 @@ def test_a_sum_that_is_wrong_on_both_sides_of_the_tie_out_stops_the_command(
 
 def test_an_amount_whose_unit_is_lost_is_noticed(books: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
     assert books.run(*SUMS, "--amounts-in", "k", "--verify").status == 0
-    monkeypatch.setattr(Facts, "_scaled", lambda _, amount: amount)
+    monkeypatch.setattr(Facts, "scaled", lambda _, amount: amount)
     assert books.run(*SUMS, "--amounts-in", "k").status == 0
     assert "its rows add up to" in books.run(*SUMS, "--amounts-in", "k", "--verify").err
 

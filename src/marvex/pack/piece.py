@@ -247,7 +247,10 @@ def painted(one: Unpainted, *, is_whole: bool) -> Piece:
 def ranked(pieces: Sequence[Piece]) -> list[Piece]:
     """The pieces as findings: what failed, then what is worse, each by the size of its change; one finding once."""
     order = {Tone.WORSE.value: 1, Tone.WATCH.value: 2}
-    found: dict[tuple[float, str], Piece] = {}
+    found: list[Piece] = []
+    told: set[str | tuple[float, str]] = set()
     for piece in sorted(pieces, key=lambda one: (not one.failing, order.get(one.tone, 3), -one.weight)):
-        found.setdefault((piece.weight, piece.tone), piece)
-    return list(found.values())
+        if not {piece.title, (piece.weight, piece.tone)} & told:
+            found.append(piece)
+        told |= {piece.title, (piece.weight, piece.tone)}
+    return found

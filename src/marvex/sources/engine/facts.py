@@ -8,7 +8,6 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from marvex.core.compare.side import Stretch
 from marvex.sources import cells
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
 from marvex.sources.engine.query import Query
@@ -87,7 +86,7 @@ class Facts:
 
     def create_rows(self) -> Query:
         """Creates the table of all rows with their keys: added up by key they would be no fewer."""
-        source, values = self._source(self.is_numbered)
+        source, values = self.source_rows(self.is_numbered)
         stored = [name for name, constant in self._columns_of_rows() if constant is None]
         return Query(f"CREATE TEMP TABLE {self.rows} AS SELECT {', '.join(stored)} FROM ({source})", tuple(values))
 
@@ -118,7 +117,7 @@ class Facts:
         """Creates the table `raw`: categories c0, c1 …, texts of scenario and date, and figures."""
         if self.key:
             return self._create_raw_of_keys()
-        source, values = self._source(self.is_numbered, as_typed=True)
+        source, values = self.source_rows(self.is_numbered, as_typed=True)
         amount = self.reading.amount("amount_text")
         unread, decimals, doubtful = "0", str(self.reading.decimals), "false"
         # What is written just as the decimal would be needs no second look; most amounts are.
@@ -138,7 +137,7 @@ class Facts:
         return Query(
             f"""CREATE OR REPLACE TEMP TABLE raw AS
             SELECT * REPLACE (CAST(date_text AS VARCHAR) AS date_text) FROM (
-            SELECT {self._categories()}, row, scenario_text, date_text, kept,
+            SELECT {self.categories()}, row, scenario_text, date_text, kept,
                 sum(amount) AS amount, count(amount) AS figures, {ends}, count(*) AS rows,
                 {unread} AS unread, {decimals} AS decimals, {doubtful} AS doubtful,
                 sum({per}) AS per, count(CASE WHEN {per_is_odd} THEN 1 END) AS per_unread,
@@ -157,7 +156,7 @@ class Facts:
         grouped = f"SELECT {', '.join((*told_apart, 'count(*) AS n'))}, {first_row} AS first_row FROM {self.rows}"
         return Query(
             f"""CREATE OR REPLACE TEMP TABLE raw AS
-            SELECT {self._categories()}, row, scenario_text, date_text, kept,
+            SELECT {self.categories()}, row, scenario_text, date_text, kept,
                 n::DECIMAL(18, 0) AS amount, n AS figures, NULL AS highest, NULL AS lowest,
                 n AS rows, 0 AS unread, 0 AS decimals, false AS doubtful,
                 NULL::DECIMAL(38, 0) AS per, 0 AS per_unread, 0 AS per_decimals, first_row
@@ -171,18 +170,18 @@ class Facts:
     def create(self) -> Query:
         """Creates the table of facts from `raw` and the table of days."""
         sign = "-" if self.is_negative else ""
-        amount = self._scaled("amount")
+        amount = self.scaled("amount")
         amount = f"CASE WHEN n0.turned THEN -{amount} ELSE {amount} END" if self.has_signs else f"{sign}{amount}"
         ends = ("lowest", "highest") if self.is_negative else ("highest", "lowest")
         return Query(
             f"""CREATE TEMP TABLE {self.table} AS
-            SELECT {self.place} AS source, {self._shown()}, row, {_SCENARIO} AS scenario, days.day, date_text, kept,
-                {amount} AS amount, {sign}{self._scaled(ends[0])} AS highest, {sign}{self._scaled(ends[1])} AS lowest,
+            SELECT {self.place} AS source, {self.shown()}, row, {SCENARIO} AS scenario, days.day, date_text, kept,
+                {amount} AS amount, {sign}{self.scaled(ends[0])} AS highest, {sign}{self.scaled(ends[1])} AS lowest,
                 figures, rows, per, first_row
-            FROM {self._with_days("raw")}"""
+            FROM {self.with_days("raw")}"""
         )
 
-    def _scaled(self, amount: str) -> str:
+    def scaled(self, amount: str) -> str:
         """An amount in money, where the source has it in thousands or the like."""
         if not self.power:
             return amount
@@ -197,30 +196,30 @@ class Facts:
         named : the scenario that the source is said to hold.
         only_named : it holds others as well, which do not count.
         """
-        scenario = _SCENARIO if named is None else quoted_text(named)
-        where = f"WHERE lower({_SCENARIO}) = lower({quoted_text(named)})" if named and only_named else ""
+        scenario = SCENARIO if named is None else quoted_text(named)
+        where = f"WHERE lower({SCENARIO}) = lower({quoted_text(named)})" if named and only_named else ""
         return Query(
-            f"CREATE TEMP VIEW {self.keys} AS SELECT {self._shown()}, row, {scenario} AS scenario, days.day, kept, key "
+            f"CREATE TEMP VIEW {self.keys} AS SELECT {self.shown()}, row, {scenario} AS scenario, days.day, kept, key "
             # A row without a date is in no window.
-            f"FROM {self._with_days(self._all_rows(), 'JOIN' if self.roles.has_dates else 'LEFT JOIN')} {where}"
+            f"FROM {self.with_days(self._all_rows(), 'JOIN' if self.roles.has_dates else 'LEFT JOIN')} {where}"
         )
 
-    def _shown(self) -> str:
+    def shown(self) -> str:
         """The categories, trimmed, and as `--name-map` shows them."""
         shown = [
-            f"{f'coalesce(n{place}.shown, {trimmed})' if place < self._named else trimmed} AS c{place}"
+            f"{f'coalesce(n{place}.shown, {trimmed})' if place < self.named else trimmed} AS c{place}"
             for place, trimmed in enumerate(self._trimmed())
         ]
         return ", ".join(shown) or "NULL AS c0"
 
     @property
-    def _named(self) -> int:
+    def named(self) -> int:
         """How many of the columns compared by are shown by other names: of a statement, that of accounts alone."""
         return 0 if not self.names else 1 if self.has_signs else len(self.roles.by)
 
-    def _with_days(self, table: str, join: str = "LEFT JOIN") -> str:
+    def with_days(self, table: str, join: str = "LEFT JOIN") -> str:
         joins = [
-            f"LEFT JOIN {self.names} AS n{place} ON n{place}.name = trim(c{place})" for place in range(self._named)
+            f"LEFT JOIN {self.names} AS n{place} ON n{place}.name = trim(c{place})" for place in range(self.named)
         ]
         return f"{table} {join} {self.days} AS days USING (date_text) {' '.join(joins)}"
 
@@ -236,7 +235,7 @@ class Facts:
     def conventions(self) -> Query:
         """How many amounts are figures in one convention only, how many could be thousands with a comma and
         with a point, and how many are whole without a sign between: below a thousand, and above."""
-        source, values = self._source(False)
+        source, values = self.source_rows(False)
         text = "trim(amount_text)"
         point, comma = (cells.matches(text, one) for one in Convention)
         return Query(
@@ -251,7 +250,7 @@ class Facts:
 
     def currencies(self, column: str | None) -> Query:
         """The different currencies of the kept rows: in a column of their own, or beside the figures."""
-        source, values = self._source(False, [column] if column else ())
+        source, values = self.source_rows(False, [column] if column else ())
         found = "trim(whole[1])" if column else cells.currency_in("amount_text")
         return Query(
             f"SELECT DISTINCT {found} AS found FROM ({source}) WHERE kept AND found <> '' ORDER BY 1",
@@ -276,97 +275,19 @@ class Facts:
         return self._first(f"NOT {cells.is_nothing('date_text')} AND {undated}", "date_text")
 
     def _first(self, condition: str, text: str) -> Query:
-        source, values = self._source(True)
+        source, values = self.source_rows(True)
         return Query(
             f"SELECT number, amount_column, {text} FROM ({source}) WHERE kept AND {condition} "
             "ORDER BY number LIMIT 1",
             tuple(values),
         )
 
-    def largest(self, stretch: Stretch, names: tuple[str, ...] | None, headings: Sequence[str], most: int) -> Query:
-        """The rows that count most in one figure: number, amount as it counts, and all their cells."""
-        source, values = self._source(True, headings)
-        sign = "-" if self.is_negative else ""
-        amount = f"{sign}{self._scaled(self.reading.amount('amount_text'))}"
-        if self.has_signs:
-            turned = f"(SELECT turned FROM {self.names} WHERE {self.names}.name = {cells.name('c0')})"
-            amount = f"CASE WHEN {turned} THEN -({amount}) ELSE {amount} END"
-        conditions = ["kept", f"{_SCENARIO} IS NOT DISTINCT FROM ?"]
-        bound: list[object] = [*values, stretch.scenario]
-        if stretch.first is not None:
-            conditions.append(f"date_text IN (SELECT date_text FROM {self.days} WHERE day BETWEEN ? AND ?)")
-            bound += stretch.as_dated
-        for place, name in enumerate(names or ()):
-            trimmed = cells.name(f"c{place}")
-            found = f"SELECT shown FROM {self.names} WHERE {self.names}.name = {trimmed}"
-            shown = f"coalesce(({found}), {trimmed})"
-            conditions.append(f"{shown if place < self._named else trimmed} = ?")
-            bound.append(name)
-        where = " AND ".join(conditions)
-        return Query(
-            f"SELECT * FROM (SELECT number, amount_column, {amount} AS counted, whole FROM ({source}) WHERE {where}) "
-            f"WHERE counted IS NOT NULL ORDER BY abs(counted) DESC, number LIMIT {most}",
-            tuple(bound),
-        )
-
-    def largest_of_each(self, stretches: Sequence[tuple[int, Stretch]], headings: Sequence[str], most: int) -> Query:
-        """The rows that count most in each category of each stretch: its place, names, number, amount, all cells."""
-        source, values = self._source(True, headings)
-        sign = "-" if self.is_negative else ""
-        amount = f"{sign}{self._scaled(self.reading.amount('amount_text'))}"
-        counted = "CASE WHEN n0.turned THEN -figure ELSE figure END" if self.has_signs else "figure"
-        rows = f"(SELECT *, {amount} AS figure, {_SCENARIO} AS own_scenario FROM ({source}))"
-        names = ", ".join(f"c{place}" for place in range(max(1, len(self.roles.by))))
-        return Query(
-            f"""WITH asked AS (
-                SELECT unnest(?::INTEGER[]) AS place, unnest(?::VARCHAR[]) AS asked_scenario,
-                    unnest(?::DATE[]) AS first, unnest(?::DATE[]) AS last
-            ), found AS (
-                SELECT {self._shown()}, days.day, number, amount_column, {counted} AS counted, whole, own_scenario
-                FROM {self._with_days(rows)} WHERE kept AND figure IS NOT NULL
-            )
-            SELECT place, {names}, number, amount_column, counted, whole FROM found JOIN asked
-            ON own_scenario IS NOT DISTINCT FROM asked_scenario AND (first IS NULL OR day BETWEEN first AND last)
-            QUALIFY row_number() OVER (PARTITION BY place, {names} ORDER BY abs(counted) DESC, number) <= {most}
-            ORDER BY place, abs(counted) DESC, number""",
-            (
-                [place for place, _ in stretches],
-                [one.scenario for _, one in stretches],
-                [one.as_dated[0] for _, one in stretches],
-                [one.as_dated[1] for _, one in stretches],
-                *values,
-            ),
-        )
-
-    def rows_with_a_figure(self, stretches: Sequence[Stretch]) -> Query:
-        """How many rows have an amount in one of the stretches, however many of their columns are amounts."""
-        source, values = self._source(True)
-        conditions, bound = [], list[object](values)
-        for one in stretches:
-            condition = f"{_SCENARIO} IS NOT DISTINCT FROM ?"
-            bound.append(one.scenario)
-            if one.first is not None:
-                condition += f" AND date_text IN (SELECT date_text FROM {self.days} WHERE day BETWEEN ? AND ?)"
-                bound += one.as_dated
-            conditions.append(f"({condition})")
-        return Query(
-            f"SELECT count(DISTINCT number) FROM ({source}) WHERE kept AND {self.reading.amount('amount_text')} "
-            f"IS NOT NULL AND ({' OR '.join(conditions)})",
-            tuple(bound),
-        )
-
-    def each_row(self) -> Query:
-        """Every amount by itself: categories, row, scenario, date, whether it is kept, amount, divisor and key."""
-        source, values = self._source(False)
-        columns = "row, scenario_text, date_text, kept, amount_text, per_text, key"
-        return Query(f"SELECT {self._categories()}, {columns} FROM ({source})", tuple(values))
-
     def appearance(self, rows: int | None) -> Query:
         """The categories of the kept rows in the order of the source, within its first so many rows."""
-        columns = self._categories()
+        columns = self.categories()
         if self.is_numbered:
             return Query(f"SELECT {columns} FROM {self.table} WHERE kept GROUP BY {columns} ORDER BY min(first_row)")
-        source, values = self._source(True)
+        source, values = self.source_rows(True)
         limit = f" LIMIT {rows}" if rows else ""
         trimmed = ", ".join(f"{name} AS c{place}" for place, name in enumerate(self._trimmed()))
         return Query(
@@ -375,7 +296,9 @@ class Facts:
             tuple(values),
         )
 
-    def _source(self, numbered: bool, whole: Sequence[str] = (), *, as_typed: bool = False) -> tuple[str, list[str]]:
+    def source_rows(
+        self, numbered: bool, whole: Sequence[str] = (), *, as_typed: bool = False
+    ) -> tuple[str, list[str]]:
         """The source with its columns by role, one row an amount; as text, but for what has types where asked."""
         conditions = [one.condition() for one in self.filters]
         values = [value for _, bound in conditions for value in bound]
@@ -446,14 +369,14 @@ class Facts:
     def _trimmed(self) -> list[str]:
         return [cells.name(f"c{place}") for place in range(len(self.roles.by))]
 
-    def _categories(self) -> str:
+    def categories(self) -> str:
         return ", ".join(f"c{place}" for place in range(len(self.roles.by))) or "NULL AS c0"
 
 
 # Of a name that no source has: its own columns may be called anything.
 _KEPT = quoted_name("\u2060kept")
 _OF_A_ROW = ("number", "key")  # what each row has of its own
-_SCENARIO = f"nullif({cells.name('scenario_text')}, '')"
+SCENARIO = f"nullif({cells.name('scenario_text')}, '')"
 RAW_SUMMARY = Query(
     "SELECT sum(rows)::BIGINT, coalesce(sum(unread), 0)::BIGINT, "
     "coalesce(max(decimals), 0), coalesce(bool_or(doubtful), false), "
@@ -465,7 +388,7 @@ ACCOUNTS = Query(
     f"SELECT {cells.name('c0')} AS account, sum(amount) FROM raw WHERE kept AND figures > 0 GROUP BY 1 ORDER BY 1"
 )
 DATES_OF_SCENARIOS = Query(
-    f"SELECT DISTINCT coalesce({_SCENARIO}, ''), date_text FROM raw WHERE date_text IS NOT NULL"
+    f"SELECT DISTINCT coalesce({SCENARIO}, ''), date_text FROM raw WHERE date_text IS NOT NULL"
 )
 WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT NULL")
 

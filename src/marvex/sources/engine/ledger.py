@@ -21,7 +21,7 @@ from marvex.core.time.calendar import FINEST_FIRST, Calendar, Grain, MonthYears
 from marvex.core.words.units import FigureFormat
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.dates import month_alone, written
-from marvex.sources.engine import query
+from marvex.sources.engine import query, rows_behind
 from marvex.sources.engine.closing_days import last_period
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.names import read_names
@@ -336,7 +336,7 @@ class Ledger:
     def rows_across(self, spans: Sequence[Span]) -> int:
         """How many rows have an amount in any of the spans, where those are columns side by side."""
         stretches = [one for span in spans for one in span.stretches]
-        asked = [(one.facts.rows_with_a_figure(stretches), one.name) for one in self.sources]
+        asked = [(rows_behind.rows_with_a_figure(one.facts, stretches), one.name) for one in self.sources]
         return sum(int(self.engine.rows(*one)[0][0]) for one in asked)
 
     def totals(self, spans: Sequence[Span], among: Sequence[str] | None = None) -> dict[Span, SpanTotal]:
@@ -357,7 +357,9 @@ class Ledger:
                 continue
             asked = replace(stretch, scenario=None) if source.scenario and not source.roles.has_scenarios else stretch
             names = None if label is None else self._names_of[label]
-            rows = self.engine.rows(source.facts.largest(asked, names, source.headings, most), source.name)
+            rows = self.engine.rows(
+                rows_behind.largest(source.facts, asked, names, source.headings, most), source.name
+            )
             found += [source.traced(*row) for row in rows]
         return tuple(sorted(found, key=lambda row: -abs(row.amount))[:most])
 
@@ -379,7 +381,7 @@ class Ledger:
             ]
             if not stretches or not most:
                 continue
-            asked = source.facts.largest_of_each(stretches, source.headings, most)
+            asked = rows_behind.largest_of_each(source.facts, stretches, source.headings, most)
             for place, *names, number, column, amount, whole in self.engine.rows(asked, source.name):
                 label = _joined(names[: self.width]) if self.width else ""
                 found.setdefault((spans[place], label), []).append(source.traced(number, column, amount, whole))

@@ -16,6 +16,7 @@ from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.exact import EXACT, ZERO
 from marvex.sources.cells import Convention, value_of
+from marvex.sources.engine import rows_behind
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source
@@ -140,7 +141,7 @@ def _rows_of(source: Source, engine: Engine) -> Iterator[tuple[tuple[str | None,
     days = {str(text): day for text, day in engine.rows(asked, name)}
     shown = _names_shown(source, engine)
     with_names = 0 if not shown else 1 if facts.has_signs else len(facts.roles.by)
-    answer = engine.run(facts.each_row(), name)
+    answer = engine.run(rows_behind.each_row(facts), name)
     while found := answer.fetchmany(ROWS_AT_ONCE):
         for *texts, row, scenario_text, date_text, kept, amount_text, per_text, key in found:
             scenario = _trimmed(scenario_text) or None
