@@ -8,6 +8,7 @@ from collections.abc import Iterable
 from pathlib import Path
 
 from marvex.core.errors import Mistake, listed, setting
+from marvex.request.files_named import files_named
 from marvex.request.request import Request
 from marvex.sources.readers.files import paths_of
 
@@ -120,10 +121,7 @@ def check_request(request: Request, endings: tuple[str, ...], figures: tuple[str
     check_outputs(settings.output, endings, "output")
     check_outputs(settings.figures, figures, "figures")
     inputs = [Path(path) for one in request.sources for path in paths_of(one.path)]
-    said = (settings.statement_file, settings.remarks, settings.since, settings.rule, settings.style)
-    inputs += [Path(str(one)) for one in said if one]
-    inputs += [Path(str(settings.rule).rpartition(":")[0])] if settings.rule and ":" in settings.rule else []
-    inputs += [Path(one.rpartition("=")[2].partition(":")[0]) for one in (*settings.name_map, *settings.lookup)]
+    inputs += map(Path, files_named(settings))
     for field, paths in (("output", settings.output), ("figures", settings.figures)):
         for path in paths:
             if any(_is_same(path, one) for one in inputs):

@@ -14,6 +14,7 @@ from marvex import __version__
 from marvex.core.errors import Mistake
 from marvex.pack.pack_file import Pack, PackView
 from marvex.pack.piece import Piece
+from marvex.request.files_named import files_named, files_of
 from marvex.sources.readers.files import paths_of
 
 FOLDER = ".built"
@@ -55,13 +56,9 @@ class Digests:
         return _digest(__version__, pack.title, pack.language, str(pack.style), *(one.name for one in pack.views))
 
     def _inputs(self, view: PackView) -> list[str]:
-        settings = view.settings
-        named = [*(path for one in view.sources for path in paths_of(one.partition("=")[2] or one))]
-        named += [
-            str(one) for one in (settings.statement_file, settings.remarks, settings.style, settings.rule) if one
-        ]
-        named += [one.rpartition("=")[2].partition(":")[0] for one in (*settings.name_map, *settings.lookup)]
-        return named
+        sources = [path for one in files_of(view.sources) for path in paths_of(one)]
+        # Of the pack itself only the rule is an input, not all else that it says.
+        return sources + [one for one in files_named(view.settings) if Path(one) != self._pack.path]
 
     def _of_file(self, path: str) -> str:
         """A digest of a file's content; of a name that is of no file, the name."""
@@ -132,7 +129,7 @@ def pieces_in(folder: Path, name: str) -> Pieces | None:
 
 def check_folder(folder: Path, pack: Pack) -> None:
     """Raises Mistake where a pack must not be built in a folder: over its own sources, or over other files."""
-    inputs = [path for view in pack.views for one in view.sources for path in paths_of(one.partition("=")[2] or one)]
+    inputs = [path for view in pack.views for one in files_of(view.sources) for path in paths_of(one)]
     names = ("pictures", "figures", "editions", FOLDER)
     for path in (pack.path, *map(Path, inputs)):
         inside = path.resolve().parent

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import functools
 import http.server
 import signal
@@ -13,6 +14,7 @@ from typing import Any
 from marvex.core.errors import Mistake, worded
 from marvex.core.words.printable import printable
 from marvex.pack.pack_file import read_pack
+from marvex.request.files_named import files_named, files_of
 from marvex.request.from_keys import key_of
 from marvex.sources.readers.files import paths_of, stamp_of
 
@@ -115,14 +117,9 @@ def _inputs(path: Path) -> set[Path]:
     except Mistake:
         return found
     for view in views:
-        settings = view.settings
-        said = (settings.statement_file, settings.remarks, settings.style, settings.rule)
-        names = [str(one) for one in said if one]
-        names += [one.rpartition("=")[2].partition(":")[0] for one in (*settings.name_map, *settings.lookup)]
-        for one in view.sources:
-            try:
-                names += paths_of(one.partition("=")[2] or one)
-            except Mistake:
-                continue
+        names = files_named(view.settings)
+        for one in files_of(view.sources):
+            with contextlib.suppress(Mistake):
+                names += paths_of(one)
         found |= {file.resolve() for one in names if (file := path.parent / one).is_file()}
     return found
