@@ -3,6 +3,7 @@
     python benchmarks/compare.py start        marvex --help against python -c pass
     python benchmarks/compare.py waterfall    the demo waterfall against a plain pandas script
     python benchmarks/compare.py large        a table over 10 million rows against a bare DuckDB aggregate
+    python benchmarks/compare.py parquet      the same over 10 million typed rows
     python benchmarks/compare.py days         day by day against the year before, distinct tickets of 1 million rows
     python benchmarks/compare.py workbook     a survey of a sheet of 100,000 rows against calamine reading it
     python benchmarks/compare.py categories   a table of 20,000 categories against one of 2,000
@@ -95,6 +96,32 @@ def large(folder: str) -> None:
     compared("large", ours, [sys.executable, "-c", AGGREGATE, path])
 
 
+BARE = """
+import duckdb, sys
+print(duckdb.sql(
+    f"SELECT item, sum({sys.argv[2]}) FILTER (scenario = 'actual'), sum({sys.argv[2]}) FILTER (scenario = 'budget') "
+    f"FROM '{sys.argv[1]}' WHERE date BETWEEN '2026-01-01' AND '2026-09-26' GROUP BY 1"
+).fetchall()[:1])
+"""
+
+
+def parquet(folder: str) -> None:
+    """The same of ten million typed rows, of exact decimals and of binary figures."""
+    import duckdb
+
+    path = f"{folder}/large.parquet"
+    facts = (
+        "SELECT date '2024-01-01' + (i % 1000)::INT AS date, 'Item ' || i * 7919 % 12 AS item, "
+        "CASE WHEN i % 3 = 0 THEN 'budget' ELSE 'actual' END AS scenario, "
+        "((i * 104729 % 100000) / 100.0)::DECIMAL(18, 2) AS exact, ((i * 104729 % 100000) / 100.0)::DOUBLE AS binary "
+        "FROM range(10000000) t(i)"
+    )
+    duckdb.execute(f"COPY ({facts}) TO '{path}'")
+    for amount in ("exact", "binary"):
+        ours = [MARVEX, "table", path, "--by", "item", "--amount", amount, "--for", "2026", "-o", f"{folder}/t.csv"]
+        compared(f"parquet {amount}", ours, [sys.executable, "-c", BARE, path, amount])
+
+
 def days(folder: str) -> None:
     """Every day of a year against the year before, by distinct tickets, over a million rows made here."""
     import duckdb
@@ -137,7 +164,7 @@ def categories(folder: str) -> None:
     compared("categories", ours, theirs)
 
 
-LONGER = {"large": large, "days": days, "workbook": workbook, "categories": categories}
+LONGER = {"large": large, "parquet": parquet, "days": days, "workbook": workbook, "categories": categories}
 KINDS = ("start", "waterfall", *LONGER)
 
 
