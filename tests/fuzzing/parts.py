@@ -19,6 +19,7 @@ with atheris.instrument_imports(include=["marvex"]):
     from marvex.core.rules.language import parse_rule
     from marvex.core.time.calendar import CIVIL, Grain
     from marvex.core.time.notation import WindowReader, read_widening
+    from marvex.pack.pack_file import read_pack
     from marvex.request.figures_file import earlier_points
     from marvex.request.rule_file import rules_from
     from marvex.request.statement_file import statement_from
@@ -64,6 +65,7 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "where": lambda content: parse_filters([_text(content)], HEADINGS, "f.csv"),
     "dates": lambda content: read_days(_text(content).split("\n"), "auto", "f.csv"),
     "statement": lambda content: statement_from(_file(content, ".toml"), None),
+    "pack": lambda content: read_pack(_file(content, ".toml")),
     "rules": lambda content: rules_from(str(_file(content, ".toml"))),
     "style": lambda content: styled(str(_file(content, ".toml"))),
     "figures": lambda content: earlier_points(_file(content, ".json")),
