@@ -27,6 +27,9 @@ from marvex.cli.main import main
 from marvex.request.request import request_of
 from marvex.request.settings import Settings
 
+# What the targets of their own run, with libraries that the tests do not need.
+collect_ignore = ["fuzzing", "mutate.py", "matrix.py"]
+
 MARVEX = Path(sys.executable).parent / "marvex"
 ROOT = Path(__file__).parent.parent
 DEMO = ROOT / "src/marvex/demo/data/ledger.csv.gz"
