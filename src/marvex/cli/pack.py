@@ -58,9 +58,10 @@ def run(parsed: argparse.Namespace) -> int:
     if folder == path.parent:
         raise Mistake(f"'{folder}' is where the pack file lies", "Name a folder of its own to build in.")
     if parsed.watch:
+        from marvex.cli.speech import say
         from marvex.pack.watch import watch
 
-        return watch(path, folder, lambda: _build(parsed, path, folder), parsed.loudness)
+        return watch(path, folder, lambda: _build(parsed, path, folder), say)
     read_pack(path, parsed.for_)
     return _build(parsed, path, folder)
 

@@ -67,11 +67,14 @@ class _Handler(http.server.SimpleHTTPRequestHandler):
         """Says nothing of each file that is given."""
 
 
-def watch(pack: Path, folder: Path, build: Callable[[], int], loudness: int) -> int:
-    """Builds, and builds again at each change, until it is interrupted."""
-    from watchfiles import watch as changes
+def watch(pack: Path, folder: Path, build: Callable[[], int], say: Callable[[str], None]) -> int:
+    """Builds, and builds again at each change, until it is interrupted.
 
-    from marvex.cli.speech import say
+    Parameters
+    ----------
+    say : says where it is shown, and what is wrong.
+    """
+    from watchfiles import watch as changes
 
     folder.mkdir(parents=True, exist_ok=True)
     handler = functools.partial(_Handler, directory=str(folder))
@@ -85,8 +88,7 @@ def watch(pack: Path, folder: Path, build: Callable[[], int], loudness: int) -> 
 
     for name in (signal.SIGINT, signal.SIGTERM):
         signal.signal(name, stop)
-    if loudness >= 0:
-        say(f"showing http://{LOOPBACK}:{server.server_port}/ until Ctrl-C")
+    say(f"showing http://{LOOPBACK}:{server.server_port}/ until Ctrl-C")
     try:
         while True:
             before = {path: stamp_of(path) for path in _inputs(pack)}
