@@ -56,7 +56,7 @@ def test_a_sum_that_is_wrong_on_both_sides_of_the_tie_out_stops_the_command(
     assert books.run(*SUMS).status == 0  # as wrong as it is, it adds up
     done = books.run(*SUMS, "--verify")
     assert (done.status, done.out) == (2, "")
-    assert "Fuel 2026-01-05 to 2026-01-05" in done.err or "is 84, and its rows add up to 42" in done.err
+    assert "Crew 2026-01-01 to 2026-01-31 is 14, and its rows add up to 7" in done.err
 
 
 def test_an_amount_whose_unit_is_lost_is_noticed(books: Desk, monkeypatch: pytest.MonkeyPatch) -> None:

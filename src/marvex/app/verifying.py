@@ -94,7 +94,7 @@ def _check_answer(book: Ledger, recount: Recount, answer: Answer, total_as: Tota
             for names, tally in found.items()
             if tally.count
         }
-        for key in {*known, *again}:
+        for key in sorted({*known, *again}, key=str):
             (amount, rows), (other, other_rows) = known.get(key, (None, 0)), again.get(key, (None, 0))
             if rows != other_rows or not _is_same(amount, other):
                 raise _differs(" ".join(filter(None, key[1:])), span, amount, other)
