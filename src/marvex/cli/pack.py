@@ -101,6 +101,9 @@ def _say(built: BuiltPack, folder: Path, loudness: int) -> None:
         made, kept = len(built.made), len(built.kept)
         names = f" ({', '.join(built.made)})" if built.made else ""
         say(f"{built.period}: made {made} {'view' if made == 1 else 'views'}{names}, {kept} had not changed")
+        for line in built.said:
+            if loudness > 0 or line.startswith("caution:"):
+                say(line)
         if built.stands:
             say(f"not moved, since they have dates of their own: {', '.join(built.stands)}")
     for what, told in (

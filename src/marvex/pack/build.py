@@ -59,6 +59,7 @@ class BuiltPack:
     failing: dict[str, list[str]] = field(default_factory=dict)  # bands that fail, by view
     restated: dict[str, list[str]] = field(default_factory=dict)
     lacking: dict[str, list[str]] = field(default_factory=dict)  # points that need a remark, by view
+    said: list[str] = field(default_factory=list)  # how the sources were read, each once, cautions among it
     edition: str = ""  # that was frozen
     gate: bool = False
 
@@ -205,6 +206,8 @@ class _Building:
         result, pack = self.result, self.pack
         for name, pieces in self.pieces.items():
             piece = pieces[PLAIN]
+            if name in result.made:
+                result.said += [line for line in piece.said if line not in result.said]
             if piece.failing:
                 result.failing[name] = piece.failing
             if piece.restated or piece.rebanded:

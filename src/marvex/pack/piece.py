@@ -79,7 +79,6 @@ class Piece:
     table: Record = field(default_factory=dict)
     traces: list[Record] = field(default_factory=list)
     sheet: list[Any] = field(default_factory=list)
-    rule: Record = field(default_factory=dict)
     figures: str = ""
     csv: str = ""
     tone: str = ""
