@@ -7,6 +7,7 @@
     python benchmarks/compare.py days         day by day against the year before, distinct tickets of 1 million rows
     python benchmarks/compare.py workbook     a survey of a sheet of 100,000 rows against calamine reading it
     python benchmarks/compare.py categories   a table of 20,000 categories against one of 2,000
+    python benchmarks/compare.py pack         24 views of 10 million rows against one query and 24 plain pictures
 
 Whole processes, run in turn so that a machine that drifts slows both; medians of the pairs.
 """
@@ -24,7 +25,7 @@ from pathlib import Path
 
 HERE = Path(__file__).parent
 MARVEX = str(Path(sys.executable).parent / "marvex")
-PAIRS = 9
+PAIRS = int(os.environ.get("PAIRS", "9"))
 
 
 @dataclass(frozen=True)
@@ -164,7 +165,73 @@ def categories(folder: str) -> None:
     compared("categories", ours, theirs)
 
 
-LONGER = {"large": large, "parquet": parquet, "days": days, "workbook": workbook, "categories": categories}
+PICTURES = """
+import sys
+from concurrent.futures import ProcessPoolExecutor
+
+def draw(number):
+    import matplotlib
+    matplotlib.use("Agg")
+    import matplotlib.pyplot as plt
+    figure, axes = plt.subplots(figsize=(12.8, 8), dpi=100)
+    heights = [number + place * 7 % 11 for place in range(12)]
+    names = [f"Item {place}" for place in range(12)]
+    axes.bar(names, heights)
+    for place, height in enumerate(heights):
+        axes.text(place, height, f"{height:,.1f}", ha="center", va="bottom")
+    axes.set_title(f"Picture {number}")
+    for ending in ("png", "svg", "pdf"):
+        figure.savefig(f"{sys.argv[2]}/plain-{number}.{ending}")
+    plt.close(figure)
+
+if __name__ == "__main__":
+    import duckdb
+    asked = "SELECT item, site, kind, scenario, date, sum(net), count(net) FROM"
+    print(len(duckdb.sql(f"{asked} '{sys.argv[1]}' GROUP BY ALL").fetchall()))
+    duckdb.default_connection().close()
+    with ProcessPoolExecutor() as pool:
+        list(pool.map(draw, range(24)))
+"""
+
+
+def pack(folder: str) -> None:
+    """A pack of 24 views of a Parquet file of ten million rows: made, and with nothing changed."""
+    import duckdb
+
+    path = f"{folder}/large.parquet"
+    facts = (
+        "SELECT date '2024-01-01' + (i % 1000)::INT AS date, 'Item ' || i * 7919 % 12 AS item, "
+        "'Site ' || i // 12 % 5 AS site, 'Kind ' || i // 60 % 3 AS kind, "
+        "CASE WHEN i // 180 % 3 = 0 THEN 'budget' ELSE 'actual' END AS scenario, "
+        "((i * 104729 % 100000) / 100.0)::DECIMAL(18, 2) AS net FROM range(10000000) t(i)"
+    )
+    duckdb.execute(f"COPY ({facts}) TO '{path}'")
+    views = []
+    for number in range(24):
+        draw = ("waterfall", "variance", "against", "table")[number % 4]
+        by = ("item", "site", "kind")[number % 3]
+        where = [[], [f"site=Site {number % 2}"], ["kind=Kind 0"]][number // 8 % 3]
+        versus = ("budget", "year-ago")[number % 2]
+        views.append(
+            f'[[view]]\nname = "view-{number}"\ndraw = "{draw}"\nby = "{by}"\nwhere = {where}\nversus = "{versus}"\n'
+        )
+    file = Path(f"{folder}/plan.toml")
+    file.write_text(f'[pack]\ntitle = "Plan"\nfor = "2026"\n[source]\nfile = "{path}"\n' + "\n".join(views))
+    script = Path(f"{folder}/plain.py")
+    script.write_text(PICTURES)
+    bare = [sys.executable, str(script), path, folder]
+    compared("pack", [MARVEX, "pack", str(file), f"{folder}/built", "--fresh"], bare)
+    compared("unchanged", [MARVEX, "pack", str(file), f"{folder}/built"], bare)
+
+
+LONGER = {
+    "large": large,
+    "parquet": parquet,
+    "days": days,
+    "workbook": workbook,
+    "categories": categories,
+    "pack": pack,
+}
 KINDS = ("start", "waterfall", *LONGER)
 
 

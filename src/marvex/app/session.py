@@ -5,7 +5,7 @@ A request whose sources are to be read as those of an earlier one were is answer
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
 from types import TracebackType
 from typing import Self
 
@@ -14,6 +14,7 @@ from marvex.core.structure.statement import Statement
 from marvex.request.request import Request
 from marvex.request.wording import as_options
 from marvex.sources.engine.connection import Engine, connected
+from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.ledger import Ledger, read_ledger
 from marvex.sources.engine.listing import Table, table_of
 from marvex.sources.engine.source import AskedOfSource
@@ -32,6 +33,7 @@ class Session:
         self.word = word
         self._files = Files()
         self._engine: Engine | None = None
+        self._gathered = Gathered()
         self._ledgers: dict[tuple[tuple[AskedOfSource, ...], bool], Ledger] = {}
 
     def __enter__(self) -> Self:
@@ -46,6 +48,16 @@ class Session:
         if problem is None:
             self._files.check_unchanged()
 
+    def hear(self, requests: Iterable[Request], columns: Sequence[str] = ()) -> None:
+        """Takes note of requests before they are answered, so that what they have in common is read once.
+
+        Parameters
+        ----------
+        columns : others by whose values the rows will be kept.
+        """
+        for request in requests:
+            self._gathered.hear(sources_asked(request), columns)
+
     def ledger(self, request: Request, *, is_held: bool = False) -> Ledger:
         """The sources as a request reads them.
 
@@ -57,7 +69,7 @@ class Session:
         """
         asked = sources_asked(request), is_held
         if asked not in self._ledgers:
-            self._ledgers[asked] = read_ledger(self._files, self._apart(), asked[0], is_held=is_held)
+            self._ledgers[asked] = read_ledger(self._files, self._apart(), asked[0], self._gathered, is_held=is_held)
         return self._ledgers[asked].anew()
 
     def table(self, source: str) -> Table:

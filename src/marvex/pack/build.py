@@ -12,16 +12,13 @@ from marvex.app.outputs import Outputs
 from marvex.app.session import Session
 from marvex.core.errors import Mistake, did_you_mean, listed
 from marvex.pack import kept as kept_of
-from marvex.pack.document import document
 from marvex.pack.editions import FOLDER as EDITIONS
 from marvex.pack.editions import carried_over, frozen, lacking_remarks, last_edition
 from marvex.pack.kept import PLAIN, Digests, Kept, Pieces
 from marvex.pack.pack_file import Pack, PackView, as_keys
-from marvex.pack.page import Chooser, page
 from marvex.pack.painting import Painters
 from marvex.pack.piece import Piece, Unpainted, piece_of, with_carried
-from marvex.pack.windows import Choice, PackPeriod, choices_of, chosen, moved, period_of_pack
-from marvex.pack.workbook import pack_workbook
+from marvex.pack.windows import Choice, Chooser, PackPeriod, choices_of, chosen, moved, period_of_pack
 
 Told = Callable[[str, int, int], None]  # what is being done, how much of it is done, of how much
 
@@ -108,6 +105,7 @@ class _Building:
             else:
                 self.pieces[view.name] = pieces
         with Session(as_keys) as session:
+            self._hear(session, stale)
             period = self._period(session, stale)
             result.period = period.name
             if stale:
@@ -125,6 +123,12 @@ class _Building:
         if self.asked.only is not None:
             return view.name == self.asked.only
         return self.asked.is_fresh or not self.before.is_current(view.name, digest)
+
+    def _hear(self, session: Session, stale: Sequence[PackView]) -> None:
+        """Tells the session what will be asked, but for views that are wrong, which are told of when they are made."""
+        for view in stale:
+            with contextlib.suppress(Mistake):
+                session.hear([view.request()], self.pack.choices)
 
     def _period(self, session: Session, stale: Sequence[PackView]) -> PackPeriod:
         """The pack's period: asked of the data where something is made, else as the last build found it."""
@@ -219,6 +223,10 @@ class _Building:
 
     def _write(self, digests: dict[str, str], head: str, period: PackPeriod) -> None:
         """All files of the pack, put into place together."""
+        from marvex.pack.document import document
+        from marvex.pack.page import page
+        from marvex.pack.workbook import pack_workbook
+
         pack, result, folder = self.pack, self.result, self.folder
         ordered = [view.name for view in pack.views if view.name in self.pieces]
         pieces = {name: self.pieces[name] for name in ordered}

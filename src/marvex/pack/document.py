@@ -6,10 +6,18 @@ import base64
 import io
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, cast
 
-from pypdf import PageObject, PdfReader, PdfWriter, Transformation
-from pypdf.generic import NameObject, TextStringObject
+from pypdf import PageObject, PdfReader, PdfWriter
+from pypdf.generic import (
+    ArrayObject,
+    DecodedStreamObject,
+    DictionaryObject,
+    FloatObject,
+    NameObject,
+    StreamObject,
+    TextStringObject,
+)
 
 from marvex.app.styling import styled
 from marvex.pack.pack_file import Pack
@@ -26,6 +34,9 @@ INNER, TOP = 46.0, 22.0  # the margin within a picture, and above it
 ROWS_ON_A_PAGE = 24
 
 
+PICTURE = "/Picture"  # what a page calls the picture that is laid into it
+
+
 @dataclass(slots=True, kw_only=True, eq=False)
 class _Sheet:
     """A page while it is being set."""
@@ -33,7 +44,7 @@ class _Sheet:
     canvas: Canvas
     y: float = MARGIN
     bookmark: str = ""
-    picture: tuple[PageObject, Transformation] | None = None  # to be laid into it, and where
+    picture: tuple[PageObject, tuple[float, float, float]] | None = None  # to be laid into it; scale, left and bottom
 
     def write(self, text: str, size: float, colour: str, *, bold: bool = False, indent: float = 0.0) -> None:
         """Text in as many lines as it needs."""
@@ -62,7 +73,7 @@ def document(pack: Pack, period: str, pieces: Sequence[Piece]) -> bytes:
         for number, (sheet, page) in enumerate(zip(sheets, set_pages, strict=True)):
             added = writer.add_page(page)
             if sheet.picture is not None:
-                added.merge_transformed_page(*sheet.picture)
+                _lay(writer, added, *sheet.picture)
             if sheet.bookmark:
                 writer.add_outline_item(title=sheet.bookmark, page_number=number)
     writer.add_metadata({"/Title": pack.title or pack.name, "/Subject": period, "/Creator": "Marvex"})
@@ -72,6 +83,23 @@ def document(pack: Pack, period: str, pieces: Sequence[Piece]) -> bytes:
     content = io.BytesIO()
     writer.write(content)
     return content.getvalue()
+
+
+def _lay(writer: PdfWriter, page: PageObject, picture: PageObject, place: tuple[float, float, float]) -> None:
+    """Lays a picture into a page whole, as a form of its own, without taking it apart."""
+    scale, left, bottom = place
+    plain, drawing = DecodedStreamObject(), DecodedStreamObject()
+    plain.set_data(cast(StreamObject, picture["/Contents"]).get_data())
+    form = plain.flate_encode()
+    form[NameObject("/Type")], form[NameObject("/Subtype")] = NameObject("/XObject"), NameObject("/Form")
+    form[NameObject("/BBox")] = ArrayObject(FloatObject(side) for side in picture.mediabox)
+    form[NameObject("/Resources")] = picture["/Resources"].clone(writer)
+    drawing.set_data(f"q {scale:.6f} 0 0 {scale:.6f} {left:.3f} {bottom:.3f} cm {PICTURE} Do Q".encode())
+    # The pages share their resources, of which each has its own picture.
+    resources = DictionaryObject(cast(DictionaryObject, page["/Resources"]))
+    resources[NameObject("/XObject")] = DictionaryObject({NameObject(PICTURE): writer._add_object(form)})
+    page[NameObject("/Resources")] = resources
+    page[NameObject("/Contents")] = ArrayObject([page.raw_get("/Contents"), writer._add_object(drawing)])
 
 
 def _findings(pack: Pack, period: str, pieces: Sequence[Piece], style: Style) -> list[_Sheet]:
@@ -122,10 +150,7 @@ def _of_view(piece: Piece, style: Style) -> list[_Sheet]:
             if sheet.room < BODY * LEADING:
                 break
             sheet.write(sentence, BODY, style.ink)
-        sheet.picture = (
-            picture,
-            Transformation().scale(scale).translate(left * POINTS_PER_PIXEL, top * POINTS_PER_PIXEL),
-        )
+        sheet.picture = picture, (scale, left * POINTS_PER_PIXEL, top * POINTS_PER_PIXEL)
         return [sheet]
     return _of_words(piece, sheet, style)
 

@@ -19,10 +19,9 @@ from marvex.app.styling import styled
 from marvex.pack.kept import PLAIN, Pieces
 from marvex.pack.pack_file import Pack
 from marvex.pack.piece import Piece, ranked
-from marvex.pack.windows import Choice
+from marvex.pack.windows import Chooser
 from marvex.views.drawing.style import DEFAULT, Style, style_named
 
-Chooser = tuple[tuple[str, tuple[Choice, ...]], ...]
 DARK = "dark"  # the style that stands in for the default one where a reader's screen is dark
 SENTENCES_SHOWN = 5
 LONGEST_WORDS = 2_000  # letters: what is longer is a file

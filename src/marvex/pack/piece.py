@@ -34,6 +34,7 @@ from marvex.tables.trace import working
 
 MOST_TRACED = 40  # figures of a view whose working a page shows
 TRACED_ROWS = 3  # on each side of each of them
+FEW_ROWS = 1_000_000  # of a larger source each trace says how many rows there are, and `marvex trace` shows them
 CARRIED = " (carried over from "
 WORDS_ONLY = ("table", "commentary")
 
@@ -135,7 +136,9 @@ def piece_of(session: Session, name: str, draw: str, request: Request, *, is_who
     piece = _said(name, draw, shown, words)
     if is_whole:
         fills = styled(settings.style).fills
-        traces = traces_of(session.ledger(request), analysis, TRACED_ROWS)[:MOST_TRACED]
+        book = session.ledger(request)
+        most = TRACED_ROWS if book.rows_read <= FEW_ROWS else 0
+        traces = traces_of(book, analysis, most)[:MOST_TRACED]
         piece = replace(
             piece,
             traces=[_trace(one, analysis) for one in traces],
@@ -222,7 +225,7 @@ def painted(one: Unpainted, *, is_whole: bool) -> Piece:
     """The piece with its picture, as an SVG for the page and, of a whole one, as files."""
     if one.plan is None:
         return one.piece
-    from marvex.views.drawing.saving import faces_in, for_page, saved
+    from marvex.views.drawing.saving import drawn_svg, faces_in, for_page, saved, with_fonts
     from marvex.views.drawing.text_metrics import typeface
 
     picture = drawn_as(one.plan, one.request.settings)
@@ -230,15 +233,13 @@ def painted(one: Unpainted, *, is_whole: bool) -> Piece:
     with typeface(picture.style.fonts):
         used = faces_in(picture.canvas).items()
         faces = [[family, str(path), "".join(sorted(letters))] for (family, path), letters in used]
-        piece = replace(
-            one.piece, svg=for_page(picture.canvas, title, description), faces=sorted(faces), description=description
-        )
+        drawn = drawn_svg(picture.canvas, title, description)
+        piece = replace(one.piece, svg=for_page(drawn), faces=sorted(faces), description=description)
         if not is_whole:
             return piece
-        svg, png, pdf = (
-            base64.b64encode(saved(picture.canvas, ending, title, description).content).decode()
-            for ending in (".svg", ".png", ".pdf")
-        )
+        files = [with_fonts(drawn, picture.canvas).encode()]
+        files += [saved(picture.canvas, ending, title, description).content for ending in (".png", ".pdf")]
+        svg, png, pdf = (base64.b64encode(one).decode() for one in files)
     figures = figures_json(picture.shown, picture.style.fills)
     return replace(piece, svg_file=svg, png=png, pdf=pdf, figures=figures)
 

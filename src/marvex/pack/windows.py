@@ -39,6 +39,9 @@ class Choice:
         return self.dimension in GRAINS
 
 
+Chooser = tuple[tuple[str, tuple[Choice, ...]], ...]  # each dimension with what there is to choose
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class PackPeriod:
     """The window that a pack is of, in its notation, and the view whose data have told it."""
@@ -92,7 +95,7 @@ def moved(view: PackView, session: Session, window: Window | None, *, is_said: b
     return view.request(as_of=window.last)
 
 
-def choices_of(session: Session, pack: Pack, period: PackPeriod) -> tuple[tuple[str, tuple[Choice, ...]], ...]:
+def choices_of(session: Session, pack: Pack, period: PackPeriod) -> Chooser:
     """Each dimension that the pack offers, with what there is to choose."""
     found = []
     for dimension in pack.choices:

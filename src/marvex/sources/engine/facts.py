@@ -114,9 +114,12 @@ class Facts:
         return ", ".join(f"{value} AS {name}" for name, value in self._columns_of_rows() if value is not None)
 
     def create_raw(self) -> Query:
-        """Creates the table `raw`: categories c0, c1 …, texts of scenario and date, and figures."""
-        if self.key:
-            return self._create_raw_of_keys()
+        """Creates the table `raw`."""
+        found = self._raw_of_keys() if self.key else self.raw()
+        return Query(f"CREATE OR REPLACE TEMP TABLE raw AS {found.sql}", found.values)
+
+    def raw(self) -> Query:
+        """What the source comes to: categories c0, c1 …, texts of scenario and date, and figures."""
         source, values = self.source_rows(self.is_numbered, as_typed=True)
         amount = self.reading.amount("amount_text")
         unread, decimals, doubtful = "0", str(self.reading.decimals), "false"
@@ -135,8 +138,7 @@ class Facts:
             per_is_odd = f"kept AND {per} IS NULL AND NOT {cells.is_nothing('per_text')}"
         # Dates are read after grouping: a ledger has far fewer of them than rows.
         return Query(
-            f"""CREATE OR REPLACE TEMP TABLE raw AS
-            SELECT * REPLACE (CAST(date_text AS VARCHAR) AS date_text) FROM (
+            f"""SELECT * REPLACE (CAST(date_text AS VARCHAR) AS date_text) FROM (
             SELECT {self.categories()}, row, scenario_text, date_text, kept,
                 sum(amount) AS amount, count(amount) AS figures, {ends}, count(*) AS rows,
                 {unread} AS unread, {decimals} AS decimals, {doubtful} AS doubtful,
@@ -147,7 +149,7 @@ class Facts:
             tuple(values),
         )
 
-    def _create_raw_of_keys(self) -> Query:
+    def _raw_of_keys(self) -> Query:
         """The same of the rows whose keys are counted: each is one, and there is no figure to be read."""
         told_apart = [
             name for name, constant in self._columns_of_rows() if constant is None and name not in _OF_A_ROW
@@ -155,8 +157,7 @@ class Facts:
         first_row = "min(number * 1000)" if self.is_numbered else "NULL::BIGINT"
         grouped = f"SELECT {', '.join((*told_apart, 'count(*) AS n'))}, {first_row} AS first_row FROM {self.rows}"
         return Query(
-            f"""CREATE OR REPLACE TEMP TABLE raw AS
-            SELECT {self.categories()}, row, scenario_text, date_text, kept,
+            f"""SELECT {self.categories()}, row, scenario_text, date_text, kept,
                 n::DECIMAL(18, 0) AS amount, n AS figures, NULL AS highest, NULL AS lowest,
                 n AS rows, 0 AS unread, 0 AS decimals, false AS doubtful,
                 NULL::DECIMAL(38, 0) AS per, 0 AS per_unread, 0 AS per_decimals, first_row
@@ -306,23 +307,23 @@ class Facts:
         roles = self.roles
         number = _text(self.row_column) + "::BIGINT" if self.row_column else "row_number() OVER ()"
         columns = [
-            *(f"{self._category(name)} AS c{place}" for place, name in enumerate(roles.by)),
+            *(f"{self.category(name)} AS c{place}" for place, name in enumerate(roles.by)),
             f"{number if roles.each_row else 'NULL::BIGINT'} AS row",
             f"{number if numbered else 'NULL::BIGINT'} AS number",
             f"{_text(self.key) if self.key else 'NULL::VARCHAR'} AS key",
             f"{_text(roles.per) if roles.per else 'NULL::VARCHAR'} AS per_text",
             *self._amount_columns(as_typed=as_typed),
             *([f"[{', '.join(_text(heading) for heading in whole)}] AS whole"] if whole else []),
-            f"{_KEPT} AS kept",
+            f"{KEPT} AS kept",
         ]
-        return f"SELECT {', '.join(columns)} FROM (SELECT *, {kept} AS {_KEPT} FROM {self.relation})", values
+        return f"SELECT {', '.join(columns)} FROM (SELECT *, {kept} AS {KEPT} FROM {self.relation})", values
 
-    def _category(self, name: str) -> str:
+    def category(self, name: str) -> str:
         """A category's text as the source has it: names are trimmed after grouping, which is cheaper."""
         text = self._unnested("category") if name == self.roles.headings else _text(name)
         # Rows that are not kept say only how far the data go.
         is_plain = not self.filters or name == self.roles.headings
-        return text if is_plain else f"CASE WHEN {_KEPT} THEN {text} END"
+        return text if is_plain else f"CASE WHEN {KEPT} THEN {text} END"
 
     def _amount_columns(self, *, as_typed: bool) -> list[str]:
         roles = self.roles
@@ -374,7 +375,7 @@ class Facts:
 
 
 # Of a name that no source has: its own columns may be called anything.
-_KEPT = quoted_name("\u2060kept")
+KEPT = quoted_name("\u2060kept")
 _OF_A_ROW = ("number", "key")  # what each row has of its own
 SCENARIO = f"nullif({cells.name('scenario_text')}, '')"
 RAW_SUMMARY = Query(

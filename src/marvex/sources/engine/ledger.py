@@ -24,6 +24,7 @@ from marvex.sources.dates import month_alone, written
 from marvex.sources.engine import query, rows_behind
 from marvex.sources.engine.closing_days import last_period
 from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import read_names
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading import read_source
@@ -68,12 +69,15 @@ class Answer:
     cells: tuple[Cell, ...]
 
 
-def read_ledger(files: Files, engine: Engine, asked: Sequence[AskedOfSource], *, is_held: bool = False) -> Ledger:
+def read_ledger(
+    files: Files, engine: Engine, asked: Sequence[AskedOfSource], gathered: Gathered, *, is_held: bool = False
+) -> Ledger:
     """All sources of a request, read into one set of facts.
 
     Parameters
     ----------
     engine : its temporary tables are this ledger's own.
+    gathered : what is kept of the sources for other requests.
     is_held : the rows are kept in the engine, for a survey that asks them many things.
     """
     for place, one in enumerate(asked):
@@ -82,7 +86,7 @@ def read_ledger(files: Files, engine: Engine, asked: Sequence[AskedOfSource], *,
     opened = [files.file(one.wanted) for one in asked]
     asked = with_statements(opened, asked)
     sources = [
-        read_source(place, file, engine, one, lookup=_lookup(files, one), is_held=is_held)
+        read_source(place, file, engine, one, gathered=gathered, lookup=_lookup(files, one), is_held=is_held)
         for place, (file, one) in enumerate(zip(opened, asked, strict=True))
     ]
     total_as, calendar = asked[0].total_as, asked[0].calendar

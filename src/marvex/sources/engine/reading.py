@@ -26,6 +26,7 @@ from marvex.sources.engine.derived import (
     with_decimals,
 )
 from marvex.sources.engine.facts import Facts
+from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import names_table
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import AskedOfSource, Source, Stops
@@ -46,6 +47,7 @@ def read_source(
     engine: Engine,
     asked: AskedOfSource,
     *,
+    gathered: Gathered,
     lookup: SourceFile | None = None,
     is_held: bool = False,
 ) -> Source:
@@ -54,12 +56,13 @@ def read_source(
     Parameters
     ----------
     place : which of the sources it is.
+    gathered : what is kept of it for other requests.
     lookup : a second table that is joined with it.
     is_held : its rows are kept in the engine, for a survey that asks them many things.
 
     Raises Mistake where a role is unclear, a cell cannot be read or no row is left.
     """
-    return _Reader(file, engine, asked, lookup).read(place, is_held=is_held)
+    return _Reader(file, engine, asked, gathered, lookup).read(place, is_held=is_held)
 
 
 DAYS_LOOKED_AT, LEAST_DAYS, HOURS_EARLY = 29, 5, 2
@@ -72,8 +75,10 @@ def _minutes(time: str) -> int:
 class _Reader:
     """One source while it is being read."""
 
-    def __init__(self, file: SourceFile, engine: Engine, asked: AskedOfSource, lookup: SourceFile | None) -> None:
-        self.lookup = lookup
+    def __init__(
+        self, file: SourceFile, engine: Engine, asked: AskedOfSource, gathered: Gathered, lookup: SourceFile | None
+    ) -> None:
+        self.gathered, self.lookup = gathered, lookup
         self.file, self.engine, self.asked, self.name = file, engine, asked, file.name
         self.cautions = tuple(f"{file.name}: {one}" for one in file.cautions)
         self.said: tuple[str, ...] = ()
@@ -203,7 +208,7 @@ class _Reader:
         if facts.key:
             self.engine.run(facts.create_rows(), self.name)
         while True:
-            self.engine.run(facts.create_raw(), self.name)
+            self.engine.run(self.gathered.create_raw(facts, self.asked, self.columns, self.engine), self.name)
             rows, unread, decimals, doubtful, kept, per_decimals, per_unread = self.engine.rows(
                 facts_of.RAW_SUMMARY, self.name
             )[0]
