@@ -232,8 +232,8 @@ def test_a_band_that_fails_ends_with_status_1_after_all_is_written(office: Desk)
 def test_two_builds_at_once_are_one_too_many(office: Desk) -> None:
     (office.folder / "p/.built").mkdir(parents=True)
     with (office.folder / "p/.built/lock").open("w") as lock:
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        done = office.run("pack", "p.toml")
+        fcntl.lockf(lock, fcntl.LOCK_EX)
+        done = office.process("pack", "p.toml")
     assert done.status == 2 and "is being built" in done.err
 
 

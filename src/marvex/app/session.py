@@ -17,7 +17,7 @@ from marvex.sources.engine.connection import Engine, connected
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.ledger import Ledger, read_ledger
 from marvex.sources.engine.listing import Table, table_of
-from marvex.sources.engine.source import AskedOfSource
+from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.readers.files import Files, Wanted
 
 

@@ -14,7 +14,7 @@ from marvex.request.per_source import NamedSource, conditions_of, said_of
 from marvex.request.request import Request
 from marvex.request.settings import Settings
 from marvex.request.values import names as parted
-from marvex.sources.engine.source import AskedOfSource
+from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.spreading import Spread
 from marvex.sources.readers.files import Wanted
 from marvex.sources.readers.sheet_table import Wishes

@@ -285,7 +285,8 @@ def _alone_in(folder: Path, pack: Pack) -> Iterator[None]:
             import fcntl
 
             try:
-                fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                # A lock of this process alone: painters that outlive it do not hold the folder.
+                fcntl.lockf(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
             except OSError:
                 raise Mistake(
                     f"{pack.path.name} is being built in '{folder}' by another process", "Wait for it to end."

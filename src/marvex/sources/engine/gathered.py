@@ -13,7 +13,7 @@ from marvex.core.errors import Mistake
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import KEPT, Facts
 from marvex.sources.engine.query import Query
-from marvex.sources.engine.source import AskedOfSource
+from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.roles import Column, found_column
 from marvex.sources.where import parse_filters
 

@@ -21,7 +21,7 @@ from marvex.core.time.calendar import FINEST_FIRST, Calendar, Grain, MonthYears
 from marvex.core.words.units import FigureFormat
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.dates import month_alone, written
-from marvex.sources.engine import query, rows_behind
+from marvex.sources.engine import query
 from marvex.sources.engine.closing_days import last_period
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.gathered import Gathered
@@ -30,14 +30,13 @@ from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading import read_source
 from marvex.sources.engine.recount import Recount
 from marvex.sources.engine.signs import check_signs
-from marvex.sources.engine.source import AskedOfSource, Source
+from marvex.sources.engine.source import Source
+from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.spreading import spread
 from marvex.sources.engine.statements import with_statements
-from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.files import Files, SourceFile, Wanted
 from marvex.sources.readers.sheet_table import Wishes
 
-APPEARANCE_ROWS = 100_000
 NO_NAME = "(none)"
 
 
@@ -286,9 +285,8 @@ class Ledger:
 
     def parts_in_given_order(self) -> tuple[str, ...]:
         """The names of all parts, in the order in which the sources first give them."""
-        rows = (
-            row for source in self.sources for row in self.engine.rows(source.facts.appearance(None), source.name)
-        )
+        # The last of the appearances is of all rows.
+        rows = (row for source in self.sources for row in [*source.rows.appearances(source.facts)][-1])
         return tuple(dict.fromkeys(_joined(row[self.width : len(self.first.roles.by)]) for row in rows))
 
     def undivided_cautions(self, figures: FigureFormat) -> tuple[str, ...]:
@@ -340,8 +338,7 @@ class Ledger:
     def rows_across(self, spans: Sequence[Span]) -> int:
         """How many rows have an amount in any of the spans, where those are columns side by side."""
         stretches = [one for span in spans for one in span.stretches]
-        asked = [(rows_behind.rows_with_a_figure(one.facts, stretches), one.name) for one in self.sources]
-        return sum(int(self.engine.rows(*one)[0][0]) for one in asked)
+        return sum(one.rows.with_a_figure(one.facts, stretches) for one in self.sources)
 
     def totals(self, spans: Sequence[Span], among: Sequence[str] | None = None) -> dict[Span, SpanTotal]:
         """The figure of each span over all its rows, or those of some categories, asked for together."""
@@ -361,17 +358,13 @@ class Ledger:
                 continue
             asked = replace(stretch, scenario=None) if source.scenario and not source.roles.has_scenarios else stretch
             names = None if label is None else self._names_of[label]
-            rows = self.engine.rows(
-                rows_behind.largest(source.facts, asked, names, source.headings, most), source.name
-            )
+            rows = source.rows.largest(source.facts, asked, names, source.headings, most)
             found += [source.traced(*row) for row in rows]
         return tuple(sorted(found, key=lambda row: -abs(row.amount))[:most])
 
     def values_of(self, column: str) -> tuple[str, ...]:
         """The different values of a column of the first source, sorted."""
-        source, text = self.first, f"trim(CAST({quoted_name(column)} AS VARCHAR))"
-        asked = Query(f"SELECT DISTINCT {text} FROM {source.relation} WHERE {text} <> '' ORDER BY 1")
-        return tuple(str(one[0]) for one in self.engine.rows(asked, source.name))
+        return tuple(self.first.rows.values(column))
 
     def largest_of_each(self, spans: Sequence[Span], most: int) -> dict[tuple[Span, str], tuple[TracedRow, ...]]:
         """The rows that count most in each category of each span, the largest first, all asked for together."""
@@ -385,8 +378,8 @@ class Ledger:
             ]
             if not stretches or not most:
                 continue
-            asked = rows_behind.largest_of_each(source.facts, stretches, source.headings, most)
-            for place, *names, number, column, amount, whole in self.engine.rows(asked, source.name):
+            rows = source.rows.largest_of_each(source.facts, stretches, source.headings, most)
+            for place, *names, number, column, amount, whole in rows:
                 label = _joined(names[: self.width]) if self.width else ""
                 found.setdefault((spans[place], label), []).append(source.traced(number, column, amount, whole))
         return {key: tuple(sorted(rows, key=lambda row: -abs(row.amount))[:most]) for key, rows in found.items()}
@@ -406,11 +399,9 @@ class Ledger:
         wanted = {name for _, name in keys}
         places: dict[str, int] = {}
         for source in self.sources:
-            # Most ledgers show all their categories early: only where one is missing is all of it read.
-            for rows in (APPEARANCE_ROWS, None):
-                known = self.engine.rows(source.facts.appearance(rows), source.name)
+            for known in source.rows.appearances(source.facts):
                 found = [self._category(one[: self.width]) for one in known]
-                if wanted <= {*places, *found} or source.facts.is_numbered:
+                if wanted <= {*places, *found}:
                     break
             for name in found:
                 places.setdefault(name, len(places))

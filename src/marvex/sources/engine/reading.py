@@ -19,7 +19,6 @@ from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.derived import (
     Relation,
     Typed,
-    codes_not_found,
     derived,
     looked_up,
     typed_columns,
@@ -29,12 +28,14 @@ from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import names_table
 from marvex.sources.engine.query import Query
-from marvex.sources.engine.source import AskedOfSource, Source, Stops
+from marvex.sources.engine.rows import FileRows, Rows
+from marvex.sources.engine.source import Source, Stops
+from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.files import ENOUGH_ROWS, ROW_COLUMN, SourceFile
 from marvex.sources.roles import Column
 from marvex.sources.scales import power_said
-from marvex.sources.where import Filter, parse_filters
+from marvex.sources.where import parse_filters
 
 UNIT_WORDS = {"k": "thousands", "m": "millions", "bn": "billions"}
 LINES = "line"  # the column that headings become the values of, where they are lines of a statement
@@ -88,11 +89,7 @@ class _Reader:
 
     def read(self, place: int, *, is_held: bool) -> Source:
         asked = self.asked
-        self.relation = self.file.relation()
-        self.headings = self._headings()
-        self._derive()
-        if is_held:
-            self._hold(f"held_{place}")
+        self.rows = self._opened(f"held_{place}" if is_held else None)
         self.columns = self._columns()
         columns = self.columns_asked
         self.statement = asked.statement
@@ -113,8 +110,7 @@ class _Reader:
         facts = self._read(place)
         by_name = {column.name: column for column in self.columns}
         if self.roles.amounts:
-            amount = facts.reading.amount(f"CAST({quoted_name(self.roles.amounts[0].name)} AS VARCHAR)")
-            self.cautions += codes_not_found(self.derived, amount, self.engine, self.name)
+            self.cautions += self.rows.codes_not_found(facts)
         empty = [one.name for one in self.roles.amounts if one.scenario and not by_name[one.name].filled]
         self.cautions += tuple(f"column {name} holds no figure" for name in empty)
         is_among = asked.name is not None and self._name_scenario(facts, asked.name)
@@ -123,7 +119,7 @@ class _Reader:
         return Source(
             file=self.file,
             asked=asked,
-            relation=self.relation,
+            rows=self.rows,
             headings=self.headings,
             sample=self.sample,
             columns=self.columns,
@@ -138,15 +134,24 @@ class _Reader:
             stops=self._stops(facts) if facts.has_times else None,
         )
 
-    def _derive(self) -> None:
-        """Adds the columns that a lookup has, and those that are worked out."""
+    def _opened(self, held: str | None) -> Rows:
+        """The rows, with the columns that a lookup has and those that are worked out.
+
+        Parameters
+        ----------
+        held : the table in which they are kept, where many things are asked of them.
+        """
         asked = self.asked
+        self.relation = self.file.relation()
+        self.headings = self._headings()
         relation = Relation(sql=self.relation, headings=self.headings, row_column=self.file.row_column)
         if self.lookup is not None:
             relation = looked_up(relation, self.lookup, asked.lookup_column, self.engine, self.name)
         relation, self.columns_asked = derived(relation, asked.columns, asked.numbers, self.engine, self.name)
-        self.derived = relation
         self.relation, self.headings = relation.sql, relation.headings
+        if held is not None:
+            relation = self._held(relation, held)
+        return FileRows(relation, self.engine, self.name, self.gathered)
 
     def _headings(self) -> tuple[str, ...]:
         if self.file.layout is not None:
@@ -156,21 +161,20 @@ class _Reader:
         self.relation, self.typed = typed_columns(self.relation, described, self.engine, self.name)
         return tuple(name for name, _ in described if name != ROW_COLUMN)
 
-    def _hold(self, table: str) -> None:
-        """Reads the source once into a table of trimmed texts, in its order."""
-        row = [quoted_name(one) for one in (self.derived.row_column, self.derived.missing) if one]
+    def _held(self, relation: Relation, table: str) -> Relation:
+        """The source read once into a table of trimmed texts, in its order."""
+        row = [quoted_name(one) for one in (relation.row_column, relation.missing) if one]
         texts = [f"trim(CAST({name} AS VARCHAR)) AS {name}" for name in map(quoted_name, self.headings)]
         self.engine.run(
             Query(f"CREATE TEMP TABLE {table} AS SELECT {', '.join([*texts, *row])} FROM {self.relation}"), self.name
         )
         self.relation, self.typed = table, {}
-        self.derived = replace(self.derived, sql=table)
+        return replace(relation, sql=table)
 
     def _columns(self) -> tuple[Column, ...]:
-        asked = facts_of.sample(self.relation, self.headings, ENOUGH_ROWS)
         is_as_filed = self.file.layout is None or self.headings == self.file.layout.headings
         first = self.file.first_rows if is_as_filed else ()
-        self.sample = first or self.engine.rows(asked, self.name)
+        self.sample = first or self.rows.sample(self.headings, ENOUGH_ROWS)
         columns = roles.columns_of(self.headings, self.sample)
         if not any(column.filled for column in columns):
             raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
@@ -197,7 +201,7 @@ class _Reader:
             power=self._power(),
             is_numbered=self.file.is_small,
             has_times=self._has_times(),
-            row_column=self.derived.row_column,
+            row_column=self.rows.row_column,
             key=self._key(total_as),
             names=self._names(place),
             has_signs=self.statement is not None,
@@ -206,9 +210,9 @@ class _Reader:
             typed=self._typed(),
         )
         if facts.key:
-            self.engine.run(facts.create_rows(), self.name)
+            self.rows.create_rows(facts)
         while True:
-            self.engine.run(self.gathered.create_raw(facts, self.asked, self.columns, self.engine), self.name)
+            self.rows.create_raw(facts, self.asked, self.columns)
             rows, unread, decimals, doubtful, kept, per_decimals, per_unread = self.engine.rows(
                 facts_of.RAW_SUMMARY, self.name
             )[0]
@@ -218,12 +222,12 @@ class _Reader:
             per_reading = replace(facts.per_reading, decimals=max(int(per_decimals), facts.per_reading.decimals))
             facts = replace(facts, reading=wider or facts.reading, per_reading=per_reading)
         if per_unread:
-            self._bad_cells(facts.unreadable_per(), int(per_unread), "is not a figure")
+            self._bad_cells(facts, "divisor", int(per_unread), "is not a figure")
         self._check_currencies(facts)
         parts = len(self.roles.amounts) if self.roles.sides_are_columns else 1
         self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
         if unread:
-            self._bad_cells(facts.unreadable_figure(), int(unread), "is not a figure")
+            self._bad_cells(facts, "figure", int(unread), "is not a figure")
         if self.statement is not None:
             create_lines(self.statement, self.asked.spare, facts, self.engine, self.name)
         self._read_dates(facts)
@@ -292,7 +296,7 @@ class _Reader:
         column = next((name for name in self.headings if name.casefold() in CURRENCY_NAMES), None)
         if not self.roles.amounts or (column is None and facts.reading.convention is None):
             return
-        found = [str(row[0]) for row in self.engine.rows(facts.currencies(column), self.name)]
+        found = self.rows.currencies(facts, column)
         if len(found) > 1:
             where = f"{setting('where')} {column}={found[0]}" if column else "where"
             raise Mistake(
@@ -321,9 +325,9 @@ class _Reader:
             roles=self.roles,
             filters=self.filters,
             reading=reading,
-            row_column=self.derived.row_column,
+            row_column=self.rows.row_column,
         )
-        point, comma, with_comma, with_point, small, large = self.engine.rows(plain.conventions(), self.name)[0]
+        point, comma, with_comma, with_point, small, large = self.rows.conventions(plain)
         if point != comma:
             return Convention.COMMA if comma > point else Convention.POINT
         if with_comma and not with_point and small and not large:
@@ -367,7 +371,7 @@ class _Reader:
 
     def _stops(self, facts: Facts) -> Stops | None:
         """The last day, where its times stop hours before those of the days before it do."""
-        days = self.engine.rows(facts.last_times(DAYS_LOOKED_AT), self.name)
+        days = self.rows.last_times(facts, DAYS_LOOKED_AT)
         if len(days) <= LEAST_DAYS:
             return None
         (last, at), *earlier = ((str(day), str(time)) for day, time in days)
@@ -428,22 +432,22 @@ class _Reader:
     def _check_dates(self, facts: Facts) -> None:
         unreadable, undated, amount = self.engine.rows(facts_of.undated(facts.table), self.name)[0]
         if unreadable:
-            self._bad_cells(facts.unreadable_date(), int(unreadable), "is not a date")
+            self._bad_cells(facts, "date", int(unreadable), "is not a date")
         if undated:
             rows_are = "row without a date is" if undated == 1 else "rows without a date are"
             self.cautions += (f"{undated} {rows_are} in no window: {amount or 0} in all",)
 
-    def _bad_cells(self, first: Query, count: int, what: str) -> None:
+    def _bad_cells(self, facts: Facts, kind: str, count: int, what: str) -> None:
         if self.asked.blank_bad_cells:
             cells_are = "cell that cannot be read is" if count == 1 else "cells that cannot be read are"
             self.cautions += (f"{count} {cells_are} taken as absent ({setting('bad_cells', 'blank')})",)
             return
-        number, column, text = self.engine.rows(first, self.name)[0]
-        if what.endswith("date") and self.roles.date:
+        number, column, text = self.rows.unreadable(facts, kind)
+        if kind == "date" and self.roles.date:
             column = self.roles.date
         more = f" (and {count - 1} more)" if count > 1 else ""
         raise Mistake(
-            f"{self.file.place(int(number), column)}: '{shortened(str(text))}' {what}{more}",
+            f"{self.file.place(number, column)}: '{shortened(str(text))}' {what}{more}",
             f"{setting('bad_cells', 'blank')} reads such cells as absent.",
         )
 
@@ -451,7 +455,7 @@ class _Reader:
         if not self.filters:
             raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
         for one in self.filters:
-            known = self._values_of(one)
+            known = self.rows.values(one.column)
             missing = next((value for value in one.values if value not in known), None)
             if one.sign == "=" and missing is not None:
                 raise Mistake(
@@ -461,11 +465,6 @@ class _Reader:
         raise Mistake(
             f"no row passes {setting('where')} {' and '.join(one.spoken for one in self.filters)}", "Keep more rows."
         )
-
-    def _values_of(self, one: Filter) -> list[str]:
-        column = quoted_name(one.column)
-        asked = Query(f"SELECT DISTINCT trim(CAST({column} AS VARCHAR)) FROM {self.relation} ORDER BY 1")
-        return [str(found[0]) for found in self.engine.rows(asked, self.name) if found[0] is not None]
 
     def _name_scenario(self, facts: Facts, name: str) -> bool:
         """Only the rows of the scenario that the source is said to hold, or all of them where it has none so named.

@@ -16,13 +16,11 @@ from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.exact import EXACT, ZERO
 from marvex.sources.cells import Convention, value_of
-from marvex.sources.engine import rows_behind
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source
 from marvex.sources.quoting import quoted_name
 
-ROWS_AT_ONCE = 50_000
 Names = tuple[Any, ...]
 _SPACES = (  # the separators that the engine trims
     " \xa0\u1680\u2000\u2001\u2002\u2003\u2004\u2005\u2006\u2007\u2008\u2009\u200a\u202f\u205f\u3000"
@@ -141,24 +139,22 @@ def _rows_of(source: Source, engine: Engine) -> Iterator[tuple[tuple[str | None,
     days = {str(text): day for text, day in engine.rows(asked, name)}
     shown = _names_shown(source, engine)
     with_names = 0 if not shown else 1 if facts.has_signs else len(facts.roles.by)
-    answer = engine.run(rows_behind.each_row(facts), name)
-    while found := answer.fetchmany(ROWS_AT_ONCE):
-        for *texts, row, scenario_text, date_text, kept, amount_text, per_text, key in found:
-            scenario = _trimmed(scenario_text) or None
-            if source.scenario is not None:
-                if facts.roles.has_scenarios and (scenario or "").lower() != source.scenario.lower():
-                    continue
-                scenario = source.scenario
-            day = scenario, None if date_text is None else days.get(date_text)
-            if facts.roles.has_dates and day[1] is None and facts.key:
-                continue  # a row without a date is in no window
-            if not kept:
-                yield day, (), None
+    for *texts, row, scenario_text, date_text, kept, amount_text, per_text, key in source.rows.each_row(facts):
+        scenario = _trimmed(scenario_text) or None
+        if source.scenario is not None:
+            if facts.roles.has_scenarios and (scenario or "").lower() != source.scenario.lower():
                 continue
-            names = [_trimmed(text) for text in texts]
-            turned = bool(with_names and facts.has_signs and shown.get(names[0], ("", False))[1])
-            names[:with_names] = [shown.get(one, (one, False))[0] for one in names[:with_names]]
-            yield day, (row, *names), _tally(source, amount_text, per_text, key, turned=turned)
+            scenario = source.scenario
+        day = scenario, None if date_text is None else days.get(date_text)
+        if facts.roles.has_dates and day[1] is None and facts.key:
+            continue  # a row without a date is in no window
+        if not kept:
+            yield day, (), None
+            continue
+        names = [_trimmed(text) for text in texts]
+        turned = bool(with_names and facts.has_signs and shown.get(names[0], ("", False))[1])
+        names[:with_names] = [shown.get(one, (one, False))[0] for one in names[:with_names]]
+        yield day, (row, *names), _tally(source, amount_text, per_text, key, turned=turned)
 
 
 def _names_shown(source: Source, engine: Engine) -> dict[str, tuple[str, bool]]:

@@ -3,56 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
-from marvex.core.compare.totals import TotalAs
 from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import listed
 from marvex.core.structure.statement import Statement
-from marvex.core.time.calendar import CIVIL, Calendar, Grain
+from marvex.core.time.calendar import Grain
 from marvex.sources import roles
 from marvex.sources.engine.facts import Facts
-from marvex.sources.engine.spreading import Spread
-from marvex.sources.readers.files import SourceFile, Wanted
+from marvex.sources.engine.rows import Rows
+from marvex.sources.engine.source_asked import AskedOfSource
+from marvex.sources.readers.files import SourceFile
 from marvex.sources.roles import Column, Roles
 from marvex.sources.where import Filter
 
 CURRENCY_NAMES = ("currency", "ccy", "curr")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class AskedOfSource:
-    """What a call says of one source.
-
-    `name` is the scenario that the whole source holds, where the call says so; `statement` says which line
-    each value of the column `account` is on, and `spare` which line those are on that it does not name;
-    `finds_statement` says that one that is found in the table serves where none is given.
-    """
-
-    wanted: Wanted
-    columns: roles.ColumnsAsked
-    name: str | None = None
-    where: tuple[str, ...] = ()
-    is_negative: bool = False
-    says_sign: bool = False  # how it signs its amounts is said
-    power: int | None = None  # of ten, that its figures are in; None where its headings say it
-    blank_bad_cells: bool = False
-    numbers: str = "auto"
-    dates: str = "auto"
-    total_as: TotalAs = field(default_factory=TotalAs)
-    name_map: str | None = None  # a two-column table of the names to show
-    statement: Statement | None = None
-    account: str | None = None
-    spare: str | None = None
-    calendar: Calendar = CIVIL
-    lookup: str | None = None  # a second table, and the column that it is joined by where that is said
-    lookup_column: str | None = None
-    finds_statement: bool = False
-    list_field: str = ""  # a setting that takes the rows for a list, and no statement
-    spread: Spread | None = None  # how what is kept by longer periods is spread
-    panels: tuple[str, ...] = ()  # the columns whose values have a panel each, where a statement is found
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +36,7 @@ class Source:
 
     Parameters
     ----------
-    relation : what its rows are selected from.
+    rows : what its rows are asked by.
     sample : its first rows, every cell as text.
     scenario : the one that the whole source holds, where the call says so.
     own_said : what was worked out while it was read.
@@ -80,7 +47,7 @@ class Source:
 
     file: SourceFile
     asked: AskedOfSource
-    relation: str
+    rows: Rows
     headings: tuple[str, ...]
     sample: Sequence[Sequence[str | None]]
     columns: tuple[Column, ...]

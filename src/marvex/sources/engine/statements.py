@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.statement import Statement
-from marvex.sources.engine.source import AskedOfSource
+from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.readers.files import SourceFile
 
 

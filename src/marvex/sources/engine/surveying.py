@@ -28,6 +28,7 @@ from marvex.sources import cells
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.query import Query, cells_of
+from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
 from marvex.sources.quoting import quoted_name
 
@@ -76,8 +77,9 @@ class _Rows:
     def __init__(self, source: Source, engine: Engine, *, is_daily: bool) -> None:
         self.source, self._engine, self._is_daily = source, engine, is_daily
         self._number = f"CAST({quoted_name(source.row_column)} AS BIGINT)" if source.row_column else "rowid + 1"
-        self._rows = source.relation
-        self.count = int(self.run(f"SELECT count(*) FROM {self._rows}")[0][0])
+        assert isinstance(source.rows, FileRows)
+        self.relation = source.rows.relation.sql
+        self.count = int(self.run(f"SELECT count(*) FROM {self.relation}")[0][0])
         self._keys = ", ".join(quoted_name(name) for name in source.headings)
 
     def run(self, sql: str) -> list[tuple[Any, ...]]:
@@ -89,7 +91,7 @@ class _Rows:
         # Whether a text says nothing is asked once of each different one, not of each cell.
         parts = [
             f"SELECT {place} AS place, coalesce(sum(n) FILTER (NOT {cells.is_nothing('text')}), 0)::BIGINT, count(text)"
-            f" FROM (SELECT {quoted_name(name)} AS text, count(*) AS n FROM {self._rows} GROUP BY 1)"
+            f" FROM (SELECT {quoted_name(name)} AS text, count(*) AS n FROM {self.relation} GROUP BY 1)"
             for place, name in enumerate(self.source.headings)
         ]
         parts.append(f"SELECT {len(parts)}, {self._repeats_of(self._keys)}, 0")
@@ -127,15 +129,16 @@ class _Rows:
 
     def _repeats_of(self, keys: str) -> str:
         """SQL for how many rows repeat another in those columns."""
-        return (
-            f"(SELECT count(*) FROM {self._rows}) - (SELECT count(*) FROM (SELECT DISTINCT {keys} FROM {self._rows}))"
-        )
+        different = f"SELECT DISTINCT {keys} FROM {self.relation}"
+        return f"(SELECT count(*) FROM {self.relation}) - (SELECT count(*) FROM ({different}))"
 
     def _repeated(self, rows: int, keys: str) -> Repeated | None:
         """So many rows, and the place of the first that repeats another."""
         if not rows:
             return None
-        second = f"SELECT min({self._number}, 2)[2] AS second FROM {self._rows} GROUP BY {keys} HAVING count(*) > 1"
+        second = (
+            f"SELECT min({self._number}, 2)[2] AS second FROM {self.relation} GROUP BY {keys} HAVING count(*) > 1"
+        )
         return Repeated(rows, self.source.place_of(int(self.run(f"SELECT min(second) FROM ({second})")[0][0])))
 
     def outliers(self, categories: Sequence[str]) -> tuple[Outlier, ...]:
@@ -152,7 +155,7 @@ class _Rows:
         # Floating point is enough to say which amounts to show; they are shown as they are.
         rows = self.run(
             f"WITH known AS (SELECT {self._number} AS number, {label} AS label, {day} AS day, {amount} AS amount, "
-            f"({group}) AS fellows FROM {self._rows}), "
+            f"({group}) AS fellows FROM {self.relation}), "
             "usual AS (SELECT fellows, median(amount) AS usual, mad(amount::DOUBLE) AS spread FROM known "
             f"GROUP BY fellows HAVING count(amount) >= {LEAST_IN_GROUP} AND spread > 0 "
             # Most groups have none so far out, and are not looked through.
@@ -213,7 +216,7 @@ def _role(source: Source, column: Any, distinct: int) -> tuple[str, str]:
 
 def _categories(table: _Rows, names: Sequence[str]) -> tuple[CategoryColumn, ...]:
     """The columns of categories, the values of each by their size."""
-    total, rows_of = table.total, table.source.relation
+    total, rows_of = table.total, table.relation
     where = ""
     if table.source.roles.scenario:
         # Sizes are of what happened, not of what happened and what was planned together.

@@ -109,11 +109,11 @@ class SourceFile:
         one = self.parts[number // OF_A_PART] if self.parts else self
         return f"{one.name}, row {self.row_of(number)}"
 
-    def place(self, row: int, column: str) -> str:
+    def place(self, number: int, column: str) -> str:
         """Where a cell is, as a message says it."""
         if self.parts:
-            return self.parts[row // OF_A_PART].place(row % OF_A_PART, column)
-        row = self.row_of(row)
+            return self.parts[number // OF_A_PART].place(number % OF_A_PART, column)
+        row = self.row_of(number)
         if self.letters and self.layout:
             if column not in self.layout.headings:
                 return f"{self.name}, row {row}, {column}"
