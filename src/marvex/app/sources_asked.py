@@ -58,6 +58,8 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
             ),
             keep_totals=said("totals") == "keep" or settings.is_of_list,
             numbers=numbers,
+            table=said("table"),
+            query=said("query"),
         ),
         columns=_columns(source, request),
         name=source.scenario,

@@ -90,6 +90,8 @@ class Settings:
     )
     sheet: tuple[str, ...] = of_source(READING, "the sheet of a workbook", "NAME")
     cells: tuple[str, ...] = of_source(READING, "the part of a sheet", "B4:N40")
+    table: tuple[str, ...] = of_source(READING, "the table of a database or a cluster", "[SCHEMA.]NAME")
+    query: tuple[str, ...] = of_source(READING, "a file with one SELECT, in place of a table", "FILE.sql")
     total_as: str = option(
         READING,
         "how rows become one figure: sum, mean, count, distinct:COL, closing, closing:each, highest or lowest; "

@@ -37,6 +37,11 @@ class Filter:
         """The single value that all kept rows have, where the filter says so."""
         return self.values[0] if self.sign == "=" and len(self.values) == 1 else None
 
+    @property
+    def is_about_figures(self) -> bool:
+        """Whether it compares figures, and not texts."""
+        return self.sign in _ORDERS and _NUMBER.fullmatch(self.values[0]) is not None
+
     def condition(self) -> tuple[str, list[str]]:
         """SQL that is true for rows to keep, never NULL, and the values to bind."""
         text = f"coalesce(trim(CAST({quoted_name(self.column)} AS VARCHAR)), '')"
@@ -47,7 +52,7 @@ class Filter:
             patterns = [_glob(value) for value in self.values]
             return "(" + " OR ".join(f"{text} GLOB ?" for _ in patterns) + ")", patterns
         value = self.values[0]
-        if _NUMBER.fullmatch(value):
+        if self.is_about_figures:
             number = "DECIMAL(38, 10)"
             return f"coalesce(TRY_CAST({text} AS {number}) {self.sign} CAST(? AS {number}), false)", [value]
         return f"({text} <> '' AND {text} {self.sign} ?)", [value]
@@ -60,7 +65,7 @@ class Filter:
         if self.sign == "~":
             return any(fnmatchcase(text, _glob(value)) for value in self.values)
         value = self.values[0]
-        if _NUMBER.fullmatch(value):
+        if self.is_about_figures:
             return _NUMBER.fullmatch(text) is not None and _ORDERS[self.sign](Decimal(text), Decimal(value))
         return text != "" and _ORDERS[self.sign](text, value)
 

@@ -114,7 +114,7 @@ def typed_columns(
     sizes = engine.rows(Query(f"SELECT {', '.join(asked)} FROM {relation}"), source)[0]
     texts = []
     for name, own, size, is_all_finite in zip(binary, names, sizes[::2], sizes[1::2], strict=True):
-        decimals = _decimals_left(size)
+        decimals = decimals_left(size)
         rounded = f"format('{{:.{decimals}f}}', {own})"
         plain = f"regexp_replace({rounded}, '(\\.[0-9]*?)0+$', '\\1')" if decimals else rounded
         texts.append(f"CASE WHEN isfinite({own}) THEN rtrim({plain}, '.') ELSE CAST({own} AS VARCHAR) END AS {own}")
@@ -130,7 +130,7 @@ def with_decimals(typed: Typed, relation: str, engine: Engine, source: str) -> T
 
     A figure has so many decimals where it is as near to one that has them as its 15 digits tell.
     """
-    most, own = _decimals_left(typed.largest), typed.sql
+    most, own = decimals_left(typed.largest), typed.sql
     off = (f"max(abs({own} * 1e{few} - round({own} * 1e{few})))" for few in range(FEW_DECIMALS))
     found = engine.rows(Query(f"SELECT {', '.join(off)} FROM {relation}"), source)[0]
     near = (few for few, one in enumerate(found) if few <= most and (one or 0) <= 0.5 * 10.0 ** (few - most))
@@ -138,7 +138,7 @@ def with_decimals(typed: Typed, relation: str, engine: Engine, source: str) -> T
     return Typed(sql=f"CAST({own} AS DECIMAL({NARROW_DIGITS}, {decimals}))", decimals=decimals)
 
 
-def _decimals_left(size: float | None) -> int:
+def decimals_left(size: float | None) -> int:
     """How many decimals 15 significant digits leave, of a column's largest figure."""
     return max(0, min(DIGITS, DIGITS - 1 - floor(log10(size)))) if size else 0
 
@@ -151,7 +151,7 @@ def derived(
         if is_expression(text, relation.headings):
             expression = parse_expression(text, relation.headings, source)
             relation = relation.with_column(text, _worked_out(relation, expression, numbers, engine, source))
-    parts = _date_parts(relation.headings, asked, source)
+    parts = date_parts(relation.headings, asked, source)
     if parts is not None:
         year, period = (f"trim(CAST({quoted_name(one)} AS VARCHAR))" for one in parts)
         is_quarter = parts[1].casefold() == "quarter"
@@ -165,7 +165,7 @@ def derived(
     return relation, asked
 
 
-def _date_parts(headings: Sequence[str], asked: ColumnsAsked, source: str) -> tuple[str, str] | None:
+def date_parts(headings: Sequence[str], asked: ColumnsAsked, source: str) -> tuple[str, str] | None:
     """The two columns that a year and a month or a quarter stand in, as named or by their headings."""
     if asked.date is not None:
         names = [one.strip() for one in asked.date.split(",")]
@@ -231,14 +231,50 @@ def looked_up(relation: Relation, lookup: SourceFile, column: str | None, engine
 
     Raises Mistake where they share none or several columns, or its keys are not unique.
     """
+    joined = lookup_of(relation.headings, lookup, column, engine, source)
+    table = "lookup_" + "".join(sign for sign in source if sign.isalnum())
+    engine.run(Query(f"CREATE TEMP TABLE {quoted_name(table)} AS SELECT * FROM {lookup.relation()}"), lookup.name)
+    missing = f"{ROW_COLUMN} missing"
+    number = "" if relation.row_column else f", row_number() OVER () AS {quoted_name(ROW_COLUMN)}"
+    columns = ", ".join(f"CAST(l.{quoted_name(one)} AS VARCHAR) AS {quoted_name(one)}" for one in joined.added)
+    text = f"trim(CAST(s.{quoted_name(joined.code)} AS VARCHAR))"
+    found = f"l.{quoted_name(joined.key)}"
+    sql = (
+        f"(SELECT s.*{', ' + columns if columns else ''}, ({found} IS NULL) AS {quoted_name(missing)} "
+        f"FROM (SELECT *{number} FROM {relation.sql}) AS s LEFT JOIN {quoted_name(table)} AS l "
+        f"ON {text} = trim(CAST({found} AS VARCHAR)))"
+    )
+    return Relation(
+        sql=sql,
+        headings=(*relation.headings, *joined.added),
+        row_column=relation.row_column or ROW_COLUMN,
+        key=joined.code,
+        missing=missing,
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Lookup:
+    """How a second table is joined: its key, the column of the source that has its codes, and what it adds."""
+
+    key: str
+    code: str
+    added: tuple[str, ...]
+
+
+def lookup_of(headings: Sequence[str], lookup: SourceFile, column: str | None, engine: Engine, source: str) -> Lookup:
+    """How a second table is joined by the column that both have.
+
+    Raises Mistake where they share none or several columns, or its keys are not unique.
+    """
     described = engine.run(Query(f"SELECT * FROM {lookup.relation()} LIMIT 0"), lookup.name).description or []
     others = [str(one[0]) for one in described if str(one[0]) != ROW_COLUMN]
-    own = {heading.strip().casefold(): heading for heading in relation.headings}
+    own = {heading.strip().casefold(): heading for heading in headings}
     shared = [one for one in others if one.strip().casefold() in own]
     if column is not None:
         shared = [found_column(column, others, lookup.name, "lookup")]
         if shared[0].strip().casefold() not in own:
-            raise Mistake(f"{source} has no column '{column}' to look up", f"It has {listed(relation.headings, 6)}.")
+            raise Mistake(f"{source} has no column '{column}' to look up", f"It has {listed(headings, 6)}.")
     if len(shared) != 1:
         what = f"share {listed(shared)}" if shared else "have no column in common"
         joined_by = f"{lookup.name}:{shared[0] if shared else 'COL'}"
@@ -250,25 +286,10 @@ def looked_up(relation: Relation, lookup: SourceFile, column: str | None, engine
     )
     if twice:
         raise Mistake(f"{lookup.name} has {shared[0]} '{twice[0][0]}' twice", "Give each code one row.")
-    table = "lookup_" + "".join(sign for sign in source if sign.isalnum())
-    engine.run(Query(f"CREATE TEMP TABLE {quoted_name(table)} AS SELECT * FROM {lookup.relation()}"), lookup.name)
-    added = [one for one in others if one != shared[0] and one.strip().casefold() not in own]
-    code, missing = own[shared[0].strip().casefold()], f"{ROW_COLUMN} missing"
-    number = "" if relation.row_column else f", row_number() OVER () AS {quoted_name(ROW_COLUMN)}"
-    columns = ", ".join(f"CAST(l.{quoted_name(one)} AS VARCHAR) AS {quoted_name(one)}" for one in added)
-    text = f"trim(CAST(s.{quoted_name(code)} AS VARCHAR))"
-    found = f"l.{quoted_name(shared[0])}"
-    joined = (
-        f"(SELECT s.*{', ' + columns if columns else ''}, ({found} IS NULL) AS {quoted_name(missing)} "
-        f"FROM (SELECT *{number} FROM {relation.sql}) AS s LEFT JOIN {quoted_name(table)} AS l "
-        f"ON {text} = trim(CAST({found} AS VARCHAR)))"
-    )
-    return Relation(
-        sql=joined,
-        headings=(*relation.headings, *added),
-        row_column=relation.row_column or ROW_COLUMN,
-        key=code,
-        missing=missing,
+    return Lookup(
+        key=shared[0],
+        code=own[shared[0].strip().casefold()],
+        added=tuple(one for one in others if one != shared[0] and one.strip().casefold() not in own),
     )
 
 

@@ -31,6 +31,7 @@ from marvex.sources.engine.query import Query
 from marvex.sources.engine.rows import FileRows, Rows
 from marvex.sources.engine.source import Source, Stops
 from marvex.sources.engine.source_asked import AskedOfSource
+from marvex.sources.engine.stored_rows import stored_rows
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.files import ENOUGH_ROWS, ROW_COLUMN, SourceFile
 from marvex.sources.roles import Column
@@ -86,6 +87,7 @@ class _Reader:
         self.rows_read = self.rows_kept = 0
         self.written_grain: Grain | None = None
         self.typed: dict[str, Typed] = {}
+        self.relation = ""  # of a file
 
     def read(self, place: int, *, is_held: bool) -> Source:
         asked = self.asked
@@ -142,6 +144,11 @@ class _Reader:
         held : the table in which they are kept, where many things are asked of them.
         """
         asked = self.asked
+        if self.file.store is not None:
+            rows, self.headings, self.columns_asked = stored_rows(
+                self.file.store, asked, self.lookup, self.engine, self.name
+            )
+            return rows
         self.relation = self.file.relation()
         self.headings = self._headings()
         relation = Relation(sql=self.relation, headings=self.headings, row_column=self.file.row_column)

@@ -34,6 +34,7 @@ from marvex.sources.readers.layout import (
 )
 from marvex.sources.readers.objects import objects
 from marvex.sources.readers.sheet_table import FoundTable, Wishes
+from marvex.sources.readers.store import CLUSTER, Place, Store, is_address
 
 STANDARD_INPUT = "-"
 PATTERN = "glob:"  # before a pattern of several files: a path alone is never one
@@ -56,6 +57,8 @@ class Wanted:
     wishes: Wishes = field(default_factory=Wishes)  # of the structure of a sheet
     keep_totals: bool = False
     numbers: str = "auto"
+    table: str | None = None  # of a database
+    query: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -78,11 +81,12 @@ class SourceFile:
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others, where those are kept
     titles: tuple[str, ...] = ()  # what stands above its headings
     parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
+    store: Store | None = None  # the table of a database or a cluster that it is, and no file
 
     @property
     def is_small(self) -> bool:
         """Whether numbering its rows costs nothing that would be noticed."""
-        return sum(one.path.stat().st_size for one in self.parts or (self,)) < SMALL
+        return self.store is None and sum(one.path.stat().st_size for one in self.parts or (self,)) < SMALL
 
     @property
     def row_column(self) -> str | None:
@@ -106,11 +110,15 @@ class SourceFile:
 
     def line(self, number: int) -> str:
         """Which row of which file a row is, as a message says it."""
+        if self.store is not None:  # whose rows have no numbers
+            return self.name
         one = self.parts[number // OF_A_PART] if self.parts else self
         return f"{one.name}, row {self.row_of(number)}"
 
     def place(self, number: int, column: str) -> str:
         """Where a cell is, as a message says it."""
+        if self.store is not None:
+            return f"{self.name}, column {column}"
         if self.parts:
             return self.parts[number // OF_A_PART].place(number % OF_A_PART, column)
         row = self.row_of(number)
@@ -155,6 +163,7 @@ class Files:
         self._sheets: dict[tuple[Path, str | None], tuple[str | None, Sequence[Sequence[Any]]]] = {}
         self._files: dict[Wanted, SourceFile] = {}
         self._layouts: dict[Path, Layout] = {}
+        self._stores: dict[Place, Store] = {}
         self._stamps: dict[Path, tuple[int, int, int]] = {}
 
     def check_unchanged(self) -> None:
@@ -198,6 +207,11 @@ class Files:
         )
 
     def _opened(self, wanted: Wanted) -> SourceFile:
+        if is_address(wanted.source):
+            return self._stored(wanted)
+        for said in ("table", "query"):
+            if getattr(wanted, said):
+                raise Mistake(f"{setting(said)}: {wanted.source} is no database", f"Leave {setting(said)} out.")
         if wanted.source.startswith(PATTERN):
             return self._several(wanted)
         if wanted.source not in self._paths:
@@ -216,6 +230,23 @@ class Files:
             headings, rows = objects(path, name, kind)
             return _written_tidy(name, None, distinct(headings), enumerate(rows, 1), self._spare_folder())
         return self._workbook(path, name, wanted)
+
+    def _stored(self, wanted: Wanted) -> SourceFile:
+        if wanted.sheet or wanted.cells:
+            said = "sheet" if wanted.sheet else "cells"
+            raise Mistake(f"{setting(said)}: a database has no sheets", f"Leave {setting(said)} out.")
+        if wanted.table and wanted.query:
+            raise Mistake(f"{setting('table')} and {setting('query')} both say what to read", "Leave one out.")
+        place = Place(address=wanted.source, table=wanted.table, query=wanted.query)
+        if place not in self._stores:
+            if place.address.partition("://")[0] == CLUSTER:
+                from marvex.sources.readers.spark import opened
+            else:
+                from marvex.sources.readers.databases import opened
+            self._stores[place] = opened(place)
+            self._stack.callback(self._stores[place].close)
+        store = self._stores[place]
+        return SourceFile(name=store.name, path=Path(store.name), store=store)
 
     def _placed(self, source: str) -> tuple[str, Path]:
         if source == STANDARD_INPUT:

@@ -1,0 +1,244 @@
+"""Tables in databases, by SQLAlchemy: opened to be read only, in one transaction, which sees one state."""
+
+from __future__ import annotations
+
+import contextlib
+from collections.abc import Iterator, Sequence
+from decimal import Context, Decimal, InvalidOperation
+from pathlib import Path
+from typing import Any
+
+from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.exact import EXACT
+from marvex.sources.readers.store import ENOUGH_ROWS, Kind, Place, Store, Tally, without_password
+
+try:
+    import sqlalchemy as sa
+except ImportError:
+    raise Mistake("databases need SQLAlchemy, which is not installed", "pip install 'marvex[databases]'.") from None
+
+ROWS_AT_ONCE = 20_000
+_BINARY = Context(prec=400)  # every binary figure is a decimal of fewer digits
+_READ_ONLY: dict[str, dict[str, Any]] = {
+    "postgresql": {"isolation_level": "REPEATABLE READ", "postgresql_readonly": True},
+}
+
+
+def opened(place: Place) -> Store:
+    """The table of a place; raises Mistake where it cannot be reached, or is none."""
+    try:
+        url = sa.make_url(place.address)
+        engine = sa.create_engine(url, poolclass=sa.NullPool)
+    except (sa.exc.ArgumentError, sa.exc.NoSuchModuleError, ValueError) as problem:
+        raise Mistake(
+            f"'{without_password(place.address)}' is no address of a database",
+            "Write it as postgresql+psycopg://name@host/database or sqlite:///file.db.",
+        ) from problem
+    except ImportError as problem:
+        raise Mistake(
+            f"{url.drivername} needs a driver that is not installed: {problem.name}",
+            "pip install 'marvex[databases]', or the driver of your database.",
+        ) from problem
+    shown = str(url.database or url.drivername).rsplit("/", 1)[-1]
+    if url.get_backend_name() == "sqlite":
+        if url.database and not Path(url.database).is_file():
+            raise Mistake(f"there is no file '{url.database}'", "Check the name and the folder.")
+        return _SqliteTable(place, engine, shown)
+    return _Table(place, engine, shown)
+
+
+class _Table(Store):
+    """A table or a query of a database with exact numeric columns."""
+
+    def __init__(self, place: Place, engine: sa.Engine, database: str) -> None:
+        super().__init__(place.table or Path(place.query or database).stem)
+        self._engine, self._database = engine, database
+        with self._in_our_words():
+            self._connection = self._begun()
+        try:
+            self._find(place)
+        except BaseException:
+            self.close()
+            raise
+
+    def _begun(self) -> sa.Connection:
+        """A connection that may not write, with a transaction begun."""
+        options = _READ_ONLY.get(self._engine.dialect.name, {})
+        connection = self._engine.connect().execution_options(**options)
+        if self._engine.dialect.name == "postgresql":
+            # A day is one whatever the server's own time and way of writing.
+            connection.execute(sa.text("SET LOCAL timezone TO 'UTC'"))
+            connection.execute(sa.text("SET LOCAL datestyle TO 'ISO'"))
+        return connection
+
+    def _find(self, place: Place) -> None:
+        """Tells what columns the table has."""
+        if place.query is not None:
+            text = query_text(place.query)
+            # A query within brackets: what comes after it, and what is no query, does not parse.
+            source: Any = sa.text(f"SELECT * FROM (\n{text}\n) AS asked LIMIT {ENOUGH_ROWS}".replace(":", "\\:"))
+        elif place.table is None:
+            known = self._tables()
+            raise Mistake(
+                f"{self._database} is a database: which table?",
+                f"There are {listed((setting('table', one) for one in known), 6)}." if known else "It has no tables.",
+            )
+        else:
+            schema, _, name = place.table.rpartition(".")
+            self._check_table(name, schema or None)
+            named = sa.table(sa.quoted_name(name, True), schema=sa.quoted_name(schema, True) if schema else None)
+            source = sa.select(sa.literal_column("*")).select_from(named).limit(ENOUGH_ROWS)
+        with self._in_our_words():
+            answer = self._connection.execute(source)
+            headings, first = list(answer.keys()), answer.fetchall()
+        if len(set(headings)) < len(headings):
+            raise Mistake(f"{self.name} has a column twice", "Give each its own name in the query.")
+        columns: list[Any] = [sa.column(sa.quoted_name(one, True)) for one in headings]
+        if place.query is not None:
+            asked = sa.text(f"\n{query_text(place.query)}\n".replace(":", "\\:")).columns(*columns)
+            self.table = asked.subquery("asked")
+        else:
+            self.table = sa.table(named.name, *columns, schema=named.schema)
+        self.tell_kinds(headings, [tuple(row) for row in first])
+
+    def _tables(self, schema: str | None = None) -> list[str]:
+        with self._in_our_words():
+            found = sa.inspect(self._connection)
+            return sorted((*found.get_table_names(schema), *found.get_view_names(schema)))
+
+    def _check_table(self, name: str, schema: str | None) -> None:
+        known = self._tables(schema)
+        if name not in known:
+            raise Mistake(
+                f"{self._database} has no table '{name}'" + (f" in {schema}" if schema else ""),
+                did_you_mean(name, known, f"There are {listed(known, 8)}." if known else "It has none."),
+                field="table",
+            )
+
+    def rows(self, statement: sa.Select[Any]) -> list[tuple[Any, ...]]:
+        with self._in_our_words():
+            return [tuple(row) for row in self._connection.execute(statement).fetchall()]
+
+    def each(self, statement: sa.Select[Any]) -> Iterator[tuple[Any, ...]]:
+        with self._in_our_words():
+            streamed = self._connection.execution_options(yield_per=ROWS_AT_ONCE)
+            for row in streamed.execute(statement):
+                yield tuple(row)
+
+    def in_order(self, text: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
+        return sa.collate(text, "C") if self._engine.dialect.name == "postgresql" else text
+
+    def close(self) -> None:
+        with contextlib.suppress(sa.exc.SQLAlchemyError):
+            self._connection.close()
+        self._engine.dispose()
+
+    @contextlib.contextmanager
+    def _in_our_words(self) -> Iterator[None]:
+        try:
+            yield
+        except (sa.exc.SQLAlchemyError, OSError) as problem:
+            raise Mistake(*self._said(problem)) from None
+
+    def _said(self, problem: Exception) -> tuple[str, str]:
+        """What the database complains of, in one line without a password, and what can be done."""
+        text = str(getattr(problem, "orig", None) or problem)
+        line = without_password(" ".join(text.split("\n")[0].split()))
+        what = f"{self.name}, {self._database}: {line[:200]}"
+        known = (
+            ("password", "Give the right one by the driver's own file or environment, such as PGPASSWORD."),
+            ("certificate", "Trust its authority in the address: ?sslrootcert=FILE."),
+            ("timeout", f"Give it more time with {setting('give_up_after', 'SECONDS')}."),
+            ("read-only", "The query may only read."),
+            ("syntax", "Mend the query: one SELECT, without anything after it."),
+        )
+        mend = next(
+            (way for word, way in known if word in text.lower()), "Check the address, the table and the query."
+        )
+        return what, mend
+
+
+class _SqliteTable(_Table):
+    """A table of SQLite, whose columns have no types: each value says what it is, and sums are made exact here."""
+
+    def _begun(self) -> sa.Connection:
+        connection = self._engine.connect()
+        driver: Any = connection.connection.driver_connection
+        driver.create_aggregate("exact_tally", 2, _ExactTally)
+        driver.create_function("exact_figure", 2, _exact_figure, deterministic=True)
+        for pragma in ("query_only = ON", "case_sensitive_like = ON"):
+            driver.execute(f"PRAGMA {pragma}")
+        driver.execute("BEGIN")
+        return connection
+
+    def tell_kinds(self, headings: Sequence[str], first: Sequence[Sequence[Any]]) -> None:
+        super().tell_kinds(headings, first)
+        kinds = {heading: self.kinds[heading] for heading in headings}
+        self.kinds = {one: Kind.TEXT if kind in (Kind.DAY, Kind.TIME) else kind for one, kind in kinds.items()}
+
+    def exact(self, name: str, decimals: int) -> sa.ColumnElement[Any]:
+        return sa.func.exact_figure(self.column(name), decimals, type_=sa.String)
+
+    def tallied(self, name: str, decimals: int, *, with_ends: bool) -> list[sa.ColumnElement[Any]]:  # noqa: ARG002
+        return [sa.func.exact_tally(self.column(name), decimals, type_=sa.String)]
+
+    def tally_of(self, found: Sequence[Any], column: str) -> Tally:
+        amount, count, unread, highest, lowest = str(found[0]).split(" ")
+        figures = [self._decimal(None if one == "-" else one, column) for one in (amount, highest, lowest)]
+        return Tally(amount=figures[0], count=int(count), unread=int(unread), highest=figures[1], lowest=figures[2])
+
+
+class _ExactTally:
+    """The sum of a column of SQLite, how many figures and how many other cells it has, and its ends, as one text."""
+
+    def __init__(self) -> None:
+        self.amount: Decimal | None = None
+        self.highest: Decimal | None = None
+        self.lowest: Decimal | None = None
+        self.count = self.unread = 0
+
+    def step(self, value: Any, decimals: int) -> None:
+        if value is None or value == "":
+            return
+        found = _figure(value, decimals)
+        if found is None:
+            self.unread += 1
+            return
+        self.count += 1
+        self.amount = found if self.amount is None else EXACT.add(self.amount, found)
+        self.highest = found if self.highest is None or found > self.highest else self.highest
+        self.lowest = found if self.lowest is None or found < self.lowest else self.lowest
+
+    def finalize(self) -> str:
+        ends = ("-" if one is None else f"{one:f}" for one in (self.highest, self.lowest))
+        return " ".join(("-" if self.amount is None else f"{self.amount:f}", f"{self.count} {self.unread}", *ends))
+
+
+def _figure(value: Any, decimals: int) -> Decimal | None:
+    """A value of SQLite as a decimal, a binary one rounded; None where it is no figure."""
+    try:
+        found = Decimal(str(value).strip())
+    except InvalidOperation:
+        return None
+    if not found.is_finite():
+        return None
+    if isinstance(value, float):
+        return _BINARY.quantize(Decimal(value), Decimal(1).scaleb(-decimals)).normalize(_BINARY)
+    return found
+
+
+def _exact_figure(value: Any, decimals: int) -> str | None:
+    found = None if value is None else _figure(value, decimals)
+    return None if found is None else f"{found:f}"
+
+
+def query_text(path: str) -> str:
+    """The text of a query's file, without what ends it."""
+    file = Path(path)
+    try:
+        text = file.read_text(encoding="utf-8-sig").strip()
+    except (OSError, UnicodeDecodeError) as problem:
+        raise Mistake(f"{setting('query')} {path} cannot be read", "Name a file with one SELECT.") from problem
+    if not text:
+        raise Mistake(f"{setting('query')} {path} is empty", "Write one SELECT into it.")
+    return text.rstrip("; \n\t")
