@@ -27,6 +27,8 @@ from marvex.cli.main import main
 from marvex.request.request import request_of
 from marvex.request.settings import Settings
 
+pytest_plugins = ["stored"]  # ledgers in databases
+
 # What the targets of their own run, with libraries that the tests do not need.
 collect_ignore = ["fuzzing", "mutate.py", "matrix.py"]
 

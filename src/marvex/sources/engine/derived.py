@@ -130,12 +130,22 @@ def with_decimals(typed: Typed, relation: str, engine: Engine, source: str) -> T
 
     A figure has so many decimals where it is as near to one that has them as its 15 digits tell.
     """
-    most, own = decimals_left(typed.largest), typed.sql
+    own = typed.sql
     off = (f"max(abs({own} * 1e{few} - round({own} * 1e{few})))" for few in range(FEW_DECIMALS))
     found = engine.rows(Query(f"SELECT {', '.join(off)} FROM {relation}"), source)[0]
-    near = (few for few, one in enumerate(found) if few <= most and (one or 0) <= 0.5 * 10.0 ** (few - most))
-    decimals = next(near, most)
+    decimals = least_decimals(decimals_left(typed.largest), found)
     return Typed(sql=f"CAST({own} AS DECIMAL({NARROW_DIGITS}, {decimals}))", decimals=decimals)
+
+
+def least_decimals(most: int, off: Sequence[float | None]) -> int:
+    """How many decimals binary figures have, at most as many as their digits leave.
+
+    Parameters
+    ----------
+    off : by how much they miss 0, 1, 2 … decimals at most, in units of the last of them.
+    """
+    near = (few for few, one in enumerate(off) if few <= most and (one or 0) <= 0.5 * 10.0 ** (few - most))
+    return next(near, most)
 
 
 def decimals_left(size: float | None) -> int:

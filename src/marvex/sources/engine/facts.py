@@ -36,6 +36,7 @@ class Facts:
     has_times : dates may have a time of day, which is left out before grouping.
     row_column : the column that holds each row's number in the source, where the rows were put together.
     key : the column whose values are counted, for a distinct count.
+    has_counts : rows that are alike but for nothing are one, with their number.
     names : the table that says which name is shown for one in the source, or nothing.
     has_signs : that table says of each name whether its amounts are turned.
     has_ends : the highest and lowest amounts are asked for.
@@ -54,6 +55,7 @@ class Facts:
     has_times: bool = False
     row_column: str | None = None
     key: str | None = None
+    has_counts: bool = False
     names: str = ""
     has_signs: bool = False
     has_ends: bool = False
@@ -103,6 +105,7 @@ class Facts:
             ("date_text", None if roles.has_dates else "NULL::VARCHAR"),
             ("key", None),
             ("kept", None if self.filters else "true"),
+            ("n", None if self.has_counts else "1"),
         ]
 
     def _all_rows(self) -> str:
@@ -155,13 +158,16 @@ class Facts:
             name for name, constant in self._columns_of_rows() if constant is None and name not in _OF_A_ROW
         ]
         first_row = "min(number * 1000)" if self.is_numbered else "NULL::BIGINT"
-        grouped = f"SELECT {', '.join((*told_apart, 'count(*) AS n'))}, {first_row} AS first_row FROM {self.rows}"
+        count = "sum(n)::BIGINT" if self.has_counts else "count(*)"
+        grouped = f"SELECT {', '.join((*told_apart, f'{count} AS n'))}, {first_row} AS first_row FROM {self.rows}"
+        constants = [(name, value) for name, value in self._columns_of_rows() if value and name != "n"]
+        same = ", ".join(f"{value} AS {name}" for name, value in constants)
         return Query(
             f"""SELECT {self.categories()}, row, scenario_text, date_text, kept,
                 n::DECIMAL(18, 0) AS amount, n AS figures, NULL AS highest, NULL AS lowest,
                 n AS rows, 0 AS unread, 0 AS decimals, false AS doubtful,
                 NULL::DECIMAL(38, 0) AS per, 0 AS per_unread, 0 AS per_decimals, first_row
-            FROM (SELECT *, {self._same_in_all} FROM ({grouped} GROUP BY ALL))"""
+            FROM (SELECT *, {same} FROM ({grouped} GROUP BY ALL))"""
         )
 
     @property
@@ -200,7 +206,7 @@ class Facts:
         scenario = SCENARIO if named is None else quoted_text(named)
         where = f"WHERE lower({SCENARIO}) = lower({quoted_text(named)})" if named and only_named else ""
         return Query(
-            f"CREATE TEMP VIEW {self.keys} AS SELECT {self.shown()}, row, {scenario} AS scenario, days.day, kept, key "
+            f"CREATE TEMP VIEW {self.keys} AS SELECT {self.shown()}, row, {scenario} AS scenario, days.day, kept, key, n "
             # A row without a date is in no window.
             f"FROM {self.with_days(self._all_rows(), 'JOIN' if self.roles.has_dates else 'LEFT JOIN')} {where}"
         )
@@ -376,7 +382,7 @@ class Facts:
 
 # Of a name that no source has: its own columns may be called anything.
 KEPT = quoted_name("\u2060kept")
-_OF_A_ROW = ("number", "key")  # what each row has of its own
+_OF_A_ROW = ("number", "key", "n")  # what each row has of its own
 SCENARIO = f"nullif({cells.name('scenario_text')}, '')"
 RAW_SUMMARY = Query(
     "SELECT sum(rows)::BIGINT, coalesce(sum(unread), 0)::BIGINT, "

@@ -58,7 +58,7 @@ def cells_of(
     columns = "".join(f", c{place}" for place in range(categories)) + (", row" if categories else ", NULL")
     # Distinct counts are of the rows themselves; all else is of rows already added up by date.
     table, rows, per = (
-        ("keys", "count(*)", "NULL") if total_as.way is Total.DISTINCT else ("facts", "sum(figures)", "sum(per)")
+        ("keys", "sum(n)", "NULL") if total_as.way is Total.DISTINCT else ("facts", "sum(figures)", "sum(per)")
     )
     same_scenario = "facts.scenario IS NOT DISTINCT FROM days.scenario AND" if has_scenarios else ""
     where = "kept"

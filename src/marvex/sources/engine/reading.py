@@ -210,6 +210,7 @@ class _Reader:
             has_times=self._has_times(),
             row_column=self.rows.row_column,
             key=self._key(total_as),
+            has_counts=self.file.store is not None,
             names=self._names(place),
             has_signs=self.statement is not None,
             has_ends=total_as.way in (Total.HIGHEST, Total.LOWEST),

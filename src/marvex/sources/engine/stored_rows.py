@@ -13,7 +13,7 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.connection import Engine
-from marvex.sources.engine.derived import date_parts, decimals_left, lookup_of
+from marvex.sources.engine.derived import FEW_DECIMALS, date_parts, decimals_left, least_decimals, lookup_of
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.rows import Row
@@ -29,6 +29,7 @@ if TYPE_CHECKING:
     from sqlalchemy import ColumnElement, Select
 
 ROWS_AT_ONCE = 50_000
+_GROUP = "\u2060group "  # of a name that no column has
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -54,7 +55,7 @@ class StoredRows:
     name: str
     made: Mapping[str, Made] = field(default_factory=dict)
     codes: tuple[str, frozenset[str]] | None = None
-    _largest: dict[str, int] = field(default_factory=dict)  # how many decimals 15 digits leave of a column
+    _binary: dict[str, int] = field(default_factory=dict)  # how many decimals the figures of a column have
     _facts: dict[tuple[Any, ...], list[Row]] = field(default_factory=dict)
 
     @property
@@ -120,10 +121,14 @@ class StoredRows:
             for name in (*(one.name for one in roles.amounts), *([roles.per] if roles.per else []))
         ]
         figures = [expression for _, some in tallied for expression in some]
-        labelled = [one.label(f"g{place}") for place, one in enumerate(inner)]
-        statement = select(*labelled, func.count(), *figures).select_from(self.store.table).group_by(*inner)
+        labelled = [one.label(f"{_GROUP}{place}") for place, one in enumerate(inner)]
+        statement = (
+            select(*labelled, func.count(), *figures)
+            .select_from(self.store.table)
+            .group_by(*(one.name for one in labelled))
+        )
         rows = []
-        for found in self.store.rows(statement):
+        for found in self.store.rows(statement.group_by(*(one.name for one in labelled))):
             texts = dict(zip(keys, map(as_text, found[: len(keys)]), strict=True))
             is_kept = kept is None or bool(found[kept])
             count, rest = int(found[len(labelled)]), list(found[len(labelled) + 1 :])
@@ -228,7 +233,7 @@ class StoredRows:
         if one.sign in ("=", "!="):
             return text.in_(one.values) if one.sign == "=" else text.not_in(one.values)
         if one.sign == "~":
-            return or_(*(text.like(_like(value), escape="\\") for value in one.values))
+            return or_(*(text.like(_like(value), escape="!") for value in one.values))
         value = one.values[0]
         if one.is_about_figures:
             number = Numeric(MOST_DIGITS, 10)
@@ -260,13 +265,16 @@ class StoredRows:
         """To how many decimals the binary figures of a column are rounded."""
         if self.store.kinds[name] is not Kind.BINARY:
             return MOST_DIGITS
-        if name not in self._largest:
+        if name not in self._binary:
             from sqlalchemy import func, select
 
             column = self.store.column(name)
-            largest = self.store.rows(select(func.max(func.abs(column))).select_from(self.store.table))[0][0]
-            self._largest[name] = decimals_left(None if largest is None else float(largest))
-        return self._largest[name]
+            shifted = [column * 10.0**few for few in range(FEW_DECIMALS)]
+            off = (func.max(func.abs(one - func.round(one))) for one in shifted)
+            statement = select(func.max(func.abs(column)), *off).select_from(self.store.table)
+            largest, *missed = (None if one is None else float(one) for one in self.store.rows(statement)[0])
+            self._binary[name] = least_decimals(decimals_left(largest), missed)
+        return self._binary[name]
 
     def create_rows(self, facts: Facts) -> None:
         """The table of keys: each different one of a category, scenario and day once, with how often it is there."""
@@ -275,8 +283,8 @@ class StoredRows:
         assert facts.key is not None
         inner, keys, kept = self._groups(facts, facts.key)
         key_too = facts.key in (facts.roles.scenario, facts.roles.date)
-        labelled = [one.label(f"g{place}") for place, one in enumerate(inner)]
-        statement = select(*labelled, func.count()).select_from(self.store.table).group_by(*inner)
+        labelled = [one.label(f"{_GROUP}{place}") for place, one in enumerate(inner)]
+        statement = select(*labelled, func.count()).select_from(self.store.table)
         names = [f"c{place}" for place in range(len(facts.roles.by))]
         stored = [*names, *(["scenario_text"] if facts.roles.has_scenarios else [])]
         stored += [
@@ -286,7 +294,7 @@ class StoredRows:
             "n",
         ]
         rows = []
-        for found in self.store.rows(statement):
+        for found in self.store.rows(statement.group_by(*(one.name for one in labelled))):
             texts = dict(zip(keys, map(as_text, found[: len(keys)]), strict=True))
             is_kept = kept is None or bool(found[kept])
             whole = self._raw_row(
@@ -510,7 +518,7 @@ class StoredRows:
         others = [one.name for one in roles.amounts] + ([roles.per] if roles.per else [])
         exact = [self.store.exact(name, self._decimals(name)) for name in others]
         key = self.store.text(facts.key) if facts.key else null()
-        labelled = [one.label(f"g{place}") for place, one in enumerate([*inner, *exact, key])]
+        labelled = [one.label(f"{_GROUP}{place}") for place, one in enumerate([*inner, *exact, key])]
         for found in self.store.each(select(*labelled, literal(1)).select_from(self.store.table)):
             texts = dict(zip(keys, map(as_text, found[: len(keys)]), strict=True))
             is_kept = kept is None or bool(found[kept])
@@ -530,7 +538,7 @@ def _decimals_of(amount: Decimal | None) -> int:
 
 def _like(pattern: str) -> str:
     """A pattern in which only `*` stands for any text, as LIKE has it."""
-    escaped = "".join(f"\\{sign}" if sign in "\\%_" else sign for sign in pattern)
+    escaped = "".join(f"!{sign}" if sign in "!%_" else sign for sign in pattern)
     return escaped.replace("*", "%")
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import logging
+import warnings
 from collections.abc import Iterator
 from typing import Any
 
@@ -35,6 +36,7 @@ class _SparkTable(Store):
     def __init__(self, place: Place) -> None:
         super().__init__(place.table or "query")
         logging.getLogger("pyspark").setLevel(logging.CRITICAL)
+        warnings.filterwarnings("ignore", module="pyspark")  # of libraries that it asks for and we do not use
         self._dialect = _SparkDialect()
         self._address = without_password(place.address.partition(";")[0])
         with self._in_our_words():
@@ -110,7 +112,7 @@ class _SparkTable(Store):
                 self._session.interruptAll()
             raise
         except (PySparkException, OSError, ValueError) as problem:
-            text = " ".join(str(problem).split("\n")[0].split())
+            text = " ".join(next((line for line in str(problem).splitlines() if line.strip()), "").split())
             raise Mistake(
                 f"{self.name}, {self._address}: {without_password(text)[:200]}",
                 "Check the address, the table and the query.",
