@@ -114,11 +114,11 @@ def parquet(folder: str) -> None:
     facts = (
         "SELECT date '2024-01-01' + (i % 1000)::INT AS date, 'Item ' || i * 7919 % 12 AS item, "
         "CASE WHEN i % 3 = 0 THEN 'budget' ELSE 'actual' END AS scenario, "
-        "((i * 104729 % 100000) / 100.0)::DECIMAL(18, 2) AS exact, ((i * 104729 % 100000) / 100.0)::DOUBLE AS binary "
+        "((i * 104729 % 100000) / 100.0)::DECIMAL(18, 2) AS exact, ((i * 104729 % 100000) / 100.0)::DOUBLE AS approx "
         "FROM range(10000000) t(i)"
     )
     duckdb.execute(f"COPY ({facts}) TO '{path}'")
-    for amount in ("exact", "binary"):
+    for amount in ("exact", "approx"):
         ours = [MARVEX, "table", path, "--by", "item", "--amount", amount, "--for", "2026", "-o", f"{folder}/t.csv"]
         compared(f"parquet {amount}", ours, [sys.executable, "-c", BARE, path, amount])
 

@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterable, Sequence
 from types import TracebackType
 from typing import Self
 
+from marvex.app.deadline import Deadline
 from marvex.app.sources_asked import sources_asked
 from marvex.core.structure.statement import Statement
 from marvex.request.request import Request
@@ -34,6 +35,7 @@ class Session:
         self._files = Files()
         self._engine: Engine | None = None
         self._gathered = Gathered()
+        self._deadline = Deadline()
         self._ledgers: dict[tuple[tuple[AskedOfSource, ...], bool], Ledger] = {}
 
     def __enter__(self) -> Self:
@@ -42,11 +44,14 @@ class Session:
     def __exit__(
         self, kind: type[BaseException] | None, problem: BaseException | None, trace: TracebackType | None
     ) -> None:
+        self._deadline.close()
         if self._engine is not None:
             self._engine.close()
         self._files.close()
         if problem is None:
             self._files.check_unchanged()
+        elif isinstance(problem, KeyboardInterrupt) and self._deadline.is_past:
+            raise self._deadline.mistake() from None
 
     def hear(self, requests: Iterable[Request], columns: Sequence[str] = ()) -> None:
         """Takes note of requests before they are answered, so that what they have in common is read once.
@@ -67,7 +72,12 @@ class Session:
 
         Raises Mistake where a source cannot be read so.
         """
+        settings = request.settings
+        if settings.give_up_after is not None:
+            self._deadline.begin(settings.give_up_after)
         asked = sources_asked(request), is_held
+        if settings.memory is not None:
+            self._started().bound(settings.memory, self._files.spare_folder())
         if asked not in self._ledgers:
             self._ledgers[asked] = read_ledger(self._files, self._apart(), asked[0], self._gathered, is_held=is_held)
         return self._ledgers[asked].anew()
@@ -84,7 +94,15 @@ class Session:
         found = self._files.file(Wanted(source=source)).found
         return None if found is None else found.statement
 
-    def _apart(self) -> Engine:
+    @property
+    def share(self) -> float | None:
+        """How much of what is being read is read, in per cent; None where that cannot be told."""
+        return None if self._engine is None else self._engine.share
+
+    def _started(self) -> Engine:
         if self._engine is None:
             self._engine = connected()
-        return self._engine.apart()
+        return self._engine
+
+    def _apart(self) -> Engine:
+        return self._started().apart()

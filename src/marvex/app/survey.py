@@ -38,6 +38,8 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
     if len(request.sources) > 1:
         raise Mistake("a survey is of one source", "Survey the sources one by one.")
     book, unclear, said = read_somehow(session, request, is_held=True)
+    settings = request.settings
+    said |= {field: getattr(settings, field)[0] for field in ("table", "query") if getattr(settings, field)}
     survey = surveyed(book, request.sources[0].path, tuple(setting(field, value) for field, value in said.items()))
     cautions = tuple(session.word(one) for one in (*unclear, *survey.cautions))
     following, left_out = (tuple(session.word(one) for one in texts) for texts in (survey.next, survey.left_out))

@@ -73,22 +73,22 @@ def _starter(parsed: argparse.Namespace) -> str:
         hint = did_you_mean(what, KINDS, f"There are {', '.join(KINDS)}.")
         raise Mistake(f"--write: there is no '{parsed.write}'", hint)
     if what == "pack":
-        from marvex.app.session import Session
+        from marvex.cli.reading import reading
         from marvex.pack.begin import starter_pack
 
         if parsed.accounts is None or parsed.account is not None:
             raise Mistake("a pack begins from a table", "Name it alone: marvex begin ledger.csv.")
-        with Session() as session:
+        with reading(parsed.loudness) as session:
             return starter_pack(session, parsed.accounts, parsed.output.absolute().parent)
     if what == "statement":
         from marvex.app.begin import starter_statement
-        from marvex.app.session import Session
+        from marvex.cli.reading import reading
 
         if parsed.accounts is None:
             raise Mistake(
                 "a statement begins from a list of accounts", "Name it: marvex begin accounts.csv --write statement."
             )
-        with Session() as session:
+        with reading(parsed.loudness) as session:
             return starter_statement(session, parsed.accounts, parsed.account)
     if parsed.accounts is not None or parsed.account is not None:
         raise Mistake("a style takes no source", "Leave it out.")

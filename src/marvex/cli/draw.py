@@ -51,9 +51,9 @@ def _add_options(name: str, view: Parser, _: Sequence[str]) -> None:
 
 def run(parsed: argparse.Namespace) -> int:
     from marvex.app.draw import build_picture
-    from marvex.app.session import Session
+    from marvex.cli.reading import reading
     from marvex.cli.speech import deliver
 
-    with Session() as session:
+    with reading(parsed.loudness) as session:
         built = build_picture(session, parsed.view, options.request_from(parsed))
     return deliver(built, parsed.loudness)

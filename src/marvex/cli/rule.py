@@ -29,10 +29,10 @@ def add_to(commands: Any) -> None:
 
 def run(parsed: argparse.Namespace) -> int:
     from marvex.app.rule import build_trial
-    from marvex.app.session import Session
+    from marvex.cli.reading import reading
     from marvex.cli.speech import deliver
 
-    with Session() as session:
+    with reading(parsed.loudness) as session:
         built, rules = build_trial(session, options.request_from(parsed, rule=parsed.file))
     status = deliver(built, parsed.loudness)
     if not built.outputs.paths:

@@ -28,13 +28,13 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
-    from marvex.app.session import Session
     from marvex.app.survey import build_survey
+    from marvex.cli.reading import reading
     from marvex.cli.speech import say
     from marvex.tables.survey import print_survey
 
     request = options.request_from(parsed)
-    with Session() as session:
+    with reading(parsed.loudness) as session:
         survey, outputs = build_survey(session, request)
     outputs.write()
     if not outputs.paths:

@@ -29,11 +29,11 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
-    from marvex.app.session import Session
     from marvex.app.table import build_table
+    from marvex.cli.reading import reading
     from marvex.cli.speech import deliver
 
-    with Session() as session:
+    with reading(parsed.loudness) as session:
         built = build_table(session, options.request_from(parsed))
     status = deliver(built, parsed.loudness)
     if not built.outputs.paths:

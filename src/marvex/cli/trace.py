@@ -27,12 +27,12 @@ def add_to(commands: Any) -> None:
 
 
 def run(parsed: argparse.Namespace) -> int:
-    from marvex.app.session import Session
     from marvex.app.trace import build_trace
+    from marvex.cli.reading import reading
     from marvex.cli.speech import deliver
     from marvex.tables.trace import print_trace
 
-    with Session() as session:
+    with reading(parsed.loudness) as session:
         built, trace = build_trace(session, options.request_from(parsed))
     status = deliver(built, parsed.loudness)
     if not built.outputs.paths:

@@ -49,6 +49,8 @@ from marvex.request.values import (
     ends,
     kept,
     labelled,
+    memory,
+    seconds,
     shown,
     size,
 )
@@ -92,6 +94,12 @@ class Settings:
     cells: tuple[str, ...] = of_source(READING, "the part of a sheet", "B4:N40")
     table: tuple[str, ...] = of_source(READING, "the table of a database or a cluster", "[SCHEMA.]NAME")
     query: tuple[str, ...] = of_source(READING, "a file with one SELECT, in place of a table", "FILE.sql")
+    memory: str | None = option(
+        READING, "the most memory to take, with the rest in a temporary folder", "1GB", read=memory, places=EVERYWHERE
+    )
+    give_up_after: int | None = option(
+        READING, "end a call that takes longer", "SECONDS", read=seconds, places=EVERYWHERE
+    )
     total_as: str = option(
         READING,
         "how rows become one figure: sum, mean, count, distinct:COL, closing, closing:each, highest or lowest; "

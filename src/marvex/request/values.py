@@ -128,6 +128,20 @@ def count(text: str) -> int:
     return int(text)
 
 
+def seconds(text: str) -> int:
+    if not text.isdecimal() or not 0 < int(text) <= 100_000:
+        raise ValueError("write a whole number of seconds from 1 to 100000")
+    return int(text)
+
+
+def memory(text: str) -> str:
+    """`1GB` or `500MB`, of which 100MB is the least."""
+    found = re.fullmatch(r"(\d{1,6}(?:\.\d)?) ?([MG]B)", text.strip().upper())
+    if not found or float(found[1]) * (1_000 if found[2] == "GB" else 1) < 100:
+        raise ValueError("write it as 1GB or 500MB, of which 100MB is the least")
+    return f"{found[1]}{found[2]}"
+
+
 def change_for_variance(word: str) -> str:
     """The word as it is: a variance, which people type for it, is a change."""
     return "change" if word == "variance" else word

@@ -30,7 +30,7 @@ _COMMA = rf"(?:[0-9]{{1,3}}(?:[.{_THIN}][0-9]{{3}})+(?:,[0-9]+)?|[0-9]+(?:,[0-9]
 _PLAIN_FIGURE = rf"[-+]?(?:[0-9]+\.?[0-9]*|\.[0-9]+){_EXPONENT}"
 # 1.234 and 1,234 are a thousand in one convention and a bit more than one in the other.
 _AMBIGUOUS = r"[^0-9]*[1-9][0-9]{0,2}[.,][0-9]{3}[^0-9.,]*"
-_ABSENT = ("", "-", "–", "—", "n/a", "na", "#n/a", "n.a.", "null", "nil", ".")
+ABSENT = ("", "-", "–", "—", "n/a", "na", "#n/a", "n.a.", "null", "nil", ".")
 
 
 def _around(digits: str) -> str:
@@ -84,7 +84,7 @@ def _either() -> re.Pattern[str]:
 
 def is_absent(text: str) -> bool:
     """Whether a cell says that there is nothing: blank, a dash, n/a."""
-    return text.strip().lower() in _ABSENT
+    return text.strip().lower() in ABSENT
 
 
 def value_of(text: str, convention: Convention) -> Decimal | None:
@@ -183,7 +183,7 @@ def is_ambiguous(text: str) -> str:
 
 def is_nothing(text: str) -> str:
     """Whether the text says that there is nothing: blank, a dash, n/a."""
-    return f"({text} IS NULL OR lower(trim({text})) IN ({', '.join(_quoted(one) for one in _ABSENT)}))"
+    return f"({text} IS NULL OR lower(trim({text})) IN ({', '.join(_quoted(one) for one in ABSENT)}))"
 
 
 def name(text: str) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import re
 from collections.abc import Iterator
+from pathlib import Path
 from typing import Any
 
 import duckdb
@@ -12,6 +13,7 @@ import duckdb
 from marvex.core.errors import Mistake, setting
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.query import Query
+from marvex.sources.quoting import quoted_text
 
 
 class Engine:
@@ -19,10 +21,24 @@ class Engine:
 
     def __init__(self, connection: duckdb.DuckDBPyConnection) -> None:
         self._connection = connection
+        self._latest: Engine | None = None
 
     def apart(self) -> Engine:
         """The same engine for another request, whose temporary tables have names of their own."""
-        return Engine(self._connection.cursor())
+        self._latest = Engine(self._connection.cursor())
+        return self._latest
+
+    def bound(self, memory: str, folder: Path) -> None:
+        """Takes no more memory than that, such as 1GB, and puts the rest into a folder."""
+        self._connection.execute(f"SET memory_limit = {quoted_text(memory)}")
+        self._connection.execute(f"SET temp_directory = {quoted_text(str(folder))}")
+
+    @property
+    def share(self) -> float | None:
+        """How much of what was asked last is done, in per cent; None where that cannot be told."""
+        asked = self if self._latest is None else self._latest
+        found = asked._connection.query_progress()
+        return None if found < 0 else found
 
     def close(self) -> None:
         self._connection.close()
@@ -49,14 +65,21 @@ def _in_our_words(name: str) -> Iterator[None]:
         raise Mistake(
             f"{name}: the sum has more than {MOST_DIGITS} digits", f"Sum fewer rows with {setting('where')}."
         ) from problem
+    except duckdb.OutOfMemoryException as problem:
+        raise Mistake(
+            f"{name} needs more memory than it may take",
+            f"Give it more with {setting('memory', '4GB')}, or keep fewer rows with {setting('where')}.",
+        ) from problem
     except duckdb.Error as problem:
         raise _unreadable(str(problem), name) from problem
 
 
 def connected() -> Engine:
     """An engine of its own."""
-    # Nothing is fetched from anywhere: what it comes with is enough.
-    return Engine(duckdb.connect(config={"autoinstall_known_extensions": False}))
+    # Nothing is fetched from anywhere: what it comes with is enough. How far it is, others show.
+    engine = duckdb.connect(config={"autoinstall_known_extensions": False})
+    engine.execute("SET enable_progress_bar = true; SET enable_progress_bar_print = false")
+    return Engine(engine)
 
 
 def _unreadable(problem: str, name: str) -> Mistake:

@@ -86,7 +86,7 @@ FEW_DECIMALS = 7  # of binary figures, that are looked for before all that 15 di
 
 
 def typed_columns(
-    relation: str, described: Sequence[tuple[str, str]], engine: Engine, source: str
+    relation: str, described: Sequence[tuple[str, str]], named: Sequence[str], engine: Engine, source: str
 ) -> tuple[str, dict[str, Typed]]:
     """A relation whose binary figures are written with the decimals that 15 digits leave; and its typed columns.
 
@@ -96,6 +96,7 @@ def typed_columns(
     Parameters
     ----------
     described : its headings with their types.
+    named : the columns that a call names as amounts; no other is one then, and its size need not be known.
     """
     found: dict[str, Typed] = {}
     for name, kind in described:
@@ -107,6 +108,7 @@ def typed_columns(
         elif decimal:
             found[name] = Typed(sql=own, decimals=int(decimal[2]), is_wide=int(decimal[1]) > NARROW_DIGITS)
     binary = [name for name, kind in described if kind in ("DOUBLE", "FLOAT")]
+    binary = [name for name in binary if not named or any(name in text for text in named)]
     if not binary:
         return relation, found
     names = [quoted_name(name) for name in binary]

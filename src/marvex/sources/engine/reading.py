@@ -165,8 +165,18 @@ class _Reader:
             return self.file.layout.headings
         answer = self.engine.run(Query(f"SELECT * FROM {self.relation} LIMIT 0"), self.name)
         described = [(str(one[0]), str(one[1])) for one in answer.description or []]
-        self.relation, self.typed = typed_columns(self.relation, described, self.engine, self.name)
+        self.relation, self.typed = typed_columns(
+            self.relation, described, self._named_amounts, self.engine, self.name
+        )
         return tuple(name for name, _ in described if name != ROW_COLUMN)
+
+    @property
+    def _named_amounts(self) -> tuple[str, ...]:
+        """The columns of figures that the call names, or the texts that name them."""
+        asked = self.asked.columns
+        others = (asked.per, asked.current, asked.base, *asked.by, *self.asked.where)
+        sides = asked.current is not None or asked.amounts
+        return (*asked.amounts, *(one for one in others if one)) if sides else ()
 
     def _held(self, relation: Relation, table: str) -> Relation:
         """The source read once into a table of trimmed texts, in its order."""

@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Any
 from marvex.core.compare.side import Stretch
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
+from marvex.sources import cells
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.derived import FEW_DECIMALS, date_parts, decimals_left, least_decimals, lookup_of
@@ -74,6 +75,52 @@ class StoredRows:
         made = self.made[heading]
         return made.make(tuple(texts[one] for one in made.of))
 
+    # What a survey asks.
+
+    @property
+    def count(self) -> int:
+        """How many rows there are."""
+        from sqlalchemy import func, select
+
+        return int(self.store.rows(select(func.count()).select_from(self.store.table))[0][0])
+
+    def counted(self, heading: str) -> tuple[int, int]:
+        """How many cells of a column say something, and how many different ones there are."""
+        from sqlalchemy import func, select
+
+        if heading in self.made:
+            return self.count, len(self.values(heading))
+        text = func.trim(self.store.text(heading))
+        filled = select(func.count()).select_from(self.store.table).where(func.lower(text).not_in(cells.ABSENT))
+        different = select(func.count(func.distinct(text))).select_from(self.store.table)
+        return int(self.store.rows(filled)[0][0]), int(self.store.rows(different)[0][0])
+
+    def sizes(
+        self, heading: str, facts: Facts, scenario: str | None, among: Sequence[str]
+    ) -> list[tuple[str | None, int, Decimal | None]]:
+        """Each value of a column with its rows and its amounts, of some scenarios only where that is said."""
+        from sqlalchemy import func, select
+
+        of = self._columns_of([heading])
+        names = [one.name for one in facts.roles.amounts]
+        tallied = [(name, self.store.tallied(name, self._decimals(name), with_ends=False)) for name in names]
+        labelled = [self.store.text(one).label(f"{_GROUP}{place}") for place, one in enumerate(of)]
+        figures = [expression for _, some in tallied for expression in some]
+        statement = select(*labelled, func.count(), *figures).select_from(self.store.table)
+        if scenario is not None:
+            statement = statement.where(func.lower(func.trim(self.store.text(scenario))).in_(among))
+        found: dict[str | None, tuple[int, Decimal | None]] = {}
+        for row in self.store.rows(statement.group_by(*(one.name for one in labelled))):
+            texts = dict(zip(of, map(as_text, row[: len(of)]), strict=True))
+            label = self._made_of(heading, texts) if heading in self.made else texts[heading]
+            rest, (count, amount) = list(row[len(of) + 1 :]), found.get(label, (0, None))
+            for name, some in tallied:
+                own = self.store.tally_of(rest[: len(some)], name).amount
+                amount = own if amount is None else EXACT.add(amount, own or ZERO)
+                del rest[: len(some)]
+            found[label] = count + int(row[len(of)]), amount
+        return [(label, count, amount) for label, (count, amount) in found.items()]
+
     # What makes the facts.
 
     def create_raw(self, facts: Facts, asked: AskedOfSource, columns: Sequence[Column]) -> None:  # noqa: ARG002
@@ -115,6 +162,12 @@ class StoredRows:
         from sqlalchemy import func, select
 
         roles = facts.roles
+        for name in (*(one.name for one in roles.amounts), *([roles.per] if roles.per else [])):
+            if not self.store.holds_figures(name):
+                raise Mistake(
+                    f"{self.name}, column {name} holds {self.store.kinds[name].value}, and no figures",
+                    f"Name another, or make it exact in a query: {setting('query', 'FILE.sql')}.",
+                )
         inner, keys, kept = self._groups(facts)
         tallied = [
             (name, self.store.tallied(name, self._decimals(name), with_ends=facts.has_ends))
@@ -263,7 +316,7 @@ class StoredRows:
 
     def _decimals(self, name: str) -> int:
         """To how many decimals the binary figures of a column are rounded."""
-        if self.store.kinds[name] is not Kind.BINARY:
+        if self.store.has_types and self.store.kinds[name] is not Kind.BINARY:
             return MOST_DIGITS
         if name not in self._binary:
             from sqlalchemy import func, select
@@ -405,10 +458,10 @@ class StoredRows:
 
             exact = self.store.exact(column.name, self._decimals(column.name))
             size = func.abs(exact)
-            for *cells, amount in self.store.rows(
+            for *own, amount in self.store.rows(
                 statement.add_columns(exact).where(exact.is_not(None)).order_by(size.desc()).limit(most)
             ):
-                texts = dict(zip(self.store.kinds, map(as_text, cells), strict=True))
+                texts = dict(zip(self.store.kinds, map(as_text, own), strict=True))
                 whole = [self._made_of(one, texts) if one in self.made else texts[one] for one in headings]
                 account = whole[headings.index(facts.roles.by[0])] if facts.has_signs else None
                 found.append((0, column.name, self._counted(facts, Decimal(str(amount)), account), whole))

@@ -30,6 +30,7 @@ from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.query import Query, cells_of
 from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
+from marvex.sources.engine.stored_rows import StoredRows
 from marvex.sources.quoting import quoted_name
 
 MOST_CATEGORIES = 200  # a column of more different names is no column of categories
@@ -50,17 +51,24 @@ def surveyed(book: Ledger, source_text: str, taken: tuple[str, ...] = ()) -> Sur
     taken : settings that what is unclear was taken with, which those commands need too.
     """
     source, engine = book.first, book.engine
-    table = _Rows(source, engine, is_daily=book.is_daily)
+    table: _Rows | _StoredTable = (
+        _StoredTable(source.rows, source)
+        if isinstance(source.rows, StoredRows)
+        else _Rows(source, engine, is_daily=book.is_daily)
+    )
     scenarios = tuple(_scenario(book, one.name) for one in book.scenarios)
     counts, duplicates = table.counted()
     columns = tuple(_column(source, table.count, place, *counts[place]) for place in range(len(source.headings)))
-    categories = _categories(table, [one.name for one in columns if one.role == "categories"])
+    categories = tuple(
+        CategoryColumn(name, len(found), tuple(found[:SHOWN_CATEGORIES]))
+        for name, found in table.sizes([one.name for one in columns if one.role == "categories"])
+    )
     return Survey(
         name=source.name,
         rows=table.count,
         counted="rows",
         columns=columns,
-        left_out=source.said,
+        left_out=(*source.said, *table.said),
         scenarios=scenarios,
         duplicates=duplicates,
         doubled=table.doubled(duplicates),
@@ -81,6 +89,7 @@ class _Rows:
         self.relation = source.rows.relation.sql
         self.count = int(self.run(f"SELECT count(*) FROM {self.relation}")[0][0])
         self._keys = ", ".join(quoted_name(name) for name in source.headings)
+        self.said: tuple[str, ...] = ()
 
     def run(self, sql: str) -> list[tuple[Any, ...]]:
         return self._engine.rows(Query(sql), self.source.name)
@@ -176,6 +185,58 @@ class _Rows:
             for n, name, at, value, usual in rows
         )
 
+    def sizes(self, names: Sequence[str]) -> list[tuple[str, list[CategorySize]]]:
+        """The columns of categories, the values of each by their size."""
+        total, rows_of = self.total, self.relation
+        where = ""
+        if self.source.roles.scenario:
+            # Sizes are of what happened, not of what happened and what was planned together.
+            known = ", ".join(f"'{one}'" for one in ACTUAL_WORDS[:2])
+            scenario = f"lower({quoted_name(self.source.roles.scenario)})"
+            among = f"NOT EXISTS (SELECT 1 FROM {rows_of} WHERE {scenario} IN ({known}))"
+            where = f"WHERE {scenario} IN ({known}) OR {among}"
+        # As one query, whose parts are answered side by side.
+        parts = [
+            f"SELECT {place}, {name}, count(*), {total} FROM {rows_of} {where} GROUP BY {name}"
+            for place, name in enumerate(map(quoted_name, names))
+        ]
+        sizes: list[list[CategorySize]] = [[] for _ in names]
+        # Ordered from outside, where no column of the source can be taken for one of these.
+        order = "AS sizes(place, label, n, total) ORDER BY place, abs(coalesce(total, 0)) DESC, n DESC, label"
+        for place, label, count, amount in self.run(f"FROM ({' UNION ALL '.join(parts)}) {order}") if parts else ():
+            sizes[place].append(CategorySize(str(label or "(none)"), int(count), amount))
+        return list(zip(names, sizes, strict=True))
+
+
+class _StoredTable:
+    """The same of a table that a database or a cluster has; repeated and odd rows are not looked for in it."""
+
+    def __init__(self, rows: StoredRows, source: Source) -> None:
+        self._rows, self._source = rows, source
+        self.count = rows.count
+        self.said = (f"{source.name}: repeated rows and odd amounts are looked for in files only",)
+
+    def counted(self) -> tuple[list[tuple[int, int]], Repeated | None]:
+        return [self._rows.counted(heading) for heading in self._source.headings], None
+
+    def doubled(self, same: Repeated | None) -> Repeated | None:  # noqa: ARG002
+        return None
+
+    def outliers(self, categories: Sequence[str]) -> tuple[Outlier, ...]:  # noqa: ARG002
+        return ()
+
+    def sizes(self, names: Sequence[str]) -> list[tuple[str, list[CategorySize]]]:
+        roles = self._source.roles
+        scenarios = {one.casefold() for one in (self._rows.values(roles.scenario) if roles.scenario else ())}
+        among = [one for one in ACTUAL_WORDS[:2] if one in scenarios]
+        found = []
+        for name in names:
+            rows = self._rows.sizes(name, self._source.facts, roles.scenario if among else None, among)
+            sizes = [CategorySize(label or "(none)", count, amount) for label, count, amount in rows]
+            sizes.sort(key=lambda one: (-abs(one.amount or ZERO), -one.rows, one.name))
+            found.append((name, sizes))
+        return found
+
 
 def _column(source: Source, rows: int, place: int, filled: int, distinct: int) -> ColumnFacts:
     name = source.headings[place]
@@ -212,31 +273,6 @@ def _role(source: Source, column: Any, distinct: int) -> tuple[str, str]:
     if 1 < distinct <= MOST_CATEGORIES:
         return "categories", f"{distinct} names"
     return "text", "one name only" if distinct == 1 else f"{distinct:,} texts"
-
-
-def _categories(table: _Rows, names: Sequence[str]) -> tuple[CategoryColumn, ...]:
-    """The columns of categories, the values of each by their size."""
-    total, rows_of = table.total, table.relation
-    where = ""
-    if table.source.roles.scenario:
-        # Sizes are of what happened, not of what happened and what was planned together.
-        known = ", ".join(f"'{one}'" for one in ACTUAL_WORDS[:2])
-        scenario = f"lower({quoted_name(table.source.roles.scenario)})"
-        where = f"WHERE {scenario} IN ({known}) OR NOT EXISTS (SELECT 1 FROM {rows_of} WHERE {scenario} IN ({known}))"
-    # As one query, whose parts are answered side by side.
-    parts = [
-        f"SELECT {place}, {quoted_name(name)}, count(*), {total} FROM {rows_of} {where} GROUP BY {quoted_name(name)}"
-        for place, name in enumerate(names)
-    ]
-    sizes: list[list[CategorySize]] = [[] for _ in names]
-    # Ordered from outside, where no column of the source can be taken for one of these.
-    order = "AS sizes(place, label, n, total) ORDER BY place, abs(coalesce(total, 0)) DESC, n DESC, label"
-    for place, label, count, amount in table.run(f"FROM ({' UNION ALL '.join(parts)}) {order}") if parts else ():
-        sizes[place].append(CategorySize(str(label or "(none)"), int(count), amount))
-    return tuple(
-        CategoryColumn(name, len(found), tuple(found[:SHOWN_CATEGORIES]))
-        for name, found in zip(names, sizes, strict=True)
-    )
 
 
 def _scenario(book: Ledger, name: str | None) -> ScenarioFacts:

@@ -10,7 +10,7 @@ from typing import Any
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT
-from marvex.sources.readers.store import ENOUGH_ROWS, Kind, Place, Store, Tally, without_password
+from marvex.sources.readers.store import ENOUGH_ROWS, Kind, Place, Store, Tally, password_in_sight, without_password
 
 try:
     import sqlalchemy as sa
@@ -18,6 +18,8 @@ except ImportError:
     raise Mistake("databases need SQLAlchemy, which is not installed", "pip install 'marvex[databases]'.") from None
 
 ROWS_AT_ONCE = 20_000
+LOCKED = 10  # seconds to wait for a table that another changes
+STEPS = 1_000_000  # of SQLite's own machine
 _BINARY = Context(prec=400)  # every binary figure is a decimal of fewer digits
 _READ_ONLY: dict[str, dict[str, Any]] = {
     "postgresql": {"isolation_level": "REPEATABLE READ", "postgresql_readonly": True},
@@ -28,6 +30,8 @@ def opened(place: Place) -> Store:
     """The table of a place; raises Mistake where it cannot be reached, or is none."""
     try:
         url = sa.make_url(place.address)
+        if url.password is not None or "password" in url.query:
+            raise password_in_sight(place.address, "PGPASSWORD or the driver's own file, such as ~/.pgpass")
         engine = sa.create_engine(url, poolclass=sa.NullPool)
     except (sa.exc.ArgumentError, sa.exc.NoSuchModuleError, ValueError) as problem:
         raise Mistake(
@@ -69,16 +73,18 @@ class _Table(Store):
             # A day is one whatever the server's own time and way of writing.
             connection.execute(sa.text("SET LOCAL timezone TO 'UTC'"))
             connection.execute(sa.text("SET LOCAL datestyle TO 'ISO'"))
+            connection.execute(sa.text(f"SET LOCAL lock_timeout TO '{LOCKED}s'"))
         return connection
 
     def _find(self, place: Place) -> None:
         """Tells what columns the table has."""
         if place.query is not None:
             text = query_text(place.query)
-            # A query within brackets: what comes after it, and what is no query, does not parse.
-            source: Any = sa.text(f"SELECT * FROM (\n{text}\n) AS asked LIMIT {ENOUGH_ROWS}".replace(":", "\\:"))
+            # A query within brackets: what is no query does not parse. With a value bound, drivers send one command.
+            plain = f"SELECT * FROM (\n{text}\n) AS asked LIMIT".replace(":", "\\:")
+            source: Any = sa.text(f"{plain} :most").bindparams(most=ENOUGH_ROWS)
         elif place.table is None:
-            known = self._tables()
+            known = self._all_tables()
             raise Mistake(
                 f"{self._database} is a database: which table?",
                 f"There are {listed((setting('table', one) for one in known), 6)}." if known else "It has no tables.",
@@ -105,6 +111,14 @@ class _Table(Store):
         with self._in_our_words():
             found = sa.inspect(self._connection)
             return sorted((*found.get_table_names(schema), *found.get_view_names(schema)))
+
+    def _all_tables(self) -> list[str]:
+        """The tables of every schema but the database's own."""
+        with self._in_our_words():
+            found = sa.inspect(self._connection)
+            others = [one for one in found.get_schema_names() if one != found.default_schema_name]
+        own = [one for one in others if one not in ("information_schema", "pg_catalog", "main")]
+        return [*self._tables(), *(f"{schema}.{name}" for schema in own for name in self._tables(schema))]
 
     def _check_table(self, name: str, schema: str | None) -> None:
         known = self._tables(schema)
@@ -138,15 +152,23 @@ class _Table(Store):
         try:
             yield
         except (sa.exc.SQLAlchemyError, OSError) as problem:
+            if self._was_interrupted(problem):
+                raise KeyboardInterrupt from None
             raise Mistake(*self._said(problem)) from None
+
+    def _was_interrupted(self, problem: Exception) -> bool:  # noqa: ARG002
+        """Whether the driver complains of Ctrl-C only, which it has swallowed."""
+        return False
 
     def _said(self, problem: Exception) -> tuple[str, str]:
         """What the database complains of, in one line without a password, and what can be done."""
         text = str(getattr(problem, "orig", None) or problem)
         line = without_password(" ".join(text.split("\n")[0].split()))
-        what = f"{self.name}, {self._database}: {line[:200]}"
+        where = dict.fromkeys((self.name, self._database))
+        what = f"{', '.join(where)}: {line[:200]}"
         known = (
             ("password", "Give the right one by the driver's own file or environment, such as PGPASSWORD."),
+            ("lock timeout", "Another has the table locked: wait for it to end."),
             ("certificate", "Trust its authority in the address: ?sslrootcert=FILE."),
             ("timeout", f"Give it more time with {setting('give_up_after', 'SECONDS')}."),
             ("read-only", "The query may only read."),
@@ -161,20 +183,29 @@ class _Table(Store):
 class _SqliteTable(_Table):
     """A table of SQLite, whose columns have no types: each value says what it is, and sums are made exact here."""
 
+    has_types = False
+
     def _begun(self) -> sa.Connection:
         connection = self._engine.connect()
         driver: Any = connection.connection.driver_connection
         driver.create_aggregate("exact_tally", 2, _ExactTally)
         driver.create_function("exact_figure", 2, _exact_figure, deterministic=True)
+        driver.set_progress_handler(lambda: 0, STEPS)  # at which it can be interrupted
         for pragma in ("query_only = ON", "case_sensitive_like = ON"):
             driver.execute(f"PRAGMA {pragma}")
         driver.execute("BEGIN")
         return connection
 
+    def _was_interrupted(self, problem: Exception) -> bool:
+        return any(sign in str(problem) for sign in ("interrupted", "method raised error"))
+
     def tell_kinds(self, headings: Sequence[str], first: Sequence[Sequence[Any]]) -> None:
         super().tell_kinds(headings, first)
         kinds = {heading: self.kinds[heading] for heading in headings}
         self.kinds = {one: Kind.TEXT if kind in (Kind.DAY, Kind.TIME) else kind for one, kind in kinds.items()}
+
+    def holds_figures(self, name: str) -> bool:  # noqa: ARG002  # each cell is looked at by itself
+        return True
 
     def exact(self, name: str, decimals: int) -> sa.ColumnElement[Any]:
         return sa.func.exact_figure(self.column(name), decimals, type_=sa.String)

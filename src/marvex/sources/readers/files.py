@@ -37,6 +37,7 @@ from marvex.sources.readers.sheet_table import FoundTable, Wishes
 from marvex.sources.readers.store import CLUSTER, Place, Store, is_address
 
 STANDARD_INPUT = "-"
+HIVE = "hive:"  # before a folder of Parquet files, the names of whose folders are columns: year=2026
 PATTERN = "glob:"  # before a pattern of several files: a path alone is never one
 OF_A_PART = 10**11  # rows: what is above it in a row's number says which of several files it is in
 SMALL = 16_000_000  # bytes
@@ -44,6 +45,7 @@ BUFFER = 8_000_000  # bytes: a sample of a long file needs no more, and all of i
 ENOUGH_ROWS = 1_000  # to tell what the columns are
 ROWS_LOOKED_AT = 200  # of a sheet, to see whether it is a plain table
 GZIP_MARK = b"\x1f\x8b"
+_FILE = "\u2060file"
 ROW_COLUMN = "\u2060row"  # of a table that was made tidy: each row's number in the source
 
 
@@ -81,6 +83,7 @@ class SourceFile:
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others, where those are kept
     titles: tuple[str, ...] = ()  # what stands above its headings
     parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
+    is_hive: bool = False  # the names of its folders say more of each part, year=2026
     store: Store | None = None  # the table of a database or a cluster that it is, and no file
 
     @property
@@ -132,6 +135,8 @@ class SourceFile:
 
     def relation(self) -> str:
         """The table function that reads it; all columns of a text file are text."""
+        if self.parts and all(part.layout is None for part in self.parts):
+            return self._of_parquet()
         if self.parts:
             return f"({' UNION ALL BY NAME '.join(self._part(place) for place in range(len(self.parts)))})"
         path = quoted_path(str(self.path))
@@ -144,6 +149,19 @@ class SourceFile:
             f"read_csv({path}, auto_detect = false, header = true, "
             f"delim = {quoted_text(self.layout.delimiter)}, quote = '\"', escape = '\"', nullstr = '', "
             f"buffer_size = {BUFFER}, hive_partitioning = false, columns = {{{columns}}})"
+        )
+
+    def _of_parquet(self) -> str:
+        """Several Parquet files, read side by side; each row's number tells which file it is in."""
+        paths = ", ".join(quoted_path(str(part.path)) for part in self.parts)
+        names = ", ".join(quoted_text(str(part.path)) for part in self.parts)
+        file, row = quoted_name(_FILE), "file_row_number"
+        number = f"(list_position([{names}], {file}) - 1) * {OF_A_PART} + {row} + 1"
+        hive = "true, hive_types_autocast = false" if self.is_hive else "false"
+        return (
+            f"(SELECT * EXCLUDE ({file}, {row}), {number} AS {quoted_name(ROW_COLUMN)} FROM read_parquet([{paths}], "
+            f"hive_partitioning = {hive}, union_by_name = true, filename = {quoted_text(_FILE)}, "
+            "file_row_number = true))"
         )
 
     def _part(self, place: int) -> str:
@@ -185,6 +203,11 @@ class Files:
     def _several(self, wanted: Wanted) -> SourceFile:
         """All files of a pattern as one, each with the same columns."""
         parts = [self.file(replace(wanted, source=path)) for path in paths_of(wanted.source)]
+        name = f"{len(parts)} files like {parts[0].name}" if len(parts) > 1 else parts[0].name
+        if wanted.source.startswith(HIVE):
+            folder = Path(wanted.source.removeprefix(HIVE))
+            parts = [replace(one, name=str(one.path.relative_to(folder))) for one in parts]
+            name = f"{folder.name} ({len(parts)} files)"
         first = parts[0]
         for part in parts[1:]:
             columns = [set(one.layout.headings) if one.layout else None for one in (first, part)]
@@ -196,13 +219,14 @@ class Files:
                 f"Read them one by one, or say {setting('statement', 'none')}.",
             )
         return SourceFile(
-            name=f"{len(parts)} files like {first.name}" if len(parts) > 1 else first.name,
+            name=name,
             path=first.path,
             layout=first.layout,
             is_numbered=True,
             said=tuple(dict.fromkeys(text for part in parts for text in part.said)),
             cautions=tuple(f"{part.name}: {text}" for part in parts for text in part.cautions),
             titles=first.titles,
+            is_hive=wanted.source.startswith(HIVE),
             parts=tuple(parts),
         )
 
@@ -212,7 +236,7 @@ class Files:
         for said in ("table", "query"):
             if getattr(wanted, said):
                 raise Mistake(f"{setting(said)}: {wanted.source} is no database", f"Leave {setting(said)} out.")
-        if wanted.source.startswith(PATTERN):
+        if wanted.source.startswith((PATTERN, HIVE)):
             return self._several(wanted)
         if wanted.source not in self._paths:
             self._paths[wanted.source] = self._placed(wanted.source)
@@ -228,7 +252,7 @@ class Files:
             return self._text_file(path, name, wanted)
         if kind in OBJECTS:
             headings, rows = objects(path, name, kind)
-            return _written_tidy(name, None, distinct(headings), enumerate(rows, 1), self._spare_folder())
+            return _written_tidy(name, None, distinct(headings), enumerate(rows, 1), self.spare_folder())
         return self._workbook(path, name, wanted)
 
     def _stored(self, wanted: Wanted) -> SourceFile:
@@ -250,14 +274,15 @@ class Files:
 
     def _placed(self, source: str) -> tuple[str, Path]:
         if source == STANDARD_INPUT:
-            return "standard input", _from_standard_input(self._spare_folder())
+            return "standard input", _from_standard_input(self.spare_folder())
         path = _checked(source)
         self._stamps[path] = stamp_of(path)
         if path.suffix.lower() == ".gz" and (kind_of(path) not in DELIMITED or path.suffix != ".gz"):
-            return path.name, _unpacked(path, self._spare_folder())
+            return path.name, _unpacked(path, self.spare_folder())
         return path.name, path
 
-    def _spare_folder(self) -> Path:
+    def spare_folder(self) -> Path:
+        """A folder of its own, which is removed with all that is in it."""
         import tempfile
 
         return Path(self._stack.enter_context(tempfile.TemporaryDirectory(prefix="marvex-")))
@@ -267,7 +292,7 @@ class Files:
             self._layouts[path] = layout_of(path, name)
         layout = self._layouts[path]
         if not layout.encoding.startswith("utf-8"):
-            path = _as_utf8(path, layout.encoding, self._spare_folder())
+            path = _as_utf8(path, layout.encoding, self.spare_folder())
             self._paths[wanted.source] = name, path
         size = path.stat().st_size
         is_plain = size > SMALL or (is_plain_table(layout) and not has_footer(path, layout))
@@ -296,12 +321,12 @@ class Files:
         if not is_text and _is_plain(grid):
             headings, *lines = grid.lines
             numbered = ((line.number, line.cells) for line in lines if any(line.cells))
-            return _written_tidy(name, title, distinct(headings.cells), numbered, self._spare_folder(), grid.letters)
+            return _written_tidy(name, title, distinct(headings.cells), numbered, self.spare_folder(), grid.letters)
         table = tidy(
             grid, name, wanted.wishes, keep_totals=wanted.keep_totals, is_text=is_text, numbers=wanted.numbers
         )
         numbered = ((line.number, line.cells) for line in table.lines)
-        written = _written_tidy(name, title, table.headings, numbered, self._spare_folder(), table.letters)
+        written = _written_tidy(name, title, table.headings, numbered, self.spare_folder(), table.letters)
         return replace(
             written,
             said=table.said,
@@ -314,6 +339,14 @@ class Files:
 
 def paths_of(source: str) -> tuple[str, ...]:
     """The files that a source is: one, or all that a pattern behind `glob:` is like, in order of their names."""
+    if source.startswith(HIVE):
+        folder = Path(source.removeprefix(HIVE))
+        if not folder.is_dir():
+            raise Mistake(f"'{folder}' is no folder", "Name the folder that the partitions are in.")
+        partitions = tuple(sorted(str(path) for path in folder.rglob("*.parquet") if path.is_file()))
+        if not partitions:
+            raise Mistake(f"'{folder}' has no Parquet files", "Name the folder that the partitions are in.")
+        return partitions
     if not source.startswith(PATTERN):
         return (source,)
     pattern = source.removeprefix(PATTERN)
@@ -415,7 +448,7 @@ def _checked(source: str) -> Path:
     if not path.exists():
         raise Mistake(f"there is no file '{source}'", _files_like(path))
     if path.is_dir():
-        raise Mistake(f"'{source}' is a folder", "Name a file in it.")
+        raise Mistake(f"'{source}' is a folder", f"Name a file in it, or {HIVE}{source} for partitions.")
     if kind_of(path) not in READABLE:
         raise Mistake(
             f"'{source}' is of a kind that cannot be read",

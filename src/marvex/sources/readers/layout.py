@@ -132,6 +132,9 @@ def _encoding(start: bytes, path: Path, name: str) -> str:
     for mark, encoding in _MARKS[1:]:
         if start.startswith(mark):
             return encoding
+    plain = "utf-8-sig" if start.startswith(codecs.BOM_UTF8) else "utf-8"
+    if _is_utf8(path):
+        return plain
     row, has_utf8, wrong = 1, False, 0
     with gzip.open(path) if path.suffix == ".gz" else path.open("rb") as file:
         for line in _lines(file):
@@ -149,9 +152,21 @@ def _encoding(start: bytes, path: Path, name: str) -> str:
             f"{name}, row {wrong}: not all of its letters are UTF-8, as they are elsewhere in the file",
             "Save the whole file as UTF-8.",
         )
-    if wrong:
-        return "cp1252"
-    return "utf-8-sig" if start.startswith(codecs.BOM_UTF8) else "utf-8"
+    return "cp1252" if wrong else plain
+
+
+def _is_utf8(path: Path) -> bool:
+    """Whether all of a file is UTF-8: what nearly every file is, told several times as fast as which row is not."""
+    decoder = codecs.getincrementaldecoder("utf-8")()
+    with gzip.open(path) if path.suffix == ".gz" else path.open("rb") as file:
+        try:
+            while piece := file.read(PIECE):
+                if not piece.isascii() or decoder.getstate()[0]:
+                    decoder.decode(piece)
+            decoder.decode(b"", final=True)
+        except UnicodeDecodeError:
+            return False
+    return True
 
 
 def _lines(file: BinaryIO | gzip.GzipFile) -> Iterator[bytes]:

@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
-from marvex.sources.readers.store import ENOUGH_ROWS, Place, Store, without_password
+from marvex.sources.readers.store import ENOUGH_ROWS, Place, Store, password_in_sight, without_password
 
 try:
     import sqlalchemy as sa
@@ -39,6 +39,8 @@ class _SparkTable(Store):
         warnings.filterwarnings("ignore", module="pyspark")  # of libraries that it asks for and we do not use
         self._dialect = _SparkDialect()
         self._address = without_password(place.address.partition(";")[0])
+        if "token=" in place.address.lower():
+            raise password_in_sight(place.address, "SPARK_CONNECT_AUTHENTICATE_TOKEN")
         with self._in_our_words():
             self._session = SparkSession.builder.remote(place.address).getOrCreate()
         try:

@@ -66,6 +66,14 @@ def without_password(text: str) -> str:
     return re.sub(r"(?i)((?:password|token|pwd)\s*=\s*)[^\s;&]+", r"\1…", hidden)
 
 
+def password_in_sight(address: str, way: str) -> Mistake:
+    """What is to be said of a password in an address, which a list of processes and a pack would show."""
+    return Mistake(
+        f"{without_password(address)} has a password in it, which others could see",
+        f"Leave it out, and give it by {way}.",
+    )
+
+
 class Store(ABC):
     """A table that answers statements. Nothing is written to it, and all answers are of one state where it can say so.
 
@@ -77,6 +85,7 @@ class Store(ABC):
     name: str
     table: FromClause
     kinds: Mapping[str, Kind]
+    has_types = True  # else each value has its own, and what the first are says nothing of the others
 
     def __init__(self, name: str) -> None:
         self.name = name
@@ -103,6 +112,10 @@ class Store(ABC):
         from sqlalchemy import String, cast
 
         return cast(self.column(name), String)
+
+    def holds_figures(self, name: str) -> bool:
+        """Whether a column can be added up."""
+        return self.kinds[name] in (Kind.FIGURE, Kind.BINARY)
 
     def in_order(self, text: ColumnElement[Any]) -> ColumnElement[Any]:
         """A text that is compared letter by letter, and not as some language has it."""
