@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 import contextlib
+import json
 import re
+import signal
+import socket
 import sqlite3
+import subprocess
 import threading
 import time
+from decimal import Decimal
 from pathlib import Path
 
 import pytest
 
-from conftest import Desk
-from servers import PASSWORD, Postgres, free_port
+from conftest import MARVEX, Desk
+from servers import PASSWORD, Postgres, free_port, until
 from stored import SERVERS, Kept
 
 pytestmark = SERVERS
@@ -172,3 +177,87 @@ def test_two_totals_of_a_call_see_one_state(books: Desk, postgres: Postgres) -> 
             assert store.rows(count) == before
         finally:
             other.execute("DELETE FROM fares.ledger WHERE scenario IS NULL")
+
+
+def test_ctrl_c_cancels_what_the_server_does(books: Desk, postgres: Postgres) -> None:
+    (books.folder / "q.sql").write_text(SLOW)
+    words = ("table", postgres.address, "--query", "q.sql", *LEDGER)
+    process = subprocess.Popen([MARVEX, *words], cwd=books.folder, stderr=subprocess.PIPE)
+    until(lambda: any("pg_sleep" in one for one in left_open(postgres)), 30, "it never asked")
+    process.send_signal(signal.SIGINT)
+    assert process.wait(20) == 130
+    assert left_open(postgres) == []
+
+
+class Wire:
+    """Stands between a client and a server, and counts what the server sends."""
+
+    def __init__(self, port: int) -> None:
+        self.sent, self._server = 0, socket.create_server(("127.0.0.1", 0))
+        self.port, self._to = self._server.getsockname()[1], port
+        threading.Thread(target=self._serve, daemon=True).start()
+
+    def _serve(self) -> None:
+        with contextlib.suppress(OSError):
+            while True:
+                client, _ = self._server.accept()
+                server = socket.create_connection(("127.0.0.1", self._to))
+                for one, other, counts in ((client, server, False), (server, client, True)):
+                    threading.Thread(target=self._pass, args=(one, other, counts), daemon=True).start()
+
+    def _pass(self, one: socket.socket, other: socket.socket, counts: bool) -> None:
+        with contextlib.suppress(OSError):
+            while piece := one.recv(65_536):
+                self.sent += len(piece) if counts else 0
+                other.sendall(piece)
+            other.shutdown(socket.SHUT_WR)
+
+    def close(self) -> None:
+        self._server.close()
+
+
+def test_of_a_million_rows_only_facts_cross_the_wire(books: Desk, postgres: Postgres) -> None:
+    with postgres.connected() as own:
+        own.execute(
+            "CREATE TABLE IF NOT EXISTS million AS SELECT date '2024-01-01' + i % 730 AS day, 'Route ' || i % 12 AS route, "
+            "CASE WHEN i % 3 = 0 THEN 'budget' ELSE 'actual' END AS scenario, (i % 9973) / 100.0 AS net, "
+            "md5(i::text) AS note FROM generate_series(1, 1000000) AS i"
+        )
+    wire = Wire(postgres.port)
+    address = f"{postgres.address.replace(str(postgres.port), str(wire.port))}?sslmode=disable"
+    words = ("table", address, "--table", "million", "--by", "route", "--for", "2025", "--versus", "2024")
+    found = books.figures(*words, "--amount", "net", "--order", "name")
+    wire.close()
+    # Of each day, route and scenario one fact at most; of the rows themselves but the first thousand, nothing.
+    assert found["source"]["rows_read"] == 1_000_000 and wire.sent < 2_000_000
+    with postgres.connected() as own:
+        asked_plainly = own.execute(
+            "SELECT sum(net) FROM million WHERE scenario = 'actual' AND day BETWEEN '2025-01-01' AND '2025-12-31'"
+        ).fetchone()
+    assert found["points"][-1]["current"] == asked_plainly[0]
+
+
+def test_a_pack_of_a_database_asks_it_once_for_all_views(desk: Desk, shelf: Path) -> None:
+    views = {
+        "crews": (["crew"], []),
+        "harbours": (["harbour"], []),
+        "nights": (["harbour"], ["crew=night"]),
+        "some": (["account", "crew"], ["harbour~*a*", "account>=4020"]),
+    }
+    pack = f'[pack]\ntitle = "Books"\nfor = "2025"\n[source]\nfile = "sqlite:///{shelf}/books.db"\ntable = "ledger"\n'
+    pack += 'amount = "paid"\ndate = "day"\n'
+    for name, (by, where) in views.items():
+        pack += f'[[view]]\nname = "{name}"\ndraw = "table"\nby = "{','.join(by)}"\nwhere = {where}\nversus = "year-ago"\norder = "name"\n'
+    (desk.folder / "books.toml").write_text(pack)
+    done = desk.run("pack", "books.toml")
+    assert done.status == 0, done.err
+    for name, (by, where) in views.items():
+        words = ["--amount", "paid", "--date", "day", "--by", ",".join(by), "--for", "2025", "--versus", "year-ago"]
+        words += [word for one in where for word in ("--where", one)]
+        plain = desk.figures("table", str(shelf / "ledger.csv"), *words, "--order", "name")
+        built = json.loads(
+            (desk.folder / f"books/figures/{name}.json").read_text(), parse_float=Decimal, parse_int=Decimal
+        )
+        assert built["points"] == plain["points"] and built["source"]["rows_used"] == plain["source"]["rows_used"]
+    # Whether a database has changed nobody else can tell: it is asked at each build.
+    assert "made 4 views" in desk.run("pack", "books.toml").err

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from pathlib import Path
 
+from marvex.request.per_source import named
 from marvex.request.settings import Settings
 
 
@@ -21,6 +21,4 @@ def files_named(settings: Settings) -> list[str]:
 
 def files_of(sources: Sequence[str]) -> list[str]:
     """The sources without the scenarios that they are said to hold: `actual=ledger.csv` is `ledger.csv`."""
-    return [
-        path if sign and not Path(one).exists() else one for one in sources for _, sign, path in [one.partition("=")]
-    ]
+    return [named(one).path for one in sources]

@@ -20,7 +20,7 @@ class NamedSource:
 
 def named_sources(texts: Sequence[str]) -> tuple[NamedSource, ...]:
     """The sources of a call; raises Mistake where several are not told apart."""
-    sources = tuple(_named(text) for text in texts)
+    sources = tuple(named(text) for text in texts)
     names = [one.scenario for one in sources if one.scenario is not None]
     if len(sources) > 1 and len(set(names)) < len(sources):
         raise Mistake(
@@ -30,7 +30,8 @@ def named_sources(texts: Sequence[str]) -> tuple[NamedSource, ...]:
     return sources
 
 
-def _named(text: str) -> NamedSource:
+def named(text: str) -> NamedSource:
+    """A source as a call writes it, with the scenario that it is said to hold."""
     name, sign, path = text.partition("=")
     is_name = bool(sign) and bool(name) and not Path(text).exists() and not {"/", ":"} & set(name)
     if is_name:

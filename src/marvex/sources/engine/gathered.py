@@ -6,17 +6,18 @@ Such a source is added up by every column that some request needs, and each requ
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from math import prod
 
 from marvex.core.errors import Mistake
-from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import KEPT, Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.roles import Column, found_column
 from marvex.sources.where import parse_filters
 
+MOST_GROUPS = 50_000  # as a sample lets expect them, of one day
 WORTHWHILE = 2  # requests of one source
 
 
@@ -39,23 +40,37 @@ class Gathered:
             self._asked.setdefault(one.wanted.source, []).append(one)
         self._columns = tuple(dict.fromkeys((*self._columns, *columns)))
 
-    def create_raw(self, facts: Facts, asked: AskedOfSource, columns: Sequence[Column], engine: Engine) -> Query:
-        """What makes the table `raw`: of what has been gathered, where that has all that the facts need.
+    def raw_of(
+        self,
+        facts: Facts,
+        asked: AskedOfSource,
+        columns: Sequence[Column],
+        create: Callable[[Facts, str], None],
+    ) -> Query | None:
+        """What makes the table `raw` of what has been gathered; None where that has not all that the facts need.
 
         Parameters
         ----------
         columns : of the source.
+        create : makes a table of that name, which other requests see too, of what facts of more columns are.
         """
         keys = self._keys(facts, asked, columns)
         if keys is None:
-            return facts.create_raw()
-        told_apart = (facts.relation, keys, facts.roles.date, facts.roles.scenario, facts.roles.amounts)
+            return None
+        told_apart = (
+            asked.wanted.source,
+            asked.wanted.table,
+            asked.wanted.query,
+            facts.relation,
+            keys,
+            facts.roles.date,
+            facts.roles.scenario,
+            facts.roles.amounts,
+        )
         how = (*told_apart, facts.roles.per, facts.reading, facts.per_reading, facts.has_times, facts.has_ends)
         if how not in self._tables:
-            whole = replace(facts, roles=replace(facts.roles, by=keys, inner=0), filters=()).raw()
             table = f"gathered_{len(self._tables)}"
-            # Not a temporary one, which other requests would not see.
-            engine.run(Query(f"CREATE TABLE {table} AS {whole.sql}", whole.values), asked.wanted.source)
+            create(replace(facts, roles=replace(facts.roles, by=keys, inner=0), filters=()), table)
             self._tables[how] = table
         return _raw_of(facts, self._tables[how], keys)
 
@@ -73,9 +88,12 @@ class Gathered:
                 texts = (*request.columns.by, *request.columns.then_by, *(one.column for one in filters))
                 named |= dict.fromkeys(found_column(text, headings, "", "by") for text in texts)
         named |= dict.fromkeys(name for name in self._columns if name in headings)
-        # A name for nearly every row would gather nothing.
+        # A name for nearly every row would gather nothing, and nor would too many columns together.
+        known = {one.name: one for one in columns}
         many = {one.name for one in columns if 2 * one.distinct > one.filled > 1}
         keys = tuple(name for name in sorted(named) if name not in others and name not in many)
+        if prod(known[name].distinct for name in keys) > MOST_GROUPS:
+            return None
         needed = {*roles.by, *(one.column for one in facts.filters)} - {roles.date, roles.scenario}
         return keys if needed <= set(keys) else None
 

@@ -146,7 +146,7 @@ class _Reader:
         asked = self.asked
         if self.file.store is not None:
             rows, self.headings, self.columns_asked = stored_rows(
-                self.file.store, asked, self.lookup, self.engine, self.name
+                self.file.store, asked, self.lookup, self.engine, self.name, self.gathered
             )
             return rows
         self.relation = self.file.relation()

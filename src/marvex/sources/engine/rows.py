@@ -94,7 +94,12 @@ class FileRows:
         return self._rows(facts_of.sample(self.relation.sql, headings, most))
 
     def create_raw(self, facts: Facts, asked: AskedOfSource, columns: Sequence[Column]) -> None:
-        self.engine.run(self.gathered.create_raw(facts, asked, columns, self.engine), self.name)
+        def create(whole: Facts, table: str) -> None:
+            found = whole.raw()
+            self.engine.run(Query(f"CREATE TABLE {table} AS {found.sql}", found.values), self.name)
+
+        gathered = self.gathered.raw_of(facts, asked, columns, create)
+        self.engine.run(gathered or facts.create_raw(), self.name)
 
     def create_rows(self, facts: Facts) -> None:
         self.engine.run(facts.create_rows(), self.name)

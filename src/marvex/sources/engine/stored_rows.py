@@ -16,6 +16,7 @@ from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.derived import FEW_DECIMALS, date_parts, decimals_left, least_decimals, lookup_of
 from marvex.sources.engine.facts import Facts
+from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.rows import Row
 from marvex.sources.engine.source_asked import AskedOfSource
@@ -54,6 +55,7 @@ class StoredRows:
     store: Store
     engine: Engine
     name: str
+    gathered: Gathered
     made: Mapping[str, Made] = field(default_factory=dict)
     codes: tuple[str, frozenset[str]] | None = None
     _binary: dict[str, int] = field(default_factory=dict)  # how many decimals the figures of a column have
@@ -123,10 +125,15 @@ class StoredRows:
 
     # What makes the facts.
 
-    def create_raw(self, facts: Facts, asked: AskedOfSource, columns: Sequence[Column]) -> None:  # noqa: ARG002
-        if facts.key:
-            self.engine.run(facts.create_raw(), self.name)
-            return
+    def create_raw(self, facts: Facts, asked: AskedOfSource, columns: Sequence[Column]) -> None:
+        gathered = self.gathered.raw_of(facts, asked, columns, partial(self._fetch, kind="TABLE"))
+        if facts.key or gathered:
+            self.engine.run(gathered or facts.create_raw(), self.name)
+        else:
+            self._fetch(facts, "raw", kind="TEMP TABLE")
+
+    def _fetch(self, facts: Facts, table: str, *, kind: str) -> None:
+        """Has the store make the facts, and puts them into a table as `Facts.raw` describes it."""
         rows = self._raw_rows(facts)
         decimals, of_per = facts.reading.decimals, facts.per_reading.decimals
         names = [f"c{place}" for place in range(max(1, len(facts.roles.by)))]
@@ -142,14 +149,14 @@ class StoredRows:
         order = (*names, "scenario_text", "date_text", "kept", "amount", "highest", "lowest", "per", "figures")
         order += ("rows", "unread", "decimals", "per_unread", "per_decimals")
         declared = ", ".join(f"{name} {kind}" for name, kind in types.items())
-        self.engine.run(Query(f"CREATE OR REPLACE TEMP TABLE raw ({declared})"), self.name)
+        self.engine.run(Query(f"CREATE OR REPLACE {kind} {table} ({declared})"), self.name)
         # What is bound as text becomes a decimal in the engine, to the last digit.
         values = ", ".join(f"CAST(unnest(?::VARCHAR[]) AS {types[name]})" for name in order)
         for start in range(0, len(rows), ROWS_AT_ONCE):
             some = list(zip(*rows[start : start + ROWS_AT_ONCE], strict=True))
             texts = tuple([None if one is None else str(one) for one in column] for column in some)
-            self.engine.run(Query(f"INSERT INTO raw ({', '.join(order)}) SELECT {values}", texts), self.name)
-        self.engine.run(Query("UPDATE raw SET doubtful = false"), self.name)
+            self.engine.run(Query(f"INSERT INTO {table} ({', '.join(order)}) SELECT {values}", texts), self.name)
+        self.engine.run(Query(f"UPDATE {table} SET doubtful = false"), self.name)
 
     def _raw_rows(self, facts: Facts) -> list[Row]:
         """The facts as the store has added them up, one row a group and column of amounts."""
@@ -596,7 +603,7 @@ def _like(pattern: str) -> str:
 
 
 def stored_rows(
-    store: Store, asked: AskedOfSource, lookup: SourceFile | None, engine: Engine, name: str
+    store: Store, asked: AskedOfSource, lookup: SourceFile | None, engine: Engine, name: str, gathered: Gathered
 ) -> tuple[StoredRows, tuple[str, ...], ColumnsAsked]:
     """The rows of a store, its headings with those of columns that are made of others, and what is asked by them.
 
@@ -623,7 +630,7 @@ def stored_rows(
         heading = f"{parts[0]} and {parts[1]}"
         made[heading] = Made(of=parts, make=partial(_period, parts[1].casefold() == "quarter"))
         columns = replace(columns, date=heading)
-    return StoredRows(store, engine, name, made, codes), (*headings, *made), columns
+    return StoredRows(store, engine, name, gathered, made, codes), (*headings, *made), columns
 
 
 @dataclass(frozen=True, slots=True)
