@@ -246,13 +246,25 @@ def test_a_pack_of_a_database_asks_it_once_for_all_views(desk: Desk, shelf: Path
     }
     pack = f'[pack]\ntitle = "Books"\nfor = "2025"\n[source]\nfile = "sqlite:///{shelf}/books.db"\ntable = "ledger"\n'
     pack += 'amount = "paid"\ndate = "day"\n'
-    for name, (by, where) in views.items():
-        pack += f'[[view]]\nname = "{name}"\ndraw = "table"\nby = "{','.join(by)}"\nwhere = {where}\nversus = "year-ago"\norder = "name"\n'
+    for name, (columns, where) in views.items():
+        by = ",".join(columns)
+        pack += f'[[view]]\nname = "{name}"\ndraw = "table"\nby = "{by}"\nwhere = {where}\nversus = "year-ago"\norder = "name"\n'
     (desk.folder / "books.toml").write_text(pack)
     done = desk.run("pack", "books.toml")
     assert done.status == 0, done.err
-    for name, (by, where) in views.items():
-        words = ["--amount", "paid", "--date", "day", "--by", ",".join(by), "--for", "2025", "--versus", "year-ago"]
+    for name, (columns, where) in views.items():
+        words = [
+            "--amount",
+            "paid",
+            "--date",
+            "day",
+            "--by",
+            ",".join(columns),
+            "--for",
+            "2025",
+            "--versus",
+            "year-ago",
+        ]
         words += [word for one in where for word in ("--where", one)]
         plain = desk.figures("table", str(shelf / "ledger.csv"), *words, "--order", "name")
         built = json.loads(

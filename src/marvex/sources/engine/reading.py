@@ -31,7 +31,8 @@ from marvex.sources.engine.query import Query
 from marvex.sources.engine.rows import FileRows, Rows
 from marvex.sources.engine.source import Source, Stops
 from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.engine.stored_rows import stored_rows
+from marvex.sources.engine.stored_columns import stored_columns
+from marvex.sources.engine.stored_rows import StoredRows
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.files import ENOUGH_ROWS, ROW_COLUMN, SourceFile
 from marvex.sources.roles import Column
@@ -145,10 +146,10 @@ class _Reader:
         """
         asked = self.asked
         if self.file.store is not None:
-            rows, self.headings, self.columns_asked = stored_rows(
-                self.file.store, asked, self.lookup, self.engine, self.name, self.gathered
+            columns, self.headings, self.columns_asked = stored_columns(
+                self.file.store, asked, self.lookup, self.engine, self.name
             )
-            return rows
+            return StoredRows(columns, self.engine, self.name, self.gathered)
         self.relation = self.file.relation()
         self.headings = self._headings()
         relation = Relation(sql=self.relation, headings=self.headings, row_column=self.file.row_column)
