@@ -7,8 +7,10 @@ import gzip
 import json
 import re
 import shlex
+import sqlite3
 from pathlib import Path
 
+import duckdb
 import pytest
 
 from conftest import DEMO, Desk
@@ -127,6 +129,14 @@ def documents() -> list[tuple[Path, str]]:
 def ferries(tmp_path_factory: pytest.TempPathFactory) -> Desk:
     desk = Desk(tmp_path_factory.mktemp("documents"))
     write_data(desk.folder, overwrite=False)
+    # The same ledger in a database, and in partitions.
+    ledger = f"read_csv('{desk.folder}/ledger.csv')"
+    parts = f"COPY (SELECT *, year(date) AS year FROM {ledger}) TO '{desk.folder}/ledger'"
+    duckdb.execute(f"{parts} (FORMAT parquet, PARTITION_BY year)")
+    rows = duckdb.execute(f"SELECT COLUMNS(*)::VARCHAR FROM {ledger}").fetchall()
+    with sqlite3.connect(desk.folder / "books.db") as books:
+        books.execute("CREATE TABLE ledger (date, account, account_name, kind, route, scenario, net NUMERIC)")
+        books.executemany("INSERT INTO ledger VALUES (?, ?, ?, ?, ?, ?, ?)", rows)
     return desk
 
 

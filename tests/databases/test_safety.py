@@ -273,3 +273,28 @@ def test_a_pack_of_a_database_asks_it_once_for_all_views(desk: Desk, shelf: Path
         assert built["points"] == plain["points"] and built["source"]["rows_used"] == plain["source"]["rows_used"]
     # Whether a database has changed nobody else can tell: it is asked at each build.
     assert "made 4 views" in desk.run("pack", "books.toml").err
+
+
+def test_what_goes_wrong_with_a_cluster(desk: Desk, spark: str, in_spark: Kept) -> None:
+    table, columns = (
+        ("table", *in_spark.words),
+        ("--amount", "paid", "--date", "day", "--by", "crew", "--for", "2025"),
+    )
+    away = f"sc://127.0.0.1:{free_port()}"
+    assert "cannot be reached" in desk.refused("table", away, "--table", "ledger", *columns)
+    assert "no address of a cluster" in desk.refused("table", "sc://here:there", "--table", "ledger")
+    said = desk.refused("table", f"{spark}/;token=hunter2", "--table", "ledger")
+    assert "has a password in it" in said and "hunter2" not in said
+    said = desk.refused("table", spark, "--table", "leger", *columns)
+    assert "has no table 'leger'" in said and "Did you mean ledger?" in said
+    assert "column crew holds text" in desk.refused(*table, *columns[2:], "--amount", "crew")
+    for query in ("DROP TABLE ledger", "SELECT 1; DROP TABLE ledger", "INSERT INTO ledger SELECT * FROM ledger"):
+        (desk.folder / "q.sql").write_text(query)
+        assert "PARSE_SYNTAX_ERROR" in desk.refused("table", spark, "--query", "q.sql", *columns)
+    began = time.monotonic()
+    (desk.folder / "q.sql").write_text(
+        "SELECT l.* FROM ledger l CROSS JOIN (SELECT sum(a.id * b.id % 7) FROM range(1000000) a CROSS JOIN range(1000000) b)"
+    )
+    assert "within 3 seconds" in desk.refused("table", spark, "--query", "q.sql", *columns, "--give-up-after", "3")
+    assert time.monotonic() - began < 60
+    assert desk.run(*table, *columns, "--versus", "2024").status == 0  # the cluster is free again, and whole

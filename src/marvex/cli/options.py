@@ -129,7 +129,8 @@ def add_source(parser: argparse.ArgumentParser) -> None:
         metavar="SOURCE",
         nargs="+",
         help="a .csv, .tsv, .txt, .parquet, .xlsx, .ods, .json or .jsonl file, plain or gzipped, or - for CSV; "
-        "several as SCENARIO=FILE, or as one, 'glob:PATTERN'",
+        "several as SCENARIO=FILE, or as one, 'glob:PATTERN' or hive:FOLDER; a database, postgresql+psycopg://… or "
+        "sqlite:///…, or a cluster, sc://…",
     )
     add_loudness(parser)
 

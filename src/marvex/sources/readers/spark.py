@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import logging
+import socket
 import warnings
 from collections.abc import Iterator
 from typing import Any
@@ -11,10 +12,12 @@ from typing import Any
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.readers.store import ENOUGH_ROWS, Place, Store, password_in_sight, without_password
 
+warnings.filterwarnings("ignore", module="pyspark")  # of libraries that it asks for, and that are not used here
 try:
     import sqlalchemy as sa
     from pyspark.errors import PySparkException
-    from pyspark.sql import SparkSession
+    from pyspark.sql.connect.client.retries import DefaultPolicy
+    from pyspark.sql.connect.session import SparkSession
     from sqlalchemy.engine.default import DefaultDialect
     from sqlalchemy.sql.compiler import GenericTypeCompiler, IdentifierPreparer, SQLCompiler
 except ImportError as problem:
@@ -23,6 +26,9 @@ except ImportError as problem:
     ) from None
 
 from marvex.sources.readers.databases import query_text
+
+PORT = 15002  # of a Connect server, where none is said
+SECONDS, TRIES = 10, 3
 
 
 def opened(place: Place) -> Store:
@@ -36,18 +42,33 @@ class _SparkTable(Store):
     def __init__(self, place: Place) -> None:
         super().__init__(place.table or "query")
         logging.getLogger("pyspark").setLevel(logging.CRITICAL)
-        warnings.filterwarnings("ignore", module="pyspark")  # of libraries that it asks for and we do not use
         self._dialect = _SparkDialect()
         self._address = without_password(place.address.partition(";")[0])
         if "token=" in place.address.lower():
             raise password_in_sight(place.address, "SPARK_CONNECT_AUTHENTICATE_TOKEN")
+        self._check_reached(place.address)
         with self._in_our_words():
             self._session = SparkSession.builder.remote(place.address).getOrCreate()
+            # Its own tries go on for ten minutes.
+            self._session.client.set_retry_policies([DefaultPolicy(max_retries=TRIES)])
         try:
             self._find(place)
         except BaseException:
             self.close()
             raise
+
+    def _check_reached(self, address: str) -> None:
+        """Raises Mistake where nothing answers at an address, which the client would not tell for minutes."""
+        host, _, port = address.removeprefix("sc://").partition("/")[0].partition(":")
+        if not host or not (port or "1").isdecimal():
+            raise Mistake(f"'{self._address}' is no address of a cluster", "Write it as sc://host:15002.")
+        try:
+            socket.create_connection((host, int(port or PORT)), SECONDS).close()
+        except OSError as problem:
+            raise Mistake(
+                f"{self.name}, {self._address}: cannot be reached: {problem.strerror or problem}",
+                "Check the address, and that its Connect server runs.",
+            ) from None
 
     def _find(self, place: Place) -> None:
         quoted = self._dialect.identifier_preparer.quote_identifier
