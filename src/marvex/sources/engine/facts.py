@@ -135,20 +135,27 @@ class Facts:
             misread = cells.might_be_misread("amount_text")
             doubtful = f"bool_or(CASE WHEN {odd} THEN {misread} ELSE false END)"
         ends = "max(amount) AS highest, min(amount) AS lowest" if self.has_ends else "NULL AS highest, NULL AS lowest"
-        per, per_is_odd = "NULL::DECIMAL(38, 0)", "false"
+        per = "NULL::DECIMAL(38, 0) AS per, 0 AS per_unread, 0 AS per_decimals"
         if self.roles.per:
-            per = self.per_reading.amount("per_text")
-            per_is_odd = f"kept AND {per} IS NULL AND NOT {cells.is_nothing('per_text')}"
+            divisor, nothing = self.per_reading.amount("per_text"), cells.is_nothing("per_text")
+            per = (
+                f"sum({divisor}) AS per, count(CASE WHEN kept AND {divisor} IS NULL AND NOT {nothing} THEN 1 END) "
+                f"AS per_unread, max({self.per_reading.decimals_in('per_text')}) AS per_decimals"
+            )
+        # What is the same in all rows tells none apart, and to group by it costs a third of the time.
+        same = {name: value for name, value in self._columns_of_rows() if value is not None}
+        others = ("row", "scenario_text", "date_text", "kept")
+        shown = ", ".join(f"{same[name]} AS {name}" if name in same else name for name in others)
+        keys = [f"c{place}" for place in range(len(self.roles.by))] + [name for name in others if name not in same]
         # Dates are read after grouping: a ledger has far fewer of them than rows.
         return Query(
             f"""SELECT * REPLACE (CAST(date_text AS VARCHAR) AS date_text) FROM (
-            SELECT {self.categories()}, row, scenario_text, date_text, kept,
+            SELECT {self.categories()}, {shown},
                 sum(amount) AS amount, count(amount) AS figures, {ends}, count(*) AS rows,
                 {unread} AS unread, {decimals} AS decimals, {doubtful} AS doubtful,
-                sum({per}) AS per, count(CASE WHEN {per_is_odd} THEN 1 END) AS per_unread,
-                max({self.per_reading.decimals_in("per_text") if self.roles.per else 0}) AS per_decimals,
+                {per},
                 {self._first_row} AS first_row
-            FROM (SELECT *, {amount} AS amount FROM ({source})) GROUP BY ALL)""",
+            FROM (SELECT *, {amount} AS amount FROM ({source})) GROUP BY {", ".join(keys) or "()"})""",
             tuple(values),
         )
 

@@ -10,7 +10,16 @@ from typing import Any
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT
-from marvex.sources.readers.store import ENOUGH_ROWS, Kind, Place, Store, Tally, password_in_sight, without_password
+from marvex.sources.readers.store import (
+    ENOUGH_ROWS,
+    Kind,
+    Place,
+    Store,
+    Tally,
+    password_in_sight,
+    query_text,
+    without_password,
+)
 
 try:
     import sqlalchemy as sa
@@ -261,15 +270,3 @@ def _figure(value: Any, decimals: int) -> Decimal | None:
 def _exact_figure(value: Any, decimals: int) -> str | None:
     found = None if value is None else _figure(value, decimals)
     return None if found is None else f"{found:f}"
-
-
-def query_text(path: str) -> str:
-    """The text of a query's file, without what ends it."""
-    file = Path(path)
-    try:
-        text = file.read_text(encoding="utf-8-sig").strip()
-    except (OSError, UnicodeDecodeError) as problem:
-        raise Mistake(f"{setting('query')} {path} cannot be read", "Name a file with one SELECT.") from problem
-    if not text:
-        raise Mistake(f"{setting('query')} {path} is empty", "Write one SELECT into it.")
-    return text.rstrip("; \n\t")

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
-from marvex.sources.readers.store import ENOUGH_ROWS, Place, Store, password_in_sight, without_password
+from marvex.sources.readers.store import ENOUGH_ROWS, Place, Store, password_in_sight, query_text, without_password
 
 warnings.filterwarnings("ignore", module="pyspark")  # of libraries that it asks for, and that are not used here
 try:
@@ -24,8 +24,6 @@ except ImportError as problem:
     raise Mistake(
         f"a cluster needs PySpark's client, of which {problem.name} is not installed", "pip install 'marvex[spark]'."
     ) from None
-
-from marvex.sources.readers.databases import query_text
 
 PORT = 15002  # of a Connect server, where none is said
 SECONDS, TRIES = 10, 3

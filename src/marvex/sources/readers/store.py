@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal
 from enum import Enum
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from marvex.core.errors import Mistake, setting
@@ -202,3 +203,15 @@ def as_text(value: Any) -> str | None:
     if isinstance(value, Decimal):
         return f"{value:f}"
     return str(value).strip() or None
+
+
+def query_text(path: str) -> str:
+    """The text of a query's file, without what ends it."""
+    file = Path(path)
+    try:
+        text = file.read_text(encoding="utf-8-sig").strip()
+    except (OSError, UnicodeDecodeError) as problem:
+        raise Mistake(f"{setting('query')} {path} cannot be read", "Name a file with one SELECT.") from problem
+    if not text:
+        raise Mistake(f"{setting('query')} {path} is empty", "Write one SELECT into it.")
+    return text.rstrip("; \n\t")
