@@ -52,14 +52,18 @@ class StoredColumns:
         made = self.made[heading]
         return made.make(tuple(texts[one] for one in made.of))
 
+    def grouped(self, name: str) -> ColumnElement[Any]:
+        """A column as rows are grouped by it: as it is, for its values become texts where they have come back."""
+        is_binary = self.store.kinds[name] is Kind.BINARY
+        return self.store.text(name) if is_binary else self.store.column(name)
+
     def day(self, name: str, facts: Facts) -> ColumnElement[Any]:
         """A column of dates without their times, which there are more of than days."""
         from sqlalchemy import Date, cast, func
 
-        kind = self.store.kinds[name]
-        if kind in (Kind.DAY, Kind.TIME):
+        if self.store.kinds[name] is Kind.TIME:
             return cast(self.store.column(name), Date)
-        return func.substr(self.store.text(name), 1, 10) if facts.has_times else self.store.text(name)
+        return func.substr(self.store.text(name), 1, 10) if facts.has_times else self.grouped(name)
 
     def columns_of(self, headings: Sequence[str]) -> list[str]:
         """The columns of the table that some headings need, each once."""

@@ -233,11 +233,11 @@ class StoredRows:
         of_others = self.columns.columns_of([one for one in (roles.scenario, roles.date) if one])
         found: dict[str, ColumnElement[Any]] = {}
         for name in of_names:
-            text = self.columns.store.text(name)
+            text = self.columns.grouped(name)
             # Rows that are not kept say only how far the data go.
             found[name] = text if kept is None or name in of_others else case((kept, text))
         for name in of_others:
-            found[name] = self.columns.day(name, facts) if name == roles.date else self.columns.store.text(name)
+            found[name] = self.columns.day(name, facts) if name == roles.date else self.columns.grouped(name)
         groups = list(found.values())
         if kept is None:
             return groups, list(found), None
