@@ -38,16 +38,19 @@ def _watched(session: Session) -> Iterator[None]:
 @contextlib.contextmanager
 def _shown(session: Session) -> Iterator[None]:
     from rich.console import Console
-    from rich.progress import Progress, ProgressColumn, Task, TimeElapsedColumn
+    from rich.progress import Progress, ProgressColumn, Task
     from rich.text import Text
 
     class Share(ProgressColumn):
-        """The share that is read, where the engine can tell it."""
+        """The share that is read, where the engine can tell it, and how long that has taken."""
 
-        def render(self, task: Task) -> Text:  # noqa: ARG002
+        def render(self, task: Task) -> Text:
             share = session.share
-            return Text("reading" if share is None else f"reading {share:.0f}%")
+            seconds = f"{SHOWN_AFTER + (task.elapsed or 0):.0f} s"
+            return Text(
+                f"reading, {seconds}" if share is None else f"reading, {share:.0f}% in {seconds}", style="dim"
+            )
 
-    with Progress(Share(), TimeElapsedColumn(), console=Console(stderr=True), transient=True) as progress:
+    with Progress(Share(), console=Console(stderr=True), transient=True) as progress:
         progress.add_task("")
         yield

@@ -25,7 +25,12 @@ class Engine:
 
     def apart(self) -> Engine:
         """The same engine for another request, whose temporary tables have names of their own."""
-        self._latest = Engine(self._connection.cursor())
+        own = self._connection.cursor()
+        # How far it is, others show.
+        own.execute(
+            "SET enable_progress_bar = true; SET enable_progress_bar_print = false; SET progress_bar_time = 0"
+        )
+        self._latest = Engine(own)
         return self._latest
 
     def bound(self, memory: str, folder: Path) -> None:
@@ -76,10 +81,8 @@ def _in_our_words(name: str) -> Iterator[None]:
 
 def connected() -> Engine:
     """An engine of its own."""
-    # Nothing is fetched from anywhere: what it comes with is enough. How far it is, others show.
-    engine = duckdb.connect(config={"autoinstall_known_extensions": False})
-    engine.execute("SET enable_progress_bar = true; SET enable_progress_bar_print = false")
-    return Engine(engine)
+    # Nothing is fetched from anywhere: what it comes with is enough.
+    return Engine(duckdb.connect(config={"autoinstall_known_extensions": False}))
 
 
 def _unreadable(problem: str, name: str) -> Mistake:
