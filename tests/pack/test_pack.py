@@ -190,7 +190,10 @@ def test_an_edition_is_frozen_and_later_builds_say_what_was_restated(office: Des
     assert re.search(
         r"costs: restated since the last edition: Fuel, 2026-02-01 to 2026-02-28, was 46.00, is 48.25", done.err
     )
-    assert "was 46.00, is 48.25" in (office.folder / "p/index.html").read_text()
+    page = (office.folder / "p/index.html").read_text()
+    told = page[page.index("was 46.00, is 48.25") :]
+    behind = told[: told.index("</details>")]
+    assert "The largest rows behind it today" in behind and "2026-02-20" in behind and ">2.25<" in behind
     changed(office, 'better = "down"', 'better = "down"\nrestated = "fails"')
     assert office.run("pack", "p.toml").status == 1
     assert "froze the edition 2026-02" in office.run("pack", "p.toml", "--issue").err

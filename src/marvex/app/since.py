@@ -39,7 +39,8 @@ def with_since(session: Session, request: Request, analysis: Analysis) -> Analys
                 f"{setting('since')} {path.name} is of {scenario}, and the data have no such scenario",
                 "Name the figures of a run of one scenario against another, or against another time.",
             )
-    now, then = _figures_today(book, points, (scenarios[0], scenarios[1] or scenarios[0]))
+    sides = (scenarios[0], scenarios[1] or scenarios[0])
+    now, then = _figures_today(book, points, sides)
     today = {(one.point.panel, one.point.label): one.point for one in analysis.first.shown}
     restated, rebanded = [], []
     judges_alone = not any(analysis.first.rules.asks_for(quantity) for quantity in _OF_FELLOWS)
@@ -56,8 +57,10 @@ def with_since(session: Session, request: Request, analysis: Analysis) -> Analys
         if point.state.startswith("not in"):
             found = [ZERO if amount is None else amount for amount in found]
         for is_base, was, amount in ((False, point.current, found[0]), (True, point.base, found[1])):
-            if was != amount and (point.base_days if is_base else point.days) is not None:
-                restated.append(Restated(point=point, is_base=is_base, was=was, now=amount))
+            days = point.base_days if is_base else point.days
+            if was != amount and days is not None:
+                span = _span(book, sides[is_base], days)
+                restated.append(Restated(point=point, is_base=is_base, was=was, now=amount, span=span, category=name))
         if point.band is not None and judges_alone and point.kind != "total":
             again = replace(like or Point(category=name, current=None, base=None), current=found[0], base=found[1])
             band = analysis.first.rules.judge(again)
@@ -79,15 +82,20 @@ def _figures_today(
         (scenarios[0], [point.days for point in points]),
         (scenarios[1], [point.base_days for point in points]),
     ):
-        dates = next((one for one in book.scenarios if one.name == scenario), None)
         asked = list(dict.fromkeys(one for one in days if one is not None))
-        spans = [Span((dates.stretch(*one),)) for one in asked] if dates is not None else []
+        spans = [span for one in asked if (span := _span(book, scenario, one)) is not None]
         cells = [*book.cells(spans, by_category=False), *(book.cells(spans) if book.width else ())]
         figures: dict[tuple[Days, str], Decimal | None] = {}
         for cell in cells:
             figures.setdefault((asked[cell.place], cell.category), cell.amount)
         found.append(figures)
     return found[0], found[1]
+
+
+def _span(book: Ledger, scenario: str | None, days: Days) -> Span | None:
+    """What is asked of a scenario for some days; None where the data have no such scenario."""
+    dates = next((one for one in book.scenarios if one.name == scenario), None)
+    return None if dates is None else Span((dates.stretch(*days),))
 
 
 def _of(figures: Mapping[tuple[Days, str], Decimal | None], days: Days | None, name: str) -> Decimal | None:

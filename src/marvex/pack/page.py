@@ -9,6 +9,7 @@ import html
 import re
 from collections.abc import Iterable, Mapping, Sequence
 from importlib.resources import files
+from itertools import zip_longest
 from pathlib import Path
 from typing import Any
 
@@ -74,7 +75,13 @@ def page(pack: Pack, period: str, views: Mapping[str, Pieces], chooser: Chooser)
         download=_download,
         most=SENTENCES_SHOWN,
         failing=[(piece.name, band) for piece in plain for band in piece.failing],
-        restated=[(piece.name, text) for piece in plain for text in (*piece.restated, *piece.rebanded)],
+        restated=[
+            (piece.name, text, rows)
+            for piece in plain
+            for text, rows in zip_longest(
+                (*piece.restated, *piece.rebanded), piece.restated_rows[: len(piece.restated)]
+            )
+        ],
     )
 
 

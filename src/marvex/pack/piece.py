@@ -20,6 +20,7 @@ from marvex.app.words import Words, words_of
 from marvex.core.compare.lookup import judged_at, name_at
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown, shown_table
+from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import Mistake
 from marvex.core.rules.bands import Tone
 from marvex.core.words.commentary import cautions_left, commentary
@@ -28,6 +29,7 @@ from marvex.core.words.wording import point_name, restated_texts
 from marvex.pack.page_table import page_table
 from marvex.pack.sheet_script import RecordedBook
 from marvex.request.request import Request
+from marvex.sources.engine.ledger import Ledger
 from marvex.tables.figures import figures_json
 from marvex.tables.files import table_csv
 from marvex.tables.trace import working
@@ -58,7 +60,7 @@ class Piece:
     tone : of its headline.
     weight : the size of its headline's change, by which findings are ranked.
     failing : the bands marked `fails` that were met.
-    restated : what has changed since the last edition, in words.
+    restated : what has changed since the last edition, in words, and `restated_rows` what stands behind each today.
     worse : the points in a worse band, and `remarked` those that have a remark of this month.
     said : what the command line would have said of reading it.
     """
@@ -87,6 +89,7 @@ class Piece:
     weight: float = 0.0
     failing: list[str] = field(default_factory=list)
     restated: list[str] = field(default_factory=list)
+    restated_rows: list[Record] = field(default_factory=list)
     rebanded: list[str] = field(default_factory=list)
     worse: list[str] = field(default_factory=list)
     remarks: list[list[str]] = field(default_factory=list)
@@ -137,11 +140,12 @@ def piece_of(session: Session, name: str, draw: str, request: Request, *, is_who
     if is_whole:
         fills = styled(settings.style).fills
         book = session.ledger(request)
-        most = TRACED_ROWS if book.rows_read <= FEW_ROWS else 0
+        most = TRACED_ROWS if book.rows_read <= FEW_ROWS and book.first.file.store is None else 0
         traces = traces_of(book, analysis, most)[:MOST_TRACED]
         piece = replace(
             piece,
             traces=[_trace(one, analysis) for one in traces],
+            restated_rows=_rows_restated(book, analysis, most),
             sheet=_sheet(analysis, words, fills),
             figures=figures_json(shown, fills),
             csv=table_csv(analysis),
@@ -184,24 +188,36 @@ def _said(name: str, draw: str, shown: Shown, words: Words) -> Piece:
     )
 
 
+def _rows_restated(book: Ledger, analysis: Analysis, most: int) -> list[Record]:
+    """The largest rows that stand behind each restated figure today, in order of what is told of them."""
+    found = []
+    for one in analysis.since.largest_first[:MOST_TRACED] if analysis.since else ():
+        is_known = not one.category or one.category in book.known_categories
+        rows = book.largest_rows(one.span, one.category or None, most) if one.span and is_known else ()
+        found.append(_rows("", 0, rows, analysis))
+    return found
+
+
+def _rows(what: str, count: int, rows: Sequence[TracedRow], analysis: Analysis) -> Record:
+    """Rows as the page shows them."""
+    return {
+        "what": what,
+        "rows": count,
+        "headings": [printable(one) for one in rows[0].headings[:5]] if rows else [],
+        "largest": [
+            [printable(row.place), *(printable(one) for one in row.cells[:5]), _amount(row.amount, analysis)]
+            for row in rows
+        ],
+    }
+
+
 def _trace(trace: Any, analysis: Analysis) -> Record:
     """What stands behind a figure, as the page shows it."""
     sides = []
     for what, side in (("current", trace.current), ("base", trace.base)):
         if side is None or not side.largest:
             continue
-        first = side.largest[0]
-        sides.append(
-            {
-                "what": what,
-                "rows": side.rows,
-                "headings": [printable(one) for one in first.headings[:5]],
-                "largest": [
-                    [printable(row.place), *(printable(one) for one in row.cells[:5]), _amount(row.amount, analysis)]
-                    for row in side.largest
-                ],
-            }
-        )
+        sides.append(_rows(what, side.rows, side.largest, analysis))
     return {
         "name": printable(point_name(trace.point, analysis.figures.locale)),
         "working": [[printable(part) for part in line] for line in working(trace, analysis)],

@@ -6,6 +6,9 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
+from marvex.core.compare.side import Span
+from marvex.core.exact import ZERO, difference
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class EarlierPoint:
@@ -32,12 +35,20 @@ class EarlierPoint:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Restated:
-    """A figure of an earlier window that is another today; None where there was, or is, no row."""
+    """A figure of an earlier window that is another today; None where there was, or is, no row.
+
+    Parameters
+    ----------
+    span : what is asked of today's rows for it, and `category` of which, empty for all of them; None where they have
+        nothing of its scenario.
+    """
 
     point: EarlierPoint
     is_base: bool
     was: Decimal | None
     now: Decimal | None
+    span: Span | None = None
+    category: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,6 +67,11 @@ class Since:
     file: str
     restated: tuple[Restated, ...]
     rebanded: tuple[Rebanded, ...]
+
+    @property
+    def largest_first(self) -> list[Restated]:
+        """What was restated, the largest difference first."""
+        return sorted(self.restated, key=lambda one: -abs(difference(one.now or ZERO, one.was or ZERO)))
 
     @property
     def has_changed(self) -> bool:

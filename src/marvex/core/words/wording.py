@@ -165,11 +165,10 @@ def restated_texts(since: Since, figures: FigureFormat, *, with_days: bool = Fal
         is_named = days is None or one.point.label in (f"{days[0]:%Y-%m}", f"{days[0]:%Y}", f"{days[0]}")
         return "" if is_named or not days or not with_days else f", {days[0]} to {days[1]},"
 
-    largest = sorted(since.restated, key=lambda one: -abs(difference(one.now or ZERO, one.was or ZERO)))
     return [
         f"{one.point.name}{' (base)' if one.is_base else ''}{days_of(one)} was {text(one.was)}, is {text(one.now)} "
         f"({figures.signed_headline(difference(one.now or ZERO, one.was or ZERO))})"
-        for one in largest
+        for one in since.largest_first
     ]
 
 

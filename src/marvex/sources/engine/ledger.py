@@ -274,6 +274,11 @@ class Ledger:
         """The label that some names are joined to."""
         return _joined(names)
 
+    @property
+    def known_categories(self) -> Collection[str]:
+        """The categories that have been met in some answer."""
+        return self._names_of.keys()
+
     def names_of(self, label: str) -> tuple[str, ...]:
         """The names that a category's label joins, as the engine has them."""
         return self._names_of[label]
