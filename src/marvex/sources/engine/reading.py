@@ -107,6 +107,8 @@ class _Reader:
             else:
                 columns = replace(columns, by=(column,), are_lines=True, then_by=asked.panels)
         self.roles = roles.work_out(self.columns, columns, self.name)
+        if self.file.store is not None:  # whose rows have no numbers to be told apart by
+            self.roles = replace(self.roles, each_row=False)
         self._check_percentages()
         self.filters = parse_filters(asked.where, self.headings, self.name)
         self._check_filters()
