@@ -242,7 +242,7 @@ def test_of_a_million_rows_only_facts_cross_the_wire(books: Desk, postgres: Post
 def test_a_pack_adds_a_source_up_once_for_all_views(
     desk: Desk, shelf: Path, kept: str, monkeypatch: pytest.MonkeyPatch
 ) -> None:
-    monkeypatch.setattr("marvex.sources.readers.files.SMALL", 0)  # as files of millions of rows are read
+    monkeypatch.setattr("marvex.sources.readers.source_file.SMALL", 0)  # as files of millions of rows are read
     asked: list[str] = []
     once = Gathered.raw_of
     monkeypatch.setattr(Gathered, "raw_of", lambda *words: asked.append(str(found := once(*words))) or found)

@@ -25,7 +25,8 @@ with atheris.instrument_imports(include=["marvex"]):
     from marvex.request.statement_file import statement_from
     from marvex.sources.dates import read_days
     from marvex.sources.expression import parse_expression
-    from marvex.sources.readers.files import Files, Wanted
+    from marvex.sources.readers.files import Files
+    from marvex.sources.readers.source_file import Wanted
     from marvex.sources.where import parse_filters
 
 HEADINGS = ("net", "price", "odd name")

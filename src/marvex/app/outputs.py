@@ -10,7 +10,7 @@ from pathlib import Path
 from marvex.core.errors import Mistake, listed, setting
 from marvex.request.files_named import files_named
 from marvex.request.request import Request
-from marvex.sources.readers.files import paths_of
+from marvex.sources.readers.places import paths_of
 
 
 class Outputs:

@@ -19,7 +19,8 @@ from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.ledger import Ledger, read_ledger
 from marvex.sources.engine.listing import Table, table_of
 from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.readers.files import Files, Wanted
+from marvex.sources.readers.files import Files
+from marvex.sources.readers.source_file import Wanted
 
 
 class Session:

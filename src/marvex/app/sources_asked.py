@@ -16,8 +16,8 @@ from marvex.request.settings import Settings
 from marvex.request.values import names as parted
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.spreading import Spread
-from marvex.sources.readers.files import Wanted
 from marvex.sources.readers.sheet_table import Wishes
+from marvex.sources.readers.source_file import Wanted
 from marvex.sources.roles import ColumnsAsked
 
 # Settings that arrange or rename the rows of a list, which the lines of a statement are not.

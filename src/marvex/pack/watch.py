@@ -16,7 +16,7 @@ from marvex.core.words.printable import printable
 from marvex.pack.pack_file import read_pack
 from marvex.request.files_named import files_named, files_of
 from marvex.request.from_keys import key_of
-from marvex.sources.readers.files import paths_of, stamp_of
+from marvex.sources.readers.places import paths_of, stamp_of
 
 LOOPBACK = "127.0.0.1"
 SHOWN = (".html", ".svg", ".png", ".json", ".csv", ".pdf", ".xlsx")

@@ -22,8 +22,8 @@ from marvex.sources.expression import (
     parse_expression,
 )
 from marvex.sources.quoting import quoted_name
-from marvex.sources.readers.files import ROW_COLUMN, SourceFile
 from marvex.sources.readers.grid import DIGITS
+from marvex.sources.readers.source_file import ROW_COLUMN, SourceFile
 from marvex.sources.roles import ColumnsAsked, found_column
 
 DECIMALS = 6  # of each column that an amount is worked out of

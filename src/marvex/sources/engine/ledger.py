@@ -34,8 +34,9 @@ from marvex.sources.engine.source import Source
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.spreading import spread
 from marvex.sources.engine.statements import with_statements
-from marvex.sources.readers.files import Files, SourceFile, Wanted
+from marvex.sources.readers.files import Files
 from marvex.sources.readers.sheet_table import Wishes
+from marvex.sources.readers.source_file import SourceFile, Wanted
 
 NO_NAME = "(none)"
 

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_name
-from marvex.sources.readers.files import Files, Wanted
+from marvex.sources.readers.files import Files
+from marvex.sources.readers.source_file import Wanted
 from marvex.sources.roles import found_column
 
 

@@ -6,7 +6,7 @@ from marvex.core.errors import Mistake, setting
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_name
-from marvex.sources.readers.files import SourceFile
+from marvex.sources.readers.source_file import SourceFile
 
 
 def names_table(place: int) -> str:

@@ -34,7 +34,7 @@ from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.stored_columns import stored_columns
 from marvex.sources.engine.stored_rows import StoredRows
 from marvex.sources.quoting import quoted_name
-from marvex.sources.readers.files import ENOUGH_ROWS, ROW_COLUMN, SourceFile
+from marvex.sources.readers.source_file import ENOUGH_ROWS, ROW_COLUMN, SourceFile
 from marvex.sources.roles import Column
 from marvex.sources.scales import power_said
 from marvex.sources.where import parse_filters

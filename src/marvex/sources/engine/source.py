@@ -15,7 +15,7 @@ from marvex.sources import roles
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.rows import Rows
 from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.readers.files import SourceFile
+from marvex.sources.readers.source_file import SourceFile
 from marvex.sources.roles import Column, Roles
 from marvex.sources.where import Filter
 

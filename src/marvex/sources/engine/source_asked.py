@@ -9,7 +9,7 @@ from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import CIVIL, Calendar
 from marvex.sources import roles
 from marvex.sources.engine.spreading import Spread
-from marvex.sources.readers.files import Wanted
+from marvex.sources.readers.source_file import Wanted
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

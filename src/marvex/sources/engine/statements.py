@@ -8,7 +8,7 @@ from dataclasses import replace
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.statement import Statement
 from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.readers.files import SourceFile
+from marvex.sources.readers.source_file import SourceFile
 
 
 def with_statements(files: Sequence[SourceFile], asked: Sequence[AskedOfSource]) -> tuple[AskedOfSource, ...]:

@@ -16,7 +16,7 @@ from marvex.sources.engine.query import Query
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.expression import is_expression
 from marvex.sources.quoting import quoted_name
-from marvex.sources.readers.files import SourceFile
+from marvex.sources.readers.source_file import SourceFile
 from marvex.sources.readers.store import Kind, Store, as_text
 from marvex.sources.roles import ColumnsAsked
 from marvex.sources.where import Filter
