@@ -308,3 +308,17 @@ def test_what_goes_wrong_with_a_cluster(desk: Desk, spark: str, in_spark: Kept) 
     assert "within 3 seconds" in desk.refused("table", spark, "--query", "q.sql", *columns, "--give-up-after", "3")
     assert time.monotonic() - began < 60
     assert desk.run(*table, *columns, "--versus", "2024").status == 0  # the cluster is free again, and whole
+
+
+def test_a_pack_begins_from_a_table_and_builds_as_it_is(desk: Desk, shelf: Path) -> None:
+    (desk.folder / "q.sql").write_text("SELECT day, crew, harbour, scenario, paid FROM ledger WHERE crew <> 'none'")
+    (desk.folder / "packs").mkdir()
+    (desk.folder / "books.db").write_bytes((shelf / "books.db").read_bytes())
+    assert "which table?" in desk.refused("begin", "sqlite:///books.db", "-o", "packs/p.toml")
+    done = desk.run("begin", "sqlite:///books.db", "--query", "q.sql", "-o", "packs/p.toml")
+    assert done.status == 0, done.err
+    # Paths of a pack start from its folder.
+    assert 'file = "sqlite:///../books.db"' in (desk.folder / "packs/p.toml").read_text()
+    (desk.folder / "packs/q.sql").write_bytes((desk.folder / "q.sql").read_bytes())
+    done = desk.run("pack", "packs/p.toml")
+    assert done.status == 0 and (desk.folder / "packs/p/index.html").is_file(), done.err

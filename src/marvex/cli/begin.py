@@ -39,6 +39,8 @@ def add_to(commands: Any) -> None:
         help="what to write a start of; default: pack",
     )
     parser.add_argument("--account", metavar="COL", help="the column of accounts")
+    parser.add_argument("--table", metavar="[SCHEMA.]NAME", help="the table of a database or a cluster, for a pack")
+    parser.add_argument("--query", metavar="FILE.sql", help="a file with one SELECT, in place of a table")
     parser.add_argument("-o", "--output", metavar="FILE", type=Path, help="the file to write; default: pack.toml")
     options.add_overwrite(parser)
     options.add_loudness(parser)
@@ -72,6 +74,7 @@ def _starter(parsed: argparse.Namespace) -> str:
     if what not in KINDS or (name and what != "style"):
         hint = did_you_mean(what, KINDS, f"There are {', '.join(KINDS)}.")
         raise Mistake(f"--write: there is no '{parsed.write}'", hint)
+    asked = {field: value for field in ("table", "query") if (value := getattr(parsed, field)) is not None}
     if what == "pack":
         from marvex.cli.reading import reading
         from marvex.pack.begin import starter_pack
@@ -79,7 +82,9 @@ def _starter(parsed: argparse.Namespace) -> str:
         if parsed.accounts is None or parsed.account is not None:
             raise Mistake("a pack begins from a table", "Name it alone: marvex begin ledger.csv.")
         with reading(parsed.loudness) as session:
-            return starter_pack(session, parsed.accounts, parsed.output.absolute().parent)
+            return starter_pack(session, parsed.accounts, parsed.output.absolute().parent, asked)
+    if asked:
+        raise Mistake(f"--{next(iter(asked))} is for a pack", "Leave it out.")
     if what == "statement":
         from marvex.app.begin import starter_statement
         from marvex.cli.reading import reading

@@ -6,7 +6,7 @@ import contextlib
 import json
 import os
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +23,8 @@ from marvex.request.place import COMMENTARY, SURVEY, TABLE
 from marvex.request.request import request_of
 from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.readers.places import HIVE, PATTERN
+from marvex.sources.readers.store import is_address
 
 FEW, MANY = 12, 40  # categories of a waterfall, and of a list
 KIND_NAMES = ("kind", "type", "class")
@@ -39,21 +41,24 @@ class _View:
     comment: str
 
 
-def starter_pack(session: Session, source: str, folder: Path) -> str:
+def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str, str] | None = None) -> str:
     """A pack file for a source.
 
     Parameters
     ----------
     folder : where the file is to lie; paths in it start from there.
+    asked : what the call says of the source, by field: the table of a database.
 
     Raises Mistake where nothing in the source can be drawn.
     """
-    book, unclear, taken = read_somehow(session, request_of([source], Settings(), SURVEY))
-    said: dict[str, Any] = {key_of(field): value for field, value in taken.items()}
+    of_source: dict[str, Any] = {field: (value,) for field, value in (asked or {}).items()}
+    settings = Settings(**of_source)
+    book, unclear, taken = read_somehow(session, request_of([source], settings, SURVEY))
+    said: dict[str, Any] = {key_of(field): value for field, value in {**(asked or {}), **taken}.items()}
     head: dict[str, Any] = _head(book)
     views = [
         view
-        for view in _views(session, source, book)
+        for view in _views(session, source, book, settings)
         if _works(session, source, head | said | dict(view.keys), view.draw)
     ]
     if not views:
@@ -61,7 +66,16 @@ def starter_pack(session: Session, source: str, folder: Path) -> str:
             f"{book.name}: no view of it can be drawn without being told more",
             f"Try marvex survey {source}: it says what is in the table.",
         )
-    return _written(book, os.path.relpath(source, folder), said, head, unclear, views)
+    return _written(book, _from(folder, source), said, head, unclear, views)
+
+
+def _from(folder: Path, source: str) -> str:
+    """A source as a file in a folder has to name it."""
+    for prefix in (HIVE, PATTERN, "sqlite:///"):
+        path = source.removeprefix(prefix)
+        if path != source:
+            return prefix + (path if Path(path).is_absolute() else os.path.relpath(path, folder))
+    return source if is_address(source) else os.path.relpath(source, folder)
 
 
 def _head(book: Ledger) -> dict[str, Any]:
@@ -75,7 +89,7 @@ def _head(book: Ledger) -> dict[str, Any]:
     return {"for": "latest:month"} if months else {}
 
 
-def _views(session: Session, source: str, book: Ledger) -> Iterator[_View]:
+def _views(session: Session, source: str, book: Ledger, settings: Settings) -> Iterator[_View]:
     """What could be asked of the source, the most telling first."""
     few, many = _columns(book)
     is_dated = any(one.last for one in book.scenarios)
@@ -94,7 +108,7 @@ def _views(session: Session, source: str, book: Ledger) -> Iterator[_View]:
             draw="trend", name="trend", keys={**so_far, "every": "month"},
             comment="Where do the two lines part? every is day, week, month, quarter, half or year.",
         )  # fmt: skip
-    yield from _costs(session, source, book, many or few)
+    yield from _costs(session, source, book, many or few, settings)
     yield _View(
         draw="variance", name="largest-movers", keys={**so_far, **by_many, "keep": "top:10", "order": "change"},
         comment="What moved, and how much? keep gathers the rest as Other.",
@@ -108,7 +122,7 @@ def _views(session: Session, source: str, book: Ledger) -> Iterator[_View]:
     yield _View(draw="commentary", name="commentary", keys=by_many or by_few, comment="The variances as sentences.")
 
 
-def _costs(session: Session, source: str, book: Ledger, by: str | None) -> Iterator[_View]:
+def _costs(session: Session, source: str, book: Ledger, by: str | None, settings: Settings) -> Iterator[_View]:
     """Costs by themselves, where a column tells which rows they are."""
     column = next((one.name for one in book.first.columns if one.name.casefold() in KIND_NAMES), None)
     value = column and next((one for one in book.values_of(column) if one.casefold() in COSTS), None)
@@ -116,7 +130,9 @@ def _costs(session: Session, source: str, book: Ledger, by: str | None) -> Itera
         return
     where = f"{column}={value}"
     with contextlib.suppress(Mistake):
-        whole = analyse(session, request_of([source], Settings(where=(where,)), TABLE)).first.comparison.total
+        whole = analyse(
+            session, request_of([source], replace(settings, where=(where,)), TABLE)
+        ).first.comparison.total
         sign = {"source_sign": "negative"} if (whole.current or 0) < 0 else {}
         yield _View(
             draw="against", name="costs", keys={"where": where, "by": by, **sign, "rule": "spend"},
@@ -177,7 +193,10 @@ def _written(
 ) -> str:
     """The file, with comments that teach each choice."""
     lines = [f"# A pack from {book.name}: change it, keep it, and build it every month with marvex pack.", ""]
-    lines += ["[pack]", f"title = {_quoted(Path(file).stem.replace('_', ' ').replace('-', ' ').capitalize())}"]
+    lines += [
+        "[pack]",
+        f"title = {_quoted(Path(book.first.file.title).stem.replace('_', ' ').replace('-', ' ').capitalize())}",
+    ]
     if head:
         lines.append(
             'for = "latest:month"                 # marvex pack PACK.toml --for 2026-11 moves the whole pack'

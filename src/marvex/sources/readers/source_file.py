@@ -57,6 +57,11 @@ class SourceFile:
     store: Store | None = None  # the table of a database or a cluster that it is, and no file
 
     @property
+    def title(self) -> str:
+        """Its name by itself, without how many files it is."""
+        return self.name.partition(" (")[0]
+
+    @property
     def is_small(self) -> bool:
         """Whether numbering its rows costs nothing that would be noticed."""
         return self.store is None and sum(one.path.stat().st_size for one in self.parts or (self,)) < SMALL
