@@ -66,6 +66,8 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
             f"{book.name}: no view of it can be drawn without being told more",
             f"Try marvex survey {source}: it says what is in the table.",
         )
+    if "query" in said:
+        said["query"] = _from(folder, said["query"])
     return _written(book, _from(folder, source), said, head, unclear, views)
 
 
