@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from marvex.core.errors import Mistake, setting
+from marvex.core.errors import Mistake, sentence, setting
 from marvex.core.exact import POWERS
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import Grain
@@ -160,4 +160,4 @@ def _parted(text: str | None, field: str) -> tuple[str, ...]:
     try:
         return parted(text)
     except ValueError as problem:
-        raise Mistake(f"{setting(field)} '{text}' cannot be read", f"{problem}.".capitalize()) from None
+        raise Mistake(f"{setting(field)} '{text}' cannot be read", sentence(str(problem))) from None

@@ -10,7 +10,7 @@ from dataclasses import replace
 from itertools import groupby
 from typing import TYPE_CHECKING, Any, NoReturn
 
-from marvex.core.errors import Mistake, did_you_mean
+from marvex.core.errors import Mistake, did_you_mean, sentence
 from marvex.core.words.trade_words import SETTINGS, VIEWS
 from marvex.request.option import Option
 from marvex.request.place import Place
@@ -233,7 +233,7 @@ def _reader(name: str, about: Option) -> Any:
         try:
             return about.read(text)
         except ValueError as problem:
-            raise Mistake(f"{flag(name)} '{text}' cannot be read", f"{problem}.".capitalize()) from None
+            raise Mistake(f"{flag(name)} '{text}' cannot be read", sentence(str(problem))) from None
 
     return read
 

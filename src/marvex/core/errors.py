@@ -39,6 +39,15 @@ def setting(field: str, value: object = None) -> str:
     return f"{_OPENS}{field}{'' if value is None else f'={value}'}{_CLOSES}"
 
 
+def sentence(problem: str) -> str:
+    """What is wrong as a sentence.
+
+    >>> sentence("write it as 1GB")
+    'Write it as 1GB.'
+    """
+    return f"{problem[:1].upper()}{problem[1:]}."
+
+
 def worded(text: str, word: Callable[[str, str | None], str]) -> str:
     """A message with each of its settings as `word` says it, from the field and the value that stands with it."""
     return _SETTING.sub(lambda found: word(found[1], found[2]), text)

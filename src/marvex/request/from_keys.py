@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
-from marvex.core.errors import Mistake, did_you_mean, setting
+from marvex.core.errors import Mistake, did_you_mean, sentence, setting
 from marvex.request.settings import FIELDS, OPTIONS
 
 WRITTEN_BY_THE_PACK = ("output", "figures", "since", "since_gate", "overwrite", "at", "trace_rows")
@@ -43,7 +43,7 @@ def _read(field: str, value: Any) -> Any:
     try:
         found = about.read(text)
     except ValueError as problem:
-        raise Mistake(f"{setting(field, text)} cannot be read", f"{problem}.".capitalize()) from None
+        raise Mistake(f"{setting(field, text)} cannot be read", sentence(str(problem))) from None
     if about.choices and found not in about.choices:
         hint = did_you_mean(text, about.choices, f"There are {', '.join(about.choices)}.")
         raise Mistake(f"{setting(field)}: there is no '{text}'", hint)
