@@ -17,24 +17,17 @@ from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.derived import (
-    Relation,
     Typed,
-    derived,
-    looked_up,
-    typed_columns,
     with_decimals,
 )
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import names_table
+from marvex.sources.engine.opening import opened
 from marvex.sources.engine.query import Query
-from marvex.sources.engine.rows import FileRows, Rows
 from marvex.sources.engine.source import Source, Stops
 from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.engine.stored_columns import stored_columns
-from marvex.sources.engine.stored_rows import StoredRows
-from marvex.sources.quoting import quoted_name
-from marvex.sources.readers.source_file import ENOUGH_ROWS, ROW_COLUMN, SourceFile
+from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.roles import Column
 from marvex.sources.scales import power_said
 from marvex.sources.where import parse_filters
@@ -87,12 +80,14 @@ class _Reader:
         self.said: tuple[str, ...] = ()
         self.rows_read = self.rows_kept = 0
         self.written_grain: Grain | None = None
-        self.typed: dict[str, Typed] = {}
-        self.relation = ""  # of a file
 
     def read(self, place: int, *, is_held: bool) -> Source:
         asked = self.asked
-        self.rows = self._opened(f"held_{place}" if is_held else None)
+        found = opened(
+            self.file, self.engine, asked, self.gathered, self.lookup, held=f"held_{place}" if is_held else None
+        )
+        self.rows, self.headings, self.columns_asked = found.rows, found.headings, found.asked
+        self.relation, self.typed = found.relation, found.typed
         self.columns = self._columns()
         columns = self.columns_asked
         self.statement = asked.statement
@@ -138,58 +133,6 @@ class _Reader:
             own_said=self.said,
             stops=self._stops(facts) if facts.has_times else None,
         )
-
-    def _opened(self, held: str | None) -> Rows:
-        """The rows, with the columns that a lookup has and those that are worked out.
-
-        Parameters
-        ----------
-        held : the table in which they are kept, where many things are asked of them.
-        """
-        asked = self.asked
-        if self.file.store is not None:
-            columns, self.headings, self.columns_asked = stored_columns(
-                self.file.store, asked, self.lookup, self.engine, self.name
-            )
-            return StoredRows(columns, self.engine, self.name, self.gathered)
-        self.relation = self.file.relation()
-        self.headings = self._headings()
-        relation = Relation(sql=self.relation, headings=self.headings, row_column=self.file.row_column)
-        if self.lookup is not None:
-            relation = looked_up(relation, self.lookup, asked.lookup_column, self.engine, self.name)
-        relation, self.columns_asked = derived(relation, asked.columns, asked.numbers, self.engine, self.name)
-        self.relation, self.headings = relation.sql, relation.headings
-        if held is not None:
-            relation = self._held(relation, held)
-        return FileRows(relation, self.engine, self.name, self.gathered)
-
-    def _headings(self) -> tuple[str, ...]:
-        if self.file.layout is not None:
-            return self.file.layout.headings
-        answer = self.engine.run(Query(f"SELECT * FROM {self.relation} LIMIT 0"), self.name)
-        described = [(str(one[0]), str(one[1])) for one in answer.description or []]
-        self.relation, self.typed = typed_columns(
-            self.relation, described, self._named_amounts, self.engine, self.name
-        )
-        return tuple(name for name, _ in described if name != ROW_COLUMN)
-
-    @property
-    def _named_amounts(self) -> tuple[str, ...]:
-        """The columns of figures that the call names, or the texts that name them."""
-        asked = self.asked.columns
-        others = (asked.per, asked.current, asked.base, *asked.by, *self.asked.where)
-        sides = asked.current is not None or asked.amounts
-        return (*asked.amounts, *(one for one in others if one)) if sides else ()
-
-    def _held(self, relation: Relation, table: str) -> Relation:
-        """The source read once into a table of trimmed texts, in its order."""
-        row = [quoted_name(one) for one in (relation.row_column, relation.missing) if one]
-        texts = [f"trim(CAST({name} AS VARCHAR)) AS {name}" for name in map(quoted_name, self.headings)]
-        self.engine.run(
-            Query(f"CREATE TEMP TABLE {table} AS SELECT {', '.join([*texts, *row])} FROM {self.relation}"), self.name
-        )
-        self.relation, self.typed = table, {}
-        return replace(relation, sql=table)
 
     def _columns(self) -> tuple[Column, ...]:
         is_as_filed = self.file.layout is None or self.headings == self.file.layout.headings
