@@ -29,7 +29,6 @@ from marvex.core.rules.turning import turning_point
 from marvex.core.structure.total_names import speaks_of_variance
 from marvex.core.words.adding_up import Printed
 from marvex.core.words.wording import point_name
-from marvex.request.place import Place
 from marvex.request.request import Request
 from marvex.request.settings import Settings
 from marvex.request.values import Counted, Size
@@ -72,21 +71,6 @@ class Painted(Planned):
         rest = f"{len(points) - len(said)} more, each with its own words" if len(said) < len(points) else ""
         sentences = (self.view.sentence(point) for point in said)
         return ". ".join(part for part in (self.words.subtitle, *sentences, rest, *self.shown.analysis.notes) if part)
-
-
-def view_place(name: str) -> Place:
-    """A view as a place where settings are said."""
-    about = about_view(name)
-    can = {"axes": about.on_axes, "time": about.along_time, "several": about.several}
-    kinds = {"drawn", *(kind for kind, is_so in can.items() if is_so)}
-    return Place(
-        name=f"draw {name}",
-        kinds=frozenset(kinds),
-        takes=frozenset(about.takes),
-        several=about.several,
-        needs_categories=about.needs_categories,
-        with_beyond=about.with_beyond,
-    )
 
 
 def build_picture(session: Session, view: str, request: Request) -> Built:

@@ -43,7 +43,7 @@ def _add_views(parser: Parser, words: Sequence[str]) -> None:
 
 
 def _add_options(name: str, view: Parser, _: Sequence[str]) -> None:
-    from marvex.app.draw import view_place
+    from marvex.app.view_places import view_place
 
     options.add_settings(view, view_place(name))
     view.complete()

@@ -11,13 +11,13 @@ from pathlib import Path
 from typing import Any
 
 from marvex.app.analysis import analyse
-from marvex.app.draw import view_place
 from marvex.app.session import Session
 from marvex.app.survey import read_somehow
+from marvex.app.view_places import view_place
 from marvex.core.errors import Mistake
 from marvex.core.time.calendar import Grain, is_finer
+from marvex.pack.making import painted, piece_of
 from marvex.pack.pack_file import as_keys
-from marvex.pack.piece import painted, piece_of
 from marvex.request.from_keys import key_of, settings_from
 from marvex.request.place import COMMENTARY, SURVEY, TABLE
 from marvex.request.request import request_of

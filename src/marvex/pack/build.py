@@ -7,18 +7,21 @@ import contextlib
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from marvex.app.outputs import Outputs
-from marvex.app.session import Session
 from marvex.core.errors import Mistake, did_you_mean, listed
 from marvex.pack import kept as kept_of
 from marvex.pack.editions import FOLDER as EDITIONS
 from marvex.pack.editions import carried_over, frozen, lacking_remarks, last_edition
 from marvex.pack.kept import PLAIN, Digests, Kept, Pieces
 from marvex.pack.pack_file import Pack, PackView, as_keys
-from marvex.pack.painting import Painters
-from marvex.pack.piece import Piece, Unpainted, piece_of, with_carried
+from marvex.pack.piece import Piece
 from marvex.pack.windows import Choice, Chooser, PackPeriod, choices_of, chosen, moved, period_of_pack
+
+if TYPE_CHECKING:
+    from marvex.app.session import Session
+    from marvex.pack.making import Unpainted
 
 Told = Callable[[str, int, int], None]  # what is being done, how much of it is done, of how much
 
@@ -104,12 +107,17 @@ class _Building:
                 stale.append(view)
             else:
                 self.pieces[view.name] = pieces
-        with Session(as_keys) as session:
-            self._hear(session, stale)
-            period = self._period(session, stale)
-            result.period = period.name
-            if stale:
-                self._make(session, stale, period)
+        period = self._period_kept() if not stale else None
+        if period is None:
+            from marvex.app.session import Session
+
+            with Session(as_keys) as session:
+                self._hear(session, stale)
+                period = period_of_pack(session, pack)
+                self.chooser = choices_of(session, pack, period)
+                if stale:
+                    self._make(session, stale, period)
+        result.period = period.name
         result.kept = [name for name in self.pieces if name not in result.made]
         self._judge()
         head = self.digests.of_pack()
@@ -130,23 +138,23 @@ class _Building:
             with contextlib.suppress(Mistake):
                 session.hear([view.request()], self.pack.choices)
 
-    def _period(self, session: Session, stale: Sequence[PackView]) -> PackPeriod:
-        """The pack's period: asked of the data where something is made, else as the last build found it."""
+    def _period_kept(self) -> PackPeriod | None:
+        """The pack's period as the last build found it, where nothing is made; None where there was none."""
         kept = self.folder / kept_of.FOLDER / "chooser.json"
-        if not stale and kept.is_file():
-            import json
+        if not kept.is_file():
+            return None
+        import json
 
-            content = json.loads(kept.read_text(encoding="utf-8"))
-            self.chooser = tuple(
-                (dimension, tuple(Choice(**one) for one in choices)) for dimension, choices in content["choices"]
-            )
-            return PackPeriod(name=content["period"], window=None)
-        period = period_of_pack(session, self.pack)
-        self.chooser = choices_of(session, self.pack, period)
-        return period
+        content = json.loads(kept.read_text(encoding="utf-8"))
+        self.chooser = tuple(
+            (dimension, tuple(Choice(**one) for one in choices)) for dimension, choices in content["choices"]
+        )
+        return PackPeriod(name=content["period"], window=None)
 
     def _make(self, session: Session, stale: Sequence[PackView], period: PackPeriod) -> None:
         """Works out and paints the views that have changed, each as it is and under every choice."""
+        from marvex.pack.painting import Painters
+
         keys: dict[str, list[str]] = {}
         with Painters() as painters:
             for done, view in enumerate(stale):
@@ -176,6 +184,8 @@ class _Building:
                 self.result.made.append(view.name)
 
     def _worked_out(self, session: Session, view: PackView, period: PackPeriod) -> Iterator[tuple[str, Unpainted]]:
+        from marvex.pack.making import Unpainted, piece_of, with_carried
+
         request = moved(view, session, period.window, is_said=self.asked.moves)
         if view.stands and self.asked.moves:
             self.result.stands.append(view.name)

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from marvex.app.draw import view_place
+from marvex.app.view_places import view_place
 from marvex.core.errors import Mistake, did_you_mean, listed, worded
 from marvex.core.words.trade_words import VIEWS
 from marvex.request.from_keys import FIELD_OF, key_of, settings_from

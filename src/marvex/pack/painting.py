@@ -13,7 +13,8 @@ from types import TracebackType
 from typing import Any, Self
 
 from marvex.core.errors import Mistake
-from marvex.pack.piece import Piece, Unpainted, painted
+from marvex.pack.making import Unpainted, painted
+from marvex.pack.piece import Piece
 
 _IMPORTED = (
     *("marvex.views.drawing.saving", "matplotlib.backends.backend_svg", "matplotlib.backends.backend_pdf"),

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, timedelta
+from typing import TYPE_CHECKING
 
-from marvex.app.session import Session
 from marvex.core.compare.current_window import window_reader, written
 from marvex.core.compare.scenarios import current_scenarios
 from marvex.core.errors import Mistake, did_you_mean, listed
@@ -15,7 +15,10 @@ from marvex.core.words.side_names import window_text
 from marvex.pack.pack_file import Pack, PackView
 from marvex.request.option import GRAINS
 from marvex.request.request import Request
-from marvex.sources.engine.ledger import Ledger
+
+if TYPE_CHECKING:
+    from marvex.app.session import Session
+    from marvex.sources.engine.ledger import Ledger
 
 PERIODS, VALUES = 12, 24  # of each that a page lets choose from, at most
 

@@ -6,14 +6,15 @@ import contextlib
 import re
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
-
-import duckdb
+from typing import TYPE_CHECKING, Any
 
 from marvex.core.errors import Mistake, setting
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_text
+
+if TYPE_CHECKING:
+    import duckdb
 
 
 class Engine:
@@ -60,6 +61,8 @@ class Engine:
 @contextlib.contextmanager
 def _in_our_words(name: str) -> Iterator[None]:
     """What the engine complains of, as a mistake of the source that it was asked about."""
+    import duckdb
+
     try:
         yield
     except (duckdb.InterruptException, RuntimeError) as problem:
@@ -81,6 +84,8 @@ def _in_our_words(name: str) -> Iterator[None]:
 
 def connected() -> Engine:
     """An engine of its own."""
+    import duckdb  # not before it is needed: a pack that has not changed, for one, asks it nothing
+
     # Nothing is fetched from anywhere: what it comes with is enough.
     return Engine(duckdb.connect(config={"autoinstall_known_extensions": False}))
 
