@@ -6,6 +6,7 @@ import base64
 import contextlib
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -153,7 +154,7 @@ class _Building:
 
     def _make(self, session: Session, stale: Sequence[PackView], period: PackPeriod) -> None:
         """Works out and paints the views that have changed, each as it is and under every choice."""
-        from marvex.pack.painting import Painters
+        from marvex.pack.painting import Painters, painted_all
 
         keys: dict[str, list[str]] = {}
         with Painters() as painters:
@@ -166,10 +167,10 @@ class _Building:
                     self.result.failed[view.name] = mistake
                     continue
                 keys[view.name] = [key for key, _ in found]
-                painters.begin(view.name, [(one, key == PLAIN) for key, one in found])
+                painters.begin(view.name, partial(painted_all, [(one, key == PLAIN) for key, one in found]))
             for done, (name, of_view) in enumerate(keys.items()):
                 self.told(f"drawing {name}", len(stale) + done, 2 * len(stale))
-                for key, piece in zip(of_view, painters.results(name), strict=True):
+                for key, piece in zip(of_view, painters.result(name), strict=True):
                     if isinstance(piece, Piece):
                         self.pieces.setdefault(name, {})[key] = piece
                     elif key == PLAIN:
@@ -235,6 +236,7 @@ class _Building:
         """All files of the pack, put into place together."""
         from marvex.pack.document import document
         from marvex.pack.page import page
+        from marvex.pack.painting import Painters
         from marvex.pack.workbook import pack_workbook
 
         pack, result, folder = self.pack, self.result, self.folder
@@ -250,9 +252,11 @@ class _Building:
             files[f"figures/{one.name}.json"] = one.figures
             files[f"figures/{one.name}.csv"] = one.csv
         if plain:
-            files["index.html"] = page(pack, period.name, pieces, self.chooser)
-            files["pack.xlsx"] = pack_workbook(pack, plain)
-            files["pack.pdf"] = document(pack, period.name, plain)
+            with Painters() as painters:
+                painters.begin("document", partial(document, pack, period.name, plain))
+                files["index.html"] = page(pack, period.name, pieces, self.chooser)
+                files["pack.xlsx"] = pack_workbook(pack, plain)
+                files["pack.pdf"] = painters.result("document")
         if self.asked.issues and not result.failed:
             result.edition = period.name
             for one in plain:
