@@ -23,6 +23,7 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the command does: there
 from marvex.app import draw
 from marvex.app.draw import Painted
 from marvex.app.session import Session
+from marvex.app.view_places import view_place
 from marvex.cli.main import main
 from marvex.request.request import request_of
 from marvex.request.settings import Settings
@@ -115,7 +116,7 @@ def painted(view: str, sources: Sequence[str], settings: Settings) -> Painted:
 def planned(view: str, sources: Sequence[str], settings: Settings) -> draw.Planned:
     """A picture before it is drawn, for as many sizes as are tried."""
     with Session() as session:
-        return draw.planned(session, view, request_of(sources, settings, draw.view_place(view)))
+        return draw.planned(session, view, request_of(sources, settings, view_place(view)))
 
 
 @pytest.fixture
