@@ -12,7 +12,7 @@ import socket
 import subprocess
 import tempfile
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -79,7 +79,7 @@ def postgres_cluster() -> Iterator[Postgres]:
     made = [*as_other, f"{programs}/initdb", "-D", f"{folder}/data", "-U", USER, "-A", "scram-sha-256"]
     made += ["--pwfile", f"{folder}/password", "-E", "UTF8", "--locale", "C.UTF-8", "--no-sync"]
     subprocess.run(made, check=True, capture_output=True, cwd=folder)
-    _certify(folder / "data", as_other)
+    certified(folder / "data/server.key", folder / "data/server.crt", "127.0.0.1", as_other)
     settings = {"listen_addresses": "127.0.0.1", "unix_socket_directories": "", "fsync": "off", "ssl": "on"}
     told = [word for name, value in settings.items() for word in ("-c", f"{name}={value}")]
     server = subprocess.Popen(
@@ -106,29 +106,12 @@ def postgres_cluster() -> Iterator[Postgres]:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-def _certify(data: Path, as_other: list[str]) -> None:
-    """A certificate that nobody trusts."""
-    subprocess.run(
-        [
-            *as_other,
-            "openssl",
-            "req",
-            "-new",
-            "-x509",
-            "-days",
-            "30",
-            "-nodes",
-            "-subj",
-            "/CN=127.0.0.1",
-            "-keyout",
-            f"{data}/server.key",
-            "-out",
-            f"{data}/server.crt",
-        ],
-        check=True,
-        capture_output=True,
-    )
-    (data / "server.key").chmod(0o600)
+def certified(key: Path, certificate: Path, name: str, as_other: Sequence[str] = ()) -> Path:
+    """A certificate of somebody's own, that nobody else trusts."""
+    made = [*as_other, "openssl", "req", "-new", "-x509", "-days", "30", "-nodes", "-subj", f"/CN={name}"]
+    subprocess.run([*made, "-keyout", str(key), "-out", str(certificate)], check=True, capture_output=True)
+    key.chmod(0o600)
+    return certificate
 
 
 def has_spark() -> bool:

@@ -18,7 +18,7 @@ import pytest
 
 from conftest import MARVEX, Desk
 from marvex.sources.engine.gathered import Gathered
-from servers import PASSWORD, Postgres, free_port, until
+from servers import PASSWORD, Postgres, certified, free_port, until
 from stored import SERVERS, Kept
 
 pytestmark = SERVERS
@@ -74,8 +74,7 @@ def test_what_is_not_there(books: Desk, postgres: Postgres) -> None:
 
 
 def test_a_certificate_that_is_not_trusted(books: Desk, postgres: Postgres) -> None:
-    authority = books.folder / "other.crt"
-    authority.write_text((Path(__file__).parent / "other-authority.crt").read_text())
+    authority = certified(books.folder / "other.key", books.folder / "other.crt", "nobody")
     address = f"{postgres.address}?sslmode=verify-full&sslrootcert={authority}"
     said = refused(books, postgres, address, "--table", "fares.ledger")
     assert "certificate verify failed" in said and "sslrootcert" in said
@@ -322,3 +321,26 @@ def test_a_pack_begins_from_a_table_and_builds_as_it_is(desk: Desk, shelf: Path)
     assert 'file = "sqlite:///../books.db"' in pack and 'query = "../q.sql"' in pack
     done = desk.run("pack", "packs/p.toml")
     assert done.status == 0 and (desk.folder / "packs/p/index.html").is_file(), done.err
+
+
+@pytest.mark.parametrize("kept", ["sqlite", "csv"])
+def test_two_lookups_of_one_source_are_two(
+    desk: Desk, shelf: Path, kept: str, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("marvex.sources.readers.source_file.SMALL", 0)
+    source = f'"sqlite:///{shelf}/books.db"\ntable = "ledger"' if kept == "sqlite" else f'"{shelf}/ledger.csv"'
+    pack = f'[pack]\ntitle = "Books"\nfor = "2025"\n[source]\nfile = {source}\namount = "paid"\ndate = "day"\n'
+    for name, kinds in (("one", "ABABA"), ("two", "AABBB")):
+        rows = zip(("4010", "4020", "5100", "5110", "5200"), kinds, strict=True)
+        desk.write(f"{name}.csv", list(rows), ("account", "kind"))
+        pack += f'[[view]]\nname = "{name}"\ndraw = "table"\nby = "kind"\nlookup = "{name}.csv"\nversus = "2024"\norder = "name"\n'
+    (desk.folder / "books.toml").write_text(pack)
+    assert desk.run("pack", "books.toml").status == 0
+    built = []
+    for name in ("one", "two"):
+        words = ["--amount", "paid", "--date", "day", "--by", "kind", "--lookup", f"{name}.csv", "--for", "2025"]
+        plain = desk.figures("table", str(shelf / "ledger.csv"), *words, "--versus", "2024", "--order", "name")
+        text = (desk.folder / f"books/figures/{name}.json").read_text()
+        built.append(json.loads(text, parse_float=Decimal, parse_int=Decimal)["points"])
+        assert built[-1] == plain["points"]
+    assert built[0] != built[1]

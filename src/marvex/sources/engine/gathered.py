@@ -57,17 +57,11 @@ class Gathered:
         keys = self._keys(facts, asked, columns)
         if keys is None:
             return None
-        told_apart = (
-            asked.wanted.source,
-            asked.wanted.table,
-            asked.wanted.query,
-            facts.relation,
-            keys,
-            facts.roles.date,
-            facts.roles.scenario,
-            facts.roles.amounts,
-        )
-        how = (*told_apart, facts.roles.per, facts.reading, facts.per_reading, facts.has_times, facts.has_ends)
+        of, roles = asked.wanted, facts.roles
+        what = (of.source, of.table, of.query, facts.relation, keys, roles.date, roles.scenario, roles.amounts)
+        # A lookup's columns have the same names whatever its file is.
+        read = (asked.lookup, asked.lookup_column, facts.reading, facts.per_reading, facts.has_times)
+        how = (*what, roles.per, facts.has_ends, *read)
         if how not in self._tables:
             table = f"gathered_{len(self._tables)}"
             create(replace(facts, roles=replace(facts.roles, by=keys, inner=0), filters=()), table)
