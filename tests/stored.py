@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from decimal import Decimal
 from pathlib import Path
+from shutil import which
 
 import pytest
 
@@ -36,8 +37,8 @@ def lacking(what: str) -> None:
 
 @pytest.fixture(scope="session")
 def postgres() -> Iterator[Postgres]:
-    if postgres_programs() is None:
-        lacking("PostgreSQL is not here: apt-get install postgresql")
+    if postgres_programs() is None or which("openssl") is None:
+        lacking("PostgreSQL is not here: apt-get install postgresql openssl")
     os.environ["PGPASSWORD"] = PASSWORD
     with postgres_cluster() as found:
         yield found
@@ -45,8 +46,6 @@ def postgres() -> Iterator[Postgres]:
 
 @pytest.fixture(scope="session")
 def spark() -> Iterator[str]:
-    from shutil import which
-
     if not has_spark() or which("java") is None:
         lacking("Spark is not here: pip install pyspark, apt-get install default-jre-headless")
     with spark_cluster() as found:

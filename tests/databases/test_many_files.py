@@ -64,3 +64,17 @@ def test_a_source_that_never_ends_is_given_up(desk: Desk) -> None:
     ) as waiting:
         assert waiting.wait(20) == 2
         assert waiting.stderr and b"not done within 1 seconds (--give-up-after 1)" in waiting.stderr.read()
+
+
+def test_a_date_is_the_date_beside_a_year_and_a_month(desk: Desk) -> None:
+    rows = [("2026-01-05", 2026, 1, "N", 10), ("2026-01-06", 2026, 1, "N", 5), ("2026-02-03", 2026, 2, "N", 7)]
+    desk.write("l.csv", rows, ("date", "year", "month", "route", "net"))
+    found = desk.figures("table", "l.csv", "--by", "route", "--for", "2026-01-05", "--versus", "2026-01-06")
+    assert (found["points"][0]["current"], found["points"][0]["base"]) == (10, 5)
+    desk.write("m.csv", [row[1:] for row in rows], ("year", "month", "route", "net"))
+    assert (
+        desk.figures("table", "m.csv", "--by", "route", "--for", "2026-01", "--versus", "none")["points"][0][
+            "current"
+        ]
+        == 15
+    )

@@ -24,7 +24,7 @@ from marvex.sources.expression import (
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.grid import DIGITS
 from marvex.sources.readers.source_file import ROW_COLUMN, SourceFile
-from marvex.sources.roles import ColumnsAsked, found_column
+from marvex.sources.roles import DATE_NAMES, ColumnsAsked, found_column
 
 DECIMALS = 6  # of each column that an amount is worked out of
 _YEARS = {"year", "fy", "jahr", "année", "annee", "año", "anno", "jaar", "ano", "år", "vuosi"}
@@ -178,7 +178,10 @@ def derived(
 
 
 def date_parts(headings: Sequence[str], asked: ColumnsAsked, source: str) -> tuple[str, str] | None:
-    """The two columns that a year and a month or a quarter stand in, as named or by their headings."""
+    """The two columns that a year and a month or a quarter stand in, as named or by their headings.
+
+    Beside a column that is called date they are parts of it, or of its file's place.
+    """
     if asked.date is not None:
         names = [one.strip() for one in asked.date.split(",")]
         if asked.date in headings or len(names) != 2:
@@ -186,6 +189,8 @@ def date_parts(headings: Sequence[str], asked: ColumnsAsked, source: str) -> tup
         first, second = (found_column(one, headings, source, "date") for one in names)
         return first, second
     known = {heading.strip().casefold(): heading for heading in headings}
+    if DATE_NAMES[0] in known:
+        return None
     year = next((known[word] for word in known if word in _YEARS), None)
     month = next((known[word] for word in known if word in _MONTHS), None)
     return (year, month) if year and month else None
