@@ -19,6 +19,7 @@ from marvex.core.compare.side import Pair, Side, Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.hidden import hidden_total
+from marvex.core.structure.total_names import is_named_total
 from marvex.core.time.timeline import busy_days, merged, points_along
 from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
@@ -290,6 +291,16 @@ def _check_no_hidden_total(book: Ledger, categories: Sequence[Point]) -> None:
             f"{book.name}: {column} '{hidden.label}' is the sum of {of} and would be counted twice",
             f"Leave it out with {setting('where', f'{column}!={hidden.label}')}, "
             f"or keep it with {setting('totals', 'keep')}.",
+        )
+    # Only an order of lines would tell of which others it is the total, and a table of a database has none.
+    named = [point.label for point in categories if is_named_total(point.label)]
+    if named and book.first.file.store is not None and book.statement is None:
+        column = book.first.roles.by[0]
+        own = "its own parts, as its name says" if len(named) == 1 else "their own parts, as their names say"
+        raise Mistake(
+            f"{book.name}: {column} {listed(named, 3)} would be counted with {own}",
+            f"Leave {'it' if len(named) == 1 else 'them'} out with {setting('where', f'{column}!={chr(44).join(named)}')}, "
+            f"or keep totals with {setting('totals', 'keep')}.",
         )
 
 

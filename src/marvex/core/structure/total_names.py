@@ -153,6 +153,16 @@ def _is(pattern: str, text: str) -> bool:
     return re.fullmatch(pattern, text, re.IGNORECASE) is not None
 
 
+def is_named_total(label: str) -> bool:
+    """Whether a label is that of a result, or of a total of common words.
+
+    >>> [is_named_total(one) for one in ("Gross profit", "Total costs", "Total Marine", "Fuel")]
+    [True, True, False, False]
+    """
+    found = naming(label)
+    return found is Naming.RESULT or (found is Naming.TOTAL and is_plain_total(label))
+
+
 def is_total_name(label: str) -> bool:
     """Whether a label is the name of a total and nothing else: 'Total', 'Subtotal'.
 
