@@ -296,10 +296,11 @@ def _check_no_hidden_total(book: Ledger, categories: Sequence[Point]) -> None:
     named = [point.label for point in categories if is_named_total(point.label)]
     if named and book.first.file.store is not None and book.statement is None:
         column = book.first.roles.by[0]
+        without = f"{column}!={','.join(named)}"
         own = "its own parts, as its name says" if len(named) == 1 else "their own parts, as their names say"
         raise Mistake(
             f"{book.name}: {column} {listed(named, 3)} would be counted with {own}",
-            f"Leave {'it' if len(named) == 1 else 'them'} out with {setting('where', f'{column}!={chr(44).join(named)}')}, "
+            f"Leave {'it' if len(named) == 1 else 'them'} out with {setting('where', without)}, "
             f"or keep totals with {setting('totals', 'keep')}.",
         )
 
