@@ -38,6 +38,7 @@ def frozen(piece: Piece) -> str:
     points = [{key: one.get(key) for key in sorted(_OF_A_POINT)} for one in content["points"]]
     record: dict[str, Any] = {
         "base": content["base"],
+        "comparisons": content["comparisons"],
         "current": content["current"],
         "headline": content["headline"],
         "points": [{**one, "comparison": int(one["comparison"] or 0)} for one in points],

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from marvex.core.compare.since import EarlierPoint
+from marvex.core.compare.since import EarlierPoint, EarlierSide
 from marvex.core.errors import Mistake, setting
 
 
@@ -21,6 +21,16 @@ class _Record(BaseModel):
 
 class _Side(_Record):
     scenario: str | None
+    actual_to: date | None = None
+
+    @property
+    def asked(self) -> EarlierSide:
+        return EarlierSide(self.scenario, self.actual_to)
+
+
+class _Sides(_Record):
+    current: _Side
+    base: _Side | None
 
 
 class _Point(_Record):
@@ -28,8 +38,10 @@ class _Point(_Record):
     label: str
     kind: str
     state: str
+    scenario: str | None = None
     current: Decimal | None
     base: Decimal | None
+    change: Decimal | None = None
     from_: date | None = Field(alias="from")
     to: date | None
     base_from: date | None
@@ -38,14 +50,21 @@ class _Point(_Record):
     comparison: int = 0
 
 
-class _Run(_Record):
-    current: _Side
-    base: _Side | None
+class _Run(_Sides):
+    comparisons: list[_Sides] = []
     points: list[_Point]
 
+    def sides_of(self, point: _Point) -> tuple[EarlierSide, EarlierSide]:
+        """What a point is of: along an outlook, of the one scenario that is in use there."""
+        several = self.comparisons
+        sides = several[point.comparison] if 0 <= point.comparison < len(several) else self
+        now = sides.current.asked
+        now = EarlierSide(point.scenario, now.actual_to) if point.scenario else now
+        return now, sides.base.asked if sides.base else now
 
-def earlier_points(path: Path) -> tuple[tuple[EarlierPoint, ...], str | None, str | None]:
-    """The points of an earlier run, and the scenarios of its two sides.
+
+def earlier_points(path: Path) -> tuple[EarlierPoint, ...]:
+    """The points of an earlier run.
 
     Raises Mistake where the file is no `--figures` in JSON.
     """
@@ -58,19 +77,20 @@ def earlier_points(path: Path) -> tuple[tuple[EarlierPoint, ...], str | None, st
             f"{setting('since')} {path.name} {what}",
             f"Name a file that {setting('figures', 'FILE.json')} wrote.",
         ) from problem
-    points = tuple(
+    return tuple(
         EarlierPoint(
+            comparison=one.comparison,
+            sides=run.sides_of(one),
             panel=one.panel,
             label=one.label,
             kind=one.kind,
             state=one.state,
             current=one.current,
             base=one.base,
+            change=one.change,
             days=(one.from_, one.to) if one.from_ and one.to else None,
             base_days=(one.base_from, one.base_to) if one.base_from and one.base_to else None,
             band=one.band,
         )
         for one in run.points
-        if one.comparison == 0
     )
-    return points, run.current.scenario, run.base.scenario if run.base else None

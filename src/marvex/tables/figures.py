@@ -85,10 +85,8 @@ def _matched(comparison: Comparison) -> Record | None:
         "current": whole.current,
         "base": whole.base,
         "change_ratio": None if ratio is None else exact_ratio(ratio),
-        "from": _day(current.summed.first) if current.summed else None,
-        "to": _day(current.summed.end) if current.summed else None,
-        "base_from": _day(base.summed.first) if base.summed else None,
-        "base_to": _day(base.summed.end) if base.summed else None,
+        **_days_summed("from", "to", current),
+        **_days_summed("base_from", "base_to", base),
     }
 
 
@@ -99,6 +97,7 @@ def _since(since: Since | None) -> Record | None:
         "file": since.file,
         "restated": [
             {
+                "comparison": one.point.comparison,
                 "panel": one.point.panel,
                 "label": one.point.label,
                 "side": "base" if one.is_base else "current",
@@ -108,7 +107,13 @@ def _since(since: Since | None) -> Record | None:
             for one in since.restated
         ],
         "bands_changed": [
-            {"panel": one.point.panel, "label": one.point.label, "was": one.was, "is": one.now}
+            {
+                "comparison": one.point.comparison,
+                "panel": one.point.panel,
+                "label": one.point.label,
+                "was": one.was,
+                "is": one.now,
+            }
             for one in since.rebanded
         ],
     }
@@ -170,16 +175,14 @@ def _side(side: Side | None, locale: str) -> Record | None:
         "from": _day(side.first),
         "to": _day(side.last),
         "scenario": side.scenario,
+        "actual_to": _day(side.joined_at),
     }
 
 
 def _point(one: ShownPoint, shown: Shown) -> Record:
     point, band = one.judged.point, one.judged.band
     comparison = shown.analysis.comparisons[one.comparison].comparison
-    now: Side | None = comparison.current
-    then = comparison.base
-    if point.pair is not None:
-        now, then = point.pair.current, point.pair.base
+    now, then = comparison.sides_of(point)
     is_standing = point.kind in STANDING
     is_change = shown.takes_amounts_as_changes  # which have neither side
     change = None if is_standing or (comparison.base is None and not is_change) else point.change
@@ -188,7 +191,7 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
     return {
         "panel": point.panel,
         "label": point.label,
-        "kind": point.kind.value,
+        "kind": "other" if point.gathered and point.kind is Kind.POINT else point.kind.value,
         "state": "ok" if is_standing else _state(point, comparison),
         "comparison": one.comparison,
         "scenario": (now or comparison.current).in_use,
@@ -211,8 +214,8 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
 
 
 def _days_summed(first: str, last: str, side: Side | None) -> Record:
-    window = side.summed if side else None
-    return {first: _day(window.first) if window else None, last: _day(window.end) if window else None}
+    days = side.days_summed if side else None
+    return {first: _day(days[0]) if days else None, last: _day(days[1]) if days else None}
 
 
 def _exact(point: Point, amount: Decimal | None) -> Decimal | None:

@@ -109,7 +109,10 @@ class Outlook:
     actual_to: date
 
     def stretches(self, window: Window) -> tuple[Stretch, ...]:
-        first, last = window.first, window.end
+        return self.between(window.first, window.end)
+
+    def between(self, first: date, last: date) -> tuple[Stretch, ...]:
+        """What the days from one to another are of, both included."""
         parts = []
         if first <= self.actual_to:
             parts.append(self.actual.stretch(first, min(last, self.actual_to)))

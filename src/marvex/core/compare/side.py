@@ -81,6 +81,11 @@ class Side:
         return replace(self.window, first=first, known_to=None).cut(last)
 
     @property
+    def days_summed(self) -> tuple[date, date] | None:
+        """The first and the last day that it is made of; None where there are no dates."""
+        return (self.summed.first, self.summed.end) if self.summed else None
+
+    @property
     def runs(self) -> tuple[Window, ...]:
         """What it is made of as windows, days that follow one another as one, whichever scenario they are of."""
         found: list[Window] = []

@@ -9,19 +9,45 @@ from decimal import Decimal
 from marvex.core.compare.side import Span
 from marvex.core.exact import ZERO, difference
 
+Days = tuple[date, date]
+
+
+@dataclass(frozen=True, slots=True)
+class EarlierSide:
+    """What one side of an earlier comparison was of.
+
+    Parameters
+    ----------
+    actual_to : of an outlook, the last day of its actuals.
+    """
+
+    scenario: str | None
+    actual_to: date | None = None
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class EarlierPoint:
-    """A point as an earlier run gave it: its two sides, each with its own days."""
+    """A point as an earlier run gave it: its two sides, each with its own days.
 
+    Parameters
+    ----------
+    comparison : the place of its comparison among several.
+    sides : of the current amount, and of the base.
+    days, base_days : of each side; None where the source has no dates.
+    change : all that there is of a movement, which has no sides.
+    """
+
+    comparison: int
+    sides: tuple[EarlierSide, EarlierSide]
     panel: str | None
     label: str
     kind: str
     state: str
     current: Decimal | None
     base: Decimal | None
-    days: tuple[date, date] | None
-    base_days: tuple[date, date] | None
+    change: Decimal | None
+    days: Days | None
+    base_days: Days | None
     band: str | None
 
     @property
@@ -31,6 +57,16 @@ class EarlierPoint:
     @property
     def key(self) -> tuple[str | None, str]:
         return self.panel, self.label
+
+    @property
+    def is_movement(self) -> bool:
+        """Whether it is an amount that moves a running total, and compares nothing."""
+        return self.current is None and self.base is None and self.change is not None
+
+    @property
+    def amounts(self) -> tuple[Decimal | None, Decimal | None]:
+        """What it has on either side; of a movement its amount."""
+        return (self.change, None) if self.is_movement else (self.current, self.base)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -141,7 +141,8 @@ def since_notes(since: Since, figures: FigureFormat) -> tuple[str, ...]:
     """What was restated since an earlier run, the largest first, and which bands changed."""
     if not since.has_changed:
         return (f"Nothing was restated since {since.file}",)
-    told = restated_texts(since, figures)
+    # Of several comparisons only its days tell which a figure is of.
+    told = restated_texts(since, figures, with_days=any(one.point.comparison for one in since.restated))
     notes = [f"Restated since {since.file}: {listed(told, MOST_PARTED)}"] if told else []
     bands = [f"{one.point.name} from {one.was} to {one.now}" for one in since.rebanded]
     return (*notes, *([f"Changed band since {since.file}: {listed(bands, MOST_PARTED)}"] if bands else []))

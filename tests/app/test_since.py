@@ -1,0 +1,117 @@
+"""`--since`: what has not changed is never told as restated, and what has always is, however it was compared."""
+
+from __future__ import annotations
+
+import pytest
+
+from conftest import Desk
+
+HEADS = ("month", "item", "region", "scenario", "net")
+ITEMS = ("Fuel", "Crew", "Other (misc)", "Rent", "Fees")
+KIND = {"Fuel": "cost", "Crew": "cost", "Other (misc)": "cost", "Rent": "income", "Fees": "income"}
+STATEMENT = "\n".join(
+    f'[[line]]\nlabel = "{item}"\naccounts = ["{item}"]\nkind = "{kind}"' for item, kind in KIND.items()
+)
+TOTAL = '[[line]]\nlabel = "Result"\ntotal_of = ["Rent", "Fees", "Fuel", "Crew", "Other (misc)"]'
+
+# Each with and without a window that has moved on since.
+COMPARED = (
+    "table --by item --versus year-ago",
+    "table --by item --versus budget --keep top:2",
+    "table --by item --every month --versus year-ago --keep top:1",
+    "table --every month --versus prior",
+    "table --by item --total-as mean --versus year-ago",
+    "table --every month --cumulative year-to-date --versus year-ago",
+    "table --by item,region --versus year-ago",
+    "table --by item --of actual+forecast --versus budget",
+    "table --by item --column {} --column {} --versus year-ago",
+    "table --statement lines.toml --account item --versus year-ago",
+    "table --statement lines.toml --account item --versus budget --every month",
+    "commentary --by item --versus year-ago --keep top:1",
+    "draw variance --by item --versus year-ago --panels-by region --keep top:2",
+    "draw variance --by item --versus year-ago --panels-by month",
+    "draw shift --by item --versus year-ago --keep top:2",
+    "draw trend --every month --versus year-ago",
+    "draw waterfall --by item --versus year-ago --keep top:1",
+    "draw waterfall --by item --versus year-ago --walk matched",
+    "draw waterfall --statement lines.toml --account item --versus year-ago --keep top:1",
+    "draw waterfall --every month --walk movement",
+)
+
+
+def ledger(desk: Desk, more: int = 0) -> None:
+    """Two years of actuals to September, a budget, and a forecast; in February a row of 7 in each item's favour."""
+    rows = [
+        (f"{year}-{month:02}", item, region, scenario, 100 * (place + 1) + month * (year - 2024) + (region == "East"))
+        for year in (2025, 2026)
+        for month in range(1, 13)
+        for place, item in enumerate(ITEMS)
+        for region in ("East", "West")
+        for scenario in ("actual", "budget", "forecast")
+        if (scenario == "actual" and (year, month) < (2026, 10)) or (scenario != "actual" and year == 2026)
+    ]
+    rows += [("2026-02", "Other (misc)", "East", "actual", more), ("2026-02", "Fees", "West", "actual", 2 * more)]
+    desk.write("l.csv", [row for row in rows if row[-1]], HEADS)
+    (desk.folder / "lines.toml").write_text(f"{STATEMENT}\n{TOTAL}\n", encoding="utf-8")
+
+
+def call(compared: str, window: str) -> list[str]:
+    verb, *words = compared.format(window, "2026-02").split()
+    view, words = ([words[0]], words[1:]) if verb == "draw" else ([], words)
+    asked = [] if "--column" in words else ["--for", window]
+    return [verb, *view, "l.csv", *words, *asked, *(["-o", "p.png"] if verb == "draw" else [])]
+
+
+@pytest.mark.parametrize("moved", ["2026-01/2026-06", "2026-03/2026-08"])
+@pytest.mark.parametrize("compared", COMPARED)
+def test_what_changed_is_told_and_nothing_else(desk: Desk, compared: str, moved: str) -> None:
+    ledger(desk)
+    words = call(compared, "2026-01/2026-06")
+    assert desk.run(*words, "--figures", "before.json").status == 0
+    again = call(compared, moved)
+    found = desk.figures(*again, "--since", "before.json", "--since-gate")["since"]
+    assert (found["restated"], found["bands_changed"]) == ([], [])
+    ledger(desk, more=7)
+    found = desk.figures(*again, "--since", "before.json", "--since-gate", status=1)["since"]
+    assert found["restated"]
+    # 7 of one cost and 14 of one income, or both: as they are, or as the result has them.
+    differences = {abs(one["is"] - one["was"]) for one in found["restated"] if "mean" not in compared}
+    assert differences <= {7, 14, 7 + 14}, found["restated"]
+
+
+def test_a_category_that_is_called_other_is_told(desk: Desk) -> None:
+    ledger(desk)
+    words = ("table", "l.csv", "--by", "item", "--for", "2026-02", "--versus", "budget")
+    desk.run(*words, "--figures", "before.json")
+    ledger(desk, more=7)
+    # 2 × 300 + 2 × (2 × 2) + 1 in February, and 7 more.
+    assert "Other (misc) was 609, is 616 (+7)" in desk.run(*words, "--since", "before.json").out
+
+
+def test_a_table_without_dates_and_a_list_are_asked_again(desk: Desk) -> None:
+    desk.write("u.csv", [("Fuel", 100, 120), ("Crew", 50, 45)], ("Item", "Budget", "Actual"))
+    desk.run("table", "u.csv", "--figures", "u.json")
+    assert "Nothing was restated" in desk.run("table", "u.csv", "--since", "u.json", "--since-gate").out
+    desk.write("u.csv", [("Fuel", 100, 90), ("Crew", 50, 45)], ("Item", "Budget", "Actual"))
+    out = desk.run("table", "u.csv", "--since", "u.json").out
+    assert "Fuel was 120, is 90 (−30)" in out and "Fuel from Above budget to Below budget" in out
+    steps = (("Start", 100), ("Sales", 120), ("Costs", -45), ("End", 175))
+    desk.write("v.csv", steps, ("Item", "Amount"))
+    desk.run("draw", "waterfall", "v.csv", "-o", "v.png", "--figures", "v.json")
+    desk.write("v.csv", (("Start", 100), ("Sales", 150), ("Costs", -45), ("End", 205)), ("Item", "Amount"))
+    found = desk.figures("draw", "waterfall", "v.csv", "-o", "v.png", "--since", "v.json", "--since-gate", status=1)
+    assert [(one["label"], one["was"], one["is"]) for one in found["since"]["restated"]] == [("Sales", 120, 150)]
+
+
+def test_an_outlook_is_asked_again_as_it_ran_then(desk: Desk) -> None:
+    words = ("table", "o.csv", "--of", "actual+forecast", "--versus", "budget", "--for", "2026", "--every", "month")
+    rows = [(f"2026-{month:02}", scenario, 10) for month in range(1, 13) for scenario in ("budget", "forecast")]
+    actual = [(f"2026-{month:02}", "actual", 11) for month in range(1, 4)]
+    desk.write("o.csv", rows + actual, ("month", "scenario", "net"))
+    found = desk.figures(*words)
+    (desk.folder / "figures.json").rename(desk.folder / "then.json")
+    assert (found["current"]["actual_to"], found["points"][-1]["current"]) == ("2026-03-31", 3 * 11 + 9 * 10)
+    # In April an actual has come, 12: April's forecast was not restated, nor was any actual.
+    desk.write("o.csv", [*rows, *actual, ("2026-04", "actual", 12)], ("month", "scenario", "net"))
+    later = [word if word != "2026" else "2026-02/2026-12" for word in words]
+    assert desk.figures(*later, "--since", "then.json", "--since-gate")["since"]["restated"] == []
