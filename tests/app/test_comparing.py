@@ -154,7 +154,15 @@ def test_the_given_order_and_the_largest_changes_kept(desk: Desk) -> None:
     kept = desk.figures("table", "list.csv", *sides, "--keep", "top:2")
     # Changes +4, −10, +1, −3: b and a stay in their order, d and c are −2 together.
     assert [point["label"] for point in kept["points"]] == ["b", "a", "Other (2)", "Total"]
-    assert kept["points"][2]["change"] == -2
+    assert (kept["points"][2]["change"], kept["points"][2]["kind"]) == (-2, "other")
+    alone = desk.run("table", "list.csv", *sides, "--keep", "top:2,alone")
+    desk.figures("table", "list.csv", *sides, "--keep", "top:2,alone")
+    assert [one["label"] for one in desk.read_figures()["points"]] == ["b", "a", "Total"]
+    # Left out are d and c, 2 + 1 against 1 + 4, and the total holds them.
+    assert "Left out: 2 others, 3 against 5 (−2)" in alone.out and "because of rounding" not in alone.out
+    assert desk.read_figures()["points"][-1]["change"] == -8
+    refused = desk.refused("draw", "waterfall", "list.csv", *sides, "--keep", "top:2,alone")
+    assert "Gather them with --keep top:2." in refused
     ordered = desk.figures("table", "list.csv", *sides, "--order", "change", "--keep", "bottom:2")
     assert [point["label"] for point in ordered["points"]] == ["c", "a", "Other (2)", "Total"]
 

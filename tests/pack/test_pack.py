@@ -314,3 +314,9 @@ def until(is_so: Any) -> None:
             return
         time.sleep(0.2)
     raise AssertionError("it did not come to that in 40 seconds")
+
+
+def test_a_list_names_several_columns(office: Desk) -> None:
+    changed(office, 'by = "item"', 'by = ["item", "place"]')
+    assert office.run("pack", "p.toml").status == 0
+    assert [one["label"] for one in figures(office, "costs")["points"]] == ["Fuel / North", "Crew / South"]

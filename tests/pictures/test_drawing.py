@@ -27,7 +27,7 @@ from marvex.core.time.notation import read_calendar
 from marvex.core.time.period import period_of
 from marvex.core.words.period_names import levels
 from marvex.request.settings import Settings
-from marvex.request.values import Counted, Ends, Size
+from marvex.request.values import Counted, Ends, Size, labelled
 from marvex.views.drawing.axes import mixed, round_values
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.canvas import Canvas
@@ -111,9 +111,21 @@ def test_the_legend_stands_where_it_is_asked_for(view: str) -> None:
             assert conditions[0].get_position()[0] > 0.75
 
 
+@pytest.mark.parametrize("view", ["against", "variance", "waterfall"])
+def test_labels_are_of_the_largest_of_the_figure_that_is_named(desk: Desk, view: str) -> None:
+    # The largest change is of b, +60; the largest amount of a, 500; the largest percentage of c, +400%.
+    path = desk.folder / desk.write(
+        "l.csv", [("a", 501, 500), ("b", 100, 160), ("c", 2, 10)], ("item", "then", "now")
+    )
+    for named, shown in (("top:1", "+60"), ("top:1:current", "−1"), ("top:1:percent", "+8")):
+        how = Settings(current="now", base="then", labels=labelled(named), show=("change",))
+        found = set(texts(painted(view, [str(path)], how))) & {"+60", "−1", "+8"}
+        assert found == {shown}
+
+
 @pytest.mark.parametrize("view", ["against", "variance", "trend", "paired"])
 def test_labels_are_thinned_as_asked(view: str) -> None:
-    def labelled(word: str, count: int = 0) -> int:
+    def number(word: str, count: int = 0) -> int:
         how = {**BY_MONTH, "labels": Counted(word, count), "show": ("change",)}
         one = painted(view, [str(DEMO)], Settings(**how))
         changes = {
@@ -121,12 +133,12 @@ def test_labels_are_thinned_as_asked(view: str) -> None:
         }
         return sum(text in changes for text in texts(one))
 
-    assert labelled("all") == 10
-    assert labelled("none") == 0
-    assert labelled("ends") == 2
-    assert labelled("top", 3) == 3
-    assert labelled("bottom", 2) == 2
-    assert labelled("flagged") == 9  # fuel was over budget in every month but February
+    assert number("all") == 10
+    assert number("none") == 0
+    assert number("ends") == 2
+    assert number("top", 3) == 3
+    assert number("bottom", 2) == 2
+    assert number("flagged") == 9  # fuel was over budget in every month but February
 
 
 def test_a_point_with_a_remark_is_always_labelled_and_marked() -> None:

@@ -310,7 +310,7 @@ def in_arrangement(
 ) -> list[CheckedComparison]:
     """The comparisons in the order asked for, the categories that are not kept gathered as Other."""
     order = Order(settings.order) if settings.order else None
-    keep = Keep(settings.keep.count, settings.keep.word == "bottom") if settings.keep else None
+    keep = keep_of(settings)
     comparisons = [one.comparison for one in all_compared]
     is_timed = comparisons[0].every is not None
     if is_timed and not comparisons[0].panel_totals:
@@ -322,6 +322,12 @@ def in_arrangement(
                 )
     plan = arrangement([by_panel(one) if is_timed else one for one in comparisons], order, keep)
     return [replace(one, comparison=_arranged(book, one, plan, total_as)) for one in all_compared]
+
+
+def keep_of(settings: Settings) -> Keep | None:
+    """How many points are kept, where that is asked for."""
+    asked = settings.keep
+    return Keep(asked.count, from_bottom=asked.word == "bottom", alone=asked.alone) if asked else None
 
 
 def _arranged(book: Ledger, one: CheckedComparison, plan: Arrangement, total_as: TotalAs) -> Comparison:

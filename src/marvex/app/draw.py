@@ -252,6 +252,7 @@ def _view(about: About, analysis: Analysis, settings: Settings, style: Style, ma
         show=settings.show or (_shown(about, settings) if has_changes else ("current",)),
         labels=labels.word,
         labels_count=labels.count,
+        labels_by=labels.by,
         thins=settings.labels is None,
         mark=analysis.mark,
         axis=(settings.axis.lowest, settings.axis.highest) if settings.axis else None,

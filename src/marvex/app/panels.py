@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 
-from marvex.app.comparing import CheckedComparison
+from marvex.app.comparing import CheckedComparison, keep_of
 from marvex.core.compare.comparison import Comparison, last_compared
 from marvex.core.compare.point import Kind, PanelsOf, Point, total_of
-from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arrangement
+from marvex.core.compare.ranking import Arrangement, Order, arranged, arrangement
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.side import Pair
 from marvex.core.compare.totals import TotalAs
@@ -120,7 +120,7 @@ def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settin
     panels = list(dict.fromkeys(point.panel for point in comparison.points))
     _check_number(len(panels), str(settings.panels_by))
     order = Order(settings.order) if settings.order else None
-    keep = Keep(settings.keep.count, settings.keep.word == "bottom") if settings.keep else None
+    keep = keep_of(settings)
     if keep is not None and not total_as.adds_up:
         raise Mistake(
             f"{setting('keep')} gathers the rest of each panel, and {total_as.spoken} does not add up",
@@ -138,11 +138,13 @@ def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settin
     )
     plan: Arrangement = arrangement([replace(comparison, points=overall)], order, keep)
     points: list[Point] = []
+    not_shown: list[Point] = []
     for panel in panels:
         own = tuple(point for point in comparison.points if point.panel == panel)
-        kept = arranged(replace(comparison, points=own), plan).points
-        points += [point.within(own[0]) for point in kept]
-    return replace(comparison, points=tuple(points))
+        kept = arranged(replace(comparison, points=own), plan)
+        points += [point.within(own[0]) for point in kept.points]
+        not_shown += [point.within(own[0]) for point in kept.not_shown]
+    return replace(comparison, points=tuple(points), not_shown=tuple(not_shown))
 
 
 def _check_number(panels: int, panels_by: str) -> None:

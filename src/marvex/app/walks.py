@@ -228,6 +228,11 @@ def _cautions_of(found: Drivers, volume: str) -> tuple[str, ...]:
 
 def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
     walk, comparison = settings.walk, analysis.first.comparison
+    if settings.keep is not None and settings.keep.alone:
+        raise Mistake(
+            "a waterfall leads to its closing by all of its steps, and some would be left out",
+            f"Gather them with {setting('keep', f'{settings.keep.word}:{settings.keep.count}')}.",
+        )
     if walk != "balance" and not analysis.total_as.adds_up_over_time and not analysis.total_as.adds_up:
         raise Mistake(
             f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",

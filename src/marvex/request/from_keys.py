@@ -8,6 +8,7 @@ from typing import Any
 from marvex.core.errors import Mistake, did_you_mean, sentence, setting
 from marvex.request.settings import FIELDS, OPTIONS
 
+OF_COLUMNS = ("by", "then_by", "date", "amount")
 WRITTEN_BY_THE_PACK = ("output", "figures", "since", "since_gate", "overwrite", "at", "trace_rows")
 
 
@@ -34,8 +35,16 @@ def _value(field: str, value: Any) -> Any:
             raise Mistake(f"{setting(field)} cannot be {value!r}", "Write true or false.")
         return value
     if about.repeats:
-        return tuple(_read(field, one) for one in (value if isinstance(value, list) else [value]))
+        values = value if isinstance(value, list) else [value]
+        return tuple(_read(field, one) for one in (_columns(values) if field in OF_COLUMNS else values))
     return _read(field, ",".join(map(str, value)) if isinstance(value, list) else value)
+
+
+def _columns(values: list[Any]) -> list[str]:
+    """Several columns as the command line names them, with commas between; what is of one source stays apart."""
+    texts = [str(value) for value in values]
+    of_all = [text for text in texts if "=" not in text]
+    return [*([",".join(of_all)] if of_all else []), *(text for text in texts if "=" in text)]
 
 
 def _read(field: str, value: Any) -> Any:

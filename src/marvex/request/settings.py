@@ -289,7 +289,11 @@ class Settings:
         places=SHOWN,
     )
     keep: Counted | None = option(
-        PRESENTING, "so many points; the rest become 'Other (n)'", "top:N|bottom:N", read=kept, places=SHOWN
+        PRESENTING,
+        "so many points; the rest become 'Other (n)', or is left out and said",
+        "top:N|bottom:N[,alone]",
+        read=kept,
+        places=SHOWN,
     )
     title: str | None = option(
         PRESENTING, "the title; {finding} stands for the finding itself, which is the default", "TEXT", places=SHOWN
@@ -313,8 +317,8 @@ class Settings:
     own_scale: bool = option(PRESENTING, "each panel has its own scale", places=(DRAWN,), default=False)
     labels: Counted | None = option(
         PRESENTING,
-        "which points carry a label",
-        "all|none|ends|flagged|top:N|bottom:N",
+        "which points carry a label; the top by the size of their change, or of another figure",
+        "all|none|ends|flagged|top:N[:FIGURE]|bottom:N",
         read=labelled,
         places=(ON_AXES,),
     )

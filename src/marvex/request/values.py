@@ -7,10 +7,12 @@ from __future__ import annotations
 
 import datetime
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal, InvalidOperation
 
 from marvex.core.exact import POWERS
+
+RANKED_BY = ("change", "current", "base", "percent")
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,10 +25,18 @@ class Size:
 
 @dataclass(frozen=True, slots=True)
 class Counted:
-    """`top:5`, `bottom:3`, or a word alone: which end, and how many; 0 where a word says all."""
+    """`top:5`, `bottom:3`, or a word alone: which end, and how many; 0 where a word says all.
+
+    Parameters
+    ----------
+    by : the figure that they are the top or bottom of.
+    alone : the rest is left out.
+    """
 
     word: str
     count: int = 0
+    by: str = "change"
+    alone: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,11 +90,22 @@ def size(text: str) -> Size:
 
 
 def kept(text: str) -> Counted:
-    return _counted(text, ())
+    """`top:5`, `bottom:3`, or `top:5,alone`."""
+    counted, comma, alone = text.partition(",")
+    if comma and alone.strip() != "alone":
+        raise ValueError("write top:5, bottom:5 or top:5,alone")
+    return replace(_counted(counted.strip(), ()), alone=bool(comma))
 
 
 def labelled(text: str) -> Counted:
-    return _counted(text, ("all", "none", "ends", "flagged"))
+    """`all`, `none`, `ends`, `flagged`, `top:5`, `bottom:3`, or `top:5:current`."""
+    counted, figure = text, ""
+    if text.count(":") == 2:
+        counted, _, figure = text.rpartition(":")
+    if figure and figure not in RANKED_BY:
+        raise ValueError(f"'{figure}' is none of {', '.join(RANKED_BY)}")
+    found = _counted(counted, ("all", "none", "ends", "flagged"))
+    return replace(found, by=figure or "change")
 
 
 def cut_at(text: str) -> Decimal | str:

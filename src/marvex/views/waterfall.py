@@ -258,8 +258,7 @@ class Waterfall:
             case "flagged":
                 steps = [place for place in steps if is_flagged(bars[place].judged)]
             case "top" | "bottom":
-                steps.sort(key=lambda place: abs(bars[place].movement), reverse=self.look.labels == "top")
-                steps = steps[: self.look.labels_count]
+                steps = self.look.ranked([bar.judged for bar in bars], steps)
         return {place for place in (*standing, *steps) if bars[place].label not in self.look.without}
 
     def _fits_inside(self, canvas: Canvas, label: Label, box: Box, *, horizontal: bool) -> bool:

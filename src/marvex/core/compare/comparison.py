@@ -53,6 +53,7 @@ class Comparison:
     beyond : what the base comes to in the periods after the last point; they are in no total.
     unmatched : what one side has in periods that the other lacks.
     closing : of balances, the closing date of the current side and of the base.
+    not_shown : what the points that are left out come to, of each panel that has some; the totals hold it.
     last : the last period in which both sides have a figure, all categories together, where there is no total.
     """
 
@@ -68,6 +69,7 @@ class Comparison:
     beyond: tuple[Point, ...] = ()
     unmatched: tuple[UnmatchedPart, ...] = ()
     closing: tuple[date | None, date | None] = (None, None)
+    not_shown: tuple[Point, ...] = ()
     last: Point | None = None
 
     @property

@@ -28,18 +28,20 @@ class Order(Enum):
 
 @dataclass(frozen=True, slots=True)
 class Keep:
-    """How many points are shown; the rest are gathered as Other."""
+    """How many points are shown; the rest are gathered as Other, or stand alone and the rest is left out."""
 
     count: int
     from_bottom: bool = False
+    alone: bool = False
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Arrangement:
-    """Which categories are shown, in which order, and which are gathered as Other."""
+    """Which categories are shown, in which order, and which are gathered as Other, or left out."""
 
     shown: tuple[Key, ...]
     gathered: tuple[Key, ...]
+    alone: bool = False
 
 
 def arrangement(comparisons: Sequence[Comparison], order: Order | None, keep: Keep | None) -> Arrangement:
@@ -55,7 +57,8 @@ def arrangement(comparisons: Sequence[Comparison], order: Order | None, keep: Ke
     by_size = order in (None, Order.GIVEN, Order.NAME)
     ranking = sorted(points, key=lambda point: -abs(point.movement)) if by_size else points
     kept = {point.key for point in (ranking[-keep.count :] if keep.from_bottom else ranking[: keep.count])}
-    return Arrangement(tuple(key for key in keys if key in kept), tuple(key for key in keys if key not in kept))
+    rest = tuple(key for key in keys if key not in kept)
+    return Arrangement(tuple(key for key in keys if key in kept), rest, keep.alone)
 
 
 def arranged(comparison: Comparison, plan: Arrangement, other: Point | None = None) -> Comparison:
@@ -68,11 +71,13 @@ def arranged(comparison: Comparison, plan: Arrangement, other: Point | None = No
     by_key = {point.key: point for point in comparison.points}
     points = [by_key[key] for key in plan.shown if key in by_key]
     rest = [by_key[key] for key in plan.gathered if key in by_key]
-    if rest:
-        size = len(plan.gathered)
-        gathered = other or total_of(rest)
-        points.append(replace(gathered, category=f"Other ({size})", name=None, kind=Kind.POINT, gathered=size))
-    return replace(comparison, points=tuple(points))
+    if not rest:
+        return replace(comparison, points=tuple(points))
+    size = len(plan.gathered)
+    gathered = replace(other or total_of(rest), category=f"Other ({size})", name=None, kind=Kind.POINT, gathered=size)
+    if plan.alone:
+        return replace(comparison, points=tuple(points), not_shown=(gathered,))
+    return replace(comparison, points=(*points, gathered))
 
 
 def by_panel(comparison: Comparison) -> Comparison:
@@ -101,6 +106,8 @@ def arranged_panels(
         labels = {one.label for one in comparison.points}
         rest = [one for one in (*other, other_total) if one is other_total or one.label in labels]
         rest = [replace(one, category=f"Other ({size})", panels=PanelsOf.CATEGORIES, gathered=size) for one in rest]
+        if plan.alone:
+            return replace(comparison, points=tuple(points), panel_totals=tuple(totals), not_shown=(rest[-1],))
         points, totals = [*points, *rest[:-1]], [*totals, rest[-1]]
     return replace(comparison, points=tuple(points), panel_totals=tuple(totals))
 

@@ -16,7 +16,7 @@ from marvex.core.rules.judging import Judged, judged_among
 from marvex.core.structure.statement import Statement
 from marvex.core.words.side_names import SideNames
 from marvex.core.words.units import FigureFormat
-from marvex.core.words.wording import finding, matched_notes, since_notes
+from marvex.core.words.wording import finding, matched_notes, not_shown_notes, since_notes
 
 
 def with_remarks(analysis: Analysis, remarks: Sequence[Remark]) -> Analysis:
@@ -139,9 +139,14 @@ class Analysis:
             for one in self.comparisons
             for note in matched_notes(one.comparison, self.figures, adds_up=self.total_as.adds_up_over_time)
         )
+        left_out = (
+            note
+            for one in self.comparisons
+            for note in not_shown_notes(one.comparison, self.figures, adds_up=self.total_as.adds_up)
+        )
         remarks = (f"[{number}] {one.text}" for number, one in enumerate(self.remarks, 1))
         changed = since_notes(self.since, self.figures) if self.since else ()
-        return (*dict.fromkeys(matched), *changed, *remarks)
+        return (*dict.fromkeys(matched), *dict.fromkeys(left_out), *changed, *remarks)
 
     @property
     def checks(self) -> tuple[Check, ...]:

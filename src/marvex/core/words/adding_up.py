@@ -131,7 +131,7 @@ def _totals(comparison: Comparison, analysis: Analysis) -> Iterator[tuple[Sequen
     if not total_as.adds_up or not comparison.has_total:
         return
     if comparison.every is None or comparison.panel_totals:
-        yield comparison.panel_totals or comparison.points, comparison.total
+        yield (*(comparison.panel_totals or comparison.points), *comparison.not_shown), comparison.total
     if comparison.every is not None and total_as.adds_up_over_time:
         for whole in comparison.panel_totals or (comparison.total,):
             own = [point for point in comparison.points if point.panel == whole.panel]
@@ -141,4 +141,5 @@ def _totals(comparison: Comparison, analysis: Analysis) -> Iterator[tuple[Sequen
                 yield matched, whole
     elif comparison.panel_totals:
         for whole in comparison.panel_totals:
-            yield [point for point in comparison.points if point.panel == whole.panel], whole
+            points = (*comparison.points, *comparison.not_shown)
+            yield [point for point in points if point.panel == whole.panel], whole

@@ -20,6 +20,7 @@ from marvex.core.words.units import MINUS, FigureFormat
 from marvex.core.words.wording import (
     be_of,
     direction_word,
+    not_shown_notes,
     point_name,
     ratio_words,
     since_notes,
@@ -62,6 +63,7 @@ def commentary(analysis: Analysis) -> tuple[Sentence, ...]:
         return tuple(found)
     adds_up = analysis.total_as.adds_up_over_time
     notes = unmatched_notes(analysis.first.comparison, analysis.figures, adds_up=adds_up)
+    notes += not_shown_notes(analysis.first.comparison, analysis.figures, adds_up=adds_up)
     notes += since_notes(analysis.since, analysis.figures) if analysis.since else ()
     found += [Sentence(None, f"{note}.") for note in notes]
     told = teller.told()

@@ -9,7 +9,7 @@ from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.comparison import Basis, Comparison
-from marvex.core.compare.point import Kind, Point, State
+from marvex.core.compare.point import Kind, Point, State, total_of
 from marvex.core.compare.since import Restated, Since
 from marvex.core.errors import listed
 from marvex.core.exact import ZERO, difference, total
@@ -135,6 +135,24 @@ def unmatched_notes(comparison: Comparison, figures: FigureFormat, *, adds_up: b
         what = f"{verb} {amount} with" if adds_up else has
         notes.append(f"{when} {what} nothing to compare")
     return tuple(notes)
+
+
+def not_shown_notes(comparison: Comparison, figures: FigureFormat, *, adds_up: bool) -> tuple[str, ...]:
+    """What is left out beside the points that are kept: 'Left out: 5 others, 112k against 98k (+14k)'."""
+    found = comparison.not_shown
+    if not found:
+        return ()
+    size = found[0].gathered
+    others = f"Left out: {size} other{'s' if size > 1 else ''}"
+    if not adds_up and len(found) > 1:
+        return (others,)
+    whole = found[0] if len(found) == 1 else total_of(found)
+    words = figures.in_words
+    now, then = (ABSENT if side is None else words.headline(side) for side in (whole.current, whole.base))
+    in_panels = " in all panels" if len(found) > 1 else ""
+    if comparison.base is None:
+        return (f"{others}, {now}{in_panels}",)
+    return (f"{others}, {now} against {then} ({words.signed_headline(whole.movement)}){in_panels}",)
 
 
 def since_notes(since: Since, figures: FigureFormat) -> tuple[str, ...]:

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from fractions import Fraction
 
 from marvex.core.compare.comparison import ONE_SIDED
 from marvex.core.compare.point import Kind, Point, State
@@ -30,6 +31,7 @@ class Look:
     ----------
     show : what a label says, line by line.
     labels, labels_count : which points carry one: `all`, `none`, `ends`, `flagged`, `top` or `bottom` so many.
+    labels_by : the figure that top and bottom go by.
     thins : where periods stand close only the largest changes are labelled, since no one has asked for all.
     without : the names of points that carry no label, since not all panels have room for it.
     mark : what stands behind the name of a point with remarks, or nothing.
@@ -48,6 +50,7 @@ class Look:
     show: tuple[str, ...] = ("change",)
     labels: str = "all"
     labels_count: int = 0
+    labels_by: str = "change"
     thins: bool = True
     without: frozenset[str] = frozenset()
     mark: Callable[[Point], str] = lambda _: ""
@@ -178,15 +181,30 @@ class Look:
             case "flagged":
                 chosen = [place for place in places if is_flagged(points[place])]
             case "top" | "bottom":
-                # Along time a side that is absent is a gap, not a movement.
-                known = [one for one in places if points[one].point.change is not None or not points[one].point.pair]
-                by_size = sorted(
-                    known, key=lambda place: abs(points[place].point.movement), reverse=self.labels == "top"
-                )
-                chosen = by_size[: self.labels_count]
+                chosen = self.ranked(points, places)
             case _:
                 chosen = places
         return {*chosen, *(place for place, one in enumerate(points) if self.mark(one.point))}
+
+    def ranked(self, points: Sequence[Judged], places: Sequence[int]) -> list[int]:
+        """Those of some places that `top:5` or `bottom:3` means: by the size of the change, or of another figure."""
+        sizes = {place: self._size(points[place].point) for place in places}
+        known = [(place, size) for place, size in sizes.items() if size is not None]
+        known.sort(key=lambda one: one[1], reverse=self.labels == "top")
+        return [place for place, _ in known[: self.labels_count]]
+
+    def _size(self, point: Point) -> Decimal | Fraction | None:
+        """How large the figure is that labels go by; None where it is absent."""
+        # Along time a side that is absent is a gap, not a movement.
+        movement = None if point.pair and point.change is None else point.movement
+        figures: dict[str, Decimal | Fraction | None] = {
+            "change": movement,
+            "current": point.current,
+            "base": point.base,
+            "percent": point.change_ratio,
+        }
+        found = figures[self.labels_by]
+        return found if found is None or found >= 0 else -found
 
     def sentence(self, judged: Judged) -> str:
         """A point in words, as an SVG says it where the pointer rests on its mark."""
