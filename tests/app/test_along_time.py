@@ -87,7 +87,8 @@ def test_a_july_start_years_quarter_to_date(desk: Desk) -> None:
     days_file(desk, "2024-01-01", "2026-10-18")
     words = ("--year-starts", "july", "--for", "FY2027-Q2", "--span", "quarter-to-date")
     found = desk.figures("table", "days.csv", *words, "--by", "route", "--versus", "prior")
-    assert found["current"] == {"label": "1–18 Oct 2026", "from": "2026-10-01", "to": "2026-10-18", "scenario": None}
+    asked = {"label": "1–18 Oct 2026", "from": "2026-10-01", "to": "2026-10-18", "scenario": None, "actual_to": None}
+    assert found["current"] == asked
     assert (found["base"]["from"], found["base"]["to"]) == ("2026-07-01", "2026-07-18")
     points = desk.figures("table", "days.csv", "--year-starts", "july", "--versus", "year-ago")["points"]
     assert told(points) == [
@@ -264,7 +265,8 @@ def test_panels_keep_their_order_and_gather_the_rest(desk: Desk) -> None:
     assert len(panels) == 4 and panels[2].startswith("Other (") and panels[3] is None
     sums: dict[str, Decimal] = defaultdict(Decimal)
     for point in found["points"]:
-        sums[point["kind"] if point["panel"] else "whole"] += point["current"] or 0
+        kind = {"other": "point"}.get(point["kind"], point["kind"])
+        sums[kind if point["panel"] else "whole"] += point["current"] or 0
     assert sums["point"] == sums["total"] == sums["whole"]
     assert "| Other (" in (desk.folder / "t.md").read_text()
 

@@ -115,3 +115,25 @@ def test_an_outlook_is_asked_again_as_it_ran_then(desk: Desk) -> None:
     desk.write("o.csv", [*rows, *actual, ("2026-04", "actual", 12)], ("month", "scenario", "net"))
     later = [word if word != "2026" else "2026-02/2026-12" for word in words]
     assert desk.figures(*later, "--since", "then.json", "--since-gate")["since"]["restated"] == []
+
+
+def test_what_two_points_are_called_is_asked(desk: Desk) -> None:
+    ledger(desk)
+    words = (
+        "trace",
+        "l.csv",
+        "--statement",
+        "lines.toml",
+        "--account",
+        "item",
+        "--every",
+        "month",
+        "--for",
+        "2026-02",
+    )
+    assert "Did you mean Result@2026-02?" in desk.refused(*words, "--at", "Result")
+    mean = ("trace", "l.csv", "--by", "item", "--total-as", "mean", "--for", "2026-02", "--versus", "none")
+    # In February 2026 an item has 100, 200 … 500 and 4 in either region, and 1 more in one: 3045 ÷ 10.
+    assert "304.5" in desk.run(*mean, "--at", "Total").out
+    desk.write("twice.csv", [("Fuel", 1, 2), ("Fuel", 3, 5)], ("Item", "Budget", "Actual"))
+    assert "2 points are called 'Fuel'" in desk.refused("trace", "twice.csv", "--at", "Fuel")

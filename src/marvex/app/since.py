@@ -286,7 +286,7 @@ class _Asking:
 
 def _asked_of(comparison: Comparison, point: Point) -> tuple[BothSides, BothDays]:
     """Of which scenarios and days a point is, as its figures say it."""
-    now, then = comparison.sides_of(point)
+    now, then = point.sides(comparison.current, comparison.base)
     of_current = EarlierSide((now or comparison.current).in_use, comparison.current.joined_at)
     base = comparison.base
     of_base = EarlierSide(base.scenario, base.joined_at) if base else of_current

@@ -182,7 +182,7 @@ def _side(side: Side | None, locale: str) -> Record | None:
 def _point(one: ShownPoint, shown: Shown) -> Record:
     point, band = one.judged.point, one.judged.band
     comparison = shown.analysis.comparisons[one.comparison].comparison
-    now, then = comparison.sides_of(point)
+    now, then = point.sides(comparison.current, comparison.base)
     is_standing = point.kind in STANDING
     is_change = shown.takes_amounts_as_changes  # which have neither side
     change = None if is_standing or (comparison.base is None and not is_change) else point.change

@@ -77,10 +77,6 @@ class Comparison:
         """Whether its points are periods, rather than categories, alone or within periods."""
         return any(point.is_period for point in self.points)
 
-    def sides_of(self, point: Point) -> tuple[Side | None, Side | None]:
-        """What a point sets against what: along time its period on either side, else the sides of all."""
-        return (self.current, self.base) if point.pair is None else (point.pair.current, point.pair.base)
-
     @property
     def has_panels(self) -> bool:
         """Whether its points stand in several panels."""
