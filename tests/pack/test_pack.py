@@ -205,8 +205,8 @@ def test_two_editions_are_set_against_each_other(office: Desk) -> None:
     office.run("pack", "p.toml", "--for", "2026-02", "--issue")
     done = office.run("pack", "p.toml", "--compare", "2026-01")
     lines = done.out.splitlines()
-    assert lines[0] == "view,panel,point,figure,2026-01,2026-02"
-    assert "costs,,Fuel,current,40,46" in lines and "costs,,Fuel,band,Within,Over" in lines
+    assert lines[0] == "view,comparison,panel,point,figure,2026-01,2026-02"
+    assert "costs,1,,Fuel,current,40,46" in lines and "costs,1,,Fuel,band,Within,Over" in lines
     assert "Did you mean 2026-02?" in office.run("pack", "p.toml", "--compare", "2026-10").err
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+from collections import Counter
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -70,27 +71,41 @@ def check_edition(folder: Path, name: str) -> Path:
 
 
 def compared(older: Path, newer: Path) -> str:
-    """What differs between two editions, as a CSV-like list for a reader: view, point, side, was, is."""
-    rows = []
-    for path in sorted(newer.glob("*.json")):
-        then, now = _points(older / path.name), _points(path)
+    """What differs between two editions, as a CSV-like list for a reader: view, point, side, was, is.
+
+    Views that only one of them has are among it. Of several comparisons in a view the number tells which.
+    """
+    rows: list[tuple[object, ...]] = []
+    for name in sorted({path.name for edition in (older, newer) for path in edition.glob("*.json")}):
+        then, now = _points(older / name), _points(newer / name)
         for key in dict.fromkeys((*then, *now)):
-            for side in ("current", "base", "band"):
-                was, found = (one.get(key, {}).get(side) for one in (then, now))
+            of_movement = all(one.get(key, {}).get("current") is None for one in (then, now))
+            for figure in ("current", "base", *(("change",) if of_movement else ()), "band"):
+                was, found = (one.get(key, {}).get(figure) for one in (then, now))
                 if was != found:
-                    rows.append((path.stem, *key, side, _text(was), _text(found)))
+                    comparison, panel, point, _ = key
+                    rows.append(
+                        (name.removesuffix(".json"), comparison, panel, point, figure, _text(was), _text(found))
+                    )
     text = io.StringIO()
     writer = csv.writer(text, lineterminator="\n")
-    writer.writerow(("view", "panel", "point", "figure", older.name, newer.name))
+    writer.writerow(("view", "comparison", "panel", "point", "figure", older.name, newer.name))
     writer.writerows(rows)
     return text.getvalue()
 
 
-def _points(path: Path) -> dict[tuple[str, str], dict[str, Any]]:
+def _points(path: Path) -> dict[tuple[int, str, str, int], dict[str, Any]]:
+    """The points of a view by comparison, from 1, panel, name, and place among those of that name."""
+    found: dict[tuple[int, str, str, int], dict[str, Any]] = {}
+    seen: Counter[tuple[int, str, str]] = Counter()
     if not path.is_file():
-        return {}
+        return found
     content = json.loads(path.read_text(encoding="utf-8"), parse_float=Decimal, parse_int=Decimal)
-    return {(str(one["panel"] or ""), str(one["label"])): one for one in content["points"] if not one["comparison"]}
+    for one in content["points"]:
+        named = (int(one["comparison"]) + 1, str(one["panel"] or ""), str(one["label"]))
+        found[*named, seen[named]] = one
+        seen[named] += 1
+    return found
 
 
 def _text(value: Any) -> str:

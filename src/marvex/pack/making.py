@@ -123,11 +123,14 @@ def _said(name: str, draw: str, shown: Shown, words: Words) -> Piece:
         rebanded=[f"{found.point.name}: was {found.was}, is {found.now}" for found in since.rebanded]
         if since
         else [],
-        worse=[
-            name_at(judged.point)
-            for judged in one.points
-            if judged.band is not None and judged.band.tone is Tone.WORSE
-        ],
+        worse=list(
+            dict.fromkeys(
+                name_at(judged.point)
+                for of_group in analysis.comparisons
+                for judged in of_group.points
+                if judged.band is not None and judged.band.tone is Tone.WORSE
+            )
+        ),
         remarks=[[name_at(remark.point), printable(remark.text)] for remark in analysis.remarks],
         said=[printable(line) for line in (*analysis.said, *(f"caution: {one}" for one in analysis.cautions))],
     )

@@ -10,7 +10,7 @@ from decimal import Decimal
 
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis, Check
-from marvex.core.rules.bands import Band
+from marvex.core.rules.bands import WHERE_MET, Band
 from marvex.core.rules.judging import Judged
 
 
@@ -54,8 +54,10 @@ class Shown:
         return self.view == "table" and any(one.judged.point.drivers for one in self.points)
 
     def legend(self) -> tuple[Band, ...]:
-        """The bands of the first comparison's rule, and those without a condition that were met."""
-        return self.analysis.first.rules.legend([one.judged.band for one in self.points])
+        """The bands of every comparison's rule, and those without a condition that were met."""
+        met = [one.judged.band for one in self.points]
+        found = dict.fromkeys(band for one in self.analysis.comparisons for band in one.rules.legend(met))
+        return tuple(sorted(found, key=lambda band: band in WHERE_MET))
 
     def with_caution(self, caution: str) -> Shown:
         """The same with one more caution, which drawing has brought to light."""
