@@ -12,6 +12,7 @@ from marvex.app.fairness import comparable, fairness_cautions, with_nothing
 from marvex.app.figure_format import figure_format
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
+from marvex.app.totals_among import totals_in_other_columns
 from marvex.app.verifying import verified
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis, Comparison
@@ -52,7 +53,11 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     check_lines(statement, settings.lines)
     _check_fits(book, request, along_time=along_time)
     planned = _planned(book, request, along_time=along_time)
+    kept_totals = totals_in_other_columns(session, request, book, planned)
     compared = _compared(book, planned, request)
+    kept_totals = _distinct(
+        (*book.kept_totals, *(name for one in compared for name in one.kept_totals), *kept_totals)
+    )
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
     facts = SourceFacts(
         name=book.name,
@@ -69,6 +74,9 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
     judged = tuple(_judged(one, request, names, statement) for one, names in zip(compared, named, strict=True))
     fairness = _distinct(session.word(one) for one in _cautions(book, request, compared, judged, figures))
+    reading: tuple[str, ...] = ()
+    if kept_totals and settings.walk != "movement":
+        reading = (f"{listed(kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)
     return Analysis(
         source=facts,
         comparisons=judged,
@@ -79,10 +87,10 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         kept=kept_words(book),
         total_as=total_as,
         said=_distinct(session.word(one) for one in (*book.said, *_choices(planned))),
-        cautions=_distinct((*map(session.word, _reading_cautions(book, request, compared)), *fairness)),
+        cautions=_distinct((*map(session.word, (*reading, *_reading_cautions(book, request, compared))), *fairness)),
         fairness=fairness,
         statement=statement,
-        kept_totals=book.kept_totals,
+        kept_totals=kept_totals,
         show=settings.show,
         spread=book.spread,
         verified=verified(book, [one.comparison for one in judged], total_as) if settings.verify else None,
@@ -135,8 +143,6 @@ def _reading_cautions(book: Ledger, request: Request, compared: Sequence[Checked
     statement, cautions = book.statement, book.cautions
     for made in compared:
         cautions += names_alike(_categories(made.comparison))
-    if book.kept_totals and request.settings.walk != "movement":
-        cautions += (f"{listed(book.kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)
     if statement is not None and not statement.is_found:
         cautions += unexpected_signs(compared[0].comparison.points, statement)
     return cautions + _good_news_caution(book, request, compared[0].comparison)

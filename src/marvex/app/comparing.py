@@ -9,6 +9,7 @@ from decimal import Decimal
 
 from marvex.app.like_with_like import like_with_like
 from marvex.app.tie_out import ties_out, ties_out_by_day
+from marvex.app.totals_among import by_side, totals_among
 from marvex.core.compare.comparison import Comparison, compare
 from marvex.core.compare.history import with_unusual
 from marvex.core.compare.plan import Plan
@@ -17,9 +18,7 @@ from marvex.core.compare.ranking import Arrangement, Keep, Order, arranged, arra
 from marvex.core.compare.result import Check
 from marvex.core.compare.side import Pair, Side, Span
 from marvex.core.compare.totals import Total, TotalAs
-from marvex.core.errors import Mistake, listed, setting
-from marvex.core.structure.hidden import hidden_total
-from marvex.core.structure.total_names import is_named_total
+from marvex.core.errors import Mistake, setting
 from marvex.core.time.timeline import busy_days, merged, points_along
 from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
@@ -32,6 +31,7 @@ class CheckedComparison:
     Parameters
     ----------
     left_out : the categories that are not comparable.
+    kept_totals : the categories that are added up with their own parts, as was asked.
     zeroed : the points with a side without rows that counts as nothing.
     lapsed : of balances, what has no figure on the closing date: its name, its last date and its amount then.
     """
@@ -41,6 +41,7 @@ class CheckedComparison:
     ties_out: Check
     rows_used: int
     left_out: tuple[Point, ...] = ()
+    kept_totals: tuple[str, ...] = ()
     zeroed: tuple[Point, ...] = ()
     lapsed: tuple[tuple[str, date, Decimal | None], ...] = ()
 
@@ -57,10 +58,11 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
             "no rows in the window have an amount" + (f" and pass {setting('where')}" if book.first.filters else ""),
             "Ask for another window or keep more rows.",
         )
-    now, then = _by_side(book, plan) if book.width else ((), ())
+    now, then = by_side(book, plan) if book.width else ((), ())
     categories = compare(now, then, book.in_given_order(now, then, by_calendar=settings.order != "given"))
-    if not settings.keeps_totals and not settings.is_of_list and total_as.adds_up:
-        _check_no_hidden_total(book, categories)
+    kept_totals: tuple[str, ...] = ()
+    if not settings.is_of_list and total_as.adds_up:
+        kept_totals = totals_among(book, categories, are_kept=settings.keeps_totals)
     if plan.every is not None:
         one = _along_time(book, plan, total_as, categories, used)
     else:
@@ -68,14 +70,7 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
     one = replace(one, comparison=like_with_like(book, plan, one.comparison))
     if book.first.roles.inner:
         one = replace(one, comparison=_with_parts(book, one.comparison))
-    return one
-
-
-def _by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
-    """The cells of both sides as wholes."""
-    spans = [side.span for side in plan.sides]
-    cells = book.cells(spans)
-    return tuple(one for one in cells if not one.place), tuple(one for one in cells if one.place)
+    return replace(one, kept_totals=kept_totals)
 
 
 def _by_category(
@@ -279,30 +274,6 @@ def whole_point(
     return Point(
         name="Total" if is_sum else "Total (not a sum)", current=amounts[0], base=amounts[1], kind=Kind.TOTAL
     )
-
-
-def _check_no_hidden_total(book: Ledger, categories: Sequence[Point]) -> None:
-    """Stops where a category is the total of others, which would be counted twice."""
-    hidden, parts = hidden_total(categories)
-    if hidden is not None:
-        column = book.first.roles.by[0]
-        of = listed((part.label for part in parts), 3) if len(parts) < len(categories) - 1 else "all others"
-        raise Mistake(
-            f"{book.name}: {column} '{hidden.label}' is the sum of {of} and would be counted twice",
-            f"Leave it out with {setting('where', f'{column}!={hidden.label}')}, "
-            f"or keep it with {setting('totals', 'keep')}.",
-        )
-    # Only an order of lines would tell of which others it is the total, and a table of a database has none.
-    named = [point.label for point in categories if is_named_total(point.label)]
-    if named and book.first.file.store is not None and book.statement is None:
-        column = book.first.roles.by[0]
-        without = f"{column}!={','.join(named)}"
-        own = "its own parts, as its name says" if len(named) == 1 else "their own parts, as their names say"
-        raise Mistake(
-            f"{book.name}: {column} {listed(named, 3)} would be counted with {own}",
-            f"Leave {'it' if len(named) == 1 else 'them'} out with {setting('where', without)}, "
-            f"or keep totals with {setting('totals', 'keep')}.",
-        )
 
 
 def in_arrangement(

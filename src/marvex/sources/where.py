@@ -11,6 +11,7 @@ from fnmatch import fnmatchcase
 from operator import ge, gt, le, lt
 from typing import Any
 
+from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, setting
 from marvex.sources.quoting import quoted_name
 from marvex.sources.roles import found_column
@@ -33,6 +34,11 @@ class Filter:
         return f"{self.column}{self.sign}{','.join(self.values)}"
 
     @property
+    def texts(self) -> tuple[str, ...]:
+        """The texts that are meant: a cell without one is shown as (none), and so may be asked for."""
+        return (*self.values, "") if NO_NAME in self.values else self.values
+
+    @property
     def names_one(self) -> str | None:
         """The single value that all kept rows have, where the filter says so."""
         return self.values[0] if self.sign == "=" and len(self.values) == 1 else None
@@ -45,9 +51,9 @@ class Filter:
     def condition(self) -> tuple[str, list[str]]:
         """SQL that is true for rows to keep, never NULL, and the values to bind."""
         text = f"coalesce(trim(CAST({quoted_name(self.column)} AS VARCHAR)), '')"
-        marks = ", ".join("?" for _ in self.values)
         if self.sign in ("=", "!="):
-            return f"({text} {'NOT ' if self.sign == '!=' else ''}IN ({marks}))", list(self.values)
+            marks = ", ".join("?" for _ in self.texts)
+            return f"({text} {'NOT ' if self.sign == '!=' else ''}IN ({marks}))", list(self.texts)
         if self.sign == "~":
             patterns = [_glob(value) for value in self.values]
             return "(" + " OR ".join(f"{text} GLOB ?" for _ in patterns) + ")", patterns
@@ -61,7 +67,7 @@ class Filter:
         """Whether a row with this text in the column is kept, as the condition has it."""
         text = text.strip()
         if self.sign in ("=", "!="):
-            return (text in self.values) is (self.sign == "=")
+            return (text in self.texts) is (self.sign == "=")
         if self.sign == "~":
             return any(fnmatchcase(text, _glob(value)) for value in self.values)
         value = self.values[0]

@@ -20,6 +20,9 @@ class SideOf(Enum):
     BASE = "base"
 
 
+NO_NAME = "(none)"  # what a category without a name is shown as
+
+
 class Better(Enum):
     """The direction that is good news for an amount."""
 

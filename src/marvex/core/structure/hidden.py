@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from marvex.core.compare.point import Point, total_of
+from marvex.core.compare.point import NO_NAME, Point, total_of
 from marvex.core.exact import ZERO
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.total_names import is_total_name, naming
@@ -13,7 +13,7 @@ MOST = 400  # categories, among which a total is looked for
 
 
 def hidden_total(points: Sequence[Point]) -> tuple[Point | None, tuple[Point, ...]]:
-    """The first category that its name makes a total and whose figures prove it, with those that it is the sum of.
+    """The first category that its name, or none, makes a total and whose figures prove it, with what it is the sum of.
 
     >>> from decimal import Decimal
     >>> one, two, all_of = (Point(category=name, current=Decimal(size), base=None) for name, size in
@@ -22,7 +22,9 @@ def hidden_total(points: Sequence[Point]) -> tuple[Point | None, tuple[Point, ..
     'Total'
     """
     for point in points if len(points) > 1 else ():
-        if is_total_name(point.label) and (point.current or point.base):
+        # Exports of pivot tables leave the names of what a subtotal adds up blank.
+        is_named = is_total_name(point.label) or (point.label == NO_NAME and len(points) > 2)
+        if is_named and (point.current or point.base):
             others = [one for one in points if one is not point]
             if _is_sum(point, others):
                 return point, tuple(others)

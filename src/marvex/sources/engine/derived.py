@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from math import floor, log10
 
+from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, listed, setting
 from marvex.sources import cells
 from marvex.sources.cells import NARROW_DIGITS, Convention, FigureReading, is_absent, value_of
@@ -329,5 +330,5 @@ def codes_not_found(relation: Relation, amount: str, engine: Engine, source: str
     )
     if not rows:
         return ()
-    names = listed((f"{one or '(none)'} ({total or 0:,})" for one, total in rows), 4)
+    names = listed((f"{one or NO_NAME} ({total or 0:,})" for one, total in rows), 4)
     return (f"{source}: the lookup has no {relation.key} {names}",)

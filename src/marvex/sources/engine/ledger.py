@@ -9,7 +9,7 @@ from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
 
-from marvex.core.compare.point import Cell
+from marvex.core.compare.point import NO_NAME, Cell
 from marvex.core.compare.scenarios import ScenarioDates, dates_of
 from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total
@@ -37,8 +37,6 @@ from marvex.sources.engine.statements import with_statements
 from marvex.sources.readers.files import Files
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.source_file import SourceFile, Wanted
-
-NO_NAME = "(none)"
 
 
 @dataclass(frozen=True, slots=True, eq=False)

@@ -88,7 +88,7 @@ class StoredColumns:
             return self.is_among(of, passing)
         text = func.coalesce(func.trim(self.store.text(one.column)), "")
         if one.sign in ("=", "!="):
-            return text.in_(one.values) if one.sign == "=" else text.not_in(one.values)
+            return text.in_(one.texts) if one.sign == "=" else text.not_in(one.texts)
         if one.sign == "~":
             return or_(*(text.like(_like(value), escape="!") for value in one.values))
         value = one.values[0]

@@ -8,6 +8,7 @@ from decimal import Decimal
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
+from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.side import Stretch
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
@@ -343,7 +344,7 @@ class StoredRows:
         if not found:
             return ()
         found.sort(key=lambda one: (-abs(one[1]), one[0] or ""))
-        names = listed((f"{one or '(none)'} ({total:,})" for one, total in found), 4)
+        names = listed((f"{one or NO_NAME} ({total:,})" for one, total in found), 4)
         return (f"{self.name}: the lookup has no {name} {names}",)
 
     def appearances(self, facts: Facts) -> Iterator[list[Row]]:

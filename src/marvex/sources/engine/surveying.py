@@ -8,6 +8,7 @@ from decimal import Decimal
 from typing import Any
 
 from marvex.core.compare.cautions import missing_periods
+from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenarios import ACTUAL_NAMES, ACTUAL_WORDS, BASE_NAMES
 from marvex.core.compare.side import Span, Stretch
 from marvex.core.compare.totals import TotalAs
@@ -204,7 +205,7 @@ class _Rows:
         # Ordered from outside, where no column of the source can be taken for one of these.
         order = "AS sizes(place, label, n, total) ORDER BY place, abs(coalesce(total, 0)) DESC, n DESC, label"
         for place, label, count, amount in self.run(f"FROM ({' UNION ALL '.join(parts)}) {order}") if parts else ():
-            sizes[place].append(CategorySize(str(label or "(none)"), int(count), amount))
+            sizes[place].append(CategorySize(str(label or NO_NAME), int(count), amount))
         return list(zip(names, sizes, strict=True))
 
 
@@ -232,7 +233,7 @@ class _StoredTable:
         found = []
         for name in names:
             rows = self._rows.sizes(name, self._source.facts, roles.scenario if among else None, among)
-            sizes = [CategorySize(label or "(none)", count, amount) for label, count, amount in rows]
+            sizes = [CategorySize(label or NO_NAME, count, amount) for label, count, amount in rows]
             sizes.sort(key=lambda one: (-abs(one.amount or ZERO), -one.rows, one.name))
             found.append((name, sizes))
         return found

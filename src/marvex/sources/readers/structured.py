@@ -8,7 +8,7 @@ from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.finder import found_structure
+from marvex.core.structure.finder import Structure, found_structure
 from marvex.core.structure.found_statement import is_signed, is_statement
 from marvex.core.structure.total_names import naming, namings
 from marvex.sources.readers.grid import SheetRow
@@ -17,6 +17,7 @@ from marvex.sources.readers.structure_words import added_though_subtracted, ques
 from marvex.sources.readers.structured_columns import found_table
 from marvex.sources.where import parse_filters
 
+TOTALS_LOOKED_AT = 5  # of dated rows, to see whether each follows its parts
 ROWS_LOOKED_AT = 400  # rows of which each is tried; of more only those with a total's name
 
 
@@ -34,7 +35,9 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if label is None or lines is None:
         return Left(rows=tuple(whole.rows))
-    structure = found_structure([one.line for one in lines], only_named=bool(dated) or len(lines) > ROWS_LOOKED_AT)
+    structure = _structure(lines, are_dated=bool(dated))
+    if structure is None:
+        return Left(rows=tuple(whole.rows))
     if structure.asked is not None and lines[structure.asked.line].label not in wishes.named:
         raise (None if wishes.blanks else unreadable(table)) or question(table, lines, structure.asked, label)
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
@@ -60,9 +63,26 @@ def kept_totals(table: SheetTable, texts: Sequence[int], dated: Collection[int],
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if lines is None:
         return ()
-    structure = found_structure([one.line for one in lines], only_named=bool(dated) or len(lines) > ROWS_LOOKED_AT)
+    structure = _structure(lines, are_dated=bool(dated))
+    if structure is None:
+        return ()
     asked = () if structure.asked is None else (structure.asked.line,)
     return tuple(lines[place].label for place in sorted({*structure.totals, *asked}))
+
+
+def _structure(lines: Sequence[SheetLine], *, are_dated: bool) -> Structure | None:
+    """What the lines are of one another.
+
+    None of the rows of a ledger whose totals do not follow what they add up: those are looked for among its
+    categories, once its rows are added up.
+    """
+    only_named = are_dated or len(lines) > ROWS_LOOKED_AT
+    named = [place for place, one in enumerate(lines) if one.line.naming.is_total] if are_dated else []
+    if len(named) > TOTALS_LOOKED_AT:
+        first = found_structure([one.line for one in lines[: named[TOTALS_LOOKED_AT]]], only_named=True)
+        if first.asked is not None or first.unproven:
+            return None
+    return found_structure([one.line for one in lines], only_named=only_named)
 
 
 def _filtered(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> SheetTable:

@@ -1,0 +1,142 @@
+"""Totals among the rows: nothing is ever added up with its own parts, unless that is asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from marvex.app.session import Session
+from marvex.core.compare.comparison import compare
+from marvex.core.compare.plan import Plan
+from marvex.core.compare.point import Cell, Point, total_of
+from marvex.core.compare.totals import parse_total_as
+from marvex.core.errors import Mistake, listed, setting
+from marvex.core.exact import ZERO
+from marvex.core.structure.hidden import hidden_total
+from marvex.core.structure.total_names import is_named_total, is_plain_total, is_total_name, naming, speaks_of_total
+from marvex.request.request import Request
+from marvex.request.settings import NO_STATEMENT
+from marvex.sources.engine.ledger import Ledger
+from marvex.sources.engine.source import Source
+
+FEW_NAMES = 500  # different ones in the first rows: a column of more is of documents or people
+FEW_ROWS = 100_000  # of a source all of whose names are looked at, and not only those of its first rows
+
+
+def by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
+    """The cells of both sides as wholes."""
+    cells = book.cells([side.span for side in plan.sides])
+    return tuple(one for one in cells if not one.place), tuple(one for one in cells if one.place)
+
+
+def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -> tuple[str, ...]:
+    """The categories that are totals of others, and count with them as was asked.
+
+    Raises Mistake where there is one and that was not asked.
+    """
+    column = book.first.roles.by[0] if book.first.roles.by else ""
+    hidden, parts = hidden_total(categories)
+    unproven = None if hidden else _unproven_total(categories)
+    # Only an order of lines would tell of which others it is the total, and a table of a database has none.
+    is_stored = book.first.file.store is not None and book.statement is None
+    named = [point.label for point in categories if is_named_total(point.label)] if is_stored else []
+    if are_kept:
+        return tuple(dict.fromkeys((*(one.label for one in (hidden, unproven) if one), *named)))
+    if hidden is not None:
+        of = listed((part.label for part in parts), 3) if len(parts) < len(categories) - 1 else "all others"
+        raise Mistake(
+            f"{book.name}: {column} '{hidden.label}' is the sum of {of} and would be counted twice",
+            f"Leave it out with {setting('where', f'{column}!={hidden.label}')}, "
+            f"or keep it with {setting('totals', 'keep')}.",
+        )
+    if unproven is not None:
+        others = total_of(one for one in categories if one is not unproven)
+        is_of_base = (unproven.current or ZERO) == (others.current or ZERO)
+        amount, of_others = (one.base if is_of_base else one.current for one in (unproven, others))
+        raise Mistake(
+            f"{book.name}: {column} '{unproven.label}' has the name of a total and is {amount or 0:,}, "
+            f"but all others come to {of_others or 0:,}",
+            f"Mend it; or leave it out with {setting('where', f'{column}!={unproven.label}')}, "
+            f"or keep it with {setting('totals', 'keep')}.",
+        )
+    if named:
+        without = f"{column}!={','.join(named)}"
+        own = "its own parts, as its name says" if len(named) == 1 else "their own parts, as their names say"
+        raise Mistake(
+            f"{book.name}: {column} {listed(named, 3)} would be counted with {own}",
+            f"Leave {'it' if len(named) == 1 else 'them'} out with {setting('where', without)}, "
+            f"or keep totals with {setting('totals', 'keep')}.",
+        )
+    return ()
+
+
+def _unproven_total(categories: Sequence[Point]) -> Point | None:
+    """The category that is called a total of common words, whatever it comes to."""
+    called = (one for one in categories if is_plain_total(one.label) and speaks_of_total(one.label))
+    return next((one for one in called if one.current or one.base), None) if len(categories) > 2 else None
+
+
+def totals_in_other_columns(
+    session: Session, request: Request, book: Ledger, planned: Sequence[Plan]
+) -> tuple[str, ...]:
+    """The same of all other columns: a region called Total would count whatever is compared.
+
+    Raises Mistake where there is one and that was not asked.
+    """
+    settings = request.settings
+    is_of_lines = any(one.roles.each_row for one in book.sources) or (book.statement and book.statement.is_found)
+    if settings.is_of_list or is_of_lines or not request.total_as.needs_amounts:
+        return ()
+    found: list[str] = []
+    # The only column compared by was looked at as it was compared, where that was by sums.
+    is_seen = request.total_as.adds_up and book.width == 1
+    named = (name for source in book.sources for name in _columns_with_totals(source, is_seen=is_seen))
+    for column in dict.fromkeys(named):
+        of_column = replace(
+            settings,
+            by=(column,),
+            statement=Path(NO_STATEMENT),
+            then_by=(),
+            name_map=(),
+            panels_by=None,
+            brackets=None,
+            volume=None,
+            per=None,
+            spread=None,
+            totals=("keep",),
+        )
+        asked = replace(request, settings=of_column, statement=None, total_as=parse_total_as("sum"))
+        other = session.ledger(asked)
+        for plan in planned:
+            spans = [side.span for side in plan.sides]
+            if [one.rows for one in book.totals(spans).values()] != [
+                one.rows for one in other.totals(spans).values()
+            ]:
+                continue  # they were left out before the rows were added up
+            now, then = by_side(other, plan)
+            categories = compare(now, then, other.in_given_order(now, then))
+            found += totals_among(other, categories, are_kept=settings.keeps_totals)
+    return tuple(dict.fromkeys(found))
+
+
+def _columns_with_totals(source: Source, *, is_seen: bool) -> Iterator[str]:
+    """The columns of names in which there is one of a total.
+
+    Parameters
+    ----------
+    is_seen : the first column compared by need not be looked at.
+    """
+    roles = source.roles
+    others = {roles.date, roles.scenario, roles.per, *(one.name for one in roles.amounts)}
+    others |= set(roles.by[:1]) if is_seen else set()
+    for column in source.columns:
+        if column.name in others or not column.is_text or column.distinct > FEW_NAMES:
+            continue
+        place = source.headings.index(column.name)
+        names = {row[place] or "" for row in source.sample}
+        if source.rows_read <= FEW_ROWS:
+            names |= set(source.rows.values(column.name))
+        has_blank = source.rows_read <= FEW_ROWS and "" in names and len(names) > 2
+        if has_blank or any(is_total_name(name) or naming(name).is_total for name in names):
+            yield column.name

@@ -1,0 +1,81 @@
+"""Nothing is added up with its own parts, whatever is compared and wherever the totals stand."""
+
+from __future__ import annotations
+
+import sqlite3
+from collections.abc import Sequence
+
+import duckdb
+import pytest
+
+from conftest import Desk
+
+HEADS = ("day", "region", "line", "net")
+CALLS = ("--by line", "--by region", "--by region,line", "--every quarter", "--by line --total-as mean")
+
+
+def rows(*, of_region: str = "", of_line: str | None = None) -> list[Sequence[object]]:
+    """24 months of three regions and three lines, 1 to 9 each month: 45; with totals of regions or of lines."""
+    found: list[Sequence[object]] = []
+    for month in range(24):
+        day = f"{2025 + month // 12}-{month % 12 + 1:02}-15"
+        cells = {(r, n): 3 * r + n + 1 for r in range(3) for n in range(3)}
+        found += [(day, f"R{r}", f"L{n}", net) for (r, n), net in cells.items()]
+        if of_region:
+            found += [(day, of_region, f"L{n}", sum(cells[r, n] for r in range(3))) for n in range(3)]
+        if of_line is not None:
+            found += [(day, f"R{r}", of_line, sum(cells[r, n] for n in range(3))) for r in range(3)]
+    return found
+
+
+def source(desk: Desk, kind: str, data: list[Sequence[object]]) -> list[str]:
+    if kind == "small":
+        return [desk.write("t.csv", data, HEADS)]
+    if kind == "large":  # of so many rows that it is no sheet
+        return [desk.write("t.csv", [row for row in data for _ in range(40)], HEADS)]
+    if kind == "sqlite":
+        with sqlite3.connect(desk.folder / "t.db") as books:
+            books.execute("CREATE TABLE t (day TEXT, region TEXT, line TEXT, net NUMERIC)")
+            books.executemany("INSERT INTO t VALUES (?, ?, ?, ?)", data)
+        return ["sqlite:///t.db", "--table", "t"]
+    path = str(desk.folder / desk.write("t.csv", data, HEADS))
+    duckdb.execute(f"COPY (FROM read_csv('{path}')) TO '{desk.folder / 't.parquet'}'")
+    return ["t.parquet"]
+
+
+@pytest.mark.parametrize("call", CALLS)
+@pytest.mark.parametrize("kind", ["small", "large", "sqlite", "parquet"])
+@pytest.mark.parametrize("totals", [{"of_region": "Total"}, {"of_region": "All regions"}, {"of_line": ""}])
+def test_totals_are_left_out_or_stop_the_call(desk: Desk, kind: str, call: str, totals: dict[str, str]) -> None:
+    asked = [*source(desk, kind, rows(**totals)), *call.split(), "--for", "2026", "--versus", "2025"]
+    done = desk.run("table", *asked, "--figures", "figures.json")
+    if done.status == 0:  # 12 × 45 in a year, or a mean of 5, as there is none of the totals among the rows
+        whole = desk.read_figures()["points"][-1]
+        assert whole["current"] == (5 if "mean" in call else 12 * 45 * (40 if kind == "large" else 1)), done.err
+        return
+    assert done.status == 2 and "is the sum of all others and would be counted twice" in done.err
+    # The way out that is named is one.
+    mend = done.err.split("--where '")[1].split("'")[0]
+    again = desk.figures("table", *asked, "--where", mend)["points"][-1]
+    assert again["current"] == (5 if "mean" in call else 12 * 45 * (40 if kind == "large" else 1))
+    if "mean" not in call:
+        kept = desk.run("table", *asked, "--totals", "keep")
+        assert "Added up with their own parts" in kept.out
+
+
+def test_what_is_called_a_total_and_is_none_stops_the_call(desk: Desk) -> None:
+    data = [*rows(of_region="Total"), ("2026-12-31", "Total", "L0", 7)]
+    asked = ["table", *source(desk, "sqlite", data), "--every", "quarter", "--for", "2026", "--versus", "2025"]
+    assert "region 'Total' has the name of a total and is 547, but all others come to 540." in desk.refused(*asked)
+
+
+def test_ordinary_names_are_no_totals(desk: Desk) -> None:
+    # A customer called Total, and blanks that are no sums.
+    named = {"L2": "", "L1": "Total Ferries"}
+    data = [(day, region, named.get(str(line), line), net) for day, region, line, net in rows()]
+    desk.write("o.csv", data, HEADS)
+    for call in CALLS[:4]:
+        found = desk.figures(
+            "table", desk.write("o.csv", data, HEADS), *call.split(), "--for", "2026", "--versus", "2025"
+        )
+        assert found["points"][-1]["current"] == 540
