@@ -79,3 +79,14 @@ def test_ordinary_names_are_no_totals(desk: Desk) -> None:
             "table", desk.write("o.csv", data, HEADS), *call.split(), "--for", "2026", "--versus", "2025"
         )
         assert found["points"][-1]["current"] == 540
+
+
+def test_a_result_among_rows_without_an_order_is_told_as_it_is(desk: Desk) -> None:
+    month = [("Wages", 200), ("Operating profit", 300), ("Sales", 900), ("Gross profit", 500), ("Cost of goods", 400)]
+    more = {"Sales": 70, "Gross profit": 47, "Operating profit": 36, "Cost of goods": 23, "Wages": 11}
+    data = [(f"{year}-{n:02}-15", "R", line, net + n * more[line] * (year - 2024))
+            for year in (2025, 2026) for n in range(1, 13) for line, net in month]  # fmt: skip
+    asked = source(desk, "sqlite", data)
+    for call in ("--by line", "--every quarter"):
+        said = desk.refused("table", *asked, *call.split(), "--for", "2026", "--versus", "2025")
+        assert "line 'Gross profit' is Sales less Cost of goods, which would all be added up" in said

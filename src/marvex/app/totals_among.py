@@ -44,11 +44,17 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
     if are_kept:
         return tuple(dict.fromkeys((*(one.label for one in (hidden, unproven) if one), *named)))
     if hidden is not None:
-        of = listed((part.label for part in parts), 3) if len(parts) < len(categories) - 1 else "all others"
+        added, less = (listed((part.label for part, sign in parts if sign == way), 3) for way in (1, -1))
+        way_out = f"eave it out with {setting('where', f'{column}!={hidden.label}')}"
+        if less:
+            raise Mistake(
+                f"{book.name}: {column} '{hidden.label}' is {added} less {less}, which would all be added up",
+                f"Say which lines are costs with {setting('statement', 'FILE')}; or l{way_out}.",
+            )
+        of = added if len(parts) < len(categories) - 1 else "all others"
         raise Mistake(
             f"{book.name}: {column} '{hidden.label}' is the sum of {of} and would be counted twice",
-            f"Leave it out with {setting('where', f'{column}!={hidden.label}')}, "
-            f"or keep it with {setting('totals', 'keep')}.",
+            f"L{way_out}, or keep it with {setting('totals', 'keep')}.",
         )
     if unproven is not None:
         others = total_of(one for one in categories if one is not unproven)

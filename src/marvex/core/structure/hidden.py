@@ -12,7 +12,10 @@ from marvex.core.structure.total_names import is_total_name, naming
 MOST = 400  # categories, among which a total is looked for
 
 
-def hidden_total(points: Sequence[Point]) -> tuple[Point | None, tuple[Point, ...]]:
+Parts = tuple[tuple[Point, int], ...]  # each with its sign
+
+
+def hidden_total(points: Sequence[Point]) -> tuple[Point | None, Parts]:
     """The first category that its name, or none, makes a total and whose figures prove it, with what it is the sum of.
 
     >>> from decimal import Decimal
@@ -27,7 +30,7 @@ def hidden_total(points: Sequence[Point]) -> tuple[Point | None, tuple[Point, ..
         if is_named and (point.current or point.base):
             others = [one for one in points if one is not point]
             if _is_sum(point, others):
-                return point, tuple(others)
+                return point, tuple((one, 1) for one in others)
     totals = (
         [place for place, point in enumerate(points) if naming(point.label).is_total] if len(points) <= MOST else []
     )
@@ -41,12 +44,16 @@ def hidden_total(points: Sequence[Point]) -> tuple[Point | None, tuple[Point, ..
         for point in points
     ]
     # Facts come in any order: what is called a total is looked for behind all others.
+    found: list[tuple[Point, Parts]] = []
     for order in (range(len(lines)), *([*_without(len(lines), place), place] for place in totals)):
         structure = found_structure([lines[place] for place in order], only_named=True)
-        if structure.sums:
-            first, places = structure.sums[0], list(order)
-            return points[places[first.line]], tuple(points[places[part]] for part, _ in first.parts)
-    return None, ()
+        for one in structure.sums:
+            whole, parts = order[one.line], tuple((points[order[part]], sign) for part, sign in one.parts)
+            if lines[whole].naming.is_total:
+                return points[whole], parts
+            found.append((points[whole], parts))
+    # Out of order 'Sales' may be what a profit and its costs come to, and no name says so.
+    return found[0] if found else (None, ())
 
 
 def _is_sum(point: Point, others: Sequence[Point]) -> bool:
