@@ -88,6 +88,18 @@ def test_a_category_that_is_called_other_is_told(desk: Desk) -> None:
     assert "Other (misc) was 609, is 616 (+7)" in desk.run(*words, "--since", "before.json").out
 
 
+def test_a_category_that_had_nothing_is_told_where_there_is_no_total(desk: Desk) -> None:
+    rows = [(f"{year}-{month}", "Fuel", 5) for year in (2025, 2026) for month in ("01-31", "02-28")]
+    words = ("draw", "variance", "n.csv", "--by", "item", "--for", "2026-02", "--versus", "year-ago", "-o", "n.png")
+    desk.write("n.csv", rows, ("day", "item", "net"))
+    desk.run(*words, "--figures", "before.json")
+    desk.write("n.csv", [*rows, ("2026-02-11", "Crew", 3)], ("day", "item", "net"))
+    for window in ("2026-02", "2026-01"):  # as it was, and moved
+        asked = [window if word == "2026-02" else word for word in words]
+        found = desk.figures(*asked, "--since", "before.json", "--since-gate", status=1)["since"]["restated"]
+        assert [(one["label"], one["side"], one["was"], one["is"]) for one in found] == [("Crew", "current", None, 3)]
+
+
 def test_a_table_without_dates_and_a_list_are_asked_again(desk: Desk) -> None:
     desk.write("u.csv", [("Fuel", 100, 120), ("Crew", 50, 45)], ("Item", "Budget", "Actual"))
     desk.run("table", "u.csv", "--figures", "u.json")

@@ -57,7 +57,7 @@ def with_since(session: Session, request: Request, analysis: Analysis) -> Analys
     again = _Asking(session.ledger(request), analysis, request)
     points = earlier_points(path)
     restated, rebanded = [], []
-    for point, today in again.of(points):
+    for point, today in (*again.of(points), *again.new_beside(points)):
         for place, was, now in zip((0, 1), point.amounts, today.amounts, strict=True):
             days = (point.days, point.base_days)[place]
             if was == now or (days is None and was is None):
@@ -114,6 +114,31 @@ class _Asking:
             names = made[0][1] if len(made) == 1 and not made[0][1][1] else None
             spans = (self._span(point, 0), self._span(point, 1)) if names else (None, None)
             yield point, _Again(amounts=amounts, band=band, spans=spans, category=names[0] if names else "")
+
+    def new_beside(self, points: Sequence[EarlierPoint]) -> Iterator[tuple[EarlierPoint, _Again]]:
+        """The categories that have figures today of days on which they had none, where all were shown then."""
+        settings, one = self.request.settings, self.analysis.first.comparison
+        has_some_only = settings.keep is not None or settings.comparable or self.analysis.statement is not None
+        is_of_others = self.panels is not PanelsOf.NOTHING or one.is_along_time or not self.book.width
+        if has_some_only or is_of_others or any(self._is_worked_out(point) for point in points):
+            return
+        shown: dict[tuple[int, BothSides, BothDays], dict[str, EarlierPoint]] = {}
+        for point in points:
+            if point.kind in ("point", "step") and self._made_of(point, points):
+                shown.setdefault((point.comparison, point.sides, (point.days, point.base_days)), {})[point.label] = (
+                    point
+                )
+        for known in shown.values():
+            like = next(iter(known.values()))
+            spans = (self._span(like, 0), self._span(like, 1))
+            found: dict[str, list[Decimal | None]] = {}
+            for place, span in enumerate(spans):
+                for cell in () if span is None else self.book.cells([span]):
+                    if cell.amount and cell.category not in known:
+                        found.setdefault(cell.category, [None, None])[place] = cell.amount
+            for category, (now, then) in found.items():
+                nothing = replace(like, label=category, kind="point", current=None, base=None, change=None, band=None)
+                yield nothing, _Again(amounts=(now, then), band=None, spans=spans, category=category)
 
     def _key(self, point: EarlierPoint) -> Key:
         """Where it is among today's; a standing bar where the total is that it stands for."""
