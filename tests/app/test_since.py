@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import json
+
 import pytest
 
 from conftest import Desk
@@ -24,6 +26,7 @@ COMPARED = (
     "table --every month --cumulative year-to-date --versus year-ago",
     "table --by item,region --versus year-ago",
     "table --by item --of actual+forecast --versus budget",
+    "table --by item --versus budget --versus year-ago",
     "table --by item --column {} --column {} --versus year-ago",
     "table --statement lines.toml --account item --versus year-ago",
     "table --statement lines.toml --account item --versus budget --every month",
@@ -77,6 +80,15 @@ def test_what_changed_is_told_and_nothing_else(desk: Desk, compared: str, moved:
     # 7 of one cost and 14 of one income, or both: as they are, or as the result has them.
     differences = {abs(one["is"] - one["was"]) for one in found["restated"] if "mean" not in compared}
     assert differences <= {7, 14, 7 + 14}, found["restated"]
+
+
+def test_an_edition_that_says_the_sides_of_its_first_comparison_alone(desk: Desk) -> None:
+    ledger(desk)
+    words = ("table", "l.csv", "--by", "item", "--for", "2026-02", "--versus", "budget", "--versus", "year-ago")
+    found = desk.figures(*words)
+    found["comparisons"] = []
+    (desk.folder / "old.json").write_text(json.dumps(found, default=float))
+    assert desk.figures(*words, "--since", "old.json", "--since-gate")["since"]["restated"] == []
 
 
 def test_a_category_that_is_called_other_is_told(desk: Desk) -> None:

@@ -57,11 +57,14 @@ def with_since(session: Session, request: Request, analysis: Analysis) -> Analys
     again = _Asking(session.ledger(request), analysis, request)
     points = earlier_points(path)
     restated, rebanded = [], []
+    told: set[object] = set()  # several comparisons may have one current side
     for point, today in (*again.of(points), *again.new_beside(points)):
         for place, was, now in zip((0, 1), point.amounts, today.amounts, strict=True):
             days = (point.days, point.base_days)[place]
-            if was == now or (days is None and was is None):
+            same = (point.key, point.sides[place], days, was)
+            if was == now or (days is None and was is None) or same in told:
                 continue
+            told.add(same)
             span = today.spans[place]
             restated.append(
                 Restated(point=point, is_base=bool(place), was=was, now=now, span=span, category=today.category)
@@ -91,7 +94,6 @@ class _Asking:
         self.panels = next((one.panels for one in points), PanelsOf.NOTHING)
         # What drove a change is worked out, and no row is of it.
         self.drivers = {driver.name for one in points for driver in one.drivers}
-        self.judges_alone = not any(analysis.first.rules.asks_for(quantity) for quantity in _OF_FELLOWS)
 
     def of(self, points: Sequence[EarlierPoint]) -> Iterator[tuple[EarlierPoint, _Again]]:
         """Each of the points that can be asked for again, with what it is today."""
@@ -301,11 +303,15 @@ class _Asking:
         """The band that it would be in today; None where that is not of the point alone."""
         like = self._like(point)
         is_line_unknown = like is None and self.analysis.statement is not None
-        is_alone = self.judges_alone and point.kind != "total" and point.base_days is not None
-        if not is_alone or is_line_unknown:
+        if point.kind == "total" or point.base_days is None or is_line_unknown:
+            return None
+        if point.comparison >= len(self.analysis.comparisons):
+            return None
+        rules = self.analysis.comparisons[point.comparison].rules
+        if any(rules.asks_for(quantity) for quantity in _OF_FELLOWS):
             return None
         judged = like.point if like else Point(category=point.label, current=None, base=None)
-        band = self.analysis.first.rules.judge(replace(judged, current=amounts[0], base=amounts[1]))
+        band = rules.judge(replace(judged, current=amounts[0], base=amounts[1]))
         return band.name if band else None
 
 

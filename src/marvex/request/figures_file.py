@@ -54,10 +54,14 @@ class _Run(_Sides):
     comparisons: list[_Sides] = []
     points: list[_Point]
 
+    def has_sides(self, point: _Point) -> bool:
+        """Whether the file says what a point is of: editions once did so of the first comparison alone."""
+        return 0 <= point.comparison < max(1, len(self.comparisons))
+
     def sides_of(self, point: _Point) -> tuple[EarlierSide, EarlierSide]:
         """What a point is of: along an outlook, of the one scenario that is in use there."""
         several = self.comparisons
-        sides = several[point.comparison] if 0 <= point.comparison < len(several) else self
+        sides = several[point.comparison] if several else self
         now = sides.current.asked
         now = EarlierSide(point.scenario, now.actual_to) if point.scenario else now
         return now, sides.base.asked if sides.base else now
@@ -93,4 +97,5 @@ def earlier_points(path: Path) -> tuple[EarlierPoint, ...]:
             band=one.band,
         )
         for one in run.points
+        if run.has_sides(one)
     )
