@@ -81,6 +81,16 @@ def test_ordinary_names_are_no_totals(desk: Desk) -> None:
         assert found["points"][-1]["current"] == 540
 
 
+def test_a_column_that_one_of_two_sources_has(desk: Desk) -> None:
+    desk.write("b.csv", [(day, region, net) for day, region, _, net in rows()], ("day", "region", "net"))
+    asked = ("table", "--by", "region", "--for", "2026", "--versus", "budget", "budget=b.csv")
+    desk.write("blank.csv", [(*row[:2], row[2] if row[2] != "L2" else "", row[3]) for row in rows()], HEADS)
+    assert desk.figures(*asked, "actual=blank.csv")["points"][-1]["current"] == 540
+    desk.write("with.csv", rows(of_line="Total"), HEADS)
+    done = desk.run(*asked, "actual=with.csv", "--figures", "figures.json")
+    assert "line 'Total' is the sum of all others" in done.err or desk.read_figures()["points"][-1]["current"] == 540
+
+
 def test_a_result_among_rows_is_told_as_it_is(desk: Desk) -> None:
     month = [("Wages", 211), ("Rent", 64), ("Operating profit", 231), ("Sales", 903), ("Cost of goods", 397)]
     month.append(("Gross profit", 506))

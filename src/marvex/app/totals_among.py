@@ -112,15 +112,21 @@ def totals_in_other_columns(
             spread=None,
             totals=("keep",),
         )
-        asked = replace(request, settings=of_column, statement=None, total_as=parse_total_as("sum"))
-        other = session.ledger(asked)
+        # Of several sources those that have the column.
+        having = zip(request.sources, book.sources, strict=True)
+        sources = tuple(named for named, source in having if column in source.headings)
+        asked = replace(request, sources=sources, settings=of_column, statement=None, total_as=parse_total_as("sum"))
+        try:
+            other = session.ledger(asked)
+        except Mistake:
+            continue  # what is said of one source only cannot be asked of the others
         for plan in planned:
             spans = [side.span for side in plan.sides]
-            if [one.rows for one in book.totals(spans).values()] != [
-                one.rows for one in other.totals(spans).values()
-            ]:
-                continue  # they were left out before the rows were added up
-            now, then = by_side(other, plan)
+            counted, among = book.totals(spans), other.totals(spans)
+            # On the other sides they were left out before the rows were added up, or another source has the rows.
+            same = [counted[span].rows == among[span].rows for span in spans]
+            both = by_side(other, plan)
+            now, then = (cells if all(same[at : at + 1]) else () for at, cells in enumerate(both))
             categories = compare(now, then, other.in_given_order(now, then))
             found += totals_among(other, categories, are_kept=settings.keeps_totals)
     return tuple(dict.fromkeys(found))
