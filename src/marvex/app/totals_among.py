@@ -13,7 +13,7 @@ from marvex.core.compare.point import Cell, Point, total_of
 from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO
-from marvex.core.structure.hidden import hidden_total
+from marvex.core.structure.hidden import hidden_total, tells
 from marvex.core.structure.total_names import is_named_total, is_plain_total, is_total_name, naming, speaks_of_total
 from marvex.request.request import Request
 from marvex.request.settings import NO_STATEMENT
@@ -128,6 +128,9 @@ def totals_in_other_columns(
             both = by_side(other, plan)
             now, then = (cells if all(same[at : at + 1]) else () for at, cells in enumerate(both))
             categories = compare(now, then, other.in_given_order(now, then))
+            # A few small figures come to one another by chance, and what is not compared is often a note.
+            if not any(is_total_name(one.label) or tells(one) for one in categories):
+                continue
             found += totals_among(other, categories, are_kept=settings.keeps_totals)
     return tuple(dict.fromkeys(found))
 

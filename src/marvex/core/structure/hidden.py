@@ -27,7 +27,7 @@ def hidden_total(points: Sequence[Point]) -> tuple[Point | None, Parts]:
     """
     for point in points if len(points) > 1 else ():
         # Exports of pivot tables leave the names of what a subtotal adds up blank.
-        is_named = is_total_name(point.label) or (point.label == NO_NAME and len(points) > 2 and _tells(point))
+        is_named = is_total_name(point.label) or (point.label == NO_NAME and len(points) > 2 and tells(point))
         if is_named and (point.current or point.base):
             others = [one for one in points if one is not point]
             if _is_sum(point, others):
@@ -63,7 +63,7 @@ def _is_sum(point: Point, others: Sequence[Point]) -> bool:
     return all((own or ZERO) == (of_others or ZERO) for own, of_others in sides)
 
 
-def _tells(point: Point) -> bool:
+def tells(point: Point) -> bool:
     """Whether its figures have digits enough that to be a sum of others is no chance, where no name speaks for it."""
     sides = [side for side in (point.current, point.base) if side]
     return sum(len(side.normalize().as_tuple().digits) for side in sides) >= DIGITS_THAT_TELL
