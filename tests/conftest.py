@@ -7,6 +7,7 @@ import csv
 import io
 import json
 import os
+import re
 import shutil
 import subprocess
 import sys
@@ -70,6 +71,8 @@ class Desk:
                 status = main(words)
             except SystemExit as stopped:  # what argparse does after --help
                 status = int(stopped.code or 0)
+        for report in re.findall(r"written down in (\S+)\.$", err.getvalue(), re.MULTILINE):
+            print(Path(report).read_text())  # which pytest shows of a test that fails
         return Outcome(status, out.getvalue(), err.getvalue())
 
     def process(self, *words: str, feed: bytes | None = None) -> Outcome:

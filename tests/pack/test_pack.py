@@ -14,8 +14,12 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from fontTools.ttLib import TTFont
 
 from conftest import MARVEX, Desk
+from marvex.pack.painting import Painters
+from marvex.views.drawing.style import FONTS
+from marvex.views.drawing.text_metrics import measured
 
 ROWS = [  # fuel 40 → 46, crew 30 → 29 in February; the budget is 41 and 30 each month
     ("2026-01-31", "Fuel", "North", "actual", 40),
@@ -320,3 +324,15 @@ def test_a_list_names_several_columns(office: Desk) -> None:
     changed(office, 'by = "item"', 'by = ["item", "place"]')
     assert office.run("pack", "p.toml").status == 0
     assert [one["label"] for one in figures(office, "costs")["points"]] == ["Fuel / North", "Crew / South"]
+
+
+def test_painters_measure_every_letter_as_its_font_says(monkeypatch: pytest.MonkeyPatch) -> None:
+    face = TTFont(FONTS / "IBMPlexSans-Regular.ttf")
+    wide = {chr(code): face["hmtx"][name][0] / face["head"].unitsPerEm for code, name in face.getBestCmap().items()}
+    measured("a", 1)  # before the others begin, as the one who begins them does
+    monkeypatch.setattr(os, "sched_getaffinity", lambda _: range(3))
+    with Painters() as painters:
+        for name in "abc":
+            painters.begin(name, lambda: {letter: measured(letter, 1).width for letter in wide})
+        for name in "abc":
+            assert painters.result(name) == pytest.approx(wide, abs=1e-3)

@@ -87,11 +87,13 @@ def _do(work: Callable[[], Any], path: Path) -> None:
 
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # the one who began it is told, and ends it
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
-    content = pickle.dumps(work())
-    draft = path.with_suffix(".draft")
-    draft.write_bytes(content)
-    draft.replace(path)
-    os._exit(0)
+    try:
+        content = pickle.dumps(work())
+        draft = path.with_suffix(".draft")
+        draft.write_bytes(content)
+        draft.replace(path)
+    finally:  # what went wrong goes wrong again where it can be told
+        os._exit(0)
 
 
 def painted_all(jobs: Sequence[tuple[Unpainted, bool]]) -> list[Piece | Mistake]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -149,7 +150,8 @@ class _Face:
             from matplotlib.ft2font import FT2Font, LoadFlags
 
             if self._font is None:
-                self._font = FT2Font(str(self.path))
+                # From memory: an open file's place is shared with processes that are forked to paint.
+                self._font = FT2Font(io.BytesIO(self.path.read_bytes()))
                 self._font.set_size(self.SIZE, 72)
             known = self._font.get_char_index(ord(sign)) != 0
             glyph = self._font.load_char(ord(sign), flags=LoadFlags.NO_HINTING) if known else None
