@@ -25,8 +25,7 @@ from marvex.core.rules import ready
 from marvex.core.rules.bands import NamedRule, RuleSet
 from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import judged_points, judged_total
-from marvex.core.structure.drivers import with_drivers
-from marvex.core.structure.found_statement import speaks_of_cost
+from marvex.core.structure.cost_names import speaks_of_cost
 from marvex.core.structure.statement import Statement, check_lines, unexpected_signs
 from marvex.core.words.side_names import SideNames, side_names
 from marvex.core.words.units import FigureFormat
@@ -235,6 +234,8 @@ def _driven(one: CheckedComparison, settings: Settings) -> CheckedComparison:
     comparison = one.comparison
     if comparison.base is None or comparison.every is not None or comparison.panel_totals:
         return one
+    from marvex.core.structure.drivers import with_drivers
+
     points, whole = with_drivers(comparison.points, comparison.total, with_mix=not settings.no_mix)
     return replace(one, comparison=replace(comparison, points=points, total=whole))
 

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from marvex.app.session import Session
 from marvex.core.errors import Mistake, did_you_mean, setting
-from marvex.core.structure.found_statement import speaks_of_cost
+from marvex.core.structure.cost_names import speaks_of_cost
 from marvex.core.structure.statement import Statement, StatementLine
 from marvex.sources.engine.listing import Table
 

@@ -7,9 +7,8 @@ from dataclasses import replace
 from marvex.app.analysis import analyse
 from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, fills_of, style_cautions, with_cautions
 from marvex.app.outputs import Outputs, check_request
-from marvex.app.remarks import remarked
+from marvex.app.remarks import noted
 from marvex.app.session import Session
-from marvex.app.since import with_since
 from marvex.app.words import words_of
 from marvex.core.compare.shown import shown_table
 from marvex.core.words.commentary import Sentence, cautions_left, commentary
@@ -23,7 +22,7 @@ def build_commentary(session: Session, request: Request) -> tuple[Built, str]:
     settings = request.settings
     check_request(request, (".txt", ".md", ".json"), FIGURES_ENDINGS)
     weak = style_cautions(settings)
-    analysis = with_since(session, request, remarked(analyse(session, request), settings))
+    analysis = noted(session, request, analyse(session, request))
     shown = with_cautions(replace(shown_table(analysis), view="commentary"), weak)
     words = words_of(shown, settings)
     sentences = commentary(analysis)

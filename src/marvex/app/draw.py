@@ -14,9 +14,8 @@ from marvex.app.analysis import analyse
 from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, check_foots, style_cautions, with_cautions
 from marvex.app.outputs import Outputs, check_request
 from marvex.app.panels import panel_words
-from marvex.app.remarks import remarked
+from marvex.app.remarks import noted
 from marvex.app.session import Session
-from marvex.app.since import with_since
 from marvex.app.styling import styled
 from marvex.app.walks import Walked, stretches, suited, walked, without_base
 from marvex.app.words import TABLE_FIGURES, Words, words_of
@@ -119,7 +118,7 @@ def planned(session: Session, view: str, request: Request) -> Planned:
     are_changes = about.shows_changes and settings.versus == ("none",) and speaks_of_variance(analysis.subject)
     if are_changes:
         analysis = of_changes(analysis)
-    analysis = with_since(session, request, remarked(analysis, settings))
+    analysis = noted(session, request, analysis)
     _check_suits(view, about, analysis, settings, are_changes=are_changes)
     made = None
     if about.walks:

@@ -5,10 +5,22 @@ from __future__ import annotations
 import csv
 from pathlib import Path
 
+from marvex.app.session import Session
 from marvex.core.compare.lookup import judged_at
 from marvex.core.compare.result import Analysis, Remark, with_remarks
 from marvex.core.errors import Mistake, setting
+from marvex.request.request import Request
 from marvex.request.settings import Settings
+
+
+def noted(session: Session, request: Request, analysis: Analysis) -> Analysis:
+    """The analysis with every remark, and with what has changed since an earlier run where one is named."""
+    analysis = remarked(analysis, request.settings)
+    if request.settings.since is None:
+        return analysis
+    from marvex.app.since import with_since
+
+    return with_since(session, request, analysis, request.settings.since)
 
 
 def remarked(analysis: Analysis, settings: Settings) -> Analysis:

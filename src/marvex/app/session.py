@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from types import TracebackType
-from typing import Self
+from typing import TYPE_CHECKING, Self
 
 from marvex.app.deadline import Deadline
 from marvex.app.sources_asked import sources_asked
@@ -17,10 +17,12 @@ from marvex.request.wording import as_options
 from marvex.sources.engine.connection import Engine, connected
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.ledger import Ledger, read_ledger
-from marvex.sources.engine.listing import Table, table_of
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.readers.files import Files
 from marvex.sources.readers.source_file import Wanted
+
+if TYPE_CHECKING:
+    from marvex.sources.engine.listing import Table
 
 
 class Session:
@@ -85,6 +87,8 @@ class Session:
 
     def table(self, source: str) -> Table:
         """A small table as it stands, every cell as text."""
+        from marvex.sources.engine.listing import table_of
+
         return table_of(self._files, self._apart(), source)
 
     def found_statement(self, source: str) -> Statement | None:

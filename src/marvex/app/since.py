@@ -47,11 +47,8 @@ class _Again:
     category: str
 
 
-def with_since(session: Session, request: Request, analysis: Analysis) -> Analysis:
-    """The analysis with what has changed since an earlier run, where one is named."""
-    path = request.settings.since
-    if path is None:
-        return analysis
+def with_since(session: Session, request: Request, analysis: Analysis, path: Path) -> Analysis:
+    """The analysis with what has changed since an earlier run, whose figures are in a file."""
     from marvex.request.figures_file import earlier_points
 
     again = _Asking(session.ledger(request), analysis, request)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from marvex.core.errors import Mistake, sentence, setting
 from marvex.core.exact import POWERS
@@ -15,10 +16,12 @@ from marvex.request.request import Request
 from marvex.request.settings import Settings
 from marvex.request.values import names as parted
 from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.engine.spreading import Spread
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.source_file import Wanted
 from marvex.sources.roles import ColumnsAsked
+
+if TYPE_CHECKING:
+    from marvex.sources.engine.spreading import Spread
 
 # Settings that arrange or rename the rows of a list, which the lines of a statement are not.
 _OF_LISTS = ("order", "keep", "then_by", "brackets", "name_map", "source_sign", "volume")
@@ -95,6 +98,8 @@ def _walks(request: Request, field: str) -> bool:
 def _spread(settings: Settings) -> Spread | None:
     if settings.spread is None:
         return None
+    from marvex.sources.engine.spreading import Spread
+
     return Spread(settings.spread, Grain(settings.every) if settings.every else None, settings.of)
 
 

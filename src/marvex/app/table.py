@@ -5,9 +5,8 @@ from __future__ import annotations
 from marvex.app.analysis import analyse
 from marvex.app.built import FIGURES_ENDINGS, Built, add_figures, fills_of, style_cautions, with_cautions
 from marvex.app.outputs import Outputs, check_request
-from marvex.app.remarks import remarked
+from marvex.app.remarks import noted
 from marvex.app.session import Session
-from marvex.app.since import with_since
 from marvex.app.words import words_of
 from marvex.core.compare.shown import shown_table
 from marvex.request.request import Request
@@ -22,7 +21,7 @@ def build_table(session: Session, request: Request) -> Built:
     settings = request.settings
     check_request(request, TABLE_ENDINGS, FIGURES_ENDINGS)
     weak = style_cautions(settings)
-    analysis = with_since(session, request, remarked(analyse(session, request), settings))
+    analysis = noted(session, request, analyse(session, request))
     shown = with_cautions(shown_table(analysis), weak)
     outputs = Outputs()
     for path in settings.output:

@@ -11,9 +11,8 @@ from typing import Any
 
 from marvex.app.analysis import analyse
 from marvex.app.draw import Planned, drawn_as, planned
-from marvex.app.remarks import remarked
+from marvex.app.remarks import noted, remarked
 from marvex.app.session import Session
-from marvex.app.since import with_since
 from marvex.app.styling import styled
 from marvex.app.trace import traces_of
 from marvex.app.words import Words, words_of
@@ -75,7 +74,7 @@ def piece_of(session: Session, name: str, draw: str, request: Request, *, is_who
     settings = request.settings
     if draw in WORDS_ONLY:
         plan = None
-        analysis = with_since(session, request, remarked(analyse(session, request), settings))
+        analysis = noted(session, request, analyse(session, request))
         shown = replace(shown_table(analysis), view=draw)
         words = words_of(shown, settings)
     else:

@@ -16,6 +16,7 @@ from functools import cache
 from marvex.core.exact import EXACT, POWERS
 
 MOST_DIGITS = 38
+BINARY_DIGITS = 15  # significant ones of a binary figure that a spreadsheet shows
 NARROW_DIGITS = 18  # DuckDB adds up decimals of so many digits in one machine word
 
 _THIN = " \u00a0\u202f\u2009'’"  # what stands between thousands besides a point or a comma

@@ -20,7 +20,6 @@ from marvex.core.compare.point import STANDING, Kind, Point, State
 from marvex.core.compare.result import SourceFacts
 from marvex.core.compare.shown import Shown, ShownPoint
 from marvex.core.compare.side import Side
-from marvex.core.compare.since import Since
 from marvex.core.rules.bands import Band, Tone
 from marvex.core.structure.statement import Statement
 from marvex.core.words.side_names import side_title
@@ -28,6 +27,7 @@ from marvex.core.words.units import exact_ratio
 from marvex.tables.exact_json import exact_json
 
 if TYPE_CHECKING:
+    from marvex.core.compare.since import Since
     from marvex.core.words.commentary import Sentence
 
 FORMAT = 2  # of what is written: it grows only where a key changes its meaning

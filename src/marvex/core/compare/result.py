@@ -6,10 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import groupby
+from typing import TYPE_CHECKING
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Better, Kind, Point
-from marvex.core.compare.since import Since
 from marvex.core.compare.totals import TotalAs
 from marvex.core.rules.bands import RuleSet
 from marvex.core.rules.judging import Judged, judged_among
@@ -17,6 +17,9 @@ from marvex.core.structure.statement import Statement
 from marvex.core.words.side_names import SideNames
 from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import finding, matched_notes, not_shown_notes, since_notes
+
+if TYPE_CHECKING:
+    from marvex.core.compare.since import Since
 
 
 def with_remarks(analysis: Analysis, remarks: Sequence[Remark]) -> Analysis:

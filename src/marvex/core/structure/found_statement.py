@@ -2,28 +2,15 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from marvex.core.structure.cost_names import speaks_of_cost
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import Structure
 from marvex.core.structure.statement import Statement, StatementLine, checked
 from marvex.core.structure.sums import Shape, SumFound
 from marvex.core.structure.total_names import Naming, is_opening_name
-
-_COST = re.compile(
-    r"\b(?:costs?|expenses?|expenditure|overheads?|wages|salaries|payroll|people|staff|rent|tax(?:es)?|interest|"
-    r"depreciation|amortisation|amortization|fees|purchases|goods sold|kosten|aufwand|aufwendungen|löhne|gehälter|"
-    r"miete|steuern|charges|achats|salaires|loyers?|impôts?|gastos|costes|salarios|costi|spese|imposte|lasten|"
-    r"omkostninger|kostnader|utgifter|custos|despesas)\b|kosten\b|aufwand\b",
-    re.IGNORECASE,
-)
-
-
-def speaks_of_cost(label: str) -> bool:
-    """Whether a label speaks of a cost: 'Staff costs', 'Rent'."""
-    return _COST.search(label) is not None
 
 
 def is_statement(structure: Structure) -> bool:

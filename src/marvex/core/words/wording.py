@@ -10,7 +10,6 @@ from typing import TYPE_CHECKING
 
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.point import Kind, Point, State, total_of
-from marvex.core.compare.since import Restated, Since
 from marvex.core.errors import listed
 from marvex.core.exact import ZERO, difference, total
 from marvex.core.time.calendar import Grain
@@ -19,6 +18,7 @@ from marvex.core.words.side_names import SideNames, scenario_words, summed_text,
 from marvex.core.words.units import ABSENT, MINUS, NOT_MEANINGFUL, FigureFormat, Signs, Unit
 
 if TYPE_CHECKING:
+    from marvex.core.compare.since import Restated, Since
     from marvex.core.structure.walk import Walk
 
 

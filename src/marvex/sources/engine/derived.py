@@ -10,7 +10,7 @@ from math import floor, log10
 from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, listed, setting
 from marvex.sources import cells
-from marvex.sources.cells import NARROW_DIGITS, Convention, FigureReading, is_absent, value_of
+from marvex.sources.cells import BINARY_DIGITS, NARROW_DIGITS, Convention, FigureReading, is_absent, value_of
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.expression import (
@@ -23,7 +23,6 @@ from marvex.sources.expression import (
     parse_expression,
 )
 from marvex.sources.quoting import quoted_name
-from marvex.sources.readers.grid import DIGITS
 from marvex.sources.readers.source_file import ROW_COLUMN, SourceFile
 from marvex.sources.roles import DATE_NAMES, ColumnsAsked, found_column
 
@@ -121,7 +120,7 @@ def typed_columns(
         rounded = f"format('{{:.{decimals}f}}', {own})"
         plain = f"regexp_replace({rounded}, '(\\.[0-9]*?)0+$', '\\1')" if decimals else rounded
         texts.append(f"CASE WHEN isfinite({own}) THEN rtrim({plain}, '.') ELSE CAST({own} AS VARCHAR) END AS {own}")
-        if is_all_finite and (size or 0) < 10**DIGITS:
+        if is_all_finite and (size or 0) < 10**BINARY_DIGITS:
             found[name] = Typed(sql=quoted_name(_AS_IT_IS + name), largest=float(size or 0))
     kept = ", ".join(f"{quoted_name(name)} AS {found[name].sql}" for name in binary if name in found)
     columns = f"* REPLACE ({', '.join(texts)})" + (f", {kept}" if kept else "")
@@ -153,7 +152,7 @@ def least_decimals(most: int, off: Sequence[float | None]) -> int:
 
 def decimals_left(size: float | None) -> int:
     """How many decimals 15 significant digits leave, of a column's largest figure."""
-    return max(0, min(DIGITS, DIGITS - 1 - floor(log10(size)))) if size else 0
+    return max(0, min(BINARY_DIGITS, BINARY_DIGITS - 1 - floor(log10(size)))) if size else 0
 
 
 def derived(

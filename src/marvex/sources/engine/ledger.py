@@ -7,13 +7,12 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from marvex.core.compare.point import NO_NAME, Cell
 from marvex.core.compare.scenarios import ScenarioDates, dates_of
 from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total
-from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import listed, setting
 from marvex.core.exact import total
 from marvex.core.structure.statement import Statement
@@ -28,15 +27,17 @@ from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import read_names
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading import read_source
-from marvex.sources.engine.recount import Recount
 from marvex.sources.engine.signs import check_signs
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.engine.spreading import spread
 from marvex.sources.engine.statements import with_statements
 from marvex.sources.readers.files import Files
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.source_file import SourceFile, Wanted
+
+if TYPE_CHECKING:
+    from marvex.core.compare.trace import TracedRow
+    from marvex.sources.engine.recount import Recount
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -101,6 +102,8 @@ def read_ledger(
     engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), name)
     spread_said: tuple[str, ...] = ()
     if asked[0].spread is not None:
+        from marvex.sources.engine.spreading import spread
+
         width = max(len(one.roles.by) for one in sources)
         spread_said = spread(engine, asked[0].spread, calendar, width, decimals, name)
     if total_as.way is Total.DISTINCT:
@@ -267,6 +270,8 @@ class Ledger:
 
     def recount(self) -> Recount:
         """All rows once more, one by one."""
+        from marvex.sources.engine.recount import Recount
+
         return Recount(self.sources, self.engine, self._total_as)
 
     def label_of(self, names: Sequence[Any]) -> str:

@@ -11,8 +11,6 @@ from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.rows import FileRows, Rows
 from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.engine.stored_columns import stored_columns
-from marvex.sources.engine.stored_rows import StoredRows
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import ROW_COLUMN, SourceFile
 from marvex.sources.roles import ColumnsAsked
@@ -51,6 +49,9 @@ def opened(
     """
     name = file.name
     if file.store is not None:
+        from marvex.sources.engine.stored_columns import stored_columns
+        from marvex.sources.engine.stored_rows import StoredRows
+
         own, headings, columns = stored_columns(file.store, asked, lookup, engine, name)
         return Opened(rows=StoredRows(own, engine, name, gathered), headings=headings, asked=columns)
     sql, headings, typed = _as_it_is(file, engine, asked)

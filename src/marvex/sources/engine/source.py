@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
+from typing import TYPE_CHECKING
 
-from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import listed
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import Grain
@@ -18,6 +18,9 @@ from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.readers.source_file import SourceFile
 from marvex.sources.roles import Column, Roles
 from marvex.sources.where import Filter
+
+if TYPE_CHECKING:
+    from marvex.core.compare.trace import TracedRow
 
 CURRENCY_NAMES = ("currency", "ccy", "curr")
 
@@ -83,6 +86,8 @@ class Source:
 
     def traced(self, number: int, column: str, amount: Decimal, whole: Sequence[str | None]) -> TracedRow:
         """A row as a trace shows it: where it is, and its cells but for the amounts."""
+        from marvex.core.compare.trace import TracedRow
+
         amounts = {one.name for one in self.roles.amounts}
         told = [(name, text or "") for name, text in zip(self.headings, whole, strict=True) if name not in amounts]
         if len(amounts) > 1:

@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from marvex.core.compare.totals import TotalAs
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import CIVIL, Calendar
 from marvex.sources import roles
-from marvex.sources.engine.spreading import Spread
 from marvex.sources.readers.source_file import Wanted
+
+if TYPE_CHECKING:
+    from marvex.sources.engine.spreading import Spread
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

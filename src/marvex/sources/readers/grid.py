@@ -14,8 +14,8 @@ from math import floor, isfinite, log10
 from typing import Any
 
 from marvex.core.errors import Mistake, setting
+from marvex.sources.cells import BINARY_DIGITS
 
-DIGITS = 15  # significant ones of a binary figure that a spreadsheet shows
 _RANGE = re.compile(r"([A-Za-z]{1,3})(\d+):([A-Za-z]{1,3})(\d+)")
 
 
@@ -83,7 +83,7 @@ def without_noise(rows: Sequence[Sequence[Any]]) -> Iterator[list[Any]]:
         for column, value in enumerate(row):
             if isinstance(value, float) and isfinite(value):
                 largest[column] = max(largest.get(column, 0.0), abs(value))
-    decimals = {column: max(0, DIGITS - 1 - floor(log10(size))) for column, size in largest.items() if size}
+    decimals = {column: max(0, BINARY_DIGITS - 1 - floor(log10(size))) for column, size in largest.items() if size}
     for row in rows:
         yield [
             round(value, decimals[column]) if isinstance(value, float) and column in decimals else value

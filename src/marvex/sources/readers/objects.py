@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from marvex.core.errors import Mistake
-from marvex.sources.readers.grid import DIGITS
+from marvex.sources.cells import BINARY_DIGITS
 
 _FIGURE = re.compile(r"-?[0-9]+(?:\.[0-9]+)?")
 _SURROGATE = re.compile("[\ud800-\udfff]")
@@ -47,14 +47,16 @@ def _without_noise(texts: list[str]) -> list[str]:
     figures = [text for text in texts if _FIGURE.fullmatch(text)]
     if not any(_is_binary(text) for text in figures):
         return texts
-    unit = Decimal(1).scaleb(-max(0, DIGITS - max(len(text.lstrip("-0").partition(".")[0]) for text in figures)))
+    unit = Decimal(1).scaleb(
+        -max(0, BINARY_DIGITS - max(len(text.lstrip("-0").partition(".")[0]) for text in figures))
+    )
     return [f"{Decimal(text).quantize(unit).normalize():f}" if _FIGURE.fullmatch(text) else text for text in texts]
 
 
 def _is_binary(text: str) -> bool:
     """Whether a figure has 16 or 17 digits, or ends as a sum of binary figures does: 17830.4399999999."""
     digits = text.strip("-0").replace(".", "")
-    return "." in text and (len(digits) in (DIGITS + 1, DIGITS + 2) or _NOISE.search(text) is not None)
+    return "." in text and (len(digits) in (BINARY_DIGITS + 1, BINARY_DIGITS + 2) or _NOISE.search(text) is not None)
 
 
 def _json_text(value: Any) -> str:

@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from marvex.sources.quoting import quoted_name, quoted_path, quoted_text
-from marvex.sources.readers.layout import Layout
 from marvex.sources.readers.sheet_table import FoundTable, Wishes
 from marvex.sources.readers.store import Store
+
+if TYPE_CHECKING:
+    from marvex.sources.readers.layout import Layout
 
 OF_A_PART = 10**11  # rows: what is above it in a row's number says which of several files it is in
 SMALL = 16_000_000  # bytes
