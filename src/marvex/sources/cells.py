@@ -8,11 +8,13 @@ and is asked only where a column holds what the plain one does not read or might
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from functools import cache
 
+from marvex.core.errors import Mistake, setting
 from marvex.core.exact import EXACT, POWERS
 
 MOST_DIGITS = 38
@@ -180,6 +182,39 @@ def might_be_misread(text: str) -> str:
 def is_ambiguous(text: str) -> str:
     """Whether the text means one thing with a decimal point and another with a decimal comma."""
     return f"regexp_full_match({text}, {_quoted(_AMBIGUOUS)})"
+
+
+def convention_counts(text: str) -> str:
+    """How many texts are figures in one convention only, how many could be thousands with a comma and with a point,
+    and how many are whole without a sign between: below a thousand, and above."""
+    point, comma = (matches(text, one) for one in Convention)
+    asked = (
+        f"{point} AND NOT {comma}",
+        f"{comma} AND NOT {point}",
+        f"{is_ambiguous(text)} AND contains({text}, ',')",
+        f"{is_ambiguous(text)} AND contains({text}, '.')",
+        f"regexp_full_match({text}, '[-+(]?[0-9]{{1,3}}[)]?')",
+        f"regexp_full_match({text}, '[-+(]?[0-9]{{4,}}[)]?')",
+    )
+    return ", ".join(f"count(*) FILTER ({one} AND NOT {is_nothing(text)})" for one in asked)
+
+
+def convention_told(counts: Sequence[int]) -> Convention | None:
+    """The convention that a whole column shows, as `convention_counts` has it; None where it shows neither."""
+    point, comma, with_comma, with_point, small, large = counts
+    if point != comma:
+        return Convention.COMMA if comma > point else Convention.POINT
+    if with_comma and not with_point and small and not large:
+        return Convention.POINT  # 1,234 beside 567: the comma comes with the thousands
+    return None if with_comma or with_point else Convention.POINT
+
+
+def unclear_convention(where: str, example: str) -> Mistake:
+    """What is to be said of figures that have a decimal point or a decimal comma, and show neither."""
+    return Mistake(
+        f"{where}: '{example}' and all others could have a decimal point or a decimal comma",
+        f"Say which with {setting('numbers', 'point')} or {setting('numbers', 'comma')}.",
+    )
 
 
 def is_nothing(text: str) -> str:

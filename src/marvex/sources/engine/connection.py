@@ -71,7 +71,8 @@ def _in_our_words(name: str) -> Iterator[None]:
         raise KeyboardInterrupt from problem  # as which it began
     except duckdb.OutOfRangeException as problem:
         raise Mistake(
-            f"{name}: the sum has more than {MOST_DIGITS} digits", f"Sum fewer rows with {setting('where')}."
+            f"{name}: a sum, or an amount that is worked out, has more than {MOST_DIGITS} digits",
+            f"Sum fewer rows with {setting('where')}, or work it out of shorter figures.",
         ) from problem
     except duckdb.OutOfMemoryException as problem:
         raise Mistake(

@@ -2,31 +2,20 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from math import floor, log10
 
 from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, listed, setting
-from marvex.sources import cells
-from marvex.sources.cells import BINARY_DIGITS, NARROW_DIGITS, Convention, FigureReading, is_absent, value_of
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
-from marvex.sources.expression import (
-    ColumnName,
-    Expression,
-    Number,
-    Worked,
-    columns_in,
-    is_expression,
-    parse_expression,
-)
+from marvex.sources.engine.typed_columns import Typed
+from marvex.sources.engine.worked_out import with_worked_out
+from marvex.sources.expression import is_expression, parse_expression
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import ROW_COLUMN, SourceFile
 from marvex.sources.roles import DATE_NAMES, ColumnsAsked, found_column
 
-DECIMALS = 6  # of each column that an amount is worked out of
 _YEARS = {"year", "fy", "jahr", "année", "annee", "año", "anno", "jaar", "ano", "år", "vuosi"}
 _MONTHS = {"month", "mth", "monat", "mois", "mes", "mese", "maand", "mês", "måned", "månad", "kuukausi", "quarter"}
 
@@ -56,113 +45,19 @@ class Relation:
         )
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Typed:
-    """A column that has a type in its source, and need not be read as text.
-
-    Parameters
-    ----------
-    sql : what it is in a query.
-    decimals : of a figure; None of a day, and of a binary figure until they are asked for.
-    is_wide : it may have more digits than a machine word holds.
-    largest : of a binary figure, the size of the largest of its column.
-    """
-
-    sql: str
-    decimals: int | None = None
-    is_wide: bool = False
-    largest: float | None = None
-
-    @property
-    def is_figure(self) -> bool:
-        return self.decimals is not None or self.largest is not None
-
-
-_WHOLE = ("TINYINT", "SMALLINT", "INTEGER", "UTINYINT", "USMALLINT", "UINTEGER")
-_WIDE = ("BIGINT", "UBIGINT", "HUGEINT")
-_DECIMAL = re.compile(r"DECIMAL\((\d+), ?(\d+)\)")
-_AS_IT_IS = "\u2060binary "  # before the name of a binary column, where it is beside its text
-FEW_DECIMALS = 7  # of binary figures, that are looked for before all that 15 digits leave
-
-
-def typed_columns(
-    relation: str, described: Sequence[tuple[str, str]], named: Sequence[str], engine: Engine, source: str
-) -> tuple[str, dict[str, Typed]]:
-    """A relation whose binary figures are written with the decimals that 15 digits leave; and its typed columns.
-
-    Those decimals are of the column's largest figure. A column with what is no number in it is text alone, so that
-    it is told of.
-
-    Parameters
-    ----------
-    described : its headings with their types.
-    named : the columns that a call names as amounts; no other is one then, and its size need not be known.
-    """
-    found: dict[str, Typed] = {}
-    for name, kind in described:
-        decimal, own = _DECIMAL.fullmatch(kind), quoted_name(name)
-        if kind == "DATE":
-            found[name] = Typed(sql=own)
-        elif kind in _WHOLE or kind in _WIDE:
-            found[name] = Typed(sql=own, decimals=0, is_wide=kind in _WIDE)
-        elif decimal:
-            found[name] = Typed(sql=own, decimals=int(decimal[2]), is_wide=int(decimal[1]) > NARROW_DIGITS)
-    binary = [name for name, kind in described if kind in ("DOUBLE", "FLOAT")]
-    binary = [name for name in binary if not named or any(name in text for text in named)]
-    if not binary:
-        return relation, found
-    names = [quoted_name(name) for name in binary]
-    asked = (f"max(abs({one})) FILTER (isfinite({one})), coalesce(bool_and(isfinite({one})), true)" for one in names)
-    sizes = engine.rows(Query(f"SELECT {', '.join(asked)} FROM {relation}"), source)[0]
-    texts = []
-    for name, own, size, is_all_finite in zip(binary, names, sizes[::2], sizes[1::2], strict=True):
-        decimals = decimals_left(size)
-        rounded = f"format('{{:.{decimals}f}}', {own})"
-        plain = f"regexp_replace({rounded}, '(\\.[0-9]*?)0+$', '\\1')" if decimals else rounded
-        texts.append(f"CASE WHEN isfinite({own}) THEN rtrim({plain}, '.') ELSE CAST({own} AS VARCHAR) END AS {own}")
-        if is_all_finite and (size or 0) < 10**BINARY_DIGITS:
-            found[name] = Typed(sql=quoted_name(_AS_IT_IS + name), largest=float(size or 0))
-    kept = ", ".join(f"{quoted_name(name)} AS {found[name].sql}" for name in binary if name in found)
-    columns = f"* REPLACE ({', '.join(texts)})" + (f", {kept}" if kept else "")
-    return f"(SELECT {columns} FROM {relation})", found
-
-
-def with_decimals(typed: Typed, relation: str, engine: Engine, source: str) -> Typed:
-    """A column of binary figures as one of decimals: of no more than some figure of it needs.
-
-    A figure has so many decimals where it is as near to one that has them as its 15 digits tell.
-    """
-    own = typed.sql
-    off = (f"max(abs({own} * 1e{few} - round({own} * 1e{few})))" for few in range(FEW_DECIMALS))
-    found = engine.rows(Query(f"SELECT {', '.join(off)} FROM {relation}"), source)[0]
-    decimals = least_decimals(decimals_left(typed.largest), found)
-    return Typed(sql=f"CAST({own} AS DECIMAL({NARROW_DIGITS}, {decimals}))", decimals=decimals)
-
-
-def least_decimals(most: int, off: Sequence[float | None]) -> int:
-    """How many decimals binary figures have, at most as many as their digits leave.
-
-    Parameters
-    ----------
-    off : by how much they miss 0, 1, 2 … decimals at most, in units of the last of them.
-    """
-    near = (few for few, one in enumerate(off) if few <= most and (one or 0) <= 0.5 * 10.0 ** (few - most))
-    return next(near, most)
-
-
-def decimals_left(size: float | None) -> int:
-    """How many decimals 15 significant digits leave, of a column's largest figure."""
-    return max(0, min(BINARY_DIGITS, BINARY_DIGITS - 1 - floor(log10(size)))) if size else 0
-
-
 def derived(
-    relation: Relation, asked: ColumnsAsked, numbers: str, engine: Engine, source: str
+    relation: Relation,
+    typed: Mapping[str, Typed],
+    asked: ColumnsAsked,
+    numbers: str,
+    engine: Engine,
+    source: str,
 ) -> tuple[Relation, ColumnsAsked]:
     """The relation with the columns that are worked out, and what is asked with their names."""
     for text in asked.amounts:
         if is_expression(text, relation.headings):
             expression = parse_expression(text, relation.headings, source)
-            relation = relation.with_column(text, _worked_out(relation, expression, numbers, engine, source))
+            relation = with_worked_out(relation, text, expression, typed, numbers, engine, source)
     parts = date_parts(relation.headings, asked, source)
     if parts is not None:
         year, period = (f"trim(CAST({quoted_name(one)} AS VARCHAR))" for one in parts)
@@ -194,53 +89,6 @@ def date_parts(headings: Sequence[str], asked: ColumnsAsked, source: str) -> tup
     year = next((known[word] for word in known if word in _YEARS), None)
     month = next((known[word] for word in known if word in _MONTHS), None)
     return (year, month) if year and month else None
-
-
-def _worked_out(relation: Relation, expression: Expression, numbers: str, engine: Engine, source: str) -> str:
-    """The text of an amount that is worked out; of a cell that is no figure just as it stands, to be told of."""
-    columns = columns_in(expression)
-    if not columns:
-        raise Mistake(f"{setting('amount')} names no column", "Write it as quantity * price.")
-    texts = {name: f"trim(CAST({quoted_name(name)} AS VARCHAR))" for name in columns}
-    sample = engine.rows(Query(f"SELECT {', '.join(texts.values())} FROM {relation.sql} LIMIT 1000"), source)
-    readings = {
-        name: FigureReading(DECIMALS, True, _convention([str(row[place] or "") for row in sample], numbers))
-        for place, name in enumerate(columns)
-    }
-    amounts = {name: readings[name].amount(texts[name]) for name in columns}
-    cases = " ".join(
-        f"WHEN NOT {cells.is_nothing(texts[name])} AND {amounts[name]} IS NULL THEN {texts[name]}" for name in columns
-    )
-    number = f"CAST({_sql(expression, amounts)} AS VARCHAR)"
-    plain = f"regexp_replace(regexp_replace({number}, '(\\.[0-9]*?)0+$', '\\1'), '\\.$', '')"
-    return f"CASE {cases} ELSE {plain} END"
-
-
-def _sql(expression: Expression, amounts: dict[str, str]) -> str:
-    match expression:
-        case Number(text):
-            return f"CAST({text} AS DECIMAL(19, {DECIMALS}))"
-        case ColumnName(name):
-            return f"CAST({amounts[name]} AS DECIMAL(25, {DECIMALS}))"
-        case Worked(sign, left, right):
-            one, other = _sql(left, amounts), _sql(right, amounts)
-            if sign == "*":
-                factors = (f"CAST({side} AS DECIMAL(19, {DECIMALS}))" for side in (one, other))
-                return f"CAST({' * '.join(factors)} AS DECIMAL(38, {2 * DECIMALS}))"
-            if sign == "/":
-                # To six more digits than the columns', half even, as rates and means are.
-                quotient = f"CAST({one} AS DOUBLE) / nullif(CAST({other} AS DOUBLE), 0)"
-                return f"CAST(round_even({quotient}, {2 * DECIMALS}) AS DECIMAL(38, {2 * DECIMALS}))"
-            return f"CAST({one} {sign} {other} AS DECIMAL(38, {2 * DECIMALS}))"
-
-
-def _convention(texts: Sequence[str], numbers: str) -> Convention:
-    """The convention that is said, else that in which more of a column can be read."""
-    if numbers != "auto":
-        return Convention(numbers)
-    filled = [text for text in texts if not is_absent(text)]
-    readable = {one: sum(value_of(text, one) is not None for text in filled) for one in Convention}
-    return Convention.COMMA if readable[Convention.COMMA] > readable[Convention.POINT] else Convention.POINT
 
 
 def looked_up(relation: Relation, lookup: SourceFile, column: str | None, engine: Engine, source: str) -> Relation:

@@ -9,7 +9,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from marvex.sources import cells
-from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
+from marvex.sources.cells import MOST_DIGITS, FigureReading
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_name, quoted_text
 from marvex.sources.roles import Roles
@@ -247,19 +247,10 @@ class Facts:
         )
 
     def conventions(self) -> Query:
-        """How many amounts are figures in one convention only, how many could be thousands with a comma and
-        with a point, and how many are whole without a sign between: below a thousand, and above."""
+        """In how many ways the amounts are written, as `convention_counts` says."""
         source, values = self.source_rows(False)
-        text = "trim(amount_text)"
-        point, comma = (cells.matches(text, one) for one in Convention)
         return Query(
-            f"SELECT count(*) FILTER ({point} AND NOT {comma}), count(*) FILTER ({comma} AND NOT {point}), "
-            f"count(*) FILTER ({cells.is_ambiguous(text)} AND contains({text}, ',')), "
-            f"count(*) FILTER ({cells.is_ambiguous(text)} AND contains({text}, '.')), "
-            f"count(*) FILTER (regexp_full_match({text}, '[-+(]?[0-9]{{1,3}}[)]?')), "
-            f"count(*) FILTER (regexp_full_match({text}, '[-+(]?[0-9]{{4,}}[)]?')) FROM ({source}) "
-            f"WHERE kept AND NOT {cells.is_nothing('amount_text')}",
-            tuple(values),
+            f"SELECT {cells.convention_counts('trim(amount_text)')} FROM ({source}) WHERE kept", tuple(values)
         )
 
     def currencies(self, column: str | None) -> Query:

@@ -6,11 +6,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from marvex.sources.engine.connection import Engine
-from marvex.sources.engine.derived import Relation, Typed, derived, looked_up, typed_columns
+from marvex.sources.engine.derived import Relation, derived, looked_up
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.rows import FileRows, Rows
 from marvex.sources.engine.source_asked import AskedOfSource
+from marvex.sources.engine.typed_columns import Typed, typed_columns
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import ROW_COLUMN, SourceFile
 from marvex.sources.roles import ColumnsAsked
@@ -58,7 +59,7 @@ def opened(
     relation = Relation(sql=sql, headings=headings, row_column=file.row_column)
     if lookup is not None:
         relation = looked_up(relation, lookup, asked.lookup_column, engine, name)
-    relation, columns = derived(relation, asked.columns, asked.numbers, engine, name)
+    relation, columns = derived(relation, typed, asked.columns, asked.numbers, engine, name)
     if held is not None:
         relation, typed = _held(relation, held, engine, name), {}
     return Opened(

@@ -11,15 +11,11 @@ from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import POWERS
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Grain
 from marvex.sources import roles
-from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading
+from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
 from marvex.sources.dates import Written, is_of_reporting_year, read_days
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
-from marvex.sources.engine.derived import (
-    Typed,
-    with_decimals,
-)
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import names_table
@@ -27,6 +23,7 @@ from marvex.sources.engine.opening import opened
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source, Stops
 from marvex.sources.engine.source_asked import AskedOfSource
+from marvex.sources.engine.typed_columns import Typed, with_decimals
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.roles import Column
 from marvex.sources.scales import power_said
@@ -291,19 +288,11 @@ class _Reader:
             reading=reading,
             row_column=self.rows.row_column,
         )
-        point, comma, with_comma, with_point, small, large = self.rows.conventions(plain)
-        if point != comma:
-            return Convention.COMMA if comma > point else Convention.POINT
-        if with_comma and not with_point and small and not large:
-            return Convention.POINT  # 1,234 beside 567: the comma comes with the thousands
-        if with_comma or with_point:
+        found = convention_told(self.rows.conventions(plain))
+        if found is None:
             names = listed(one.name for one in self.roles.amounts)
-            example = self._example_of_thousands()
-            raise Mistake(
-                f"{self.name}, {names}: '{example}' and all others could have a decimal point or a decimal comma",
-                f"Say which with {setting('numbers', 'point')} or {setting('numbers', 'comma')}.",
-            )
-        return Convention.POINT
+            raise unclear_convention(f"{self.name}, {names}", self._example_of_thousands())
+        return found
 
     def _example_of_thousands(self) -> str:
         places = [self.headings.index(one.name) for one in self.roles.amounts]

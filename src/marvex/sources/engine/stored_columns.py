@@ -10,10 +10,11 @@ from typing import TYPE_CHECKING, Any
 from marvex.core.errors import Mistake, setting
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.connection import Engine
-from marvex.sources.engine.derived import FEW_DECIMALS, date_parts, decimals_left, least_decimals, lookup_of
+from marvex.sources.engine.derived import date_parts, lookup_of
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source_asked import AskedOfSource
+from marvex.sources.engine.typed_columns import FEW_DECIMALS, decimals_left, least_decimals
 from marvex.sources.expression import is_expression
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import SourceFile

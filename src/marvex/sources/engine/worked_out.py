@@ -1,0 +1,181 @@
+"""An amount that is worked out row by row, in whole numbers of the least unit, so that no digit is lost on the way."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+from marvex.core.errors import Mistake, setting
+from marvex.sources import cells
+from marvex.sources.cells import Convention, FigureReading, convention_told, unclear_convention
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.query import Query
+from marvex.sources.engine.typed_columns import Typed, with_decimals
+from marvex.sources.expression import ColumnName, Expression, Number, columns_in
+from marvex.sources.quoting import quoted_name
+
+if TYPE_CHECKING:
+    from marvex.sources.engine.derived import Relation
+
+MORE_DECIMALS = 6  # of a quotient than of what it is made of, as rates and means have
+LEAST_DECIMALS = 12  # of a quotient, since many of them are added up
+_OWN = "\u2060worked "  # before the names of columns that are only used on the way
+
+
+@dataclass(frozen=True, slots=True)
+class _Whole:
+    """A whole number in a query, of units with so many decimals."""
+
+    sql: str
+    decimals: int = 0
+
+    def at(self, decimals: int) -> str:
+        """The same in units as small or smaller."""
+        more = decimals - self.decimals
+        return f"({self.sql} * {10**more}::HUGEINT)" if more else self.sql
+
+    def times(self, other: _Whole | None) -> _Whole:
+        if other is None:
+            return self
+        return _Whole(f"({self.sql} * {other.sql})", self.decimals + other.decimals)
+
+
+@dataclass(frozen=True, slots=True)
+class _Part:
+    """A part of an amount, as the quotient that it is: nothing is rounded before the end."""
+
+    over: _Whole
+    under: _Whole | None = None
+
+
+class _Working:
+    """The rows of a source with the columns that lead to an amount, each worked out once."""
+
+    def __init__(self, relation: Relation, text: str) -> None:
+        self.relation = relation
+        self._text, self._count = text, 0
+        self.odd: list[str] = []  # what an amount is in place of a figure, as arms of a CASE
+
+    def column(self, sql: str) -> str:
+        self._count += 1
+        name = quoted_name(f"{_OWN}{self._count} {self._text}")
+        self.relation = replace(self.relation, sql=f"(SELECT *, {sql} AS {name} FROM {self.relation.sql})")
+        return name
+
+    def part(self, expression: Expression, columns: Mapping[str, _Whole]) -> _Part:
+        match expression:
+            case Number(text):
+                whole, _, after = text.partition(".")
+                return _Part(_Whole(f"{int(whole + after)}::HUGEINT", len(after)))
+            case ColumnName(name):
+                return _Part(columns[name])
+        left, right = self.part(expression.left, columns), self.part(expression.right, columns)
+        if expression.sign == "/":
+            by = self.column(right.over.sql)
+            self.odd.append(f"WHEN {by} = 0 THEN 'a division by 0'")
+            right = _Part(
+                right.under or _Whole("1::HUGEINT"), _Whole(f"({by} + ({by} = 0)::INTEGER)", right.over.decimals)
+            )
+        under = left.under.times(right.under) if left.under else right.under
+        if expression.sign in "*/":
+            return _Part(left.over.times(right.over), under)
+        one, other = left.over.times(right.under), right.over.times(left.under)
+        decimals = max(one.decimals, other.decimals)
+        return _Part(_Whole(f"({one.at(decimals)} {expression.sign} {other.at(decimals)})", decimals), under)
+
+    def rounded(self, part: _Part, decimals: int) -> _Whole:
+        """A quotient to so many decimals, half even, and what is none as it is.
+
+        The engine's whole division drops what remains, whose sign is the dividend's.
+        """
+        if part.under is None:
+            return part.over
+        least = max(part.over.decimals, decimals + part.under.decimals)
+        over = self.column(part.over.at(least))
+        under = self.column(part.under.at(least - decimals))
+        whole, twice = self.column(f"{over} // {under}"), self.column(f"2 * abs({over} % {under})")
+        is_up = f"{twice} > abs({under}) OR ({twice} = abs({under}) AND {whole} % 2 <> 0)"
+        # No CASE: what stands in one is worked out anew wherever it is named.
+        return _Whole(f"({whole} + ({is_up})::INTEGER * sign({over}) * sign({under}))", decimals)
+
+
+def with_worked_out(
+    relation: Relation,
+    text: str,
+    expression: Expression,
+    typed: Mapping[str, Typed],
+    numbers: str,
+    engine: Engine,
+    source: str,
+) -> Relation:
+    """The rows with one more column, the amount as a text; a cell that is no figure stands there just as it is."""
+    names = columns_in(expression)
+    if not names:
+        raise Mistake(f"{setting('amount')} names no column", "Write it as quantity * price.")
+    figures = {
+        name: own if own.decimals is not None else with_decimals(own, relation.sql, engine, source)
+        for name in names
+        if (own := typed.get(name)) is not None and own.is_figure
+    }
+    texts = {name: f"trim(CAST({quoted_name(name)} AS VARCHAR))" for name in names if name not in figures}
+    readings = _readings(relation, texts, numbers, engine, source)
+    working = _Working(relation, text)
+    columns = {}
+    for name in names:
+        if name in figures:
+            amount, decimals = figures[name].sql, figures[name].decimals or 0
+        else:
+            amount, decimals = working.column(readings[name].amount(texts[name])), readings[name].decimals
+            working.odd.append(f"WHEN {amount} IS NULL AND NOT {cells.is_nothing(texts[name])} THEN {texts[name]}")
+        digits = f"replace(CAST({amount} AS VARCHAR), '.', '')"
+        columns[name] = _Whole(working.column(f"CAST({digits} AS HUGEINT)"), decimals)
+    decimals = max(LEAST_DECIMALS, MORE_DECIMALS + max(one.decimals for one in columns.values()))
+    found = working.rounded(working.part(expression, columns), decimals)
+    written = _written(working.column(found.sql), found.decimals, "," if numbers == "comma" else ".")
+    return working.relation.with_column(
+        text, f"CASE {' '.join(working.odd)} ELSE {written} END" if working.odd else written
+    )
+
+
+def _written(whole: str, decimals: int, sign: str) -> str:
+    """The text of a whole number of units with so many decimals, without zeros at its end.
+
+    But never with three decimals, which could be thousands in the other convention.
+    """
+    if not decimals:
+        return f"CAST({whole} AS VARCHAR)"
+    unit, size = f"{10**decimals}::HUGEINT", f"abs({whole})"
+    text = f"CAST({size} // {unit} AS VARCHAR) || '{sign}' || lpad(CAST({size} % {unit} AS VARCHAR), {decimals}, '0')"
+    text = f"left('-', ({whole} < 0)::INTEGER) || rtrim(rtrim({text}, '0'), '{sign}')"
+    return f"regexp_replace({text}, '([{sign}][0-9]{{3}})$', '\\10')"
+
+
+def _readings(
+    relation: Relation, texts: Mapping[str, str], numbers: str, engine: Engine, source: str
+) -> dict[str, FigureReading]:
+    """How the figures of columns of text are read: with as many decimals as some figure of each has.
+
+    Raises Mistake where a column shows neither a decimal point nor a decimal comma.
+    """
+    if not texts:
+        return {}
+    ways = [FigureReading(0, True, one) for one in Convention]
+    asked = [
+        f"{cells.convention_counts(text)}, {', '.join(f'max({way.decimals_in(text)})' for way in ways)}"
+        for text in texts.values()
+    ]
+    found = list(engine.rows(Query(f"SELECT {', '.join(asked)} FROM {relation.sql}"), source)[0])
+    readings = {}
+    for name, text in texts.items():
+        *counts, of_point, of_comma = found[:8]
+        del found[:8]
+        told = convention_told(counts) if numbers == "auto" else Convention(numbers)
+        if told is None:
+            example = engine.rows(
+                Query(f"SELECT {text} FROM {relation.sql} WHERE {cells.is_ambiguous(text)} LIMIT 1"), source
+            )
+            raise unclear_convention(f"{source}, {name}", str(example[0][0]))
+        most = of_comma if told is Convention.COMMA else of_point
+        readings[name] = FigureReading(min(most or 0, cells.MOST_DIGITS - 1), True, told)
+    return readings
