@@ -13,12 +13,15 @@ from typing import Any
 
 from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, setting
+from marvex.core.exact import EXACT, POWERS
+from marvex.sources.cells import Convention, FigureReading, is_absent, value_of
 from marvex.sources.quoting import quoted_name
 from marvex.sources.roles import found_column
 
 _FILTER = re.compile(r"\s*(?P<column>.+?)\s*(?P<sign>!=|>=|<=|=|<|>|~)\s*(?P<values>.*?)\s*", re.DOTALL)
 _ORDERS: dict[str, Callable[[Any, Any], bool]] = {">=": ge, "<=": le, "<": lt, ">": gt}
-_NUMBER = re.compile(r"-?\d+(\.\d+)?")
+_NUMBER = re.compile(r"(-?\d+(?:\.\d+)?)(k|m|bn)?")
+_DAY = re.compile(r"\d{4}-\d\d(-\d\d)?")
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +31,7 @@ class Filter:
     column: str
     sign: str
     values: tuple[str, ...]
+    reading: FigureReading | None = None  # of the figures that are compared, where they are written as text
 
     @property
     def spoken(self) -> str:
@@ -48,6 +52,22 @@ class Filter:
         """Whether it compares figures, and not texts."""
         return self.sign in _ORDERS and _NUMBER.fullmatch(self.values[0]) is not None
 
+    @property
+    def is_about_days(self) -> bool:
+        """Whether it compares days or months as they are written in 2026-03-31, of which a time is no part."""
+        return self.sign in _ORDERS and _DAY.fullmatch(self.values[0]) is not None
+
+    def suits(self, text: str | None) -> bool:
+        """Whether a cell is blank, or says its day so that its letters are in the order of days."""
+        return not (text or "").strip() or _DAY.match((text or "").strip()) is not None
+
+    @property
+    def figure(self) -> str:
+        """The figure that others are compared with: 2500 of `2.5k`."""
+        number = _NUMBER.fullmatch(self.values[0])
+        assert number is not None
+        return f"{EXACT.scaleb(Decimal(number[1]), POWERS[number[2]] if number[2] else 0):f}"
+
     def condition(self) -> tuple[str, list[str]]:
         """SQL that is true for rows to keep, never NULL, and the values to bind."""
         text = f"coalesce(trim(CAST({quoted_name(self.column)} AS VARCHAR)), '')"
@@ -60,8 +80,10 @@ class Filter:
         value = self.values[0]
         if self.is_about_figures:
             number = "DECIMAL(38, 10)"
-            return f"coalesce(TRY_CAST({text} AS {number}) {self.sign} CAST(? AS {number}), false)", [value]
-        return f"({text} <> '' AND {text} {self.sign} ?)", [value]
+            amount = f"TRY_CAST({text} AS {number})" if self.reading is None else self.reading.amount(text)
+            return f"coalesce({amount} {self.sign} CAST(? AS {number}), false)", [self.figure]
+        own = f"left({text}, {len(value)})" if self.is_about_days else text
+        return f"({text} <> '' AND {own} {self.sign} ?)", [value]
 
     def keeps(self, text: str) -> bool:
         """Whether a row with this text in the column is kept, as the condition has it."""
@@ -72,8 +94,10 @@ class Filter:
             return any(fnmatchcase(text, _glob(value)) for value in self.values)
         value = self.values[0]
         if self.is_about_figures:
-            return _NUMBER.fullmatch(text) is not None and _ORDERS[self.sign](Decimal(text), Decimal(value))
-        return text != "" and _ORDERS[self.sign](text, value)
+            way = self.reading.convention if self.reading is not None else None
+            own = None if is_absent(text) else value_of(text, way or Convention.POINT)
+            return own is not None and _ORDERS[self.sign](own, Decimal(self.figure))
+        return text != "" and _ORDERS[self.sign](text[: len(value)] if self.is_about_days else text, value)
 
 
 def parse_filters(texts: Sequence[str], columns: Sequence[str], source: str) -> tuple[Filter, ...]:

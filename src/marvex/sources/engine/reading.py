@@ -17,6 +17,7 @@ from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.facts import Facts
+from marvex.sources.engine.figure_columns import Table, readings, with_readings
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import names_table
 from marvex.sources.engine.opening import opened
@@ -104,6 +105,9 @@ class _Reader:
         self._check_percentages()
         self.filters = parse_filters(asked.where, self.headings, self.name)
         self._check_filters()
+        if self.file.store is None:
+            self.filters, cautions = with_readings(self.filters, self._table, self.typed, self._beside)
+            self.cautions += tuple(f"{self.name}: {one}" for one in cautions)
         facts = self._read(place)
         by_name = {column.name: column for column in self.columns}
         if self.roles.amounts:
@@ -140,12 +144,29 @@ class _Reader:
             raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
         return columns
 
+    @property
+    def _table(self) -> Table:
+        return Table(self.relation, self.engine, self.name, self.asked.numbers)
+
+    @property
+    def _beside(self) -> list[str]:
+        """The columns of amounts that are read as text."""
+        return [one.name for one in self.roles.amounts if one.name not in self.typed]
+
     def _check_filters(self) -> None:
         for one in self.filters:
             if one.column == self.roles.scenario:
                 raise Mistake(
                     f"{setting('where')} {one.spoken} is about the scenario",
                     f"Scenarios are chosen with {setting('of')} and {setting('versus')}.",
+                )
+            place = self.headings.index(one.column)
+            if one.is_about_days and (
+                odd := next((row[place] for row in self.sample if not one.suits(row[place])), "")
+            ):
+                raise Mistake(
+                    f"{setting('where')} {one.spoken} compares days, which {one.column} has as '{odd}'",
+                    f"Choose days with {setting('for_', '2026-01-01/2026-03-31')}.",
                 )
 
     def _read(self, place: int) -> Facts:
@@ -312,10 +333,10 @@ class _Reader:
 
     def _reading_of_per(self) -> FigureReading:
         """How the column divided by is read; its decimals are widened as they are met."""
-        by_name = {column.name: column for column in self.columns}
-        decimals = by_name[self.roles.per].decimals if self.roles.per else 0
-        numbers = self.asked.numbers
-        return FigureReading(decimals, True, Convention.POINT if numbers == "auto" else Convention(numbers))
+        per = self.roles.per
+        if per is None or per in self.typed or self.file.store is not None:
+            return FigureReading(0, True, Convention.POINT)
+        return readings(self._table, [per], self._beside)[per]
 
     def _key(self, total_as: TotalAs) -> str | None:
         if total_as.way is not Total.DISTINCT or total_as.column is None:

@@ -101,8 +101,9 @@ class StoredColumns:
                 # Only a text that is a figure is read as one.
                 is_figure = text.regexp_match(r"^-?[0-9]+(\.[0-9]+)?$")
                 figure = cast(case((is_figure, text), else_=None), number)
-            return func.coalesce(figure.op(one.sign)(cast(literal(value, String), number)), False)
-        return (text != "") & self.store.in_order(text).op(one.sign)(literal(value))
+            return func.coalesce(figure.op(one.sign)(cast(literal(one.figure, String), number)), False)
+        own = func.substr(text, 1, len(value)) if one.is_about_days else text
+        return (text != "") & self.store.in_order(own).op(one.sign)(literal(value))
 
     def different(self, columns: Sequence[str]) -> Select[Any]:
         from sqlalchemy import select

@@ -8,9 +8,8 @@ from typing import TYPE_CHECKING
 
 from marvex.core.errors import Mistake, setting
 from marvex.sources import cells
-from marvex.sources.cells import Convention, FigureReading, convention_told, unclear_convention
 from marvex.sources.engine.connection import Engine
-from marvex.sources.engine.query import Query
+from marvex.sources.engine.figure_columns import Table, readings, text_of
 from marvex.sources.engine.typed_columns import Typed, with_decimals
 from marvex.sources.expression import ColumnName, Expression, Number, columns_in
 from marvex.sources.quoting import quoted_name
@@ -118,16 +117,16 @@ def with_worked_out(
         for name in names
         if (own := typed.get(name)) is not None and own.is_figure
     }
-    texts = {name: f"trim(CAST({quoted_name(name)} AS VARCHAR))" for name in names if name not in figures}
-    readings = _readings(relation, texts, numbers, engine, source)
+    read = readings(Table(relation.sql, engine, source, numbers), [name for name in names if name not in figures])
     working = _Working(relation, text)
     columns = {}
     for name in names:
         if name in figures:
             amount, decimals = figures[name].sql, figures[name].decimals or 0
         else:
-            amount, decimals = working.column(readings[name].amount(texts[name])), readings[name].decimals
-            working.odd.append(f"WHEN {amount} IS NULL AND NOT {cells.is_nothing(texts[name])} THEN {texts[name]}")
+            cell = text_of(name)
+            amount, decimals = working.column(read[name].amount(cell)), read[name].decimals
+            working.odd.append(f"WHEN {amount} IS NULL AND NOT {cells.is_nothing(cell)} THEN {cell}")
         digits = f"replace(CAST({amount} AS VARCHAR), '.', '')"
         columns[name] = _Whole(working.column(f"CAST({digits} AS HUGEINT)"), decimals)
     decimals = max(LEAST_DECIMALS, MORE_DECIMALS + max(one.decimals for one in columns.values()))
@@ -149,33 +148,3 @@ def _written(whole: str, decimals: int, sign: str) -> str:
     text = f"CAST({size} // {unit} AS VARCHAR) || '{sign}' || lpad(CAST({size} % {unit} AS VARCHAR), {decimals}, '0')"
     text = f"left('-', ({whole} < 0)::INTEGER) || rtrim(rtrim({text}, '0'), '{sign}')"
     return f"regexp_replace({text}, '([{sign}][0-9]{{3}})$', '\\10')"
-
-
-def _readings(
-    relation: Relation, texts: Mapping[str, str], numbers: str, engine: Engine, source: str
-) -> dict[str, FigureReading]:
-    """How the figures of columns of text are read: with as many decimals as some figure of each has.
-
-    Raises Mistake where a column shows neither a decimal point nor a decimal comma.
-    """
-    if not texts:
-        return {}
-    ways = [FigureReading(0, True, one) for one in Convention]
-    asked = [
-        f"{cells.convention_counts(text)}, {', '.join(f'max({way.decimals_in(text)})' for way in ways)}"
-        for text in texts.values()
-    ]
-    found = list(engine.rows(Query(f"SELECT {', '.join(asked)} FROM {relation.sql}"), source)[0])
-    readings = {}
-    for name, text in texts.items():
-        *counts, of_point, of_comma = found[:8]
-        del found[:8]
-        told = convention_told(counts) if numbers == "auto" else Convention(numbers)
-        if told is None:
-            example = engine.rows(
-                Query(f"SELECT {text} FROM {relation.sql} WHERE {cells.is_ambiguous(text)} LIMIT 1"), source
-            )
-            raise unclear_convention(f"{source}, {name}", str(example[0][0]))
-        most = of_comma if told is Convention.COMMA else of_point
-        readings[name] = FigureReading(min(most or 0, cells.MOST_DIGITS - 1), True, told)
-    return readings
