@@ -4,17 +4,13 @@ from __future__ import annotations
 
 import gzip
 import json
-import re
 import shutil
 from decimal import Decimal
-from fractions import Fraction
 from pathlib import Path
 
 import duckdb
 import pytest
 import xlsxwriter
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
 from conftest import Desk, by_label
 
@@ -72,42 +68,6 @@ def test_an_amount_is_worked_out_row_by_row(desk: Desk) -> None:
     for numbers, right in (("comma", Decimal("2.234")), ("point", 2234)):
         assert by_label(desk.figures(*words, "--numbers", numbers))["A"]["current"] == right
     assert "price: '1,117' and all others could have" in desk.refused(*words)
-
-
-_LEAVES, _SIGNS = st.sampled_from(["a", "b", "c", "2", "0.25"]), st.sampled_from("+-*/")
-_TERMS = st.recursive(
-    _LEAVES, lambda some: st.tuples(some, _SIGNS, some).map(lambda one: f"({' '.join(one)})"), max_leaves=4
-)
-
-
-@pytest.mark.parametrize("kind", ["csv", "parquet"])
-@settings(max_examples=25, deadline=None)
-@given(
-    expression=st.tuples(_TERMS, _SIGNS, _TERMS).map(" ".join).filter(lambda one: re.search("[abc]", one)),
-    figures=st.lists(st.lists(st.decimals(-999, 999, places=2), min_size=3, max_size=3), min_size=1, max_size=3),
-)
-def test_what_is_worked_out_is_what_fractions_give(
-    tmp_path_factory: pytest.TempPathFactory, kind: str, expression: str, figures: list[list[Decimal]]
-) -> None:
-    desk = Desk(tmp_path_factory.mktemp("worked"))
-    desk.write("w.csv", [(f"i{at}", *row) for at, row in enumerate(figures)], ("item", "a", "b", "c"))
-    if kind == "parquet":
-        types = "{'item': 'VARCHAR', 'a': 'DECIMAL(9, 3)', 'b': 'DOUBLE', 'c': 'DECIMAL(30, 3)'}"
-        read = f"read_csv('{desk.folder}/w.csv', columns = {types})"
-        duckdb.sql(f"COPY (FROM {read}) TO '{desk.folder}/w.parquet'")
-    words = ("table", f"w.{kind}", "--by", "item", *NONE, "--amount", expression)
-    plain = re.sub(r"[\d.]+", lambda number: f"Fraction('{number[0]}')", expression)
-    known = [{"Fraction": Fraction, **dict(zip("abc", map(Fraction, row), strict=True))} for row in figures]
-    try:
-        exact = [eval(plain, names) for names in known]
-    except ZeroDivisionError:
-        assert "a division by 0" in desk.refused(*words)
-        return
-    found = by_label(desk.figures(*words))
-    for at, value in enumerate(exact):
-        # To the last digit where nothing is divided, else to twelve decimals, half even.
-        right = round(value, 12) if "/" in expression else value
-        assert Fraction(found[f"i{at}"]["current"]) == right
 
 
 def test_a_lookup_keeps_every_row_and_names_what_it_lacks(desk: Desk) -> None:
@@ -384,36 +344,3 @@ def test_a_workbook_of_months_with_a_margin_in_per_cent_and_a_full_year(desk: De
     assert points["Gross margin"]["current"] == Decimal("48679.5")
     assert points["Gross margin %"]["current"] == Decimal("0.600609")
     assert points["Net profit"]["current"] == 18554
-
-
-def test_rows_are_kept_by_figures_and_days_however_they_are_written(desk: Desk) -> None:
-    rows = "2025-03-30 08:00,A,{}\n2025-03-31 10:00,A,{}\n2025-03-31 23:59,B,{}\n2025-04-01 00:00,B,{}\n"
-    text(desk, "point.csv", "day,item,net\n" + rows.format('"1,234.50"', "999.00", '"12,000.00"', "5"))
-    text(desk, "comma.csv", ("day;item;net\n" + rows.replace(",", ";")).format("1.234,50", "999", "12.000,00", "5"))
-    duckdb.sql(
-        f"COPY (SELECT day::TIMESTAMP AS day, item, replace(net, ',', '')::DOUBLE AS net "
-        f"FROM read_csv('{desk.folder}/point.csv', all_varchar = true)) TO '{desk.folder}/typed.parquet'"
-    )
-    # 1,234.50 and 12,000 are at least a thousand; all but the last are of March, the evening of the 31st too.
-    right = {
-        "net>=1k": [Decimal("1234.50"), 12000],
-        "net<1000": [999, 5],
-        "day<=2025-03-31": [Decimal("2233.50"), 12000],
-        "day>2025-03": [5],
-    }
-    for source in ("point.csv", "comma.csv", "typed.parquet"):
-        for where, amounts in right.items():
-            found = desk.figures("table", source, "--by", "item", *NONE, "--for", "2025", "--where", where)
-            assert [one["current"] for one in found["points"][:-1]] == amounts, (source, where)
-    text(desk, "odd.csv", "day,item,net\n31/03/2025,A,7\n28/03/2025,B,n/a\n30/03/2025,C,x\n")
-    words = ("table", "odd.csv", "--by", "item", *NONE, "--where")
-    assert "compares days, which day has as '31/03/2025'" in desk.refused(*words, "day>=2025-03-01")
-    caution = "net is no figure in 1 of the rows ('x'), which do not pass"
-    assert caution in desk.run(*words, "net>=5").err
-
-
-def test_what_amounts_are_divided_by_is_read_as_they_are(desk: Desk) -> None:
-    # 2.50 ÷ 1.117 + …: with a decimal comma in the amounts, 1,117 is no thousand.
-    text(desk, "p.csv", "item;net;volume\nA;2,50;1,117\nB;3,25;1,205\n")
-    found = by_label(desk.figures("table", "p.csv", "--by", "item", *NONE, "--amount", "net", "--per", "volume"))
-    assert round(found["A"]["current"], 4) == Decimal("2.2381") and found["B"]["current"] < 3

@@ -64,6 +64,10 @@ def typed_columns(
             found[name] = Typed(sql=own, decimals=0, is_wide=kind in _WIDE)
         elif decimal:
             found[name] = Typed(sql=own, decimals=int(decimal[2]), is_wide=int(decimal[1]) > NARROW_DIGITS)
+    zoned = [quoted_name(name) for name, kind in described if kind == "TIMESTAMP WITH TIME ZONE"]
+    if zoned:  # a day is one wherever the table is read
+        plain = ", ".join(f"make_timestamp(epoch_us({one})) AS {one}" for one in zoned)
+        relation = f"(SELECT * REPLACE ({plain}) FROM {relation})"
     binary = [name for name, kind in described if kind in ("DOUBLE", "FLOAT")]
     binary = [name for name in binary if not named or any(name in text for text in named)]
     if not binary:

@@ -10,8 +10,9 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.readers.bounds import check_workbook
-from marvex.sources.readers.error_cells import Errors, error_cells
+from marvex.sources.readers.grid import letter_of
 from marvex.sources.readers.in_time import in_time
+from marvex.sources.readers.odd_cells import OddCells, Texts, odd_cells
 
 LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
 
@@ -21,37 +22,55 @@ Rows: TypeAlias = list[list[Any]]
 def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows]:
     """The name of the sheet asked for, or of the only one that holds a table, and its rows from row 1 on.
 
-    Raises Mistake where several sheets could serve.
+    Raises Mistake where several sheets could serve, or its formulas have no values yet.
     """
     size = check_workbook(path, name)
     try:
-        rows = in_time(lambda: _all_rows(path, name, sheet), size, name)
+        rows, odd = in_time(lambda: _all_rows(path, name, sheet), size, name)
     except (CalamineError, OSError, ValueError) as problem:
         raise Mistake(f"{name} cannot be read: it is damaged, or no workbook", "Save it again.") from problem
     except BaseException as problem:
         if type(problem).__name__ != "PanicException":  # how its parser gives up
             raise
         raise Mistake(f"{name} cannot be read: its parser gives up on it", "Save it again.") from None
-    title = _serving(rows, name, sheet)
+    try:
+        title = _serving(rows, name, sheet)
+    except Mistake:
+        for title in rows:  # maybe for want of values
+            _check_worked_out(odd, title, name)
+        raise
+    _check_worked_out(odd, title, name)
     return title, rows[title]
 
 
-def _all_rows(path: Path, name: str, sheet: str | None) -> dict[str, Rows]:
-    """The rows of the sheet asked for, or of all, by the sheets' names."""
+def _check_worked_out(odd: Mapping[str, OddCells], title: str, name: str) -> None:
+    formulas = odd[title].formulas if title in odd else {}
+    if formulas:
+        (row, column), formula = min(formulas.items())
+        more = f" (and {len(formulas) - 1} more)" if len(formulas) > 1 else ""
+        raise Mistake(
+            f"{name}, sheet '{title}', cell {letter_of(column)}{row + 1}: '{formula[:40]}' was never worked out{more}",
+            "Open it in a spreadsheet and save it there, so that its formulas have values.",
+        )
+
+
+def _all_rows(path: Path, name: str, sheet: str | None) -> tuple[dict[str, Rows], Mapping[str, OddCells]]:
+    """The rows of the sheet asked for, or of all, by the sheets' names, and what cells have no value of their own."""
     book = CalamineWorkbook.from_path(str(path))
     titles = book.sheet_names
     if sheet is not None and sheet not in titles:
         hint = did_you_mean(sheet, titles, f"Its sheets are {listed(titles)}.")
         raise Mistake(f"{name} has no sheet '{sheet}'", hint)
-    errors = error_cells(path)
-    return {
-        title: _rows(book.get_sheet_by_name(title), errors.get(title, {}))
+    odd = odd_cells(path)
+    rows = {
+        title: _rows(book.get_sheet_by_name(title), odd.get(title, OddCells()).errors)
         for title in titles
         if sheet in (None, title)
     }
+    return rows, odd
 
 
-def _rows(sheet: CalamineSheet, errors: Errors) -> Rows:
+def _rows(sheet: CalamineSheet, errors: Texts) -> Rows:
     """All rows, as wide as the widest; a merged cell's value stands in all rows that it covers down a column."""
     rows: Rows = sheet.to_python(skip_empty_area=False)
     for (row, column), text in errors.items():

@@ -1,4 +1,7 @@
-"""The cells of a workbook that hold an error, #DIV/0! or #REF!: its parser gives them as empty."""
+"""The cells of a workbook that hold an error, #DIV/0! or #REF!, or a formula that nothing has worked out yet.
+
+Its parser gives the ones as empty, the others as empty or 0.
+"""
 
 from __future__ import annotations
 
@@ -7,24 +10,41 @@ import re
 import zipfile
 import zlib
 from collections.abc import Mapping
+from dataclasses import dataclass, field
 from pathlib import Path
 from xml.etree import ElementTree
+from xml.sax.saxutils import unescape
 
 from marvex.sources.readers.grid import place_of
 
 # The type of a cell that holds an error (ECMA-376, part 1, 18.18.11), in either kind of quotes.
 _MARKS = (b't="e"', b"t='e'")
+# A cell of a formula, its attributes, the formula and the value that was kept of it.
+_FORMULA = re.compile(rb"<c\b([^>]*)>\s*<f\b[^>]*?(?:/>|>([^<]*)</f>)\s*(?:<v>([^<]*)</v>)?")
+_IN_CELL = re.compile(rb"""\b(r|t)=["'](\w+)["']""")
+_TO_BE_WORKED_OUT = re.compile(rb"""\bfullCalcOnLoad=["'](?:1|true)["']""")
 _PART = re.compile(r"xl/worksheets/[^/]+\.xml")
 _PLACE = re.compile(r"([A-Z]{1,3})(\d+)")
 _ODS_MARK = b'calcext:value-type="error"'
 _CALCEXT = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}"
 _TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
 
-Errors = Mapping[tuple[int, int], str]
+Texts = Mapping[tuple[int, int], str]
 
 
-def error_cells(path: Path) -> Mapping[str, Errors]:
-    """What the cells with an error say, by sheet and by row and column, both counted from 0.
+@dataclass(frozen=True, slots=True)
+class OddCells:
+    """What cells with an error say, and the formulas without a value, by row and column, both counted from 0."""
+
+    errors: Texts = field(default_factory=dict)
+    formulas: Texts = field(default_factory=dict)
+
+    def __bool__(self) -> bool:
+        return bool(self.errors or self.formulas)
+
+
+def odd_cells(path: Path) -> Mapping[str, OddCells]:
+    """The cells without a value of their own, by sheet.
 
     Of a workbook that cannot be unpacked, none: its parser says what is wrong.
     """
@@ -35,9 +55,14 @@ def error_cells(path: Path) -> Mapping[str, Errors]:
         return {}
 
 
-def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, Errors]:
+def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
     parts = [one for one in archive.namelist() if _PART.fullmatch(one)]
-    found = {part: errors for part in parts if (errors := _in_rows(archive.read(part)))}
+    is_new = _TO_BE_WORKED_OUT.search(archive.read("xl/workbook.xml")) is not None
+    found = {}
+    for part in parts:
+        sheet = archive.read(part)
+        if odd := OddCells(errors=_in_rows(sheet), formulas=_never_worked_out(sheet, is_new=is_new)):
+            found[part] = odd
     titles = _titles(archive) if found else {}
     return {titles[part]: errors for part, errors in found.items() if part in titles}
 
@@ -47,7 +72,7 @@ def may_hold_errors(sheet: bytes) -> bool:
     return any(mark in sheet for mark in _MARKS)
 
 
-def _in_rows(sheet: bytes) -> Errors:
+def _in_rows(sheet: bytes) -> Texts:
     if not may_hold_errors(sheet):
         return {}
     found: dict[tuple[int, int], str] = {}
@@ -60,6 +85,25 @@ def _in_rows(sheet: bytes) -> Errors:
         elif _is(one, "row"):
             one.clear()
     return found
+
+
+def _never_worked_out(sheet: bytes, *, is_new: bool) -> Texts:
+    """The formulas without a value; all of them where they are to be worked out on opening, and each has 0 till then.
+
+    So scripts write workbooks, which no spreadsheet has opened since.
+    """
+    kept: dict[tuple[int, int], tuple[bytes, bytes]] = {}
+    for cell in _FORMULA.finditer(sheet) if b"<f" in sheet else ():
+        attributes = dict(_IN_CELL.findall(cell[1]))
+        place = _PLACE.fullmatch(attributes.get(b"r", b"").decode())
+        if place and attributes.get(b"t", b"n") == b"n":
+            kept[int(place[2]) - 1, place_of(place[1])] = cell[2] or b"", cell[3] or b""
+    is_empty = is_new and all(value in (b"", b"0") for _, value in kept.values())
+    return {
+        place: f"={unescape(formula.decode('utf-8', 'replace'))}"
+        for place, (formula, value) in kept.items()
+        if is_empty or not value
+    }
 
 
 def _is(one: ElementTree.Element, name: str) -> bool:
@@ -79,7 +123,7 @@ def _titles(archive: zipfile.ZipFile) -> Mapping[str, str]:
     return found
 
 
-def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, Errors]:
+def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
     content = archive.read("content.xml")
     if _ODS_MARK not in content:
         return {}
@@ -93,4 +137,4 @@ def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, Errors]:
                     errors[row, column] = "".join(cell.itertext())
                 column += int(cell.get(f"{_TABLE}number-columns-repeated", 1))
             row += int(line.get(f"{_TABLE}number-rows-repeated", 1))
-    return found
+    return {title: OddCells(errors=errors) for title, errors in found.items()}
