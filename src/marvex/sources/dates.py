@@ -8,13 +8,14 @@ both, the analyst is asked.
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable
+from bisect import bisect_left
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date, timedelta
 from re import Match
 
 from marvex.core.errors import Mistake, setting
-from marvex.core.time.calendar import CIVIL, Calendar, Grain, PeriodPlace
+from marvex.core.time.calendar import CIVIL, Calendar, Grain, PeriodPlace, is_finer
 from marvex.core.time.notation import full_year
 from marvex.sources.month_names import MONTHS, month_number
 
@@ -62,6 +63,10 @@ _FORMS: tuple[tuple[re.Pattern[str], Grain, _Reading], ...] = tuple(
 _REPORTING = re.compile(rf"FY\s*{_YEAR}(?:[\s\-]*(P|Q|H|W|Period)\s*(\d\d?))?", re.IGNORECASE)
 _GRAINS = {"p": Grain.MONTH, "q": Grain.QUARTER, "h": Grain.HALF, "w": Grain.WEEK}
 _NUMBERS = re.compile(rf"(\d\d?)[-/.](\d\d?)[-/.](\d{{4}}|\d\d){_TIME}")
+
+
+# Of whatever calendar: the first part of a period begins within them, and none of the next.
+_LEAST_DAYS = {Grain.WEEK: 7, Grain.MONTH: 28, Grain.QUARTER: 84, Grain.HALF: 175, Grain.YEAR: 357}
 
 
 def written(text: str, calendar: Calendar = CIVIL) -> Written | None:
@@ -140,6 +145,23 @@ def read_days(
         day = _in_order(text, chosen)
         found[text] = Written(day, Grain.DAY) if day else None
     return found
+
+
+def nested(days: Mapping[str, Written]) -> tuple[str, str] | None:
+    """A text of some days and one that stands for a part of them, as a quarter's total among months; None without.
+
+    >>> nested({one: written(one) for one in ("2026-01", "2026-Q1", "2025-Q4")})
+    ('2026-Q1', '2026-01')
+    """
+    in_order = sorted(days.items(), key=lambda one: one[1].first)
+    firsts = [one.first for _, one in in_order]
+    for text, whole in in_order:
+        if whole.grain is not Grain.DAY:
+            after = bisect_left(firsts, whole.first + timedelta(_LEAST_DAYS[whole.grain]))
+            for other, part in in_order[bisect_left(firsts, whole.first) : after]:
+                if is_finer(part.grain, whole.grain):
+                    return text, other
+    return None
 
 
 def _order_of(texts: list[str], column: str) -> str:

@@ -393,7 +393,7 @@ ACCOUNTS = Query(
     f"SELECT {cells.name('c0')} AS account, sum(amount) FROM raw WHERE kept AND figures > 0 GROUP BY 1 ORDER BY 1"
 )
 DATES_OF_SCENARIOS = Query(
-    f"SELECT DISTINCT coalesce({SCENARIO}, ''), date_text FROM raw WHERE date_text IS NOT NULL"
+    f"SELECT coalesce({SCENARIO}, ''), date_text, bool_or(kept) FROM raw WHERE date_text IS NOT NULL GROUP BY ALL"
 )
 WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT NULL")
 

@@ -12,7 +12,7 @@ from marvex.core.exact import POWERS
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Grain
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
-from marvex.sources.dates import Written, is_of_reporting_year, read_days
+from marvex.sources.dates import Written, is_of_reporting_year, nested, read_days
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
@@ -372,7 +372,7 @@ class _Reader:
             self.cautions += (
                 f"{self.name}: FY is read as a year from January on; {setting('year_starts')} says otherwise",
             )
-        days = self._without_lone_years(days)
+        days = self._apart(days, place)
         grains = {found.grain for found in days.values() if found}
         if grains and Grain.DAY not in grains:
             self.written_grain = min(grains, key=FINEST_FIRST.index)
@@ -386,14 +386,28 @@ class _Reader:
             self.name,
         )
 
-    def _without_lone_years(self, days: dict[str, Written | None]) -> dict[str, Written | None]:
-        """What each text stands for, but that a year alone among a scenario's days is no date."""
+    def _apart(self, days: dict[str, Written | None], place: str) -> dict[str, Written | None]:
+        """What each text stands for, but that a year alone among a scenario's days is no date.
+
+        Raises Mistake where a scenario has a period and a part of it: it would count twice.
+        """
         grains = {found.grain for found in days.values() if found}
-        if not {Grain.DAY, Grain.YEAR} <= grains:
+        if len(grains) < 2:
             return days
-        written: dict[str, set[str]] = {}
-        for scenario, text in self.engine.rows(facts_of.DATES_OF_SCENARIOS, self.name):
-            written.setdefault(scenario, set()).add(str(text))
+        written: dict[str, dict[str, bool]] = {}
+        for scenario, text, is_kept in self.engine.rows(facts_of.DATES_OF_SCENARIOS, self.name):
+            written.setdefault(scenario, {})[str(text)] = is_kept
+        for texts in written.values():
+            if both := nested({text: found for text, is_kept in texts.items() if is_kept and (found := days[text])}):
+                whole, part = both
+                if self.asked.wanted.keep_totals:
+                    self.cautions += (f"{place}: '{whole}' counts with its part '{part}'",)
+                    break
+                narrowed = setting("where", f"{self.roles.date}!={whole}")
+                raise Mistake(
+                    f"{place}: '{whole}' stands beside '{part}', which is a part of it, and would count with it",
+                    f"{narrowed} leaves the one out, {setting('totals', 'keep')} keeps both.",
+                )
         lone = {
             text
             for texts in written.values()
