@@ -111,7 +111,8 @@ def planned(session: Session, view: str, request: Request) -> Planned:
     analysis = analyse(session, request)
     if about.walks:
         fitting = suited(analysis, request.settings)
-        is_other = (fitting.versus, fitting.totals) != (request.settings.versus, request.settings.totals)
+        own = request.settings
+        is_other = (fitting.versus, fitting.is_of_list) != (own.versus, own.is_of_list)
         request = request.with_settings(fitting)
         analysis = analyse(session, request) if is_other else analysis
     settings = request.settings

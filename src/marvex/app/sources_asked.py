@@ -58,6 +58,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
                 is_list=settings.statement is not None or settings.is_of_list,
                 is_plain=settings.statement is not None and settings.statement_file is None,
                 is_down=settings.better == "down",
+                keep_parts=said("totals") == "keep",
             ),
             keep_totals=said("totals") == "keep" or settings.is_of_list,
             numbers=numbers,

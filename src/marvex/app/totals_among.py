@@ -14,7 +14,14 @@ from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO
 from marvex.core.structure.hidden import hidden_total, tells
-from marvex.core.structure.total_names import is_named_total, is_plain_total, is_total_name, naming, speaks_of_total
+from marvex.core.structure.total_names import (
+    is_named_total,
+    is_part_name,
+    is_plain_total,
+    is_total_name,
+    naming,
+    speaks_of_total,
+)
 from marvex.request.request import Request
 from marvex.request.settings import NO_STATEMENT
 from marvex.sources.engine.ledger import Ledger
@@ -41,8 +48,15 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
     # Only an order of lines would tell of which others it is the total, and a table of a database has none.
     is_stored = book.first.file.store is not None and book.statement is None
     named = [point.label for point in categories if is_named_total(point.label)] if is_stored else []
+    of_others = [point.label for point in categories if is_part_name(point.label)]
     if are_kept:
-        return tuple(dict.fromkeys((*(one.label for one in (hidden, unproven) if one), *named)))
+        return tuple(dict.fromkeys((*(one.label for one in (hidden, unproven) if one), *named, *of_others)))
+    if of_others:
+        raise Mistake(
+            f"{book.name}: {column} '{of_others[0]}' is a part of another, as its name says, and would count with it",
+            f"Leave it out with {setting('where', f'{column}!={of_others[0]}')}, "
+            f"or keep it with {setting('totals', 'keep')}.",
+        )
     if hidden is not None:
         added, less = (listed((part.label for part, sign in parts if sign == way), 3) for way in (1, -1))
         way_out = f"eave it out with {setting('where', f'{column}!={hidden.label}')}"
@@ -59,10 +73,10 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
     if unproven is not None:
         others = total_of(one for one in categories if one is not unproven)
         is_of_base = (unproven.current or ZERO) == (others.current or ZERO)
-        amount, of_others = (one.base if is_of_base else one.current for one in (unproven, others))
+        amount, rest = (one.base if is_of_base else one.current for one in (unproven, others))
         raise Mistake(
             f"{book.name}: {column} '{unproven.label}' has the name of a total and is {amount or 0:,}, "
-            f"but all others come to {of_others or 0:,}",
+            f"but all others come to {rest or 0:,}",
             f"Mend it; or leave it out with {setting('where', f'{column}!={unproven.label}')}, "
             f"or keep it with {setting('totals', 'keep')}.",
         )

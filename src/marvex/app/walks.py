@@ -93,8 +93,7 @@ def suited(analysis: Analysis, settings: Settings) -> Settings:
             f"a walk of {walk}s takes no base",
             f"Leave {setting('versus')} out, or name categories with {setting('by')}.",
         )
-    totals = ("keep",) if walk == "movement" else settings.totals
-    return replace(settings, walk=walk, versus=() if settings.current else ("none",), totals=totals)
+    return replace(settings, walk=walk, versus=() if settings.current else ("none",))
 
 
 def stretches(session: Session, analysis: Analysis, request: Request) -> tuple[Analysis, Analysis]:

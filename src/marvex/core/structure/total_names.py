@@ -85,6 +85,10 @@ _GROUP = (
     r"custos|despesas|intäkter|kostnader|inntekter|kostnader|indtægter|omkostninger)"
 )
 _OF_BALANCE = {"assets", "liabilities", "equity", "liabilities and equity", "current assets", "current liabilities"}
+_PART = (
+    r"[-–•*(\s]*(?:of which|o/w|thereof|davon|darunter|dont|di cui|de (?:los|las) cuales|waarvan|varav|hvorav|heraf|"
+    r"d[ao]s quais)\b"
+)
 _VARIANCE = (
     r"\b(?:variances?|var\.?|diff\.?|differences?|change|delta|movement|abweichung|abw\.?|écart|desviación|scostamento|"
     r"verschil|desvio|avvikelse|avvik|afvigelse)(?=\W|$)|[Δ∆]|^[+±]\s?/\s?[-−]$"
@@ -199,6 +203,15 @@ def speaks_of_total(label: str) -> bool:
 def without_total_name(label: str) -> str:
     """What a label says beside: of 'Total income', 'income'."""
     return " ".join(re.sub(_TOTAL_WITHIN, "", label, flags=re.IGNORECASE).split())
+
+
+def is_part_name(label: str) -> bool:
+    """Whether a label says that its line is a part of the one above, and counts with that: 'of which diesel'.
+
+    >>> [is_part_name(one) for one in ("of which diesel", "- davon Miete", "Whichford")]
+    [True, True, False]
+    """
+    return re.match(_PART, label.strip(), re.IGNORECASE) is not None
 
 
 def is_opening_name(label: str) -> bool:

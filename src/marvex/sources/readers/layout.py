@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 from marvex.core.errors import Mistake
-from marvex.core.structure.total_names import is_total_name, naming
+from marvex.core.structure.total_names import is_part_name, is_total_name, naming
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date
 from marvex.sources.headings import split
@@ -101,7 +101,7 @@ def is_plain_table(layout: Layout) -> bool:
 def names_totals(layout: Layout) -> bool:
     """Whether a text of the first records is the name of a total or a result: of a short file, any of its lines."""
     texts = {cell for row in layout.first[1:] for cell in row if any(map(str.isalpha, cell))}
-    return len(texts) <= FEW_TEXTS and any(naming(text).is_total for text in texts)
+    return len(texts) <= FEW_TEXTS and any(naming(text).is_total or is_part_name(text) for text in texts)
 
 
 def has_footer(path: Path, layout: Layout) -> bool:

@@ -83,6 +83,7 @@ class Wishes:
     is_list : no statement is to be made of it; `is_plain` where just that is said.
     has_amounts : columns of amounts are named, so that its columns are no lines.
     is_down : more is bad news.
+    keep_parts : lines that by their names are parts of others stay.
     """
 
     label: str | None = None
@@ -93,6 +94,7 @@ class Wishes:
     is_list: bool = False
     is_plain: bool = False
     is_down: bool = False
+    keep_parts: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

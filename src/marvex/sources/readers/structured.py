@@ -10,7 +10,7 @@ from decimal import Decimal
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import Structure, found_structure
 from marvex.core.structure.found_statement import is_signed, is_statement
-from marvex.core.structure.total_names import naming, namings
+from marvex.core.structure.total_names import is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import Left, SheetLine, SheetTable, Wishes
 from marvex.sources.readers.structure_words import added_though_subtracted, question, said_of, unreadable
@@ -19,6 +19,15 @@ from marvex.sources.where import parse_filters
 
 TOTALS_LOOKED_AT = 5  # of dated rows, to see whether each follows its parts
 ROWS_LOOKED_AT = 400  # rows of which each is tried; of more only those with a total's name
+
+
+def parts_of_lines(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> dict[int, str]:
+    """The rows of lines that by their names are parts of others ("of which diesel"), with their names."""
+    label = None if dated else _label_place(table, texts, dated, wishes)
+    if label is None:
+        return {}
+    names = {row.number: row.cells[label] for row in table.rows if is_part_name(row.cells[label])}
+    return {number: name for number, name in names.items() if name not in wishes.named}
 
 
 def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> Left:
@@ -57,7 +66,12 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
 
 
 def kept_totals(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> tuple[str, ...]:
-    """The names of the rows that are totals of others, or are called so, where those are kept."""
+    """The names of the rows that are totals or parts of others, or are called so, where those are kept."""
+    parts = tuple(parts_of_lines(table, texts, dated, wishes).values())
+    return (*_kept(table, texts, dated, wishes), *parts)
+
+
+def _kept(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> tuple[str, ...]:
     table = _filtered(table, texts, wishes)
     label = _label_place(table, texts, dated, wishes)
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None

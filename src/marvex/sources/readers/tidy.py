@@ -27,7 +27,7 @@ from marvex.sources.headings import parted, split
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
 from marvex.sources.readers.sheet_table import FoundTable, SheetTable, Wishes
-from marvex.sources.readers.structured import kept_totals, left_of_rows
+from marvex.sources.readers.structured import kept_totals, left_of_rows, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
 from marvex.sources.roles import is_code_name, says_date
 
@@ -99,6 +99,11 @@ def tidy(
         table = _table(name, headings, letters, data, numbers, sections)
     texts = [place for place in range(len(headings)) if place not in table.places]
     dated = {place for place in texts if _is_dated([line.cells[place] for line in data[:20] if line.cells[place]])}
+    parts = {} if wishes.keep_parts else parts_of_lines(table, texts, dated, wishes)
+    if parts:
+        said += [f"row {at} '{line}' is a part of the line above it and was left out" for at, line in parts.items()]
+        data = [line for line in data if line.number not in parts]
+        table = replace(table, rows=tuple(data))
     if keep_totals:
         return Tidy(
             headings=headings,
