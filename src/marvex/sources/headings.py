@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 from marvex.core.compare.scenarios import ACTUAL_NAMES, ACTUAL_WORDS, BASE_NAMES, PLANNED_WORDS
@@ -9,6 +10,11 @@ from marvex.sources.dates import written
 
 SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES))  # of a whole heading or cell
 _WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
+
+# A span that holds others, in what a heading says beside its period and scenario.
+TO_DATE = re.compile(
+    r"\b(?:ytd|year[- ]to[- ]date|to date|cumulative|full year|whole year|year|annual|q[1-4]|h[12])\b", re.IGNORECASE
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

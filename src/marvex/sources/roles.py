@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone
-from marvex.sources.headings import SCENARIO_WORDS, Parted, parted, split
+from marvex.sources.headings import SCENARIO_WORDS, TO_DATE, Parted, parted, split
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
 AMOUNT_NAMES = (
@@ -197,6 +197,7 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     amounts = _amount_columns(
         [column for column in free if column.name not in then_by], asked, names, source, bool(date)
     )
+    _check_once(amounts, free, asked, source)
     free = [column for column in free if column.name not in {one.name for one in amounts}]
     if date is None and not any(one.period for one in amounts):
         date = _date(free, source)
@@ -308,11 +309,24 @@ def _amount_columns(
     return (AmountColumn(name=_amount(free, source)),)
 
 
+def _check_once(amounts: Sequence[AmountColumn], free: Sequence[Column], asked: ColumnsAsked, source: str) -> None:
+    """Raises Mistake where a heading that was taken for that of the amounts stands over another column too."""
+    figures = {column.name for column in free if column.is_figures} - {one.name for one in amounts}
+    for one in amounts if not asked.amounts and asked.current is None else ():
+        if (second := f"{one.name} 2") in figures:  # as the second of a name is called
+            raise Mistake(
+                f"{source} has two columns called '{one.name}'",
+                f"Say which: {setting('amount', one.name)} is the first, {setting('amount', second)} the second"
+                + (f"; or {setting('current')} and {setting('base')}." if one.scenario else "."),
+            )
+
+
 def _wide(names: Sequence[str]) -> list[AmountColumn]:
     """The columns whose headings say a period or a scenario, where at least two do.
 
     All say nothing else, or the same beside it ('Sales 2024', 'Sales 2025'); or the same periods and scenarios of
-    several categories ('North Budget', 'North Actual', 'South Budget', 'South Actual').
+    several categories ('North Budget', 'North Actual', 'South Budget', 'South Actual'). What runs to date beside
+    a month holds it, and is no category ('Month Budget', 'Month Actual', 'YTD Budget', 'YTD Actual').
     """
     said = [(name, parted(name)) for name in names]
     plain = [(name, one) for name, one in said if one.is_said and not one.rest]
@@ -326,6 +340,8 @@ def _wide(names: Sequence[str]) -> list[AmountColumn]:
     for name, one in said:
         if one.is_said and one.rest:
             groups.setdefault(one.rest.casefold(), []).append((name, one))
+    of_parts = [rest for rest in groups if TO_DATE.search(rest) is None]
+    groups = {rest: groups[rest] for rest in of_parts or groups}
     sides = {rest: frozenset((one.period, one.scenario) for _, one in group) for rest, group in groups.items()}
     full = [group for rest, group in groups.items() if len(sides[rest]) == len(group) > 1]
     if len(full) == 1:

@@ -23,7 +23,7 @@ from marvex.core.structure.total_names import (
 from marvex.core.time.calendar import FINEST_FIRST
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
-from marvex.sources.headings import parted, split
+from marvex.sources.headings import TO_DATE, parted, split
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
 from marvex.sources.readers.sheet_table import FoundTable, SheetTable, Wishes
@@ -33,9 +33,6 @@ from marvex.sources.roles import is_code_name, says_date
 
 _YEAR = re.compile(r"(?:19|20)\d\d")
 _YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
-_TO_DATE = re.compile(
-    r"\b(?:ytd|year[- ]to[- ]date|to date|cumulative|full year|whole year|year|annual|q[1-4]|h[12])\b", re.IGNORECASE
-)
 
 # The figures of each row by its number, in step with the columns of amounts; None where a cell has none.
 _Figures: TypeAlias = dict[int, list[Decimal | None]]
@@ -187,7 +184,7 @@ def _kinds(headings: Sequence[str]) -> list[tuple[str, bool]]:
     finest = min((grain for grain in grains if grain), key=FINEST_FIRST.index, default=None)
     kinds = []
     for one, rest, grain in zip(said, rests, grains, strict=True):
-        bare = " ".join(_TO_DATE.sub(" ", without_total_name(rest)).split()).casefold()
+        bare = " ".join(TO_DATE.sub(" ", without_total_name(rest)).split()).casefold()
         is_total = bare != rest.casefold() or (grain is not None and grain is not finest)
         kind = bare if grain or bare in known else (one.scenario or "").casefold()
         kinds.append((kind, is_total))
