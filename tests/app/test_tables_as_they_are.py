@@ -679,3 +679,52 @@ def test_a_year_or_a_number_in_a_heading_may_be_an_amount_and_a_code_is_none(des
     done = desk.run("survey", "y.csv", "-o", "y.json")
     (left_out,) = json.loads((desk.folder / "y.json").read_text())["left_out"]
     assert "'2026 Year' is the sum of columns" in left_out, done.err
+
+
+def test_lines_that_are_a_part_of_the_one_above_are_left_out(desk: Desk) -> None:
+    text(
+        desk,
+        "p.csv",
+        "Item,Actual,Budget\nFuel,10234,8120\n of which diesel,7034,6020\nCrew,5111,6222\nTotal,15345,14342\n",
+    )
+    found = desk.figures("table", "p.csv")
+    assert [(one["label"], one["current"]) for one in found["points"]] == [
+        ("Fuel", 10234), ("Crew", 5111), ("Total", 15345)
+    ]  # fmt: skip
+    assert "row 3 'of which diesel' is a part of the line above it" in desk.run("table", "p.csv").err
+    text(desk, "q.csv", "Item,Actual,Budget\nFuel,10234,8120\n of which diesel,7034,6020\nCrew,5111,6222\n")
+    kept = desk.run("table", "q.csv", "--totals", "keep").out
+    assert "22,379" in kept and "Added up with their own parts: of which diesel" in kept
+    # A list is walked without it: 100 − 10 − 5; a ledger has no line above.
+    text(desk, "w.csv", "Item,Amount\nOpening,100\nFuel,-10\ndavon Diesel,-7\nCrew,-5\nClosing,85\n")
+    assert [one["end"] for one in desk.figures("draw", "waterfall", "w.csv", "-o", "w.svg")["points"]] == [
+        100,
+        90,
+        85,
+        85,
+    ]
+    text(desk, "d.csv", "date,line,net\n2025-01-01,Fuel,10\n2025-01-01,of which diesel,4\n2025-01-02,Crew,5\n")
+    words = ("table", "d.csv", "--by", "line", "--versus", "none")
+    assert "'of which diesel' is a part of another, as its name says" in desk.refused(*words)
+    assert desk.figures(*words, "--where", "line!=of which diesel")["points"][-1]["current"] == 15
+
+
+@pytest.mark.parametrize("month, to_date", [("Month", "YTD"), ("Oct", "year to date"), ("October", "Full year")])
+def test_what_runs_to_date_is_not_added_to_its_month(desk: Desk, month: str, to_date: str) -> None:
+    text(
+        desk,
+        "m.csv",
+        f"Item,{month} Actual,{month} Budget,{to_date} Actual,{to_date} Budget\nFuel,10,8,100,90\nCrew,5,6,50,60\n",
+    )
+    total = desk.figures("table", "m.csv")["points"][-1]
+    assert (total["current"], total["base"]) == (15, 14)
+    words = ("--current", f"{to_date} Actual", "--base", f"{to_date} Budget")
+    total = desk.figures("table", "m.csv", *words)["points"][-1]
+    assert (total["current"], total["base"]) == (150, 150)
+
+
+@pytest.mark.parametrize("headings", ["Item,Net,Net", "Item,Actual,Budget,Actual", "Item,Jan 2025,Feb 2025,Jan 2025"])
+def test_a_heading_that_stands_twice_is_asked_about(desk: Desk, headings: str) -> None:
+    row = ",".join("5" for _ in headings.split(",")[1:])
+    text(desk, "t.csv", f"{headings}\nFuel,{row}\nCrew,{row}\n")
+    assert "has two columns called" in desk.refused("table", "t.csv")
