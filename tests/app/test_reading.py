@@ -259,3 +259,29 @@ def test_a_period_beside_its_parts_is_asked_about(desk: Desk) -> None:
     year = rows.replace("2025-Q1,actual", "2025,actual")
     (desk.folder / "y.csv").write_text("month,scenario,net\n" + year)
     assert "'2025' stands beside '2025-01'" in desk.refused("table", "y.csv", "--for", "2025", "--versus", "none")
+
+
+def test_rows_that_no_side_would_count_are_told(desk: Desk) -> None:
+    head = "line,scenario,date,net\nFuel,Actual,2025-01-01,5\nFuel,Budget,2025-01-01,9\n"
+    (desk.folder / "case.csv").write_text(head + "Fuel,actual,2025-01-02,7\n")
+    assert "the scenarios Actual and actual are alike but for case" in desk.refused(
+        "table", "case.csv", "--by", "line"
+    )
+    # The way out that is named takes both: 5 + 7 against 9.
+    total = desk.figures("table", "actual=case.csv", "budget=case.csv", "--by", "line")["points"][-1]
+    assert (total["current"], total["base"]) == (12, 9)
+    (desk.folder / "blank.csv").write_text(head + "Fuel,,2025-01-02,7\n")
+    assert "1 row without a scenario is on no side: 7 in all" in desk.run("table", "blank.csv", "--by", "line").err
+    # Two categories of one name are told, not merged; blanks that look alike are named.
+    (desk.folder / "two.csv").write_text("a,b,net\nA / B,C,5\nA,B / C,7\n")
+    assert "both be shown as 'A / B / C'" in desk.refused("table", "two.csv", "--by", "a,b", "--versus", "none")
+    (desk.folder / "hard.csv").write_text("line,date,net\nFuel\u00a0oil,2025-01-01,5\nFuel oil,2025-01-02,7\n")
+    assert "alike but for blanks" in desk.run("table", "hard.csv", *WORDS[2:], "--by", "line").err
+
+
+def test_a_threshold_in_thousands_is_money_in_a_sheet_of_thousands(desk: Desk) -> None:
+    (desk.folder / "k.csv").write_text("Item,Net k€\nFuel,12\nCrew,5\nRent,30\n")
+    words = ("table", "k.csv", "--versus", "none", "--where")
+    assert desk.figures(*words, "Net k€>=10k")["points"][-1]["current"] == 42_000
+    done = desk.figures(*words, "Net k€>=10")
+    assert done["points"][-1]["current"] == 42_000 and "as they stand, in thousands" in done["cautions"][0]

@@ -51,6 +51,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     along_time = is_along_time(settings, has_categories=bool(book.width), has_statement=statement is not None)
     check_lines(statement, settings.lines)
     _check_fits(book, request, along_time=along_time)
+    _check_scenarios(book)
     planned = _planned(book, request, along_time=along_time)
     kept_totals = totals_in_other_columns(session, request, book, planned)
     compared = _compared(book, planned, request)
@@ -95,6 +96,18 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         verified=verified(book, [one.comparison for one in judged], total_as) if settings.verify else None,
         notes_on_source=book.notes,
     )
+
+
+def _check_scenarios(book: Ledger) -> None:
+    """Raises Mistake where scenarios are alike but for case: the rows of one of them would be passed by."""
+    known: dict[str, str] = {}
+    for name in (one.name for one in book.scenarios if one.name):
+        if (alike := known.setdefault(name.casefold(), name)) != name:
+            own = f"{alike.casefold()}={book.first.name}"
+            raise Mistake(
+                f"{book.name}: the scenarios {alike} and {name} are alike but for case",
+                f"Write them alike; or say which one a source holds ({own}), which takes both.",
+            )
 
 
 def _planned(book: Ledger, request: Request, *, along_time: bool) -> list[Plan]:

@@ -32,6 +32,7 @@ class Filter:
     sign: str
     values: tuple[str, ...]
     reading: FigureReading | None = None  # of the figures that are compared, where they are written as text
+    power: int = 0  # of ten that they are in, where the value is in money
 
     @property
     def spoken(self) -> str:
@@ -53,6 +54,11 @@ class Filter:
         return self.sign in _ORDERS and _NUMBER.fullmatch(self.values[0]) is not None
 
     @property
+    def is_in_money(self) -> bool:
+        """Whether its value says its unit, as in `10k`."""
+        return self.is_about_figures and not self.values[0][-1].isdecimal()
+
+    @property
     def is_about_days(self) -> bool:
         """Whether it compares days or months as they are written in 2026-03-31, of which a time is no part."""
         return self.sign in _ORDERS and _DAY.fullmatch(self.values[0]) is not None
@@ -63,10 +69,10 @@ class Filter:
 
     @property
     def figure(self) -> str:
-        """The figure that others are compared with: 2500 of `2.5k`."""
+        """The figure that others are compared with: 2500 of `2.5k`, and 2.5 where those are in thousands."""
         number = _NUMBER.fullmatch(self.values[0])
         assert number is not None
-        return f"{EXACT.scaleb(Decimal(number[1]), POWERS[number[2]] if number[2] else 0):f}"
+        return f"{EXACT.scaleb(Decimal(number[1]), (POWERS[number[2]] if number[2] else 0) - self.power):f}"
 
     def condition(self) -> tuple[str, list[str]]:
         """SQL that is true for rows to keep, never NULL, and the values to bind."""

@@ -346,17 +346,21 @@ def without_side(points: Sequence[Point], names: SideNames, figures: FigureForma
     return tuple(cautions)
 
 
+def _unlike(names: Sequence[str]) -> str:
+    return "case" if len({name.casefold() for name in names}) == 1 else "blanks"
+
+
 def names_alike(labels: Iterable[str]) -> tuple[str, ...]:
-    """A caution for each set of names that are alike but for case, and so are categories of their own.
+    """A caution for each set of names that are alike but for case and blanks, and so are categories of their own.
 
     >>> names_alike(["Fuel", "fuel", "Crew"])
     ('Fuel and fuel are alike but for case, and were kept apart',)
     """
     by_folded: dict[str, list[str]] = {}
     for label in dict.fromkeys(labels):
-        by_folded.setdefault(label.casefold(), []).append(label)
+        by_folded.setdefault(" ".join(label.casefold().split()), []).append(label)
     return tuple(
-        f"{' and '.join(alike)} are alike but for case, and were kept apart"
+        f"{' and '.join(alike)} are alike but for {_unlike(alike)}, and were kept apart"
         for alike in by_folded.values()
         if len(alike) > 1
     )

@@ -398,6 +398,13 @@ DATES_OF_SCENARIOS = Query(
 WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT NULL")
 
 
+def without_scenario(table: str) -> Query:
+    """How many amounts of kept rows are of no scenario, and their sum."""
+    return Query(
+        f"SELECT coalesce(sum(figures), 0)::BIGINT, sum(amount) FROM {table} WHERE kept AND scenario IS NULL"
+    )
+
+
 def undated(table: str) -> Query:
     """How many kept rows have an unreadable date, how many amounts have no day at all, and their sum."""
     blank = cells.is_nothing("date_text")

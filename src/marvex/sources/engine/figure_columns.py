@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from marvex.core.errors import setting
+from marvex.core.exact import POWERS
 from marvex.sources import cells
 from marvex.sources.cells import Convention, FigureReading, convention_told, unclear_convention
 from marvex.sources.engine.connection import Engine
@@ -14,6 +15,8 @@ from marvex.sources.engine.query import Query
 from marvex.sources.engine.typed_columns import Typed
 from marvex.sources.quoting import quoted_name
 from marvex.sources.where import Filter
+
+UNIT_WORDS = {"k": "thousands", "m": "millions", "bn": "billions"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,6 +30,12 @@ class Table:
 
     def asked(self, what: str, where: str = "true") -> list[Any]:
         return list(self.engine.rows(Query(f"SELECT {what} FROM {self.sql} WHERE {where} LIMIT 1"), self.name)[0])
+
+
+def unit_of(power: int) -> tuple[str, str]:
+    """The letters and the word of a unit, by its power of ten."""
+    letters = next(letter for letter, known in POWERS.items() if known == power)
+    return letters, UNIT_WORDS[letters]
 
 
 def text_of(column: str) -> str:
@@ -87,6 +96,19 @@ def _plain(table: Table, columns: Sequence[str]) -> dict[str, FigureReading]:
         if is_plain and (table.numbers == "point" or (most, least) != (3, 3)):
             found[name] = FigureReading(min(most or 0, cells.MOST_DIGITS - 1), True)
     return found
+
+
+def in_money(
+    filters: Sequence[Filter], amounts: Sequence[str], power: int
+) -> tuple[tuple[Filter, ...], tuple[str, ...]]:
+    """The filters of amounts that are in thousands: `10k` is money, a plain figure as they stand, which is said."""
+    found, cautions = [], []
+    for one in filters:
+        is_asked = power and one.is_about_figures and one.column in amounts
+        found.append(replace(one, power=power) if is_asked and one.is_in_money else one)
+        if is_asked and not one.is_in_money:
+            cautions.append(f"{setting('where', one.spoken)} compares figures as they stand, in {unit_of(power)[1]}")
+    return tuple(found), tuple(cautions)
 
 
 def with_readings(

@@ -13,7 +13,7 @@ from marvex.core.compare.point import NO_NAME, Cell
 from marvex.core.compare.scenarios import ScenarioDates, dates_of
 from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total
-from marvex.core.errors import listed, setting
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import total
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import FINEST_FIRST, Calendar, Grain, MonthYears
@@ -439,7 +439,11 @@ class Ledger:
 
     def _category(self, names: Sequence[Any]) -> str:
         label = _joined(names)
-        self._names_of.setdefault(label, tuple(names))
+        if self._names_of.setdefault(label, tuple(names)) != tuple(names):
+            raise Mistake(
+                f"{self.name}: two different categories would both be shown as '{label}'",
+                f"Show one by another name with {setting('name_map', 'FILE')}, or compare by one column.",
+            )
         return label
 
 

@@ -8,7 +8,6 @@ from datetime import date
 
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
-from marvex.core.exact import POWERS
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Grain
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
@@ -17,7 +16,7 @@ from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.facts import Facts
-from marvex.sources.engine.figure_columns import Table, readings, with_readings
+from marvex.sources.engine.figure_columns import Table, in_money, readings, unit_of, with_readings
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import names_table
 from marvex.sources.engine.opening import opened
@@ -30,7 +29,6 @@ from marvex.sources.roles import Column
 from marvex.sources.scales import power_said
 from marvex.sources.where import parse_filters
 
-UNIT_WORDS = {"k": "thousands", "m": "millions", "bn": "billions"}
 LINES = "line"  # the column that headings become the values of, where they are lines of a statement
 CURRENCY_NAMES = ("currency", "ccy", "curr")
 
@@ -76,7 +74,7 @@ class _Reader:
         self.file, self.engine, self.asked, self.name = file, engine, asked, file.name
         self.cautions = tuple(f"{file.name}: {one}" for one in file.cautions)
         self.said: tuple[str, ...] = ()
-        self.rows_read = self.rows_kept = 0
+        self.rows_read = self.rows_kept = self.power = 0
         self.written_grain: Grain | None = None
 
     def read(self, place: int, *, is_held: bool) -> Source:
@@ -105,9 +103,12 @@ class _Reader:
         self._check_percentages()
         self.filters = parse_filters(asked.where, self.headings, self.name)
         self._check_filters()
+        self.power = self._power()
+        self.filters, cautions = in_money(self.filters, [one.name for one in self.roles.amounts], self.power)
         if self.file.store is None:
-            self.filters, cautions = with_readings(self.filters, self._table, self.typed, self._beside)
-            self.cautions += tuple(f"{self.name}: {one}" for one in cautions)
+            self.filters, unread = with_readings(self.filters, self._table, self.typed, self._beside)
+            cautions += unread
+        self.cautions += tuple(f"{self.name}: {one}" for one in cautions)
         facts = self._read(place)
         by_name = {column.name: column for column in self.columns}
         if self.roles.amounts:
@@ -179,7 +180,7 @@ class _Reader:
             filters=self.filters,
             reading=self._first_reading(),
             is_negative=self.asked.is_negative,
-            power=self._power(),
+            power=self.power,
             is_numbered=self.file.is_small,
             has_times=self._has_times(),
             row_column=self.rows.row_column,
@@ -216,6 +217,8 @@ class _Reader:
         self.engine.run(facts.create(), self.name)
         if self.roles.has_dates:
             self._check_dates(facts)
+        if self.roles.scenario is not None and self.asked.name is None:
+            self._tell_without_scenario(facts)
         if not self.rows_kept:
             self._nothing_kept()
         return facts
@@ -269,8 +272,8 @@ class _Reader:
         if power is None and all(power_said([heading]) for heading in headings):
             power = power_said(headings)
         if power:
-            unit = next(letter for letter, known in POWERS.items() if known == power)
-            self.said += (f"figures are in {UNIT_WORDS[unit]}, as the heading says ({setting('amounts_in', unit)})",)
+            unit, words = unit_of(power)
+            self.said += (f"figures are in {words}, as the heading says ({setting('amounts_in', unit)})",)
         return power or 0
 
     def _check_currencies(self, facts: Facts) -> None:
@@ -424,6 +427,12 @@ class _Reader:
         if undated:
             rows_are = "row without a date is" if undated == 1 else "rows without a date are"
             self.cautions += (f"{undated} {rows_are} in no window: {amount or 0} in all",)
+
+    def _tell_without_scenario(self, facts: Facts) -> None:
+        rows, amount = self.engine.rows(facts_of.without_scenario(facts.table), self.name)[0]
+        if rows:
+            rows_are = "row without a scenario is" if rows == 1 else "rows without a scenario are"
+            self.cautions += (f"{rows} {rows_are} on no side: {amount or 0} in all",)
 
     def _bad_cells(self, facts: Facts, kind: str, count: int, what: str) -> None:
         if self.asked.blank_bad_cells:
