@@ -285,3 +285,25 @@ def test_a_threshold_in_thousands_is_money_in_a_sheet_of_thousands(desk: Desk) -
     assert desk.figures(*words, "Net k€>=10k")["points"][-1]["current"] == 42_000
     done = desk.figures(*words, "Net k€>=10")
     assert done["points"][-1]["current"] == 42_000 and "as they stand, in thousands" in done["cautions"][0]
+
+
+def test_currencies_of_two_sources_are_not_compared(desk: Desk) -> None:
+    for name, content in {
+        "signs": "line,date,net\nFuel,2025-01-01,€4\n",
+        "column": "line,date,net,ccy\nFuel,2025-01-01,4,EUR\n",
+        "heading": "line,date,net USD\nFuel,2025-01-01,5\n",
+        "plain": "line,date,net\nFuel,2025-01-01,6\n",
+    }.items():
+        (desk.folder / f"{name}.csv").write_text(content)
+
+    def call(actual: str, budget: str, *words: str) -> tuple[str, ...]:
+        return ("table", f"actual={actual}.csv", f"budget={budget}.csv", "--by", "line", *words)
+
+    for one in ("signs", "column"):
+        assert "heading.csv in USD, and they would be compared" in desk.refused(*call(one, "heading"))
+        assert desk.figures(*call(one, "plain"))["points"][-1]["change"] == -2
+    assert desk.figures(*call("signs", "column"))["points"][-1]["change"] == 0
+    converted = desk.figures(*call("column", "heading", "--amount", 'budget="net USD" * 0.9'))
+    assert converted["points"][-1]["base"] == Decimal("4.5")
+    (desk.folder / "two.csv").write_text("line,net EUR,net USD\nFuel,1,2\n")
+    assert "several currencies: EUR, USD" in desk.refused("table", "two.csv", "--amount", "net EUR,net USD")

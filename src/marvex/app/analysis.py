@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
+from itertools import pairwise
 
 from marvex.app import comparing, panels
 from marvex.app.closing import closing_cautions, with_closing
@@ -35,6 +36,9 @@ from marvex.request.request import Request
 from marvex.request.settings import Settings
 from marvex.request.values import Column
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.scales import code_of
+
+_DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
 
 
 def analyse(session: Session, request: Request) -> Analysis:
@@ -52,6 +56,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     check_lines(statement, settings.lines)
     _check_fits(book, request, along_time=along_time)
     _check_scenarios(book)
+    _check_currencies(book)
     planned = _planned(book, request, along_time=along_time)
     kept_totals = totals_in_other_columns(session, request, book, planned)
     compared = _compared(book, planned, request)
@@ -107,6 +112,17 @@ def _check_scenarios(book: Ledger) -> None:
             raise Mistake(
                 f"{book.name}: the scenarios {alike} and {name} are alike but for case",
                 f"Write them alike; or say which one a source holds ({own}), which takes both.",
+            )
+
+
+def _check_currencies(book: Ledger) -> None:
+    """Raises Mistake where the sources are in different currencies, as far as they say it."""
+    known = [(one.name, code_of(one.currency)) for one in book.sources if one.currency]
+    for (name, own), (other, its) in pairwise(known):
+        if own != its and not ("$" in (own, its) and {own, its} & _DOLLARS):
+            raise Mistake(
+                f"{name} is in {own}, {other} in {its}, and they would be compared as they stand",
+                f"Convert one of them, such as with {setting('amount', 'budget=net * 1.08')}.",
             )
 
 

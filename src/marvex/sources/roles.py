@@ -99,6 +99,7 @@ class ColumnsAsked:
     then_by : the columns of the parts of each category, one level down.
     are_lines : `by` is of the lines of a statement, in which categories among the headings are added up.
     fields : what the call names `by`, `then_by` and `per` with.
+    worked_out : the amounts that are worked out of several columns.
     """
 
     date: str | None = None
@@ -114,6 +115,7 @@ class ColumnsAsked:
     then_by: tuple[str, ...] = ()
     are_lines: bool = False
     fields: tuple[str, str, str] = ("by", "then_by", "per")
+    worked_out: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

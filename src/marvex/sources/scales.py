@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterable
 
 _CURRENCY = r"(?:[A-Z]{3}|[€$£¥₹])"
+_CODES = {"€": "EUR", "£": "GBP", "¥": "JPY", "₹": "INR", "$": "$", "US$": "USD", "Fr.": "CHF"}
 # Words of money, behind which a single letter is a unit and not metres.
 _MONEY = (
     r"(?i:revenues?|sales|turnover|income|profit|margin|costs?|spend|expenses?|budget|actual|forecast|amount|net|"
@@ -35,6 +36,26 @@ def power_said(texts: Iterable[str]) -> int | None:
     """
     found = {power for text in texts for power, words in _WORDS.items() if re.search(words, text)}
     return found.pop() if len(found) == 1 else None
+
+
+def currencies_said(texts: Iterable[str]) -> tuple[str, ...]:
+    """The currencies that headings or titles name, by their codes; the dollar's sign is that of several.
+
+    >>> currencies_said(["Net EUR", "Budget (€)"]), currencies_said(["Sales $", "Cost £k", "Eurostar"])
+    (('EUR',), ('$', 'GBP'))
+    """
+    words = "|".join(map(re.escape, (*_CODES, *_CODES.values())))
+    found = re.findall(rf"(?<![A-Za-z])(?:{words})(?![A-Z])", " ".join(texts))
+    return tuple(dict.fromkeys(code_of(one) for one in found))
+
+
+def code_of(currency: str) -> str:
+    """The code of a currency that may be written by its sign.
+
+    >>> code_of("€"), code_of("eur"), code_of("SEK")
+    ('EUR', 'EUR', 'SEK')
+    """
+    return _CODES.get(currency, currency.upper())
 
 
 def without_unit(heading: str) -> str:

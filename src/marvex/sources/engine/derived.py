@@ -58,6 +58,7 @@ def derived(
         if is_expression(text, relation.headings):
             expression = parse_expression(text, relation.headings, source)
             relation = with_worked_out(relation, text, expression, typed, numbers, engine, source)
+            asked = replace(asked, worked_out=(*asked.worked_out, text))
     parts = date_parts(relation.headings, asked, source)
     if parts is not None:
         year, period = (f"trim(CAST({quoted_name(one)} AS VARCHAR))" for one in parts)

@@ -26,7 +26,7 @@ from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.typed_columns import Typed, with_decimals
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.roles import Column
-from marvex.sources.scales import power_said
+from marvex.sources.scales import currencies_said, power_said
 from marvex.sources.where import parse_filters
 
 LINES = "line"  # the column that headings become the values of, where they are lines of a statement
@@ -76,6 +76,7 @@ class _Reader:
         self.said: tuple[str, ...] = ()
         self.rows_read = self.rows_kept = self.power = 0
         self.written_grain: Grain | None = None
+        self.currency: str | None = None
 
     def read(self, place: int, *, is_held: bool) -> Source:
         asked = self.asked
@@ -134,6 +135,7 @@ class _Reader:
             statement=self.statement,
             own_said=self.said,
             stops=self._stops(facts) if facts.has_times else None,
+            currency=self.currency,
         )
 
     def _columns(self) -> tuple[Column, ...]:
@@ -279,11 +281,22 @@ class _Reader:
     def _check_currencies(self, facts: Facts) -> None:
         """Stops a sum of several currencies, told by a column of them or by the signs beside figures."""
         column = next((name for name in self.headings if name.casefold() in CURRENCY_NAMES), None)
-        if not self.roles.amounts or (column is None and facts.reading.convention is None):
-            return
-        found = self.rows.currencies(facts, column)
+        names = [one.name for one in self.roles.amounts]
+        if not names or any(name in self.columns_asked.worked_out for name in names):
+            return  # which may lead from one currency to another
+        is_plain = column is None and facts.reading.convention is None
+        found = [] if is_plain else self.rows.currencies(facts, column)
+        of_headings = currencies_said(names)
+        of_titles = currencies_said(self.file.titles)
+        said = found or of_headings or (of_titles if len(of_titles) == 1 else ())
+        self.currency = said[0] if said else None
+        if not found and len(of_headings) > 1:
+            raise Mistake(
+                f"{self.name} holds several currencies: {listed(of_headings)}",
+                f"Name the columns of one with {setting('amount')}.",
+            )
         if len(found) > 1:
-            where = f"{setting('where')} {column}={found[0]}" if column else "where"
+            where = f"{setting('where')} {column}={found[0]}" if column else setting("where")
             raise Mistake(
                 f"{self.name} holds several currencies: {listed(found)}",
                 f"Keep the rows of one with {where}.",

@@ -22,8 +22,6 @@ from marvex.sources.where import Filter
 if TYPE_CHECKING:
     from marvex.core.compare.trace import TracedRow
 
-CURRENCY_NAMES = ("currency", "ccy", "curr")
-
 
 @dataclass(frozen=True, slots=True)
 class Stops:
@@ -45,6 +43,7 @@ class Source:
     own_said : what was worked out while it was read.
     statement : that whose lines its categories are.
     stops : the last day, where it is part filled.
+    currency : of its amounts, where a column, the signs beside figures or headings say it.
     written_grain : the grain that all of its dates are written in, where it is none of days.
     """
 
@@ -63,6 +62,7 @@ class Source:
     statement: Statement | None = None
     own_said: tuple[str, ...] = ()
     stops: Stops | None = None
+    currency: str | None = None
 
     @property
     def name(self) -> str:
