@@ -307,3 +307,12 @@ def test_currencies_of_two_sources_are_not_compared(desk: Desk) -> None:
     assert converted["points"][-1]["base"] == Decimal("4.5")
     (desk.folder / "two.csv").write_text("line,net EUR,net USD\nFuel,1,2\n")
     assert "several currencies: EUR, USD" in desk.refused("table", "two.csv", "--amount", "net EUR,net USD")
+
+
+def test_a_file_that_was_fetched_twice_does_not_count_twice(desk: Desk) -> None:
+    (desk.folder / "a.csv").write_text(SMALL)
+    (desk.folder / "b.csv").write_text(SMALL.replace("0.1", "0.3"))
+    whole = desk.figures("table", "glob:*.csv", *WORDS)["points"]
+    assert whole[0]["current"] == Decimal("0.8")  # 0.1 + 0.2 + 0.3 + 0.2
+    (desk.folder / "a (1).csv").write_text(SMALL)
+    assert "a (1).csv and a.csv hold the same, and would count twice" in desk.refused("table", "glob:*.csv", *WORDS)

@@ -28,7 +28,16 @@ from marvex.sources.readers.layout import (
     names_totals,
 )
 from marvex.sources.readers.objects import objects
-from marvex.sources.readers.places import HIVE, PATTERN, checked, from_standard_input, paths_of, stamp_of, unpacked
+from marvex.sources.readers.places import (
+    HIVE,
+    PATTERN,
+    check_different,
+    checked,
+    from_standard_input,
+    paths_of,
+    stamp_of,
+    unpacked,
+)
 from marvex.sources.readers.source_file import ROW_COLUMN, SMALL, SourceFile, Wanted
 from marvex.sources.readers.store import CLUSTER, Place, Store, is_address
 
@@ -66,7 +75,9 @@ class Files:
 
     def _several(self, wanted: Wanted) -> SourceFile:
         """All files of a pattern as one, each with the same columns."""
-        parts = [self.file(replace(wanted, source=path)) for path in paths_of(wanted.source)]
+        paths = paths_of(wanted.source)
+        check_different(paths)
+        parts = [self.file(replace(wanted, source=path)) for path in paths]
         name = f"{len(parts)} files like {parts[0].name}" if len(parts) > 1 else parts[0].name
         if wanted.source.startswith(HIVE):
             folder = Path(wanted.source.removeprefix(HIVE))

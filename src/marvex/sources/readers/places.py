@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import filecmp
 import glob
 import gzip
 import sys
 import zlib
+from collections.abc import Sequence
 from pathlib import Path
 
 from marvex.core.errors import Mistake, did_you_mean
@@ -35,6 +37,20 @@ def paths_of(source: str) -> tuple[str, ...]:
     if not found:
         raise Mistake(f"no file is like '{pattern}'", "Check the pattern and the folder; * stands for any text.")
     return found
+
+
+def check_different(paths: Sequence[str]) -> None:
+    """Raises Mistake where a file of rows is there twice, as one that was fetched again ("ledger (1).csv")."""
+    sizes: dict[int, list[str]] = {}
+    for path in paths:
+        alike = sizes.setdefault(Path(path).stat().st_size, [])
+        twin = next((one for one in alike if filecmp.cmp(one, path, shallow=False)), None)
+        if twin is not None and kind_of(Path(path)) != ".parquet":  # of which some may have no rows
+            raise Mistake(
+                f"{Path(twin).name} and {Path(path).name} hold the same, and would count twice",
+                "Remove one of them, or write a pattern that only one is like.",
+            )
+        alike.append(path)
 
 
 def stamp_of(path: Path) -> tuple[int, int, int]:
