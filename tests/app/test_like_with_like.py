@@ -149,6 +149,10 @@ def test_balances_say_their_closing_dates_and_what_is_not_on_them(desk: Desk) ->
     assert by_label(found)["B"]["state"] == "no current"
     assert any("its last is of 2026-10-30 (55): --total-as closing:each" in caution for caution in found["cautions"])
     assert "closing on 31 Oct 2026 and 31 Oct 2025" in desk.run(*words, "closing").out
+    alone = desk.figures(*words[:6], "--versus", "none", "--total-as", "closing")  # B is no point of it, and is told
+    assert [one["label"] for one in alone["points"]] == ["A", "Total"] and "B has no figure on" in alone["cautions"][
+        0
+    ]
     each = desk.figures(*words, "closing:each")
     assert (by_label(each)["B"]["current"], each["points"][-1]["current"]) == (55, 175)
     by_month = desk.figures(*words[:2], "--every", "month", *words[2:], "closing:each")

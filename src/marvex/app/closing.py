@@ -9,7 +9,7 @@ from decimal import Decimal
 from marvex.app.comparing import CheckedComparison
 from marvex.core.compare.point import Point, SideOf
 from marvex.core.compare.totals import Total, TotalAs
-from marvex.core.errors import setting
+from marvex.core.errors import listed, setting
 from marvex.core.words.units import FigureFormat
 from marvex.sources.engine.closing_days import closing_date
 from marvex.sources.engine.ledger import Ledger
@@ -44,14 +44,27 @@ def with_closing(book: Ledger, made: CheckedComparison, total_as: TotalAs) -> Ch
         return point
 
     points = tuple(marked(point) for point in one.points)
+    # What is on neither closing date is no point at all.
+    known = {point.category or "" for point in (*points, *made.left_out)}
+    for side, span in spans.items():
+        gone = [(name, day) for (of, name), day in last_days.items() if of == span and name not in known]
+        lapsed += [(name, day, amounts.get((side, name, day))) for name, day in gone]
+        known.update(name for name, _ in gone)
     return replace(made, comparison=replace(one, points=points), lapsed=tuple(lapsed))
 
 
 def closing_cautions(made: CheckedComparison, figures: FigureFormat) -> tuple[str, ...]:
     """What has no figure on the closing date, when it last had one, and what would carry that."""
-    return tuple(
-        f"{name} has no figure on the closing date, its last is of {day}"
-        + (f" ({figures.headline(amount)})" if amount is not None else "")
-        + f": {setting('total_as', 'closing:each')} takes each category's own last date in the period"
+    if not made.lapsed:
+        return ()
+    told = [
+        (name, f"of {day}" + (f" ({figures.headline(amount)})" if amount is not None else ""))
         for name, day, amount in made.lapsed
-    )
+    ]
+    if len(told) == 1:
+        lapsed = f"{told[0][0]} has no figure on the closing date, its last is {told[0][1]}"
+    else:
+        names = listed((f"{name}, whose last is {last}" for name, last in told), 3)
+        lapsed = f"{len(told)} have no figure on the closing date: {names}"
+    way_on = f"{setting('total_as', 'closing:each')} takes each category's own last date in the period"
+    return (f"{lapsed}: {way_on}",)
