@@ -8,10 +8,9 @@ from datetime import date
 
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
-from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Grain
+from marvex.core.time.calendar import Grain
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
-from marvex.sources.dates import Written, is_of_reporting_year, nested, read_days
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
@@ -24,6 +23,7 @@ from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source, Stops
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.typed_columns import Typed, with_decimals
+from marvex.sources.engine.written_dates import create_days
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.roles import Column
 from marvex.sources.scales import currencies_said, power_said
@@ -215,7 +215,8 @@ class _Reader:
             self._bad_cells(facts, "figure", int(unread), "is not a figure")
         if self.statement is not None:
             create_lines(self.statement, self.asked.spare, facts, self.engine, self.name)
-        self._read_dates(facts)
+        self.written_grain, cautions = create_days(facts, self.columns, self.asked, self.engine, self.name)
+        self.cautions += cautions
         self.engine.run(facts.create(), self.name)
         if self.roles.has_dates:
             self._check_dates(facts)
@@ -376,62 +377,6 @@ class _Reader:
         place = self.headings.index(self.roles.date)
         timed = re.compile(r"\d{4}-\d\d-\d\d[T ]+\d\d?:\d\d.*")
         return any(row[place] and timed.fullmatch(str(row[place])) for row in self.sample)
-
-    def _read_dates(self, facts: Facts) -> None:
-        """Creates the table of every written date of the source and the day it stands for."""
-        texts = [str(row[0]) for row in self.engine.rows(facts_of.WRITTEN_DATES, self.name)]
-        column = next((column for column in self.columns if column.name == self.roles.date), None)
-        place = f"{self.name}, column {self.roles.date}" if column else f"{self.name}, headings"
-        says_date = column is not None and column.says_date
-        days = read_days(texts, self.asked.dates, place, serials=says_date, calendar=self.asked.calendar)
-        if self.asked.calendar == CIVIL and any(is_of_reporting_year(text) for text in texts):
-            self.cautions += (
-                f"{self.name}: FY is read as a year from January on; {setting('year_starts')} says otherwise",
-            )
-        days = self._apart(days, place)
-        grains = {found.grain for found in days.values() if found}
-        if grains and Grain.DAY not in grains:
-            self.written_grain = min(grains, key=FINEST_FIRST.index)
-        firsts = [None if days[text] is None else days[text].first for text in texts]  # type: ignore[union-attr]
-        self.engine.run(
-            Query(
-                f"CREATE TEMP TABLE {facts.days} AS "
-                "SELECT unnest(?::VARCHAR[]) AS date_text, unnest(?::DATE[]) AS day",
-                (texts, firsts),
-            ),
-            self.name,
-        )
-
-    def _apart(self, days: dict[str, Written | None], place: str) -> dict[str, Written | None]:
-        """What each text stands for, but that a year alone among a scenario's days is no date.
-
-        Raises Mistake where a scenario has a period and a part of it: it would count twice.
-        """
-        grains = {found.grain for found in days.values() if found}
-        if len(grains) < 2:
-            return days
-        written: dict[str, dict[str, bool]] = {}
-        for scenario, text, is_kept in self.engine.rows(facts_of.DATES_OF_SCENARIOS, self.name):
-            written.setdefault(scenario, {})[str(text)] = is_kept
-        for texts in written.values():
-            if both := nested({text: found for text, is_kept in texts.items() if is_kept and (found := days[text])}):
-                whole, part = both
-                if self.asked.wanted.keep_totals:
-                    self.cautions += (f"{place}: '{whole}' counts with its part '{part}'",)
-                    break
-                narrowed = setting("where", f"{self.roles.date}!={whole}")
-                raise Mistake(
-                    f"{place}: '{whole}' stands beside '{part}', which is a part of it, and would count with it",
-                    f"{narrowed} leaves the one out, {setting('totals', 'keep')} keeps both.",
-                )
-        lone = {
-            text
-            for texts in written.values()
-            if any((found := days[text]) and found.grain is Grain.DAY for text in texts)
-            for text in texts
-            if (found := days[text]) and found.grain is Grain.YEAR
-        }
-        return {text: None if text in lone else found for text, found in days.items()}
 
     def _check_dates(self, facts: Facts) -> None:
         unreadable, undated, amount = self.engine.rows(facts_of.undated(facts.table), self.name)[0]

@@ -1,0 +1,78 @@
+"""The dates of a source as they are written, and the day that each stands for, in a table beside its facts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from marvex.core.errors import Mistake, setting
+from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Grain
+from marvex.sources.dates import Written, is_of_reporting_year, nested, read_days
+from marvex.sources.engine import facts as facts_of
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.facts import Facts
+from marvex.sources.engine.query import Query
+from marvex.sources.engine.source_asked import AskedOfSource
+from marvex.sources.roles import Column
+
+
+def create_days(
+    facts: Facts, columns: Sequence[Column], asked: AskedOfSource, engine: Engine, name: str
+) -> tuple[Grain | None, tuple[str, ...]]:
+    """Creates the table of every written date and its day.
+
+    Returns the finest grain that dates are written in, where it is none of days, and cautions.
+    Raises Mistake where a scenario has a period and a part of it: it would count twice.
+    """
+    texts = [str(row[0]) for row in engine.rows(facts_of.WRITTEN_DATES, name)]
+    column = next((one for one in columns if one.name == facts.roles.date), None)
+    place = f"{name}, column {facts.roles.date}" if column else f"{name}, headings"
+    says_date = column is not None and column.says_date
+    cautions: tuple[str, ...] = ()
+    days = read_days(texts, asked.dates, place, serials=says_date, calendar=asked.calendar)
+    if asked.calendar == CIVIL and any(is_of_reporting_year(text) for text in texts):
+        cautions += (f"{name}: FY is read as a year from January on; {setting('year_starts')} says otherwise",)
+    grains = {found.grain for found in days.values() if found}
+    if len(grains) > 1:
+        of_scenarios: dict[str, dict[str, bool]] = {}  # each text, and whether a row with it is kept
+        for scenario, text, is_kept in engine.rows(facts_of.DATES_OF_SCENARIOS, name):
+            of_scenarios.setdefault(scenario, {})[str(text)] = is_kept
+        both = _nested(days, list(of_scenarios.values()))
+        if both is not None and not asked.wanted.keep_totals:
+            whole, part = both
+            narrowed = setting("where", f"{facts.roles.date}!={whole}")
+            raise Mistake(
+                f"{place}: '{whole}' stands beside '{part}', which is a part of it, and would count with it",
+                f"{narrowed} leaves the one out, {setting('totals', 'keep')} keeps both.",
+            )
+        if both is not None:
+            cautions += (f"{place}: '{both[0]}' counts with its part '{both[1]}'",)
+        days = _without_lone_years(days, list(of_scenarios.values()))
+        grains = {found.grain for found in days.values() if found}
+    firsts = [None if (found := days[text]) is None else found.first for text in texts]
+    table = "SELECT unnest(?::VARCHAR[]) AS date_text, unnest(?::DATE[]) AS day"
+    engine.run(Query(f"CREATE TEMP TABLE {facts.days} AS {table}", (texts, firsts)), name)
+    has_days = not grains or Grain.DAY in grains
+    return None if has_days else min(grains, key=FINEST_FIRST.index), cautions
+
+
+def _nested(days: dict[str, Written | None], of_scenarios: Sequence[dict[str, bool]]) -> tuple[str, str] | None:
+    """A period and a part of it that one scenario has rows of."""
+    for texts in of_scenarios:
+        kept = {text: found for text, is_kept in texts.items() if is_kept and (found := days[text])}
+        if both := nested(kept):
+            return both
+    return None
+
+
+def _without_lone_years(
+    days: dict[str, Written | None], of_scenarios: Sequence[dict[str, bool]]
+) -> dict[str, Written | None]:
+    """What each text stands for, but that a year alone among a scenario's days is no date."""
+    lone = {
+        text
+        for texts in of_scenarios
+        if any((found := days[text]) and found.grain is Grain.DAY for text in texts)
+        for text in texts
+        if (found := days[text]) and found.grain is Grain.YEAR
+    }
+    return {text: None if text in lone else found for text, found in days.items()}
