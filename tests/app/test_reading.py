@@ -316,3 +316,26 @@ def test_a_file_that_was_fetched_twice_does_not_count_twice(desk: Desk) -> None:
     assert whole[0]["current"] == Decimal("0.8")  # 0.1 + 0.2 + 0.3 + 0.2
     (desk.folder / "a (1).csv").write_text(SMALL)
     assert "a (1).csv and a.csv hold the same, and would count twice" in desk.refused("table", "glob:*.csv", *WORDS)
+
+
+@pytest.mark.parametrize(
+    "content, words, told",
+    [
+        ("Item,Actual k€,Budget €\nA,10,9000\n", ("Actual k€", "Budget €"), "'Actual k€' is in thousands"),
+        ("Item,Actual,Budget m€\nA,10,9\n", ("Actual", "Budget m€"), "'Budget m€' is in millions"),
+        ("Item,Unit,Actual,Budget\nSales,k€,10,9\nRent,€,3,4\n", (), "figures of several units: k€, €"),
+        ("Item,Unit,Actual,Budget\nSales,EUR,10,9\nOccupancy,%,3,4\n", (), "figures of several units: %, EUR"),
+    ],
+)
+def test_figures_of_unlike_units_are_not_added_up(
+    desk: Desk, content: str, words: tuple[str, ...], told: str
+) -> None:
+    (desk.folder / "u.csv").write_text(content)
+    words = ("--current", words[0], "--base", words[1]) if words else ()
+    assert told in desk.refused("table", "u.csv", *words)
+    # The ways out that are named.
+    more = ("--amounts-in", "k") if words else ("--where", "Unit!=%", "--where", "Unit!=k€")
+    right = 10_000 if words else 3 if "k€" in content else 10
+    assert desk.figures("table", "u.csv", *words, *more)["points"][-1]["current"] == right
+    (desk.folder / "b.csv").write_text("Item,Unit,Actual,Budget\nSales,North,10,9\nRent,South,3,4\n")
+    assert desk.figures("table", "b.csv")["points"][-1]["current"] == 13  # business units

@@ -20,7 +20,7 @@ _WORDS = {
     ),
     6: (
         rf"\bin millions\b|\bmillions of\b|\b{_CURRENCY}\s?(?:m|mn|mio)\b|(?<![A-Za-z])[€$£]\s?mn?\b|\bMio\.?(?=\W|$)|"
-        rf"\bM€|\ben millions\b|\ben millones\b|\bin milioni\b|\b{_CURRENCY}\s?million\b|"
+        rf"\bM€|\bm\s?(?:[€$£]|EUR|USD|GBP)|\ben millions\b|\ben millones\b|\bin milioni\b|\b{_CURRENCY}\s?million\b|"
         rf"\b{_MONEY}[ _](?:mn?|\(mn?\))$"
     ),
     9: rf"\bin billions\b|\b{_CURRENCY}\s?bn\b|(?<![A-Za-z])[€$£]\s?bn\b|\bMrd\.?(?=\W|$)|"
@@ -47,6 +47,15 @@ def currencies_said(texts: Iterable[str]) -> tuple[str, ...]:
     words = "|".join(map(re.escape, (*_CODES, *_CODES.values())))
     found = re.findall(rf"(?<![A-Za-z])(?:{words})(?![A-Z])", " ".join(texts))
     return tuple(dict.fromkeys(code_of(one) for one in found))
+
+
+def is_unit(text: str) -> bool:
+    """Whether a text is the unit of a figure, and no name.
+
+    >>> [is_unit(one) for one in ("k€", "%", "EUR", "North")]
+    [True, True, True, False]
+    """
+    return text in ("%", "#") or bool(currencies_said([text])) or power_said([text]) is not None
 
 
 def code_of(currency: str) -> str:

@@ -26,11 +26,12 @@ from marvex.sources.engine.typed_columns import Typed, with_decimals
 from marvex.sources.engine.written_dates import create_days
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.roles import Column
-from marvex.sources.scales import currencies_said, power_said
+from marvex.sources.scales import currencies_said, is_unit, power_said
 from marvex.sources.where import parse_filters
 
 LINES = "line"  # the column that headings become the values of, where they are lines of a statement
 CURRENCY_NAMES = ("currency", "ccy", "curr")
+UNIT_NAMES = ("unit", "units", "uom", "unit of measure", "einheit", "unité", "unidad", "unità", "eenheid", "enhet")
 
 
 def read_source(
@@ -271,13 +272,30 @@ class _Reader:
             return self.asked.power or 0
         headings = [one.name for one in self.roles.amounts]
         labels = [heading for heading in self.headings if heading not in headings]
-        power = power_said((*self.file.titles, *labels[:1]))
-        if power is None and all(power_said([heading]) for heading in headings):
-            power = power_said(headings)
+        of_titles = power_said((*self.file.titles, *labels[:1])) or 0
+        powers = {one: of_titles if (own := power_said([one])) is None else own for one in headings}
+        power = max(powers.values())
+        other = next((one for one, its in powers.items() if its != power), None)
+        if other is not None:
+            unlike = next(one for one, its in powers.items() if its == power)
+            raise Mistake(
+                f"{self.name}: '{unlike}' is in {unit_of(power)[1]}, and '{other}' is not",
+                f"Write both in one unit; or say that they are: {setting('amounts_in', unit_of(power)[0])}.",
+            )
         if power:
             unit, words = unit_of(power)
             self.said += (f"figures are in {words}, as the heading says ({setting('amounts_in', unit)})",)
         return power or 0
+
+    def _check_units(self, facts: Facts) -> None:
+        """Stops a sum of rows of several units, of money or others; a business unit is none."""
+        column = next((name for name in self.headings if name.casefold() in UNIT_NAMES), None)
+        found = self.rows.currencies(facts, column) if column and self.asked.total_as.adds_up else []
+        if len(found) > 1 and any(is_unit(one) for one in found):
+            raise Mistake(
+                f"{self.name} holds figures of several units: {listed(found, 4)}",
+                f"Keep the rows of one with {setting('where', f'{column}={found[0]}')}.",
+            )
 
     def _check_currencies(self, facts: Facts) -> None:
         """Stops a sum of several currencies, told by a column of them or by the signs beside figures."""
@@ -285,6 +303,7 @@ class _Reader:
         names = [one.name for one in self.roles.amounts]
         if not names or any(name in self.columns_asked.worked_out for name in names):
             return  # which may lead from one currency to another
+        self._check_units(facts)
         is_plain = column is None and facts.reading.convention is None
         found = [] if is_plain else self.rows.currencies(facts, column)
         of_headings = currencies_said(names)
