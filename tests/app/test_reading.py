@@ -339,3 +339,23 @@ def test_figures_of_unlike_units_are_not_added_up(
     assert desk.figures("table", "u.csv", *words, *more)["points"][-1]["current"] == right
     (desk.folder / "b.csv").write_text("Item,Unit,Actual,Budget\nSales,North,10,9\nRent,South,3,4\n")
     assert desk.figures("table", "b.csv")["points"][-1]["current"] == 13  # business units
+
+
+def test_cells_that_a_workbook_shows_in_per_cent_are_percentages(desk: Desk) -> None:
+    with xlsxwriter.Workbook(desk.folder / "p.xlsx") as book:
+        sheet = book.add_worksheet()
+        shown = [book.add_format({"num_format": code}) for code in ("#,##0", "0.0%", '0.00" per 100%"')]
+        sheet.write_row(0, 0, ["Item", "Actual", "Budget"])
+        rows = (("Sales", 1000, 900, 0), ("Load", 0.75, 0.8, 1), ("Fees", 300, 310, 2))
+        for row, (item, actual, budget, form) in enumerate(rows, 1):
+            sheet.write(row, 0, item)
+            sheet.write(row, 1, actual, shown[form])
+            sheet.write(row, 2, budget, shown[form])
+    found = desk.figures("table", "p.xlsx")
+    # 75% of a load is nothing to be added to sales; what only speaks of per cent is a figure.
+    assert [(one["label"], one["current"]) for one in found["points"]] == [
+        ("Sales", 1000),
+        ("Fees", 300),
+        ("Total", 1300),
+    ]
+    assert "'Load' is in per cent, of no two lines, and was left out" in found["cautions"][0]

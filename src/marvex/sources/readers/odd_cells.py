@@ -1,6 +1,6 @@
-"""The cells of a workbook that hold an error, #DIV/0! or #REF!, or a formula that nothing has worked out yet.
+"""The cells of a workbook that hold an error, #DIV/0! or #REF!, a formula that nothing has worked out, or a percentage.
 
-Its parser gives the ones as empty, the others as empty or 0.
+Its parser gives the first as empty, the second as empty or 0, and 75% as 0.75.
 """
 
 from __future__ import annotations
@@ -34,13 +34,17 @@ Texts = Mapping[tuple[int, int], str]
 
 @dataclass(frozen=True, slots=True)
 class OddCells:
-    """What cells with an error say, and the formulas without a value, by row and column, both counted from 0."""
+    """What cells with an error say, the formulas without a value, and which cells are shown in per cent.
+
+    All are by row and column, both counted from 0.
+    """
 
     errors: Texts = field(default_factory=dict)
     formulas: Texts = field(default_factory=dict)
+    percents: frozenset[tuple[int, int]] = frozenset()
 
     def __bool__(self) -> bool:
-        return bool(self.errors or self.formulas)
+        return bool(self.errors or self.formulas or self.percents)
 
 
 def odd_cells(path: Path) -> Mapping[str, OddCells]:
@@ -58,10 +62,16 @@ def odd_cells(path: Path) -> Mapping[str, OddCells]:
 def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
     parts = [one for one in archive.namelist() if _PART.fullmatch(one)]
     is_new = _TO_BE_WORKED_OUT.search(archive.read("xl/workbook.xml")) is not None
+    percent = _percent_styles(archive)
     found = {}
     for part in parts:
         sheet = archive.read(part)
-        if odd := OddCells(errors=_in_rows(sheet), formulas=_never_worked_out(sheet, is_new=is_new)):
+        odd = OddCells(
+            errors=_in_rows(sheet),
+            formulas=_never_worked_out(sheet, is_new=is_new),
+            percents=_in_per_cent(sheet, percent),
+        )
+        if odd:
             found[part] = odd
     titles = _titles(archive) if found else {}
     return {titles[part]: errors for part, errors in found.items() if part in titles}
@@ -104,6 +114,27 @@ def _never_worked_out(sheet: bytes, *, is_new: bool) -> Texts:
         for place, (formula, value) in kept.items()
         if is_empty or not value
     }
+
+
+def _percent_styles(archive: zipfile.ZipFile) -> frozenset[bytes]:
+    """The styles of cells whose figures are shown in per cent, as cells name them."""
+    if "xl/styles.xml" not in archive.namelist():
+        return frozenset()
+    styles = ElementTree.fromstring(archive.read("xl/styles.xml"))
+    codes = {one.get("numFmtId"): one.get("formatCode", "") for one in styles.iter() if _is(one, "numFmt")}
+    # Of those that are built in, 9 is 0% and 10 is 0.00% (18.8.30).
+    percents = {"9", "10", *(name for name, code in codes.items() if "%" in re.sub(r'"[^"]*"|\\.', "", code))}
+    formats = next((list(one) for one in styles if _is(one, "cellXfs")), [])
+    return frozenset(str(at).encode() for at, one in enumerate(formats) if one.get("numFmtId") in percents)
+
+
+def _in_per_cent(sheet: bytes, styles: frozenset[bytes]) -> frozenset[tuple[int, int]]:
+    if not any(b's="%s"' % one in sheet or b"s='%s'" % one in sheet for one in styles):
+        return frozenset()
+    styled = re.compile(rb"""<c\b[^>]*?\bs=["'](?:%s)["'][^>]*>""" % b"|".join(styles))
+    attributes = (dict(_IN_CELL.findall(cell[0])) for cell in styled.finditer(sheet))
+    places = (_PLACE.fullmatch(one.get(b"r", b"").decode()) for one in attributes)
+    return frozenset((int(place[2]) - 1, place_of(place[1])) for place in places if place)
 
 
 def _is(one: ElementTree.Element, name: str) -> bool:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from decimal import Decimal
 from pathlib import Path
 from typing import Any, TypeAlias
 
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.sources.cells import BINARY_DIGITS
 from marvex.sources.readers.bounds import check_workbook
 from marvex.sources.readers.grid import letter_of
 from marvex.sources.readers.in_time import in_time
@@ -40,7 +42,12 @@ def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows]:
             _check_worked_out(odd, title, name)
         raise
     _check_worked_out(odd, title, name)
-    return title, rows[title]
+    found = rows[title]
+    for row, column in odd[title].percents if title in odd else ():
+        value = found[row][column] if row < len(found) and column < len(found[row]) else None
+        if isinstance(value, float):
+            found[row][column] = f"{(Decimal(f'{value:.{BINARY_DIGITS}g}') * 100).normalize():f}%"
+    return title, found
 
 
 def _check_worked_out(odd: Mapping[str, OddCells], title: str, name: str) -> None:
