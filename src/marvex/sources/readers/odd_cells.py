@@ -6,6 +6,7 @@ Its parser gives the first as empty, the second as empty or 0, and 75% as 0.75.
 from __future__ import annotations
 
 import io
+import itertools
 import re
 import zipfile
 import zlib
@@ -25,8 +26,10 @@ _IN_CELL = re.compile(rb"""\b(r|t)=["'](\w+)["']""")
 _TO_BE_WORKED_OUT = re.compile(rb"""\bfullCalcOnLoad=["'](?:1|true)["']""")
 _PART = re.compile(r"xl/worksheets/[^/]+\.xml")
 _PLACE = re.compile(r"([A-Z]{1,3})(\d+)")
-_ODS_MARK = b'calcext:value-type="error"'
+_ODS_MARKS = (b'calcext:value-type="error"', b'office:value-type="percentage"')
+MOST_REPEATED = 100_000  # cells that one stands for
 _CALCEXT = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}"
+_OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:office:1.0}"
 _TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
 
 Texts = Mapping[tuple[int, int], str]
@@ -156,16 +159,23 @@ def _titles(archive: zipfile.ZipFile) -> Mapping[str, str]:
 
 def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
     content = archive.read("content.xml")
-    if _ODS_MARK not in content:
+    if not any(mark in content for mark in _ODS_MARKS):
         return {}
-    found: dict[str, dict[tuple[int, int], str]] = {}
+    found = {}
     for table in ElementTree.fromstring(content).iter(f"{_TABLE}table"):
-        errors, row = found.setdefault(table.get(f"{_TABLE}name", ""), {}), 0
+        errors: dict[tuple[int, int], str] = {}
+        percents: set[tuple[int, int]] = set()
+        row = 0
         for line in table.iter(f"{_TABLE}table-row"):
-            column = 0
+            column, rows = 0, int(line.get(f"{_TABLE}number-rows-repeated", 1))
             for cell in line:
+                columns = int(cell.get(f"{_TABLE}number-columns-repeated", 1))
                 if cell.get(f"{_CALCEXT}value-type") == "error":
                     errors[row, column] = "".join(cell.itertext())
-                column += int(cell.get(f"{_TABLE}number-columns-repeated", 1))
-            row += int(line.get(f"{_TABLE}number-rows-repeated", 1))
-    return {title: OddCells(errors=errors) for title, errors in found.items()}
+                if cell.get(f"{_OFFICE}value-type") == "percentage":
+                    alike = itertools.product(range(row, row + rows), range(column, column + columns))
+                    percents.update(itertools.islice(alike, MOST_REPEATED))
+                column += columns
+            row += rows
+        found[table.get(f"{_TABLE}name", "")] = OddCells(errors=errors, percents=frozenset(percents))
+    return found
