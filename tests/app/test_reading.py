@@ -206,6 +206,7 @@ def test_rows_are_kept_by_figures_and_days_however_they_are_written(desk: Desk) 
     assert "compares days, which day has as '31/03/2025'" in desk.refused(*words, "day>=2025-03-01")
     caution = "net is no figure in 1 of the rows ('x'), which do not pass"
     assert caution in desk.run(*words, "net>=5").err
+    assert "holds figures, and 'ten' is none" in desk.refused("table", "point.csv", *WORDS[2:], "--where", "net>=ten")
 
 
 def test_what_amounts_are_divided_by_is_read_as_they_are(desk: Desk) -> None:

@@ -5,7 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Iterable
 
+from marvex.core.exact import POWERS
+
 _CURRENCY = r"(?:[A-Z]{3}|[€$£¥₹])"
+_UNIT_WORDS = {"k": "thousands", "m": "millions", "bn": "billions"}
 _CODES = {"€": "EUR", "£": "GBP", "¥": "JPY", "₹": "INR", "$": "$", "US$": "USD", "Fr.": "CHF"}
 # Words of money, behind which a single letter is a unit and not metres.
 _MONEY = (
@@ -36,6 +39,16 @@ def power_said(texts: Iterable[str]) -> int | None:
     """
     found = {power for text in texts for power, words in _WORDS.items() if re.search(words, text)}
     return found.pop() if len(found) == 1 else None
+
+
+def unit_of(power: int) -> tuple[str, str]:
+    """The letters and the word of a unit, by its power of ten.
+
+    >>> unit_of(3)
+    ('k', 'thousands')
+    """
+    letters = next(letter for letter, known in POWERS.items() if known == power)
+    return letters, _UNIT_WORDS[letters]
 
 
 def currencies_said(texts: Iterable[str]) -> tuple[str, ...]:

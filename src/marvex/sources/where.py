@@ -20,7 +20,8 @@ from marvex.sources.roles import found_column
 
 _FILTER = re.compile(r"\s*(?P<column>.+?)\s*(?P<sign>!=|>=|<=|=|<|>|~)\s*(?P<values>.*?)\s*", re.DOTALL)
 _ORDERS: dict[str, Callable[[Any, Any], bool]] = {">=": ge, "<=": le, "<": lt, ">": gt}
-_NUMBER = re.compile(r"(-?\d+(?:\.\d+)?)(k|m|bn)?")
+_NUMBER = re.compile(r"(-?\d+(?:\.\d+)?)(k|m|bn|%)?")
+_POWERS = {**POWERS, "%": -2}
 _DAY = re.compile(r"\d{4}-\d\d(-\d\d)?")
 
 
@@ -56,12 +57,17 @@ class Filter:
     @property
     def is_in_money(self) -> bool:
         """Whether its value says its unit, as in `10k`."""
-        return self.is_about_figures and not self.values[0][-1].isdecimal()
+        return self.is_about_figures and self.values[0][-1] in "kmn"
 
     @property
     def is_about_days(self) -> bool:
         """Whether it compares days or months as they are written in 2026-03-31, of which a time is no part."""
         return self.sign in _ORDERS and _DAY.fullmatch(self.values[0]) is not None
+
+    @property
+    def is_about_letters(self) -> bool:
+        """Whether it compares texts, letter by letter."""
+        return self.sign in _ORDERS and not self.is_about_figures and not self.is_about_days
 
     def suits(self, text: str | None) -> bool:
         """Whether a cell is blank, or says its day so that its letters are in the order of days."""
@@ -72,7 +78,7 @@ class Filter:
         """The figure that others are compared with: 2500 of `2.5k`, and 2.5 where those are in thousands."""
         number = _NUMBER.fullmatch(self.values[0])
         assert number is not None
-        return f"{EXACT.scaleb(Decimal(number[1]), (POWERS[number[2]] if number[2] else 0) - self.power):f}"
+        return f"{EXACT.scaleb(Decimal(number[1]), (_POWERS[number[2]] if number[2] else 0) - self.power):f}"
 
     def condition(self) -> tuple[str, list[str]]:
         """SQL that is true for rows to keep, never NULL, and the values to bind."""

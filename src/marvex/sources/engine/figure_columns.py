@@ -7,16 +7,16 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from marvex.core.errors import setting
-from marvex.core.exact import POWERS
 from marvex.sources import cells
 from marvex.sources.cells import Convention, FigureReading, convention_told, unclear_convention
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.typed_columns import Typed
 from marvex.sources.quoting import quoted_name
+from marvex.sources.scales import unit_of
 from marvex.sources.where import Filter
 
-UNIT_WORDS = {"k": "thousands", "m": "millions", "bn": "billions"}
+_DECIMALS = 10  # of figures that are read plainly
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,12 +30,6 @@ class Table:
 
     def asked(self, what: str, where: str = "true") -> list[Any]:
         return list(self.engine.rows(Query(f"SELECT {what} FROM {self.sql} WHERE {where} LIMIT 1"), self.name)[0])
-
-
-def unit_of(power: int) -> tuple[str, str]:
-    """The letters and the word of a unit, by its power of ten."""
-    letters = next(letter for letter, known in POWERS.items() if known == power)
-    return letters, UNIT_WORDS[letters]
 
 
 def text_of(column: str) -> str:
@@ -83,7 +77,7 @@ def _plain(table: Table, columns: Sequence[str]) -> dict[str, FigureReading]:
     """
     texts = {name: text_of(name) for name in columns}
     each = (
-        f"bool_and({text} IS NULL OR {text} = '' OR TRY_CAST({text} AS DECIMAL(38, 10)) IS NOT NULL "
+        f"bool_and({text} IS NULL OR {text} = '' OR TRY_CAST({text} AS DECIMAL(38, {_DECIMALS})) IS NOT NULL "
         f"AND translate({text}, 'eE_', '') = {text}), "
         f"max(length({text}) - strpos({text}, '.')) FILTER (contains({text}, '.')), "
         f"min(length({text}) - strpos({text}, '.')) FILTER (contains({text}, '.'))"
@@ -93,8 +87,8 @@ def _plain(table: Table, columns: Sequence[str]) -> dict[str, FigureReading]:
     found = {}
     for place, name in enumerate(texts):
         is_plain, most, least = asked[place * 3 : place * 3 + 3]
-        if is_plain and (table.numbers == "point" or (most, least) != (3, 3)):
-            found[name] = FigureReading(min(most or 0, cells.MOST_DIGITS - 1), True)
+        if is_plain and (most or 0) <= _DECIMALS and (table.numbers == "point" or (most, least) != (3, 3)):
+            found[name] = FigureReading(most or 0, True)
     return found
 
 

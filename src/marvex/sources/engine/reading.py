@@ -15,7 +15,7 @@ from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.facts import Facts
-from marvex.sources.engine.figure_columns import Table, in_money, readings, unit_of, with_readings
+from marvex.sources.engine.figure_columns import Table, in_money, readings, with_readings
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import names_table
 from marvex.sources.engine.opening import opened
@@ -26,7 +26,7 @@ from marvex.sources.engine.typed_columns import Typed, with_decimals
 from marvex.sources.engine.written_dates import create_days
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.roles import Column
-from marvex.sources.scales import currencies_said, is_unit, power_said
+from marvex.sources.scales import currencies_said, is_unit, power_said, unit_of
 from marvex.sources.where import parse_filters
 
 LINES = "line"  # the column that headings become the values of, where they are lines of a statement
@@ -165,6 +165,11 @@ class _Reader:
                     f"Scenarios are chosen with {setting('of')} and {setting('versus')}.",
                 )
             place = self.headings.index(one.column)
+            if one.is_about_letters and self.columns[place].is_figures:
+                raise Mistake(
+                    f"{setting('where')} {one.spoken}: {one.column} holds figures, and '{one.values[0]}' is none",
+                    "Write it with a decimal point, such as 1234.5 or 10k.",
+                )
             if one.is_about_days and (
                 odd := next((row[place] for row in self.sample if not one.suits(row[place])), "")
             ):
