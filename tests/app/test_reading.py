@@ -206,7 +206,7 @@ def test_rows_are_kept_by_figures_and_days_however_they_are_written(desk: Desk) 
     assert "compares days, which day has as '31/03/2025'" in desk.refused(*words, "day>=2025-03-01")
     caution = "net is no figure in 1 of the rows ('x'), which do not pass"
     assert caution in desk.run(*words, "net>=5").err
-    assert "holds figures, and 'ten' is none" in desk.refused("table", "point.csv", *WORDS[2:], "--where", "net>=ten")
+    assert "which holds amounts, with a text" in desk.refused("table", "point.csv", *WORDS[2:], "--where", "net>=ten")
 
 
 def test_what_amounts_are_divided_by_is_read_as_they_are(desk: Desk) -> None:
@@ -324,8 +324,8 @@ def test_a_file_that_was_fetched_twice_does_not_count_twice(desk: Desk) -> None:
     [
         ("Item,Actual k€,Budget €\nA,10,9000\n", ("Actual k€", "Budget €"), "'Actual k€' is in thousands"),
         ("Item,Actual,Budget m€\nA,10,9\n", ("Actual", "Budget m€"), "'Budget m€' is in millions"),
-        ("Item,Unit,Actual,Budget\nSales,k€,10,9\nRent,€,3,4\n", (), "figures of several units: k€, €"),
-        ("Item,Unit,Actual,Budget\nSales,EUR,10,9\nOccupancy,%,3,4\n", (), "figures of several units: %, EUR"),
+        ("Item,Unit,Actual,Budget\nSales,k€,10,9\nRent,€,3,4\n", (), "several units: k€, €"),
+        ("Item,Unit,Actual,Budget\nSales,EUR,10,9\nOccupancy,%,3,4\n", (), "several units: %, EUR"),
     ],
 )
 def test_figures_of_unlike_units_are_not_added_up(

@@ -56,6 +56,8 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     check_lines(statement, settings.lines)
     _check_fits(book, request, along_time=along_time)
     _check_scenarios(book)
+    if request.total_as.adds_up:
+        _check_units(book)
     _check_currencies(book)
     planned = _planned(book, request, along_time=along_time)
     kept_totals = totals_in_other_columns(session, request, book, planned)
@@ -112,6 +114,17 @@ def _check_scenarios(book: Ledger) -> None:
             raise Mistake(
                 f"{book.name}: the scenarios {alike} and {name} are alike but for case",
                 f"Write them alike; or say which one a source holds ({own}), which takes both.",
+            )
+
+
+def _check_units(book: Ledger) -> None:
+    """Raises Mistake where rows of several units would be added up."""
+    for one in book.sources:
+        if one.units is not None:
+            column, found = one.units
+            raise Mistake(
+                f"{one.name} holds several units: {listed(found, 4)}",
+                f"Keep the rows of one with {setting('where', f'{column}={found[0]}')}.",
             )
 
 

@@ -137,6 +137,7 @@ class _Reader:
             own_said=self.said,
             stops=self._stops(facts) if facts.has_times else None,
             currency=self.currency,
+            units=self._units(facts),
         )
 
     def _columns(self) -> tuple[Column, ...]:
@@ -167,7 +168,7 @@ class _Reader:
             place = self.headings.index(one.column)
             if one.is_about_letters and self.columns[place].is_figures:
                 raise Mistake(
-                    f"{setting('where')} {one.spoken}: {one.column} holds figures, and '{one.values[0]}' is none",
+                    f"{setting('where')} {one.spoken} compares {one.column}, which holds amounts, with a text",
                     "Write it with a decimal point, such as 1234.5 or 10k.",
                 )
             if one.is_about_days and (
@@ -292,15 +293,11 @@ class _Reader:
             self.said += (f"figures are in {words}, as the heading says ({setting('amounts_in', unit)})",)
         return power or 0
 
-    def _check_units(self, facts: Facts) -> None:
-        """Stops a sum of rows of several units, of money or others; a business unit is none."""
+    def _units(self, facts: Facts) -> tuple[str, tuple[str, ...]] | None:
+        """The column of units that has several, of money or others, with them; a business unit is none."""
         column = next((name for name in self.headings if name.casefold() in UNIT_NAMES), None)
-        found = self.rows.currencies(facts, column) if column and self.asked.total_as.adds_up else []
-        if len(found) > 1 and any(is_unit(one) for one in found):
-            raise Mistake(
-                f"{self.name} holds figures of several units: {listed(found, 4)}",
-                f"Keep the rows of one with {setting('where', f'{column}={found[0]}')}.",
-            )
+        found = self.rows.currencies(facts, column) if column and self.roles.amounts else []
+        return (column, tuple(found)) if column and len(found) > 1 and any(map(is_unit, found)) else None
 
     def _check_currencies(self, facts: Facts) -> None:
         """Stops a sum of several currencies, told by a column of them or by the signs beside figures."""
@@ -308,7 +305,6 @@ class _Reader:
         names = [one.name for one in self.roles.amounts]
         if not names or any(name in self.columns_asked.worked_out for name in names):
             return  # which may lead from one currency to another
-        self._check_units(facts)
         is_plain = column is None and facts.reading.convention is None
         found = [] if is_plain else self.rows.currencies(facts, column)
         of_headings = currencies_said(names)
