@@ -306,6 +306,10 @@ def test_currencies_of_two_sources_are_not_compared(desk: Desk) -> None:
     assert desk.figures(*call("signs", "column"))["points"][-1]["change"] == 0
     converted = desk.figures(*call("column", "heading", "--amount", 'budget="net USD" * 0.9'))
     assert converted["points"][-1]["base"] == Decimal("4.5")
+    # Rows of several currencies are not made one by being worked out.
+    (desk.folder / "rows.csv").write_text("line,net,n,ccy\nFuel,1,2,EUR\nCrew,1,2,USD\n")
+    worked = desk.refused("table", "rows.csv", "--by", "line", "--versus", "none", "--amount", "net * n")
+    assert "several currencies: EUR, USD" in worked
     (desk.folder / "two.csv").write_text("line,net EUR,net USD\nFuel,1,2\n")
     assert "several currencies: EUR, USD" in desk.refused("table", "two.csv", "--amount", "net EUR,net USD")
 

@@ -303,14 +303,16 @@ class _Reader:
         """Stops a sum of several currencies, told by a column of them or by the signs beside figures."""
         column = next((name for name in self.headings if name.casefold() in CURRENCY_NAMES), None)
         names = [one.name for one in self.roles.amounts]
-        if not names or any(name in self.columns_asked.worked_out for name in names):
-            return  # which may lead from one currency to another
+        if not names:
+            return
         is_plain = column is None and facts.reading.convention is None
         found = [] if is_plain else self.rows.currencies(facts, column)
-        of_headings = currencies_said(names)
+        # What is worked out may lead from one source's currency to another's.
+        is_converted = any(name in self.columns_asked.worked_out for name in names)
+        of_headings = () if is_converted else currencies_said(names)
         of_titles = currencies_said(self.file.titles)
         said = found or of_headings or (of_titles if len(of_titles) == 1 else ())
-        self.currency = said[0] if said else None
+        self.currency = said[0] if said and not is_converted else None
         if not found and len(of_headings) > 1:
             raise Mistake(
                 f"{self.name} holds several currencies: {listed(of_headings)}",

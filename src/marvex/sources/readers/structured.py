@@ -26,7 +26,9 @@ def parts_of_lines(table: SheetTable, texts: Sequence[int], dated: Collection[in
     label = None if dated else _label_place(table, texts, dated, wishes)
     if label is None:
         return {}
-    names = {row.number: row.cells[label] for row in table.rows if is_part_name(row.cells[label])}
+    lines = iter(table.rows)
+    next((row for row in lines if not is_part_name(row.cells[label])), None)  # what has no line above it is no part
+    names = {row.number: row.cells[label] for row in lines if is_part_name(row.cells[label])}
     return {number: name for number, name in names.items() if name not in wishes.named}
 
 
