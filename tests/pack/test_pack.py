@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import fcntl
 import json
 import os
@@ -10,6 +11,7 @@ import signal
 import subprocess
 import time
 from decimal import Decimal
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -247,6 +249,17 @@ def test_two_builds_at_once_are_one_too_many(office: Desk) -> None:
 KILLS = int(os.environ.get("MARVEX_KILLS", "2"))
 
 
+def running_in(group: int) -> list[str]:
+    """The processes of a group that have not ended."""
+    found = []
+    for stat in Path("/proc").glob("[0-9]*/stat"):
+        with contextlib.suppress(OSError):  # it ended meanwhile
+            state, _, its_group = stat.read_text().rpartition(")")[2].split()[:3]
+            if int(its_group) == group and state != "Z":
+                found.append(stat.parent.name)
+    return found
+
+
 def test_killed_at_any_moment_each_file_of_a_pack_is_whole(office: Desk) -> None:
     def contents() -> dict[str, bytes]:
         folder = office.folder / "p"
@@ -262,9 +275,11 @@ def test_killed_at_any_moment_each_file_of_a_pack_is_whole(office: Desk) -> None
     for attempt in range(KILLS):
         now, then = ("change > 1%", "change > 10%") if attempt % 2 == 0 else ("change > 10%", "change > 1%")
         changed(office, now, then)
-        with subprocess.Popen([MARVEX, "pack", "p.toml", "-q"], cwd=office.folder, stderr=subprocess.DEVNULL) as one:
+        call = [MARVEX, "pack", "p.toml", "-q"]
+        with subprocess.Popen(call, cwd=office.folder, stderr=subprocess.DEVNULL, process_group=0) as one:
             time.sleep(0.5 + (took - 0.5) * (attempt + 1) / (KILLS + 1))
             one.send_signal(signal.SIGKILL if attempt % 3 else signal.SIGTERM)
+        until(lambda group=one.pid: not running_in(group))
         for name, content in contents().items():
             if name != ".built/lock":
                 assert any(content == state.get(name) for state in states), name
@@ -326,6 +341,10 @@ def test_a_list_names_several_columns(office: Desk) -> None:
     assert [one["label"] for one in figures(office, "costs")["points"]] == ["Fuel / North", "Crew / South"]
 
 
+def widths(letters: list[str]) -> dict[str, float]:
+    return {letter: measured(letter, 1).width for letter in letters}
+
+
 def test_painters_measure_every_letter_as_its_font_says(monkeypatch: pytest.MonkeyPatch) -> None:
     face = TTFont(FONTS / "IBMPlexSans-Regular.ttf")
     wide = {chr(code): face["hmtx"][name][0] / face["head"].unitsPerEm for code, name in face.getBestCmap().items()}
@@ -333,6 +352,22 @@ def test_painters_measure_every_letter_as_its_font_says(monkeypatch: pytest.Monk
     monkeypatch.setattr(os, "sched_getaffinity", lambda _: range(3))
     with Painters() as painters:
         for name in "abc":
-            painters.begin(name, lambda: {letter: measured(letter, 1).width for letter in wide})
+            painters.begin(name, partial(widths, list(wide)))
         for name in "abc":
             assert painters.result(name) == pytest.approx(wide, abs=1e-3)
+
+
+def done_by(unless: int) -> int:
+    if os.getpid() != unless:
+        os.kill(os.getpid(), signal.SIGKILL)
+    return os.getpid()
+
+
+def test_what_a_painter_took_with_it_is_done_by_the_one_who_asked(monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(os, "sched_getaffinity", lambda _: range(2))
+    with Painters() as painters:
+        for name in "abc":
+            painters.begin(name, partial(done_by, os.getpid()))
+        assert [painters.result(name) for name in "abc"] == [os.getpid()] * 3
+        painters.begin("d", partial(done_by, os.getpid()))  # when there is nobody left
+        assert painters.result("d") == os.getpid()

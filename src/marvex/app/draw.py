@@ -278,12 +278,16 @@ def _turns(analysis: Analysis, settings: Settings) -> Callable[[Point], Decimal 
     """Where the colour of each bar would turn, for so few points that it is seen, or as is asked."""
     one = analysis.first
     is_on = len(one.points) <= MOST_TURNS if settings.thresholds is None else settings.thresholds == "on"
-    return partial(turning_point, one.rules) if is_on and one.comparison.base is not None else lambda _: None
+    return partial(turning_point, one.rules) if is_on and one.comparison.base is not None else _never
+
+
+def _never(_point: Point) -> None:
+    """Where no colour turns; by name, for a plan is handed to other processes."""
 
 
 def _panels(about: About, analysis: Analysis) -> list[Any]:
     """The points of each panel, with its name and its own finding where there are several."""
-    from marvex.views.drawing.picture import Panel
+    from marvex.views.drawing.panel import Panel
 
     # Beside months that stand across there are the bars of all of them.
     one = across(analysis).comparisons[-1] if about.needs_statement and is_across(analysis) else analysis.first

@@ -63,7 +63,7 @@ class Walked:
     groups: Mapping[str, str]
 
     def panels(self, analysis: Analysis) -> list[Any]:
-        from marvex.views.drawing.picture import Panel
+        from marvex.views.drawing.panel import Panel
 
         totals = {total.point.panel: total for total in analysis.first.panel_totals}
         found = []

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import contextlib
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial
 from pathlib import Path
@@ -23,6 +23,7 @@ from marvex.pack.windows import Choice, Chooser, PackPeriod, choices_of, chosen,
 if TYPE_CHECKING:
     from marvex.app.session import Session
     from marvex.pack.making import Unpainted
+    from marvex.pack.painting import Painters
 
 Told = Callable[[str, int, int], None]  # what is being done, how much of it is done, of how much
 
@@ -109,24 +110,34 @@ class _Building:
             else:
                 self.pieces[view.name] = pieces
         period = self._period_kept() if not stale else None
-        if period is None:
-            from marvex.app.session import Session
-
-            with Session(as_keys) as session:
-                self._hear(session, stale)
-                period = period_of_pack(session, pack)
-                self.chooser = choices_of(session, pack, period)
-                if stale:
-                    self._make(session, stale, period)
-        result.period = period.name
-        result.kept = [name for name in self.pieces if name not in result.made]
-        self._judge()
         head = self.digests.of_pack()
-        if result.made or head != self.before.pack or self.asked.issues or not (self.folder / "index.html").is_file():
-            # What was not made, and is not as its settings now say, stays as stale as it was.
-            known = {**self.before.views, **{name: current[name] for name in result.made}}
-            self._write({name: digest for name, digest in known.items() if name in current}, head, period)
+        is_other = head != self.before.pack or self.asked.issues or not (self.folder / "index.html").is_file()
+        if period is not None and not is_other:
+            self._judge(period)
+            return result
+        from marvex.pack.painting import Painters
+
+        with Painters() as painters:
+            period = period or self._made(painters, stale)
+            self._judge(period)
+            if result.made or is_other:
+                # What was not made, and is not as its settings now say, stays as stale as it was.
+                known = {**self.before.views, **{name: current[name] for name in result.made}}
+                digests = {name: digest for name, digest in known.items() if name in current}
+                self._write(painters, digests, head, period)
         return result
+
+    def _made(self, painters: Painters, stale: Sequence[PackView]) -> PackPeriod:
+        """The pack's period, when what has changed has been made again."""
+        from marvex.app.session import Session
+
+        with Session(as_keys) as session:
+            self._hear(session, stale)
+            period = period_of_pack(session, self.pack)
+            self.chooser = choices_of(session, self.pack, period)
+            if stale:
+                self._make(session, painters, stale, period)
+        return period
 
     def _is_stale(self, view: PackView, digest: str) -> bool:
         if self.asked.only is not None:
@@ -152,29 +163,28 @@ class _Building:
         )
         return PackPeriod(name=content["period"], window=None)
 
-    def _make(self, session: Session, stale: Sequence[PackView], period: PackPeriod) -> None:
+    def _make(self, session: Session, painters: Painters, stale: Sequence[PackView], period: PackPeriod) -> None:
         """Works out and paints the views that have changed, each as it is and under every choice."""
-        from marvex.pack.painting import Painters, painted_all
+        from marvex.pack.painting import painted_all
 
         keys: dict[str, list[str]] = {}
-        with Painters() as painters:
-            for done, view in enumerate(stale):
-                self.told(f"working out {view.name}", done, 2 * len(stale))
-                try:
-                    with view.placed():
-                        found = list(self._worked_out(session, view, period))
-                except Mistake as mistake:
-                    self.result.failed[view.name] = mistake
-                    continue
-                keys[view.name] = [key for key, _ in found]
-                painters.begin(view.name, partial(painted_all, [(one, key == PLAIN) for key, one in found]))
-            for done, (name, of_view) in enumerate(keys.items()):
-                self.told(f"drawing {name}", len(stale) + done, 2 * len(stale))
-                for key, piece in zip(of_view, painters.result(name), strict=True):
-                    if isinstance(piece, Piece):
-                        self.pieces.setdefault(name, {})[key] = piece
-                    elif key == PLAIN:
-                        self.result.failed[name] = piece
+        for done, view in enumerate(stale):
+            self.told(f"working out {view.name}", done, 2 * len(stale))
+            try:
+                with view.placed():
+                    found = list(self._worked_out(session, view, period))
+            except Mistake as mistake:
+                self.result.failed[view.name] = mistake
+                continue
+            keys[view.name] = [key for key, _ in found]
+            painters.begin(view.name, partial(painted_all, [(one, key == PLAIN) for key, one in found]))
+        for done, (name, of_view) in enumerate(keys.items()):
+            self.told(f"drawing {name}", len(stale) + done, 2 * len(stale))
+            for key, piece in zip(of_view, painters.result(name), strict=True):
+                if isinstance(piece, Piece):
+                    self.pieces.setdefault(name, {})[key] = piece
+                elif key == PLAIN:
+                    self.result.failed[name] = piece
         for view in stale:
             if view.name in self.result.failed:
                 self.pieces.pop(view.name, None)
@@ -216,9 +226,11 @@ class _Building:
                     one = Unpainted(piece=nothing, plan=None, request=plain)
                 yield f"{dimension}={choice.key}", one
 
-    def _judge(self) -> None:
+    def _judge(self, period: PackPeriod) -> None:
         """The gates that were met."""
         result, pack = self.result, self.pack
+        result.period = period.name
+        result.kept = [name for name in self.pieces if name not in result.made]
         for name, pieces in self.pieces.items():
             piece = pieces[PLAIN]
             if name in result.made:
@@ -232,11 +244,9 @@ class _Building:
         is_restated = pack.restated_fails and any(self.pieces[name][PLAIN].restated for name in result.restated)
         result.gate = bool(result.failing or result.lacking) or is_restated
 
-    def _write(self, digests: dict[str, str], head: str, period: PackPeriod) -> None:
+    def _write(self, painters: Painters, digests: dict[str, str], head: str, period: PackPeriod) -> None:
         """All files of the pack, put into place together."""
-        from marvex.pack.document import document
         from marvex.pack.page import page
-        from marvex.pack.painting import Painters
         from marvex.pack.workbook import pack_workbook
 
         pack, result, folder = self.pack, self.result, self.folder
@@ -252,11 +262,11 @@ class _Building:
             files[f"figures/{one.name}.json"] = one.figures
             files[f"figures/{one.name}.csv"] = one.csv
         if plain:
-            with Painters() as painters:
-                painters.begin("document", partial(document, pack, period.name, plain))
-                files["index.html"] = page(pack, period.name, pieces, self.chooser)
-                files["pack.xlsx"] = pack_workbook(pack, plain)
-                files["pack.pdf"] = painters.result("document")
+            painters.begin("document", partial(_document, pack, period.name, plain))
+            painters.begin("fonts", partial(_fonts, pack, period.name, pieces, self.chooser))
+            files["pack.xlsx"] = pack_workbook(pack, plain)
+            files["index.html"] = page(pack, period.name, pieces, self.chooser, painters.result("fonts"))
+            files["pack.pdf"] = painters.result("document")
         if self.asked.issues and not result.failed:
             result.edition = period.name
             for one in plain:
@@ -276,6 +286,22 @@ class _Building:
             if ".." not in name and not name.startswith("/"):
                 (folder / name).unlink(missing_ok=True)
         result.files = tuple(folder / name for name in written)
+
+
+# What these import, only the process that does the work does.
+
+
+def _document(pack: Pack, period: str, pieces: Sequence[Piece]) -> bytes:
+    from marvex.pack.document import document
+
+    return document(pack, period, pieces)
+
+
+def _fonts(pack: Pack, period: str, views: Mapping[str, Pieces], chooser: Chooser) -> str:
+    from marvex.pack.page import fonts_of
+
+    labels = [choice.label for _, choices in chooser for choice in choices]
+    return fonts_of([piece for pieces in views.values() for piece in pieces.values()], pack.title, period, *labels)
 
 
 def _chooser_text(period: PackPeriod, chooser: Chooser) -> str:

@@ -32,12 +32,13 @@ _STYLE = re.compile(r' style="([^"]*)"')
 _COLOUR = re.compile(r"#[0-9a-fA-F]{6}\b")
 
 
-def page(pack: Pack, period: str, views: Mapping[str, Pieces], chooser: Chooser) -> str:
+def page(pack: Pack, period: str, views: Mapping[str, Pieces], chooser: Chooser, fonts: str) -> str:
     """The page as HTML.
 
     Parameters
     ----------
     views : the pieces of each view, in order, by what is chosen.
+    fonts : as `fonts_of` gives them.
     """
     style = styled(pack.style)
     twin = style_named(DARK) if pack.style in (None, DEFAULT) else None
@@ -45,8 +46,6 @@ def page(pack: Pack, period: str, views: Mapping[str, Pieces], chooser: Chooser)
     plain = [pieces[PLAIN] for pieces in views.values()]
     script = _asset("page.js")
     variables = colours.rules()
-    made = [piece for pieces in views.values() for piece in pieces.values()]
-    labels = [choice.label for _, choices in chooser for choice in choices]
     environment = Environment(
         loader=DictLoader({"page.html": _asset("page.html"), "view.html": _asset("view.html")}),
         autoescape=True,
@@ -61,7 +60,7 @@ def page(pack: Pack, period: str, views: Mapping[str, Pieces], chooser: Chooser)
         ], "svg": colours.inline(pieces[PLAIN].svg, f"v{place}-")}
         for place, pieces in enumerate(views.values())
     ]  # fmt: skip
-    css = _fonts(made, pack.title, period, *labels) + variables + colours.looks() + _asset("page.css")
+    css = fonts + variables + colours.looks() + _asset("page.css")
     return environment.get_template("page.html").render(
         pack=pack,
         title=pack.title or plain[0].title,
@@ -98,8 +97,8 @@ def _download(text: str, kind: str) -> str:
     return f"data:{kind};base64,{base64.b64encode(text.encode()).decode()}"
 
 
-def _fonts(pieces: Sequence[Piece], *texts: str) -> str:
-    """The fonts that all pictures and words together need, each with the letters of all."""
+def fonts_of(pieces: Sequence[Piece], *texts: str) -> str:
+    """The fonts that all pictures and words of a page together need, each with the letters of all."""
     from marvex.views.drawing.saving import font_rules
     from marvex.views.drawing.text_metrics import NEEDED, faces_of
 

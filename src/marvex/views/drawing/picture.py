@@ -6,19 +6,18 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from typing import Generic, Protocol, Self, TypeVar
+from typing import Protocol, Self, TypeVar
 
 from marvex.core.compare.point import Point
 from marvex.core.errors import Mistake, setting
 from marvex.core.rules.bands import Band
-from marvex.core.rules.judging import Judged
-from marvex.core.structure.walk import Bar
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.canvas import Canvas
 from marvex.views.drawing.frame import Framing, draw_frame
 from marvex.views.drawing.labels import shortened
 from marvex.views.drawing.legend import LegendKey
 from marvex.views.drawing.look import Look
+from marvex.views.drawing.panel import Drawable, Panel
 from marvex.views.drawing.scale import reaching
 from marvex.views.drawing.text_metrics import measured
 
@@ -27,9 +26,6 @@ BETWEEN = (34.0, 26.0)  # pixels between panels, across and down
 LEAST_ZOOM = 0.62
 PLOT = (1188.0, 572.0)  # the room of a plot at 1280x800, at which a panel's type is full size
 
-
-# What a view draws: judged points, or a walk's bars.
-Drawable = TypeVar("Drawable", Judged, Bar)
 DrawableIn = TypeVar("DrawableIn", contravariant=True)
 
 
@@ -68,16 +64,6 @@ class View(Protocol[DrawableIn]):
     ) -> tuple[Point, ...]:
         """Draws the points; gives those whose label found no room."""
         ...
-
-
-@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
-class Panel(Generic[Drawable]):
-    """The points of one plot, with its name and its own small finding where there are several."""
-
-    points: tuple[Drawable, ...]
-    name: str = ""
-    finding: str = ""
-    colour: str | None = None  # of the finding
 
 
 @dataclass(frozen=True, slots=True, eq=False)

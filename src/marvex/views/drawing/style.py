@@ -12,7 +12,6 @@ from dataclasses import dataclass
 from enum import Enum
 from functools import cache
 from pathlib import Path
-from types import MappingProxyType
 from typing import Any
 
 from marvex.core.rules.bands import Tone
@@ -136,9 +135,9 @@ def style_of(said: Mapping[str, Any], folder: Path = Path()) -> Style:
     fonts = said.get("fonts", {})
     regular = fonts.get("regular") or fonts.get("bold")
     return Style(
-        fills=MappingProxyType(fills),
-        texts=MappingProxyType(texts),
-        shapes=MappingProxyType(shapes),
+        fills=fills,
+        texts=texts,
+        shapes=shapes,
         is_transparent=ground == TRANSPARENT,
         fonts=(folder / regular, folder / (fonts.get("bold") or regular)) if regular else None,
         **rest,
