@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from math import floor, log10
 
@@ -23,12 +23,14 @@ class Typed:
     decimals : of a figure; None of a day, and of a binary figure until they are asked for.
     is_wide : it may have more digits than a machine word holds.
     largest : of a binary figure, the size of the largest of its column.
+    off : by how much its column's binary figures miss 0, 1 and 2 decimals at most, in units of the last of them.
     """
 
     sql: str
     decimals: int | None = None
     is_wide: bool = False
     largest: float | None = None
+    off: tuple[float | None, ...] = ()
 
     @property
     def is_figure(self) -> bool:
@@ -40,6 +42,7 @@ _WIDE = ("BIGINT", "UBIGINT", "HUGEINT")
 _DECIMAL = re.compile(r"DECIMAL\((\d+), ?(\d+)\)")
 _AS_IT_IS = "\u2060binary "  # before the name of a binary column, where it is beside its text
 FEW_DECIMALS = 7  # of binary figures, that are looked for before all that 15 digits leave
+_OF_MONEY = 3  # of these, that are looked for with the column's size: most tables are read once less by it
 
 
 def typed_columns(
@@ -73,16 +76,19 @@ def typed_columns(
     if not binary:
         return relation, found
     names = [quoted_name(name) for name in binary]
-    asked = (f"max(abs({one})) FILTER (isfinite({one})), coalesce(bool_and(isfinite({one})), true)" for one in names)
-    sizes = engine.rows(Query(f"SELECT {', '.join(asked)} FROM {relation}"), source)[0]
+    sizes = ", ".join(f"[max(abs({one})) FILTER (isfinite({one})), {_off(one, range(_OF_MONEY))}]" for one in names)
+    finite = ", ".join(f"coalesce(bool_and(isfinite({one})), true)" for one in names)
+    told = engine.rows(Query(f"SELECT {sizes}, {finite} FROM {relation}"), source)[0]
     texts = []
-    for name, own, size, is_all_finite in zip(binary, names, sizes[::2], sizes[1::2], strict=True):
+    for name, own, (size, *off), is_all_finite in zip(
+        binary, names, told[: len(names)], told[len(names) :], strict=True
+    ):
         decimals = decimals_left(size)
         rounded = f"format('{{:.{decimals}f}}', {own})"
         plain = f"regexp_replace({rounded}, '(\\.[0-9]*?)0+$', '\\1')" if decimals else rounded
         texts.append(f"CASE WHEN isfinite({own}) THEN rtrim({plain}, '.') ELSE CAST({own} AS VARCHAR) END AS {own}")
         if is_all_finite and (size or 0) < 10**BINARY_DIGITS:
-            found[name] = Typed(sql=quoted_name(_AS_IT_IS + name), largest=float(size or 0))
+            found[name] = Typed(sql=quoted_name(_AS_IT_IS + name), largest=float(size or 0), off=tuple(off))
     kept = ", ".join(f"{quoted_name(name)} AS {found[name].sql}" for name in binary if name in found)
     columns = f"* REPLACE ({', '.join(texts)})" + (f", {kept}" if kept else "")
     return f"(SELECT {columns} FROM {relation})", found
@@ -93,11 +99,16 @@ def with_decimals(typed: Typed, relation: str, engine: Engine, source: str) -> T
 
     A figure has so many decimals where it is as near to one that has them as its 15 digits tell.
     """
-    own = typed.sql
-    off = (f"max(abs({own} * 1e{few} - round({own} * 1e{few})))" for few in range(FEW_DECIMALS))
-    found = engine.rows(Query(f"SELECT {', '.join(off)} FROM {relation}"), source)[0]
-    decimals = least_decimals(decimals_left(typed.largest), found)
-    return Typed(sql=f"CAST({own} AS DECIMAL({NARROW_DIGITS}, {decimals}))", decimals=decimals)
+    most, off = decimals_left(typed.largest), typed.off
+    if _nearest(most, off) is None:
+        rest = _off(typed.sql, range(len(off), FEW_DECIMALS))
+        off += engine.rows(Query(f"SELECT {rest} FROM {relation}"), source)[0]
+    decimals = least_decimals(most, off)
+    return Typed(sql=f"CAST({typed.sql} AS DECIMAL({NARROW_DIGITS}, {decimals}))", decimals=decimals)
+
+
+def _off(own: str, decimals: Iterable[int]) -> str:
+    return ", ".join(f"max(abs({own} * 1e{few} - round({own} * 1e{few})))" for few in decimals)
 
 
 def least_decimals(most: int, off: Sequence[float | None]) -> int:
@@ -107,8 +118,13 @@ def least_decimals(most: int, off: Sequence[float | None]) -> int:
     ----------
     off : by how much they miss 0, 1, 2 … decimals at most, in units of the last of them.
     """
+    near = _nearest(most, off)
+    return most if near is None else near
+
+
+def _nearest(most: int, off: Sequence[float | None]) -> int | None:
     near = (few for few, one in enumerate(off) if few <= most and (one or 0) <= 0.5 * 10.0 ** (few - most))
-    return next(near, most)
+    return next(near, None)
 
 
 def decimals_left(size: float | None) -> int:
