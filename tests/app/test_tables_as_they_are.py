@@ -204,7 +204,11 @@ DATES = {
     "2026M01": date(2026, 1, 1), "Q2 2026": date(2026, 4, 1), "2026-Q2": date(2026, 4, 1), "FY26 P3": date(2026, 3, 1),
     "2026-W14": date(2026, 3, 30), "2026": date(2026, 1, 1), "Jan 5, 2026": date(2026, 1, 5),
     "20260105": date(2026, 1, 5), "H2 2026": date(2026, 7, 1), "06/2026": date(2026, 6, 1),
-    "29 Feb 2024": date(2024, 2, 29),
+    "29 Feb 2024": date(2024, 2, 29), "1Q26": date(2026, 1, 1), "2H 2026": date(2026, 7, 1),
+    "KW 2/2026": date(2026, 1, 5), "May FY26": date(2026, 5, 1),
+    "Week 14 2026": date(2026, 3, 30), "M03 2026": date(2026, 3, 1), "P03 2026": date(2026, 3, 1),
+    "2026P03": date(2026, 3, 1), "003.2026": date(2026, 3, 1), "2026003": date(2026, 3, 1), "Q2 FY26": date(2026, 4, 1),
+    "FY2025/26": date(2026, 1, 1), "2025-2026": date(2026, 1, 1), "2011/12": date(2011, 12, 1),
 }  # fmt: skip
 
 
@@ -212,7 +216,20 @@ def test_written_dates() -> None:
     for form, day in DATES.items():
         found = written(form)
         assert found is not None and found.first == day, form
-    for form in ("2026-02-30", "29 Feb 2026", "Mayor 2026", "12", "Fuel", "2026-W54", "Q5 2026"):
+    for form in (
+        "2026-02-30",
+        "29 Feb 2026",
+        "Mayor 2026",
+        "12",
+        "Fuel",
+        "2026-W54",
+        "Q5 2026",
+        "2025/27",
+        "P14 2026",
+        "25/26",
+        "5Q26",
+        "0.26",
+    ):
         assert written(form) is None, form
     # A spreadsheet's day 46027 is 5 January 2026; only a column that says date holds such days.
     assert read_days(["46027"], "auto", "date", serials=True)["46027"] == written("2026-01-05")

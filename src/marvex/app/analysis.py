@@ -11,6 +11,7 @@ from marvex.app.closing import closing_cautions, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
 from marvex.app.fairness import comparable, fairness_cautions, with_nothing
 from marvex.app.figure_format import figure_format
+from marvex.app.like_with_like import with_periods_checked
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
 from marvex.app.totals_among import totals_in_other_columns
@@ -59,7 +60,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     if request.total_as.adds_up:
         _check_units(book)
     _check_currencies(book)
-    planned = _planned(book, request, along_time=along_time)
+    planned = [with_periods_checked(book, plan, settings) for plan in _planned(book, request, along_time=along_time)]
     kept_totals = totals_in_other_columns(session, request, book, planned)
     compared = _compared(book, planned, request)
     kept_totals = _distinct(

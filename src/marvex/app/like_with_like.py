@@ -12,7 +12,9 @@ from marvex.core.compare.matched import matched_sides
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import MatchedPart, Point
 from marvex.core.compare.side import Side, Span
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
+from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
 
 Extents = Mapping[tuple[str, str | None], tuple[date, date]]
@@ -32,6 +34,33 @@ def like_with_like(book: Ledger, plan: Plan, comparison: Comparison) -> Comparis
         return replace(comparison, total=whole, points=_with_matched(book, plan, comparison.points, by_category=True))
     return replace(
         comparison, total=whole, panel_totals=_with_matched(book, plan, comparison.panel_totals, by_category=True)
+    )
+
+
+def with_periods_checked(book: Ledger, plan: Plan, settings: Settings) -> Plan:
+    """The plan, with a caution where one side lacks periods that say no year, and all was asked for.
+
+    Raises Mistake where it was not: what is not there yet would be a variance.
+    """
+    if plan.base is None or book.undated is None:
+        return plan
+    now, then = (book.undated.of(side.span) for side in (plan.current, plan.base))
+    if not now or not then or now.keys() == then.keys():
+        return plan
+    (lacks, less), (has, more) = (plan.current, now), (plan.base, then)
+    if not then.keys() - now.keys():
+        (lacks, less), (has, more) = (has, more), (lacks, less)
+    which = listed([text for key, text in more.items() if key not in less], 4)
+    sides = [one.scenario or (f"{one.window.first.year}" if one.window else "one side") for one in (lacks, has)]
+    column, condition = book.undated.where(has.scenario)
+    what = f"{column} says no year, and {sides[0]} has nothing in {which}, which {sides[1]} has"
+    if settings.full_base or settings.absent == "zero":
+        return replace(plan, cautions=(*plan.cautions, f"{what}: the two sides are not of the same periods"))
+    both = ",".join(text for key, text in more.items() if key in less)
+    kept = f", keep what both have with {setting('where', f'{condition}={both}')}" if both else ""
+    raise Mistake(
+        f"{book.name}: {what}",
+        f"Write the year with it, as in Jan 2026{kept}, or compare all with {setting('full_base')}.",
     )
 
 

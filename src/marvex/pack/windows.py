@@ -69,7 +69,7 @@ def period_of_pack(session: Session, pack: Pack) -> PackPeriod:
             continue
         with view.placed():
             asked = request.sides_asked(None, None, along_time=False)
-            of, _ = current_scenarios(book.scenarios, asked.scenario)
+            of, _ = current_scenarios(book.scenarios, asked.scenario, asked.as_of)
             text = pack.for_ or "latest"
             found = window_reader(of, asked).read(text)
         if found is None:
@@ -92,7 +92,7 @@ def moved(view: PackView, session: Session, window: Window | None, *, is_said: b
         return request
     book = session.ledger(request)
     asked = request.sides_asked(None, None, along_time=False)
-    of, _ = current_scenarios(book.scenarios, asked.scenario)
+    of, _ = current_scenarios(book.scenarios, asked.scenario, asked.as_of)
     if of.last is None or of.last <= window.last:
         return request
     return view.request(as_of=window.last)
@@ -115,7 +115,7 @@ def _periods(session: Session, pack: Pack, grain: Grain, period: PackPeriod) -> 
         raise Mistake(f"{pack.path.name}: choices are of {grain.value}s, and the data have no dates", "Leave it out.")
     assert period.view is not None
     request = period.view.request()
-    of, _ = current_scenarios(session.ledger(request).scenarios, request.settings.of)
+    of, _ = current_scenarios(session.ledger(request).scenarios, request.settings.of, request.settings.as_of)
     calendar, found = request.calendar, list[Choice]()
     day: date = period.window.end
     while of.first is not None and day >= of.first and len(found) < PERIODS:
@@ -157,7 +157,7 @@ def chosen(view: PackView, request: Request, choice: Choice, book: Ledger) -> Re
     if choice.is_period:
         if view.stands or request.settings.current or not any(one.last for one in book.scenarios):
             return None
-        of, _ = current_scenarios(book.scenarios, request.settings.of)
+        of, _ = current_scenarios(book.scenarios, request.settings.of, request.settings.as_of)
         found = window_reader(of, request.sides_asked(None, None, along_time=False)).read(choice.key)
         assert found is not None  # it is in the notation of windows
         # Where the data stop sooner, what is known of the last days is told by the data themselves.

@@ -15,12 +15,13 @@ from datetime import date, timedelta
 from re import Match
 
 from marvex.core.errors import Mistake, setting
-from marvex.core.time.calendar import CIVIL, Calendar, Grain, PeriodPlace, is_finer
+from marvex.core.time.calendar import CIVIL, Calendar, Grain, MonthYears, PeriodPlace, is_finer
 from marvex.core.time.notation import full_year
 from marvex.sources.month_names import MONTHS, month_number
 
-_MONTH = r"([^\W\d_]{3,12})\.?"  # any word: whether it is a month's name is asked when it is read
-_YEAR = r"(?:'|’)?(\d{4}|\d\d)"
+_MONTH = r"(?P<month>[^\W\d_]{3,12})\.?"  # any word: whether it is a month's name is asked when it is read
+_YEAR = r"(?:'|’)?(?P<year>\d{4}|\d\d)"
+_WEEK = r"(?:Week|KW|CW|WK|W)\.?\s*"
 _BETWEEN = r"[\s\-./,]*(?:de\s+)?"
 _TIME = r"(?:[T\s]\s*\d{1,2}:\d\d.*)?"
 
@@ -48,20 +49,42 @@ _FORMS: tuple[tuple[re.Pattern[str], Grain, _Reading], ...] = tuple(
          lambda m: date(full_year(m[3]), month_number(m[2]), int(m[1]))),
         (rf"{_MONTH}\s*(\d\d?),?\s+(\d{{4}}){_TIME}", Grain.DAY,
          lambda m: date(int(m[3]), month_number(m[1]), int(m[2]))),
-        (r"(\d{4})-?W(\d\d?)", Grain.WEEK, lambda m: date.fromisocalendar(int(m[1]), int(m[2]), 1)),
+        (rf"(\d{{4}})[\s\-/]*{_WEEK}(\d\d?)", Grain.WEEK,
+         lambda m: date.fromisocalendar(int(m[1]), int(m[2]), 1)),
+        (rf"{_WEEK}(\d\d?)[\s\-/,.]*(\d{{4}})", Grain.WEEK,
+         lambda m: date.fromisocalendar(int(m[2]), int(m[1]), 1)),
         (rf"{_MONTH}{_BETWEEN}{_YEAR}", Grain.MONTH, lambda m: date(full_year(m[2]), month_number(m[1]), 1)),
         (rf"(\d{{4}}){_BETWEEN}{_MONTH}", Grain.MONTH, lambda m: date(int(m[1]), month_number(m[2]), 1)),
         (r"((?:19|20)\d\d)[-/.\s]?M?(0[1-9]|1[0-2])", Grain.MONTH, lambda m: date(int(m[1]), int(m[2]), 1)),
-        (r"(0?[1-9]|1[0-2])[-/.](\d{4})", Grain.MONTH, lambda m: date(int(m[2]), int(m[1]), 1)),
+        (r"M?(0?[1-9]|1[0-2])[-/.](\d{4})", Grain.MONTH, lambda m: date(int(m[2]), int(m[1]), 1)),
+        (r"M(0?[1-9]|1[0-2])\s*(\d{4})", Grain.MONTH, lambda m: date(int(m[2]), int(m[1]), 1)),
         (rf"Q([1-4])[\s\-/]*{_YEAR}", Grain.QUARTER, lambda m: date(full_year(m[2]), int(m[1]) * 3 - 2, 1)),
+        (rf"([1-4])Q[\s\-/]*{_YEAR}", Grain.QUARTER, lambda m: date(full_year(m[2]), int(m[1]) * 3 - 2, 1)),
         (r"(\d{4})[\s\-/]*Q([1-4])", Grain.QUARTER, lambda m: date(int(m[1]), int(m[2]) * 3 - 2, 1)),
         (rf"H([12])[\s\-/]*{_YEAR}", Grain.HALF, lambda m: date(full_year(m[2]), int(m[1]) * 6 - 5, 1)),
+        (rf"([12])H[\s\-/]*{_YEAR}", Grain.HALF, lambda m: date(full_year(m[2]), int(m[1]) * 6 - 5, 1)),
         (r"(\d{4})[\s\-/]*H([12])", Grain.HALF, lambda m: date(int(m[1]), int(m[2]) * 6 - 5, 1)),
         (r"((?:19|20)\d\d)", Grain.YEAR, lambda m: date(int(m[1]), 1, 1)),
     )
 )  # fmt: skip
-_REPORTING = re.compile(rf"FY\s*{_YEAR}(?:[\s\-]*(P|Q|H|W|Period)\s*(\d\d?))?", re.IGNORECASE)
-_GRAINS = {"p": Grain.MONTH, "q": Grain.QUARTER, "h": Grain.HALF, "w": Grain.WEEK}
+# Of the reporting calendar, whatever that is: the year, the letter of a grain, the number of the period.
+_REPORTING = tuple(
+    re.compile(pattern, re.IGNORECASE)
+    for pattern in (
+        rf"FY\s*{_YEAR}(?:[\s\-]*(?P<grain>P|Q|H|W|M|Period)\s*(?P<number>\d\d?))?",
+        rf"(?P<grain>P|Period)\s*(?P<number>\d\d?)[\s\-/.,]*(?:FY\s*)?{_YEAR}",
+        rf"(?P<grain>Q|H|W|M)\s*(?P<number>\d\d?)[\s\-/.,]*FY\s*{_YEAR}",
+        r"(?P<year>\d{4})[\s\-/.]*(?P<grain>P|Period)\s*(?P<number>\d\d?)",
+        r"0(?P<number>[01]\d)[-/.](?P<year>20\d\d)",
+        r"(?P<year>20\d\d)0(?P<number>[01]\d)",
+        rf"FY\s*{_YEAR}[\s\-]*{_MONTH}",
+        rf"{_MONTH}[\s\-]*FY\s*{_YEAR}",
+    )
+)
+_TWO_YEARS = re.compile(r"(?:FY\s*)?(\d{4}|\d\d)[-/](\d{4}|\d\d)", re.IGNORECASE)
+_GRAINS = {"p": Grain.MONTH, "q": Grain.QUARTER, "h": Grain.HALF, "w": Grain.WEEK, "m": Grain.MONTH}
+_ALONE = re.compile(r"(Period|P|Month|M|Quarter|Q|Half|H|Week|WK|KW|CW|W)?\.?\s*(\d\d?)", re.IGNORECASE)
+MOST_PERIODS = 53  # of a year: of weeks
 _NUMBERS = re.compile(rf"(\d\d?)[-/.](\d\d?)[-/.](\d{{4}}|\d\d){_TIME}")
 
 
@@ -80,8 +103,13 @@ def written(text: str, calendar: Calendar = CIVIL) -> Written | None:
     Written(first=datetime.date(2026, 4, 1), grain=<Grain.QUARTER: 'quarter'>)
     """
     text = text.strip()
-    if named := _REPORTING.fullmatch(text):
-        return _of_reporting_year(named, calendar)
+    if (plain := _of_any_calendar(text)) is not None:
+        return plain
+    named = _of_reporting_year(text)
+    return None if named is None else _in_year(*named, calendar)
+
+
+def _of_any_calendar(text: str) -> Written | None:
     for pattern, grain, reading in _FORMS:
         found = pattern.fullmatch(text)
         if found:
@@ -92,17 +120,42 @@ def written(text: str, calendar: Calendar = CIVIL) -> Written | None:
     return None
 
 
-def _of_reporting_year(found: Match[str], calendar: Calendar) -> Written | None:
-    grain = _GRAINS[found[2][0].casefold()] if found[2] else Grain.YEAR
+def _of_reporting_year(text: str) -> tuple[str, str, str] | None:
+    """The year, the letter of a grain and the number, or the name of a month, of a period of a reporting year."""
+    for pattern in _REPORTING:
+        if named := pattern.fullmatch(text):
+            said = named.groupdict()
+            letter = said.get("grain") or ("p" if said.get("number") else "m" if said.get("month") else "")
+            return said["year"], letter[:1].casefold(), said.get("number") or said.get("month") or "1"
+    years = _TWO_YEARS.fullmatch(text)
+    if (
+        years
+        and full_year(years[2]) == full_year(years[1]) + 1
+        and (len(years[1]) == 4 or text[:2].casefold() == "fy")
+    ):
+        return text, "", "1"
+    return None
+
+
+def _in_year(year: str, letter: str, number: str, calendar: Calendar) -> Written | None:
+    """The period of a reporting year; of one that is named by two years, the calendar says by which it is called."""
+    grain = _GRAINS[letter] if letter else Grain.YEAR
+    years = [full_year(one) for one in re.findall(r"\d+", year)]
+    named = years[0] if isinstance(calendar, MonthYears) and calendar.named_by_start else years[-1]
     try:
-        return Written(calendar.first_day(PeriodPlace(full_year(found[1]), int(found[3] or 1)), grain), grain)
+        if letter != "m":
+            return Written(calendar.first_day(PeriodPlace(named, int(number)), grain), grain)
+        month = int(number) if number.isdecimal() else month_number(number)
+        firsts = (calendar.first_day(PeriodPlace(named, place), grain) for place in range(1, 13))
+        return next((Written(first, grain) for first in firsts if first.month == month and first.day == 1), None)
     except ValueError:
         return None
 
 
 def is_of_reporting_year(text: str) -> bool:
     """Whether the text names a period of a reporting year, such as `FY26 P3`."""
-    return _REPORTING.fullmatch(text.strip()) is not None
+    text = text.strip()
+    return _of_any_calendar(text) is None and _of_reporting_year(text) is not None
 
 
 def is_like_a_date(text: str, *, serials: bool = False) -> bool:
@@ -110,6 +163,21 @@ def is_like_a_date(text: str, *, serials: bool = False) -> bool:
     if written(text) is not None or any(_in_order(text, order) for order in ("dmy", "mdy")):
         return True
     return serials and _serial(text) is not None
+
+
+def period_alone(text: str) -> tuple[str, int] | None:
+    """What a period without a year is: the letter of its kind, and its number; of a bare number the letter is empty.
+
+    >>> [period_alone(one) for one in ("March", "P03", "3", "2026-03")]
+    [('m', 3), ('p', 3), ('', 3), None]
+    """
+    if month := month_alone(text):
+        return "m", month
+    found = _ALONE.fullmatch(text.strip())
+    if found is None or not 1 <= int(found[2]) <= MOST_PERIODS:
+        return None
+    letter = (found[1] or "")[:1].casefold()
+    return "w" if letter in ("k", "c") else letter, int(found[2])
 
 
 def month_alone(text: str) -> int | None:

@@ -66,6 +66,15 @@ def columns_in(expression: Expression) -> tuple[str, ...]:
     return ()
 
 
+def adds_columns(expression: Expression) -> bool:
+    """Whether columns are added up, or one taken from another: an empty cell counts as nothing then."""
+    match expression:
+        case Worked(sign, left, right):
+            both = bool(columns_in(left)) and bool(columns_in(right))
+            return (sign in "+-" and both) or adds_columns(left) or adds_columns(right)
+    return False
+
+
 class _Parser:
     """Reads a text from left to right: products before sums, brackets first."""
 

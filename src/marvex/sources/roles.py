@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
-from marvex.sources.dates import is_like_a_date, month_alone
+from marvex.sources.dates import is_like_a_date, month_alone, period_alone
 from marvex.sources.headings import SCENARIO_WORDS, TO_DATE, Parted, parted, split
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
@@ -21,6 +21,7 @@ AMOUNT_NAMES = (
     *("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance", "revenue", "sales"),
     *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
 )
+DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
 SCENARIO_NAMES = ("scenario", "version")
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
@@ -52,6 +53,7 @@ class Column:
     figures: int
     dates: int
     scenarios: int  # cells that hold a usual scenario's name
+    undated: int  # cells that name a period without a year, or that its heading says are dates, and are none
     all_could_be_thousands: bool
     decimals: int  # the most that a plainly written figure has
 
@@ -63,6 +65,11 @@ class Column:
     @property
     def says_date(self) -> bool:
         return says_date(self.name)
+
+    @property
+    def is_undated(self) -> bool:
+        """Whether it says of which period a row is, and not of which year."""
+        return self.distinct > 1 and not self.is_dates and _is_most(self.undated, self.filled)
 
     @property
     def is_figures(self) -> bool:
@@ -178,10 +185,18 @@ def _column(name: str, cells: Sequence[str]) -> Column:
         distinct=len(kinds),
         figures=sum(kinds[cell][0] for cell in filled),
         dates=sum(kinds[cell][1] for cell in filled),
+        undated=sum(_is_undated(cell, says_date=serials) for cell in filled),
         scenarios=sum(cell.casefold() in SCENARIO_WORDS for cell in filled),
         all_could_be_thousands=bool(separated) and all(could_be_thousands(cell) for cell in separated),
         decimals=max((len(cell.partition(".")[2]) for cell in separated if _PLAIN.fullmatch(cell)), default=0),
     )
+
+
+def _is_undated(cell: str, *, says_date: bool) -> bool:
+    if month_alone(cell):
+        return True
+    is_odd = any(map(str.isdecimal, cell)) and not is_figure(cell) and not is_like_a_date(cell)
+    return says_date and (is_odd or period_alone(cell) is not None)
 
 
 def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Roles:
@@ -391,6 +406,14 @@ def _amount(columns: Sequence[Column], source: str) -> str:
         )
     if not candidates:
         raise Mistake(f"no column of {source} holds figures", f"Name the column of amounts with {setting('amount')}.")
+    entries = {name.strip().casefold(): name for name in candidates}
+    for debit, credit in DEBITS_AND_CREDITS:
+        if entries.keys() == {debit, credit}:
+            entered = f"{entries[debit]} - {entries[credit]}"
+            raise Mistake(
+                f"{source}: {entries[debit]} and {entries[credit]} are in two columns",
+                f"Say {setting('amount', entered)}, or the other way round where income counts up.",
+            )
     return _the_one(candidates, AMOUNT_NAMES, "the amount", "amount", source)
 
 

@@ -20,6 +20,18 @@ USUAL_WEEKDAY = 0.5  # a weekday with rows in this part of its weeks is one on w
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
+def zeros(of: ScenarioDates) -> tuple[str, ...]:
+    """That periods of zeros at the end of the current side were taken for not known yet."""
+    if of.outlook is not None:
+        of = of.outlook.actual
+    if of.zeros_to is None:
+        return ()
+    return (
+        f"every amount of {of.spoken} after {of.last} is 0, and is taken as not known yet: "
+        f"{setting('as_of', of.zeros_to)} takes them as figures",
+    )
+
+
 def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: Window) -> tuple[str, ...]:
     """Cautions about what was asked for: a whole base, dates that the calendar does not know, week 53."""
     cautions = []

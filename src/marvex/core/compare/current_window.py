@@ -113,7 +113,10 @@ def written(window: Window) -> str:
 
 
 def no_rows(of: ScenarioDates, window: str) -> Mistake:
-    return Mistake(f"no {of.spoken} rows in {window}: {of.spoken} runs {extent(of)}", "Ask for a window within that.")
+    zeros = f", or take its later zeros as figures with {setting('as_of', of.zeros_to)}" if of.zeros_to else ""
+    return Mistake(
+        f"no {of.spoken} rows in {window}: {of.spoken} runs {extent(of)}", f"Ask for a window within that{zeros}."
+    )
 
 
 def extent(one: ScenarioDates) -> str:

@@ -12,7 +12,7 @@ from enum import Enum
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.bases import base_of, check_pairing, year_ago
-from marvex.core.compare.cautions import differences, unlike
+from marvex.core.compare.cautions import differences, unlike, zeros
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.current_window import current_window, extent, no_rows, reached, written
 from marvex.core.compare.history import earlier_windows
@@ -83,7 +83,7 @@ def plan_sides(known: Sequence[ScenarioDates], asked: SidesAsked) -> Plan:
 
     Raises Mistake where a scenario or a window is not there.
     """
-    of, forecast = current_scenarios(known, asked.scenario)
+    of, forecast = current_scenarios(known, asked.scenario, asked.as_of)
     window, chosen = current_window(of, asked, is_outlook=forecast is not None)
     if forecast is not None and window is not None:
         of = outlook_of(of, forecast, asked.as_of, asked.calendar)
@@ -95,7 +95,8 @@ def plan_sides(known: Sequence[ScenarioDates], asked: SidesAsked) -> Plan:
 def sides_of_columns(known: Sequence[ScenarioDates], current: str, base: str | None, asked: SidesAsked) -> Plan:
     """The sides of a table that has both as columns, over the same days where it has dates."""
     by_name = {one.name: one for one in known}
-    of = by_name.get(current, ScenarioDates(name=current))  # a column without a figure has no days either
+    # A column without a figure has no days either.
+    of = by_name.get(current, ScenarioDates(name=current)).as_known(asked.as_of)
     window, chosen = current_window(of, asked, is_outlook=False)
     found = (
         Base(basis=Basis.SCENARIO, dates=by_name.get(base, ScenarioDates(name=base)))
@@ -146,7 +147,7 @@ def _planned(
         _check_any_matched(found, of, base)
         pairs = tuple(replace(pair, is_matched=found.holds(pair)) for pair in pairs)
     current, against = found.current, found.base
-    cautions += unlike(of, window, base, asked.full_base, filled)
+    cautions += unlike(of, window, base, asked.full_base, filled) + zeros(of)
     cautions += differences(of, current, base, against, pairs, every, asked.calendar)
     earlier = _earlier(of, base, filled, every, asked) if asked.with_history else ()
     beyond = timeline.pairs_beyond(window, pairs, every, base, asked) if every and asked.with_beyond else ()

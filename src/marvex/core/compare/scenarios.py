@@ -5,7 +5,7 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections import Counter
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
 from marvex.core.compare.side import Side, Stretch
@@ -46,6 +46,8 @@ class ScenarioDates:
     stops : what is said of its last day where that is part filled; else empty.
     misfit : the civil grain of its dates, where the reporting calendar has no such periods.
     outlook : what it is made of, where it is actuals as far as they go and forecast for the rest.
+    amounts_to : the last day of its last period with an amount other than 0, where there are later ones without.
+    zeros_to : the last day of those, once they are taken for not known yet.
     """
 
     name: str | None
@@ -58,6 +60,8 @@ class ScenarioDates:
     stops: str = ""
     misfit: Grain | None = None
     outlook: Outlook | None = None
+    amounts_to: date | None = None
+    zeros_to: date | None = None
 
     @property
     def spoken(self) -> str:
@@ -84,6 +88,13 @@ class ScenarioDates:
         is_day = period.grain is Grain.DAY
         is_outside = period.end < self.first or period.first > self.last
         return is_outside or not is_day or period.first.weekday() in self.weekdays
+
+    def as_known(self, as_of: date | None) -> ScenarioDates:
+        """The scenario as far as it is known: periods of zeros at its end are not, unless they are asked for."""
+        if self.amounts_to is None or (as_of is not None and as_of > self.amounts_to):
+            return self
+        days = tuple(day for day in self.days if day <= self.amounts_to)
+        return replace(self, days=days, last=self.amounts_to, zeros_to=self.last, stops="")
 
     def known_through(self, day: date) -> bool:
         """Whether there is nothing to come up to a day: the data reach it, but for weekdays without business."""
@@ -217,12 +228,17 @@ def is_version(name: str | None, *, is_column: bool) -> bool:
 
 
 def current_scenarios(
-    known: Sequence[ScenarioDates], asked: str | None
+    known: Sequence[ScenarioDates], asked: str | None, as_of: date | None = None
 ) -> tuple[ScenarioDates, ScenarioDates | None]:
-    """The current side's scenario, and the one that goes on from it where an outlook is asked for.
+    """The current side's scenario as far as it is known, and the one that an outlook goes on with from there.
 
     Raises Mistake where there is none so named, or none that is named actual.
     """
+    of, forecast = _current(known, asked)
+    return of.as_known(as_of), forecast
+
+
+def _current(known: Sequence[ScenarioDates], asked: str | None) -> tuple[ScenarioDates, ScenarioDates | None]:
     if asked is not None:
         whole = scenario_named(known, asked)
         actual, sign, forecast = asked.partition("+")

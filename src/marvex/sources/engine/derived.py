@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -17,7 +18,10 @@ from marvex.sources.readers.source_file import ROW_COLUMN, SourceFile
 from marvex.sources.roles import DATE_NAMES, ColumnsAsked, found_column
 
 _YEARS = {"year", "fy", "jahr", "année", "annee", "año", "anno", "jaar", "ano", "år", "vuosi"}
-_MONTHS = {"month", "mth", "monat", "mois", "mes", "mese", "maand", "mês", "måned", "månad", "kuukausi", "quarter"}
+_MONTHS = {"month", "mth", "monat", "mois", "mes", "mese", "maand", "mês", "måned", "månad", "kuukausi"}
+_PARTS = (_MONTHS, {"period"}, {"week"}, {"quarter"})  # of a year; the first that there is dates the rows
+_REPORTING = {"fiscal", "financial", "reporting", "accounting"}  # of a year that is not the civil one, if they differ
+_BEFORE = _REPORTING | {"posting", "calendar"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -61,20 +65,55 @@ def derived(
             asked = replace(asked, worked_out=(*asked.worked_out, text))
     parts = date_parts(relation.headings, asked, source)
     if parts is not None:
-        year, period = (f"trim(CAST({quoted_name(one)} AS VARCHAR))" for one in parts)
-        is_quarter = parts[1].casefold() == "quarter"
-        number = f"{year} || '-Q' || {period}" if is_quarter else f"{year} || '-' || lpad({period}, 2, '0')"
-        whole = (
-            f"CASE WHEN regexp_full_match({period}, '[0-9]{{1,2}}') THEN {number} ELSE {year} || ' ' || {period} END"
-        )
         heading = f"{parts[0]} and {parts[1]}"
-        relation = relation.with_column(heading, whole)
+        relation = relation.with_column(heading, _of_parts(*parts))
         asked = replace(asked, date=heading)
     return relation, asked
 
 
+def _of_parts(year: str, part: str) -> str:
+    """The text of a date whose year is in one column and its month or another part in another, as `dated` says it."""
+    of_year, number = (f"trim(CAST({quoted_name(one)} AS VARCHAR))" for one in (year, part))
+    is_reporting, letter = part_of_year(year, part)
+    if is_reporting:
+        of_year = f"'FY' || regexp_replace({of_year}, '^FY\\s*', '', 'i')"
+    padded = number if letter else f"lpad({number}, 2, '0')"
+    return (
+        f"CASE WHEN regexp_full_match({number}, '[0-9]{{1,2}}') THEN {of_year} || '-{letter}' || {padded} "
+        f"WHEN regexp_matches({number}, '[0-9]{{4}}') THEN {number} ELSE {of_year} || ' ' || {number} END"
+    )
+
+
+def dated(is_reporting: bool, letter: str, texts: tuple[str | None, ...]) -> str | None:
+    """A year and a part of it as one text; a part that names its year itself, such as `2026-01`, alone."""
+    year, part = texts
+    if year is None or part is None:
+        return None
+    if is_reporting:
+        year = "FY" + re.sub(r"^FY\s*", "", year, flags=re.IGNORECASE)
+    if re.fullmatch(r"[0-9]{1,2}", part):
+        return f"{year}-{letter}{part if letter else part.zfill(2)}"
+    return part if re.search(r"[0-9]{4}", part) else f"{year} {part}"
+
+
+def part_of_year(year: str, part: str) -> tuple[bool, str]:
+    """Whether two columns of a date are of the reporting year, by their headings, and the letter of its numbers."""
+    kind = _bare(part)
+    is_reporting = kind == "period" or _bare(year) == "fy" or bool(_REPORTING & set(_words(year)))
+    return is_reporting, {"quarter": "Q", "week": "W", "period": "P"}.get(kind, "M" if is_reporting else "")
+
+
+def _words(heading: str) -> list[str]:
+    return heading.casefold().replace("_", " ").split()
+
+
+def _bare(heading: str) -> str:
+    """What a heading of a part of a date says without what kind of year it is of: `Posting period` is a period."""
+    return " ".join(word for word in _words(heading) if word not in _BEFORE)
+
+
 def date_parts(headings: Sequence[str], asked: ColumnsAsked, source: str) -> tuple[str, str] | None:
-    """The two columns that a year and a month or a quarter stand in, as named or by their headings.
+    """The two columns that a year and a month or another part of it stand in, as named or by their headings.
 
     Beside a column that is called date they are parts of it, or of its file's place.
     """
@@ -84,12 +123,12 @@ def date_parts(headings: Sequence[str], asked: ColumnsAsked, source: str) -> tup
             return None
         first, second = (found_column(one, headings, source, "date") for one in names)
         return first, second
-    known = {heading.strip().casefold(): heading for heading in headings}
+    known = {_bare(heading): heading for heading in reversed(headings)}
     if DATE_NAMES[0] in known:
         return None
     year = next((known[word] for word in known if word in _YEARS), None)
-    month = next((known[word] for word in known if word in _MONTHS), None)
-    return (year, month) if year and month else None
+    part = next((known[word] for words in _PARTS for word in known if word in words), None)
+    return (year, part) if year and part else None
 
 
 def looked_up(relation: Relation, lookup: SourceFile, column: str | None, engine: Engine, source: str) -> Relation:

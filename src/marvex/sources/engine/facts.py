@@ -262,6 +262,16 @@ class Facts:
             tuple(values),
         )
 
+    def met(self) -> Query:
+        """Each category of the kept rows that has a figure, its scenario and written date, and whether all are 0."""
+        found = self.raw()
+        is_zero = "bool_and(highest = 0 AND lowest = 0)"
+        return Query(
+            f"SELECT {cells.name('c0')} AS name, {SCENARIO} AS scenario, date_text, {is_zero} FROM ({found.sql}) "
+            "WHERE kept AND figures > 0 GROUP BY ALL",
+            found.values,
+        )
+
     def unreadable_figure(self) -> Query:
         """Row number, column and text of the first amount that is no figure."""
         amount = self.reading.amount("amount_text")

@@ -7,6 +7,7 @@ from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
+from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from marvex.core.compare.point import NO_NAME, Cell
@@ -31,6 +32,8 @@ from marvex.sources.engine.signs import check_signs
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.statements import with_statements
+from marvex.sources.engine.undated import Undated, undated
+from marvex.sources.engine.zero_tails import with_zero_tails
 from marvex.sources.readers.files import Files
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.source_file import SourceFile, Wanted
@@ -113,10 +116,14 @@ def read_ledger(
         check_signs(sources, sources[0].statement, engine, len(sources[0].roles.compared_by))
     engine.run(query.CREATE_SCENARIO_DAYS, name)
     days = engine.rows(query.SCENARIO_DAYS, name)
+    scenarios = _scenarios(sources, calendar, ((scenario, day) for scenario, day, has, _ in days if has))
+    if total_as.way not in (Total.COUNT, Total.DISTINCT):
+        zero = [(scenario, day) for scenario, day, has, is_zero in days if has and is_zero]
+        scenarios = with_zero_tails(scenarios, zero, sources, engine, calendar) if zero else scenarios
     return Ledger(
         sources,
         engine,
-        _scenarios(sources, calendar, ((scenario, day) for scenario, day, has in days if has)),
+        scenarios,
         has_scenarios=len({scenario for scenario, *_ in days}) > 1,  # those without a figure among them
         spread=spread_said,
     )
@@ -181,6 +188,11 @@ class Ledger:
     @property
     def rows_read(self) -> int:
         return sum(one.rows_read for one in self.sources)
+
+    @cached_property
+    def undated(self) -> Undated | None:
+        """The periods without a year that the rows are of, where nothing says when they are."""
+        return undated(self.sources, self.engine)
 
     @property
     def said(self) -> tuple[str, ...]:

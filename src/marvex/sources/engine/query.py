@@ -23,9 +23,12 @@ class Query:
 # Every day of every scenario, kept or not, and how many amounts there are on it: how far the data are known.
 CREATE_SCENARIO_DAYS = Query(
     "CREATE TEMP TABLE scenario_days AS SELECT scenario, day, "
-    "sum(figures) FILTER (day IS NOT NULL OR date_text IS NULL) AS figures FROM facts GROUP BY ALL"
+    "sum(figures) FILTER (day IS NOT NULL OR date_text IS NULL) AS figures, "
+    "coalesce(bool_and(amount = 0), true) AS is_zero FROM facts GROUP BY ALL"
 )
-SCENARIO_DAYS = Query("SELECT scenario, day, coalesce(figures, 0) > 0 FROM scenario_days ORDER BY scenario, day")
+SCENARIO_DAYS = Query(
+    "SELECT scenario, day, coalesce(figures, 0) > 0, is_zero FROM scenario_days ORDER BY scenario, day"
+)
 
 
 def cells_of(

@@ -24,6 +24,7 @@ from marvex.sources.engine.source import Source, Stops
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.typed_columns import Typed, with_decimals
 from marvex.sources.engine.written_dates import create_days
+from marvex.sources.expression import adds_columns, parse_expression
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.roles import Column
 from marvex.sources.scales import currencies_said, is_unit, power_said, unit_of
@@ -88,6 +89,9 @@ class _Reader:
         self.relation, self.typed = found.relation, found.typed
         self.columns = self._columns()
         columns = self.columns_asked
+        for text in columns.worked_out:
+            if adds_columns(parse_expression(text, self.headings, self.name)):
+                self.said += (f"an empty cell counts as nothing in {text}",)
         self.statement = asked.statement
         if asked.statement is not None:
             account = account_column(asked.statement, self.headings, self.sample, asked.account, self.name)

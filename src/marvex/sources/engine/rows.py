@@ -45,6 +45,9 @@ class Rows(Protocol):
     def currencies(self, facts: Facts, column: str | None) -> list[str]:
         """The different currencies of the kept rows."""
 
+    def met(self, facts: Facts) -> list[Row]:
+        """Each category of the kept rows that has a figure, its scenario and written date, and whether all are 0."""
+
     def last_times(self, facts: Facts, days: int) -> list[Row]:
         """The last so many dates with a time of day, each with the last time on it, newest first."""
 
@@ -109,6 +112,9 @@ class FileRows:
 
     def currencies(self, facts: Facts, column: str | None) -> list[str]:
         return [str(row[0]) for row in self._rows(facts.currencies(column))]
+
+    def met(self, facts: Facts) -> list[Row]:
+        return self._rows(facts.met())
 
     def last_times(self, facts: Facts, days: int) -> list[Row]:
         return self._rows(facts.last_times(days))

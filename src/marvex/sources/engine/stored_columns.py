@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 from marvex.core.errors import Mistake, setting
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.connection import Engine
-from marvex.sources.engine.derived import date_parts, lookup_of
+from marvex.sources.engine.derived import date_parts, dated, lookup_of, part_of_year
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source_asked import AskedOfSource
@@ -174,7 +174,7 @@ def stored_columns(
     parts = date_parts(headings, columns, name)
     if parts is not None:
         heading = f"{parts[0]} and {parts[1]}"
-        made[heading] = Made(of=parts, make=partial(_period, parts[1].casefold() == "quarter"))
+        made[heading] = Made(of=parts, make=partial(dated, *part_of_year(*parts)))
         columns = replace(columns, date=heading)
     return StoredColumns(store, made, codes), (*headings, *made), columns
 
@@ -187,13 +187,3 @@ class _LookedUp:
 
     def __call__(self, texts: tuple[str | None, ...]) -> str | None:
         return self.known.get((texts[0] or "").strip()) or None
-
-
-def _period(is_quarter: bool, texts: tuple[str | None, ...]) -> str | None:
-    """A year and a month or a quarter as one text."""
-    year, period = texts
-    if year is None or period is None:
-        return None
-    if not (period.isdecimal() and len(period) < 3):
-        return f"{year} {period}"
-    return f"{year}-Q{period}" if is_quarter else f"{year}-{period.zfill(2)}"

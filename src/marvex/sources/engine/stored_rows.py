@@ -299,6 +299,14 @@ class StoredRows:
         rows = self.columns.store.rows(found if kept is None else found.where(kept))
         return sorted({text for row in rows if (text := as_text(row[0]))})
 
+    def met(self, facts: Facts) -> list[Row]:
+        found: dict[Row, bool] = {}
+        for name, scenario, date, is_kept, _, highest, lowest, _, figures, *_ in self._raw_rows(facts):
+            if is_kept and figures:
+                of = (name or "").strip(), (scenario or "").strip() or None, date
+                found[of] = found.get(of, True) and highest == lowest == 0
+        return [(*of, is_zero) for of, is_zero in found.items()]
+
     def last_times(self, facts: Facts, days: int) -> list[Row]:
         from sqlalchemy import func, select
 

@@ -81,7 +81,12 @@ class _Working:
             return _Part(left.over.times(right.over), under)
         one, other = left.over.times(right.under), right.over.times(left.under)
         decimals = max(one.decimals, other.decimals)
-        return _Part(_Whole(f"({one.at(decimals)} {expression.sign} {other.at(decimals)})", decimals), under)
+        if not (columns_in(expression.left) and columns_in(expression.right)):
+            return _Part(_Whole(f"({one.at(decimals)} {expression.sign} {other.at(decimals)})", decimals), under)
+        # An empty cell counts as nothing beside one with a figure, as the debit of a row with a credit does.
+        first, second = self.column(one.at(decimals)), self.column(other.at(decimals))
+        both = f"{first} {expression.sign} {second}, {first}, {expression.sign}{second}"
+        return _Part(_Whole(f"coalesce({both})", decimals), under)
 
     def rounded(self, part: _Part, decimals: int) -> _Whole:
         """A quotient to so many decimals, half even, and what is none as it is.

@@ -29,8 +29,10 @@ def create_days(
     says_date = column is not None and column.says_date
     cautions: tuple[str, ...] = ()
     days = read_days(texts, asked.dates, place, serials=says_date, calendar=asked.calendar)
-    if asked.calendar == CIVIL and any(is_of_reporting_year(text) for text in texts):
-        cautions += (f"{name}: FY is read as a year from January on; {setting('year_starts')} says otherwise",)
+    if asked.calendar == CIVIL and (text := min(filter(is_of_reporting_year, texts), default="")):
+        cautions += (
+            f"{name}: '{text}' is read as of a year from January on; {setting('year_starts')} says otherwise",
+        )
     grains = {found.grain for found in days.values() if found}
     if len(grains) > 1:
         of_scenarios: dict[str, dict[str, bool]] = {}  # each text, and whether a row with it is kept

@@ -1,0 +1,40 @@
+"""Which values of a column have amounts, of which scenario and when: asked of the rows, for the facts do not say it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import date
+
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.query import Query
+from marvex.sources.engine.source import Source
+from marvex.sources.where import Filter
+
+
+def met(
+    source: Source, columns: Sequence[str], filters: Sequence[Filter], engine: Engine
+) -> list[tuple[str, str | None, date | None, bool]]:
+    """Each value of a column with a scenario and a day of which it has amounts, and whether they are all 0.
+
+    Parameters
+    ----------
+    columns : the one column, or none: then the value is empty.
+    filters : the conditions that count; whether a side has a period is told by all rows else.
+    """
+    roles = replace(source.roles, by=tuple(columns), inner=0, each_row=False)
+    own = replace(source.facts, roles=roles, filters=tuple(filters), key=None, has_ends=True)
+    own = replace(own, is_numbered=False, names="", has_signs=False)
+    days = {}
+    if roles.has_dates:
+        days = dict(engine.rows(Query(f"SELECT date_text, day FROM {own.days}"), source.name))
+    found = [(str(value), its, days.get(text), is_zero) for value, its, text, is_zero in source.rows.met(own)]
+    name = source.asked.name
+    if name is None:
+        return found
+    is_own = any((scenario or "").casefold() == name.casefold() for _, scenario, *_ in found)
+    return [
+        (value, name, day, is_zero)
+        for value, its, day, is_zero in found
+        if not is_own or (its or "").casefold() == name.casefold()
+    ]

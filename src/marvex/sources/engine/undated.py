@@ -1,0 +1,75 @@
+"""Periods that say no year, such as the months of a sheet of one year: which of them each side has."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import date
+
+from marvex.core.compare.side import Span
+from marvex.core.time.calendar import Grain, is_finer
+from marvex.sources.dates import period_alone
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.met import met
+from marvex.sources.engine.source import Source
+
+Named = tuple[str, int]  # what a period without a year is, as `period_alone` says it
+
+
+@dataclass(frozen=True, slots=True)
+class Undated:
+    """Columns of periods without a year, and each of those with the scenario and the day of its amounts, as `met` says.
+
+    Parameters
+    ----------
+    columns : by the scenario that a source is said to hold.
+    """
+
+    columns: Mapping[str | None, str]
+    met: tuple[tuple[str, str | None, date | None, bool], ...]
+
+    def where(self, scenario: str | None) -> tuple[str, str]:
+        """The column of a scenario's rows, and how a condition names it."""
+        own = scenario if scenario in self.columns else None
+        column = self.columns.get(own) or next(iter(self.columns.values()))
+        return column, column if own is None or len(self.columns) == 1 else f"{own}={column}"
+
+    def of(self, span: Span) -> dict[tuple[str, int] | str, str]:
+        """The periods of which a span has amounts, by what they name, in order; without those that are 0 to the end."""
+        found, amounts = dict[Named, str](), set[Named]()
+        for text, scenario, day, is_zero in self.met:
+            if any(
+                one.scenario == scenario
+                and (day is None or one.first is None or one.first <= day <= (one.last or day))
+                for one in span.stretches
+            ):
+                named = period_alone(text) or (text.casefold(), 0)
+                found.setdefault(named, text)
+                amounts |= set() if is_zero else {named}
+        in_order = sorted(found)
+        last = max((place for place, one in enumerate(in_order) if one in amounts), default=len(in_order))
+        return {one: found[one] for one in in_order[: last + 1]}
+
+
+def undated(sources: Sequence[Source], engine: Engine) -> Undated | None:
+    """The periods without a year of all sources; None where one of them says when its rows are."""
+    columns = [_column(one) for one in sources]
+    if not all(columns):
+        return None
+    rows = [
+        row
+        for source, column in zip(sources, columns, strict=True)
+        for row in met(source, [column], [one for one in source.filters if one.column == column], engine)
+        if row[0]
+    ]
+    by_name = dict(zip((one.asked.name for one in sources), columns, strict=True))
+    return Undated(by_name, tuple(rows))
+
+
+def _column(source: Source) -> str:
+    """The column of periods, where dates do not say as much; empty where there is none."""
+    grain, roles = source.written_grain, source.roles
+    if roles.has_dates and (grain is None or not is_finer(Grain.MONTH, grain)):
+        return ""
+    taken = {roles.date, roles.scenario, roles.per, *(one.name for one in roles.amounts)}
+    return next((one.name for one in source.columns if one.is_undated and one.name not in taken), "")

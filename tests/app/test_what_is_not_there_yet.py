@@ -1,0 +1,154 @@
+"""Periods that a side does not have yet: months of no year, zeros to the end of a sheet, parts of a fiscal year."""
+
+from __future__ import annotations
+
+import sqlite3
+from typing import Any
+
+import pytest
+
+from conftest import Desk, by_label
+
+MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+# Fuel costs 100 a month and 110 in the budget, crew 50 and 50; actuals are there to March.
+ROWS = [
+    (month, item, scenario, {"actual": net, "budget": net + more}[scenario])
+    for month in range(1, 7)
+    for item, net, more in (("Fuel", 100, 10), ("Crew", 50, 0))
+    for scenario in ("actual", "budget")
+    if scenario == "budget" or month <= 3
+]
+BY = ("--by", "item")
+
+
+def periods(form: str) -> list[tuple[Any, ...]]:
+    return [(form.format(n=month, name=MONTHS[month - 1]), *rest) for month, *rest in ROWS]
+
+
+@pytest.mark.parametrize(
+    ("heading", "form", "both"),
+    [("Month", "{name}", "Jan,Feb,Mar"), ("period", "P{n:02}", "P01,P02,P03"), ("week", "{n}", "1,2,3"),
+     ("Accounting period", "{n}", "1,2,3"), ("Zeitraum", "{name}", "Jan,Feb,Mar")],
+)  # fmt: skip
+def test_months_of_no_year_are_compared_only_where_both_sides_have_them(
+    desk: Desk, heading: str, form: str, both: str
+) -> None:
+    desk.write("l.csv", periods(form), (heading, "item", "scenario", "net"))
+    with sqlite3.connect(desk.folder / "l.db") as books:
+        books.execute(f'CREATE TABLE l ("{heading}" TEXT, item TEXT, scenario TEXT, net INTEGER)')
+        books.executemany("INSERT INTO l VALUES (?, ?, ?, ?)", periods(form))
+    for source in (("l.csv",), ("sqlite:///l.db", "--table", "l")):
+        said = desk.refused("table", *source, *BY)
+        assert f"{heading} says no year, and actual has nothing in" in said
+        assert f"{heading}={both}" in said
+        # 3 × 100 against 3 × 110; with all, against 6 × 110, and that is cautioned.
+        fuel = by_label(desk.figures("table", *source, *BY, "--where", f"{heading}={both}"))["Fuel"]
+        assert (fuel["current"], fuel["base"]) == (300, 330)
+        whole = desk.figures("table", *source, *BY, "--full-base")
+        assert by_label(whole)["Fuel"]["base"] == 660
+        assert any("not of the same periods" in one for one in whole["cautions"])
+    # A quiet month of one item is no month that its side lacks, and what has no base has nothing to lack.
+    few = [row for row in periods(form) if row[0] in both.split(",") and row[1:3] != ("Crew", "actual")]
+    desk.write("q.csv", few, (heading, "item", "scenario", "net"))
+    assert desk.run("table", "q.csv", *BY).status == desk.run("table", "l.csv", *BY, "--versus", "none").status == 0
+
+
+def test_a_side_that_is_a_column_or_a_file_lacks_months_too(desk: Desk) -> None:
+    desk.write("w.csv", [(m, 100 if n < 3 else "", 110) for n, m in enumerate(MONTHS)], ("Month", "Actual", "Budget"))
+    desk.write("z.csv", [(m, 100, 110 if n < 2 else 0) for n, m in enumerate(MONTHS)], ("Month", "2025", "2026"))
+    desk.write("a.csv", [("Jan", "Fuel", 100), ("Feb", "Fuel", 100)], ("month", "item", "net"))
+    desk.write("b.csv", [(name, "Fuel", 110) for name in ("January", "February", "March")], ("Month", "item", "net"))
+    for words, kept, sides in (
+        (("w.csv",), "Month=Jan,Feb,Mar", (300, 330)),
+        (("z.csv",), "Month=Jan,Feb", (220, 200)),
+        (("actual=a.csv", "budget=b.csv", *BY), "budget=Month=January,February", (200, 220)),
+    ):
+        assert f"--where {kept}" in desk.refused("table", *words)
+        total = desk.figures("table", *words, "--where", kept)["points"][-1]
+        assert (total["current"], total["base"]) == sides
+    # All twelve on both sides, or names that are no periods, are nothing to stop at.
+    desk.write("f.csv", [(m, 100, 110) for m in MONTHS], ("Month", "Actual", "Budget"))
+    desk.write("n.csv", [("P1", 5, 6), ("P2", "", 6), ("P3", 7, 6)], ("Product", "Actual", "Budget"))
+    assert [desk.run("table", one).status for one in ("f.csv", "n.csv")] == [0, 0]
+
+
+@pytest.mark.parametrize("wide", [True, False])
+def test_zeros_to_the_end_of_a_sheet_are_not_known_yet(desk: Desk, wide: bool) -> None:
+    # Actuals to March, and zeros from April on: 3 × 100 against 3 × 110, and not against 12 × 110.
+    rows = [("Fuel", *[100] * 3, *[0] * 9, *[110] * 12), ("Crew", *[50] * 3, *[0] * 9, *[50] * 12)]
+    if wide:
+        heads = [f"{month} 2026 {side}" for side in ("Actual", "Budget") for month in MONTHS]
+        desk.write("s.csv", rows, ("item", *heads))
+    else:
+        long = [
+            (f"2026-{at % 12 + 1:02}-01", item, ("actual", "budget", "forecast")[at // 12], net)
+            for item, *figures in rows
+            for at, net in enumerate([*figures, *[99] * 12])
+        ]
+        desk.write("s.csv", long, ("date", "item", "scenario", "net"))
+    found = desk.figures("table", "s.csv", *BY)
+    assert (by_label(found)["Fuel"]["current"], by_label(found)["Fuel"]["base"]) == (300, 330)
+    assert found["current"]["to"] == "2026-03-31"
+    assert any("after 2026-03-31 is 0" in one and "--as-of 2026-12-31" in one for one in found["cautions"])
+    assert by_label(desk.figures("table", "s.csv", *BY, "--as-of", "2026-12-31"))["Fuel"]["base"] == 1320
+    assert "--as-of 2026-12-31" in desk.refused("table", "s.csv", *BY, "--for", "2026-05")
+    if not wide:  # 3 × 100 and 9 × 99, and no zeros of actuals in the place of a forecast
+        outlook = desk.figures("table", "s.csv", *BY, "--of", "actual+forecast", "--for", "2026")
+        assert by_label(outlook)["Fuel"]["current"] == 1191
+
+
+def test_rows_that_cancel_one_another_out_are_no_zeros(desk: Desk) -> None:
+    # From April on the sums of each month are 0, and its rows are not; nor are a few days of zeros a month.
+    rows = [
+        (f"2026-{month:02}-01", item, net)
+        for month in range(1, 7)
+        for item, net in (("A", 10 * (month < 4)), ("B", -month), ("B", month * (month > 3)))
+    ]
+    desk.write("b.csv", rows, ("date", "item", "net"))
+    desk.write(
+        "d.csv", [(f"2026-01-{day:02}", "A", 0 if day > 20 else 5) for day in range(1, 32)], ("date", "item", "net")
+    )
+    for name, words in (("b.csv", ("--where", "item=A")), ("b.csv", ()), ("d.csv", ())):
+        found = desk.figures("table", name, *BY, "--versus", "none", *words)
+        assert found["current"]["to"] in ("2026-06-30", "2026-01-31") and not found["cautions"]
+
+
+@pytest.mark.parametrize(
+    ("headings", "rows", "window"),
+    [
+        # The second period of a year from April on is May, whatever two columns are called; July is in week 27.
+        (("Fiscal Year", "Posting period"), [(2027, 1), (2027, 2)], ("2026-04-01", "2026-05-31")),
+        (("year", "period"), [(2027, "P01"), (2027, "P02")], ("2026-04-01", "2026-05-31")),
+        (("fy", "month"), [("FY27", "Apr"), ("FY27", "May")], ("2026-04-01", "2026-05-31")),
+        (("Year", "Quarter", "Month"), [(2026, 2, 4), (2026, 2, 5)], ("2026-04-01", "2026-05-31")),
+        (("year", "period"), [(2026, "2026-04"), (2026, "2026-05")], ("2026-04-01", "2026-05-31")),
+        (("year", "week"), [(2026, 15), (2026, 16)], ("2026-04-01", "2026-04-19")),
+        (("period",), [("FY27-P01",), ("P02 FY27",)], ("2026-04-01", "2026-05-31")),
+        (("period",), [("001.2027",), ("002.2027",)], ("2026-04-01", "2026-05-31")),
+        (("period",), [("2027001",), ("2027P02",)], ("2026-04-01", "2026-05-31")),
+    ],
+)
+def test_a_year_and_its_parts_are_of_the_reporting_year_where_they_say_so(
+    desk: Desk, headings: tuple[str, ...], rows: list[tuple[Any, ...]], window: tuple[str, str]
+) -> None:
+    facts = [(*row, "Fuel", scenario, net) for scenario, net in (("actual", 10), ("budget", 11)) for row in rows]
+    # The budget goes on to where the actuals are not yet.
+    later = {1: ("FY27-P03",), 2: (rows[-1][0], 3 if headings[0] == "Fiscal Year" else 22), 3: (2026, 2, 6)}
+    last = {"fy": ("FY27", "Jun"), "P02": (2027, "P03"), "2026-05": (2026, "2026-06")}
+    found = next((one for key, one in last.items() if key in (headings[0], rows[-1][-1])), later[len(headings)])
+    desk.write("y.csv", [*facts, (*found, "Fuel", "budget", 99)], (*headings, "item", "scenario", "net"))
+    told = desk.figures("table", "y.csv", *BY, "--year-starts", "april")
+    assert (by_label(told)["Fuel"]["current"], by_label(told)["Fuel"]["base"]) == (20, 22)
+    assert (told["current"]["from"], told["current"]["to"]) == window
+
+
+def test_debits_and_credits_of_two_columns_are_one_amount(desk: Desk) -> None:
+    rows = [("Fuel", 400, ""), ("Fuel", "", "30.50"), ("Fares", "", 1200), ("Fares", "", "")]
+    desk.write("g.csv", rows, ("account", "Debit", "Credit"))
+    assert "Say --amount 'Debit - Credit'" in desk.refused("table", "g.csv", "--by", "account")
+    words = ("table", "g.csv", "--by", "account", "--versus", "none", "--amount")
+    # 400 − 30.50; −1,200; an empty row is none. A number alone makes no amount of an empty cell.
+    found = by_label(desk.figures(*words, "Debit - Credit"))
+    assert [float(found[one]["current"]) for one in ("Fuel", "Fares")] == [369.5, -1200]
+    assert "counts as nothing in Debit - Credit" in desk.run(*words, "Debit - Credit").err
+    assert by_label(desk.figures(*words, "Debit - 1"))["Fuel"]["current"] == 399
