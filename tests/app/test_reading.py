@@ -364,3 +364,37 @@ def test_cells_that_a_workbook_shows_in_per_cent_are_percentages(desk: Desk) -> 
         ("Total", 1300),
     ]
     assert "'Load' is in per cent, of no two lines, and was left out" in found["cautions"][0]
+
+
+@pytest.mark.parametrize(
+    ("title", "formats", "fares"),
+    [
+        # 1,211,000 shown as 1,211 under "EUR '000" is 1,211 thousand; shown as it is, it is a thousand times that.
+        ("EUR '000", ["#,##0,"] * 4, 1211000),
+        ("Results in millions", ['0.0,,"m"'] * 4, 1211000),
+        ("EUR '000", ["#,##0"] * 4, 1211000000),
+        ("Results", ["#,##0,"] * 4, 1211000),
+        ("EUR '000", ["#,##0,", "#,##0,", "#,##0", "#,##0"], None),
+    ],
+)
+def test_thousands_that_are_a_format_alone_do_not_count_twice(
+    desk: Desk, title: str, formats: list[str], fares: int | None
+) -> None:
+    with xlsxwriter.Workbook(desk.folder / "s.xlsx") as book:
+        page = book.add_worksheet()
+        page.write(0, 0, title)
+        page.write_row(1, 0, ("Item", 2025, 2026))
+        rows = (
+            ("Fares", 1200000, 1211000),
+            ("Freight", 300000, 309000),
+            ("Rent", 40000, 41000),
+            ("Fuel", 9000, 9500),
+        )
+        for row, ((name, *figures), form) in enumerate(zip(rows, formats, strict=True), 2):
+            page.write(row, 0, name)
+            page.write_row(row, 1, figures, book.add_format({"num_format": form}))
+    if fares is None:
+        assert "column B: some figures are shown in thousands" in desk.refused("table", "s.xlsx")
+        assert by_label(desk.figures("table", "s.xlsx", "--amounts-in", "one"))["Fares"]["current"] == 1211000
+        return
+    assert by_label(desk.figures("table", "s.xlsx"))["Fares"]["current"] == fares

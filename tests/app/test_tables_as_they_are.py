@@ -626,7 +626,7 @@ def test_a_sheet_starts_at_its_first_row_and_a_merged_cell_covers_the_rows_below
             page.write(number, 1, value)
         page.merge_range(7, 1, 9, 1, "Merle")
         page.write(9, 2, "end")
-    title, rows = sheet_of(path, "sheet.xlsx", None)
+    title, rows, _ = sheet_of(path, "sheet.xlsx", None)
     assert (title, {len(row) for row in rows}) == ("Ledger", {3})
     cells = ["", "", 5.0, True, "", "", date(2026, 1, 5), "Merle", "Merle", "Merle"]
     assert [row[1] for row in rows] == cells and rows[9][2] == "end"

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 from dataclasses import replace
 from typing import Any
 
+from marvex.app.like_with_like import with_periods_checked
 from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
+from marvex.core.compare.plan import plan_sides
 from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import Mistake, offered, setting
 from marvex.core.survey import Survey
@@ -39,6 +42,7 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
         raise Mistake("a survey is of one source", "Survey the sources one by one.")
     book, unclear, said = read_somehow(session, request, is_held=True)
     settings = request.settings
+    unclear += unlike_periods(book, request, said)
     said |= {field: getattr(settings, field)[0] for field in ("table", "query") if getattr(settings, field)}
     survey = surveyed(book, request.sources[0].path, tuple(setting(field, value) for field, value in said.items()))
     cautions = tuple(session.word(one) for one in (*unclear, *survey.cautions))
@@ -75,6 +79,21 @@ def read_somehow(
             unclear.append(f"unclear: {mistake.what}; taken here with {setting(field, value)}")
             taken[field] = value
     return session.ledger(request, is_held=is_held), unclear, taken
+
+
+def unlike_periods(book: Ledger, request: Request, taken: dict[str, str]) -> list[str]:
+    """What is unclear where one side lacks periods that say no year; what keeps both alike is added to `taken`."""
+    if book.undated is None:
+        return []
+    with contextlib.suppress(Mistake):
+        plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
+        try:
+            with_periods_checked(book, plan, request.settings)
+        except Mistake as mistake:
+            kept = offered(mistake).get("where")
+            taken |= {"where": kept} if kept else {}
+            return [f"unclear: {mistake.what}" + (f"; taken here with {setting('where', kept)}" if kept else "")]
+    return []
 
 
 def _way_on(mistake: Mistake, settings: Settings) -> tuple[str, str] | None:

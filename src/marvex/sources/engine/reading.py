@@ -284,6 +284,11 @@ class _Reader:
         labels = [heading for heading in self.headings if heading not in headings]
         of_titles = power_said((*self.file.titles, *labels[:1])) or 0
         powers = {one: of_titles if (own := power_said([one])) is None else own for one in headings}
+        shown_in = {one: self._shown_in(one) if powers[one] else 0 for one in headings}
+        powers = {one: power - shown_in[one] for one, power in powers.items()}
+        if (shown := max(shown_in.values())) > 0:
+            names = listed([one for one in headings if shown_in[one]], 3)
+            self.said += (f"{unit_of(shown)[1]} are the format alone of {names}, which hold ones",)
         power = max(powers.values())
         other = next((one for one, its in powers.items() if its != power), None)
         if other is not None:
@@ -296,6 +301,17 @@ class _Reader:
             unit, words = unit_of(power)
             self.said += (f"figures are in {words}, as the heading says ({setting('amounts_in', unit)})",)
         return power or 0
+
+    def _shown_in(self, heading: str) -> int:
+        """The power of ten that a format shows the figures of a column in, which are ones; asks where not of all."""
+        letter = dict(zip(self.headings, self.file.letters, strict=False)).get(heading, "")
+        shown = self.file.shown_in.get(letter, 0)
+        if shown is None:
+            raise Mistake(
+                f"{self.name}, column {letter}: some figures are shown in thousands by their format, others are not",
+                f"Say what they are: {setting('amounts_in', 'one')} or {setting('amounts_in', 'k')}.",
+            )
+        return shown
 
     def _units(self, facts: Facts) -> tuple[str, tuple[str, ...]] | None:
         """The column of units that has several, of money or others, with them; a business unit is none."""

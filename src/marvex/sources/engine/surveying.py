@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+import contextlib
 import shlex
 from collections.abc import Sequence
 from decimal import Decimal
 from typing import Any
 
-from marvex.core.compare.cautions import missing_periods
+from marvex.core.compare.cautions import missing_periods, zeros
 from marvex.core.compare.point import NO_NAME
-from marvex.core.compare.scenarios import ACTUAL_NAMES, ACTUAL_WORDS, BASE_NAMES
+from marvex.core.compare.scenarios import ACTUAL_NAMES, ACTUAL_WORDS, BASE_NAMES, current_scenarios
 from marvex.core.compare.side import Span, Stretch
 from marvex.core.compare.totals import TotalAs
-from marvex.core.errors import setting
+from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO
 from marvex.core.survey import (
     CategoryColumn,
@@ -75,7 +76,7 @@ def surveyed(book: Ledger, source_text: str, taken: tuple[str, ...] = ()) -> Sur
         doubled=table.doubled(duplicates),
         outliers=table.outliers([one.name for one in sorted(categories, key=lambda one: -one.distinct)[:FINEST]]),
         categories=categories,
-        cautions=source.cautions,
+        cautions=(*source.cautions, *_zeros(book)),
         next=tuple(" ".join((one, *taken)) for one in _next(source, source_text, categories, scenarios)),
     )
 
@@ -267,6 +268,8 @@ def _role(source: Source, column: Any, distinct: int) -> tuple[str, str]:
         return "another date", "dates"
     if column.is_code and column.is_figures:
         return "code", "named as one"
+    if column.is_undated:
+        return "categories", f"{distinct} periods of no year"
     if column.is_figures:
         return "more figures", "figures, but not the amount"
     if not column.filled:
@@ -274,6 +277,12 @@ def _role(source: Source, column: Any, distinct: int) -> tuple[str, str]:
     if 1 < distinct <= MOST_CATEGORIES:
         return "categories", f"{distinct} names"
     return "text", "one name only" if distinct == 1 else f"{distinct:,} texts"
+
+
+def _zeros(book: Ledger) -> tuple[str, ...]:
+    with contextlib.suppress(Mistake):  # none of the scenarios is the current one
+        return zeros(current_scenarios(book.scenarios, None)[0])
+    return ()
 
 
 def _scenario(book: Ledger, name: str | None) -> ScenarioFacts:

@@ -9,10 +9,10 @@ from __future__ import annotations
 import contextlib
 import csv
 import gzip
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeAlias
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.total_names import is_total_name
@@ -44,6 +44,9 @@ from marvex.sources.readers.store import CLUSTER, Place, Store, is_address
 STANDARD_INPUT = "-"
 ROWS_LOOKED_AT = 200  # of a sheet, to see whether it is a plain table
 
+# The name of a sheet, its rows, and the power of ten that the figures of a column are shown in by their format.
+_Sheet: TypeAlias = tuple[str | None, Sequence[Sequence[Any]], Mapping[str, int | None]]
+
 
 class Files:
     """The files of a session: each is opened and unpacked once, however many requests are made of it."""
@@ -51,7 +54,7 @@ class Files:
     def __init__(self) -> None:
         self._stack = contextlib.ExitStack()
         self._paths: dict[str, tuple[str, Path]] = {}
-        self._sheets: dict[tuple[Path, str | None], tuple[str | None, Sequence[Sequence[Any]]]] = {}
+        self._sheets: dict[tuple[Path, str | None], _Sheet] = {}
         self._files: dict[Wanted, SourceFile] = {}
         self._layouts: dict[Path, Layout] = {}
         self._stores: dict[Place, Store] = {}
@@ -176,7 +179,7 @@ class Files:
         if wanted.cells is None and is_plain:
             return SourceFile(name=name, path=path, layout=layout)
         if (path, None) not in self._sheets:
-            self._sheets[path, None] = None, _records(path, layout.delimiter, name)
+            self._sheets[path, None] = None, _records(path, layout.delimiter, name), {}
         return self._tidied(name, self._sheets[path, None], wanted, is_text=True)
 
     def _workbook(self, path: Path, name: str, wanted: Wanted) -> SourceFile:
@@ -186,17 +189,16 @@ class Files:
             self._sheets[path, wanted.sheet] = sheet_of(path, name, wanted.sheet)
         return self._tidied(name, self._sheets[path, wanted.sheet], wanted)
 
-    def _tidied(
-        self, name: str, sheet: tuple[str | None, Sequence[Sequence[Any]]], wanted: Wanted, is_text: bool = False
-    ) -> SourceFile:
+    def _tidied(self, name: str, sheet: _Sheet, wanted: Wanted, is_text: bool = False) -> SourceFile:
         from marvex.sources.readers.tidy import tidy
 
-        title, rows = sheet
+        title, rows, shown_in = sheet
         grid = grid_of(rows, wanted.cells)
         if not is_text and _is_plain(grid):
             headings, *lines = grid.lines
             numbered = ((line.number, line.cells) for line in lines if any(line.cells))
-            return _written_tidy(name, title, distinct(headings.cells), numbered, self.spare_folder(), grid.letters)
+            heads, folder = distinct(headings.cells), self.spare_folder()
+            return replace(_written_tidy(name, title, heads, numbered, folder, grid.letters), shown_in=shown_in)
         table = tidy(
             grid, name, wanted.wishes, keep_totals=wanted.keep_totals, is_text=is_text, numbers=wanted.numbers
         )
@@ -209,6 +211,7 @@ class Files:
             found=table.found,
             kept_totals=table.kept_totals,
             titles=table.titles,
+            shown_in=shown_in,
         )
 
 

@@ -1,6 +1,7 @@
 """The cells of a workbook that hold an error, #DIV/0! or #REF!, a formula that nothing has worked out, or a percentage.
 
-Its parser gives the first as empty, the second as empty or 0, and 75% as 0.75.
+Its parser gives the first as empty, the second as empty or 0, and 75% as 0.75. It does not say which figures are shown
+in thousands or millions by their format alone.
 """
 
 from __future__ import annotations
@@ -10,6 +11,7 @@ import itertools
 import re
 import zipfile
 import zlib
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -22,7 +24,9 @@ from marvex.sources.readers.grid import place_of
 _MARKS = (b't="e"', b"t='e'")
 # A cell of a formula, its attributes, the formula and the value that was kept of it.
 _FORMULA = re.compile(rb"<c\b([^>]*)>\s*<f\b[^>]*?(?:/>|>([^<]*)</f>)\s*(?:<v>([^<]*)</v>)?")
-_IN_CELL = re.compile(rb"""\b(r|t)=["'](\w+)["']""")
+_IN_CELL = re.compile(rb"""\b(r|s|t)=["'](\w+)["']""")
+_NUMBER = re.compile(rb"<c\b([^>]*[^>/])>(?:\s*<f\b[^>]*?(?:/>|>[^<]*</f>))?\s*<v>")  # a cell with a value
+_SCALING = re.compile(r"[0#?](,+)(?=[^0#?,]|$)")  # in the format of a figure
 _TO_BE_WORKED_OUT = re.compile(rb"""\bfullCalcOnLoad=["'](?:1|true)["']""")
 _PART = re.compile(r"xl/worksheets/[^/]+\.xml")
 _PLACE = re.compile(r"([A-Z]{1,3})(\d+)")
@@ -39,15 +43,17 @@ Texts = Mapping[tuple[int, int], str]
 class OddCells:
     """What cells with an error say, the formulas without a value, and which cells are shown in per cent.
 
-    All are by row and column, both counted from 0.
+    All are by row and column, both counted from 0; `shown_in` is by column, the powers of ten that figures are shown in
+    by their format, each with how many are.
     """
 
     errors: Texts = field(default_factory=dict)
     formulas: Texts = field(default_factory=dict)
     percents: frozenset[tuple[int, int]] = frozenset()
+    shown_in: Mapping[int, Counter[int]] = field(default_factory=dict)
 
     def __bool__(self) -> bool:
-        return bool(self.errors or self.formulas or self.percents)
+        return bool(self.errors or self.formulas or self.percents or self.shown_in)
 
 
 def odd_cells(path: Path) -> Mapping[str, OddCells]:
@@ -65,7 +71,7 @@ def odd_cells(path: Path) -> Mapping[str, OddCells]:
 def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
     parts = [one for one in archive.namelist() if _PART.fullmatch(one)]
     is_new = _TO_BE_WORKED_OUT.search(archive.read("xl/workbook.xml")) is not None
-    percent = _percent_styles(archive)
+    percent, scaled = _styles_of_figures(archive)
     found = {}
     for part in parts:
         sheet = archive.read(part)
@@ -73,6 +79,7 @@ def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
             errors=_in_rows(sheet),
             formulas=_never_worked_out(sheet, is_new=is_new),
             percents=_in_per_cent(sheet, percent),
+            shown_in=_shown_in(sheet, scaled),
         )
         if odd:
             found[part] = odd
@@ -119,16 +126,36 @@ def _never_worked_out(sheet: bytes, *, is_new: bool) -> Texts:
     }
 
 
-def _percent_styles(archive: zipfile.ZipFile) -> frozenset[bytes]:
-    """The styles of cells whose figures are shown in per cent, as cells name them."""
+def _styles_of_figures(archive: zipfile.ZipFile) -> tuple[frozenset[bytes], Mapping[bytes, int]]:
+    """The styles of cells whose figures are shown in per cent, and in which power of ten; as cells name them."""
     if "xl/styles.xml" not in archive.namelist():
-        return frozenset()
+        return frozenset(), {}
     styles = ElementTree.fromstring(archive.read("xl/styles.xml"))
     codes = {one.get("numFmtId"): one.get("formatCode", "") for one in styles.iter() if _is(one, "numFmt")}
     # Of those that are built in, 9 is 0% and 10 is 0.00% (18.8.30).
-    percents = {"9", "10", *(name for name, code in codes.items() if "%" in re.sub(r'"[^"]*"|\\.', "", code))}
+    plain = {name: re.sub(r'"[^"]*"|\\.', "", code).partition(";")[0] for name, code in codes.items()}
+    percents = {"9", "10", *(name for name, code in plain.items() if "%" in code)}
+    # A comma behind the last digit leaves out three of them.
+    powers = {name: 3 * len(found[1]) for name, code in plain.items() if (found := _SCALING.search(code))}
     formats = next((list(one) for one in styles if _is(one, "cellXfs")), [])
-    return frozenset(str(at).encode() for at, one in enumerate(formats) if one.get("numFmtId") in percents)
+    named = [(str(at).encode(), one.get("numFmtId")) for at, one in enumerate(formats)]
+    return (
+        frozenset(style for style, name in named if name in percents),
+        {style: powers[name] for style, name in named if name in powers},
+    )
+
+
+def _shown_in(sheet: bytes, styles: Mapping[bytes, int]) -> Mapping[int, Counter[int]]:
+    """In which powers of ten the figures of each column are shown, of columns that have such figures."""
+    if not any(b's="%s"' % one in sheet or b"s='%s'" % one in sheet for one in styles):
+        return {}
+    found: dict[int, Counter[int]] = {}
+    for cell in _NUMBER.finditer(sheet):
+        attributes = dict(_IN_CELL.findall(cell[1]))
+        place = _PLACE.fullmatch(attributes.get(b"r", b"").decode())
+        if place and attributes.get(b"t", b"n") == b"n":
+            found.setdefault(place_of(place[1]), Counter())[styles.get(attributes.get(b"s", b""), 0)] += 1
+    return {column: counts for column, counts in found.items() if any(counts.keys())}
 
 
 def _in_per_cent(sheet: bytes, styles: frozenset[bytes]) -> frozenset[tuple[int, int]]:

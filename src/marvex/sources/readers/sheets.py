@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from pathlib import Path
@@ -21,8 +22,11 @@ LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
 Rows: TypeAlias = list[list[Any]]
 
 
-def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows]:
+def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows, Mapping[str, int | None]]:
     """The name of the sheet asked for, or of the only one that holds a table, and its rows from row 1 on.
+
+    Also the power of ten that a column's figures are shown in by their format alone, by the column's letters; None
+    where some are and some are not.
 
     Raises Mistake where several sheets could serve, or its formulas have no values yet.
     """
@@ -47,7 +51,14 @@ def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows]:
         value = found[row][column] if row < len(found) and column < len(found[row]) else None
         if isinstance(value, float):
             found[row][column] = f"{(Decimal(f'{value:.{BINARY_DIGITS}g}') * 100).normalize():f}%"
-    return title, found
+    shown = {letter_of(column): _power_of(one) for column, one in odd[title].shown_in.items()} if title in odd else {}
+    return title, found, shown
+
+
+def _power_of(shown_in: Counter[int]) -> int | None:
+    """The power of all figures of a column but one, which may be the year above them."""
+    ((power, count), *_) = shown_in.most_common(1)
+    return power if shown_in.total() - count <= 1 else None
 
 
 def _check_worked_out(odd: Mapping[str, OddCells], title: str, name: str) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -55,6 +55,7 @@ class SourceFile:
     found: FoundTable | None = None  # the statement that it was found to be
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others, where those are kept
     titles: tuple[str, ...] = ()  # what stands above its headings
+    shown_in: Mapping[str, int | None] = field(default_factory=dict)  # by letter, as `sheet_of` gives it
     parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
     is_hive: bool = False  # the names of its folders say more of each part, year=2026
     store: Store | None = None  # the table of a database or a cluster that it is, and no file
