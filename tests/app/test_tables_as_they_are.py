@@ -436,25 +436,53 @@ ODS_CONTENT = """<?xml version="1.0" encoding="UTF-8"?><office:document-content
 </office:document-content>"""
 
 
-def test_an_open_document_sheet(desk: Desk) -> None:
-    rows = [("date", "route", "net"), (date(2026, 1, 5), "A", 1.25), (date(2026, 1, 6), "B", 2.5)]
-    lines = ("".join(ODS_CELL[type(cell)].format(cell) for cell in row) for row in rows)
-    content = ODS_CONTENT.format("".join(f"<table:table-row>{line}</table:table-row>" for line in lines))
+def open_document(desk: Desk, name: str, content: str) -> None:
     kind = "application/vnd.oasis.opendocument.spreadsheet"
     manifest = (
         '<manifest:manifest xmlns:manifest="urn:oasis:names:tc:opendocument:xmlns:manifest:1.0">'
         f'<manifest:file-entry manifest:full-path="/" manifest:media-type="{kind}"/></manifest:manifest>'
     )
-    with zipfile.ZipFile(desk.folder / "f.ods", "w") as book:
+    with zipfile.ZipFile(desk.folder / name, "w") as book:
         book.writestr("mimetype", kind)
         book.writestr("META-INF/manifest.xml", manifest)
         book.writestr("content.xml", content)
+
+
+def test_an_open_document_sheet(desk: Desk) -> None:
+    rows = [("date", "route", "net"), (date(2026, 1, 5), "A", 1.25), (date(2026, 1, 6), "B", 2.5)]
+    lines = ("".join(ODS_CELL[type(cell)].format(cell) for cell in row) for row in rows)
+    content = ODS_CONTENT.format("".join(f"<table:table-row>{line}</table:table-row>" for line in lines))
+    open_document(desk, "f.ods", content)
     found = desk.figures("table", "f.ods", "--by", "route", *NONE)
     assert amounts(found) == {
         "A": (Decimal("1.25"), None),
         "B": (Decimal("2.5"), None),
         "Total": (Decimal("3.75"), None),
     }
+
+
+def test_what_is_hidden_in_a_workbook_counts_and_is_told(desk: Desk) -> None:
+    rows = (("Item", "Jan 2026", "Feb 2026"), ("A", 1, 2), ("B", 3, 4), ("C", 5, 6), ("D", 7, 8))
+    with xlsxwriter.Workbook(desk.folder / "h.xlsx") as book:
+        page = book.add_worksheet("Plan")
+        for number, row in enumerate(rows):
+            page.write_row(number, 0, row)
+        page.set_row(2, options={"hidden": True})
+        page.set_row(3, options={"hidden": True, "level": 1})  # folded up: what is seen then is its total
+        page.set_column(2, 2, options={"hidden": True})
+        page.set_column(4, 40, options={"hidden": True})
+    cells = ["".join(ODS_CELL[str if isinstance(one, str) else float].format(one) for one in row) for row in rows]
+    looks = ["", "", ' table:visibility="filter"', "", ""]
+    lines = (f"<table:table-row{look}>{line}</table:table-row>" for look, line in zip(looks, cells, strict=True))
+    columns = (
+        '<table:table-column table:number-columns-repeated="2"/><table:table-column table:visibility="collapse"/>'
+    )
+    open_document(desk, "h.ods", ODS_CONTENT.format(columns + "".join(lines)))
+    for name, sheet in (("h.xlsx", "Plan"), ("h.ods", "Facts")):
+        found = desk.figures("table", name)
+        assert found["points"][-1]["current"] == 36
+        assert f"{name}: sheet '{sheet}': hidden row 3 counts as well" in found["cautions"]
+        assert f"{name}: sheet '{sheet}': hidden column C counts as well" in found["cautions"]
 
 
 def test_nothing_is_lost_or_counted_twice_in_silence(desk: Desk) -> None:
@@ -626,8 +654,9 @@ def test_a_sheet_starts_at_its_first_row_and_a_merged_cell_covers_the_rows_below
             page.write(number, 1, value)
         page.merge_range(7, 1, 9, 1, "Merle")
         page.write(9, 2, "end")
-    title, rows, _ = sheet_of(path, "sheet.xlsx", None)
-    assert (title, {len(row) for row in rows}) == ("Ledger", {3})
+    found = sheet_of(path, "sheet.xlsx", None)
+    rows = found.rows
+    assert (found.title, {len(row) for row in rows}) == ("Ledger", {3})
     cells = ["", "", 5.0, True, "", "", date(2026, 1, 5), "Merle", "Merle", "Merle"]
     assert [row[1] for row in rows] == cells and rows[9][2] == "end"
 

@@ -9,14 +9,13 @@ from __future__ import annotations
 import contextlib
 import csv
 import gzip
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from pathlib import Path
-from typing import Any, TypeAlias
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.total_names import is_total_name
-from marvex.sources.readers.grid import Grid, grid_of
+from marvex.sources.readers.grid import Grid, Sheet, grid_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, WORKBOOKS, kind_of
 from marvex.sources.readers.layout import (
     LOOKED_AT,
@@ -44,9 +43,6 @@ from marvex.sources.readers.store import CLUSTER, Place, Store, is_address
 STANDARD_INPUT = "-"
 ROWS_LOOKED_AT = 200  # of a sheet, to see whether it is a plain table
 
-# The name of a sheet, its rows, and the power of ten that the figures of a column are shown in by their format.
-_Sheet: TypeAlias = tuple[str | None, Sequence[Sequence[Any]], Mapping[str, int | None]]
-
 
 class Files:
     """The files of a session: each is opened and unpacked once, however many requests are made of it."""
@@ -54,7 +50,7 @@ class Files:
     def __init__(self) -> None:
         self._stack = contextlib.ExitStack()
         self._paths: dict[str, tuple[str, Path]] = {}
-        self._sheets: dict[tuple[Path, str | None], _Sheet] = {}
+        self._sheets: dict[tuple[Path, str | None], Sheet] = {}
         self._files: dict[Wanted, SourceFile] = {}
         self._layouts: dict[Path, Layout] = {}
         self._stores: dict[Place, Store] = {}
@@ -179,7 +175,7 @@ class Files:
         if wanted.cells is None and is_plain:
             return SourceFile(name=name, path=path, layout=layout)
         if (path, None) not in self._sheets:
-            self._sheets[path, None] = None, _records(path, layout.delimiter, name), {}
+            self._sheets[path, None] = Sheet(title=None, rows=_records(path, layout.delimiter, name))
         return self._tidied(name, self._sheets[path, None], wanted, is_text=True)
 
     def _workbook(self, path: Path, name: str, wanted: Wanted) -> SourceFile:
@@ -189,16 +185,17 @@ class Files:
             self._sheets[path, wanted.sheet] = sheet_of(path, name, wanted.sheet)
         return self._tidied(name, self._sheets[path, wanted.sheet], wanted)
 
-    def _tidied(self, name: str, sheet: _Sheet, wanted: Wanted, is_text: bool = False) -> SourceFile:
+    def _tidied(self, name: str, sheet: Sheet, wanted: Wanted, is_text: bool = False) -> SourceFile:
         from marvex.sources.readers.tidy import tidy
 
-        title, rows, shown_in = sheet
-        grid = grid_of(rows, wanted.cells)
+        title, grid = sheet.title, grid_of(sheet.rows, wanted.cells)
         if not is_text and _is_plain(grid):
             headings, *lines = grid.lines
             numbered = ((line.number, line.cells) for line in lines if any(line.cells))
             heads, folder = distinct(headings.cells), self.spare_folder()
-            return replace(_written_tidy(name, title, heads, numbered, folder, grid.letters), shown_in=shown_in)
+            cautions = sheet.cautions([line.number for line in lines if any(line.cells)], grid.letters)
+            plain = _written_tidy(name, title, heads, numbered, folder, grid.letters)
+            return replace(plain, cautions=cautions, shown_in=sheet.shown_in)
         table = tidy(
             grid, name, wanted.wishes, keep_totals=wanted.keep_totals, is_text=is_text, numbers=wanted.numbers
         )
@@ -207,11 +204,11 @@ class Files:
         return replace(
             written,
             said=table.said,
-            cautions=table.cautions,
+            cautions=(*table.cautions, *sheet.cautions([line.number for line in table.lines], table.letters)),
             found=table.found,
             kept_totals=table.kept_totals,
             titles=table.titles,
-            shown_in=shown_in,
+            shown_in=sheet.shown_in,
         )
 
 

@@ -6,14 +6,14 @@ Every cell is text: a workbook's figures as their shortest decimals, its dates a
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import date, datetime
 from decimal import Decimal
 from math import floor, isfinite, log10
 from typing import Any
 
-from marvex.core.errors import Mistake, setting
+from marvex.core.errors import Mistake, listed, setting
 from marvex.sources.cells import BINARY_DIGITS
 
 _RANGE = re.compile(r"([A-Za-z]{1,3})(\d+):([A-Za-z]{1,3})(\d+)")
@@ -38,6 +38,39 @@ class Grid:
 
     lines: tuple[SheetRow, ...]
     letters: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Sheet:
+    """The rows of a sheet, from row 1 on, and what its looks say of them.
+
+    Parameters
+    ----------
+    title : of a sheet of a workbook.
+    shown_in : the power of ten that a column's figures are shown in by their format alone, by the column's letters;
+        None where some are and some are not.
+    hidden_rows, hidden_columns : by their numbers and letters; not those of a group that is folded up.
+    """
+
+    title: str | None
+    rows: Sequence[Sequence[Any]]
+    shown_in: Mapping[str, int | None] = field(default_factory=dict)
+    hidden_rows: frozenset[int] = frozenset()
+    hidden_columns: frozenset[str] = frozenset()
+
+    def cautions(self, numbers: Iterable[int], letters: Iterable[str]) -> tuple[str, ...]:
+        """That some of the rows and columns that count are not seen."""
+        where = "" if self.title is None else f"sheet '{self.title}': "
+        hidden = (
+            ("row", [str(one) for one in numbers if one in self.hidden_rows]),
+            ("column", [one for one in letters if one in self.hidden_columns]),
+        )
+        return tuple(
+            f"{where}hidden {kind}{'s' if len(found) > 1 else ''} {listed(found, 4)} "
+            f"{'count' if len(found) > 1 else 'counts'} as well"
+            for kind, found in hidden
+            if found
+        )
 
 
 def grid_of(rows: Iterable[Sequence[Any]], within: str | None = None) -> Grid:

@@ -12,7 +12,7 @@ import re
 import zipfile
 import zlib
 from collections import Counter
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from xml.etree import ElementTree
@@ -30,7 +30,8 @@ _SCALING = re.compile(r"[0#?](,+)(?=[^0#?,]|$)")  # in the format of a figure
 _TO_BE_WORKED_OUT = re.compile(rb"""\bfullCalcOnLoad=["'](?:1|true)["']""")
 _PART = re.compile(r"xl/worksheets/[^/]+\.xml")
 _PLACE = re.compile(r"([A-Z]{1,3})(\d+)")
-_ODS_MARKS = (b'calcext:value-type="error"', b'office:value-type="percentage"')
+_ODS_MARKS = (b'calcext:value-type="error"', b'office:value-type="percentage"', b"table:visibility=")
+MOST_COLUMNS = 16_384  # of a sheet
 MOST_REPEATED = 100_000  # cells that one stands for
 _CALCEXT = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}"
 _OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:office:1.0}"
@@ -51,9 +52,11 @@ class OddCells:
     formulas: Texts = field(default_factory=dict)
     percents: frozenset[tuple[int, int]] = frozenset()
     shown_in: Mapping[int, Counter[int]] = field(default_factory=dict)
+    hidden_rows: frozenset[int] = frozenset()
+    hidden_columns: frozenset[int] = frozenset()
 
     def __bool__(self) -> bool:
-        return bool(self.errors or self.formulas or self.percents or self.shown_in)
+        return any((self.errors, self.formulas, self.percents, self.shown_in, self.hidden_rows, self.hidden_columns))
 
 
 def odd_cells(path: Path) -> Mapping[str, OddCells]:
@@ -80,6 +83,12 @@ def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
             formulas=_never_worked_out(sheet, is_new=is_new),
             percents=_in_per_cent(sheet, percent),
             shown_in=_shown_in(sheet, scaled),
+            hidden_rows=frozenset(place for of, to in _hidden(sheet, b"row", b"r", b"r") for place in range(of, to)),
+            hidden_columns=frozenset(
+                place
+                for of, to in _hidden(sheet, b"col", b"min", b"max")
+                for place in range(of, min(to, MOST_COLUMNS))
+            ),
         )
         if odd:
             found[part] = odd
@@ -158,6 +167,14 @@ def _shown_in(sheet: bytes, styles: Mapping[bytes, int]) -> Mapping[int, Counter
     return {column: counts for column, counts in found.items() if any(counts.keys())}
 
 
+def _hidden(sheet: bytes, what: bytes, first: bytes, last: bytes) -> Iterator[tuple[int, int]]:
+    """The hidden rows or columns, each run from its first to the one after its last, but for groups folded up."""
+    for one in re.finditer(rb"<%s\b[^>]*\bhidden=[^>]*>" % what, sheet) if b"hidden=" in sheet else ():
+        said: dict[bytes, bytes] = dict(re.findall(rb"""\b(\w+)=["'](\w+)["']""", one[0]))
+        if said.get(b"hidden") in (b"1", b"true") and said.get(b"outlineLevel", b"0") == b"0" and first in said:
+            yield int(said[first]) - 1, int(said[last] if last in said else said[first])
+
+
 def _in_per_cent(sheet: bytes, styles: frozenset[bytes]) -> frozenset[tuple[int, int]]:
     if not any(b's="%s"' % one in sheet or b"s='%s'" % one in sheet for one in styles):
         return frozenset()
@@ -192,6 +209,10 @@ def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
     for table in ElementTree.fromstring(content).iter(f"{_TABLE}table"):
         errors: dict[tuple[int, int], str] = {}
         percents: set[tuple[int, int]] = set()
+        hidden: set[int] = set()
+        grouped = {
+            line for group in table.iter(f"{_TABLE}table-row-group") for line in group.iter(f"{_TABLE}table-row")
+        }
         row = 0
         for line in table.iter(f"{_TABLE}table-row"):
             column, rows = 0, int(line.get(f"{_TABLE}number-rows-repeated", 1))
@@ -203,6 +224,24 @@ def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
                     alike = itertools.product(range(row, row + rows), range(column, column + columns))
                     percents.update(itertools.islice(alike, MOST_REPEATED))
                 column += columns
+            if line.get(f"{_TABLE}visibility") in ("collapse", "filter") and line not in grouped:
+                hidden.update(itertools.islice(range(row, row + rows), MOST_REPEATED))
             row += rows
-        found[table.get(f"{_TABLE}name", "")] = OddCells(errors=errors, percents=frozenset(percents))
+        found[table.get(f"{_TABLE}name", "")] = OddCells(
+            errors=errors,
+            percents=frozenset(percents),
+            hidden_rows=frozenset(hidden),
+            hidden_columns=_hidden_columns(table),
+        )
     return found
+
+
+def _hidden_columns(table: ElementTree.Element) -> frozenset[int]:
+    hidden: set[int] = set()
+    column = 0
+    for one in table.iter(f"{_TABLE}table-column"):
+        columns = int(one.get(f"{_TABLE}number-columns-repeated", 1))
+        if one.get(f"{_TABLE}visibility") in ("collapse", "filter"):
+            hidden.update(range(column, min(column + columns, MOST_COLUMNS)))
+        column += columns
+    return frozenset(hidden)

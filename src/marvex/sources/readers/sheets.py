@@ -13,7 +13,7 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import BINARY_DIGITS
 from marvex.sources.readers.bounds import check_workbook
-from marvex.sources.readers.grid import letter_of
+from marvex.sources.readers.grid import Sheet, letter_of
 from marvex.sources.readers.in_time import in_time
 from marvex.sources.readers.odd_cells import OddCells, Texts, odd_cells
 
@@ -22,11 +22,8 @@ LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
 Rows: TypeAlias = list[list[Any]]
 
 
-def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows, Mapping[str, int | None]]:
-    """The name of the sheet asked for, or of the only one that holds a table, and its rows from row 1 on.
-
-    Also the power of ten that a column's figures are shown in by their format alone, by the column's letters; None
-    where some are and some are not.
+def sheet_of(path: Path, name: str, sheet: str | None) -> Sheet:
+    """The sheet asked for, or the only one that holds a table.
 
     Raises Mistake where several sheets could serve, or its formulas have no values yet.
     """
@@ -46,13 +43,18 @@ def sheet_of(path: Path, name: str, sheet: str | None) -> tuple[str, Rows, Mappi
             _check_worked_out(odd, title, name)
         raise
     _check_worked_out(odd, title, name)
-    found = rows[title]
-    for row, column in odd[title].percents if title in odd else ():
+    found, own = rows[title], odd.get(title, OddCells())
+    for row, column in own.percents:
         value = found[row][column] if row < len(found) and column < len(found[row]) else None
         if isinstance(value, float):
             found[row][column] = f"{(Decimal(f'{value:.{BINARY_DIGITS}g}') * 100).normalize():f}%"
-    shown = {letter_of(column): _power_of(one) for column, one in odd[title].shown_in.items()} if title in odd else {}
-    return title, found, shown
+    return Sheet(
+        title=title,
+        rows=found,
+        shown_in={letter_of(column): _power_of(one) for column, one in own.shown_in.items()},
+        hidden_rows=frozenset(row + 1 for row in own.hidden_rows),
+        hidden_columns=frozenset(map(letter_of, own.hidden_columns)),
+    )
 
 
 def _power_of(shown_in: Counter[int]) -> int | None:
