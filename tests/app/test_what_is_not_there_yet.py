@@ -113,6 +113,22 @@ def test_rows_that_cancel_one_another_out_are_no_zeros(desk: Desk) -> None:
         assert found["current"]["to"] in ("2026-06-30", "2026-01-31") and not found["cautions"]
 
 
+def test_a_last_month_that_has_hardly_begun_is_told(desk: Desk) -> None:
+    # Ten accounts a month to August, and three of them in September.
+    rows = [
+        (f"2026-{month:02}-01", f"A{account}", scenario, 100)
+        for scenario, last in (("actual", 9), ("budget", 12))
+        for month in range(1, last + 1)
+        for account in range(3 if (scenario, month) == ("actual", 9) else 10)
+    ]
+    desk.write("t.csv", rows, ("date", "item", "scenario", "net"))
+    for words, is_told in (((), True), (("--for", "latest:month"), True), (("--for", "2026-05"), False),
+                           (("--as-of", "2026-08-31"), False), (("--versus", "none"), False)):  # fmt: skip
+        told = [one for one in desk.figures("table", "t.csv", *BY, *words)["cautions"] if "usually about 10" in one]
+        assert bool(told) is is_told, words
+    assert "actual has 3 amounts in 2026-09" in (told or desk.figures("table", "t.csv", *BY)["cautions"])[0]
+
+
 @pytest.mark.parametrize(
     ("headings", "rows", "window"),
     [

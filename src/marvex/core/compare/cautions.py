@@ -32,6 +32,23 @@ def zeros(of: ScenarioDates) -> tuple[str, ...]:
     )
 
 
+def thin(of: ScenarioDates, filled: Window, calendar: Calendar) -> tuple[str, ...]:
+    """That the last period that is looked at has far fewer amounts than others: it may not be complete."""
+    if of.outlook is not None:
+        of = of.outlook.actual
+    if of.thin is None or of.last is None or of.grain is None:
+        return ()
+    first = calendar.start(of.last, of.grain)
+    if not filled.first <= first <= filled.end:
+        return ()
+    few, usual = of.thin
+    period = notation(period_of(first, of.grain, calendar))
+    return (
+        f"{of.spoken} has {few} amount{'s' if few > 1 else ''} in {period}, and "
+        f"usually about {usual}: {setting('as_of', first - ONE_DAY)} leaves it out where it is not complete",
+    )
+
+
 def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: Window) -> tuple[str, ...]:
     """Cautions about what was asked for: a whole base, dates that the calendar does not know, week 53."""
     cautions = []

@@ -12,7 +12,7 @@ from enum import Enum
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.bases import base_of, check_pairing, year_ago
-from marvex.core.compare.cautions import differences, unlike, zeros
+from marvex.core.compare.cautions import differences, thin, unlike, zeros
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.current_window import current_window, extent, no_rows, reached, written
 from marvex.core.compare.history import earlier_windows
@@ -148,6 +148,8 @@ def _planned(
         pairs = tuple(replace(pair, is_matched=found.holds(pair)) for pair in pairs)
     current, against = found.current, found.base
     cautions += unlike(of, window, base, asked.full_base, filled) + zeros(of)
+    if against is not None and asked.as_of is None:
+        cautions += thin(of, filled, asked.calendar)
     cautions += differences(of, current, base, against, pairs, every, asked.calendar)
     earlier = _earlier(of, base, filled, every, asked) if asked.with_history else ()
     beyond = timeline.pairs_beyond(window, pairs, every, base, asked) if every and asked.with_beyond else ()

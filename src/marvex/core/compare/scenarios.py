@@ -48,6 +48,7 @@ class ScenarioDates:
     outlook : what it is made of, where it is actuals as far as they go and forecast for the rest.
     amounts_to : the last day of its last period with an amount other than 0, where there are later ones without.
     zeros_to : the last day of those, once they are taken for not known yet.
+    thin : how many amounts its last period has, and its periods usually, where the one is far fewer.
     """
 
     name: str | None
@@ -62,6 +63,7 @@ class ScenarioDates:
     outlook: Outlook | None = None
     amounts_to: date | None = None
     zeros_to: date | None = None
+    thin: tuple[int, int] | None = None
 
     @property
     def spoken(self) -> str:
@@ -94,7 +96,7 @@ class ScenarioDates:
         if self.amounts_to is None or (as_of is not None and as_of > self.amounts_to):
             return self
         days = tuple(day for day in self.days if day <= self.amounts_to)
-        return replace(self, days=days, last=self.amounts_to, zeros_to=self.last, stops="")
+        return replace(self, days=days, last=self.amounts_to, zeros_to=self.last, stops="", thin=None)
 
     def known_through(self, day: date) -> bool:
         """Whether there is nothing to come up to a day: the data reach it, but for weekdays without business."""

@@ -24,6 +24,7 @@ from marvex.sources.dates import month_alone, written
 from marvex.sources.engine import query
 from marvex.sources.engine.closing_days import last_period
 from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.ends import with_thin_ends, with_zero_ends
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import read_names
 from marvex.sources.engine.query import Query
@@ -33,7 +34,6 @@ from marvex.sources.engine.source import Source
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.statements import with_statements
 from marvex.sources.engine.undated import Undated, undated
-from marvex.sources.engine.zero_tails import with_zero_tails
 from marvex.sources.readers.files import Files
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.source_file import SourceFile, Wanted
@@ -116,10 +116,11 @@ def read_ledger(
         check_signs(sources, sources[0].statement, engine, len(sources[0].roles.compared_by))
     engine.run(query.CREATE_SCENARIO_DAYS, name)
     days = engine.rows(query.SCENARIO_DAYS, name)
-    scenarios = _scenarios(sources, calendar, ((scenario, day) for scenario, day, has, _ in days if has))
+    scenarios = _scenarios(sources, calendar, ((scenario, day) for scenario, day, count, _ in days if count))
+    scenarios = with_thin_ends(scenarios, [(scenario, day, count) for scenario, day, count, _ in days], calendar)
     if total_as.way not in (Total.COUNT, Total.DISTINCT):
-        zero = [(scenario, day) for scenario, day, has, is_zero in days if has and is_zero]
-        scenarios = with_zero_tails(scenarios, zero, sources, engine, calendar) if zero else scenarios
+        zero = [(scenario, day) for scenario, day, count, is_zero in days if count and is_zero]
+        scenarios = with_zero_ends(scenarios, zero, sources, engine, calendar) if zero else scenarios
     return Ledger(
         sources,
         engine,

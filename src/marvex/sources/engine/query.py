@@ -27,7 +27,7 @@ CREATE_SCENARIO_DAYS = Query(
     "coalesce(bool_and(amount = 0), true) AS is_zero FROM facts GROUP BY ALL"
 )
 SCENARIO_DAYS = Query(
-    "SELECT scenario, day, coalesce(figures, 0) > 0, is_zero FROM scenario_days ORDER BY scenario, day"
+    "SELECT scenario, day, coalesce(figures, 0)::BIGINT, is_zero FROM scenario_days ORDER BY scenario, day"
 )
 
 

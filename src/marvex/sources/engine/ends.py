@@ -1,21 +1,29 @@
-"""Scenarios whose last periods are all zeros, as a sheet has them that goes on to the end of a year."""
+"""How scenarios end: with periods of zeros, as a sheet of a whole year has them, or with one that has hardly begun."""
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
+from statistics import median
 
 from marvex.core.compare.scenarios import ScenarioDates
-from marvex.core.time.calendar import Calendar, Grain
+from marvex.core.time.calendar import Calendar, Grain, is_finer
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
 
-LEAST_DAYS = 28  # of a scenario kept by day or week: about a month
+LEAST_DAYS = 28  # of zeros, of a scenario kept by day or week: about a month
+FEWER, LEAST_AMOUNTS, LEAST_PERIODS, LOOKED_BACK = (
+    3,
+    6,
+    4,
+    12,
+)  # so many times fewer than usual, of so many and so long
 
 
-def with_zero_tails(
+def with_zero_ends(
     scenarios: Sequence[ScenarioDates],
     zero: Sequence[tuple[str | None, date]],
     sources: Sequence[Source],
@@ -56,3 +64,26 @@ def _has_amounts(one: ScenarioDates, end: date, sources: Sequence[Source], engin
         for source in sources
         for _, scenario, day, is_zero in met(source, (), (), engine)
     )
+
+
+def with_thin_ends(
+    scenarios: Sequence[ScenarioDates], counts: Sequence[tuple[str | None, date | None, int]], calendar: Calendar
+) -> tuple[ScenarioDates, ...]:
+    """The scenarios that are kept by month or coarser, with how far their last period falls short of the usual.
+
+    Parameters
+    ----------
+    counts : of each scenario the amounts of each day.
+    """
+    found = []
+    for one in scenarios:
+        by_period: Counter[date] = Counter()
+        if one.grain is not None and not is_finer(one.grain, Grain.MONTH):
+            for scenario, day, count in counts:
+                if scenario == one.name and day is not None and count:
+                    by_period[calendar.start(day, one.grain)] += count
+        *earlier, last = [count for _, count in sorted(by_period.items())][-LOOKED_BACK - 1 :] or [0]
+        usual = round(median(earlier)) if len(earlier) >= LEAST_PERIODS else 0
+        is_thin = usual >= LEAST_AMOUNTS and FEWER * last <= usual
+        found.append(replace(one, thin=(last, usual)) if is_thin else one)
+    return tuple(found)
