@@ -168,3 +168,37 @@ def test_debits_and_credits_of_two_columns_are_one_amount(desk: Desk) -> None:
     assert [float(found[one]["current"]) for one in ("Fuel", "Fares")] == [369.5, -1200]
     assert "counts as nothing in Debit - Credit" in desk.run(*words, "Debit - Credit").err
     assert by_label(desk.figures(*words, "Debit - 1"))["Fuel"]["current"] == 399
+
+
+def test_running_totals_do_not_add_up(desk: Desk) -> None:
+    # Fuel is 100 a month, and 110 in the budget: to June 600 and 660.
+    rows = [(f"2026-{month:02}-01", "Fuel", side, net * month)
+            for side, net in (("actual", 100), ("budget", 110)) for month in range(1, 7)]  # fmt: skip
+    desk.write("r.csv", rows, ("date", "item", "scenario", "net_ytd"))
+    desk.write("w.csv", [("Fuel", 100, 200, 301)], ("item", "Jan 2026 YTD", "Feb 2026 YTD", "Mar 2026 YTD"))
+    desk.write("y.csv", [("Fuel", 290, 301)], ("item", "YTD Mar 2025", "YTD Mar 2026"))
+    for name, closing in (("r.csv", 600), ("w.csv", 301)):
+        said = desk.refused("table", name, *BY)
+        assert "runs to date by its heading" in said and "--total-as closing" in said
+        assert by_label(desk.figures("table", name, *BY, "--total-as", "closing"))["Fuel"]["current"] == closing
+    assert by_label(desk.figures("table", "r.csv", *BY, "--for", "2026-04"))["Fuel"]["base"] == 440
+    assert by_label(desk.figures("table", "y.csv", *BY))["Fuel"]["base"] == 290
+    assert "--total-as closing" in desk.run("survey", "r.csv").out
+
+
+def test_versions_of_a_budget_do_not_add_up(desk: Desk) -> None:
+    rows = [(f"2026-0{month}-01", side, version, "Fuel", net) for month in (1, 2)
+            for side, version, net in (("actual", "", 100), ("budget", "9", 90), ("budget", "10", 110))]  # fmt: skip
+    heads = ("date", "scenario", "Version", "item", "net")
+    desk.write("v.csv", rows, heads)
+    desk.write("a.csv", [(*row[:2], row[2] or "9", *row[3:]) for row in rows], heads)
+    desk.write("d.csv", [row for row in rows if row[2] != ("9" if row[0] == "2026-01-01" else "10")], heads)
+    assert "--where 'Version!=9'" in desk.refused("table", "v.csv", *BY)
+    assert by_label(desk.figures("table", "v.csv", *BY, "--where", "Version!=9"))["Fuel"]["base"] == 220
+    # Where actuals have that version too, each side is a source of its own.
+    assert "actual=a.csv budget=a.csv --where budget=Version=10" in desk.refused("table", "a.csv", *BY)
+    sides = ("actual=a.csv", "budget=a.csv", "--where", "budget=Version=10")
+    assert by_label(desk.figures("table", *sides, *BY))["Fuel"]["base"] == 220
+    # One version for each month, or none of them on a side, is nothing to ask about: 110 + 90.
+    assert by_label(desk.figures("table", "d.csv", *BY))["Fuel"]["base"] == 200
+    assert desk.run("table", "v.csv", *BY, "--versus", "none").status == 0

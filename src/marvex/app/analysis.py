@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
-from itertools import pairwise
 
 from marvex.app import comparing, panels
+from marvex.app.checks import check_running, check_sources, check_versions
 from marvex.app.closing import closing_cautions, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
 from marvex.app.fairness import comparable, fairness_cautions, with_nothing
@@ -37,9 +37,6 @@ from marvex.request.request import Request
 from marvex.request.settings import Settings
 from marvex.request.values import Column
 from marvex.sources.engine.ledger import Ledger
-from marvex.sources.scales import code_of
-
-_DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
 
 
 def analyse(session: Session, request: Request) -> Analysis:
@@ -56,11 +53,11 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     along_time = is_along_time(settings, has_categories=bool(book.width), has_statement=statement is not None)
     check_lines(statement, settings.lines)
     _check_fits(book, request, along_time=along_time)
-    _check_scenarios(book)
-    if request.total_as.adds_up:
-        _check_units(book)
-    _check_currencies(book)
+    check_sources(book, request)
     planned = [with_periods_checked(book, plan, settings) for plan in _planned(book, request, along_time=along_time)]
+    check_running(book, planned, request)
+    if request.total_as.adds_up:
+        check_versions(book, planned)
     kept_totals = totals_in_other_columns(session, request, book, planned)
     compared = _compared(book, planned, request)
     kept_totals = _distinct(
@@ -104,40 +101,6 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         verified=verified(book, [one.comparison for one in judged], total_as) if settings.verify else None,
         notes_on_source=book.notes,
     )
-
-
-def _check_scenarios(book: Ledger) -> None:
-    """Raises Mistake where scenarios are alike but for case: the rows of one of them would be passed by."""
-    known: dict[str, str] = {}
-    for name in (one.name for one in book.scenarios if one.name):
-        if (alike := known.setdefault(name.casefold(), name)) != name:
-            own = f"{alike.casefold()}={book.first.name}"
-            raise Mistake(
-                f"{book.name}: the scenarios {alike} and {name} are alike but for case",
-                f"Write them alike; or say which one a source holds ({own}), which takes both.",
-            )
-
-
-def _check_units(book: Ledger) -> None:
-    """Raises Mistake where rows of several units would be added up."""
-    for one in book.sources:
-        if one.units is not None:
-            column, found = one.units
-            raise Mistake(
-                f"{one.name} holds several units: {listed(found, 4)}",
-                f"Keep the rows of one with {setting('where', f'{column}={found[0]}')}.",
-            )
-
-
-def _check_currencies(book: Ledger) -> None:
-    """Raises Mistake where the sources are in different currencies, as far as they say it."""
-    known = [(one.name, code_of(one.currency)) for one in book.sources if one.currency]
-    for (name, own), (other, its) in pairwise(known):
-        if own != its and not ("$" in (own, its) and {own, its} & _DOLLARS):
-            raise Mistake(
-                f"{name} is in {own}, {other} in {its}, and they would be compared as they stand",
-                f"Convert one of them, such as with {setting('amount', 'budget=net * 1.08')}.",
-            )
 
 
 def _planned(book: Ledger, request: Request, *, along_time: bool) -> list[Plan]:

@@ -6,6 +6,7 @@ import contextlib
 from dataclasses import replace
 from typing import Any
 
+from marvex.app.checks import check_running, check_versions
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
@@ -42,7 +43,7 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
         raise Mistake("a survey is of one source", "Survey the sources one by one.")
     book, unclear, said = read_somehow(session, request, is_held=True)
     settings = request.settings
-    unclear += unlike_periods(book, request, said)
+    unclear += unlike_sides(book, request, said)
     said |= {field: getattr(settings, field)[0] for field in ("table", "query") if getattr(settings, field)}
     survey = surveyed(book, request.sources[0].path, tuple(setting(field, value) for field, value in said.items()))
     cautions = tuple(session.word(one) for one in (*unclear, *survey.cautions))
@@ -81,18 +82,21 @@ def read_somehow(
     return session.ledger(request, is_held=is_held), unclear, taken
 
 
-def unlike_periods(book: Ledger, request: Request, taken: dict[str, str]) -> list[str]:
-    """What is unclear where one side lacks periods that say no year; what keeps both alike is added to `taken`."""
-    if book.undated is None:
-        return []
+def unlike_sides(book: Ledger, request: Request, taken: dict[str, str]) -> list[str]:
+    """What is unclear of the two sides as they stand; the first way on is added to `taken`."""
     with contextlib.suppress(Mistake):
         plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
         try:
+            check_running(book, [plan], request)
+            check_versions(book, [plan])
             with_periods_checked(book, plan, request.settings)
         except Mistake as mistake:
-            kept = offered(mistake).get("where")
-            taken |= {"where": kept} if kept else {}
-            return [f"unclear: {mistake.what}" + (f"; taken here with {setting('where', kept)}" if kept else "")]
+            ways = offered(mistake)
+            field = next((one for one in ("where", "total_as") if ways.get(one)), None)
+            taken |= {field: ways[field]} if field else {}
+            return [
+                f"unclear: {mistake.what}" + (f"; taken here with {setting(field, ways[field])}" if field else "")
+            ]
     return []
 
 

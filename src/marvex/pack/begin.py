@@ -12,7 +12,7 @@ from typing import Any
 
 from marvex.app.analysis import analyse
 from marvex.app.session import Session
-from marvex.app.survey import read_somehow, unlike_periods
+from marvex.app.survey import read_somehow, unlike_sides
 from marvex.app.view_places import view_place
 from marvex.core.errors import Mistake
 from marvex.core.time.calendar import Grain, is_finer
@@ -54,7 +54,7 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
     of_source: dict[str, Any] = {field: (value,) for field, value in (asked or {}).items()}
     settings = Settings(**of_source)
     book, unclear, taken = read_somehow(session, request_of([source], settings, SURVEY))
-    unclear += unlike_periods(book, request_of([source], settings, SURVEY), taken)
+    unclear += unlike_sides(book, request_of([source], settings, SURVEY), taken)
     said: dict[str, Any] = {key_of(field): value for field, value in {**(asked or {}), **taken}.items()}
     head: dict[str, Any] = _head(book)
     views = [

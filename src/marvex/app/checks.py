@@ -1,0 +1,123 @@
+"""What would add up what does not belong together, or compare it: stopped before anything is asked for."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from datetime import date
+from itertools import combinations, pairwise
+
+from marvex.core.compare.plan import Plan
+from marvex.core.compare.scenarios import PLANNED_WORDS
+from marvex.core.compare.totals import Total
+from marvex.core.errors import Mistake, listed, setting
+from marvex.request.request import Request
+from marvex.sources.engine.ledger import Ledger
+from marvex.sources.engine.source import Source
+from marvex.sources.scales import code_of
+
+_DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
+# Of a heading whose figures hold those of the months before.
+_RUNNING = re.compile(
+    r"\b(?:ytd|qtd|itd|(?:year|quarter|inception)[- ]to[- ]date|to date|cumulative|running)\b", re.I
+)
+# Of a column that says which version of the same numbers a row is.
+_VERSIONS = re.compile(r"\b(?:version|revision|snapshot|iteration|vintage|(?:extract(?:ion)?|load|run) date)\b", re.I)
+
+
+def check_sources(book: Ledger, request: Request) -> None:
+    """Raises Mistake where scenarios, units or currencies of the sources are not what a figure can be made of."""
+    _check_scenarios(book)
+    if request.total_as.adds_up:
+        _check_units(book)
+    _check_currencies(book)
+
+
+def check_running(book: Ledger, planned: Sequence[Plan], request: Request) -> None:
+    """Raises Mistake where several months of a column that runs to date would be added up."""
+    if request.total_as.way is not Total.SUM:
+        return
+    for one in book.sources:
+        for amount in one.roles.amounts:
+            name = amount.name.replace("_", " ")
+            if _RUNNING.search(name) and any(_holds_several(book, plan) for plan in planned):
+                raise Mistake(
+                    f"{one.name}: {amount.name} runs to date by its heading, and its periods do not add up",
+                    f"Say {setting('total_as', 'closing')}, which takes the last of a window, or ask for one period.",
+                )
+
+
+def _holds_several(book: Ledger, plan: Plan) -> bool:
+    """Whether a side has several of its scenario's dates."""
+    known = {one.name: one for one in book.scenarios}
+    stretches = [one for side in plan.sides for one in side.span.stretches if one.scenario in known]
+    return any(len(known[one.scenario].days_within(one.first, one.last)) > 1 for one in stretches)
+
+
+def check_versions(book: Ledger, planned: Sequence[Plan]) -> None:
+    """Raises Mistake where a budget or another planned side has rows of several versions of the same days."""
+    sides = {one.scenario for plan in planned for side in plan.sides for one in side.span.stretches}
+    for source in book.sources:
+        taken = {source.roles.scenario, source.roles.date, *source.roles.by}
+        for column in source.headings:
+            if column in taken or not _VERSIONS.search(column.replace("_", " ")):
+                continue
+            of_scenarios: dict[str | None, dict[str, set[date | None]]] = {}
+            for version, scenario, day, _ in book.met(source, column):
+                of_scenarios.setdefault(scenario, {}).setdefault(version, set()).add(day)
+            for scenario in sorted(of_scenarios.keys() & sides, key=str):
+                if (scenario or "").casefold().startswith(PLANNED_WORDS):
+                    _check_apart(source, column, scenario or "", of_scenarios)
+
+
+def _check_apart(
+    source: Source, column: str, scenario: str, of_scenarios: Mapping[str | None, Mapping[str, set[date | None]]]
+) -> None:
+    """Raises Mistake where two versions of a scenario have rows of one day; says how to keep the last of them."""
+    found = of_scenarios[scenario]
+    in_order = sorted(found, key=lambda one: (int(one) if one.isdecimal() else 0, one))
+    *earlier, last = in_order
+    if not any(found[one] & found[other] for one, other in combinations(found, 2)):
+        return
+    others = {version for other, its in of_scenarios.items() if other != scenario for version in its}
+    if others & set(earlier):
+        file = source.file.title
+        alone = setting("where", f"{scenario}={column}={last}")
+        way = f"Keep the last: actual={file} {scenario}={file} {alone}."
+    else:
+        way = f"Keep the last with {setting('where', f'{column}!=' + ','.join(earlier))}."
+    raise Mistake(f"{source.name}: {scenario} has rows of several versions ({column} {listed(in_order, 4)})", way)
+
+
+def _check_scenarios(book: Ledger) -> None:
+    """Raises Mistake where scenarios are alike but for case: the rows of one of them would be passed by."""
+    known: dict[str, str] = {}
+    for name in (one.name for one in book.scenarios if one.name):
+        if (alike := known.setdefault(name.casefold(), name)) != name:
+            own = f"{alike.casefold()}={book.first.name}"
+            raise Mistake(
+                f"{book.name}: the scenarios {alike} and {name} are alike but for case",
+                f"Write them alike; or say which one a source holds ({own}), which takes both.",
+            )
+
+
+def _check_units(book: Ledger) -> None:
+    """Raises Mistake where rows of several units, or of several versions of the same, would be added up."""
+    for one in book.sources:
+        if one.units is not None:
+            column, found = one.units
+            raise Mistake(
+                f"{one.name} holds several units: {listed(found, 4)}",
+                f"Keep the rows of one with {setting('where', f'{column}={found[0]}')}.",
+            )
+
+
+def _check_currencies(book: Ledger) -> None:
+    """Raises Mistake where the sources are in different currencies, as far as they say it."""
+    known = [(one.name, code_of(one.currency)) for one in book.sources if one.currency]
+    for (name, own), (other, its) in pairwise(known):
+        if own != its and not ("$" in (own, its) and {own, its} & _DOLLARS):
+            raise Mistake(
+                f"{name} is in {own}, {other} in {its}, and they would be compared as they stand",
+                f"Convert one of them, such as with {setting('amount', 'budget=net * 1.08')}.",
+            )
