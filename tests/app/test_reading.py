@@ -398,3 +398,19 @@ def test_thousands_that_are_a_format_alone_do_not_count_twice(
         assert by_label(desk.figures("table", "s.xlsx", "--amounts-in", "one"))["Fares"]["current"] == 1211000
         return
     assert by_label(desk.figures("table", "s.xlsx"))["Fares"]["current"] == fares
+
+
+def test_a_side_that_seems_to_be_in_thousands_is_told(desk: Desk) -> None:
+    ones, thousands = (
+        (("Fuel", 412000), ("Crew", 300500), ("Rent", 90000)),
+        (("Fuel", 400), ("Crew", 310), ("Rent", 90)),
+    )
+    desk.write("a.csv", ones, ("item", "net"))
+    desk.write("b.csv", thousands, ("item", "net"))
+    for sides, told in ((("a.csv", "b.csv"), "actual is about 1,000 times budget"),
+                        (("b.csv", "a.csv"), "budget is about 1,000 times actual")):  # fmt: skip
+        words = ("table", f"actual={sides[0]}", f"budget={sides[1]}", "--by", "item")
+        lesser = "budget=k" if sides[0] == "a.csv" else "actual=k"
+        caution = next(one for one in desk.figures(*words)["cautions"] if told in one)
+        assert f"--amounts-in {lesser}" in caution
+        assert not desk.figures(*words, "--amounts-in", lesser)["cautions"]

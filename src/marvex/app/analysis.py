@@ -9,7 +9,7 @@ from marvex.app import comparing, panels
 from marvex.app.checks import check_running, check_sources, check_versions
 from marvex.app.closing import closing_cautions, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
-from marvex.app.fairness import comparable, fairness_cautions, with_nothing
+from marvex.app.fairness import comparable, fairness_cautions, unlike_units, with_nothing
 from marvex.app.figure_format import figure_format
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.session import Session
@@ -140,6 +140,7 @@ def _cautions(
         cautions += without_side(one.comparison.absent, one.names, figures)
         cautions += fairness_cautions(made, total_as, figures)
         cautions += closing_cautions(made, figures)
+        cautions += unlike_units(made, len(book.sources))
     return (*cautions, *book.undivided_cautions(figures))
 
 

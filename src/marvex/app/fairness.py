@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from math import log10
+from statistics import median
 
 from marvex.app.comparing import CheckedComparison, whole_point
 from marvex.core.compare.comparison import Comparison
@@ -14,9 +16,12 @@ from marvex.core.exact import ZERO, total
 from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import point_name
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.scales import unit_of
 
 # Of these there is as much as nothing where there are no rows; a mean of no rows is no figure.
 _AMOUNTS = (Total.SUM, Total.COUNT, Total.DISTINCT, Total.CLOSING)
+
+NEAR, LEAST_ALIKE = 0.35, 3  # of powers of ten, how near a point comes to a thousand or a million; and points
 
 
 def with_nothing(made: CheckedComparison, total_as: TotalAs) -> CheckedComparison:
@@ -130,6 +135,30 @@ def fairness_cautions(one: CheckedComparison, total_as: TotalAs, figures: Figure
         how = setting("absent", "zero") if is_asked else f"{setting('absent', 'gap')} shows gaps"
         cautions += (f"{have} a side without rows, which counts as nothing ({how}): {names}",)
     return cautions
+
+
+def unlike_units(one: CheckedComparison, sources: int) -> tuple[str, ...]:
+    """That one side is about a thousand, or a million, times the other in nearly all points."""
+    base = one.comparison.base
+    if base is None:
+        return ()
+    both = [point for point in one.comparison.points if point.current and point.base]
+    powers = [log10(abs(float(point.current or 1) / float(point.base or 1))) for point in both]
+    power = 3 * round(median(powers) / 3) if powers else 0
+    if abs(power) not in (3, 6) or sum(abs(its - power) <= NEAR for its in powers) < 0.9 * max(
+        len(powers), LEAST_ALIKE
+    ):
+        return ()
+    unit, word = unit_of(abs(power))
+    larger, smaller = (one.comparison.current, base) if power > 0 else (base, one.comparison.current)
+    way = (
+        f": {setting('amounts_in', f'{smaller.scenario}={unit}')} says so" if sources > 1 and smaller.scenario else ""
+    )
+    sides = [
+        side.scenario or (str(side.window.first.year) if side.window else "a side") for side in (larger, smaller)
+    ]
+    times = f"{10 ** abs(power):,}"
+    return (f"{sides[0]} is about {times} times {sides[1]}, point by point, as if that were in {word}{way}",)
 
 
 def _left_out_caution(one: CheckedComparison, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
