@@ -170,6 +170,32 @@ def test_debits_and_credits_of_two_columns_are_one_amount(desk: Desk) -> None:
     assert by_label(desk.figures(*words, "Debit - 1"))["Fuel"]["current"] == 399
 
 
+@pytest.mark.parametrize(
+    ("heading", "way", "expected"),
+    [
+        # 100 and 110 at the ends of two months; a mean of 105; 2 × 100 and 3 × 110.
+        ("headcount", ("--total-as", "closing"), 110),
+        ("Closing balance", ("--total-as", "closing"), 110),
+        ("load_rate", ("--total-as", "mean"), 105),
+        ("Cost per trip", ("--total-as", "mean"), 105),
+        ("price", ("--amount", "qty * price"), 530),
+        ("price", ("--total-as", "sum"), 210),
+        ("rates", (), 210),
+    ],
+)
+def test_balances_and_rates_are_not_added_up_unless_that_is_said(
+    desk: Desk, heading: str, way: tuple[str, ...], expected: int
+) -> None:
+    rows = [("2026-01-31", "Fuel", 2, 100), ("2026-02-28", "Fuel", 3, 110)]
+    desk.write("b.csv", rows, ("date", "item", "qty" if heading == "price" else "berths", heading))
+    words = ("table", "b.csv", *BY, "--versus", "none")
+    named = () if heading == "price" else ("--amount", heading)
+    if way:
+        said = desk.refused(*words, *named)
+        assert way[1] in said and "--total-as sum" in said
+    assert by_label(desk.figures(*words, *named, *way))["Fuel"]["current"] == expected
+
+
 def test_running_totals_do_not_add_up(desk: Desk) -> None:
     # Fuel is 100 a month, and 110 in the budget: to June 600 and 660.
     rows = [(f"2026-{month:02}-01", "Fuel", side, net * month)

@@ -17,10 +17,15 @@ from marvex.sources.engine.source import Source
 from marvex.sources.scales import code_of
 
 _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
-# Of a heading whose figures hold those of the months before.
+# Of a heading whose figures hold those of the months before; are there on a date; or are one thing per another.
 _RUNNING = re.compile(
     r"\b(?:ytd|qtd|itd|(?:year|quarter|inception)[- ]to[- ]date|to date|cumulative|running)\b", re.I
 )
+_BALANCE = re.compile(
+    r"(?:\w+ )?balances?|head ?count|people|employees|ftes?|(?:stock|inventory)(?: (?:level|value|on hand))?", re.I
+)
+_RATE = re.compile(r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean|unit) .*|.*\w per \w.*|.*%.*", re.I)
+_PRICE, _QUANTITIES = "price", {"quantity", "qty", "units", "pieces", "volume", "hours", "nights"}
 # Of a column that says which version of the same numbers a row is.
 _VERSIONS = re.compile(r"\b(?:version|revision|snapshot|iteration|vintage|(?:extract(?:ion)?|load|run) date)\b", re.I)
 
@@ -33,18 +38,29 @@ def check_sources(book: Ledger, request: Request) -> None:
     _check_currencies(book)
 
 
-def check_running(book: Ledger, planned: Sequence[Plan], request: Request) -> None:
-    """Raises Mistake where several months of a column that runs to date would be added up."""
-    if request.total_as.way is not Total.SUM:
+def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> None:
+    """Raises Mistake where amounts would be added up that by their heading do not, unless a sum was asked for."""
+    if request.total_as.way is not Total.SUM or request.total_as.is_divided or request.settings.total_as is not None:
         return
-    for one in book.sources:
-        for amount in one.roles.amounts:
-            name = amount.name.replace("_", " ")
-            if _RUNNING.search(name) and any(_holds_several(book, plan) for plan in planned):
-                raise Mistake(
-                    f"{one.name}: {amount.name} runs to date by its heading, and its periods do not add up",
-                    f"Say {setting('total_as', 'closing')}, which takes the last of a window, or ask for one period.",
-                )
+    for source in book.sources:
+        amounts = [one.name for one in source.roles.amounts if one.name not in source.worked_out]
+        names = [one.replace("_", " ").strip() for one in amounts]
+        only = names[0] if len(names) == 1 else ""
+        quantity = next((one for one in source.headings if one.strip().casefold() in _QUANTITIES), None)
+        is_running = any(map(_RUNNING.search, names))
+        what = ""
+        if (is_running or _BALANCE.fullmatch(only)) and any(_holds_several(book, plan) for plan in planned):
+            what = f"{'runs to date' if is_running else 'is a balance'} by its heading, and its dates do not add up"
+            way = f"{setting('total_as', 'closing')}, which takes the last of a window"
+        elif only.casefold() == _PRICE and quantity is not None:
+            what = f"stands beside {quantity}, and prices do not add up"
+            way = setting("amount", f"{quantity} * {amounts[0]}")
+        elif _RATE.fullmatch(only):
+            what = "is a rate by its heading, and rates do not add up"
+            way = f"{setting('total_as', 'mean')}, or divide totals by totals with {setting('per', 'COL')}"
+        if what:
+            as_sum = f"{setting('total_as', 'sum')} adds up all the same"
+            raise Mistake(f"{source.name}: {amounts[0]} {what}", f"Say {way}; {as_sum}.")
 
 
 def _holds_several(book: Ledger, plan: Plan) -> bool:

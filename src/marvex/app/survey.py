@@ -6,7 +6,7 @@ import contextlib
 from dataclasses import replace
 from typing import Any
 
-from marvex.app.checks import check_running, check_versions
+from marvex.app.checks import check_adds_up, check_versions
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
@@ -87,12 +87,12 @@ def unlike_sides(book: Ledger, request: Request, taken: dict[str, str]) -> list[
     with contextlib.suppress(Mistake):
         plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
         try:
-            check_running(book, [plan], request)
+            check_adds_up(book, [plan], request)
             check_versions(book, [plan])
             with_periods_checked(book, plan, request.settings)
         except Mistake as mistake:
             ways = offered(mistake)
-            field = next((one for one in ("where", "total_as") if ways.get(one)), None)
+            field = next((one for one in ("where", "amount", "total_as") if ways.get(one)), None)
             taken |= {field: ways[field]} if field else {}
             return [
                 f"unclear: {mistake.what}" + (f"; taken here with {setting(field, ways[field])}" if field else "")
@@ -108,5 +108,7 @@ def _way_on(mistake: Mistake, settings: Settings) -> tuple[str, str] | None:
         if field in ways and (not was or was == "sum"):
             return field, ways[field]
     # A table without a column of figures still has rows to count.
-    is_without_figures = mistake.field in ("amount", None) and settings.total_as == "sum" and not settings.amount
+    is_without_figures = (
+        mistake.field in ("amount", None) and settings.total_as in (None, "sum") and not settings.amount
+    )
     return ("total_as", "count") if is_without_figures and "figures" in mistake.what else None

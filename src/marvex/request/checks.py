@@ -110,7 +110,7 @@ def _check_figures(settings: Settings) -> None:
         raise Mistake(
             f"{setting('then_by')} names the parts of a sum, and these figures do not add up", "Leave it out."
         )
-    others = settings.per or settings.total_as != "sum" or settings.statement_file or settings.current
+    others = settings.per or settings.total_as not in (None, "sum") or settings.statement_file or settings.current
     if settings.volume and others:
         names = f"{setting('per')}, {setting('total_as')}, {setting('statement')} and {setting('current')}"
         raise Mistake(f"{setting('volume')} is of sums with a column beside them", f"Leave {names} out.")

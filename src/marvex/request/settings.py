@@ -100,12 +100,11 @@ class Settings:
     give_up_after: int | None = option(
         READING, "end a call that takes longer", "SECONDS", read=seconds, places=EVERYWHERE
     )
-    total_as: str = option(
+    total_as: str | None = option(
         READING,
         "how rows become one figure: sum, mean, count, distinct:COL, closing, closing:each, highest or lowest; "
         "default: sum",
         "HOW",
-        default="sum",
     )
     per: str | None = option(READING, "a rate: the amount divided by this column's sum, totals over totals", "COL")
     source_sign: tuple[str, ...] = of_source(

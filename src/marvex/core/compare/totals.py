@@ -104,21 +104,23 @@ class TotalAs:
 
 
 def parse_total_as(
-    text: str, per: str | None = None, per_day: str | None = None, holidays: str | None = None
+    text: str | None, per: str | None = None, per_day: str | None = None, holidays: str | None = None
 ) -> TotalAs:
-    """`sum`, `mean`, …, or `distinct:COL`; raises Mistake for anything else, or where two contradict.
+    """`sum`, which is also what is said by nothing, `mean`, …, or `distinct:COL`.
+
+    Raises Mistake for anything else, or where two contradict.
 
     >>> parse_total_as("distinct:ticket").column
     'ticket'
     """
-    word, _, column = text.partition(":")
+    word, _, column = (text or Total.SUM.value).partition(":")
     ways = {way.value: way for way in Total}
     is_each = (word, column) == (Total.CLOSING.value, EACH)
     if word not in ways or (bool(column) != (word == "distinct") and not is_each):
         known = [*(name for name in ways if name != "distinct"), "distinct:COL", "closing:each"]
         raise Mistake(
             f"{setting('total_as')}: there is no '{text}'",
-            did_you_mean(text, known, f"There are {', '.join(known)}."),
+            did_you_mean(text or "", known, f"There are {', '.join(known)}."),
         )
     way = ways[word]
     if per is not None and per_day is not None:

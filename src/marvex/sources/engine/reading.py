@@ -141,6 +141,7 @@ class _Reader:
             own_said=self.said,
             stops=self._stops(facts) if facts.has_times else None,
             currency=self.currency,
+            worked_out=self.columns_asked.worked_out,
             units=self._units(facts),
         )
 

@@ -44,6 +44,7 @@ class Source:
     statement : that whose lines its categories are.
     stops : the last day, where it is part filled.
     currency : of its amounts, where a column, the signs beside figures or headings say it.
+    worked_out : the amounts that are worked out of several columns.
     units : the column that says several units of its rows, and those.
     written_grain : the grain that all of its dates are written in, where it is none of days.
     """
@@ -64,6 +65,7 @@ class Source:
     own_said: tuple[str, ...] = ()
     stops: Stops | None = None
     currency: str | None = None
+    worked_out: tuple[str, ...] = ()
     units: tuple[str, tuple[str, ...]] | None = None
 
     @property

@@ -40,7 +40,6 @@ SHOWN_CATEGORIES = 6
 FAR_OUT = 12  # deviations from the median, in units of the usual one
 LEAST_IN_GROUP = 12
 FINEST = 2  # so many of the finest columns of categories say what an amount is compared with
-BALANCES = {"people", "headcount", "staff", "stock", "balance", "employees"}
 SHOWN_OUTLIERS = 5
 
 
@@ -309,11 +308,9 @@ def _next(
         texts = [column.name for column in source.columns if column.is_text and column.name != source.roles.scenario]
         label = next(iter((*source.roles.by, *texts)), None)
         by = [setting("by", label)] if label else []
-    as_balance = any(BALANCES & set(one.name.casefold().split("_")) for one in source.roles.amounts)
-    how = f" {setting('total_as', 'closing')}" if as_balance else ""
-    commands = [f"marvex table {file} {by[0]}{how}"] if by else []
+    commands = [f"marvex table {file} {by[0]}"] if by else []
     if by and has_base:
-        commands.append(f"marvex draw waterfall {file} {by[0]}{how}")
+        commands.append(f"marvex draw waterfall {file} {by[0]}")
     if source.roles.has_dates:
         both = (
             f" {setting('versus', 'year-ago')} {setting('versus')} {planned}"
@@ -321,7 +318,7 @@ def _next(
             else ""
         )
         grain = f" {setting('every', 'month')}" if _is_long(scenarios) else ""
-        commands.append(f"marvex table {file}{grain}{both}{how}")
+        commands.append(f"marvex table {file}{grain}{both}")
     return tuple(commands)
 
 
