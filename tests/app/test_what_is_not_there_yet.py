@@ -124,9 +124,20 @@ def test_a_last_month_that_has_hardly_begun_is_told(desk: Desk) -> None:
     desk.write("t.csv", rows, ("date", "item", "scenario", "net"))
     for words, is_told in (((), True), (("--for", "latest:month"), True), (("--for", "2026-05"), False),
                            (("--as-of", "2026-08-31"), False), (("--versus", "none"), False)):  # fmt: skip
-        told = [one for one in desk.figures("table", "t.csv", *BY, *words)["cautions"] if "usually about 10" in one]
+        told = [one for one in desk.figures("table", "t.csv", *BY, *words)["cautions"] if "about 10 are usual" in one]
         assert bool(told) is is_told, words
-    assert "actual has 3 amounts in 2026-09" in (told or desk.figures("table", "t.csv", *BY)["cautions"])[0]
+    assert "actual has 3 amounts after 2026-08-31" in (told or desk.figures("table", "t.csv", *BY)["cautions"])[0]
+
+
+def test_a_slip_of_a_date_far_ahead_is_told(desk: Desk) -> None:
+    rows = [(f"2026-{month:02}-{day:02}", "Fuel", 5) for month in range(1, 9) for day in range(1, 29)]
+    desk.write("s.csv", [*rows, *((f"2025{day[4:]}", item, 4) for day, item, _ in rows), ("2062-08-03", "Fuel", 5)],
+               ("date", "item", "net"))  # fmt: skip
+    assert any("1 amount after 2026-08-28" in one for one in desk.figures("table", "s.csv", *BY)["cautions"])
+    assert "--as-of 2026-08-28" in desk.refused("table", "s.csv", *BY, "--for", "latest:month")
+    # 8 × 28 × 5 against 8 × 28 × 4.
+    found = desk.figures("table", "s.csv", *BY, "--as-of", "2026-08-28")
+    assert (found["points"][0]["current"], found["points"][0]["base"]) == (1120, 896)
 
 
 @pytest.mark.parametrize(

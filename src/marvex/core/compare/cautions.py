@@ -32,20 +32,15 @@ def zeros(of: ScenarioDates) -> tuple[str, ...]:
     )
 
 
-def thin(of: ScenarioDates, filled: Window, calendar: Calendar) -> tuple[str, ...]:
-    """That the last period that is looked at has far fewer amounts than others: it may not be complete."""
+def thin(of: ScenarioDates, filled: Window) -> tuple[str, ...]:
+    """That what is looked at ends with far fewer amounts than usual: it may not be complete, or a slip of a date."""
     if of.outlook is not None:
         of = of.outlook.actual
-    if of.thin is None or of.last is None or of.grain is None:
+    if of.thin is None or filled.end <= of.thin.after:
         return ()
-    first = calendar.start(of.last, of.grain)
-    if not filled.first <= first <= filled.end:
-        return ()
-    few, usual = of.thin
-    period = notation(period_of(first, of.grain, calendar))
     return (
-        f"{of.spoken} has {few} amount{'s' if few > 1 else ''} in {period}, and "
-        f"usually about {usual}: {setting('as_of', first - ONE_DAY)} leaves it out where it is not complete",
+        f"{of.spoken} has {of.thin.spoken}, where about {of.thin.usual} are usual: "
+        f"{setting('as_of', of.thin.after)} leaves them out where they are not all, or a slip",
     )
 
 

@@ -113,9 +113,11 @@ def written(window: Window) -> str:
 
 
 def no_rows(of: ScenarioDates, window: str) -> Mistake:
-    zeros = f", or take its later zeros as figures with {setting('as_of', of.zeros_to)}" if of.zeros_to else ""
+    rest = f", or take its later zeros as figures with {setting('as_of', of.zeros_to)}" if of.zeros_to else ""
+    if of.thin is not None:
+        rest = f", or leave out its {of.thin.spoken} with {setting('as_of', of.thin.after)}"
     return Mistake(
-        f"no {of.spoken} rows in {window}: {of.spoken} runs {extent(of)}", f"Ask for a window within that{zeros}."
+        f"no {of.spoken} rows in {window}: {of.spoken} runs {extent(of)}", f"Ask for a window within that{rest}."
     )
 
 

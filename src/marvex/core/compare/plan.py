@@ -149,7 +149,7 @@ def _planned(
     current, against = found.current, found.base
     cautions += unlike(of, window, base, asked.full_base, filled) + zeros(of)
     if against is not None and asked.as_of is None:
-        cautions += thin(of, filled, asked.calendar)
+        cautions += thin(of, filled)
     cautions += differences(of, current, base, against, pairs, every, asked.calendar)
     earlier = _earlier(of, base, filled, every, asked) if asked.with_history else ()
     beyond = timeline.pairs_beyond(window, pairs, every, base, asked) if every and asked.with_beyond else ()

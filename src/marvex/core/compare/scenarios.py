@@ -33,6 +33,19 @@ BASE_NAMES = (*PLANNED_WORDS, *PRIOR_NAMES)  # in the order in which they are ta
 USUAL_WEEKDAY = 0.5  # a weekday with rows in this part of its weeks is one on which rows are expected
 
 
+@dataclass(frozen=True, slots=True)
+class ThinEnd:
+    """The few amounts after a day, how many there usually are in a month or a coarser period, and that day."""
+
+    few: int
+    usual: int
+    after: date
+
+    @property
+    def spoken(self) -> str:
+        return f"{self.few} amount{'s' if self.few > 1 else ''} after {self.after}"
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ScenarioDates:
     """How far one scenario runs: its first day, the last day its dates stand for, and its grain.
@@ -48,7 +61,7 @@ class ScenarioDates:
     outlook : what it is made of, where it is actuals as far as they go and forecast for the rest.
     amounts_to : the last day of its last period with an amount other than 0, where there are later ones without.
     zeros_to : the last day of those, once they are taken for not known yet.
-    thin : how many amounts its last period has, and its periods usually, where the one is far fewer.
+    thin : how it ends, where with far fewer amounts than usual.
     """
 
     name: str | None
@@ -63,7 +76,7 @@ class ScenarioDates:
     outlook: Outlook | None = None
     amounts_to: date | None = None
     zeros_to: date | None = None
-    thin: tuple[int, int] | None = None
+    thin: ThinEnd | None = None
 
     @property
     def spoken(self) -> str:

@@ -6,9 +6,10 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
+from itertools import pairwise
 from statistics import median
 
-from marvex.core.compare.scenarios import ScenarioDates
+from marvex.core.compare.scenarios import ScenarioDates, ThinEnd
 from marvex.core.time.calendar import Calendar, Grain, is_finer
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.met import met
@@ -69,21 +70,34 @@ def _has_amounts(one: ScenarioDates, end: date, sources: Sequence[Source], engin
 def with_thin_ends(
     scenarios: Sequence[ScenarioDates], counts: Sequence[tuple[str | None, date | None, int]], calendar: Calendar
 ) -> tuple[ScenarioDates, ...]:
-    """The scenarios that are kept by month or coarser, with how far their last period falls short of the usual.
+    """The scenarios, with how those end that do so with far fewer amounts than usual.
 
     Parameters
     ----------
-    counts : of each scenario the amounts of each day.
+    counts : of each scenario the amounts of each day, in order.
     """
     found = []
     for one in scenarios:
-        by_period: Counter[date] = Counter()
-        if one.grain is not None and not is_finer(one.grain, Grain.MONTH):
-            for scenario, day, count in counts:
-                if scenario == one.name and day is not None and count:
-                    by_period[calendar.start(day, one.grain)] += count
-        *earlier, last = [count for _, count in sorted(by_period.items())][-LOOKED_BACK - 1 :] or [0]
-        usual = round(median(earlier)) if len(earlier) >= LEAST_PERIODS else 0
-        is_thin = usual >= LEAST_AMOUNTS and FEWER * last <= usual
-        found.append(replace(one, thin=(last, usual)) if is_thin else one)
+        own = [(day, count) for scenario, day, count in counts if scenario == one.name and day is not None and count]
+        found.append(replace(one, thin=_thin_end(own, one.grain, calendar)) if own and one.grain else one)
     return tuple(found)
+
+
+def _thin_end(counts: Sequence[tuple[date, int]], grain: Grain, calendar: Calendar) -> ThinEnd | None:
+    """The last period, or of days what comes after a month without any, where it is far less than is usual."""
+    is_daily = is_finer(grain, Grain.MONTH)
+    by_period: Counter[date] = Counter()
+    for day, count in counts:
+        by_period[calendar.start(day, Grain.MONTH if is_daily else grain)] += count
+    starts = sorted(by_period)
+    begins = starts[-1]
+    if is_daily:
+        gaps = [after for (before, _), (after, _) in pairwise(counts) if (after - before).days > LEAST_DAYS]
+        begins = max(gaps, default=date.max)
+    earlier = [by_period[one] for one in starts if one < begins][-LOOKED_BACK:]
+    few = sum(count for day, count in counts if day >= begins)
+    usual = round(median(earlier)) if len(earlier) >= LEAST_PERIODS else 0
+    if not few or usual < LEAST_AMOUNTS or FEWER * few > usual:
+        return None
+    before = max(day for day, _ in counts if day < begins)
+    return ThinEnd(few, usual, before if is_daily else calendar.end(before, grain))
