@@ -148,7 +148,7 @@ def _planned(
         pairs = tuple(replace(pair, is_matched=found.holds(pair)) for pair in pairs)
     current, against = found.current, found.base
     cautions += unlike(of, window, base, asked.full_base, filled) + zeros(of)
-    if against is not None and asked.as_of is None:
+    if asked.as_of is None:
         cautions += thin(of, filled)
     cautions += differences(of, current, base, against, pairs, every, asked.calendar)
     earlier = _earlier(of, base, filled, every, asked) if asked.with_history else ()
