@@ -489,6 +489,16 @@ def test_nothing_is_lost_or_counted_twice_in_silence(desk: Desk) -> None:
     # An unreadable figure in the last row is no note, and makes its column no other than Actual.
     text(desk, "a.csv", "Item,Plan,Actual\nFuel,10,12\nCrew,20,12..4\n")
     assert "a.csv, cell C3: '12..4' is not a figure" in desk.refused("table", "a.csv")
+    # Nor in the first, where the row is no heading; and what stands above the headings is told.
+    for odd in ("1,234.5*", "TBC", "#"):
+        text(desk, "o.csv", f'Item,Actual\nFuel,"{odd}"\nCrew,20\nRent,30\n')
+        assert f"o.csv, cell B2: '{odd}' is not a figure" in desk.refused("table", "o.csv")
+    text(desk, "o.csv", "Item,Plan,Actual\nFuel,TBC,TBC\nCrew,20,21\n")
+    assert "o.csv, cell B2: 'TBC' is not a figure (and 1 more)" in desk.refused("table", "o.csv")
+    text(desk, "o.csv", "Firm,Ostrey\nItem,Actual\nFuel,10\nCrew,20\n")
+    assert "row 1 (Firm, Ostrey) stands above the headings and was left out" in desk.run("table", "o.csv").err
+    text(desk, "o.csv", "Debtors,0-30 days,31-60 days\nNorth,10,20\nSouth,30,40\n")
+    assert desk.run("table", "o.csv", "--headings-are", "age").status == 0
     # 1.234 + 500 = 1.734 where the point comes with the thousands.
     text(desk, "b.csv", "Konto;Plan;Ist\nFuel;1.234;1.300\nCrew;500;400\nTotal;1.734;1.700\n")
     sides = ("--numbers", "comma", "--current", "Ist", "--base", "Plan")

@@ -13,7 +13,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import TypeAlias
 
-from marvex.core.errors import Mistake
+from marvex.core.errors import Mistake, listed
 from marvex.core.structure.total_names import (
     Naming,
     naming,
@@ -31,6 +31,8 @@ from marvex.sources.readers.structured import kept_totals, left_of_rows, parts_o
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
 from marvex.sources.roles import is_code_name, says_date
 
+_ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
+_NOT_YET = {"tbc", "tbd", "tba", "#", "?", "x", "xx", "xxx", "open", "pending", "to follow", "…", "..."}
 _YEAR = re.compile(r"(?:19|20)\d\d")
 _YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
 
@@ -75,10 +77,14 @@ def tidy(
     start = _first_data_line(lines)
     if start is None:
         raise Mistake(f"{name} has headings but no rows", "Give a file with rows of data.")
+    start = _with_unreadable_lines(lines, start)
     heading_lines, above = _heading_lines(lines, start)
     headings = _headings(heading_lines, above, len(grid.letters))
     data, said, sections = _data_lines(lines[start:], heading_lines)
     titles = tuple(cell for line in above for cell in line.cells if cell)
+    if above and above[-1].number == heading_lines[0].number - 1 and above[-1].filled >= heading_lines[-1].filled > 1:
+        text = listed([cell for cell in above[-1].cells if cell], 3)
+        said.append(f"row {above[-1].number} ({text}) stands above the headings and was left out")
     if is_text:
         _check_widths(data, heading_lines[-1], name)
     table = _table(name, headings, grid.letters, data, numbers, sections)
@@ -203,6 +209,23 @@ def _first_data_line(lines: Sequence[SheetRow]) -> int | None:
     # A table of years alone, or one whose figures are unreadable: headings stand first.
     wide = [place for place, line in enumerate(lines) if line.filled > 1]
     return wide[1] if len(wide) > 1 else None
+
+
+def _with_unreadable_lines(lines: Sequence[SheetRow], start: int) -> int:
+    """The first line with figures, or with what stands in their place, just below what could be headings.
+
+    `1,234*` and `TBC` are no figures, and no headings either: their row is one that cannot be read.
+    """
+    places = [place for place, cell in enumerate(lines[start].cells) if cell and is_figure(cell)]
+    while start > 1:
+        line, before = lines[start - 1], lines[start - 2]
+        cells = [line.cells[place] for place in places]
+        is_odd = len(cells) == 1 and _ODD.match(cells[0]) and not parted(cells[0]).is_said and not written(cells[0])
+        is_row = before.number == line.number - 1 and before.filled >= line.filled > 1
+        if not is_row or not cells or not (is_odd or all(cell.casefold() in _NOT_YET for cell in cells)):
+            break
+        start -= 1
+    return start
 
 
 def _heading_lines(lines: Sequence[SheetRow], start: int) -> tuple[list[SheetRow], list[SheetRow]]:
