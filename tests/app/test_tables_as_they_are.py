@@ -497,6 +497,14 @@ def test_nothing_is_lost_or_counted_twice_in_silence(desk: Desk) -> None:
     assert "o.csv, cell B2: 'TBC' is not a figure (and 1 more)" in desk.refused("table", "o.csv")
     text(desk, "o.csv", "Firm,Ostrey\nItem,Actual\nFuel,10\nCrew,20\n")
     assert "row 1 (Firm, Ostrey) stands above the headings and was left out" in desk.run("table", "o.csv").err
+    text(
+        desk,
+        "o.csv",
+        "Item,Plan,Actual\nFares,100,110\n\nBalance sheet\nItem,Plan,Actual\nCash,900,950\nDebt,40,50\n",
+    )
+    (caution,) = desk.figures("table", "o.csv")["cautions"]
+    assert "row 4 begins another table, 'Balance sheet', which counts as well: --cells A1:C2" in caution
+    assert desk.figures("table", "o.csv", "--cells", "A1:C2")["points"][-1]["current"] == 110
     text(desk, "o.csv", "Debtors,0-30 days,31-60 days\nNorth,10,20\nSouth,30,40\n")
     assert desk.run("table", "o.csv", "--headings-are", "age").status == 0
     # 1.234 + 500 = 1.734 where the point comes with the thousands.

@@ -11,9 +11,10 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
+from itertools import pairwise
 from typing import TypeAlias
 
-from marvex.core.errors import Mistake, listed
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.total_names import (
     Naming,
     naming,
@@ -33,6 +34,7 @@ from marvex.sources.roles import is_code_name, says_date
 
 _ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
 _NOT_YET = {"tbc", "tbd", "tba", "#", "?", "x", "xx", "xxx", "open", "pending", "to follow", "…", "..."}
+_OF_A_PAGE = re.compile(r"(?i)\b(?:page|continued|seite|pagina|página)\b")
 _YEAR = re.compile(r"(?:19|20)\d\d")
 _YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
 
@@ -122,7 +124,7 @@ def tidy(
         lines=left.rows,
         letters=tuple(table.letters),
         said=(*said, *left.said),
-        cautions=left.cautions,
+        cautions=(*left.cautions, *_other_tables(lines[start:], heading_lines, letters=grid.letters)),
         found=left.found,
         titles=titles,
     )
@@ -308,6 +310,25 @@ def _data_lines(
     if len(facts) < len(kept):
         said.append(f"repeated headings were left out {len(kept) - len(facts)} times")
     return data, said, sections
+
+
+def _other_tables(
+    lines: Sequence[SheetRow], heading_lines: Sequence[SheetRow], letters: Sequence[str]
+) -> tuple[str, ...]:
+    """That the same headings under a title of their own begin another table, where there are such."""
+    headings = heading_lines[-1]
+    found = [
+        (title, next(cell for cell in title.cells if cell))
+        for title, line in pairwise(lines)
+        if line.cells == headings.cells and title.filled == 1 and title.number == line.number - 1
+    ]
+    found = [one for one in found if not _OF_A_PAGE.search(one[1])]
+    if not found:
+        return ()
+    (first, _), names = found[0], listed([f"'{name}'" for _, name in found], 3)
+    before = max(line.number for line in lines if line.number < first.number)
+    cells = setting("cells", f"{letters[0]}{heading_lines[0].number}:{letters[-1]}{before}")
+    return (f"row {first.number} begins another table, {names}, which counts as well: {cells} reads the first alone",)
 
 
 def _sections(lines: Sequence[SheetRow]) -> dict[int, str]:
