@@ -239,3 +239,26 @@ def test_versions_of_a_budget_do_not_add_up(desk: Desk) -> None:
     # One version for each month, or none of them on a side, is nothing to ask about: 110 + 90.
     assert by_label(desk.figures("table", "d.csv", *BY))["Fuel"]["base"] == 200
     assert desk.run("table", "v.csv", *BY, "--versus", "none").status == 0
+
+
+def test_income_and_costs_that_are_both_positive_are_no_total(desk: Desk) -> None:
+    # 165 − 46 − 58 = 61, and 150 − 40 − 60 = 50: a list of them has no total of 269.
+    desk.write(
+        "p.csv", [("Revenue", 150, 165), ("Fuel cost", 40, 46), ("Crew wages", 60, 58)], ("Line", "Budget", "Actual")
+    )
+    desk.write(
+        "k.csv", [("Income", "Fares", 150, 165), ("Cost", "Fuel", 40, 46)], ("Type", "Line", "Budget", "Actual")
+    )
+    said = desk.refused("table", "p.csv")
+    assert "'Revenue' is income and 'Fuel cost' a cost" in said and "--write statement --account Line" in said
+    assert desk.run("begin", "p.csv", "--write", "statement", "--account", "Line", "-o", "s.toml").status == 0
+    found = by_label(desk.figures("table", "p.csv", "--statement", "s.toml", "--account", "Line"))
+    assert (found["Result"]["current"], found["Result"]["base"]) == (61, 50)
+    assert desk.figures("table", "p.csv", "--statement", "none")["points"][-1]["current"] == 269
+    assert "'Income' is income and 'Cost' a cost" in desk.refused("table", "k.csv")
+    assert desk.figures("table", "k.csv", "--where", "Type=Cost")["points"][-1]["current"] == 46
+    assert "--write statement --account Line" in desk.run("survey", "p.csv").out
+    # Costs that are stored as negative, and departments, add up to what they say.
+    desk.write("n.csv", [("Revenue", 150, 165), ("Fuel cost", -40, -46)], ("Line", "Budget", "Actual"))
+    desk.write("d.csv", [("Sales", 50, 51), ("People", 40, 46), ("Engines", 60, 58)], ("Team", "Budget", "Actual"))
+    assert [desk.figures("table", one)["points"][-1]["current"] for one in ("n.csv", "d.csv")] == [119, 155]

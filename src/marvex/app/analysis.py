@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
 from marvex.app import comparing, panels
-from marvex.app.checks import check_adds_up, check_sources, check_versions
+from marvex.app.checks import check_adds_up, check_kinds, check_sources, check_versions
 from marvex.app.closing import closing_cautions, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
 from marvex.app.fairness import comparable, fairness_cautions, unlike_units, with_nothing
@@ -60,6 +60,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         check_versions(book, planned)
     kept_totals = totals_in_other_columns(session, request, book, planned)
     compared = _compared(book, planned, request)
+    check_kinds(book, compared[0].comparison, request)
     kept_totals = _distinct(
         (*book.kept_totals, *(name for one in compared for name in one.kept_totals), *kept_totals)
     )

@@ -9,15 +9,12 @@ from pathlib import Path
 
 from marvex.app.session import Session
 from marvex.core.errors import Mistake, did_you_mean, setting
-from marvex.core.structure.cost_names import speaks_of_cost
+from marvex.core.structure.cost_names import COST, INCOME, KINDS, speaks_of_cost
 from marvex.core.structure.statement import Statement, StatementLine
 from marvex.sources.engine.listing import Table
 
 CODES = ("account", "account code", "account_code", "code", "nominal", "number", "account number")
 NAMES = ("account name", "account_name", "name", "description", "title", "label")
-KINDS = ("kind", "type", "class", "group", "category")
-INCOME = ("income", "revenue", "sales", "turnover", "other income")
-COST = ("cost", "costs", "expense", "expenses", "expenditure", "cost of sales", "overhead", "overheads")
 MOST_LINES = 400
 
 

@@ -5,14 +5,19 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from datetime import date
+from decimal import Decimal
 from itertools import combinations, pairwise
 
+from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.scenarios import PLANNED_WORDS
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.exact import EXACT, ZERO
+from marvex.core.structure.cost_names import COST, INCOME, KINDS, income_and_costs
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
 from marvex.sources.scales import code_of
 
@@ -79,7 +84,7 @@ def check_versions(book: Ledger, planned: Sequence[Plan]) -> None:
             if column in taken or not _VERSIONS.search(column.replace("_", " ")):
                 continue
             of_scenarios: dict[str | None, dict[str, set[date | None]]] = {}
-            for version, scenario, day, _ in book.met(source, column):
+            for version, scenario, day, *_ in book.met(source, column):
                 of_scenarios.setdefault(scenario, {}).setdefault(version, set()).add(day)
             for scenario in sorted(of_scenarios.keys() & sides, key=str):
                 if (scenario or "").casefold().startswith(PLANNED_WORDS):
@@ -103,6 +108,38 @@ def _check_apart(
     else:
         way = f"Keep the last with {setting('where', f'{column}!=' + ','.join(earlier))}."
     raise Mistake(f"{source.name}: {scenario} has rows of several versions ({column} {listed(in_order, 4)})", way)
+
+
+def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
+    """Raises Mistake where income and costs that are both stored as positive would be added up."""
+    settings = request.settings
+    is_said = settings.statement or settings.deductions or settings.source_sign
+    if book.statement is not None or request.total_as.way is not Total.SUM or is_said or not book.width:
+        return
+    points = comparison.panel_totals if comparison.every else comparison.points
+    amounts = {point.category or "": point.current or point.base or ZERO for point in points}
+    income, costs = income_and_costs(list(amounts))
+    if not income or not costs:
+        amounts = _by_kind(book, comparison)
+        income, costs = ([one for one in amounts if one.casefold() in words] for words in (INCOME, COST))
+    if sum(amounts[one] for one in income) > 0 and sum(amounts[one] for one in costs) > 0:
+        column = setting("account", book.first.roles.by[0])
+        raise Mistake(
+            f"{book.name}: '{income[0]}' is income and '{costs[0]}' a cost, both are positive, and would be added up",
+            f"marvex begin {book.first.file.title} {setting('write', 'statement')} {column} writes a statement for "
+            f"{setting('statement')}; {setting('statement', 'none')} adds them up all the same.",
+        )
+
+
+def _by_kind(book: Ledger, comparison: Comparison) -> dict[str, Decimal]:
+    """What the current side's rows of each kind come to, where a column of a small source says kinds."""
+    found: dict[str, Decimal] = {}
+    for source in book.sources if all(one.file.is_small for one in book.sources) else ():
+        column = next((one for one in source.headings if one.strip().casefold() in KINDS), None)
+        for kind, scenario, _, _, amount in met(source, [column], source.filters, book.engine) if column else ():
+            if scenario == comparison.current.scenario:
+                found[kind] = EXACT.add(found.get(kind, ZERO), amount or ZERO)
+    return found
 
 
 def _check_scenarios(book: Ledger) -> None:

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import contextlib
+import shlex
 from dataclasses import replace
 from typing import Any
 
-from marvex.app.checks import check_adds_up, check_versions
+from marvex.app.checks import check_adds_up, check_kinds, check_versions
+from marvex.app.comparing import compared
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
@@ -48,6 +50,12 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
     survey = surveyed(book, request.sources[0].path, tuple(setting(field, value) for field, value in said.items()))
     cautions = tuple(session.word(one) for one in (*unclear, *survey.cautions))
     following, left_out = (tuple(session.word(one) for one in texts) for texts in (survey.next, survey.left_out))
+    if said.get("statement") == "none":  # which takes the lines for no statement: one is written first
+        file, account = shlex.quote(request.sources[0].path), session.word(setting("account", book.first.roles.by[0]))
+        following = (
+            f"marvex begin {file} --write statement {account} -o statement.toml",
+            f"marvex table {file} --statement statement.toml {account}",
+        )
     survey = replace(survey, cautions=cautions, next=following, left_out=left_out)
     outputs = Outputs()
     for path in request.settings.output:
@@ -90,13 +98,14 @@ def unlike_sides(book: Ledger, request: Request, taken: dict[str, str]) -> list[
             check_adds_up(book, [plan], request)
             check_versions(book, [plan])
             with_periods_checked(book, plan, request.settings)
+            if book.width and request.total_as.adds_up:
+                check_kinds(book, compared(book, plan, request.total_as, request.settings).comparison, request)
         except Mistake as mistake:
             ways = offered(mistake)
-            field = next((one for one in ("where", "amount", "total_as") if ways.get(one)), None)
+            field = next((one for one in ("where", "amount", "total_as", "statement") if ways.get(one)), None)
             taken |= {field: ways[field]} if field else {}
-            return [
-                f"unclear: {mistake.what}" + (f"; taken here with {setting(field, ways[field])}" if field else "")
-            ]
+            how = f"; taken here with {setting(field, ways[field])}" if field not in (None, "statement") else ""
+            return [f"unclear: {mistake.what}{how}"]
     return []
 
 

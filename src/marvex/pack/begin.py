@@ -55,6 +55,7 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
     settings = Settings(**of_source)
     book, unclear, taken = read_somehow(session, request_of([source], settings, SURVEY))
     unclear += unlike_sides(book, request_of([source], settings, SURVEY), taken)
+    taken.pop("statement", None)  # which would add up income and costs
     said: dict[str, Any] = {key_of(field): value for field, value in {**(asked or {}), **taken}.items()}
     head: dict[str, Any] = _head(book)
     views = [
@@ -63,6 +64,7 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
         if _works(session, source, head | said | dict(view.keys), view.draw)
     ]
     if not views:
+        analyse(session, request_of([source], Settings(**settings_from(head | said)), TABLE))  # which may say why
         raise Mistake(
             f"{book.name}: no view of it can be drawn without being told more",
             f"Try marvex survey {source}: it says what is in the table.",

@@ -1,8 +1,9 @@
-"""What the name of a line says of costs."""
+"""What the name of a line says of costs and of income."""
 
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 _COST = re.compile(
     r"\b(?:costs?|expenses?|expenditure|overheads?|wages|salaries|payroll|people|staff|rent|tax(?:es)?|interest|"
@@ -11,8 +12,31 @@ _COST = re.compile(
     r"omkostninger|kostnader|utgifter|custos|despesas)\b|kosten\b|aufwand\b",
     re.IGNORECASE,
 )
+# A column that says which rows are income and which are costs, and what it says.
+KINDS = ("kind", "type", "class", "group", "category")
+INCOME = ("income", "revenue", "sales", "turnover", "other income")
+COST = ("cost", "costs", "expense", "expenses", "expenditure", "cost of sales", "overhead", "overheads")
 
 
 def speaks_of_cost(label: str) -> bool:
     """Whether a label speaks of a cost: 'Staff costs', 'Rent'."""
     return _COST.search(label) is not None
+
+
+# Of a line beside costs; a department may be called Sales, but not where others are called costs.
+_INCOME = re.compile(
+    r"\b(?:sales|revenues?|turnover|income|umsatz\w*|erlöse|chiffre d'affaires|ventes|ventas|ingresos|ricavi|vendite|"
+    r"omzet|opbrengsten|receita\w*|vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto)\b",
+    re.IGNORECASE,
+)
+_OF_DEPARTMENTS = {"people", "staff", "fees", "interest", "tax", "charges"}
+
+
+def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:
+    """The labels that speak of income, and those that speak of costs; none that could be a department's name alone.
+
+    >>> income_and_costs(["Revenue", "Fuel cost", "Income tax", "People"])
+    (['Revenue'], ['Fuel cost', 'Income tax'])
+    """
+    costs = [one for one in labels if speaks_of_cost(one) and one.strip().casefold() not in _OF_DEPARTMENTS]
+    return [one for one in labels if _INCOME.search(one) and not speaks_of_cost(one)], costs

@@ -63,7 +63,7 @@ def _has_amounts(one: ScenarioDates, end: date, sources: Sequence[Source], engin
     return any(
         not is_zero and scenario == one.name and day is not None and day > end
         for source in sources
-        for _, scenario, day, is_zero in met(source, (), (), engine)
+        for _, scenario, day, is_zero, _ in met(source, (), (), engine)
     )
 
 

@@ -263,12 +263,12 @@ class Facts:
         )
 
     def met(self) -> Query:
-        """Each category of the kept rows that has a figure, its scenario and written date, and whether all are 0."""
+        """Each category of kept rows with a figure, its scenario, its written date, whether all are 0, their sum."""
         found = self.raw()
         is_zero = "bool_and(highest = 0 AND lowest = 0)"
         return Query(
-            f"SELECT {cells.name('c0')} AS name, {SCENARIO} AS scenario, date_text, {is_zero} FROM ({found.sql}) "
-            "WHERE kept AND figures > 0 GROUP BY ALL",
+            f"SELECT {cells.name('c0')} AS name, {SCENARIO} AS scenario, date_text, {is_zero}, sum(amount) "
+            f"FROM ({found.sql}) WHERE kept AND figures > 0 GROUP BY ALL",
             found.values,
         )
 

@@ -26,7 +26,7 @@ from marvex.sources.engine.closing_days import last_period
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.ends import with_thin_ends, with_zero_ends
 from marvex.sources.engine.gathered import Gathered
-from marvex.sources.engine.met import met
+from marvex.sources.engine.met import Met, met
 from marvex.sources.engine.names import read_names
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading import read_source
@@ -196,7 +196,7 @@ class Ledger:
         """The periods without a year that the rows are of, where nothing says when they are."""
         return undated(self.sources, self.engine)
 
-    def met(self, source: Source, column: str) -> list[tuple[str, str | None, date | None, bool]]:
+    def met(self, source: Source, column: str) -> list[Met]:
         """Each value of a column of one of the sources with a scenario and a day of its amounts, as `met` says it."""
         own = [one for one in source.filters if one.column == column]
         return [row for row in met(source, [column], own, self.engine) if row[0]]

@@ -5,17 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
+from decimal import Decimal
+from typing import TypeAlias
 
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source
 from marvex.sources.where import Filter
 
+# A value of a column, the scenario and the day of its amounts, whether all are 0, and their sum as the source has it.
+Met: TypeAlias = tuple[str, str | None, date | None, bool, Decimal | None]
 
-def met(
-    source: Source, columns: Sequence[str], filters: Sequence[Filter], engine: Engine
-) -> list[tuple[str, str | None, date | None, bool]]:
-    """Each value of a column with a scenario and a day of which it has amounts, and whether they are all 0.
+
+def met(source: Source, columns: Sequence[str], filters: Sequence[Filter], engine: Engine) -> list[Met]:
+    """Each value of a column with each scenario and day of which it has amounts.
 
     Parameters
     ----------
@@ -28,13 +31,13 @@ def met(
     days = {}
     if roles.has_dates:
         days = dict(engine.rows(Query(f"SELECT date_text, day FROM {own.days}"), source.name))
-    found = [(str(value), its, days.get(text), is_zero) for value, its, text, is_zero in source.rows.met(own)]
+    found = [(str(value), its, days.get(text), *rest) for value, its, text, *rest in source.rows.met(own)]
     name = source.asked.name
     if name is None:
         return found
     is_own = any((scenario or "").casefold() == name.casefold() for _, scenario, *_ in found)
     return [
-        (value, name, day, is_zero)
-        for value, its, day, is_zero in found
+        (value, name, day, is_zero, amount)
+        for value, its, day, is_zero, amount in found
         if not is_own or (its or "").casefold() == name.casefold()
     ]

@@ -46,7 +46,7 @@ class Rows(Protocol):
         """The different currencies of the kept rows."""
 
     def met(self, facts: Facts) -> list[Row]:
-        """Each category of the kept rows that has a figure, its scenario and written date, and whether all are 0."""
+        """Each category of kept rows with a figure, its scenario, its written date, whether all are 0, their sum."""
 
     def last_times(self, facts: Facts, days: int) -> list[Row]:
         """The last so many dates with a time of day, each with the last time on it, newest first."""

@@ -300,12 +300,13 @@ class StoredRows:
         return sorted({text for row in rows if (text := as_text(row[0]))})
 
     def met(self, facts: Facts) -> list[Row]:
-        found: dict[Row, bool] = {}
-        for name, scenario, date, is_kept, _, highest, lowest, _, figures, *_ in self._raw_rows(facts):
+        found: dict[Row, tuple[bool, Decimal]] = {}
+        for name, scenario, date, is_kept, amount, highest, lowest, _, figures, *_ in self._raw_rows(facts):
             if is_kept and figures:
                 of = (name or "").strip(), (scenario or "").strip() or None, date
-                found[of] = found.get(of, True) and highest == lowest == 0
-        return [(*of, is_zero) for of, is_zero in found.items()]
+                was_zero, so_far = found.get(of, (True, ZERO))
+                found[of] = was_zero and highest == lowest == 0, EXACT.add(so_far, amount or ZERO)
+        return [(*of, *rest) for of, rest in found.items()]
 
     def last_times(self, facts: Facts, days: int) -> list[Row]:
         from sqlalchemy import func, select

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date
 
 from marvex.core.compare.side import Span
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.sources.dates import period_alone
 from marvex.sources.engine.connection import Engine
-from marvex.sources.engine.met import met
+from marvex.sources.engine.met import Met, met
 from marvex.sources.engine.source import Source
 
 Named = tuple[str, int]  # what a period without a year is, as `period_alone` says it
@@ -26,7 +25,7 @@ class Undated:
     """
 
     columns: Mapping[str | None, str]
-    met: tuple[tuple[str, str | None, date | None, bool], ...]
+    met: tuple[Met, ...]
 
     def where(self, scenario: str | None) -> tuple[str, str]:
         """The column of a scenario's rows, and how a condition names it."""
@@ -37,7 +36,7 @@ class Undated:
     def of(self, span: Span) -> dict[tuple[str, int] | str, str]:
         """The periods of which a span has amounts, by what they name, in order; without those that are 0 to the end."""
         found, amounts = dict[Named, str](), set[Named]()
-        for text, scenario, day, is_zero in self.met:
+        for text, scenario, day, is_zero, _ in self.met:
             if any(
                 one.scenario == scenario
                 and (day is None or one.first is None or one.first <= day <= (one.last or day))
