@@ -342,7 +342,7 @@ def test_figures_of_unlike_units_are_not_added_up(
     more = ("--amounts-in", "k") if words else ("--where", "Unit!=%", "--where", "Unit!=k€")
     right = 10_000 if words else 3 if "k€" in content else 10
     assert desk.figures("table", "u.csv", *words, *more)["points"][-1]["current"] == right
-    (desk.folder / "b.csv").write_text("Item,Unit,Actual,Budget\nSales,North,10,9\nRent,South,3,4\n")
+    (desk.folder / "b.csv").write_text("Item,Unit,Actual,Budget\nFreight,North,10,9\nRent,South,3,4\n")
     assert desk.figures("table", "b.csv")["points"][-1]["current"] == 13  # business units
 
 

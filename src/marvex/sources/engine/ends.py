@@ -1,4 +1,4 @@
-"""How scenarios end: with periods of zeros, as a sheet of a whole year has them, or with one that has hardly begun."""
+"""How far each scenario runs, and how it ends: with zeros, as a sheet of a whole year has them, or thinly."""
 
 from __future__ import annotations
 
@@ -9,8 +9,8 @@ from datetime import date
 from itertools import pairwise
 from statistics import median
 
-from marvex.core.compare.scenarios import ScenarioDates, ThinEnd
-from marvex.core.time.calendar import Calendar, Grain, is_finer
+from marvex.core.compare.scenarios import ScenarioDates, ThinEnd, dates_of
+from marvex.core.time.calendar import FINEST_FIRST, Calendar, Grain, is_finer
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
@@ -23,39 +23,49 @@ FEWER, LEAST_AMOUNTS, LEAST_PERIODS, LOOKED_BACK = (
     12,
 )  # so many times fewer than usual, of so many and so long
 
+# A scenario and a day of it, how many amounts that has, and whether the facts of it are all 0.
+KnownDay = tuple[str | None, date | None, int, bool]
 
-def with_zero_ends(
-    scenarios: Sequence[ScenarioDates],
-    zero: Sequence[tuple[str | None, date]],
-    sources: Sequence[Source],
-    engine: Engine,
-    calendar: Calendar,
+
+def scenarios_of(
+    sources: Sequence[Source], engine: Engine, calendar: Calendar, known: Sequence[KnownDay], *, has_amounts: bool
 ) -> tuple[ScenarioDates, ...]:
-    """The scenarios, each with the day to which it has amounts other than 0, where whole periods after it have none.
+    """How far each scenario runs.
 
     Parameters
     ----------
-    zero : the days of each scenario whose facts are all 0; their rows may still cancel one another out.
+    known : every day of every scenario, in order.
+    has_amounts : figures are amounts, of which 0 may mean that there is none yet.
     """
+    of_scenarios: dict[str | None, list[KnownDay]] = {}
+    for each in known:
+        name, _, count, _ = each
+        if count:
+            of_scenarios.setdefault(name, []).append(each)
+    grains = [one.written_grain for one in sources if one.written_grain]
+    written_grain = min(grains, key=FINEST_FIRST.index) if len(grains) == len(sources) else None
+    stops = {one.stops.day: one.stops.spoken for one in sources if one.stops is not None}
     found = []
-    for one in scenarios:
-        days_of = {day for scenario, day in zero if scenario == one.name}
-        end = _end(one, [day for day in one.days if day not in days_of], calendar)
-        if end is not None and days_of and _has_amounts(one, end, sources, engine):
-            end = None
-        found.append(one if end is None else replace(one, amounts_to=end))
+    for name, days in of_scenarios.items():
+        one = dates_of(name, [day for _, day, *_ in days if day], written_grain, calendar)
+        if one.last is not None and one.grain is not None:
+            one = replace(one, stops=stops.get(one.last, ""), thin=_thin_end(days, one.grain, calendar))
+            end = _end_of_amounts(one, days, calendar) if has_amounts else None
+            # The rows of a day may cancel one another out.
+            if end is not None and not _has_amounts(one, end, sources, engine):
+                one = replace(one, amounts_to=end)
+        found.append(one)
     return tuple(found)
 
 
-def _end(one: ScenarioDates, days: Sequence[date], calendar: Calendar) -> date | None:
+def _end_of_amounts(one: ScenarioDates, days: Sequence[KnownDay], calendar: Calendar) -> date | None:
     """The last day of the last period with an amount other than 0; None where the scenario ends with it."""
-    if one.last is None or one.grain is None or not days:
+    filled = [day for _, day, _, is_zero in days if day is not None and not is_zero]
+    if not filled or one.last is None or one.grain is None:
         return None
-    if one.grain in (Grain.DAY, Grain.WEEK):
-        end = calendar.end(days[-1], one.grain)
-        return end if (one.last - end).days >= LEAST_DAYS else None
-    end = calendar.end(days[-1], one.grain)
-    return end if end < one.last else None
+    end = calendar.end(filled[-1], one.grain)
+    least = LEAST_DAYS if one.grain in (Grain.DAY, Grain.WEEK) else 1
+    return end if (one.last - end).days >= least else None
 
 
 def _has_amounts(one: ScenarioDates, end: date, sources: Sequence[Source], engine: Engine) -> bool:
@@ -67,24 +77,9 @@ def _has_amounts(one: ScenarioDates, end: date, sources: Sequence[Source], engin
     )
 
 
-def with_thin_ends(
-    scenarios: Sequence[ScenarioDates], counts: Sequence[tuple[str | None, date | None, int]], calendar: Calendar
-) -> tuple[ScenarioDates, ...]:
-    """The scenarios, with how those end that do so with far fewer amounts than usual.
-
-    Parameters
-    ----------
-    counts : of each scenario the amounts of each day, in order.
-    """
-    found = []
-    for one in scenarios:
-        own = [(day, count) for scenario, day, count in counts if scenario == one.name and day is not None and count]
-        found.append(replace(one, thin=_thin_end(own, one.grain, calendar)) if own and one.grain else one)
-    return tuple(found)
-
-
-def _thin_end(counts: Sequence[tuple[date, int]], grain: Grain, calendar: Calendar) -> ThinEnd | None:
+def _thin_end(days: Sequence[KnownDay], grain: Grain, calendar: Calendar) -> ThinEnd | None:
     """The last period, or of days what comes after a month without any, where it is far less than is usual."""
+    counts = [(day, count) for _, day, count, _ in days if day is not None]
     is_daily = is_finer(grain, Grain.MONTH)
     by_period: Counter[date] = Counter()
     for day, count in counts:

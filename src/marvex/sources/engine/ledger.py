@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
@@ -11,20 +11,20 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from marvex.core.compare.point import NO_NAME, Cell
-from marvex.core.compare.scenarios import ScenarioDates, dates_of
+from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import total
 from marvex.core.structure.statement import Statement
-from marvex.core.time.calendar import FINEST_FIRST, Calendar, Grain, MonthYears
+from marvex.core.time.calendar import Calendar, Grain, MonthYears
 from marvex.core.words.units import FigureFormat
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.dates import month_alone, written
 from marvex.sources.engine import query
 from marvex.sources.engine.closing_days import last_period
 from marvex.sources.engine.connection import Engine
-from marvex.sources.engine.ends import with_thin_ends, with_zero_ends
+from marvex.sources.engine.ends import scenarios_of
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.met import Met, met
 from marvex.sources.engine.names import read_names
@@ -117,11 +117,8 @@ def read_ledger(
         check_signs(sources, sources[0].statement, engine, len(sources[0].roles.compared_by))
     engine.run(query.CREATE_SCENARIO_DAYS, name)
     days = engine.rows(query.SCENARIO_DAYS, name)
-    scenarios = _scenarios(sources, calendar, ((scenario, day) for scenario, day, count, _ in days if count))
-    scenarios = with_thin_ends(scenarios, [(scenario, day, count) for scenario, day, count, _ in days], calendar)
-    if total_as.way not in (Total.COUNT, Total.DISTINCT):
-        zero = [(scenario, day) for scenario, day, count, is_zero in days if count and is_zero]
-        scenarios = with_zero_ends(scenarios, zero, sources, engine, calendar) if zero else scenarios
+    has_amounts = total_as.way not in (Total.COUNT, Total.DISTINCT)
+    scenarios = scenarios_of(sources, engine, calendar, days, has_amounts=has_amounts)
     return Ledger(
         sources,
         engine,
@@ -464,22 +461,6 @@ class Ledger:
                 f"Show one by another name with {setting('name_map', 'FILE')}, or compare by one column.",
             )
         return label
-
-
-def _scenarios(
-    sources: Sequence[Source], calendar: Calendar, known: Iterable[tuple[str | None, date | None]]
-) -> tuple[ScenarioDates, ...]:
-    """How far each scenario runs."""
-    days: dict[str | None, list[date | None]] = {}
-    for scenario, day in known:
-        days.setdefault(scenario, []).append(day)
-    grains = [one.written_grain for one in sources if one.written_grain]
-    written_grain = min(grains, key=FINEST_FIRST.index) if len(grains) == len(sources) else None
-    known_dates = (
-        dates_of(name, [day for day in found if day], written_grain, calendar) for name, found in days.items()
-    )
-    stops = {one.stops.day: one.stops.spoken for one in sources if one.stops is not None}
-    return tuple(replace(one, stops=stops.get(one.last, "") if one.last else "") for one in known_dates)
 
 
 def _joined(names: Sequence[Any]) -> str:

@@ -22,17 +22,15 @@ from marvex.sources.engine.opening import opened
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source, Stops
 from marvex.sources.engine.source_asked import AskedOfSource
+from marvex.sources.engine.source_units import currency_of, power_of, units_in
 from marvex.sources.engine.typed_columns import Typed, with_decimals
 from marvex.sources.engine.written_dates import create_days
 from marvex.sources.expression import adds_columns, parse_expression
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.roles import Column
-from marvex.sources.scales import currencies_said, is_unit, power_said, unit_of
 from marvex.sources.where import parse_filters
 
 LINES = "line"  # the column that headings become the values of, where they are lines of a statement
-CURRENCY_NAMES = ("currency", "ccy", "curr")
-UNIT_NAMES = ("unit", "units", "uom", "unit of measure", "einheit", "unité", "unidad", "unità", "eenheid", "enhet")
 
 
 def read_source(
@@ -109,7 +107,10 @@ class _Reader:
         self._check_percentages()
         self.filters = parse_filters(asked.where, self.headings, self.name)
         self._check_filters()
-        self.power = self._power()
+        self.power = self.asked.power or 0
+        if self.asked.power is None and self.roles.amounts:
+            self.power, said = power_of(self.file, self.headings, [one.name for one in self.roles.amounts])
+            self.said += said
         self.filters, cautions = in_money(self.filters, [one.name for one in self.roles.amounts], self.power)
         if self.file.store is None:
             self.filters, unread = with_readings(self.filters, self._table, self.typed, self._beside)
@@ -142,7 +143,7 @@ class _Reader:
             stops=self._stops(facts) if facts.has_times else None,
             currency=self.currency,
             worked_out=self.columns_asked.worked_out,
-            units=self._units(facts),
+            units=units_in(facts, self.headings, self.rows),
         )
 
     def _columns(self) -> tuple[Column, ...]:
@@ -220,7 +221,8 @@ class _Reader:
             facts = replace(facts, reading=wider or facts.reading, per_reading=per_reading)
         if per_unread:
             self._bad_cells(facts, "divisor", int(per_unread), "is not a figure")
-        self._check_currencies(facts)
+        worked_out = self.columns_asked.worked_out
+        self.currency = currency_of(self.file, facts, self.headings, self.rows, worked_out)
         parts = len(self.roles.amounts) if self.roles.sides_are_columns else 1
         self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
         if unread:
@@ -276,75 +278,6 @@ class _Reader:
                     f"{self.name}: {one.name} holds percentages, which do not add up",
                     f"Say {setting('total_as', 'mean')}, or divide totals by totals with {setting('per', 'COL')}.",
                 )
-
-    def _power(self) -> int:
-        """The power of ten that the figures are in: as said, or as titles and headings say it."""
-        if self.asked.power is not None or not self.roles.amounts:
-            return self.asked.power or 0
-        headings = [one.name for one in self.roles.amounts]
-        labels = [heading for heading in self.headings if heading not in headings]
-        of_titles = power_said((*self.file.titles, *labels[:1])) or 0
-        powers = {one: of_titles if (own := power_said([one])) is None else own for one in headings}
-        shown_in = {one: self._shown_in(one) if powers[one] else 0 for one in headings}
-        powers = {one: power - shown_in[one] for one, power in powers.items()}
-        if (shown := max(shown_in.values())) > 0:
-            names = listed([one for one in headings if shown_in[one]], 3)
-            self.said += (f"{unit_of(shown)[1]} are the format alone of {names}, which hold ones",)
-        power = max(powers.values())
-        other = next((one for one, its in powers.items() if its != power), None)
-        if other is not None:
-            unlike = next(one for one, its in powers.items() if its == power)
-            raise Mistake(
-                f"{self.name}: '{unlike}' is in {unit_of(power)[1]}, and '{other}' is not",
-                f"Write both in one unit; or say that they are: {setting('amounts_in', unit_of(power)[0])}.",
-            )
-        if power:
-            unit, words = unit_of(power)
-            self.said += (f"figures are in {words}, as the heading says ({setting('amounts_in', unit)})",)
-        return power or 0
-
-    def _shown_in(self, heading: str) -> int:
-        """The power of ten that a format shows the figures of a column in, which are ones; asks where not of all."""
-        letter = dict(zip(self.headings, self.file.letters, strict=False)).get(heading, "")
-        shown = self.file.shown_in.get(letter, 0)
-        if shown is None:
-            raise Mistake(
-                f"{self.name}, column {letter}: some figures are shown in thousands by their format, others are not",
-                f"Say what they are: {setting('amounts_in', 'one')} or {setting('amounts_in', 'k')}.",
-            )
-        return shown
-
-    def _units(self, facts: Facts) -> tuple[str, tuple[str, ...]] | None:
-        """The column of units that has several, of money or others, with them; a business unit is none."""
-        column = next((name for name in self.headings if name.casefold() in UNIT_NAMES), None)
-        found = self.rows.currencies(facts, column) if column and self.roles.amounts else []
-        return (column, tuple(found)) if column and len(found) > 1 and any(map(is_unit, found)) else None
-
-    def _check_currencies(self, facts: Facts) -> None:
-        """Stops a sum of several currencies, told by a column of them or by the signs beside figures."""
-        column = next((name for name in self.headings if name.casefold() in CURRENCY_NAMES), None)
-        names = [one.name for one in self.roles.amounts]
-        if not names:
-            return
-        is_plain = column is None and facts.reading.convention is None
-        found = [] if is_plain else self.rows.currencies(facts, column)
-        # What is worked out may lead from one source's currency to another's.
-        is_converted = any(name in self.columns_asked.worked_out for name in names)
-        of_headings = () if is_converted else currencies_said(names)
-        of_titles = currencies_said(self.file.titles)
-        said = found or of_headings or (of_titles if len(of_titles) == 1 else ())
-        self.currency = said[0] if said and not is_converted else None
-        if not found and len(of_headings) > 1:
-            raise Mistake(
-                f"{self.name} holds several currencies: {listed(of_headings)}",
-                f"Name the columns of one with {setting('amount')}.",
-            )
-        if len(found) > 1:
-            where = f"{setting('where')} {column}={found[0]}" if column else setting("where")
-            raise Mistake(
-                f"{self.name} holds several currencies: {listed(found)}",
-                f"Keep the rows of one with {where}.",
-            )
 
     def _first_reading(self) -> FigureReading:
         """The plain reading, unless figures are of one convention by option or could be of either."""

@@ -1,0 +1,90 @@
+"""In which unit and which currency the figures of a source are, as its headings, its titles and its cells say."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from marvex.core.errors import Mistake, listed, setting
+from marvex.sources.engine.facts import Facts
+from marvex.sources.engine.rows import Rows
+from marvex.sources.readers.source_file import SourceFile
+from marvex.sources.scales import currencies_said, is_unit, power_said, unit_of
+
+CURRENCY_NAMES = ("currency", "ccy", "curr")
+UNIT_NAMES = ("unit", "units", "uom", "unit of measure", "einheit", "unité", "unidad", "unità", "eenheid", "enhet")
+
+
+def power_of(file: SourceFile, headings: Sequence[str], amounts: Sequence[str]) -> tuple[int, tuple[str, ...]]:
+    """The power of ten that the amounts are in, as titles and headings say it, and what is to be said of that.
+
+    Raises Mistake where they are not all in one unit.
+    """
+    labels = [heading for heading in headings if heading not in amounts]
+    of_titles = power_said((*file.titles, *labels[:1])) or 0
+    powers = {one: of_titles if (own := power_said([one])) is None else own for one in amounts}
+    shown_in = {one: _shown_in(file, headings, one) if powers[one] else 0 for one in amounts}
+    powers = {one: power - shown_in[one] for one, power in powers.items()}
+    said: tuple[str, ...] = ()
+    if (shown := max(shown_in.values())) > 0:
+        names = listed([one for one in amounts if shown_in[one]], 3)
+        said += (f"{unit_of(shown)[1]} are the format alone of {names}, which hold ones",)
+    power = max(powers.values())
+    other = next((one for one, its in powers.items() if its != power), None)
+    if other is not None:
+        unlike = next(one for one, its in powers.items() if its == power)
+        raise Mistake(
+            f"{file.name}: '{unlike}' is in {unit_of(power)[1]}, and '{other}' is not",
+            f"Write both in one unit; or say that they are: {setting('amounts_in', unit_of(power)[0])}.",
+        )
+    if power:
+        unit, words = unit_of(power)
+        said += (f"figures are in {words}, as the heading says ({setting('amounts_in', unit)})",)
+    return power, said
+
+
+def _shown_in(file: SourceFile, headings: Sequence[str], heading: str) -> int:
+    """The power of ten that a format shows the figures of a column in, which are ones; asks where not of all."""
+    letter = dict(zip(headings, file.letters, strict=False)).get(heading, "")
+    shown = file.shown_in.get(letter, 0)
+    if shown is None:
+        raise Mistake(
+            f"{file.name}, column {letter}: some figures are shown in thousands by their format, others are not",
+            f"Say what they are: {setting('amounts_in', 'one')} or {setting('amounts_in', 'k')}.",
+        )
+    return shown
+
+
+def units_in(facts: Facts, headings: Sequence[str], rows: Rows) -> tuple[str, tuple[str, ...]] | None:
+    """The column of units that has several, of money or others, with them; a business unit is none."""
+    column = next((name for name in headings if name.casefold() in UNIT_NAMES), None)
+    found = rows.currencies(facts, column) if column and facts.roles.amounts else []
+    return (column, tuple(found)) if column and len(found) > 1 and any(map(is_unit, found)) else None
+
+
+def currency_of(
+    file: SourceFile, facts: Facts, headings: Sequence[str], rows: Rows, worked_out: Sequence[str]
+) -> str | None:
+    """The currency of the amounts, told by a column, by the signs beside figures, by headings or titles.
+
+    Raises Mistake where it is several.
+    """
+    column = next((name for name in headings if name.casefold() in CURRENCY_NAMES), None)
+    names = [one.name for one in facts.roles.amounts]
+    if not names:
+        return None
+    is_plain = column is None and facts.reading.convention is None
+    found = [] if is_plain else rows.currencies(facts, column)
+    # What is worked out may lead from one source's currency to another's.
+    is_converted = any(name in worked_out for name in names)
+    of_headings = () if is_converted else currencies_said(names)
+    of_titles = currencies_said(file.titles)
+    said = found or of_headings or (of_titles if len(of_titles) == 1 else ())
+    if not found and len(of_headings) > 1:
+        raise Mistake(
+            f"{file.name} holds several currencies: {listed(of_headings)}",
+            f"Name the columns of one with {setting('amount')}.",
+        )
+    if len(found) > 1:
+        where = f"{setting('where')} {column}={found[0]}" if column else setting("where")
+        raise Mistake(f"{file.name} holds several currencies: {listed(found)}", f"Keep the rows of one with {where}.")
+    return said[0] if said and not is_converted else None
