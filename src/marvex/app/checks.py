@@ -113,7 +113,7 @@ def _check_apart(
 def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     """Raises Mistake where income and costs that are both stored as positive would be added up."""
     settings = request.settings
-    is_said = settings.statement or settings.deductions or settings.source_sign
+    is_said = settings.statement or settings.deductions or settings.source_sign or settings.keeps_totals
     if book.statement is not None or request.total_as.way is not Total.SUM or is_said or not book.width:
         return
     points = comparison.panel_totals if comparison.every else comparison.points
