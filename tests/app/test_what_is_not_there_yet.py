@@ -243,12 +243,9 @@ def test_versions_of_a_budget_do_not_add_up(desk: Desk) -> None:
 
 def test_income_and_costs_that_are_both_positive_are_no_total(desk: Desk) -> None:
     # 165 − 46 − 58 = 61, and 150 − 40 − 60 = 50: a list of them has no total of 269.
-    desk.write(
-        "p.csv", [("Revenue", 150, 165), ("Fuel cost", 40, 46), ("Crew wages", 60, 58)], ("Line", "Budget", "Actual")
-    )
-    desk.write(
-        "k.csv", [("Income", "Fares", 150, 165), ("Cost", "Fuel", 40, 46)], ("Type", "Line", "Budget", "Actual")
-    )
+    sides = ("Budget", "Actual")
+    desk.write("p.csv", [("Revenue", 150, 165), ("Fuel cost", 40, 46), ("Crew wages", 60, 58)], ("Line", *sides))
+    desk.write("k.csv", [("Income", "Fares", 150, 165), ("Cost", "Fuel", 40, 46)], ("Type", "Line", *sides))
     said = desk.refused("table", "p.csv")
     assert "'Revenue' is income and 'Fuel cost' a cost" in said and "--write statement --account Line" in said
     assert desk.run("begin", "p.csv", "--write", "statement", "--account", "Line", "-o", "s.toml").status == 0
@@ -258,6 +255,17 @@ def test_income_and_costs_that_are_both_positive_are_no_total(desk: Desk) -> Non
     assert "'Income' is income and 'Cost' a cost" in desk.refused("table", "k.csv")
     assert desk.figures("table", "k.csv", "--where", "Type=Cost")["points"][-1]["current"] == 46
     assert "--write statement --account Line" in desk.run("survey", "p.csv").out
+    sections = [("Income", "", ""), ("Fares", 150, 165), ("Costs", "", ""), ("Fuel", 40, 46)]
+    desk.write("c.csv", sections, ("Line", *sides))
+    assert "'Income' is income and 'Costs' a cost" in desk.refused("table", "c.csv")
+    # What a name does not say is not guessed: 165 − 46 − 10 = 109.
+    desk.write("q.csv", [("Revenue", 150, 165), ("Fuel", 40, 46), ("Rent", 10, 10)], ("Line", *sides))
+    desk.run("begin", "q.csv", "--write", "statement", "--account", "Line", "-o", "q.toml")
+    words = ("table", "q.csv", "--statement", "q.toml", "--account", "Line")
+    assert "line 'Fuel': kind cannot be '?'" in desk.refused(*words)
+    text = (desk.folder / "q.toml").read_text()
+    (desk.folder / "q.toml").write_text(text.replace('kind = "?"', 'kind = "cost"'))
+    assert by_label(desk.figures(*words))["Result"]["current"] == 109
     # Costs that are stored as negative, and departments, add up to what they say.
     desk.write("n.csv", [("Revenue", 150, 165), ("Fuel cost", -40, -46)], ("Line", "Budget", "Actual"))
     desk.write("d.csv", [("Sales", 50, 51), ("People", 40, 46), ("Engines", 60, 58)], ("Team", "Budget", "Actual"))

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from marvex.app.session import Session
 from marvex.core.errors import Mistake, did_you_mean, setting
-from marvex.core.structure.cost_names import COST, INCOME, KINDS, speaks_of_cost
+from marvex.core.structure.cost_names import COST, INCOME, KINDS, speaks_of_cost, speaks_of_income
 from marvex.core.structure.statement import Statement, StatementLine
 from marvex.sources.engine.listing import Table
 
@@ -26,6 +26,7 @@ class _ListedAccount:
     name: str
     is_cost: bool
     is_guessed: bool = False
+    is_known: bool = True  # its name says neither, nor does the list, where that is not so
 
 
 def starter_statement(session: Session, source: str, account: str | None = None) -> str:
@@ -42,6 +43,10 @@ def starter_statement(session: Session, source: str, account: str | None = None)
     income = [one for one in accounts if not one.is_cost]
     costs = [one for one in accounts if one.is_cost]
     labels = _labels((*income, *costs))
+    if not all(one.is_known for one in accounts):  # whoever says what these are need not move them then
+        for one in accounts:
+            lines += _line(one, labels[one.code], "")
+        return "\n".join([*lines, *_total("Result", [labels[one.code] for one in accounts])])
     for section, group in (("Income", income), ("Costs", costs)):
         for place, one in enumerate(group):
             lines += _line(one, labels[one.code], section if not place else "")
@@ -123,7 +128,8 @@ def _accounts(table: Table, asked: str | None) -> list[_ListedAccount]:
             label = row[name].strip() if name is not None else value
             is_said = word in COST or word in INCOME
             is_cost = word in COST if is_said else speaks_of_cost(label)
-            found[value] = _ListedAccount(value, label, is_cost, is_guessed=not is_said)
+            is_known = is_said or is_cost or speaks_of_income(label)
+            found[value] = _ListedAccount(value, label, is_cost, is_guessed=not is_said, is_known=is_known)
     if not found or len(found) > MOST_LINES:
         raise Mistake(
             f"{table.name} has {len(found)} accounts, and a statement starts from 1 to {MOST_LINES}",
@@ -144,16 +150,17 @@ def _labels(accounts: Sequence[_ListedAccount]) -> dict[str, str]:
     }
 
 
+_GUESSED = "          # guessed by its name: the list does not say"
+_UNKNOWN = '          # "income" or "cost"? neither its name nor the list says it'
+
+
 def _line(one: _ListedAccount, label: str, section: str) -> list[str]:
-    kind = "cost" if one.is_cost else "income"
+    kind = ("cost" if one.is_cost else "income") if one.is_known else "?"
     lines = ["", "[[line]]", f"label = {_quoted(label)}"]
     if section:
         lines.append(f"section = {_quoted(section)}")
     lines.append(f"accounts = [{_quoted(one.code)}]")
-    lines.append(
-        f"kind = {_quoted(kind)}"
-        + ("          # guessed by its name: the list does not say" if one.is_guessed else "")
-    )
+    lines.append(f"kind = {_quoted(kind)}" + ("" if not one.is_guessed else _GUESSED if one.is_known else _UNKNOWN))
     return lines
 
 

@@ -122,13 +122,21 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     if not income or not costs:
         amounts = _by_kind(book, comparison)
         income, costs = ([one for one in amounts if one.casefold() in words] for words in (INCOME, COST))
-    if sum(amounts[one] for one in income) > 0 and sum(amounts[one] for one in costs) > 0:
+    are_both = income and costs and _positive(amounts, income) and _positive(amounts, costs)
+    both = (income[0], costs[0]) if are_both else None
+    if both is None:
+        both = next((one.file.both_kinds for one in book.sources if not one.filters and one.file.both_kinds), None)
+    if both is not None:
         column = setting("account", book.first.roles.by[0])
         raise Mistake(
-            f"{book.name}: '{income[0]}' is income and '{costs[0]}' a cost, both are positive, and would be added up",
+            f"{book.name}: '{both[0]}' is income and '{both[1]}' a cost, both are positive, and would be added up",
             f"marvex begin {book.first.file.title} {setting('write', 'statement')} {column} writes a statement for "
             f"{setting('statement')}; {setting('statement', 'none')} adds them up all the same.",
         )
+
+
+def _positive(amounts: Mapping[str, Decimal], names: Sequence[str]) -> bool:
+    return sum(amounts[one] for one in names) > 0
 
 
 def _by_kind(book: Ledger, comparison: Comparison) -> dict[str, Decimal]:

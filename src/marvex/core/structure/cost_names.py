@@ -32,6 +32,11 @@ _INCOME = re.compile(
 _OF_DEPARTMENTS = {"people", "staff", "fees", "interest", "tax", "charges"}
 
 
+def speaks_of_income(label: str) -> bool:
+    """Whether a label speaks of income, and not of a cost, as 'Income tax' does."""
+    return _INCOME.search(label) is not None and not speaks_of_cost(label)
+
+
 def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:
     """The labels that speak of income, and those that speak of costs; none that could be a department's name alone.
 
@@ -39,4 +44,4 @@ def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:
     (['Revenue'], ['Fuel cost', 'Income tax'])
     """
     costs = [one for one in labels if speaks_of_cost(one) and one.strip().casefold() not in _OF_DEPARTMENTS]
-    return [one for one in labels if _INCOME.search(one) and not speaks_of_cost(one)], costs
+    return [one for one in labels if speaks_of_income(one)], costs

@@ -208,6 +208,7 @@ class Files:
             found=table.found,
             kept_totals=table.kept_totals,
             titles=table.titles,
+            both_kinds=table.both_kinds,
             shown_in=sheet.shown_in,
         )
 

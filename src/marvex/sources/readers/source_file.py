@@ -55,6 +55,7 @@ class SourceFile:
     found: FoundTable | None = None  # the statement that it was found to be
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others, where those are kept
     titles: tuple[str, ...] = ()  # what stands above its headings
+    both_kinds: tuple[str, str] | None = None  # sections of income and of costs that are both positive
     shown_in: Mapping[str, int | None] = field(default_factory=dict)  # by letter, as `sheet_of` gives it
     parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
     is_hive: bool = False  # the names of its folders say more of each part, year=2026

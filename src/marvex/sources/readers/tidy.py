@@ -15,6 +15,7 @@ from itertools import pairwise
 from typing import TypeAlias
 
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.structure.cost_names import COST, INCOME
 from marvex.core.structure.total_names import (
     Naming,
     naming,
@@ -54,6 +55,7 @@ class Tidy:
     found: FoundTable | None = None  # the statement that it is
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others and were kept
     titles: tuple[str, ...] = ()  # what stands above its headings
+    both_kinds: tuple[str, str] | None = None  # the headings of income and of costs that are both positive
 
 
 def tidy(
@@ -127,6 +129,7 @@ def tidy(
         cautions=(*left.cautions, *_other_tables(lines[start:], heading_lines, letters=grid.letters)),
         found=left.found,
         titles=titles,
+        both_kinds=_both_kinds(table, lines[start - 1]) if left.found is None else None,
     )
 
 
@@ -329,6 +332,23 @@ def _other_tables(
     before = max(line.number for line in lines if line.number < first.number)
     cells = setting("cells", f"{letters[0]}{heading_lines[0].number}:{letters[-1]}{before}")
     return (f"row {first.number} begins another table, {names}, which counts as well: {cells} reads the first alone",)
+
+
+def _both_kinds(table: SheetTable, before: SheetRow) -> tuple[str, str] | None:
+    """The section of income and that of costs, where the figures of both are positive.
+
+    Parameters
+    ----------
+    before : the line above the first, which may name its section.
+    """
+    sums: Counter[str] = Counter()
+    section = next(cell for cell in before.cells if cell) if before.filled == 1 else ""
+    for row in table.rows:
+        section = table.sections.get(row.number, section)
+        figures = [one for one in table.figures.get(row.number, ()) if one is not None]
+        sums[section] += figures[-1] if section and figures else 0  # type: ignore[assignment]
+    of_kinds = [[one for one in sums if one.casefold() in words and sums[one] > 0] for words in (INCOME, COST)]
+    return (of_kinds[0][0], of_kinds[1][0]) if all(of_kinds) else None
 
 
 def _sections(lines: Sequence[SheetRow]) -> dict[int, str]:
