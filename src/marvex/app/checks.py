@@ -29,7 +29,10 @@ _RUNNING = re.compile(
 _BALANCE = re.compile(
     r"(?:\w+ )?balances?|head ?count|people|employees|ftes?|(?:stock|inventory)(?: (?:level|value|on hand))?", re.I
 )
-_RATE = re.compile(r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean|unit) .*|.*\w per \w.*|.*%.*", re.I)
+_RATE = re.compile(
+    r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean) .*|unit (?:price|cost|margin)s?|.*\w per \w.*|.*%.*",
+    re.I,
+)
 _PRICE, _QUANTITIES = "price", {"quantity", "qty", "units", "pieces", "volume", "hours", "nights"}
 # Of a column that says which version of the same numbers a row is.
 _VERSIONS = re.compile(r"\b(?:version|revision|snapshot|iteration|vintage|(?:extract(?:ion)?|load|run) date)\b", re.I)
@@ -119,7 +122,7 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     points = comparison.panel_totals if comparison.every else comparison.points
     amounts = {point.category or "": point.current or point.base or ZERO for point in points}
     income, costs = income_and_costs(list(amounts))
-    if not income or not costs:
+    if (not income or not costs) and all(amount >= 0 for amount in amounts.values()):
         amounts = _by_kind(book, comparison)
         income, costs = ([one for one in amounts if one.casefold() in words] for words in (INCOME, COST))
     are_both = income and costs and _positive(amounts, income) and _positive(amounts, costs)

@@ -33,7 +33,7 @@ class Undated:
         column = self.columns.get(own) or next(iter(self.columns.values()))
         return column, column if own is None or len(self.columns) == 1 else f"{own}={column}"
 
-    def of(self, span: Span) -> dict[tuple[str, int] | str, str]:
+    def of(self, span: Span) -> dict[Named, str]:
         """The periods of which a span has amounts, by what they name, in order; without those that are 0 to the end."""
         found, amounts = dict[Named, str](), set[Named]()
         for text, scenario, day, is_zero, _ in self.met:
