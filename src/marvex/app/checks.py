@@ -30,7 +30,8 @@ _BALANCE = re.compile(
     r"(?:\w+ )?balances?|head ?count|people|employees|ftes?|(?:stock|inventory)(?: (?:level|value|on hand))?", re.I
 )
 _RATE = re.compile(
-    r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean) .*|unit (?:price|cost|margin)s?|.*\w per \w.*|.*%.*",
+    r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean) .*|unit (?:price|cost|margin)s?|"
+    r".*\w per \w.*|.*%.*",
     re.I,
 )
 _PRICE, _QUANTITIES = "price", {"quantity", "qty", "units", "pieces", "volume", "hours", "nights"}
