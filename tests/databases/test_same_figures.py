@@ -21,7 +21,7 @@ table {} --amount paid --by account --for 2025 --versus 2024 --order name
 table {} --amount paid --by harbour --for 2025 --order name
 table {} --amount weight --by crew --for 2025 --versus 2024 --order name
 table {} --amount trips --by harbour,crew --for 2025-H1 --versus year-ago --order name
-table {} --amount paid --by kind --lookup accounts.csv:account --for 2025 --versus 2024 --order name
+table {} --amount paid --by kind --lookup accounts.csv:account --statement none --for 2025 --versus 2024 --order name
 table {} --amount paid --by account --lookup accounts.csv:account --where kind=cost --for 2025 --order name
 table {} --amount paid --by account --lookup accounts.csv:account --where kind!=cost --for 2025 --order name
 table {} --amount paid --by harbour --name-map names.csv --for 2025 --order name
