@@ -253,6 +253,9 @@ def test_income_and_costs_that_are_both_positive_are_no_total(desk: Desk) -> Non
     assert (found["Result"]["current"], found["Result"]["base"]) == (61, 50)
     assert desk.figures("table", "p.csv", "--statement", "none")["points"][-1]["current"] == 269
     assert "'Income' is income and 'Cost' a cost" in desk.refused("table", "k.csv")
+    alone = ("draw", "waterfall", "p.csv", "--amount", "Actual", "-o", "p.png")
+    assert "--deductions 'Fuel cost,Crew wages'" in desk.refused(*alone)
+    assert desk.figures(*alone, "--deductions", "Fuel cost,Crew wages")["points"][-1]["current"] == 61
     assert desk.figures("table", "k.csv", "--where", "Type=Cost")["points"][-1]["current"] == 46
     assert "--write statement --account Line" in desk.run("survey", "p.csv").out
     sections = [("Income", "", ""), ("Fares", 150, 165), ("Costs", "", ""), ("Fuel", 40, 46)]

@@ -132,10 +132,12 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
         both = next((one.file.both_kinds for one in book.sources if not one.filters and one.file.both_kinds), None)
     if both is not None:
         column = setting("account", book.first.roles.by[0])
+        can_deduct = comparison.base is None and are_both and "deductions" in request.place.takes
+        deducted = f"{setting('deductions', ','.join(costs))} names what lowers a total; " if can_deduct else ""
         raise Mistake(
             f"{book.name}: '{both[0]}' is income and '{both[1]}' a cost, both are positive, and would be added up",
             f"marvex begin {book.first.file.title} {setting('write', 'statement')} {column} writes a statement for "
-            f"{setting('statement')}; {setting('statement', 'none')} adds them up all the same.",
+            f"{setting('statement')}; {deducted}{setting('statement', 'none')} adds them up all the same.",
         )
 
 
