@@ -321,6 +321,12 @@ def test_a_file_that_was_fetched_twice_does_not_count_twice(desk: Desk) -> None:
     assert whole[0]["current"] == Decimal("0.8")  # 0.1 + 0.2 + 0.3 + 0.2
     (desk.folder / "a (1).csv").write_text(SMALL)
     assert "a (1).csv and a.csv hold the same, and would count twice" in desk.refused("table", "glob:*.csv", *WORDS)
+    # A month beside its quarter, and two months, which share a row or two.
+    rows = [(f"2026-0{month}-{day:02}", "A", day + month) for month in (1, 2, 3) for day in range(1, 11)]
+    for name, own in (("q1", rows), ("m1", rows[:10]), ("m2", rows[9:20])):
+        desk.write(f"{name}.csv", own, ("date", "route", "net"))
+    assert "rows of m1.csv stand in q1.csv too" in desk.refused("table", "glob:[mq]1.csv", *WORDS)
+    assert desk.figures("table", "glob:m?.csv", *WORDS)["points"][0]["current"] == 65 + 11 + 75
 
 
 @pytest.mark.parametrize(

@@ -7,6 +7,7 @@ import glob
 import gzip
 import sys
 import zlib
+from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -17,6 +18,8 @@ from marvex.sources.readers.layout import damaged
 HIVE = "hive:"  # before a folder of Parquet files, the names of whose folders are columns: year=2026
 PATTERN = "glob:"  # before a pattern of several files: a path alone is never one
 GZIP_MARK = b"\x1f\x8b"
+_LINES = (".csv", ".tsv", ".txt", ".jsonl")  # files with a row on a line
+LARGEST, LEAST_ROWS, NEARLY_ALL = 16_000_000, 6, 0.9  # bytes of all; rows with their headings
 
 
 def paths_of(source: str) -> tuple[str, ...]:
@@ -51,6 +54,28 @@ def check_different(paths: Sequence[str]) -> None:
                 "Remove one of them, or write a pattern that only one is like.",
             )
         alike.append(path)
+    _check_apart(paths)
+
+
+def _check_apart(paths: Sequence[str]) -> None:
+    """Raises Mistake where nearly all rows of a text file stand in another one, as those of a month in its quarter."""
+    texts = [path for path in paths if Path(path).suffix.lower() in _LINES]
+    if sum(Path(path).stat().st_size for path in texts) > LARGEST:
+        return
+    first: dict[bytes, str] = {}  # where each row stands first
+    sizes: dict[str, int] = {}
+    for path in texts:
+        rows = set(Path(path).read_bytes().splitlines())
+        sizes[path] = len(rows)
+        for other, shared in Counter(first[row] for row in rows if row in first).items():
+            fewer, more = sorted((path, other), key=lambda one: sizes[one])
+            if sizes[fewer] >= LEAST_ROWS and shared >= NEARLY_ALL * sizes[fewer]:
+                raise Mistake(
+                    f"nearly all rows of {Path(fewer).name} stand in {Path(more).name} too, and would count twice",
+                    "Remove one of them, or write a pattern that only one is like.",
+                )
+        for row in rows:
+            first.setdefault(row, path)
 
 
 def stamp_of(path: Path) -> tuple[int, int, int]:
