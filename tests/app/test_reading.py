@@ -326,7 +326,12 @@ def test_a_file_that_was_fetched_twice_does_not_count_twice(desk: Desk) -> None:
     for name, own in (("q1", rows), ("m1", rows[:10]), ("m2", rows[9:20])):
         desk.write(f"{name}.csv", own, ("date", "route", "net"))
     assert "rows of m1.csv stand in q1.csv too" in desk.refused("table", "glob:[mq]1.csv", *WORDS)
-    assert desk.figures("table", "glob:m?.csv", *WORDS)["points"][0]["current"] == 65 + 11 + 75
+    both = desk.figures("table", "glob:m?.csv", *WORDS)
+    assert both["points"][0]["current"] == 65 + 11 + 75
+    assert not any("are the same" in one for one in both["cautions"])
+    desk.write("m3.csv", rows[12:30], ("date", "route", "net"))
+    cautions = desk.figures("table", "glob:m[23].csv", *WORDS)["cautions"]
+    assert any("8 rows of m2.csv and m3.csv are the same" in one for one in cautions)
 
 
 @pytest.mark.parametrize(

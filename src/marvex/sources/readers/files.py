@@ -75,7 +75,7 @@ class Files:
     def _several(self, wanted: Wanted) -> SourceFile:
         """All files of a pattern as one, each with the same columns."""
         paths = paths_of(wanted.source)
-        check_different(paths)
+        shared = check_different(paths)
         parts = [self.file(replace(wanted, source=path)) for path in paths]
         name = f"{len(parts)} files like {parts[0].name}" if len(parts) > 1 else parts[0].name
         if wanted.source.startswith(HIVE):
@@ -98,7 +98,7 @@ class Files:
             layout=first.layout,
             is_numbered=True,
             said=tuple(dict.fromkeys(text for part in parts for text in part.said)),
-            cautions=tuple(f"{part.name}: {text}" for part in parts for text in part.cautions),
+            cautions=(*(f"{part.name}: {text}" for part in parts for text in part.cautions), *shared),
             titles=first.titles,
             is_hive=wanted.source.startswith(HIVE),
             parts=tuple(parts),

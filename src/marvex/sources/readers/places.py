@@ -42,8 +42,11 @@ def paths_of(source: str) -> tuple[str, ...]:
     return found
 
 
-def check_different(paths: Sequence[str]) -> None:
-    """Raises Mistake where a file of rows is there twice, as one that was fetched again ("ledger (1).csv")."""
+def check_different(paths: Sequence[str]) -> tuple[str, ...]:
+    """Cautions about rows that stand in several files.
+
+    Raises Mistake where a file of rows is there twice, as one that was fetched again ("ledger (1).csv"), or in another.
+    """
     sizes: dict[int, list[str]] = {}
     for path in paths:
         alike = sizes.setdefault(Path(path).stat().st_size, [])
@@ -54,14 +57,18 @@ def check_different(paths: Sequence[str]) -> None:
                 "Remove one of them, or write a pattern that only one is like.",
             )
         alike.append(path)
-    _check_apart(paths)
+    return _shared_rows(paths)
 
 
-def _check_apart(paths: Sequence[str]) -> None:
-    """Raises Mistake where nearly all rows of a text file stand in another one, as those of a month in its quarter."""
+def _shared_rows(paths: Sequence[str]) -> tuple[str, ...]:
+    """A caution about each two text files that share rows, as two exports that overlap do.
+
+    Raises Mistake where nearly all rows of one stand in the other, as those of a month in its quarter.
+    """
     texts = [path for path in paths if Path(path).suffix.lower() in _LINES]
     if sum(Path(path).stat().st_size for path in texts) > LARGEST:
-        return
+        return ()
+    cautions: list[str] = []
     first: dict[bytes, str] = {}  # where each row stands first
     sizes: dict[str, int] = {}
     for path in texts:
@@ -74,8 +81,12 @@ def _check_apart(paths: Sequence[str]) -> None:
                     f"nearly all rows of {Path(fewer).name} stand in {Path(more).name} too, and would count twice",
                     "Remove one of them, or write a pattern that only one is like.",
                 )
+            if shared > LEAST_ROWS:
+                alike = f"{shared - 1} rows of {Path(other).name} and {Path(path).name} are the same, and count twice"
+                cautions.append(f"{alike} where those files overlap")
         for row in rows:
             first.setdefault(row, path)
+    return tuple(cautions)
 
 
 def stamp_of(path: Path) -> tuple[int, int, int]:
