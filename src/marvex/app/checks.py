@@ -169,7 +169,7 @@ def _check_scenarios(book: Ledger) -> None:
 
 
 def _check_units(book: Ledger) -> None:
-    """Raises Mistake where rows of several units, or of several versions of the same, would be added up."""
+    """Raises Mistake where rows of several units would be added up."""
     for one in book.sources:
         if one.units is not None:
             column, found = one.units

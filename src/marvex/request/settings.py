@@ -211,7 +211,10 @@ class Settings:
         places=EVERYWHERE,
     )
     as_of: datetime.date | None = option(
-        COMPARING, "the data are known to here; default: the current scenario's last date", "DATE", read=day
+        COMPARING,
+        "the data are known to here; default: the current scenario's last date, without zeros to its end",
+        "DATE",
+        read=day,
     )
     full_base: bool = option(COMPARING, "keep the whole base where the current window is part filled", default=False)
     comparable: bool = option(
