@@ -54,6 +54,12 @@ table {} --amount paid --where 'day>=2025-03-01' --by crew --for 2025 --order na
 table {} --amount paid --where 'harbour>M' --by crew --for 2025 --order name
 table {} --amount paid --where 'trips<7' --where 'account!=5200,4010' --by crew --for 2025 --order name
 table {} --amount paid --where 'weight>12.5' --by crew --for 2025 --order name
+table {} --amount 'paid * trips' --by crew --for 2025 --versus 2024 --order name
+table {} --amount 'weight * trips - paid / 3' --by harbour --for 2025 --versus 2024 --order name
+table {} --amount 'paid / weight' --bad-cells blank --by account --for 2025 --versus 2024 --order name
+table {} --amount '-(paid + weight) * 1.5' --where 'harbour!=Łódź' --by crew --for 2025 --versus 2024 --order name
+table {} --amount 'paid / (trips - 7)' --by crew --for 2025 --versus 2024 --order name
+table {} --amount 'paid / trips' --verify --total-as mean --by crew --for 2025 --versus 2024 --order name
 table {} --amount paid --verify --by harbour --where crew=night --for 2025 --versus 2024 --order name
 """.strip().splitlines()
 

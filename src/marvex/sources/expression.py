@@ -2,17 +2,31 @@
 
 from __future__ import annotations
 
+import operator
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from decimal import ROUND_HALF_EVEN, Decimal
+from fractions import Fraction
 from typing import TypeAlias
 
 from marvex.core.errors import Mistake, setting
+from marvex.core.exact import EXACT, rounded_ratio
 from marvex.sources.roles import found_column
 
 _TOKEN = re.compile(
     r'\s*(?:(?P<number>\d+(?:\.\d+)?)(?![\w.])|"(?P<quoted>[^"]+)"|(?P<name>[^\W\d]\w*)|(?P<sign>[-+*/()]))'
 )
+
+DIVISION_BY_ZERO = "a division by 0"  # in place of a figure
+MORE_DECIMALS = 6  # of a quotient than of what it is made of, as rates and means have
+LEAST_DECIMALS = 12  # of a quotient, since many of them are added up
+_SIGNS: dict[str, Callable[[Fraction, Fraction], Fraction]] = {
+    "+": operator.add,
+    "-": operator.sub,
+    "*": operator.mul,
+    "/": operator.truediv,
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +87,56 @@ def adds_columns(expression: Expression) -> bool:
             both = bool(columns_in(left)) and bool(columns_in(right))
             return (sign in "+-" and both) or adds_columns(left) or adds_columns(right)
     return False
+
+
+def names_no_column() -> Mistake:
+    """What is to be said of an expression of numbers alone."""
+    return Mistake(f"{setting('amount')} names no column", "Write it as quantity * price.")
+
+
+def decimals_of_quotients(decimals: Iterable[int]) -> int:
+    """To how many decimals a quotient of columns with so many decimals each is rounded."""
+    return max(LEAST_DECIMALS, MORE_DECIMALS + max(decimals, default=0))
+
+
+def worth(expression: Expression, figures: Mapping[str, Decimal | None]) -> Fraction | None:
+    """What an expression is worth in a row with those figures; None where a cell that it needs is empty.
+
+    Raises ZeroDivisionError.
+    """
+    match expression:
+        case Number(text):
+            return Fraction(text)
+        case ColumnName(name):
+            return None if (figure := figures[name]) is None else Fraction(figure)
+    left, right = worth(expression.left, figures), worth(expression.right, figures)
+    if expression.sign == "/" and right == 0:
+        raise ZeroDivisionError
+    if expression.sign in "+-" and columns_in(expression.left) and columns_in(expression.right):
+        if left is None and right is None:
+            return None
+        # An empty cell counts as nothing beside one with a figure.
+        left, right = left or Fraction(0), right or Fraction(0)
+    return None if left is None or right is None else _SIGNS[expression.sign](left, right)
+
+
+def has_quotient(expression: Expression) -> bool:
+    """Whether anything is divided."""
+    match expression:
+        case Worked(sign, left, right):
+            return sign == "/" or has_quotient(left) or has_quotient(right)
+    return False
+
+
+def worth_as_text(expression: Expression, worth: Fraction | None, decimals: int) -> str | None:
+    """The figure of a row as a text: exact, a quotient rounded half even to so many decimals."""
+    if worth is None:
+        return None
+    if has_quotient(expression):
+        figure = rounded_ratio(worth, decimals, ROUND_HALF_EVEN).normalize(EXACT)
+    else:
+        figure = EXACT.divide(Decimal(worth.numerator), Decimal(worth.denominator))
+    return f"{figure:f}"
 
 
 class _Parser:

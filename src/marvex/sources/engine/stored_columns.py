@@ -15,7 +15,7 @@ from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.typed_columns import FEW_DECIMALS, decimals_left, least_decimals
-from marvex.sources.expression import is_expression
+from marvex.sources.expression import columns_in, is_expression, names_no_column, parse_expression
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import SourceFile
 from marvex.sources.readers.store import Kind, Store, as_text
@@ -122,7 +122,8 @@ class StoredColumns:
 
     def decimals(self, name: str) -> int:
         """To how many decimals the binary figures of a column are rounded."""
-        if self.store.has_types and self.store.kinds[name] is not Kind.BINARY:
+        is_typed = self.store.has_types or name in self.store.worked_out
+        if is_typed and self.store.kinds[name] is not Kind.BINARY:
             return MOST_DIGITS
         if name not in self._binary:
             from sqlalchemy import func, select
@@ -134,6 +135,15 @@ class StoredColumns:
             largest, *missed = (None if one is None else float(one) for one in self.store.rows(statement)[0])
             self._binary[name] = least_decimals(decimals_left(largest), missed)
         return self._binary[name]
+
+    def check_figures(self, names: Sequence[str], source: str) -> None:
+        """Raises Mistake where a column cannot be added up."""
+        for name in names:
+            if not self.store.holds_figures(name):
+                raise Mistake(
+                    f"{source}, column {name} holds {self.store.kinds[name].value}, and no figures",
+                    f"Name another, or make it exact in a query: {setting('query', 'FILE.sql')}.",
+                )
 
     def values(self, column: str) -> list[str]:
         of = self.made[column].of if column in self.made else (column,)
@@ -153,15 +163,14 @@ def stored_columns(
 ) -> tuple[StoredColumns, tuple[str, ...], ColumnsAsked]:
     """The columns of a store, its headings with those of columns that are made of others, and what is asked by them.
 
-    Raises Mistake where an amount would be worked out row by row.
+    Raises Mistake where an amount cannot be worked out of its columns.
     """
     headings, columns = tuple(store.kinds), asked.columns
-    for amount in columns.amounts:
-        if is_expression(amount, headings):
-            raise Mistake(
-                f"{name}: {setting('amount')} '{amount}' would be worked out row by row",
-                f"Work it out in a query, and name that with {setting('query', 'FILE.sql')}.",
-            )
+    for text in columns.amounts:
+        if is_expression(text, headings):
+            store = _with_worked_out(store, text, name)
+            columns = replace(columns, worked_out=(*columns.worked_out, text))
+    headings = tuple(store.kinds)
     made: dict[str, Made] = {}
     codes = None
     if lookup is not None:
@@ -177,6 +186,19 @@ def stored_columns(
         made[heading] = Made(of=parts, make=partial(dated, *part_of_year(*parts)))
         columns = replace(columns, date=heading)
     return StoredColumns(store, made, codes), (*headings, *made), columns
+
+
+def _with_worked_out(store: Store, text: str, name: str) -> Store:
+    """The store with an amount that is worked out, as one more of its columns."""
+    expression = parse_expression(text, tuple(store.kinds), name)
+    names = columns_in(expression)
+    if not names:
+        raise names_no_column()
+    own = StoredColumns(store)
+    own.check_figures(names, name)
+    is_exact = {one: store.has_types and store.kinds[one] is Kind.FIGURE for one in names}
+    decimals = {one: store.decimals_met(one) if is_exact[one] else own.decimals(one) for one in names}
+    return store.with_worked_out(text, expression, decimals)
 
 
 @dataclass(frozen=True, slots=True)

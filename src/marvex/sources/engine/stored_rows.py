@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.side import Stretch
-from marvex.core.errors import Mistake, listed, setting
+from marvex.core.errors import listed
 from marvex.core.exact import EXACT, ZERO
 from marvex.sources import cells
 from marvex.sources.cells import MOST_DIGITS
@@ -22,6 +22,7 @@ from marvex.sources.engine.rows import Row
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.stored_behind import RowsBehind
 from marvex.sources.engine.stored_columns import StoredColumns
+from marvex.sources.expression import DIVISION_BY_ZERO
 from marvex.sources.readers.store import Tally, as_text
 from marvex.sources.roles import AmountColumn, Column
 
@@ -152,12 +153,9 @@ class StoredRows:
         from sqlalchemy import func, select
 
         roles = facts.roles
-        for name in (*(one.name for one in roles.amounts), *([roles.per] if roles.per else [])):
-            if not self.columns.store.holds_figures(name):
-                raise Mistake(
-                    f"{self.name}, column {name} holds {self.columns.store.kinds[name].value}, and no figures",
-                    f"Name another, or make it exact in a query: {setting('query', 'FILE.sql')}.",
-                )
+        self.columns.check_figures(
+            [*(one.name for one in roles.amounts), *([roles.per] if roles.per else [])], self.name
+        )
         inner, keys, kept = self._groups(facts)
         tallied = [
             (name, self.columns.store.tallied(name, self.columns.decimals(name), with_ends=facts.has_ends))
@@ -328,6 +326,8 @@ class StoredRows:
 
         names = [facts.roles.per or ""] if what == "divisor" else [one.name for one in facts.roles.amounts]
         for name in names:
+            if name in self.columns.store.odd:
+                return None, name, DIVISION_BY_ZERO
             column = self.columns.store.column(name)
             odd = column.is_not(None) & (column != "") & self.columns.store.exact(name, 0).is_(None)
             if found := self.columns.store.rows(

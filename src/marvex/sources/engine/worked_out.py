@@ -6,19 +6,24 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-from marvex.core.errors import Mistake, setting
 from marvex.sources import cells
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.figure_columns import Table, readings, text_of
 from marvex.sources.engine.typed_columns import Typed, with_decimals
-from marvex.sources.expression import ColumnName, Expression, Number, columns_in
+from marvex.sources.expression import (
+    DIVISION_BY_ZERO,
+    ColumnName,
+    Expression,
+    Number,
+    columns_in,
+    decimals_of_quotients,
+    names_no_column,
+)
 from marvex.sources.quoting import quoted_name
 
 if TYPE_CHECKING:
     from marvex.sources.engine.derived import Relation
 
-MORE_DECIMALS = 6  # of a quotient than of what it is made of, as rates and means have
-LEAST_DECIMALS = 12  # of a quotient, since many of them are added up
 _OWN = "\u2060worked "  # before the names of columns that are only used on the way
 
 
@@ -72,7 +77,7 @@ class _Working:
         left, right = self.part(expression.left, columns), self.part(expression.right, columns)
         if expression.sign == "/":
             by = self.column(right.over.sql)
-            self.odd.append(f"WHEN {by} = 0 THEN 'a division by 0'")
+            self.odd.append(f"WHEN {by} = 0 THEN '{DIVISION_BY_ZERO}'")
             right = _Part(
                 right.under or _Whole("1::HUGEINT"), _Whole(f"({by} + ({by} = 0)::INTEGER)", right.over.decimals)
             )
@@ -116,7 +121,7 @@ def with_worked_out(
     """The rows with one more column, the amount as a text; a cell that is no figure stands there just as it is."""
     names = columns_in(expression)
     if not names:
-        raise Mistake(f"{setting('amount')} names no column", "Write it as quantity * price.")
+        raise names_no_column()
     figures = {
         name: own if own.decimals is not None else with_decimals(own, relation.sql, engine, source)
         for name in names
@@ -134,7 +139,7 @@ def with_worked_out(
             working.odd.append(f"WHEN {amount} IS NULL AND NOT {cells.is_nothing(cell)} THEN {cell}")
         digits = f"replace(CAST({amount} AS VARCHAR), '.', '')"
         columns[name] = _Whole(working.column(f"CAST({digits} AS HUGEINT)"), decimals)
-    decimals = max(LEAST_DECIMALS, MORE_DECIMALS + max(one.decimals for one in columns.values()))
+    decimals = decimals_of_quotients(one.decimals for one in columns.values())
     found = working.rounded(working.part(expression, columns), decimals)
     written = _written(working.column(found.sql), found.decimals, "," if numbers == "comma" else ".")
     return working.relation.with_column(

@@ -3,22 +3,26 @@
 from __future__ import annotations
 
 import contextlib
-from collections.abc import Iterator, Sequence
-from decimal import Context, Decimal, InvalidOperation
+from collections.abc import Iterator, Mapping, Sequence
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT
+from marvex.sources.cells import MOST_DIGITS
+from marvex.sources.expression import Expression, columns_in
 from marvex.sources.readers.store import (
     ENOUGH_ROWS,
     Kind,
     Place,
     Store,
     Tally,
+    figure_of,
     password_in_sight,
     query_text,
     without_password,
+    written,
 )
 
 try:
@@ -29,7 +33,6 @@ except ImportError:
 ROWS_AT_ONCE = 20_000
 LOCKED = 10  # seconds to wait for a table that another changes
 STEPS = 1_000_000  # of SQLite's own machine
-_BINARY = Context(prec=400)  # every binary figure is a decimal of fewer digits
 _READ_ONLY: dict[str, dict[str, Any]] = {
     "postgresql": {"isolation_level": "REPEATABLE READ", "postgresql_readonly": True},
 }
@@ -66,6 +69,7 @@ class _Table(Store):
     def __init__(self, place: Place, engine: sa.Engine, database: str) -> None:
         super().__init__(place.table or Path(place.query or database).stem)
         self._engine, self._database = engine, database
+        self.most_digits = 0 if engine.dialect.name == "postgresql" else MOST_DIGITS
         with self._in_our_words():
             self._connection = self._begun()
         try:
@@ -148,6 +152,11 @@ class _Table(Store):
             for row in streamed.execute(statement):
                 yield tuple(row)
 
+    def exact(self, name: str, decimals: int) -> sa.ColumnElement[Any]:
+        if self.most_digits and self.kinds[name] is Kind.BINARY:
+            return sa.cast(self.column(name), sa.Numeric(self.most_digits, decimals))
+        return super().exact(name, decimals)
+
     def in_order(self, text: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
         return sa.collate(text, "C") if self._engine.dialect.name == "postgresql" else text
 
@@ -216,6 +225,19 @@ class _SqliteTable(_Table):
     def holds_figures(self, name: str) -> bool:  # noqa: ARG002  # each cell is looked at by itself
         return True
 
+    def _worked_out(
+        self, text: str, expression: Expression, decimals: Mapping[str, int]
+    ) -> tuple[sa.ColumnElement[Any], None]:
+        names = columns_in(expression)
+        called = f"worked_out_{len(self._labels)}_{abs(hash(text))}"
+
+        def worked_out(*cells: Any) -> str | None:
+            return written(expression, dict(zip(names, cells, strict=True)), decimals)
+
+        driver: Any = self._connection.connection.driver_connection
+        driver.create_function(called, len(names), worked_out, deterministic=True)
+        return getattr(sa.func, called)(*map(self.column, names), type_=sa.String), None
+
     def exact(self, name: str, decimals: int) -> sa.ColumnElement[Any]:
         return sa.func.exact_figure(self.column(name), decimals, type_=sa.String)
 
@@ -240,7 +262,7 @@ class _ExactTally:
     def step(self, value: Any, decimals: int) -> None:
         if value is None or value == "":
             return
-        found = _figure(value, decimals)
+        found = figure_of(value, decimals)
         if found is None:
             self.unread += 1
             return
@@ -254,19 +276,6 @@ class _ExactTally:
         return " ".join(("-" if self.amount is None else f"{self.amount:f}", f"{self.count} {self.unread}", *ends))
 
 
-def _figure(value: Any, decimals: int) -> Decimal | None:
-    """A value of SQLite as a decimal, a binary one rounded; None where it is no figure."""
-    try:
-        found = Decimal(str(value).strip())
-    except InvalidOperation:
-        return None
-    if not found.is_finite():
-        return None
-    if isinstance(value, float):
-        return _BINARY.quantize(Decimal(value), Decimal(1).scaleb(-decimals)).normalize(_BINARY)
-    return found
-
-
 def _exact_figure(value: Any, decimals: int) -> str | None:
-    found = None if value is None else _figure(value, decimals)
+    found = None if value is None else figure_of(value, decimals)
     return None if found is None else f"{found:f}"

@@ -37,6 +37,8 @@ def opened(place: Place) -> Store:
 class _SparkTable(Store):
     """A table or a query of a cluster. Statements of one call may see different states: it promises no more."""
 
+    most_digits = 38
+
     def __init__(self, place: Place) -> None:
         super().__init__(place.table or "query")
         logging.getLogger("pyspark").setLevel(logging.CRITICAL)

@@ -5,20 +5,31 @@ from __future__ import annotations
 import re
 from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping, Sequence
+from copy import copy
 from dataclasses import dataclass
 from datetime import date, datetime
-from decimal import Decimal
+from decimal import Context, Decimal, InvalidOperation
 from enum import Enum
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, Self
 
 from marvex.core.errors import Mistake, setting
+from marvex.sources.expression import (
+    DIVISION_BY_ZERO,
+    Expression,
+    columns_in,
+    decimals_of_quotients,
+    worth,
+    worth_as_text,
+)
 
 if TYPE_CHECKING:
     from sqlalchemy import ColumnElement, FromClause, Select
 
 ENOUGH_ROWS = 1_000  # to tell what the columns are
 CLUSTER = "sc"  # what the address of a cluster begins with
+_BINARY = Context(prec=400)  # every binary figure is a decimal of fewer digits
+_WORKED_OUT = "\u2060worked out "  # before the names of columns that no table has
 _ADDRESS = re.compile(r"(?P<kind>[A-Za-z][A-Za-z0-9+]*)://.*", re.DOTALL)
 
 
@@ -87,10 +98,14 @@ class Store(ABC):
     table: FromClause
     kinds: Mapping[str, Kind]
     has_types = True  # else each value has its own, and what the first are says nothing of the others
+    most_digits = 0  # that a figure may have in the arithmetic of a statement; 0 for any number
 
     def __init__(self, name: str) -> None:
         self.name = name
         self.first: list[tuple[Any, ...]] = []
+        self.worked_out: tuple[str, ...] = ()
+        self._labels: Mapping[str, str] = {}  # of the columns that are worked out of others
+        self.odd: Mapping[str, ColumnElement[Any]] = {}  # whether such a one is no figure, where others are there
 
     @abstractmethod
     def rows(self, statement: Select[Any]) -> list[tuple[Any, ...]]:
@@ -106,13 +121,19 @@ class Store(ABC):
 
     def column(self, name: str) -> ColumnElement[Any]:
         """One of its columns."""
-        return self.table.c[name]
+        return self.table.c[self._labels.get(name, name)]
 
     def text(self, name: str) -> ColumnElement[Any]:
         """A column as text."""
         from sqlalchemy import String, cast
 
         return cast(self.column(name), String)
+
+    def decimals_met(self, name: str) -> int:
+        """How many decimals a column of exact figures has in the first rows."""
+        place = list(self.kinds).index(name)
+        met = (row[place] for row in self.first)
+        return max((-int(one.as_tuple().exponent) for one in met if isinstance(one, Decimal)), default=0)
 
     def holds_figures(self, name: str) -> bool:
         """Whether a column can be added up."""
@@ -131,23 +152,67 @@ class Store(ABC):
             return func.round(cast(found, Numeric), decimals)
         return found
 
+    def with_worked_out(self, text: str, expression: Expression, decimals: Mapping[str, int]) -> Self:
+        """The same with one more column of exact figures, each worked out of others of its row.
+
+        Parameters
+        ----------
+        decimals : of the columns that it names; their binary figures are rounded to so many.
+
+        Raises Mistake where a figure could lose a digit.
+        """
+        from sqlalchemy import select
+
+        figure, odd = self._worked_out(text, expression, decimals)
+        found, label = copy(self), f"{_WORKED_OUT}{len(self._labels)}"  # short, as names in databases are
+        own = [self.table.c[self._labels.get(name, name)] for name in self.kinds]
+        labelled = [figure.label(label), *([] if odd is None else [odd.label(f"{label} odd")])]
+        found.table = select(*own, *labelled).select_from(self.table).subquery()
+        found.worked_out = (*self.worked_out, text)
+        found._labels = {**self._labels, text: label}
+        found.kinds = {**self.kinds, text: Kind.FIGURE}
+        if odd is not None:
+            found.odd = {**self.odd, text: found.table.c[f"{label} odd"]}
+        names = columns_in(expression)
+        places = [list(self.kinds).index(name) for name in names]
+        found.first = [
+            (*row, written(expression, dict(zip(names, (row[place] for place in places), strict=True)), decimals))
+            for row in self.first
+        ]
+        return found
+
+    def _worked_out(
+        self, text: str, expression: Expression, decimals: Mapping[str, int]
+    ) -> tuple[ColumnElement[Any], ColumnElement[Any] | None]:
+        """What an expression is worth in a row, and whether that is no figure where the store cannot say it so."""
+        from marvex.sources.readers.store_arithmetic import worked_out
+
+        return worked_out(self, text, expression, decimals)
+
     def tallied(self, name: str, decimals: int, *, with_ends: bool) -> list[ColumnElement[Any]]:
         """What `tally_of` reads of the rows of a group: their sum, how many they are, the highest and the lowest."""
-        from sqlalchemy import func
+        from sqlalchemy import case, func
 
-        exact = self.exact(name, decimals)
+        exact, odd = self.exact(name, decimals), self.odd.get(name)
         ends = [func.max(exact), func.min(exact)] if with_ends else []
-        return [func.sum(exact), func.count(exact), *ends]
+        return [func.sum(exact), func.count(exact), *([] if odd is None else [func.count(case((odd, 1)))]), *ends]
 
     def tally_of(self, found: Sequence[Any], column: str) -> Tally:
-        """The figures of a group, as `tallied` asks for them."""
+        """The figures of a group, as `tallied` asks for them; raises Mistake where they come to too many digits."""
         amount, count, *ends = found
+        unread = int(ends.pop(0)) if column in self.odd else 0
         highest, lowest = ends or (None, None)
+        if count and amount is None:
+            raise Mistake(
+                f"{self.name}, column {column} adds up to more digits than are kept there",
+                f"Add up less of it with {setting('where')}.",
+            )
         return Tally(
             amount=self._decimal(amount, column),
             count=int(count),
             highest=self._decimal(highest, column),
             lowest=self._decimal(lowest, column),
+            unread=unread,
         )
 
     def _decimal(self, value: Any, column: str) -> Decimal | None:
@@ -176,6 +241,42 @@ class Tally:
     highest: Decimal | None = None
     lowest: Decimal | None = None
     unread: int = 0
+
+
+def figure_of(value: Any, decimals: int) -> Decimal | None:
+    """A value as a decimal, a binary one rounded to so many decimals; None where it is no figure.
+
+    >>> figure_of(0.1 + 0.2, 15), figure_of(" 1.50 ", 0), figure_of("abc", 0)
+    (Decimal('0.3'), Decimal('1.50'), None)
+    """
+    try:
+        found = Decimal(str(value).strip())
+    except InvalidOperation:
+        return None
+    if not found.is_finite():
+        return None
+    if isinstance(value, float):
+        return _BINARY.quantize(Decimal(value), Decimal(1).scaleb(-decimals)).normalize(_BINARY)
+    return found
+
+
+def written(expression: Expression, cells: Mapping[str, Any], decimals: Mapping[str, int]) -> str | None:
+    """What an expression is worth in a row, as a text; a cell that is no figure just as it is.
+
+    Parameters
+    ----------
+    decimals : of each column; its binary figures are rounded to so many.
+    """
+    figures: dict[str, Decimal | None] = {}
+    for name, value in cells.items():
+        is_empty = value is None or str(value).strip() == ""
+        figures[name] = None if is_empty else figure_of(value, decimals[name])
+        if figures[name] is None and not is_empty:
+            return str(value)
+    try:
+        return worth_as_text(expression, worth(expression, figures), decimals_of_quotients(decimals.values()))
+    except ZeroDivisionError:
+        return DIVISION_BY_ZERO
 
 
 def _kind(values: Sequence[Any]) -> Kind:
