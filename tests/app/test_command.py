@@ -176,7 +176,8 @@ def test_names_alike_but_for_case_are_cautioned(desk: Desk) -> None:
     found = desk.figures("table", "list.csv", "--by", "item", "--current", "now", "--base", "then")
     # Trimmed, the first and the last are one category: 2 + 6 = 8.
     assert [(point["label"], point["current"]) for point in found["points"][:2]] == [("Fuel", 8), ("fuel", 4)]
-    assert "Fuel and fuel are alike but for case, and were kept apart" in found["cautions"]
+    way = "--name-map FILE shows them as one"
+    assert f"Fuel and fuel are alike but for case, and were kept apart: {way}" in found["cautions"]
 
 
 def test_a_word_of_the_trade_is_answered_with_ours(desk: Desk) -> None:

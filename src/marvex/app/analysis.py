@@ -29,9 +29,10 @@ from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import judged_points, judged_total
 from marvex.core.structure.cost_names import speaks_of_cost
 from marvex.core.structure.statement import Statement, check_lines, unexpected_signs
+from marvex.core.words.names_alike import names_alike
 from marvex.core.words.side_names import SideNames, side_names
 from marvex.core.words.units import FigureFormat
-from marvex.core.words.wording import names_alike, without_side
+from marvex.core.words.wording import without_side
 from marvex.request.axis import asks_for_time, has_period_panels, is_along_time
 from marvex.request.request import Request
 from marvex.request.settings import Settings

@@ -14,7 +14,7 @@ from marvex.core.compare.scenarios import PLANNED_WORDS
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
-from marvex.core.structure.cost_names import COST, INCOME, KINDS, income_and_costs
+from marvex.core.structure.cost_names import COST, INCOME, KINDS, counts_or_rates, income_and_costs
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
@@ -122,6 +122,8 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
         return
     points = comparison.panel_totals if comparison.every else comparison.points
     amounts = {point.category or "": point.current or point.base or ZERO for point in points}
+    if settings.total_as is None:
+        check_counts(book.name, book.first.roles.by[0], list(amounts))
     income, costs = income_and_costs(list(amounts))
     if (not income or not costs) and all(amount >= 0 for amount in amounts.values()):
         amounts = _by_kind(book, comparison)
@@ -139,6 +141,20 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
             f"marvex begin {book.first.file.title} {setting('write', 'statement')} {column} writes a statement for "
             f"{setting('statement')}; {deducted}{setting('statement', 'none')} adds them up all the same.",
         )
+
+
+def check_counts(source: str, column: str, names: Sequence[str]) -> None:
+    """Raises Mistake where counts or rates, as names of a column say it, would be added up with amounts."""
+    others = counts_or_rates(names)
+    if not others or len(others) == len(names):
+        return
+    are, them = ("is a count or a rate", "it") if len(others) == 1 else ("are counts or rates", "them")
+    amount = next(one for one in names if one not in others)
+    raise Mistake(
+        f"{source}: {listed(others, 3)} {are} by name, and would be added up with '{amount}'",
+        f"Leave {them} out with {setting('where', f'{column}!=' + ','.join(others))}; "
+        f"{setting('total_as', 'sum')} adds up all the same.",
+    )
 
 
 def _positive(amounts: Mapping[str, Decimal], names: Sequence[str]) -> bool:

@@ -11,7 +11,7 @@ from marvex.core.compare.point import Point, SideOf
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import listed, setting
 from marvex.core.words.units import FigureFormat
-from marvex.sources.engine.closing_days import closing_date
+from marvex.sources.engine.closing_days import closing_end
 from marvex.sources.engine.ledger import Ledger
 
 
@@ -21,8 +21,10 @@ def with_closing(book: Ledger, made: CheckedComparison, total_as: TotalAs) -> Ch
     if total_as.way is not Total.CLOSING or one.current.window is None:
         return made
     sides = {SideOf.CURRENT: plan.current} | ({SideOf.BASE: plan.base} if plan.base is not None else {})
-    dates = tuple(closing_date(book.scenarios, sides[side].span) if side in sides else None for side in SideOf)
-    one = replace(one, closing=(dates[0], dates[1]))
+    now, then = (
+        closing_end(book.scenarios, book.calendar, sides[side].span) if side in sides else None for side in SideOf
+    )
+    one = replace(one, closing=(now, then))
     if total_as.is_each or not book.width or one.every is not None:
         return replace(made, comparison=one)
     spans = {side: plan_side.span for side, plan_side in sides.items()}

@@ -6,14 +6,18 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from marvex.app.checks import check_counts
 from marvex.app.session import Session
+from marvex.app.values_by_month import check_running, columns_by_month, sums_of_others
 from marvex.core.compare.comparison import compare
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import Cell, Point, total_of
-from marvex.core.compare.totals import parse_total_as
+from marvex.core.compare.totals import Total, parse_total_as
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO
+from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.hidden import hidden_total, tells
+from marvex.core.structure.parents import parents_by_code
 from marvex.core.structure.total_names import (
     is_named_total,
     is_part_name,
@@ -25,10 +29,11 @@ from marvex.core.structure.total_names import (
 from marvex.request.request import Request
 from marvex.request.settings import NO_STATEMENT
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.engine.repeats import FEW_ROWS
 from marvex.sources.engine.source import Source
 
 FEW_NAMES = 500  # different ones in the first rows: a column of more is of documents or people
-FEW_ROWS = 100_000  # of a source all of whose names are looked at, and not only those of its first rows
+_AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
 
 def by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
@@ -43,6 +48,8 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
     Raises Mistake where there is one and that was not asked.
     """
     column = book.first.roles.by[0] if book.first.roles.by else ""
+    figures = [TableLine(label=one.label, figures=(one.current, one.base)) for one in categories]
+    above = [categories[place].label for place in parents_by_code(figures)]
     hidden, parts = hidden_total(categories)
     unproven = None if hidden else _unproven_total(categories)
     # Only an order of lines would tell of which others it is the total, and a table of a database has none.
@@ -50,7 +57,7 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
     named = [point.label for point in categories if is_named_total(point.label)] if is_stored else []
     of_others = [point.label for point in categories if is_part_name(point.label)]
     if are_kept:
-        return tuple(dict.fromkeys((*(one.label for one in (hidden, unproven) if one), *named, *of_others)))
+        return tuple(dict.fromkeys((*(one.label for one in (hidden, unproven) if one), *named, *above, *of_others)))
     if of_others:
         raise Mistake(
             f"{book.name}: {column} '{of_others[0]}' is a part of another, as its name says, and would count with it",
@@ -81,14 +88,21 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
             f"or keep it with {setting('totals', 'keep')}.",
         )
     if named:
-        without = f"{column}!={','.join(named)}"
         own = "its own parts, as its name says" if len(named) == 1 else "their own parts, as their names say"
-        raise Mistake(
-            f"{book.name}: {column} {listed(named, 3)} would be counted with {own}",
-            f"Leave {'it' if len(named) == 1 else 'them'} out with {setting('where', without)}, "
-            f"or keep totals with {setting('totals', 'keep')}.",
-        )
+        raise _counted_with(book.name, column, named, own)
+    if above:
+        raise _counted_with(book.name, column, above, _AS_FIGURES_SAY[len(above) > 1])
     return ()
+
+
+def _counted_with(source: str, column: str, names: Sequence[str], own: str) -> Mistake:
+    """What is to be said of categories that would count with their own parts."""
+    without = setting("where", f"{column}!={','.join(sorted(names))}")
+    return Mistake(
+        f"{source}: {column} {listed(sorted(names), 3)} would be counted with {own}",
+        f"Leave {'it' if len(names) == 1 else 'them'} out with {without}, "
+        f"or keep totals with {setting('totals', 'keep')}.",
+    )
 
 
 def _unproven_total(categories: Sequence[Point]) -> Point | None:
@@ -106,9 +120,19 @@ def totals_in_other_columns(
     """
     settings = request.settings
     is_of_lines = any(one.roles.each_row for one in book.sources) or (book.statement and book.statement.is_found)
-    if settings.is_of_list or is_of_lines or not request.total_as.needs_amounts:
+    if settings.is_of_list or not request.total_as.needs_amounts:
         return ()
     found: list[str] = []
+    for own in columns_by_month(book):
+        if of_others := sums_of_others(own):
+            found += of_others
+            if not settings.keeps_totals:
+                raise _counted_with(own.source.name, own.name, of_others, _AS_FIGURES_SAY[len(of_others) > 1])
+        if request.total_as.way is Total.SUM and not request.total_as.is_divided and settings.total_as is None:
+            check_counts(own.source.name, own.name, list(own.amounts))
+            check_running(own)
+    if is_of_lines:
+        return tuple(found)
     # The only column compared by was looked at as it was compared, where that was by sums.
     is_seen = request.total_as.adds_up and book.width == 1
     named = (name for source in book.sources for name in _columns_with_totals(source, is_seen=is_seen))

@@ -15,6 +15,9 @@ _WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
 TO_DATE = re.compile(
     r"\b(?:ytd|year[- ]to[- ]date|to date|cumulative|full year|whole year|year|annual|q[1-4]|h[12])\b", re.IGNORECASE
 )
+# `2025A`, `FY26E`: a period and the letter of its scenario.
+_LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
+_LETTERS = {"A": "Actual", "B": "Budget", "E": "Estimate", "F": "Forecast", "P": "Plan"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,6 +47,10 @@ def parted(heading: str) -> Parted:
     text = " ".join(heading.replace("_", " ").split())
     if text.casefold() in SCENARIO_WORDS:
         return Parted(period=None, scenario=text, rest="")
+    if lettered := _LETTERED.fullmatch(text):
+        period, letter = lettered.groups()
+        if written(period):
+            return Parted(period=period, scenario=_LETTERS[letter], rest="")
     words = text.split()
     scenario = next((word for word in words if word.casefold().strip("().,") in _WITHIN), None)
     words = [word for word in words if word != scenario]

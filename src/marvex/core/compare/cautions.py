@@ -59,8 +59,9 @@ def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: W
                 "each amount counts in the period that its date falls in"
             )
     if base.basis is Basis.SCENARIO and base.dates is not None and len(base.dates.days) == 1:
-        day = base.dates.days[0]
-        if day == window.calendar.start(day, Grain.YEAR):
+        day, start = base.dates.days[0], window.calendar.start
+        is_finer = any(one != day and start(one, Grain.YEAR) == day for one in of.days)
+        if is_finer and day == start(day, Grain.YEAR):
             cautions.append(
                 f"{base.dates.spoken} has rows on {day} only: where they are of the whole year, "
                 f"{setting('spread', 'even')} spreads them over its months"

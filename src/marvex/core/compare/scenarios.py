@@ -26,7 +26,10 @@ from marvex.core.time.window import Window
 # The names of scenarios, and the headings of columns, that say which side they are: the current one first.
 ACTUAL_WORDS = ("actual", "actuals", "ist", "réel", "reale", "werkelijk", "faktisk")
 ACTUAL_NAMES = (*ACTUAL_WORDS, "this year", "current year", "current", "cy", "ty", "laufendes jahr")
-PLANNED_WORDS = ("budget", "plan", "forecast", "planned", "budgeted", "target", "soll", "prognose", "begroting")
+PLANNED_WORDS = (
+    *("budget", "plan", "forecast", "planned", "budgeted", "target", "estimate", "estimated"),
+    *("soll", "prognose", "begroting"),
+)
 PRIOR_NAMES = ("last year", "prior year", "previous year", "previous", "prior", "py", "ly", "vorjahr")
 BASE_NAMES = (*PLANNED_WORDS, *PRIOR_NAMES)  # in the order in which they are taken for the base
 

@@ -29,12 +29,29 @@ _INCOME = re.compile(
     r"omzet|opbrengsten|receita\w*|vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto)\b",
     re.IGNORECASE,
 )
+_COUNT_OR_RATE = re.compile(
+    r"(?:number|no\.?|nr\.?|#|count) of .*|(?:average |closing )?head ?counts?(?: .*)?|ftes?(?: .*)?|"
+    r"full[- ]time equivalents?|"
+    r"(?:average|avg\.?|mean) .*|(?:.* )?(?:exchange|fx|occupancy|utili[sz]ation|load|conversion) (?:rate|factor)|"
+    r"occupancy|utili[sz]ation|"
+    r"(?:.* )?(?:revenue|income|costs?|price|fare|yield|spend|sales|margin|profit|trips|passengers) per .*",
+    re.IGNORECASE,
+)
 _OF_DEPARTMENTS = {"people", "staff", "fees", "interest", "tax", "charges"}
 
 
 def speaks_of_income(label: str) -> bool:
     """Whether a label speaks of income, and not of a cost, as 'Income tax' does."""
     return _INCOME.search(label) is not None and not speaks_of_cost(label)
+
+
+def counts_or_rates(labels: Sequence[str]) -> list[str]:
+    """The labels that by their words are of counts or of rates, which do not add up with money.
+
+    >>> counts_or_rates(["Ticket revenue", "Number of trips", "Headcount", "Revenue per trip", "Trips"])
+    ['Number of trips', 'Headcount', 'Revenue per trip']
+    """
+    return [one for one in labels if _COUNT_OR_RATE.fullmatch(one.strip())]
 
 
 def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from decimal import Decimal
 from typing import TYPE_CHECKING
@@ -344,23 +344,3 @@ def without_side(points: Sequence[Point], names: SideNames, figures: FigureForma
             labels = listed((point_name(one, figures.locale) for one in found), 3)
             cautions.append(f"{len(found)} {word} ({labels}): no figure in {where}, {amount} in all")
     return tuple(cautions)
-
-
-def _unlike(names: Sequence[str]) -> str:
-    return "case" if len({name.casefold() for name in names}) == 1 else "blanks"
-
-
-def names_alike(labels: Iterable[str]) -> tuple[str, ...]:
-    """A caution for each set of names that are alike but for case and blanks, and so are categories of their own.
-
-    >>> names_alike(["Fuel", "fuel", "Crew"])
-    ('Fuel and fuel are alike but for case, and were kept apart',)
-    """
-    by_folded: dict[str, list[str]] = {}
-    for label in dict.fromkeys(labels):
-        by_folded.setdefault(" ".join(label.casefold().split()), []).append(label)
-    return tuple(
-        f"{' and '.join(alike)} are alike but for {_unlike(alike)}, and were kept apart"
-        for alike in by_folded.values()
-        if len(alike) > 1
-    )

@@ -23,6 +23,14 @@ def closing_date(scenarios: Sequence[ScenarioDates], span: Span) -> date | None:
     return max(days, default=None)
 
 
+def closing_end(scenarios: Sequence[ScenarioDates], calendar: Calendar, span: Span) -> date | None:
+    """The day on which a balance is, as it is said: of a date that stands for a month or the like, its last day."""
+    closing = closing_date(scenarios, span)
+    of = {one.name: one.grain for one in scenarios}
+    grains = [grain for one in span.stretches if (grain := of.get(one.scenario)) not in (None, Grain.DAY, Grain.WEEK)]
+    return closing if closing is None or not grains else calendar.end(closing, coarsest(*grains))
+
+
 def last_period(scenarios: Sequence[ScenarioDates], calendar: Calendar, span: Span) -> Span:
     """The part of a span that is in the month, or the longer period of the data, of its closing date."""
     closing = closing_date(scenarios, span)

@@ -20,6 +20,7 @@ from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import names_table
 from marvex.sources.engine.opening import opened
 from marvex.sources.engine.query import Query
+from marvex.sources.engine.repeats import FEW_ROWS, loaded_twice
 from marvex.sources.engine.source import Source, Stops
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.source_units import currency_of, power_of, units_in
@@ -117,6 +118,9 @@ class _Reader:
             cautions += unread
         self.cautions += tuple(f"{self.name}: {one}" for one in cautions)
         facts = self._read(place)
+        if self.file.store is None and self.rows_read <= FEW_ROWS and not self.roles.is_wide:
+            told = loaded_twice(facts, self.headings, self.engine, self.name)
+            self.cautions += tuple(f"{self.name}: {one}" for one in told)
         by_name = {column.name: column for column in self.columns}
         if self.roles.amounts:
             self.cautions += self.rows.codes_not_found(facts)

@@ -18,6 +18,7 @@ from marvex.core.structure.total_names import is_part_name, is_total_name, namin
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date
 from marvex.sources.headings import split
+from marvex.sources.readers.filled_down import has_groups
 
 DELIMITERS = (",", ";", "\t", "|")
 LOOKED_AT = 64 * 1024  # bytes
@@ -93,6 +94,8 @@ def is_plain_table(layout: Layout) -> bool:
     if len(rows) <= FEW_ROWS and any(naming(heading).is_total for heading in headings):
         return False
     if any(map(is_total_name, set().union(*rows))):
+        return False
+    if has_groups(rows):
         return False
     dated = [place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])]
     return bool(dated)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from decimal import Decimal
 
 from marvex.core.errors import Mistake, listed, setting
@@ -13,6 +13,7 @@ from marvex.sources.cells import is_absent
 from marvex.sources.readers.sheet_table import SheetLine, SheetTable
 
 _PARTS_NAMED = 5
+_TOTALS_NAMED = 4
 
 
 def said_of(
@@ -48,6 +49,17 @@ def said_of(
             "though its name is a total's"
         )
     return tuple(said), tuple(cautions)
+
+
+def said_of_groups(groups: Mapping[int, tuple[str, int, int]]) -> tuple[str, ...]:
+    """What is said of the totals of groups that were left out: each with the rows that it is of, where they are few."""
+    if len(groups) <= _TOTALS_NAMED:
+        return tuple(
+            f"row {number} '{name}' is the sum of rows {first}–{last} and was left out"
+            for number, (name, first, last) in groups.items()
+        )
+    rows = listed((f"{number} '{name}'" for number, (name, *_) in groups.items()), _TOTALS_NAMED)
+    return (f"rows {rows} are the sums of rows above them and were left out",)
 
 
 def _cell(table: SheetTable, line: SheetLine, column: int) -> str:

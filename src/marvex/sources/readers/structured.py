@@ -12,8 +12,15 @@ from marvex.core.structure.finder import Structure, found_structure
 from marvex.core.structure.found_statement import is_signed, is_statement
 from marvex.core.structure.total_names import is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
+from marvex.sources.readers.group_totals import group_totals
 from marvex.sources.readers.sheet_table import Left, SheetLine, SheetTable, Wishes
-from marvex.sources.readers.structure_words import added_though_subtracted, question, said_of, unreadable
+from marvex.sources.readers.structure_words import (
+    added_though_subtracted,
+    question,
+    said_of,
+    said_of_groups,
+    unreadable,
+)
 from marvex.sources.readers.structured_columns import found_table
 from marvex.sources.where import parse_filters
 
@@ -42,6 +49,10 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
     Raises Mistake where the structure cannot be told, or a total's name is proven wrong.
     """
     whole, table = table, _filtered(table, texts, wishes)
+    groups = {} if dated else group_totals(table, texts)
+    if groups and not wishes.named & {name for name, *_ in groups.values()}:
+        left = left_of_rows(_without_rows(whole, groups), texts, dated, wishes)
+        return replace(left, said=(*said_of_groups(groups), *left.said))
     label = _label_place(table, texts, dated, wishes)
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if label is None or lines is None:
@@ -73,8 +84,17 @@ def kept_totals(table: SheetTable, texts: Sequence[int], dated: Collection[int],
     return (*_kept(table, texts, dated, wishes), *parts)
 
 
+def _without_rows(table: SheetTable, gone: Collection[int]) -> SheetTable:
+    return replace(table, rows=[row for row in table.rows if row.number not in gone])
+
+
 def _kept(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> tuple[str, ...]:
     table = _filtered(table, texts, wishes)
+    if groups := {} if dated else group_totals(table, texts):
+        return (
+            *(name for name, *_ in groups.values()),
+            *_kept(_without_rows(table, groups), texts, dated, wishes),
+        )
     label = _label_place(table, texts, dated, wishes)
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if lines is None:
@@ -115,13 +135,16 @@ def _label_place(table: SheetTable, texts: Sequence[int], dated: Collection[int]
     """The column of the lines' names: as named, else the one that tells most rows apart, codes last."""
     if wishes.label is not None and wishes.label in table.headings:
         place = list(table.headings).index(wishes.label)
-        if place in texts:
+        # Where its names come again, the rows of each are told apart by another column.
+        names = [cell for row in table.rows if (cell := row.cells[place]) and not naming(cell).is_total]
+        if place in texts and (len(texts) == 1 or len(set(names)) == len(names)):
             return place
 
     def told_apart(place: int) -> tuple[bool, int, int]:
         cells = [row.cells[place] for row in table.rows if row.cells[place]]
         has_letters = sum(any(map(str.isalpha, cell)) and " " in cell for cell in cells)
-        return place not in dated, len(set(cells)), has_letters
+        own = {cell for cell in cells if not naming(cell).is_total}
+        return place not in dated, len(own), has_letters
 
     filled = [place for place in texts if any(row.cells[place] for row in table.rows)]
     return max(filled, key=told_apart, default=None)
@@ -136,7 +159,7 @@ def _lines(table: SheetTable, label: int, texts: Sequence[int], dated: Collectio
     has_names = any(naming(name).is_total for name in set(names))
     if dated and not has_names:
         return None
-    is_unique = len({row.cells[label] for row in table.rows}) == len(table.rows)
+    is_unique = len(set(names)) == len(table.rows)  # a total may be named in another column than its parts
     keys = [] if is_unique else _keys(table, label, texts)
     if is_unique or not keys:
         if not is_unique and not has_names and _is_ledger(table, label):

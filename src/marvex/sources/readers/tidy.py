@@ -26,6 +26,7 @@ from marvex.core.time.calendar import FINEST_FIRST
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.dates import month_alone, written
 from marvex.sources.headings import TO_DATE, parted, split
+from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
 from marvex.sources.readers.sheet_table import FoundTable, SheetTable, Wishes
@@ -92,6 +93,10 @@ def tidy(
     if is_text:
         _check_widths(data, heading_lines[-1], name)
     table = _table(name, headings, grid.letters, data, numbers, sections)
+    data, of_groups = filled_down(headings, data, table.places)
+    if of_groups:
+        said += of_groups
+        table = replace(table, rows=tuple(data))
     wishes = wishes or Wishes()
     if not keep_totals and (found := statement_of_columns(table, wishes)):
         return Tidy(headings=headings, lines=tuple(data), letters=tuple(grid.letters), said=tuple(said), found=found)

@@ -1,0 +1,103 @@
+"""What the values of a column come to month by month, and what that says of them: sums of others, running totals."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import date
+from decimal import Decimal
+from typing import TypeAlias
+
+from marvex.core.errors import Mistake, listed, setting
+from marvex.core.exact import EXACT, ZERO
+from marvex.core.structure.evidence import TableLine
+from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
+from marvex.core.structure.running import LEAST_VALUES, runs_to_date
+from marvex.core.structure.total_names import naming
+from marvex.sources.engine.ledger import Ledger
+from marvex.sources.engine.met import met
+from marvex.sources.engine.repeats import FEW_ROWS
+from marvex.sources.engine.source import Source
+
+_Month: TypeAlias = tuple[str | None, date | None]  # of a scenario
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class ColumnByMonth:
+    """The values of a column of a source, in its order, with what each comes to in each month of a scenario."""
+
+    source: Source
+    name: str
+    amounts: dict[str, dict[_Month, Decimal]]
+
+
+def columns_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
+    """The columns of names or codes that say what a row of a source is of, where both are few.
+
+    Of several that tell the rows apart in the same way, as a code and its name do, only the first.
+    """
+    for source in book.sources:
+        roles = source.roles
+        others = {roles.date, roles.scenario, roles.per, *(one.name for one in roles.amounts)}
+        if not roles.has_dates or source.rows_read > FEW_ROWS or source.file.store is not None:
+            continue
+        seen: set[tuple[int, ...]] = set()
+        for place, column in enumerate(source.columns):
+            if (
+                column.name in others
+                or not (column.is_text or column.is_code)
+                or not 1 < column.distinct <= MOST_LINES
+            ):
+                continue
+            numbers: dict[str | None, int] = {}
+            told_apart = tuple(numbers.setdefault(row[place], len(numbers)) for row in source.sample)
+            if told_apart not in seen:
+                seen.add(told_apart)
+                yield _by_month(book, source, column.name)
+
+
+def _by_month(book: Ledger, source: Source, column: str) -> ColumnByMonth:
+    found: dict[str, dict[_Month, Decimal]] = {}
+    for value, scenario, day, _, amount in met(source, [column], source.filters, book.engine):
+        of_month = found.setdefault(value, {})
+        key = scenario, day and day.replace(day=1)
+        of_month[key] = EXACT.add(of_month.get(key, ZERO), amount or ZERO)
+    place = source.headings.index(column)
+    in_order = dict.fromkeys(one for row in source.sample if (one := row[place] or "") in found)
+    return ColumnByMonth(source, column, {one: found[one] for one in (*in_order, *sorted(found.keys() - in_order))})
+
+
+def sums_of_others(column: ColumnByMonth) -> tuple[str, ...]:
+    """The values whose amounts are those of other values together, in every month."""
+    if len(column.amounts) > MOST_LINES:
+        return ()
+    keys = sorted({key for of_month in column.amounts.values() for key in of_month}, key=str)
+    lines = [
+        TableLine(label=one, figures=tuple(of_month.get(key) for key in keys), naming=naming(one))
+        for one, of_month in column.amounts.items()
+    ]
+    # Of lines in their order more is known, and they have been looked at as such.
+    parents = parents_by_code(lines) if column.source.roles.each_row else parents_by_figures(lines)
+    return tuple(lines[one].label for one in sorted(parents))
+
+
+def check_running(column: ColumnByMonth) -> None:
+    """Raises Mistake where months would be added up that hold those before them."""
+    source = column.source
+    for scenario in {one for of_month in column.amounts.values() for one, _ in of_month}:
+        values = {
+            name: {
+                12 * month.year + month.month: amount
+                for (its, month), amount in of_month.items()
+                if its == scenario and month is not None
+            }
+            for name, of_month in column.amounts.items()
+        }
+        having = [name for name, of_month in values.items() if of_month]
+        if len(having) >= LEAST_VALUES and runs_to_date([values[name] for name in having]):
+            of = f"{scenario} of " if scenario and len(source.roles.amounts) != 1 else ""
+            raise Mistake(
+                f"{source.name}: each month of {of}{listed(having, 3)} holds those before it, as running totals do",
+                f"Say {setting('total_as', 'closing')}, which takes the last of a window; "
+                f"{setting('total_as', 'sum')} adds up all the same.",
+            )

@@ -1,0 +1,95 @@
+"""Categories that are sums of others in figure after figure, though no name says so: an account of other accounts."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+
+from marvex.core.structure.evidence import TableFigures, TableLine
+
+LEAST_DIGITS = 3  # of its figures together, where codes say of what an account is the sum
+LEAST_BITS = 40.0  # of evidence, where nothing but figures says it
+MOST_LINES = 60  # of which each is tried as the sum of those before or after it
+_CODE = re.compile(r"\s*(\d+(?:[.-]\d+)*)(?![\w.,%-])")
+
+
+def parents_by_code(lines: Sequence[TableLine]) -> dict[int, tuple[int, ...]]:
+    """The lines whose codes stand above those of others, and whose figures are the sums of theirs, with these.
+
+    >>> from decimal import Decimal
+    >>> sizes = {"5000": 660, "5100": 220, "5110": 100, "5120": 120, "5200": 440}
+    >>> lines = [TableLine(label=one, figures=(Decimal(size),)) for one, size in sizes.items()]
+    >>> parents_by_code(lines)
+    {1: (2, 3), 0: (2, 3, 4)}
+    """
+    codes = {place: code[1] for place, line in enumerate(lines) if (code := _CODE.match(line.label))}
+    below = _below(codes)
+    found: dict[int, tuple[int, ...]] = {}
+    figures = TableFigures(lines) if below else None
+    # What is below others first: an account above both is the sum of the lowest.
+    for place in sorted(below, key=lambda one: (-len(_stem(codes[one])), one)):
+        parts = tuple(one for one in below[place] if one not in found)
+        digits = sum(len(one.normalize().as_tuple().digits) for one in lines[place].figures if one)
+        if figures is None or len(parts) < 2 or digits < LEAST_DIGITS:
+            continue
+        if figures.fit(place, [(one, 1) for one in parts]) is not None:
+            found[place] = parts
+    return found
+
+
+def parents_by_figures(lines: Sequence[TableLine]) -> tuple[int, ...]:
+    """The lines that are sums of others by their codes, or of all those after or before them; in order.
+
+    Without a code the figures alone have to prove it: so many columns of them that they cannot agree by chance.
+    """
+    found = set(parents_by_code(lines))
+    if 2 < len(lines) <= MOST_LINES:
+        figures, count = TableFigures(lines), len(lines)
+        for place in range(count - 1, -1, -1):
+            _take(figures, place, range(place + 1, count), found)
+        for place in range(count):
+            _take(figures, place, range(place - 1, -1, -1), found)
+    return tuple(sorted(found))
+
+
+def _take(figures: TableFigures, place: int, others: Iterable[int], found: set[int]) -> None:
+    """Adds a line to those found where it is the sum of the next few of some others."""
+    columns = figures.told(place)
+    if place in found or not columns:
+        return
+    as_one, reached = figures.as_one(columns), 0
+    run: list[int] = []
+    for one in others:
+        if one in found:
+            continue
+        run.append(one)
+        reached += as_one[one]
+        if figures.lines[one].naming.is_total:
+            return  # sales are costs and profit, and no sum of them
+        if len(run) > 1 and reached == as_one[place] and all(any(figures.filled[part]) for part in run):
+            fit = figures.fit(place, [(part, 1) for part in run])
+            if fit is not None and not fit.off and fit.bits >= LEAST_BITS:
+                found.add(place)
+            return
+
+
+def _below(codes: Mapping[int, str]) -> dict[int, tuple[int, ...]]:
+    """The places of the codes that stand below each."""
+    found = {}
+    for place, code in codes.items():
+        stem = _stem(code)
+        below = tuple(one for one, other in codes.items() if other != code and _is_below(other, code, stem))
+        if below:
+            found[place] = below
+    return found
+
+
+def _stem(code: str) -> str:
+    return code.rstrip("0") or code
+
+
+def _is_below(other: str, code: str, stem: str) -> bool:
+    """Whether a code is one of another's: 5110 of 5100 and 5000, 511 of 51, 5.1.2 of 5.1."""
+    if len(other) > len(code):
+        return other.startswith(code) and (other[len(code)] in ".-" or not re.search(r"[.-]", other))
+    return len(other) == len(code) and stem != code and other.startswith(stem)

@@ -1,0 +1,43 @@
+"""Rows of a file that are the same as another in every column, where they look as if they had been loaded twice."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from statistics import median
+
+from marvex.core.errors import listed
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.facts import Facts
+from marvex.sources.engine.query import Query
+from marvex.sources.quoting import quoted_name
+
+FEW_ROWS = 100_000  # of a file whose rows are all set against one another
+_LEAST_ROWS = 6  # of a month
+_MOST, _USUAL = 0.5, 0.1  # of a month's rows are there twice; and of the others' rows
+
+
+def loaded_twice(facts: Facts, headings: Sequence[str], engine: Engine, source: str) -> tuple[str, ...]:
+    """A caution of the months whose rows are there twice, where others' are not; or of all rows of a file.
+
+    Single tickets of one price on one day are alike by chance, in every month.
+    """
+    keys = ", ".join(map(quoted_name, headings))
+    date = facts.roles.date
+    text = f"CAST({quoted_name(date)} AS VARCHAR)" if date else "NULL::VARCHAR"
+    month = f"(SELECT strftime(day, '%Y-%m') FROM {facts.days} WHERE {facts.days}.date_text = rows.date_text)"
+    found = engine.rows(
+        Query(
+            f"SELECT {month if date else 'NULL'} AS month, sum(n)::BIGINT, coalesce(sum(n) FILTER (n > 1), 0)::BIGINT, "
+            f"bool_and(n % 2 = 0) FROM (SELECT any_value({text}) AS date_text, count(*) AS n FROM {facts.relation} "
+            f"GROUP BY {keys}) AS rows GROUP BY 1 ORDER BY 1"
+        ),
+        source,
+    )
+    if sum(rows for _, rows, *_ in found) >= _LEAST_ROWS and all(is_even for *_, is_even in found):
+        return ("every row is there twice: was it loaded twice?",)
+    shares = {of: repeated / rows for of, rows, repeated, _ in found if of and rows >= _LEAST_ROWS}
+    twice = [of for of, share in shares.items() if share >= _MOST]
+    if not twice or median(shares.values()) > _USUAL:
+        return ()
+    rows = sum(repeated for of, _, repeated, _ in found if of in twice)
+    return (f"{rows} rows of {listed(twice, 3)} are the same as another: were they loaded twice?",)

@@ -1,0 +1,69 @@
+"""Names that a sheet does not repeat: an empty cell below one goes on with it, as in a pivot table."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from marvex.core.structure.total_names import naming
+from marvex.sources.cells import is_absent, is_figure
+from marvex.sources.readers.grid import SheetRow
+
+LEAST_EMPTY = 0.25  # of the rows: a few empty cells among many names are names that are not known
+
+
+def filled_down(
+    headings: Sequence[str], rows: Sequence[SheetRow], amounts: Sequence[int]
+) -> tuple[list[SheetRow], list[str]]:
+    """The rows with the names that each group gives once in every row of it, and what is said of that.
+
+    Parameters
+    ----------
+    amounts : the columns of amounts; names stand left of them, those of groups left of those of their rows.
+    """
+    found, said = list(rows), []
+    outer: list[int] = []  # the columns of groups that hold those of the next
+    for place in range(min(amounts, default=0) - 1):
+        groups = _groups(found, place, outer, range(place + 1, min(amounts)))
+        if groups is None:
+            continue
+        outer.append(place)
+        own, filled = "", 0
+        for at, row in enumerate(found):
+            own = row.cells[place] or own
+            if row.number in groups and not row.cells[place]:
+                cells = (*row.cells[:place], own, *row.cells[place + 1 :])
+                found[at] = SheetRow(row.number, cells, row.indent)
+                filled += 1
+        said.append(f"an empty {headings[place] or 'cell'} goes on with the one above it ({filled} rows)")
+    return found, said
+
+
+def has_groups(rows: Sequence[Sequence[str]]) -> bool:
+    """Whether the first rows of a text file, of one width, leave out names that go on."""
+    places = [at for at in range(len(rows[0])) if all(is_figure(row[at]) for row in rows if row[at])] if rows else []
+    if not any(not row[at] for row in rows for at in range(min(places, default=0))):
+        return False
+    numbered = [SheetRow(number, tuple(row)) for number, row in enumerate(rows)]
+    return bool(filled_down([""] * len(rows[0]), numbered, places)[1])
+
+
+def _groups(rows: Sequence[SheetRow], place: int, outer: Sequence[int], inner: range) -> set[int] | None:
+    """The numbers of the rows that are of the groups of a column; None where it names no groups."""
+    own: dict[int, str] = {}
+    seen: set[tuple[str, ...]] = set()
+    empty = 0
+    for row in rows:
+        if any(cell and naming(cell).is_total for cell in row.cells[: inner.stop]):
+            continue  # a total is of all of its group, or of none
+        name = row.cells[place]
+        if name:
+            group = (*(row.cells[one] for one in outer), name)
+            if group in seen:
+                return None  # a name that comes again is one that is said in each row
+            seen.add(group)
+        elif not own or not any(row.cells[one] and not is_absent(row.cells[one]) for one in inner):
+            return None
+        else:
+            empty += 1
+        own[row.number] = name
+    return set(own) if len(seen) > 1 and empty >= max(2, LEAST_EMPTY * len(own)) else None

@@ -1,0 +1,156 @@
+"""What would count twice, or not belong together, though no name says so: each sheet made by hand."""
+
+from __future__ import annotations
+
+import random
+import unicodedata
+
+import pytest
+import xlsxwriter
+
+from conftest import Desk, by_label
+from marvex.core.structure.running import runs_to_date
+
+TABLE = ("Date", "Account", "Net")
+
+
+def months(amounts: dict[str, int], *, years: tuple[int, ...] = (2025, 2026)) -> list[tuple[str, str, int]]:
+    """Each account's amount in each of six months, a little more in every month."""
+    rows = []
+    for at, (year, month) in enumerate((year, month) for year in years for month in range(1, 7)):
+        grown = {name: size * (97 + at * place) // 97 for place, (name, size) in enumerate(amounts.items(), 3)}
+        rows += [(f"{year}-{month:02}-01", name, size) for name, size in grown.items()]
+    return rows
+
+
+def with_sums(rows: list[tuple[str, str, int]], sums: dict[str, tuple[str, ...]]) -> list[tuple[str, str, int]]:
+    """The rows with those that are sums of others, before their parts."""
+    found = []
+    for day in dict.fromkeys(row[0] for row in rows):
+        own = {name: net for its, name, net in rows if its == day}
+        for name, net in own.items():
+            found += [(day, of, sum(own[part] for part in parts)) for of, parts in sums.items() if name == parts[0]]
+            found.append((day, name, net))
+    return found
+
+
+LEAVES = {"5110": 234567, "5120": 123456, "5200": 98765, "6000": 45678}
+NAMED = {"Fares": 234567, "Cargo": 123456, "Fuel": 98765, "Wages": 45678, "Dues": 7777}
+
+
+@pytest.mark.parametrize(
+    ("amounts", "sums"),
+    [(LEAVES, {"5000": ("5110", "5120", "5200"), "5100": ("5110", "5120")}),
+     (NAMED, {"Ticket office": ("Fares", "Cargo"), "On board": ("Fuel", "Wages", "Dues")})],
+)  # fmt: skip
+def test_an_account_that_is_the_sum_of_others_is_not_added_up_with_them(
+    desk: Desk, amounts: dict[str, int], sums: dict[str, tuple[str, ...]]
+) -> None:
+    leaves = months(amounts)
+    rows = with_sums(leaves, sums)
+    desk.write("l.csv", rows, TABLE)
+    for call in ((), ("--by", "Account"), ("--every", "quarter")):
+        said = desk.refused("table", "l.csv", "--for", "2026", *call)
+        assert all(one in said for one in sums) and "with their own parts, as their figures say" in said
+    without = ("--where", f"Account!={','.join(sums)}", "--for", "2026")
+    kept = by_label(desk.figures("table", "l.csv", "--by", "Account", *without))
+    assert kept["Total"]["current"] == sum(net for day, _, net in leaves if day > "2026")
+    assert "counts with" in desk.run("table", "l.csv", "--for", "2026", "--totals", "keep").err
+    # What is off in one month is no sum.
+    if amounts is NAMED:
+        off = [(day, name, net + (name == "On board" and day == "2025-03-01")) for day, name, net in rows]
+        desk.write("l.csv", [row for row in off if row[1] != "Ticket office"], TABLE)
+        assert desk.run("table", "l.csv", "--for", "2026").status == 0
+
+
+def test_amounts_that_hold_those_of_the_months_before_are_running_totals(desk: Desk) -> None:
+    chance = random.Random(7)
+    wide: dict[str, list[int]] = {}
+    for name in ("Fuel", "Wages", "Dues", "Rent"):
+        added = [chance.randrange(600, 1400) for _ in range(18)]
+        # Twelve months to the end of 2025, then six from the beginning.
+        wide[name] = [sum(added[:n]) for n in range(1, 13)] + [sum(added[12:n]) for n in range(13, 19)]
+    dates = [f"{2025 + at // 12}-{at % 12 + 1:02}" for at in range(18)]
+    desk.write("l.csv", [(day, name, nets[at]) for name, nets in wide.items() for at, day in enumerate(dates)], TABLE)
+    desk.write("w.csv", [(name, *nets) for name, nets in wide.items()], ("Account", *dates))
+    for source in ("l.csv", "w.csv"):
+        said = desk.refused("table", source)
+        assert "holds those before it, as running totals do" in said and "--total-as closing" in said
+        closing = desk.figures("table", source, "--by", "Account", "--total-as", "closing")
+        assert by_label(closing)["Fuel"]["current"] == wide["Fuel"][-1]
+        assert (closing["closing_date"], closing["base_closing_date"]) == ("2026-06-30", "2025-06-30")
+        assert desk.run("table", source, "--total-as", "sum").status == 0
+    # Fares that rise from winter to summer, and a firm that grows by a third each month, are no running totals.
+    season = (100, 105, 130, 170, 240, 320, 450)
+    assert not runs_to_date([{at: size * one for at, one in enumerate(season)} for size in (3, 5, 8, 2)])
+    assert not runs_to_date([{at: size * 1.33**at for at in range(8)} for size in (3, 5, 8, 2)])
+
+
+def test_counts_and_rates_are_not_added_up_with_money(desk: Desk) -> None:
+    rows = [("Ticket revenue", 1000, 1100), ("Number of trips", 350, 360), ("Revenue per trip", 3, 3)]
+    desk.write("k.csv", rows, ("Line", "2025", "2026"))
+    desk.write("l.csv", [(f"2026-0{n}", name, net) for n in (1, 2) for name, net, _ in rows[:2]], TABLE)
+    for source, column in (("k.csv", "Line"), ("l.csv", "Account")):
+        said = desk.refused("table", source)
+        assert "by name, and would be added up with 'Ticket revenue'" in said and f"{column}!=Number of trips" in said
+        assert desk.run("table", source, "--where", f"{column}=Number of trips").status == 0
+        assert desk.run("table", source, "--total-as", "sum").status == 0
+
+
+def test_a_month_that_is_there_twice_is_told(desk: Desk) -> None:
+    rows = [(day, name, net) for day, name, net in months(NAMED)]
+    more = [(day, name, net + 1) for day, name, net in rows]
+    march = [row for row in (*rows, *more) if row[0] == "2026-03-01"]
+    desk.write("l.csv", [*rows, *more, *march], TABLE)
+    assert "20 rows of 2026-03 are the same as another: were they loaded twice?" in desk.run("table", "l.csv").err
+    desk.write("l.csv", [row for row in (*rows, *more) for _ in "ab"], TABLE)
+    assert "every row is there twice" in desk.run("table", "l.csv").err
+    # Tickets of one price on one day are alike in every month.
+    desk.write("l.csv", [(day, "Fares", 12) for day, *_ in rows], TABLE)
+    assert "twice" not in desk.run("table", "l.csv").err
+
+
+def test_names_that_a_reader_takes_for_one_are_told(desk: Desk) -> None:
+    pairs = [("0410", "410"), ("Île Verte", unicodedata.normalize("NFD", "Île Verte")), ("Port dues", "Port-dues")]
+    desk.write("a.csv", [(one, 10) for one, _ in pairs], ("Account", "Net"))
+    desk.write("b.csv", [(other, 10) for _, other in pairs], ("Account", "Net"))
+    said = desk.run("table", "actual=a.csv", "budget=b.csv").err
+    for what in ("leading zeros", "signs that are not seen", "marks between words"):
+        assert f"are alike but for {what}, and were kept apart: --name-map FILE" in said
+
+
+def test_a_pivot_table_is_read_with_the_names_that_it_does_not_repeat(desk: Desk) -> None:
+    rows: list[tuple[object, ...]] = [
+        ("North", "A", "Fares", 1010, 1120), ("", "", "Cargo", 301, 320), ("", "A Total", "", 1311, 1440),
+        ("", "B", "Fares", 2010, 2120), ("", "", "Cargo", 401, 420), ("", "B Total", "", 2411, 2540),
+        ("North Total", "", "", 3722, 3980), ("South", "C", "Fares", 777, 787), ("", "", "Cargo", 101, 102),
+        ("", "C Total", "", 878, 889), ("South Total", "", "", 878, 889), ("Grand Total", "", "", 4600, 4869),
+    ]  # fmt: skip
+    for name, off in (("p.xlsx", 0), ("q.xlsx", 1)):
+        with xlsxwriter.Workbook(desk.folder / name) as book:
+            sheet = book.add_worksheet()
+            sheet.write_row(0, 0, ("Region", "Route", "Kind", "2025", "2026"))
+            for at, row in enumerate(rows, 1):
+                sheet.write_row(at, 0, row if at != 7 else (*row[:3], 3722 + 40 * off, 3980))
+    for by, first in (("Region", ("North", 3980, 3722)), ("Route", ("B", 2540, 2411)), ("Kind", ("Cargo", 842, 803))):
+        found = by_label(desk.figures("table", "p.xlsx", "--by", by))
+        assert (found[first[0]]["current"], found[first[0]]["base"]) == first[1:]
+        assert (found["Total"]["current"], found["Total"]["base"]) == (4869, 4600)
+    assert "an empty Region goes on with the one above it (4 rows)" in desk.run("table", "p.xlsx", "--by", "Kind").err
+    desk.refused("table", "q.xlsx", "--by", "Region")  # one of its totals is wrong
+    dated = [("2026-01-31", "Fuel", 20), ("", "Crew", 40), ("2026-02-28", "Fuel", 6), ("", "Crew", 8)]
+    desk.write("d.csv", dated, TABLE)
+    assert by_label(desk.figures("table", "d.csv", "--by", "Account"))["Crew"]["current"] == 48
+    # A name that is not known among many is no group's.
+    names = ("Fuel", "", "Crew", "Rent", "Dues", "Ice", "Rope", "Oil")
+    desk.write("u.csv", [("2026-01-31", one, 5) for one in names], TABLE)
+    assert by_label(desk.figures("table", "u.csv", "--by", "Account"))["(none)"]["current"] == 5
+
+
+def test_the_letter_behind_a_year_is_its_scenario(desk: Desk) -> None:
+    desk.write("m.csv", [("Fuel", 100, 90, 110), ("Crew", 50, 55, 60)], ("Account", "2025A", "FY26A", "2026B"))
+    found = by_label(desk.figures("table", "m.csv"))
+    assert (found["Fuel"]["current"], found["Fuel"]["base"]) == (90, 110)
+    desk.write("e.csv", [("Fuel", 100, 90), ("Crew", 50, 55)], ("Account", "2025A", "2026E"))
+    found = by_label(desk.figures("table", "e.csv", "--for", "2026", "--of", "estimate"))
+    assert (found["Crew"]["current"], found["Crew"]["base"]) == (55, 50)
