@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import random
+import sqlite3
 import unicodedata
+from decimal import Decimal
 
+import duckdb
 import pytest
 import xlsxwriter
 
@@ -154,3 +157,101 @@ def test_the_letter_behind_a_year_is_its_scenario(desk: Desk) -> None:
     desk.write("e.csv", [("Fuel", 100, 90), ("Crew", 50, 55)], ("Account", "2025A", "2026E"))
     found = by_label(desk.figures("table", "e.csv", "--for", "2026", "--of", "estimate"))
     assert (found["Crew"]["current"], found["Crew"]["base"]) == (55, 50)
+
+
+def test_credits_that_are_stored_as_positive_lower_a_sum(desk: Desk) -> None:
+    rows = [
+        ("2026-01-05", "D", "100"),
+        ("2026-01-09", "C", "40"),
+        ("2026-02-09", "C", "(5)"),
+        ("2026-02-10", "C", "50.5"),
+    ]
+    rows += [("2026-02-05", "C", "1")] * 9
+    desk.write("l.csv", rows, ("Date", "D/C", "Net"))
+    desk.write("n.csv", [(day, "Invoice" if side == "D" else "Credit note", net) for day, side, net in rows],
+               ("Date", "Document type", "Net"))  # fmt: skip
+    duckdb.sql(f"COPY (SELECT * REPLACE (abs(replace(replace(Net, '(', '-'), ')', '')::DECIMAL(9, 2)) AS Net) FROM "
+               f"'{desk.folder / 'l.csv'}') TO '{desk.folder / 'l.parquet'}'")  # fmt: skip
+    # 100 − 40 + 5 (a credit that was taken back) − 50.5 − 9 × 1; in Parquet without a sign that is −5.
+    for source, total in (("l.csv", "5.5"), ("n.csv", "5.5"), ("l.parquet", "-4.5")):
+        assert desk.figures("table", source, "--verify")["points"][-1]["current"] == Decimal(total)
+    assert "count as negative where D/C is C" in desk.run("table", "l.csv").err
+    # What is signed already stays; a deck is no side of a ledger.
+    signed = [("2026-01-05", "D", 100), ("2026-01-09", "C", -40)]
+    desk.write("s.csv", signed, ("Date", "D/C", "Net"))
+    desk.write("d.csv", [(day, side, abs(net)) for day, side, net in signed], ("Date", "Deck", "Net"))
+    for source, total in (("s.csv", 60), ("d.csv", 140)):
+        assert desk.figures("table", source)["points"][-1]["current"] == total
+    desk.write("m.csv", [*signed, ("2026-01-10", "C", 7)], ("Date", "D/C", "Net"))
+    assert "1 are negative and 1 positive" in desk.refused("table", "m.csv")
+    with sqlite3.connect(desk.folder / "l.db") as books:
+        books.execute('CREATE TABLE l (Date TEXT, "D/C" TEXT, Net INTEGER)')
+        books.executemany("INSERT INTO l VALUES (?, ?, ?)", [(day, side, abs(net)) for day, side, net in signed])
+    assert "credits would be added to debits" in desk.refused("table", "sqlite:///l.db", "--table", "l")
+
+
+def test_balances_among_movements_and_dates_that_are_none(desk: Desk) -> None:
+    rows = [
+        ("2026-01-01", "Opening balance", 1000),
+        ("2026-01-05", "Receipt", 100),
+        ("2026-01-31", "Balance c/f", 1100),
+    ]
+    desk.write("l.csv", rows, ("Date", "Text", "Net"))
+    said = desk.refused("table", "l.csv")
+    assert "--where 'Text!=Balance c/f,Opening balance'" in said
+    assert desk.figures("table", "l.csv", "--where", "Text=Receipt")["points"][-1]["current"] == 100
+    desk.write("l.csv", [("1900-01-01", "Fuel", 500), ("2026-01-01", "Fuel", 9), ("2026-01-02", "Fuel", 9)], TABLE)
+    assert "'1900-01-01' is 126 years before the next date" in desk.run("table", "l.csv", "--for", "2026").err
+
+
+def test_lists_in_two_files_are_compared_by_their_names(desk: Desk) -> None:
+    desk.write("a.csv", [("Fuel", 10), ("Crew", 20)], ("Item", "Net"))
+    desk.write("b.csv", [("Crew", 21), ("Rent", 3), ("Fuel", 11)], ("Item", "Net"))
+    found = by_label(desk.figures("table", "actual=a.csv", "budget=b.csv"))
+    assert {name: (one["current"], one["base"]) for name, one in found.items()} == {
+        "Fuel": (10, 11), "Crew": (20, 21), "Rent": (0, 3), "Total": (30, 35)}  # fmt: skip
+    # A sheet of months and a ledger, by what names the rows of the sheet.
+    desk.write("w.csv", [("Fuel", 10, 12), ("Crew", 20, 20)], ("Item", "Jan 2026", "Feb 2026"))
+    ledger = [(f"2026-0{n}", name, net) for n in (1, 2) for name, net in (("Crew", 21), ("Fuel", 13))]
+    desk.write("l.csv", ledger, ("Month", "item", "Net"))
+    found = by_label(desk.figures("table", "actual=w.csv", "budget=l.csv"))
+    assert (found["Fuel"]["current"], found["Fuel"]["base"]) == (22, 26)
+
+
+def test_a_budget_of_a_year_is_not_set_against_a_month(desk: Desk) -> None:
+    desk.write(
+        "w.csv", [("Fuel", 10, 12, 132), ("Crew", 20, 20, 240)], ("Item", "Jan 2026", "Feb 2026", "Budget 2026")
+    )
+    desk.write("a.csv", [("Fuel", 10, 12), ("Crew", 20, 20)], ("Item", "Jan 2026", "Feb 2026"))
+    desk.write("b.csv", [("Fuel", 2026, 132), ("Crew", 2026, 240)], ("Item", "Year", "Net"))
+    for sources in (("w.csv",), ("actual=a.csv", "budget=b.csv")):
+        assert "udget is kept by year, and no whole year lies in" in desk.refused("table", *sources, "--by", "Item")
+        spread = by_label(desk.figures("table", *sources, "--by", "Item", "--spread", "even"))
+        assert (spread["Fuel"]["current"], spread["Fuel"]["base"]) == (22, 22)
+    # A quarter's is one of a quarter.
+    desk.write("q.csv", [("Fuel", 10, 12, 13, 33)], ("Item", "Jan 2026", "Feb 2026", "Mar 2026", "Q1 2026 Budget"))
+    found = by_label(desk.figures("table", "q.csv", "--by", "Item"))
+    assert (found["Fuel"]["current"], found["Fuel"]["base"]) == (35, 33)
+
+
+def test_rows_without_a_scenario_beside_a_budget_are_actual(desk: Desk) -> None:
+    rows = [("2026-01", "", 100), ("2026-02", "", 110), ("2026-01", "Budget", 90), ("2026-02", "Budget", 95)]
+    desk.write("l.csv", rows, ("Month", "Scenario", "Net"))
+    total = desk.figures("table", "l.csv", "--verify")["points"][-1]
+    assert (total["current"], total["base"]) == (210, 185)
+    assert "rows without a Scenario are taken as actual" in desk.run("table", "l.csv").err
+    desk.write("l.csv", [*rows, ("2026-01", "Actual", 1)], ("Month", "Scenario", "Net"))
+    assert desk.figures("table", "l.csv", "--for", "2026-01")["points"][-1]["current"] == 1
+
+
+def test_a_survey_and_a_pack_go_on_where_a_table_stops(desk: Desk) -> None:
+    rows = with_sums(months(NAMED), {"Ticket office": ("Fares", "Cargo")})
+    desk.write("l.csv", rows, TABLE)
+    desk.write(
+        "w.csv", [("Fuel", 10, 12, 132), ("Crew", 20, 20, 240)], ("Item", "Jan 2026", "Feb 2026", "Budget 2026")
+    )
+    for source, key in (("l.csv", 'where = "Account!=Ticket office"'), ("w.csv", 'spread = "even"')):
+        assert "taken here with --" in " ".join(desk.run("survey", source).out.split())
+        assert desk.run("begin", source, "-o", "p.toml", "--overwrite").status == 0
+        assert key in (desk.folder / "p.toml").read_text()
+        assert desk.run("pack", "p.toml", "--only", "table").status == 0

@@ -12,6 +12,7 @@ from marvex.app.comparing import compared
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
+from marvex.app.values_by_month import check_values
 from marvex.core.compare.plan import plan_sides
 from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import Mistake, offered, setting
@@ -36,6 +37,7 @@ _WAYS = (
     "source_sign",
     "by",
 )
+_WAYS_OF_SIDES = ("where", "amount", "total_as", "spread", "statement")
 
 
 def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
@@ -45,7 +47,7 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
         raise Mistake("a survey is of one source", "Survey the sources one by one.")
     book, unclear, said = read_somehow(session, request, is_held=True)
     settings = request.settings
-    unclear += unlike_sides(book, request, said)
+    unclear += unlike_sides(session, book, request, said)
     said |= {field: getattr(settings, field)[0] for field in ("table", "query") if getattr(settings, field)}
     survey = surveyed(book, request.sources[0].path, tuple(setting(field, value) for field, value in said.items()))
     cautions = tuple(session.word(one) for one in (*unclear, *survey.cautions))
@@ -80,33 +82,53 @@ def read_somehow(
             if way is None:
                 raise
             field, value = way
-            was = getattr(request.settings, field)
-            changed: dict[str, Any] = {field: (value,) if isinstance(was, tuple) else value}
-            settings = replace(request.settings, **changed)
-            total_as = parse_total_as(settings.total_as, settings.per, settings.per_day)
-            request = replace(request, settings=settings, total_as=total_as)
+            request = _with(request, field, value)
             unclear.append(f"unclear: {mistake.what}; taken here with {setting(field, value)}")
             taken[field] = value
     return session.ledger(request, is_held=is_held), unclear, taken
 
 
-def unlike_sides(book: Ledger, request: Request, taken: dict[str, str]) -> list[str]:
-    """What is unclear of the two sides as they stand; the first way on is added to `taken`."""
-    with contextlib.suppress(Mistake):
-        plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
+def unlike_sides(session: Session, book: Ledger, request: Request, taken: dict[str, str]) -> list[str]:
+    """What is unclear of the two sides as they stand; the first way on of each is added to `taken`."""
+    unclear = []
+    for _ in range(MOST_UNCLEAR):
         try:
-            check_adds_up(book, [plan], request)
-            check_versions(book, [plan])
-            with_periods_checked(book, plan, request.settings)
-            if book.width and request.total_as.adds_up:
-                check_kinds(book, compared(book, plan, request.total_as, request.settings).comparison, request)
+            _check_sides(book, request)
+            break
         except Mistake as mistake:
             ways = offered(mistake)
-            field = next((one for one in ("where", "amount", "total_as", "statement") if ways.get(one)), None)
-            taken |= {field: ways[field]} if field else {}
-            how = f"; taken here with {setting(field, ways[field])}" if field not in (None, "statement") else ""
-            return [f"unclear: {mistake.what}{how}"]
-    return []
+            field = next((one for one in _WAYS_OF_SIDES if ways.get(one)), None)
+            if field is None or field in taken:
+                break
+            taken[field] = ways[field]
+            if field == "statement":  # which is written first
+                unclear.append(f"unclear: {mistake.what}")
+                break
+            unclear.append(f"unclear: {mistake.what}; taken here with {setting(field, ways[field])}")
+            request = _with(request, field, ways[field])
+            with contextlib.suppress(Mistake):
+                book = session.ledger(request)
+    return unclear
+
+
+def _check_sides(book: Ledger, request: Request) -> None:
+    """Raises Mistake where a table of the source as it stands would add up or compare what does not belong together."""
+    check_values(book, request)
+    plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
+    check_adds_up(book, [plan], request)
+    check_versions(book, [plan])
+    with_periods_checked(book, plan, request.settings)
+    if book.width and request.total_as.adds_up:
+        check_kinds(book, compared(book, plan, request.total_as, request.settings).comparison, request)
+
+
+def _with(request: Request, field: str, value: str) -> Request:
+    """The request with one more setting."""
+    was = getattr(request.settings, field)
+    changed: dict[str, Any] = {field: (value,) if isinstance(was, tuple) else value}
+    settings = replace(request.settings, **changed)
+    total_as = parse_total_as(settings.total_as, settings.per, settings.per_day)
+    return replace(request, settings=settings, total_as=total_as)
 
 
 def _way_on(mistake: Mistake, settings: Settings) -> tuple[str, str] | None:

@@ -6,13 +6,12 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from marvex.app.checks import check_counts
 from marvex.app.session import Session
-from marvex.app.values_by_month import check_running, columns_by_month, sums_of_others
+from marvex.app.values_by_month import AS_FIGURES_SAY, check_values, counted_with
 from marvex.core.compare.comparison import compare
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import Cell, Point, total_of
-from marvex.core.compare.totals import Total, parse_total_as
+from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO
 from marvex.core.structure.evidence import TableLine
@@ -33,7 +32,6 @@ from marvex.sources.engine.repeats import FEW_ROWS
 from marvex.sources.engine.source import Source
 
 FEW_NAMES = 500  # different ones in the first rows: a column of more is of documents or people
-_AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
 
 def by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
@@ -89,20 +87,10 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
         )
     if named:
         own = "its own parts, as its name says" if len(named) == 1 else "their own parts, as their names say"
-        raise _counted_with(book.name, column, named, own)
+        raise counted_with(book.name, column, named, own)
     if above:
-        raise _counted_with(book.name, column, above, _AS_FIGURES_SAY[len(above) > 1])
+        raise counted_with(book.name, column, above, AS_FIGURES_SAY[len(above) > 1])
     return ()
-
-
-def _counted_with(source: str, column: str, names: Sequence[str], own: str) -> Mistake:
-    """What is to be said of categories that would count with their own parts."""
-    without = setting("where", f"{column}!={','.join(sorted(names))}")
-    return Mistake(
-        f"{source}: {column} {listed(sorted(names), 3)} would be counted with {own}",
-        f"Leave {'it' if len(names) == 1 else 'them'} out with {without}, "
-        f"or keep totals with {setting('totals', 'keep')}.",
-    )
 
 
 def _unproven_total(categories: Sequence[Point]) -> Point | None:
@@ -122,15 +110,7 @@ def totals_in_other_columns(
     is_of_lines = any(one.roles.each_row for one in book.sources) or (book.statement and book.statement.is_found)
     if settings.is_of_list or not request.total_as.needs_amounts:
         return ()
-    found: list[str] = []
-    for own in columns_by_month(book):
-        if of_others := sums_of_others(own):
-            found += of_others
-            if not settings.keeps_totals:
-                raise _counted_with(own.source.name, own.name, of_others, _AS_FIGURES_SAY[len(of_others) > 1])
-        if request.total_as.way is Total.SUM and not request.total_as.is_divided and settings.total_as is None:
-            check_counts(own.source.name, own.name, list(own.amounts))
-            check_running(own)
+    found = [*check_values(book, request)]
     if is_of_lines:
         return tuple(found)
     # The only column compared by was looked at as it was compared, where that was by sums.

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from typing import TypeAlias
 
+from marvex.app.checks import check_counts
+from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
-from marvex.core.structure.total_names import naming
+from marvex.core.structure.total_names import is_balance_name, naming
+from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
 from marvex.sources.engine.repeats import FEW_ROWS
@@ -22,8 +25,43 @@ from marvex.sources.engine.source import Source
 _Month: TypeAlias = tuple[str | None, date | None]  # of a scenario
 
 
+AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
+
+
+def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
+    """The values of columns that are sums of others, and count with them as was asked.
+
+    Raises Mistake where that was not asked, or where values would be added up that are of another kind: balances,
+    counts, running totals.
+    """
+    total_as, is_kept = request.total_as, request.settings.keeps_totals
+    is_sum = total_as.way is Total.SUM and not total_as.is_divided and request.settings.total_as is None
+    for source in book.sources if is_sum and not is_kept else ():
+        _check_balances(source)
+    found: list[str] = []
+    for column in _columns(book):
+        if of_others := _sums_of_others(column):
+            found += of_others
+            if not is_kept:
+                raise counted_with(column.source.name, column.name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
+        if is_sum:
+            check_counts(column.source.name, column.name, list(column.amounts))
+            _check_running(column)
+    return tuple(found)
+
+
+def counted_with(source: str, column: str, names: Sequence[str], own: str) -> Mistake:
+    """What is to be said of categories that would count with their own parts."""
+    without = setting("where", f"{column}!={','.join(sorted(names))}")
+    return Mistake(
+        f"{source}: {column} {listed(sorted(names), 3)} would be counted with {own}",
+        f"Leave {'it' if len(names) == 1 else 'them'} out with {without}, "
+        f"or keep totals with {setting('totals', 'keep')}.",
+    )
+
+
 @dataclass(frozen=True, slots=True, eq=False)
-class ColumnByMonth:
+class _ColumnByMonth:
     """The values of a column of a source, in its order, with what each comes to in each month of a scenario."""
 
     source: Source
@@ -31,7 +69,7 @@ class ColumnByMonth:
     amounts: dict[str, dict[_Month, Decimal]]
 
 
-def columns_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
+def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
     """The columns of names or codes that say what a row of a source is of, where both are few.
 
     Of several that tell the rows apart in the same way, as a code and its name do, only the first.
@@ -56,7 +94,7 @@ def columns_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
                 yield _by_month(book, source, column.name)
 
 
-def _by_month(book: Ledger, source: Source, column: str) -> ColumnByMonth:
+def _by_month(book: Ledger, source: Source, column: str) -> _ColumnByMonth:
     found: dict[str, dict[_Month, Decimal]] = {}
     for value, scenario, day, _, amount in met(source, [column], source.filters, book.engine):
         of_month = found.setdefault(value, {})
@@ -64,10 +102,10 @@ def _by_month(book: Ledger, source: Source, column: str) -> ColumnByMonth:
         of_month[key] = EXACT.add(of_month.get(key, ZERO), amount or ZERO)
     place = source.headings.index(column)
     in_order = dict.fromkeys(one for row in source.sample if (one := row[place] or "") in found)
-    return ColumnByMonth(source, column, {one: found[one] for one in (*in_order, *sorted(found.keys() - in_order))})
+    return _ColumnByMonth(source, column, {one: found[one] for one in (*in_order, *sorted(found.keys() - in_order))})
 
 
-def sums_of_others(column: ColumnByMonth) -> tuple[str, ...]:
+def _sums_of_others(column: _ColumnByMonth) -> tuple[str, ...]:
     """The values whose amounts are those of other values together, in every month."""
     if len(column.amounts) > MOST_LINES:
         return ()
@@ -81,7 +119,7 @@ def sums_of_others(column: ColumnByMonth) -> tuple[str, ...]:
     return tuple(lines[one].label for one in sorted(parents))
 
 
-def check_running(column: ColumnByMonth) -> None:
+def _check_running(column: _ColumnByMonth) -> None:
     """Raises Mistake where months would be added up that hold those before them."""
     source = column.source
     for scenario in {one for of_month in column.amounts.values() for one, _ in of_month}:
@@ -101,3 +139,23 @@ def check_running(column: ColumnByMonth) -> None:
                 f"Say {setting('total_as', 'closing')}, which takes the last of a window; "
                 f"{setting('total_as', 'sum')} adds up all the same.",
             )
+
+
+def _check_balances(source: Source) -> None:
+    """Raises Mistake where rows among dated movements say what those start from or come to."""
+    if not source.roles.has_dates or source.roles.each_row:
+        return
+    for place, column in enumerate(source.columns):
+        if not column.is_text:
+            continue
+        kept = [one for one in source.filters if one.column == column.name]
+        names = {name for row in source.sample if (name := row[place]) and all(one.keeps(name) for one in kept)}
+        found = sorted(filter(is_balance_name, names))
+        if not found or len(found) == len(names):
+            continue
+        are, them = ("is a balance", "it") if len(found) == 1 else ("are balances", "them")
+        raise Mistake(
+            f"{source.name}: {column.name} {listed(found, 3)} {are} by name, and would be added up with movements",
+            f"Leave {them} out with {setting('where', f'{column.name}!=' + ','.join(found))}; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
+        )

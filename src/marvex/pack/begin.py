@@ -54,10 +54,12 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
     of_source: dict[str, Any] = {field: (value,) for field, value in (asked or {}).items()}
     settings = Settings(**of_source)
     book, unclear, taken = read_somehow(session, request_of([source], settings, SURVEY))
-    unclear += unlike_sides(book, request_of([source], settings, SURVEY), taken)
+    unclear += unlike_sides(session, book, request_of([source], settings, SURVEY), taken)
     taken.pop("statement", None)  # which would add up income and costs
     said: dict[str, Any] = {key_of(field): value for field, value in {**(asked or {}), **taken}.items()}
     head: dict[str, Any] = _head(book)
+    if "spread" in said:  # which is of what is compared, and of no source alone
+        head["spread"] = said.pop("spread")
     views = [
         view
         for view in _views(session, source, book, settings)
@@ -202,7 +204,9 @@ def _written(
         "[pack]",
         f"title = {_quoted(Path(book.first.file.title).stem.replace('_', ' ').replace('-', ' ').capitalize())}",
     ]
-    if head:
+    if "spread" in head:
+        lines.append(f"spread = {_quoted(head['spread'])}")
+    if "for" in head:
         lines.append(
             'for = "latest:month"                 # marvex pack PACK.toml --for 2026-11 moves the whole pack'
         )

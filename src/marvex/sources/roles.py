@@ -11,6 +11,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, period_alone
@@ -131,7 +132,7 @@ class Roles:
 
     `headings` names the new column that headings become categories of; `each_row` is true where
     every row is a category of its own, named by the first of `by`; `per` is divided by;
-    the last `inner` columns of `by` are of the parts of a category.
+    the last `inner` columns of `by` are of the parts of a category; `unnamed` is the scenario of rows that name none.
     """
 
     date: str | None
@@ -142,6 +143,7 @@ class Roles:
     each_row: bool = False
     per: str | None = None
     inner: int = 0
+    unnamed: str | None = None
 
     @property
     def compared_by(self) -> tuple[str, ...]:
@@ -215,6 +217,8 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
         [column for column in free if column.name not in then_by], asked, names, source, bool(date)
     )
     _check_once(amounts, free, asked, source)
+    without = unnamed({one.scenario for one in amounts if one.scenario})
+    amounts = tuple(replace(one, scenario=one.scenario or without) if one.period else one for one in amounts)
     free = [column for column in free if column.name not in {one.name for one in amounts}]
     if date is None and not any(one.period for one in amounts):
         date = _date(free, source)

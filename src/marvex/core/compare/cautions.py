@@ -61,7 +61,8 @@ def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: W
     if base.basis is Basis.SCENARIO and base.dates is not None and len(base.dates.days) == 1:
         day, start = base.dates.days[0], window.calendar.start
         is_finer = any(one != day and start(one, Grain.YEAR) == day for one in of.days)
-        if is_finer and day == start(day, Grain.YEAR):
+        is_longer = base.dates.grain in (Grain.QUARTER, Grain.HALF, Grain.YEAR)  # and said to be
+        if is_finer and not is_longer and day == start(day, Grain.YEAR):
             cautions.append(
                 f"{base.dates.spoken} has rows on {day} only: where they are of the whole year, "
                 f"{setting('spread', 'even')} spreads them over its months"

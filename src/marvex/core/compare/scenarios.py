@@ -245,6 +245,12 @@ def is_version(name: str | None, *, is_column: bool) -> bool:
     return bool(words) and words not in PRIOR_NAMES
 
 
+def unnamed(named: Collection[str]) -> str | None:
+    """What is the scenario of amounts that have none, beside others: actual, where all others are planned."""
+    are_planned = all(one.casefold().startswith(PLANNED_WORDS) for one in named)
+    return ACTUAL_WORDS[0] if named and are_planned else None
+
+
 def current_scenarios(
     known: Sequence[ScenarioDates], asked: str | None, as_of: date | None = None
 ) -> tuple[ScenarioDates, ScenarioDates | None]:

@@ -107,6 +107,13 @@ _CLOSING = (
     rf"(?:the )?end{_SPAN}|.*\bat (?:the )?end\b.*|endbestand|endsaldo|(?:solde|saldo|stock) final[e]?|eindsaldo|"
     r"utgående balans[e]?"
 )
+_BALANCE = (
+    r"(?:opening|beginning|starting|closing|ending) (?:bank )?balances?(?: .*)?|"
+    r"balances? (?:brought|carried) (?:forward|down)|(?:balances? )?[bc]/[fd](?:wd)?|(?:brought|carried) forward|"
+    r"anfangsbestand|anfangssaldo|endbestand|endsaldo|saldovortrag|"
+    r"(?:solde|saldo) (?:initial|inicial|iniziale|final[e]?)|"
+    r"solde reporté|report à nouveau|beginsaldo|eindsaldo"
+)
 _YEAR = r"\b(?:fy\s?)?(?:19|20)\d\d(?:[/-]\d\d(?:\d\d)?)?\b"
 _SIDE_WORDS = frozenset(
     (*ACTUAL_WORDS, *PLANNED_WORDS, *("forecasted", "prior", "previous", "last", "this", "current"))
@@ -222,6 +229,15 @@ def is_opening_name(label: str) -> bool:
 def is_closing_name(label: str) -> bool:
     """Whether a row so named is what a list comes to."""
     return _is(_CLOSING, label.strip())
+
+
+def is_balance_name(label: str) -> bool:
+    """Whether a row so named among movements says what they start from or come to: 'Balance b/f'.
+
+    >>> [is_balance_name(one) for one in ("Opening balance", "Balance brought forward", "Balance sheet fee")]
+    [True, True, False]
+    """
+    return _is(_BALANCE, label.strip())
 
 
 def are_ends(first: str, last: str) -> bool:

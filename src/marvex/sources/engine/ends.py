@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 from datetime import date
 from itertools import pairwise
@@ -28,7 +28,13 @@ KnownDay = tuple[str | None, date | None, int, bool]
 
 
 def scenarios_of(
-    sources: Sequence[Source], engine: Engine, calendar: Calendar, known: Sequence[KnownDay], *, has_amounts: bool
+    sources: Sequence[Source],
+    engine: Engine,
+    calendar: Calendar,
+    known: Sequence[KnownDay],
+    *,
+    has_amounts: bool,
+    spread: Collection[str | None] = (),
 ) -> tuple[ScenarioDates, ...]:
     """How far each scenario runs.
 
@@ -36,18 +42,22 @@ def scenarios_of(
     ----------
     known : every day of every scenario, in order.
     has_amounts : figures are amounts, of which 0 may mean that there is none yet.
+    spread : the scenarios that are in shorter periods now than they are written in.
     """
     of_scenarios: dict[str | None, list[KnownDay]] = {}
     for each in known:
         name, _, count, _ = each
         if count:
             of_scenarios.setdefault(name, []).append(each)
-    grains = [one.written_grain for one in sources if one.written_grain]
-    written_grain = min(grains, key=FINEST_FIRST.index) if len(grains) == len(sources) else None
     stops = {one.stops.day: one.stops.spoken for one in sources if one.stops is not None}
     found = []
     for name, days in of_scenarios.items():
-        one = dates_of(name, [day for _, day, *_ in days if day], written_grain, calendar)
+        one = dates_of(
+            name,
+            [day for _, day, *_ in days if day],
+            None if name in spread else written_grain(name, sources),
+            calendar,
+        )
         if one.last is not None and one.grain is not None:
             one = replace(one, stops=stops.get(one.last, ""), thin=_thin_end(days, one.grain, calendar))
             end = _end_of_amounts(one, days, calendar) if has_amounts else None
@@ -56,6 +66,19 @@ def scenarios_of(
                 one = replace(one, amounts_to=end)
         found.append(one)
     return tuple(found)
+
+
+def written_grain(scenario: str | None, sources: Sequence[Source]) -> Grain | None:
+    """The finest grain that the dates of a scenario are written in; None where it is that of days."""
+    grains: list[Grain | None] = []
+    for one in sources:
+        if one.scenario not in (None, scenario) or (
+            one.written_grains and (scenario or "") not in one.written_grains
+        ):
+            continue
+        grains.append(one.written_grains.get(scenario or "", one.written_grain))
+    finest = min((one or Grain.DAY for one in grains), key=FINEST_FIRST.index, default=Grain.DAY)
+    return None if finest is Grain.DAY else finest
 
 
 def _end_of_amounts(one: ScenarioDates, days: Sequence[KnownDay], calendar: Calendar) -> date | None:

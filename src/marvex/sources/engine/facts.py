@@ -347,6 +347,8 @@ class Facts:
             timed = f"regexp_full_match({date}, '\\d{{4}}-\\d\\d-\\d\\d[T ]+\\d\\d?:\\d\\d.*')"
             date = f"CASE WHEN {timed} THEN left({date}, 10) ELSE {date} END"
         scenario = _text(roles.scenario) if roles.scenario else "NULL::VARCHAR"
+        if roles.unnamed:
+            scenario = f"coalesce(nullif(trim({scenario}), ''), {quoted_text(roles.unnamed)})"
         if not roles.amounts:
             return [
                 "'1' AS amount_text",

@@ -7,7 +7,7 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
-from functools import cached_property
+from functools import cached_property, partial
 from typing import TYPE_CHECKING, Any
 
 from marvex.core.compare.point import NO_NAME, Cell
@@ -24,7 +24,7 @@ from marvex.sources.dates import month_alone, written
 from marvex.sources.engine import query
 from marvex.sources.engine.closing_days import last_period
 from marvex.sources.engine.connection import Engine
-from marvex.sources.engine.ends import scenarios_of
+from marvex.sources.engine.ends import scenarios_of, written_grain
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.met import Met, met
 from marvex.sources.engine.names import read_names
@@ -88,10 +88,15 @@ def read_ledger(
             read_names(files.file(Wanted(source=one.name_map)), engine, place)
     opened = [files.file(one.wanted) for one in asked]
     asked = with_statements(opened, asked)
-    sources = [
-        read_source(place, file, engine, one, gathered=gathered, lookup=_lookup(files, one), is_held=is_held)
-        for place, (file, one) in enumerate(zip(opened, asked, strict=True))
-    ]
+    sources: list[Source] = []
+    for place, (file, one) in enumerate(zip(opened, asked, strict=True)):
+        if len(asked) > 1:
+            is_list = bool(sources) and not one.columns.by and bool(sources[0].roles.by)
+            named_by = sources[0].roles.by[0] if is_list else None
+            one = replace(one, is_one_of_several=True, named_by=named_by)
+        sources.append(
+            read_source(place, file, engine, one, gathered=gathered, lookup=_lookup(files, one), is_held=is_held)
+        )
     total_as, calendar = asked[0].total_as, asked[0].calendar
     name = " and ".join(one.name for one in sources)
     # The engine would give a union of decimals the type that rounds one of them.
@@ -104,12 +109,13 @@ def read_ledger(
     columns = f"* REPLACE ({exact})" if len(sources) > 1 else "*"
     tables = " UNION ALL ".join(f"SELECT {columns} FROM {one.facts.table}" for one in sources)
     engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), name)
-    spread_said: tuple[str, ...] = ()
+    spread_said: dict[str | None, str] = {}
     if asked[0].spread is not None:
         from marvex.sources.engine.spreading import spread
 
         width = max(len(one.roles.by) for one in sources)
-        spread_said = spread(engine, asked[0].spread, calendar, width, decimals, name)
+        written = partial(written_grain, sources=sources)
+        spread_said = spread(engine, asked[0].spread, calendar, width, decimals, name, written)
     if total_as.way is Total.DISTINCT:
         keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
         engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), name)
@@ -118,13 +124,13 @@ def read_ledger(
     engine.run(query.CREATE_SCENARIO_DAYS, name)
     days = engine.rows(query.SCENARIO_DAYS, name)
     has_amounts = total_as.way not in (Total.COUNT, Total.DISTINCT)
-    scenarios = scenarios_of(sources, engine, calendar, days, has_amounts=has_amounts)
+    scenarios = scenarios_of(sources, engine, calendar, days, has_amounts=has_amounts, spread=spread_said)
     return Ledger(
         sources,
         engine,
         scenarios,
         has_scenarios=len({scenario for scenario, *_ in days}) > 1,  # those without a figure among them
-        spread=spread_said,
+        spread=tuple(spread_said.values()),
     )
 
 

@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 from datetime import date
 
+from marvex.core.compare.scenarios import unnamed
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.time.calendar import Grain
@@ -14,6 +15,7 @@ from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convent
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
+from marvex.sources.engine.debits import check_stored, credits_of, with_credits_turned
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.figure_columns import Table, in_money, readings, with_readings
 from marvex.sources.engine.gathered import Gathered
@@ -21,6 +23,7 @@ from marvex.sources.engine.names import names_table
 from marvex.sources.engine.opening import opened
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.repeats import FEW_ROWS, loaded_twice
+from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source, Stops
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.source_units import currency_of, power_of, units_in
@@ -77,6 +80,7 @@ class _Reader:
         self.said: tuple[str, ...] = ()
         self.rows_read = self.rows_kept = self.power = 0
         self.written_grain: Grain | None = None
+        self.written_grains: dict[str, Grain | None] = {}
         self.currency: str | None = None
 
     def read(self, place: int, *, is_held: bool) -> Source:
@@ -103,8 +107,13 @@ class _Reader:
             else:
                 columns = replace(columns, by=(column,), are_lines=True, then_by=asked.panels)
         self.roles = roles.work_out(self.columns, columns, self.name)
-        if self.file.store is not None:  # whose rows have no numbers to be told apart by
+        if asked.named_by is not None and not self.roles.by:
+            same = [one for one in self.headings if one.casefold() == asked.named_by.casefold()]
+            self.roles = roles.work_out(self.columns, replace(columns, by=tuple(same)), self.name)
+        if self.file.store is not None or asked.is_one_of_several:  # a row's number says nothing
             self.roles = replace(self.roles, each_row=False)
+        self._name_the_unnamed()
+        self._turn_credits()
         self._check_percentages()
         self.filters = parse_filters(asked.where, self.headings, self.name)
         self._check_filters()
@@ -141,6 +150,7 @@ class _Reader:
             facts=facts,
             rows_read=self.rows_read,
             written_grain=self.written_grain,
+            written_grains={} if asked.name else self.written_grains,
             cautions=self.cautions,
             statement=self.statement,
             own_said=self.said,
@@ -149,6 +159,32 @@ class _Reader:
             worked_out=self.columns_asked.worked_out,
             units=units_in(facts, self.headings, self.rows),
         )
+
+    def _name_the_unnamed(self) -> None:
+        """Takes rows without a scenario as actual, where all others are of a budget or the like."""
+        column = self.roles.scenario
+        if column is None or self.asked.name is not None or self.file.store is not None:
+            return
+        place = self.headings.index(column)
+        if any(not row[place] for row in self.sample) and (name := unnamed(self.rows.values(column))):
+            self.roles = replace(self.roles, unnamed=name)
+            self.said += (f"rows without a {column} are taken as {name}",)
+
+    def _turn_credits(self) -> None:
+        """Takes credits as negative, where a column says which amounts they are and all are positive."""
+        if not self.roles.amounts or (self.file.found is not None and self.statement is not None):
+            return
+        found = credits_of(self.headings, self.sample, self.roles, self.rows.values)
+        if found is None:
+            return
+        if not isinstance(self.rows, FileRows):
+            check_stored(found, self.headings, self.sample, self.roles.amounts[0].name)
+            return
+        turned = with_credits_turned(self.relation, found, self.roles, self.typed, self.engine, self.name)
+        if turned is not None:
+            self.relation = turned
+            self.rows = replace(self.rows, relation=replace(self.rows.relation, sql=turned))
+            self.said += (f"amounts count as negative where {found.column} is {found.called}",)
 
     def _columns(self) -> tuple[Column, ...]:
         is_as_filed = self.file.layout is None or self.headings == self.file.layout.headings
@@ -233,7 +269,9 @@ class _Reader:
             self._bad_cells(facts, "figure", int(unread), "is not a figure")
         if self.statement is not None:
             create_lines(self.statement, self.asked.spare, facts, self.engine, self.name)
-        self.written_grain, cautions = create_days(facts, self.columns, self.asked, self.engine, self.name)
+        self.written_grain, self.written_grains, cautions = create_days(
+            facts, self.columns, self.asked, self.engine, self.name
+        )
         self.cautions += cautions
         self.engine.run(facts.create(), self.name)
         if self.roles.has_dates:

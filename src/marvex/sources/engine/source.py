@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import date
 from decimal import Decimal
 from typing import TYPE_CHECKING
@@ -47,6 +47,7 @@ class Source:
     worked_out : the amounts that are worked out of several columns.
     units : the column that says several units of its rows, and those.
     written_grain : the grain that all of its dates are written in, where it is none of days.
+    written_grains : the same of each scenario, where they are not alike.
     """
 
     file: SourceFile
@@ -67,6 +68,7 @@ class Source:
     currency: str | None = None
     worked_out: tuple[str, ...] = ()
     units: tuple[str, tuple[str, ...]] | None = None
+    written_grains: Mapping[str, Grain | None] = field(default_factory=dict)
 
     @property
     def name(self) -> str:

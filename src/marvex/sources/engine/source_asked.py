@@ -45,4 +45,6 @@ class AskedOfSource:
     finds_statement: bool = False
     list_field: str = ""  # a setting that takes the rows for a list, and no statement
     spread: Spread | None = None  # how what is kept by longer periods is spread
+    is_one_of_several: bool = False  # sources, in which rows are alike by their names
+    named_by: str | None = None  # the column that names the rows of the first of them, where no call says one
     panels: tuple[str, ...] = ()  # the columns whose values have a panel each, where a statement is found

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -40,11 +40,21 @@ class Spread:
 
 
 def spread(
-    engine: Engine, asked: Spread, calendar: Calendar, columns: int, decimals: int, name: str
-) -> tuple[str, ...]:
-    """Puts shorter periods in the place of those of every scenario that is kept coarser; says which.
+    engine: Engine,
+    asked: Spread,
+    calendar: Calendar,
+    columns: int,
+    decimals: int,
+    name: str,
+    written: Callable[[str | None], Grain | None],
+) -> dict[str | None, str]:
+    """Puts shorter periods in the place of those of every scenario that is kept coarser; which, and what is said of it.
 
     Every amount is spread to its own digits, so that the parts add up to it exactly.
+
+    Parameters
+    ----------
+    written : the grain that the dates of a scenario are written in, where it is none of days.
 
     Raises Mistake where no scenario is kept so.
     """
@@ -53,15 +63,16 @@ def spread(
         Query("SELECT DISTINCT scenario, day FROM facts WHERE day IS NOT NULL AND figures > 0"), name
     ):
         days.setdefault(scenario, []).append(day)
-    said, chosen = [], []
+    said: dict[str | None, str] = {}
+    chosen = []
     for scenario, found in days.items():
-        kept = _kept_at(found, calendar)
+        kept = _kept_at(found, written(scenario), calendar)
         target = asked.grain or (Grain.MONTH if is_finer(Grain.MONTH, kept) else Grain.DAY)
         is_current = (scenario or "").casefold() in {*ACTUAL_NAMES, (asked.current or "").casefold()}
         if is_current or not is_finer(target, kept):
             continue
         chosen.append((scenario, kept, target))
-        said.append(f"{scenario or 'the data'} by {kept.value} spread {_WORDS[asked.how]} over {target.plural}")
+        said[scenario] = f"{scenario or 'the data'} by {kept.value} spread {_WORDS[asked.how]} over {target.plural}"
     if not chosen:
         raise Mistake(f"{setting('spread')}: no scenario is kept by longer periods than the points", "Leave it out.")
     names = [row[0] for row in engine.rows(Query("SELECT column_name FROM (DESCRIBE facts)"), name)]
@@ -97,16 +108,16 @@ def spread(
         Query(f"CREATE TEMP VIEW facts AS SELECT * FROM facts_as_kept WHERE {others} UNION ALL SELECT * FROM spread"),
         name,
     )
-    return tuple(said)
+    return said
 
 
 _WORDS = {"even": "evenly", "days": "by days", "year-ago": "in the shape of the year before"}
 
 
-def _kept_at(days: Sequence[date], calendar: Calendar) -> Grain:
+def _kept_at(days: Sequence[date], written: Grain | None, calendar: Calendar) -> Grain:
     """The grain of a scenario; a lone first day of a year stands for the year, since it is to be spread."""
-    grain = dates_of(None, days, None, calendar).grain or Grain.DAY
-    if len(set(days)) == 1 and days[0] == calendar.start(days[0], Grain.YEAR):
+    grain = dates_of(None, days, written, calendar).grain or Grain.DAY
+    if written is None and len(set(days)) == 1 and days[0] == calendar.start(days[0], Grain.YEAR):
         return Grain.YEAR
     return grain
 

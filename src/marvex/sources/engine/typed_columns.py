@@ -40,7 +40,7 @@ class Typed:
 _WHOLE = ("TINYINT", "SMALLINT", "INTEGER", "UTINYINT", "USMALLINT", "UINTEGER")
 _WIDE = ("BIGINT", "UBIGINT", "HUGEINT")
 _DECIMAL = re.compile(r"DECIMAL\((\d+), ?(\d+)\)")
-_AS_IT_IS = "\u2060binary "  # before the name of a binary column, where it is beside its text
+AS_IT_IS = "\u2060binary "  # before the name of a binary column, where it is beside its text
 FEW_DECIMALS = 7  # of binary figures, that are looked for before all that 15 digits leave
 _OF_MONEY = 3  # of these, that are looked for with the column's size: most tables are read once less by it
 
@@ -88,7 +88,7 @@ def typed_columns(
         plain = f"regexp_replace({rounded}, '(\\.[0-9]*?)0+$', '\\1')" if decimals else rounded
         texts.append(f"CASE WHEN isfinite({own}) THEN rtrim({plain}, '.') ELSE CAST({own} AS VARCHAR) END AS {own}")
         if is_all_finite and (size or 0) < 10**BINARY_DIGITS:
-            found[name] = Typed(sql=quoted_name(_AS_IT_IS + name), largest=float(size or 0), off=tuple(off))
+            found[name] = Typed(sql=quoted_name(AS_IT_IS + name), largest=float(size or 0), off=tuple(off))
     kept = ", ".join(f"{quoted_name(name)} AS {found[name].sql}" for name in binary if name in found)
     columns = f"* REPLACE ({', '.join(texts)})" + (f", {kept}" if kept else "")
     return f"(SELECT {columns} FROM {relation})", found

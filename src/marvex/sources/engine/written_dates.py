@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
+from datetime import date
+from itertools import pairwise
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Grain
@@ -14,13 +16,16 @@ from marvex.sources.engine.query import Query
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.roles import Column
 
+_YEARS_APART = 5
+
 
 def create_days(
     facts: Facts, columns: Sequence[Column], asked: AskedOfSource, engine: Engine, name: str
-) -> tuple[Grain | None, tuple[str, ...]]:
+) -> tuple[Grain | None, dict[str, Grain | None], tuple[str, ...]]:
     """Creates the table of every written date and its day.
 
-    Returns the finest grain that dates are written in, where it is none of days, and cautions.
+    Returns the finest grain that dates are written in, where it is none of days, the same of each scenario where they
+    are not alike, and cautions.
     Raises Mistake where a scenario has a period and a part of it: it would count twice.
     """
     texts = [str(row[0]) for row in engine.rows(facts_of.WRITTEN_DATES, name)]
@@ -34,6 +39,7 @@ def create_days(
             f"{name}: '{text}' is read as of a year from January on; {setting('year_starts')} says otherwise",
         )
     grains = {found.grain for found in days.values() if found}
+    by_scenario: dict[str, Grain | None] = {}
     if len(grains) > 1:
         of_scenarios: dict[str, dict[str, bool]] = {}  # each text, and whether a row with it is kept
         for scenario, text, is_kept in engine.rows(facts_of.DATES_OF_SCENARIOS, name):
@@ -49,12 +55,27 @@ def create_days(
         if both is not None:
             cautions += (f"{place}: '{both[0]}' counts with its part '{both[1]}'",)
         days = _without_lone_years(days, list(of_scenarios.values()))
-        grains = {found.grain for found in days.values() if found}
+        by_scenario = {scenario: _finest(days[text] for text in its) for scenario, its in of_scenarios.items()}
     firsts = [None if (found := days[text]) is None else found.first for text in texts]
+    cautions += _long_before(texts, firsts, place)
     table = "SELECT unnest(?::VARCHAR[]) AS date_text, unnest(?::DATE[]) AS day"
     engine.run(Query(f"CREATE TEMP TABLE {facts.days} AS {table}", (texts, firsts)), name)
-    has_days = not grains or Grain.DAY in grains
-    return None if has_days else min(grains, key=FINEST_FIRST.index), cautions
+    return _finest(days.values()), by_scenario, cautions
+
+
+def _finest(days: Iterable[Written | None]) -> Grain | None:
+    """The finest grain that some dates are written in; None where it is that of days."""
+    finest = min((found.grain for found in days if found), key=FINEST_FIRST.index, default=Grain.DAY)
+    return None if finest is Grain.DAY else finest
+
+
+def _long_before(texts: Sequence[str], firsts: Sequence[date | None], place: str) -> tuple[str, ...]:
+    """That a date stands years before all others: 1900-01-01 is often written where there is none."""
+    in_order = sorted((first, text) for first, text in zip(firsts, texts, strict=True) if first)
+    for (day, text), (later, _) in reversed(list(pairwise(in_order))):
+        if (years := (later - day).days // 365) >= _YEARS_APART:
+            return (f"{place}: '{text}' is {years} years before the next date: is there none in such rows?",)
+    return ()
 
 
 def _nested(days: dict[str, Written | None], of_scenarios: Sequence[dict[str, bool]]) -> tuple[str, str] | None:

@@ -95,7 +95,7 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     if any(map(is_total_name, set().union(*rows))):
         return False
-    if has_groups(rows):
+    if has_groups([row for row in rows if len(row) == len(headings)]):
         return False
     dated = [place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])]
     return bool(dated)
