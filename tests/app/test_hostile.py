@@ -73,10 +73,11 @@ def test_what_is_no_figure_is_none(desk: Desk, cell: str) -> None:
 def test_a_year_among_days_is_no_date(desk: Desk) -> None:
     desk.write("d.csv", [("2026-01-01", 5), ("2025", 7), ("2026-01-02", 3)], ("date", "net"))
     assert "d.csv, row 3, column date: '2025' is not a date" in desk.refused("table", "d.csv")
-    # A budget of the year beside the days of actuals is.
+    # A budget of the year beside the days of actuals is, of which two days are no year.
     rows = [("2026-01-01", "actual", 5), ("2026-01-02", "actual", 3), ("2026", "budget", 70)]
     desk.write("b.csv", rows, ("date", "scenario", "net"))
-    assert desk.run("table", "b.csv").status == 0
+    assert "budget is kept by year" in desk.refused("table", "b.csv")
+    assert desk.run("table", "b.csv", "--spread", "even").status == 0
 
 
 def test_no_input_is_written_over_and_no_two_outputs_are_one(desk: Desk) -> None:

@@ -36,6 +36,7 @@ _WAYS = (
     "bad_cells",
     "source_sign",
     "by",
+    "current",
 )
 _WAYS_OF_SIDES = ("where", "amount", "total_as", "spread", "statement")
 
@@ -82,6 +83,9 @@ def read_somehow(
             if way is None:
                 raise
             field, value = way
+            if field == "current":  # which are sides only together
+                taken["base"] = offered(mistake)["base"]
+                request = _with(request, "base", taken["base"])
             request = _with(request, field, value)
             unclear.append(f"unclear: {mistake.what}; taken here with {setting(field, value)}")
             taken[field] = value

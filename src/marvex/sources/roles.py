@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
-from marvex.sources.dates import is_like_a_date, month_alone, period_alone
+from marvex.sources.dates import is_like_a_date, month_alone, period_alone, written
 from marvex.sources.headings import SCENARIO_WORDS, TO_DATE, Parted, parted, split
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
@@ -23,6 +23,11 @@ AMOUNT_NAMES = (
     *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
 )
 DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
+_SEVERAL_MONTHS = re.compile(
+    r"\b(?:ytd|qtd|(?:year|quarter)[- ]to[- ]date|to date|cumulative|ltm|ttm|mat|rolling|trailing|last (?:12|twelve)|"
+    r"\d{1,2} ?m(?:onths?)?)\b",
+    re.IGNORECASE,
+)
 SCENARIO_NAMES = ("scenario", "version")
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
@@ -324,10 +329,24 @@ def _amount_columns(
     in_order = [column.name for column in free if column.name in {*figures, *said}]
     wide = [one for one in _wide(chosen or in_order) if not (has_date and one.period)]
     if len(wide) > 1:
+        _check_months_said(wide, source)
         return tuple(wide)
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
     return (AmountColumn(name=_amount(free, source)),)
+
+
+def _check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
+    """Raises Mistake where columns of different years hold several months each, which is no period by its heading."""
+    periods = [(found.first, one.name) for one in wide if one.period and (found := written(one.period))]
+    if len(periods) < len(wide) or not all(_SEVERAL_MONTHS.search(one.name) for one in wide):
+        return
+    if len({first.year for first, _ in periods}) == len(periods):
+        *_, (_, base), (_, current) = sorted(periods)
+        raise Mistake(
+            f"{source}: '{current}' holds several months, which is no period that its figures could be said to be of",
+            f"Set the two against one another: {setting('current', current)} {setting('base', base)}.",
+        )
 
 
 def _check_once(amounts: Sequence[AmountColumn], free: Sequence[Column], asked: ColumnsAsked, source: str) -> None:

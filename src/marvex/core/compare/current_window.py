@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.errors import Mistake, setting
+from marvex.core.time.base_window import year_before
 from marvex.core.time.calendar import CIVIL, ONE_DAY, Grain
 from marvex.core.time.notation import NOTATIONS, WindowReader, notation
 from marvex.core.time.period import period_of
@@ -67,6 +69,24 @@ def _default_window(of: ScenarioDates, asked: SidesAsked) -> Window:
         first = period_of(of.first, Grain.YEAR, asked.calendar)
         return replace(first, last=period_of(known_to, Grain.YEAR, asked.calendar).last)
     return _only_period(of, asked) or period_of(known_to, Grain.YEAR, asked.calendar)
+
+
+def as_covered(window: Window, of: ScenarioDates, known: Sequence[ScenarioDates], asked: SidesAsked) -> Window:
+    """The reporting year so far without its first months, where nothing is of those, nor of the year before's.
+
+    A sheet of October in two years is not one of January to October.
+    """
+    days = of.days_within(window.first, window.end)
+    if not days or of.grain not in (Grain.MONTH, Grain.QUARTER, Grain.HALF) or asked.versus == "prior":
+        return window
+    start = window.calendar.start(days[0], of.grain)
+    if start <= window.first:
+        return window
+    left_out = replace(window, last=start - ONE_DAY, known_to=None, grain=of.grain)
+    for part in (left_out, year_before(left_out)):
+        if part is not None and any(one.days_within(part.first, part.last) for one in known):
+            return window
+    return replace(window, first=start, grain=of.grain)
 
 
 def _window_said(window: Window, of: ScenarioDates, known_to: date, asked: SidesAsked) -> tuple[str, ...]:

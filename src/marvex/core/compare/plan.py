@@ -14,7 +14,7 @@ from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.bases import base_of, check_pairing, year_ago
 from marvex.core.compare.cautions import differences, thin, unlike, zeros
 from marvex.core.compare.comparison import Basis
-from marvex.core.compare.current_window import current_window, extent, no_rows, reached, written
+from marvex.core.compare.current_window import as_covered, current_window, extent, no_rows, reached, written
 from marvex.core.compare.history import earlier_windows
 from marvex.core.compare.matched import Matching, Unmatched, matching
 from marvex.core.compare.scenarios import (
@@ -85,6 +85,8 @@ def plan_sides(known: Sequence[ScenarioDates], asked: SidesAsked) -> Plan:
     """
     of, forecast = current_scenarios(known, asked.scenario, asked.as_of)
     window, chosen = current_window(of, asked, is_outlook=forecast is not None)
+    if window is not None and asked.window is None and asked.span is None and asked.cumulative is None:
+        window = as_covered(window, of, known, asked)
     if forecast is not None and window is not None:
         of = outlook_of(of, forecast, asked.as_of, asked.calendar)
     base, choice = base_of(known, of, window, asked)

@@ -48,6 +48,9 @@ def create_days(
         if both is not None and not asked.wanted.keep_totals:
             whole, part = both
             narrowed = setting("where", f"{facts.roles.date}!={whole}")
+            if column is None:
+                others = [one.name for one in facts.roles.amounts if one.period != whole]
+                narrowed = setting("amount", ",".join(others))
             raise Mistake(
                 f"{place}: '{whole}' stands beside '{part}', which is a part of it, and would count with it",
                 f"{narrowed} leaves the one out, {setting('totals', 'keep')} keeps both.",
