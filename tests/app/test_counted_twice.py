@@ -5,6 +5,7 @@ from __future__ import annotations
 import random
 import sqlite3
 import unicodedata
+from datetime import date, timedelta
 from decimal import Decimal
 
 import duckdb
@@ -271,3 +272,23 @@ def test_a_heading_of_several_months_is_no_month_and_a_sheet_of_one_month_no_yea
     assert desk.figures("table", "m.csv")["current"]["label"] == "Jan–Oct 2026"
     desk.write("h.csv", [("Fuel", 6, 5, 12), ("Crew", 7, 7, 15)], ("Line", "H1 2026", "H1 2025", "2025"))
     assert "--amount 'H1 2026,H1 2025'" in desk.refused("table", "h.csv")
+
+
+def test_one_posting_a_month_on_its_last_working_day_is_of_the_month(desk: Desk) -> None:
+    rows = []
+    for year, last in ((2025, 12), (2026, 5)):
+        for month in range(1, last + 1):
+            day = date(year + month // 12, month % 12 + 1, 1) - timedelta(1)
+            day -= timedelta(max(0, day.weekday() - 4))
+            rows.append((str(day), "Fuel", 100))
+    desk.write("l.csv", rows, TABLE)
+    # 29 May 2026 is a Friday; in 2025 it was 30 May, which is later in the year.
+    found = desk.figures("table", "l.csv", "--by", "Account")
+    assert (found["current"]["label"], found["points"][-1]["base"]) == ("Jan–May 2026", 500)
+    assert desk.figures("table", "l.csv", "--by", "Account", "--for", "latest")["current"]["label"] == "May 2026"
+
+
+def test_rows_that_a_status_calls_void_are_told(desk: Desk) -> None:
+    desk.write("l.csv", [("2026-01-05", "Posted", 10), ("2026-01-06", "Cancelled", 7)], ("Date", "Status", "Net"))
+    assert "--where 'Status!=Cancelled' leaves them out" in desk.run("table", "l.csv").err
+    assert "leaves them out" not in desk.run("table", "l.csv", "--where", "Status=Posted").err

@@ -77,7 +77,7 @@ def test_a_year_among_days_is_no_date(desk: Desk) -> None:
     rows = [("2026-01-01", "actual", 5), ("2026-01-02", "actual", 3), ("2026", "budget", 70)]
     desk.write("b.csv", rows, ("date", "scenario", "net"))
     assert "budget is kept by year" in desk.refused("table", "b.csv")
-    assert desk.run("table", "b.csv", "--spread", "even").status == 0
+    assert desk.run("table", "b.csv", "--spread", "even", "--every", "day").status == 0
 
 
 def test_no_input_is_written_over_and_no_two_outputs_are_one(desk: Desk) -> None:

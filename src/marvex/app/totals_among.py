@@ -27,8 +27,8 @@ from marvex.core.structure.total_names import (
 )
 from marvex.request.request import Request
 from marvex.request.settings import NO_STATEMENT
+from marvex.sources.engine.doubtful_rows import FEW_ROWS
 from marvex.sources.engine.ledger import Ledger
-from marvex.sources.engine.repeats import FEW_ROWS
 from marvex.sources.engine.source import Source
 
 FEW_NAMES = 500  # different ones in the first rows: a column of more is of documents or people

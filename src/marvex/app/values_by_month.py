@@ -17,9 +17,9 @@ from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_b
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
 from marvex.core.structure.total_names import is_balance_name, naming
 from marvex.request.request import Request
+from marvex.sources.engine.doubtful_rows import FEW_ROWS
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
-from marvex.sources.engine.repeats import FEW_ROWS
 from marvex.sources.engine.source import Source
 
 _Month: TypeAlias = tuple[str | None, date | None]  # of a scenario

@@ -33,6 +33,7 @@ PLANNED_WORDS = (
 PRIOR_NAMES = ("last year", "prior year", "previous year", "previous", "prior", "py", "ly", "vorjahr")
 BASE_NAMES = (*PLANNED_WORDS, *PRIOR_NAMES)  # in the order in which they are taken for the base
 
+LEAST_PERIODS, NEAR_DAYS = 3, 3  # of one posting each, so near their ends: 28 December is that of a year's last month
 USUAL_WEEKDAY = 0.5  # a weekday with rows in this part of its weeks is one on which rows are expected
 
 
@@ -223,9 +224,20 @@ def _grain_of(days: Sequence[date], calendar: Calendar) -> Grain:
     for grain in reversed(FINEST_FIRST):
         if all(day == calendar.start(day, grain) for day in days):
             return grain
-        if all(day == calendar.end(day, grain) for day in days):
+        if all(day == calendar.end(day, grain) for day in days) or _are_near_ends(set(days), grain, calendar):
             return grain
     return Grain.DAY
+
+
+def _are_near_ends(days: Collection[date], grain: Grain, calendar: Calendar) -> bool:
+    """Whether each of several periods has one day, near its end or near its start: last working days, or first ones."""
+    if len(days) < LEAST_PERIODS or grain in (Grain.DAY, Grain.WEEK):
+        return False
+    if len({calendar.start(day, grain) for day in days}) < len(days):
+        return False
+    to_end = max((calendar.end(day, grain) - day).days for day in days)
+    from_start = max((day - calendar.start(day, grain)).days for day in days)
+    return min(to_end, from_start) <= NEAR_DAYS
 
 
 def scenario_named(known: Sequence[ScenarioDates], name: str) -> ScenarioDates | None:

@@ -74,7 +74,8 @@ def _aligned(window: Window, grain: Grain, calendar: Calendar, kept: str) -> tup
     if trimmed is None:
         raise Mistake(
             f"{kept} is kept by {grain.value}, and no whole {grain.value} lies in {window.first} to {window.end}",
-            f"{setting('spread', 'even')} spreads it over shorter ones; or ask for a longer window, or another base.",
+            f"{setting('spread', 'even')} spreads it over months, with {setting('every', 'day')} over days; "
+            "or ask for a longer window, or another base.",
         )
     if is_finer(trimmed.grain, grain):
         # Its namesakes, and the one before it, are those of its periods.

@@ -16,13 +16,13 @@ from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.debits import check_stored, credits_of, with_credits_turned
+from marvex.sources.engine.doubtful_rows import FEW_ROWS, loaded_twice, void_rows
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.figure_columns import Table, in_money, readings, with_readings
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import names_table
 from marvex.sources.engine.opening import opened
 from marvex.sources.engine.query import Query
-from marvex.sources.engine.repeats import FEW_ROWS, loaded_twice
 from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source, Stops
 from marvex.sources.engine.source_asked import AskedOfSource
@@ -127,6 +127,7 @@ class _Reader:
             cautions += unread
         self.cautions += tuple(f"{self.name}: {one}" for one in cautions)
         facts = self._read(place)
+        self.cautions += tuple(f"{self.name}: {one}" for one in void_rows(self.headings, self.sample, self.filters))
         if self.file.store is None and self.rows_read <= FEW_ROWS and not self.roles.is_wide:
             told = loaded_twice(facts, self.headings, self.engine, self.name)
             self.cautions += tuple(f"{self.name}: {one}" for one in told)

@@ -1,19 +1,44 @@
-"""Rows of a file that are the same as another in every column, where they look as if they had been loaded twice."""
+"""Rows that may not be meant to count: those that are there twice, as if they had been loaded so, and void ones."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from statistics import median
 
-from marvex.core.errors import listed
+from marvex.core.errors import listed, setting
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_name
+from marvex.sources.where import Filter
 
 FEW_ROWS = 100_000  # of a file whose rows are all set against one another
+_STATUS = re.compile(r"(?:.*[ _-])?(?:status|state)", re.IGNORECASE)
+_VOID = re.compile(
+    r"cancell?ed|void(?:ed)?|draft|deleted|rejected|reversed|parked|not posted|unposted|declined|"
+    r"storniert|annulé|anulado",
+    re.IGNORECASE,
+)
 _LEAST_ROWS = 6  # of a month
 _MOST, _USUAL = 0.5, 0.1  # of a month's rows are there twice; and of the others' rows
+
+
+def void_rows(
+    headings: Sequence[str], sample: Sequence[Sequence[str | None]], filters: Sequence[Filter]
+) -> tuple[str, ...]:
+    """A caution of the rows that a column of a status calls void, or a draft, and that count as all others do."""
+    told = []
+    for place, heading in enumerate(headings):
+        if not _STATUS.fullmatch(heading.strip()) or any(one.column == heading for one in filters):
+            continue
+        found = sorted({text for row in sample if (text := (row[place] or "").strip()) and _VOID.fullmatch(text)})
+        if found:
+            leaves = setting("where", f"{heading}!={','.join(found)}")
+            told.append(
+                f"rows whose {heading} is {listed(found, 3)} count as all others do: {leaves} leaves them out"
+            )
+    return tuple(told)
 
 
 def loaded_twice(facts: Facts, headings: Sequence[str], engine: Engine, source: str) -> tuple[str, ...]:
