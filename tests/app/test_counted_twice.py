@@ -292,3 +292,19 @@ def test_rows_that_a_status_calls_void_are_told(desk: Desk) -> None:
     desk.write("l.csv", [("2026-01-05", "Posted", 10), ("2026-01-06", "Cancelled", 7)], ("Date", "Status", "Net"))
     assert "--where 'Status!=Cancelled' leaves them out" in desk.run("table", "l.csv").err
     assert "leaves them out" not in desk.run("table", "l.csv", "--where", "Status=Posted").err
+
+
+def test_columns_of_tickets_and_of_revenue_are_not_added_up(desk: Desk) -> None:
+    headings = ("Route", "Tickets 2025", "Tickets 2026", "Revenue 2025", "Revenue 2026")
+    desk.write("t.csv", [("A", 10, 12, 100, 130), ("B", 5, 6, 50, 66)], headings)
+    for call in ((), ("--by", "Route"), ("--headings-are", "what", "--by", "what")):
+        said = desk.refused("table", "t.csv", *call)
+        assert "Tickets and Revenue are unlike" in said and "--amount 'Revenue 2025,Revenue 2026'" in said
+    found = desk.figures("table", "t.csv", "--amount", "Tickets 2025,Tickets 2026")["points"][-1]
+    assert (found["current"], found["base"]) == (18, 15)
+    desk.write(
+        "n.csv",
+        [("A", 10, 12, 100, 130)],
+        [one.replace("Tickets", "North").replace("Revenue", "South") for one in headings],
+    )
+    assert desk.run("table", "n.csv").status == 0

@@ -14,7 +14,7 @@ from marvex.core.compare.scenarios import PLANNED_WORDS
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
-from marvex.core.structure.cost_names import COST, INCOME, KINDS, counts_or_rates, income_and_costs
+from marvex.core.structure.cost_names import COST, INCOME, KINDS, counts_or_rates, income_and_costs, unlike_measures
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
@@ -52,6 +52,7 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
     if request.total_as.way is not Total.SUM or request.total_as.is_divided or request.settings.total_as is not None:
         return
     for source in book.sources:
+        _check_measures(source)
         amounts = [one.name for one in source.roles.amounts if one.name not in source.worked_out]
         names = [one.replace("_", " ").strip() for one in amounts]
         only = names[0] if len(names) == 1 else ""
@@ -155,6 +156,19 @@ def check_counts(source: str, column: str, names: Sequence[str]) -> None:
         f"Leave {them} out with {setting('where', f'{column}!=' + ','.join(others))}; "
         f"{setting('total_as', 'sum')} adds up all the same.",
     )
+
+
+def _check_measures(source: Source) -> None:
+    """Raises Mistake where columns of money stand beside columns that count something."""
+    of_headings = {one.name: one.category for one in source.roles.amounts if one.category}
+    headings = list(dict.fromkeys(of_headings.values()))
+    if counted := unlike_measures(headings):
+        amounts = [one for one in headings if one not in counted]
+        own = ",".join(name for name, heading in of_headings.items() if heading == amounts[0])
+        raise Mistake(
+            f"{source.name}: {listed(counted, 3)} and {listed(amounts, 3)} are unlike, and would be added up",
+            f"Name those of one with {setting('amount', own)}; {setting('total_as', 'sum')} adds up all the same.",
+        )
 
 
 def _positive(amounts: Mapping[str, Decimal], names: Sequence[str]) -> bool:

@@ -37,6 +37,16 @@ _COUNT_OR_RATE = re.compile(
     r"(?:.* )?(?:revenue|income|costs?|price|fare|yield|spend|sales|margin|profit|trips|passengers) per .*",
     re.IGNORECASE,
 )
+# Of the headings of columns side by side, where an account may well be called Tickets.
+_MONEY = re.compile(
+    r"\b(?:revenues?|sales|turnover|income|amount|value|costs?|expenses?|net|gross|margin|profit|takings|fares|eur|usd|gbp)\b",
+    re.IGNORECASE,
+)
+_COUNTED = re.compile(
+    r"\b(?:tickets?|passengers?|trips?|sailings?|units?|quantit(?:y|ies)|qty|volumes?|hours|nights|customers?|orders?|bookings?|"
+    r"visits?|vehicles|cars|pieces|tonnes?|tons|kg|lit(?:re|er)s?|km|miles|price|rate|days)\b",
+    re.IGNORECASE,
+)
 _OF_DEPARTMENTS = {"people", "staff", "fees", "interest", "tax", "charges"}
 
 
@@ -52,6 +62,16 @@ def counts_or_rates(labels: Sequence[str]) -> list[str]:
     ['Number of trips', 'Headcount', 'Revenue per trip']
     """
     return [one for one in labels if _COUNT_OR_RATE.fullmatch(one.strip())]
+
+
+def unlike_measures(headings: Sequence[str]) -> list[str]:
+    """The headings that count something, beside others that are of money.
+
+    >>> unlike_measures(["Tickets", "Revenue"]), unlike_measures(["Ticket revenue", "North"])
+    (['Tickets'], [])
+    """
+    money = [one for one in headings if _MONEY.search(one)]
+    return [one for one in headings if _COUNTED.search(one) and one not in money] if money else []
 
 
 def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:
