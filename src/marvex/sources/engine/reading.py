@@ -4,11 +4,10 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
-from datetime import date
 
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.compare.totals import Total, TotalAs
-from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.time.calendar import Grain
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
@@ -23,8 +22,15 @@ from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.names import names_table
 from marvex.sources.engine.opening import opened
 from marvex.sources.engine.query import Query
+from marvex.sources.engine.reading_checks import (
+    DAYS_LOOKED_AT,
+    check_filters,
+    check_percentages,
+    nothing_kept,
+    stops_early,
+)
 from marvex.sources.engine.rows import FileRows
-from marvex.sources.engine.source import Source, Stops
+from marvex.sources.engine.source import Source
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.source_units import currency_of, power_of, units_in
 from marvex.sources.engine.typed_columns import Typed, with_decimals
@@ -59,13 +65,6 @@ def read_source(
     Raises Mistake where a role is unclear, a cell cannot be read or no row is left.
     """
     return _Reader(file, engine, asked, gathered, lookup).read(place, is_held=is_held)
-
-
-DAYS_LOOKED_AT, LEAST_DAYS, HOURS_EARLY = 29, 5, 2
-
-
-def _minutes(time: str) -> int:
-    return int(time[:2]) * 60 + int(time[3:5])
 
 
 class _Reader:
@@ -114,9 +113,9 @@ class _Reader:
             self.roles = replace(self.roles, each_row=False)
         self._name_the_unnamed()
         self._turn_credits()
-        self._check_percentages()
+        check_percentages(self.name, self.headings, self.sample, self.roles, self.asked.total_as)
         self.filters = parse_filters(asked.where, self.headings, self.name)
-        self._check_filters()
+        check_filters(self.filters, self.roles, self.headings, self.columns, self.sample)
         self.power = self.asked.power or 0
         if self.asked.power is None and self.roles.amounts:
             self.power, said = power_of(self.file, self.headings, [one.name for one in self.roles.amounts])
@@ -155,7 +154,7 @@ class _Reader:
             cautions=self.cautions,
             statement=self.statement,
             own_said=self.said,
-            stops=self._stops(facts) if facts.has_times else None,
+            stops=stops_early(self.rows.last_times(facts, DAYS_LOOKED_AT)) if facts.has_times else None,
             currency=self.currency,
             worked_out=self.columns_asked.worked_out,
             units=units_in(facts, self.headings, self.rows),
@@ -204,27 +203,6 @@ class _Reader:
     def _beside(self) -> list[str]:
         """The columns of amounts that are read as text."""
         return [one.name for one in self.roles.amounts if one.name not in self.typed]
-
-    def _check_filters(self) -> None:
-        for one in self.filters:
-            if one.column == self.roles.scenario:
-                raise Mistake(
-                    f"{setting('where')} {one.spoken} is about the scenario",
-                    f"Scenarios are chosen with {setting('of')} and {setting('versus')}.",
-                )
-            place = self.headings.index(one.column)
-            if one.is_about_letters and self.columns[place].is_figures:
-                raise Mistake(
-                    f"{setting('where')} {one.spoken} compares {one.column}, which holds amounts, with a text",
-                    "Write it with a decimal point, such as 1234.5 or 10k.",
-                )
-            if one.is_about_days and (
-                odd := next((row[place] for row in self.sample if not one.suits(row[place])), "")
-            ):
-                raise Mistake(
-                    f"{setting('where')} {one.spoken} compares days, which {one.column} has as '{odd}'",
-                    f"Choose days with {setting('for_', '2026-01-01/2026-03-31')}.",
-                )
 
     def _read(self, place: int) -> Facts:
         """Creates the facts, with the reading widened until no digit is lost and no cell left doubtful."""
@@ -280,7 +258,7 @@ class _Reader:
         if self.roles.scenario is not None and self.asked.name is None:
             self._tell_without_scenario(facts)
         if not self.rows_kept:
-            self._nothing_kept()
+            raise nothing_kept(self.name, self.filters, self.rows.values)
         return facts
 
     def _typed(self) -> dict[str, str]:
@@ -308,19 +286,6 @@ class _Reader:
         if self.statement is not None:
             return f"lines_{place}"
         return names_table(place) if self.asked.name_map else ""
-
-    def _check_percentages(self) -> None:
-        """Stops a sum of percentages, which means nothing."""
-        if self.asked.total_as.way is not Total.SUM or self.roles.per:
-            return
-        for one in self.roles.amounts:
-            place = self.headings.index(one.name)
-            filled = [str(row[place]) for row in self.sample if row[place]]
-            if len(filled) > 1 and all("%" in cell for cell in filled):
-                raise Mistake(
-                    f"{self.name}: {one.name} holds percentages, which do not add up",
-                    f"Say {setting('total_as', 'mean')}, or divide totals by totals with {setting('per', 'COL')}.",
-                )
 
     def _first_reading(self) -> FigureReading:
         """The plain reading, unless figures are of one convention by option or could be of either."""
@@ -379,17 +344,6 @@ class _Reader:
             return None
         return roles.found_column(total_as.column, self.headings, self.name, "total_as")
 
-    def _stops(self, facts: Facts) -> Stops | None:
-        """The last day, where its times stop hours before those of the days before it do."""
-        days = self.rows.last_times(facts, DAYS_LOOKED_AT)
-        if len(days) <= LEAST_DAYS:
-            return None
-        (last, at), *earlier = ((str(day), str(time)) for day, time in days)
-        usual = sorted(time for _, time in earlier)[len(earlier) // 2]
-        if _minutes(usual) - _minutes(at) < HOURS_EARLY * 60:
-            return None
-        return Stops(date.fromisoformat(last), f"{last} stops at {at}, days usually at {usual}")
-
     def _has_times(self) -> bool:
         if self.roles.date is None:
             return False
@@ -423,21 +377,6 @@ class _Reader:
         raise Mistake(
             f"{self.file.place(number, column)}: '{shortened(str(text))}' {what}{more}",
             f"{setting('bad_cells', 'blank')} reads such cells as absent.",
-        )
-
-    def _nothing_kept(self) -> None:
-        if not self.filters:
-            raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
-        for one in self.filters:
-            known = self.rows.values(one.column)
-            missing = next((value for value in one.values if value not in known), None)
-            if one.sign == "=" and missing is not None:
-                raise Mistake(
-                    f"no row has {one.column} '{missing}'",
-                    did_you_mean(missing, known, f"There are {listed(known, 6)}."),
-                )
-        raise Mistake(
-            f"no row passes {setting('where')} {' and '.join(one.spoken for one in self.filters)}", "Keep more rows."
         )
 
     def _name_scenario(self, facts: Facts, name: str) -> bool:
