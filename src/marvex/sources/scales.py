@@ -17,25 +17,38 @@ _MONEY = (
 )
 _WORDS = {
     3: (
-        rf"['’´`]\s?000s?|\b000s\b|\bin thousands\b|\bthousands of\b|\b{_CURRENCY}\s?k\b|(?<![A-Za-z])[€$£]\s?k\b|"
-        rf"\bk\s?{_CURRENCY}|\bT(?:EUR|€)|\bTsd\.?(?=\W|$)|\bin Tausend\b|\ben milliers\b|\ben miles\b|\bin migliaia\b|"
+        rf"['’´`]\s?000s?|\b000['’]?s\b|\bin thousands\b|\bthousands of\b|\b{_CURRENCY}\s?thousands?\b|"
+        rf"[(\[]\s*thousands?\s*[)\]]|\b{_CURRENCY}\s?k\b|(?<![A-Za-z])[€$£]\s?k\b|\bk\s?{_CURRENCY}|"
+        rf"\bT(?:EUR|€)|\bTsd\.?(?=\W|$)|\bin Tausend\b|\ben milliers\b|\ben miles\b|\bin migliaia\b|"
         rf"\b{_MONEY}[ _](?:k|\(k\))$"
     ),
     6: (
-        rf"\bin millions\b|\bmillions of\b|\b{_CURRENCY}\s?(?:m|mn|mio)\b|(?<![A-Za-z])[€$£]\s?mn?\b|\bMio\.?(?=\W|$)|"
-        rf"\bM€|\bm\s?(?:[€$£]|EUR|USD|GBP)|\ben millions\b|\ben millones\b|\bin milioni\b|\b{_CURRENCY}\s?million\b|"
-        rf"\b{_MONEY}[ _](?:mn?|\(mn?\))$"
+        rf"\bin millions\b|\bmillions of\b|\b{_CURRENCY}\s?(?:m|M|mn|MM|mio)\b|(?<![A-Za-z])[€$£]\s?(?:mn?|MM?)\b|"
+        rf"\bMio\.?(?=\W|$)|\bM€|\bm\s?(?:[€$£]|EUR|USD|GBP)|\ben millions\b|\ben millones\b|\bin milioni\b|"
+        rf"\b{_CURRENCY}\s?millions?\b|[(\[]\s*millions?\s*[)\]]|\b{_MONEY}[ _](?:mn?|\(mn?\))$"
     ),
-    9: rf"\bin billions\b|\b{_CURRENCY}\s?bn\b|(?<![A-Za-z])[€$£]\s?bn\b|\bMrd\.?(?=\W|$)|"
-    rf"\b{_MONEY}[ _](?:bn|\(bn\))$",
+    9: (
+        rf"\bin billions\b|\b{_CURRENCY}\s?bn\b|(?<![A-Za-z])[€$£]\s?bn\b|\bMrd\.?(?=\W|$)|"
+        rf"\b{_CURRENCY}\s?billions?\b|[(\[]\s*billions?\s*[)\]]|\b{_MONEY}[ _](?:bn|\(bn\))$"
+    ),
 }
+_OTHER = re.compile(r"\b(?:crores?|lakhs?|lacs?)\b", re.IGNORECASE)
+
+
+def unit_unknown(texts: Iterable[str]) -> str | None:
+    """A unit that headings or titles say, and that no option has.
+
+    >>> unit_unknown(["Sales", "Rs crore"])
+    'crore'
+    """
+    return next((found[0] for text in texts if (found := _OTHER.search(text))), None)
 
 
 def power_said(texts: Iterable[str]) -> int | None:
     """The power of ten that headings or titles say; None where they say none, or several.
 
-    >>> [power_said([text]) for text in ("EUR '000", "Revenue (£m)", "in thousands", "Sales", "Km", "Revenue m")]
-    [3, 6, 3, None, None, 6]
+    >>> [power_said([text]) for text in ("EUR '000", "Revenue (£m)", "in thousands", "Sales", "Km", "Revenue m", "$M")]
+    [3, 6, 3, None, None, 6, 6]
     """
     found = {power for text in texts for power, words in _WORDS.items() if re.search(words, text)}
     return found.pop() if len(found) == 1 else None

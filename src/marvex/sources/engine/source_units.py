@@ -8,7 +8,7 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.rows import Rows
 from marvex.sources.readers.source_file import SourceFile
-from marvex.sources.scales import currencies_said, is_unit, power_said, unit_of
+from marvex.sources.scales import currencies_said, is_unit, power_said, unit_of, unit_unknown
 
 CURRENCY_NAMES = ("currency", "ccy", "curr")
 UNIT_NAMES = ("unit", "units", "uom", "unit of measure", "einheit", "unité", "unidad", "unità", "eenheid", "enhet")
@@ -19,6 +19,11 @@ def power_of(file: SourceFile, headings: Sequence[str], amounts: Sequence[str]) 
 
     Raises Mistake where they are not all in one unit.
     """
+    if unknown := unit_unknown((*file.titles, *amounts)):
+        raise Mistake(
+            f"{file.name}: figures in {unknown} are not read as such",
+            f"Take them as they stand: {setting('amounts_in', 'one')}.",
+        )
     labels = [heading for heading in headings if heading not in amounts]
     of_titles = power_said((*file.titles, *labels[:1])) or 0
     powers = {one: of_titles if (own := power_said([one])) is None else own for one in amounts}
