@@ -308,3 +308,15 @@ def test_columns_of_tickets_and_of_revenue_are_not_added_up(desk: Desk) -> None:
         [one.replace("Tickets", "North").replace("Revenue", "South") for one in headings],
     )
     assert desk.run("table", "n.csv").status == 0
+
+
+def test_two_tables_side_by_side_are_not_one(desk: Desk) -> None:
+    left = [("Account", "2025", "2026"), ("Fuel", 100, 110), ("Crew", 200, 210)]
+    right = [("Route", "2023", "2024"), ("North", 70, 80), ("South", 230, 250)]
+    with xlsxwriter.Workbook(desk.folder / "s.xlsx") as book:
+        sheet = book.add_worksheet()
+        for at, rows in enumerate(zip(left, right, strict=True)):
+            sheet.write_row(at, 0, (*rows[0], "", *rows[1]))
+    said = desk.refused("table", "s.xlsx")
+    assert "another table stands beside the first, from column E ('Route')" in said and "--cells A1:C3" in said
+    assert desk.figures("table", "s.xlsx", "--cells", "E1:G3")["points"][-1]["current"] == 330

@@ -33,6 +33,7 @@ _WAYS = (
     "numbers",
     "dates",
     "sheet",
+    "cells",
     "bad_cells",
     "source_sign",
     "by",

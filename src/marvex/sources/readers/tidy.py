@@ -11,11 +11,9 @@ from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
-from itertools import pairwise
 from typing import TypeAlias
 
-from marvex.core.errors import Mistake, listed, setting
-from marvex.core.structure.cost_names import COST, INCOME
+from marvex.core.errors import Mistake, listed
 from marvex.core.structure.total_names import (
     Naming,
     naming,
@@ -29,6 +27,7 @@ from marvex.sources.headings import TO_DATE, parted, split
 from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
+from marvex.sources.readers.other_tables import both_kinds, check_one_table, other_tables
 from marvex.sources.readers.sheet_table import FoundTable, SheetTable, Wishes
 from marvex.sources.readers.structured import kept_totals, left_of_rows, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
@@ -36,7 +35,6 @@ from marvex.sources.roles import is_code_name, says_date
 
 _ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
 _NOT_YET = {"tbc", "tbd", "tba", "#", "?", "x", "xx", "xxx", "open", "pending", "to follow", "…", "..."}
-_OF_A_PAGE = re.compile(r"(?i)\b(?:page|continued|seite|pagina|página)\b")
 _YEAR = re.compile(r"(?:19|20)\d\d")
 _YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
 
@@ -93,6 +91,7 @@ def tidy(
     if is_text:
         _check_widths(data, heading_lines[-1], name)
     table = _table(name, headings, grid.letters, data, numbers, sections)
+    check_one_table(table, heading_lines[0].number)
     data, of_groups = filled_down(headings, data, table.places)
     if of_groups:
         said += of_groups
@@ -131,10 +130,10 @@ def tidy(
         lines=left.rows,
         letters=tuple(table.letters),
         said=(*said, *left.said),
-        cautions=(*left.cautions, *_other_tables(lines[start:], heading_lines, letters=grid.letters)),
+        cautions=(*left.cautions, *other_tables(lines[start:], heading_lines, letters=grid.letters)),
         found=left.found,
         titles=titles,
-        both_kinds=_both_kinds(table, lines[start - 1]) if left.found is None else None,
+        both_kinds=both_kinds(table, lines[start - 1]) if left.found is None else None,
     )
 
 
@@ -318,42 +317,6 @@ def _data_lines(
     if len(facts) < len(kept):
         said.append(f"repeated headings were left out {len(kept) - len(facts)} times")
     return data, said, sections
-
-
-def _other_tables(
-    lines: Sequence[SheetRow], heading_lines: Sequence[SheetRow], letters: Sequence[str]
-) -> tuple[str, ...]:
-    """That the same headings under a title of their own begin another table, where there are such."""
-    headings = heading_lines[-1]
-    found = [
-        (title, next(cell for cell in title.cells if cell))
-        for title, line in pairwise(lines)
-        if line.cells == headings.cells and title.filled == 1 and title.number == line.number - 1
-    ]
-    found = [one for one in found if not _OF_A_PAGE.search(one[1])]
-    if not found:
-        return ()
-    (first, _), names = found[0], listed([f"'{name}'" for _, name in found], 3)
-    before = max(line.number for line in lines if line.number < first.number)
-    cells = setting("cells", f"{letters[0]}{heading_lines[0].number}:{letters[-1]}{before}")
-    return (f"row {first.number} begins another table, {names}, which counts as well: {cells} reads the first alone",)
-
-
-def _both_kinds(table: SheetTable, before: SheetRow) -> tuple[str, str] | None:
-    """The section of income and that of costs, where the figures of both are positive.
-
-    Parameters
-    ----------
-    before : the line above the first, which may name its section.
-    """
-    sums: Counter[str] = Counter()
-    section = next(cell for cell in before.cells if cell) if before.filled == 1 else ""
-    for row in table.rows:
-        section = table.sections.get(row.number, section)
-        figures = [one for one in table.figures.get(row.number, ()) if one is not None]
-        sums[section] += figures[-1] if section and figures else 0  # type: ignore[assignment]
-    of_kinds = [[one for one in sums if one.casefold() in words and sums[one] > 0] for words in (INCOME, COST)]
-    return (of_kinds[0][0], of_kinds[1][0]) if all(of_kinds) else None
 
 
 def _sections(lines: Sequence[SheetRow]) -> dict[int, str]:

@@ -1,0 +1,66 @@
+"""Other tables that a sheet holds, below the first or beside it, and sections that do not belong together."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Sequence
+from itertools import pairwise
+
+from marvex.core.errors import Mistake, listed, setting
+from marvex.core.structure.cost_names import COST, INCOME
+from marvex.sources.readers.grid import SheetRow, place_of
+from marvex.sources.readers.sheet_table import SheetTable
+
+_OF_A_PAGE = re.compile(r"(?i)\b(?:page|continued|seite|pagina|página)\b")
+
+
+def other_tables(
+    lines: Sequence[SheetRow], heading_lines: Sequence[SheetRow], letters: Sequence[str]
+) -> tuple[str, ...]:
+    """That the same headings under a title of their own begin another table, where there are such."""
+    headings = heading_lines[-1]
+    found = [
+        (title, next(cell for cell in title.cells if cell))
+        for title, line in pairwise(lines)
+        if line.cells == headings.cells and title.filled == 1 and title.number == line.number - 1
+    ]
+    found = [one for one in found if not _OF_A_PAGE.search(one[1])]
+    if not found:
+        return ()
+    (first, _), names = found[0], listed([f"'{name}'" for _, name in found], 3)
+    before = max(line.number for line in lines if line.number < first.number)
+    cells = setting("cells", f"{letters[0]}{heading_lines[0].number}:{letters[-1]}{before}")
+    return (f"row {first.number} begins another table, {names}, which counts as well: {cells} reads the first alone",)
+
+
+def check_one_table(table: SheetTable, first_row: int) -> None:
+    """Raises Mistake where another table stands beside the first, behind an empty column and with names of its own."""
+    numbers = [place_of(letter) for letter in table.letters]
+    for place in range(2, len(numbers) - 1):
+        filled = sum(bool(row.cells[place]) for row in table.rows)
+        is_apart = numbers[place] > numbers[place - 1] + 1 and place not in table.places
+        if is_apart and 2 * filled > len(table.rows) and min(table.places, default=place) < place < table.places[-1]:
+            name, last = table.headings[place] or table.letters[place], table.letters[place - 1]
+            cells = setting("cells", f"{table.letters[0]}{first_row}:{last}{table.rows[-1].number}")
+            raise Mistake(
+                f"{table.name}: another table stands beside the first, from column {table.letters[place]} ('{name}')",
+                f"Read one of them: {cells}.",
+            )
+
+
+def both_kinds(table: SheetTable, before: SheetRow) -> tuple[str, str] | None:
+    """The section of income and that of costs, where the figures of both are positive.
+
+    Parameters
+    ----------
+    before : the line above the first, which may name its section.
+    """
+    sums: Counter[str] = Counter()
+    section = next(cell for cell in before.cells if cell) if before.filled == 1 else ""
+    for row in table.rows:
+        section = table.sections.get(row.number, section)
+        figures = [one for one in table.figures.get(row.number, ()) if one is not None]
+        sums[section] += figures[-1] if section and figures else 0  # type: ignore[assignment]
+    of_kinds = [[one for one in sums if one.casefold() in words and sums[one] > 0] for words in (INCOME, COST)]
+    return (of_kinds[0][0], of_kinds[1][0]) if all(of_kinds) else None
