@@ -320,3 +320,10 @@ def test_two_tables_side_by_side_are_not_one(desk: Desk) -> None:
     said = desk.refused("table", "s.xlsx")
     assert "another table stands beside the first, from column E ('Route')" in said and "--cells A1:C3" in said
     assert desk.figures("table", "s.xlsx", "--cells", "E1:G3")["points"][-1]["current"] == 330
+
+
+def test_a_row_of_variances_beside_both_sides_is_of_neither(desk: Desk) -> None:
+    rows = [("Actual", 100, 200), ("Budget", 90, 210), ("Prior year", 80, 190), ("Var vs budget", 10, -10)]
+    desk.write("c.csv", [*rows, ("Var %", "11%", "-5%")], ("Metric", "Jan 2026", "Feb 2026"))
+    total = desk.figures("table", "c.csv")["points"][-1]
+    assert (total["current"], total["base"]) == (300, 300)

@@ -13,6 +13,7 @@ from dataclasses import dataclass, replace
 
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.structure.total_names import speaks_of_variance
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, period_alone, written
 from marvex.sources.headings import SCENARIO_WORDS, TO_DATE, Parted, parted, split
@@ -59,6 +60,7 @@ class Column:
     figures: int
     dates: int
     scenarios: int  # cells that hold a usual scenario's name
+    variances: int  # cells that name a difference of such
     undated: int  # cells that name a period without a year, or that its heading says are dates, and are none
     all_could_be_thousands: bool
     decimals: int  # the most that a plainly written figure has
@@ -194,6 +196,7 @@ def _column(name: str, cells: Sequence[str]) -> Column:
         dates=sum(kinds[cell][1] for cell in filled),
         undated=sum(_is_undated(cell, says_date=serials) for cell in filled),
         scenarios=sum(cell.casefold() in SCENARIO_WORDS for cell in filled),
+        variances=sum(speaks_of_variance(cell) and cell.casefold() not in SCENARIO_WORDS for cell in filled),
         all_could_be_thousands=bool(separated) and all(could_be_thousands(cell) for cell in separated),
         decimals=max((len(cell.partition(".")[2]) for cell in separated if _PLAIN.fullmatch(cell)), default=0),
     )
@@ -446,7 +449,12 @@ def _scenario(columns: Sequence[Column]) -> str | None:
         for column in texts:
             if column.name.casefold() == wanted:
                 return column.name
-    all_known = [column for column in texts if column.scenarios == column.filled]
+    # A row of the differences beside those of both sides is of neither.
+    all_known = [
+        column
+        for column in texts
+        if column.scenarios + column.variances == column.filled and (column.scenarios > 1 or not column.variances)
+    ]
     return all_known[0].name if len(all_known) == 1 else None
 
 
