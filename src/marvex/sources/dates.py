@@ -21,9 +21,24 @@ from marvex.sources.month_names import MONTHS, month_number
 
 _MONTH = r"(?P<month>[^\W\d_]{3,12})\.?"  # any word: whether it is a month's name is asked when it is read
 _YEAR = r"(?:'|’)?(?P<year>\d{4}|\d\d)"
+_FY = r"FY\s*(?:'|’)?(?P<year>\d{4}[-/]\d{4}|\d{4}[-/]\d\d|\d\d/\d\d|\d{4}|\d\d)"
 _WEEK = r"(?:Week|KW|CW|WK|W)\.?\s*"
 _BETWEEN = r"[\s\-./,]*(?:de\s+)?"
 _TIME = r"(?:[T\s]\s*\d{1,2}:\d\d.*)?"
+
+# The name of a weekday before a day, and what is said of a week or a month by its first or last day.
+_WEEKDAYS = re.compile(
+    r"(?:mon|tue|tues|wed|thu|thur|thurs|fri|sat|sun|(?:mon|tues|wednes|thurs|fri|satur|sun)day|w/[ce]|"
+    r"mo|di|mi|do|fr|sa|so|(?:mon|diens|donners|frei|sams|sonn)tag|mittwoch|"
+    r"lun|mar|mer|jeu|ven|sam|dim|(?:lun|mar|mercre|jeu|vendre|same)di|dimanche)[.,]*",
+    re.IGNORECASE,
+)
+_BY_ITS_DAY = re.compile(
+    r"(?:(?:week|wk|month|period|quarter|year)\.?\s+(?:commencing|beginning|starting|ending|ended)|as\s+(?:at|of))\s+",
+    re.IGNORECASE,
+)
+_LONGEST = len("donnerstag.,")
+_LED_BY = frozenset(("week", "wk", "month", "period", "quarter", "year", "as"))
 
 # Day numbers of spreadsheets count from here, so that 1 March 1900 is day 61 (their 1900 had a 29 February).
 SERIAL_ZERO = date(1899, 12, 30)
@@ -71,9 +86,9 @@ _FORMS: tuple[tuple[re.Pattern[str], Grain, _Reading], ...] = tuple(
 _REPORTING = tuple(
     re.compile(pattern, re.IGNORECASE)
     for pattern in (
-        rf"FY\s*{_YEAR}(?:[\s\-]*(?P<grain>P|Q|H|W|M|Period)\s*(?P<number>\d\d?))?",
+        rf"{_FY}(?:[\s\-]*(?P<grain>P|Q|H|W|M|Period)\s*(?P<number>\d\d?))?",
         rf"(?P<grain>P|Period)\s*(?P<number>\d\d?)[\s\-/.,]*(?:FY\s*)?{_YEAR}",
-        rf"(?P<grain>Q|H|W|M)\s*(?P<number>\d\d?)[\s\-/.,]*FY\s*{_YEAR}",
+        rf"(?P<grain>P|Q|H|W|M|Period)\s*(?P<number>\d\d?)[\s\-/.,]*{_FY}",
         r"(?P<year>\d{4})[\s\-/.]*(?P<grain>P|Period)\s*(?P<number>\d\d?)",
         r"0(?P<number>[01]\d)[-/.](?P<year>20\d\d)",
         r"(?P<year>20\d\d)0(?P<number>[01]\d)",
@@ -101,12 +116,25 @@ def written(text: str, calendar: Calendar = CIVIL) -> Written | None:
 
     >>> written("Q2 2026")
     Written(first=datetime.date(2026, 4, 1), grain=<Grain.QUARTER: 'quarter'>)
+    >>> [str(written(one).first) for one in ("Mon 5 Jan 2026", "Mar 2026", "Q1 FY25/26")]
+    ['2026-01-05', '2026-03-01', '2026-01-01']
     """
-    text = text.strip()
+    text, bare = text.strip(), _bare(text)
     if (plain := _of_any_calendar(text)) is not None:
         return plain
-    named = _of_reporting_year(text)
-    return None if named is None else _in_year(*named, calendar)
+    if (named := _of_reporting_year(text)) is not None:
+        return _in_year(*named, calendar)
+    # Only a day has a weekday: `Mar 2026` is of March, and of no Tuesday.
+    plain = _of_any_calendar(bare) if bare != text else None
+    return plain if plain and plain.grain is Grain.DAY else None
+
+
+def _bare(text: str) -> str:
+    """A date without the name of its weekday, and without what is said of a week by its first or last day."""
+    first, _, rest = text.strip().partition(" ")
+    if len(first) <= _LONGEST and _WEEKDAYS.fullmatch(first):
+        return rest.strip()
+    return _BY_ITS_DAY.sub("", text.strip(), count=1) if first.casefold().rstrip(".") in _LED_BY else text.strip()
 
 
 def _of_any_calendar(text: str) -> Written | None:
@@ -125,6 +153,9 @@ def _of_reporting_year(text: str) -> tuple[str, str, str] | None:
     for pattern in _REPORTING:
         if named := pattern.fullmatch(text):
             said = named.groupdict()
+            first, _, second = said["year"].replace("-", "/").partition("/")
+            if second and full_year(second) != full_year(first) + 1:
+                continue
             letter = said.get("grain") or ("p" if said.get("number") else "m" if said.get("month") else "")
             return said["year"], letter[:1].casefold(), said.get("number") or said.get("month") or "1"
     years = _TWO_YEARS.fullmatch(text)
@@ -204,7 +235,7 @@ def read_days(
         found[text] = written(text, calendar)
         if found[text] is None and serials:
             found[text] = _serial(text)
-        if found[text] is None and _NUMBERS.fullmatch(text.strip()):
+        if found[text] is None and _NUMBERS.fullmatch(_bare(text)):
             numeric.append(text)
     if not numeric:
         return found
@@ -247,7 +278,7 @@ def _order_of(texts: list[str], column: str) -> str:
 
 
 def _in_order(text: str, order: str) -> date | None:
-    found = _NUMBERS.fullmatch(text.strip())
+    found = _NUMBERS.fullmatch(_bare(text))
     if not found:
         return None
     first, second, third = found.groups()
