@@ -292,6 +292,10 @@ def test_rows_that_a_status_calls_void_are_told(desk: Desk) -> None:
     desk.write("l.csv", [("2026-01-05", "Posted", 10), ("2026-01-06", "Cancelled", 7)], ("Date", "Status", "Net"))
     assert "--where 'Status!=Cancelled' leaves them out" in desk.run("table", "l.csv").err
     assert "leaves them out" not in desk.run("table", "l.csv", "--where", "Status=Posted").err
+    desk.write(
+        "e.csv", [("2026-01-05", "1.23457E+11", 10), ("2026-01-06", "1.23457E+11", 7)], ("Date", "Code", "Net")
+    )
+    assert "Code: cells such as '1.23457E+11' have lost their last digits" in desk.run("table", "e.csv").err
 
 
 def test_columns_of_tickets_and_of_revenue_are_not_added_up(desk: Desk) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from statistics import median
 
 from marvex.core.errors import listed, setting
@@ -20,6 +20,7 @@ _VOID = re.compile(
     r"storniert|annulé|anulado",
     re.IGNORECASE,
 )
+_POWER_OF_TEN = re.compile(r"-?\d(?:[.,]\d+)?[eE]\+\d\d+")
 _LEAST_ROWS = 6  # of a month
 _MOST, _USUAL = 0.5, 0.1  # of a month's rows are there twice; and of the others' rows
 
@@ -39,6 +40,26 @@ def void_rows(
                 f"rows whose {heading} is {listed(found, 3)} count as all others do: {leaves} leaves them out"
             )
     return tuple(told)
+
+
+def digits_lost(
+    headings: Sequence[str], sample: Sequence[Sequence[str | None]], typed: Collection[str]
+) -> tuple[str, ...]:
+    """A caution of the columns in which a spreadsheet wrote figures or codes in powers of ten, without all digits.
+
+    Parameters
+    ----------
+    typed : the columns that are no text.
+    """
+    found: dict[str, str] = {}
+    for place, heading in enumerate(headings):
+        cells = (text.strip() for row in sample if (text := row[place]))
+        if heading not in typed and (example := next(filter(_POWER_OF_TEN.fullmatch, cells), None)):
+            found[heading] = example
+    if not found:
+        return ()
+    of = f"{listed(found, 3)}: cells such as '{next(iter(found.values()))}'"
+    return (f"{of} have lost their last digits, and different ones may look alike",)
 
 
 def loaded_twice(facts: Facts, headings: Sequence[str], engine: Engine, source: str) -> tuple[str, ...]:

@@ -15,7 +15,7 @@ from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.debits import check_stored, credits_of, with_credits_turned
-from marvex.sources.engine.doubtful_rows import FEW_ROWS, loaded_twice, void_rows
+from marvex.sources.engine.doubtful_rows import FEW_ROWS, digits_lost, loaded_twice, void_rows
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.figure_columns import Table, in_money, readings, with_readings
 from marvex.sources.engine.gathered import Gathered
@@ -126,7 +126,10 @@ class _Reader:
             cautions += unread
         self.cautions += tuple(f"{self.name}: {one}" for one in cautions)
         facts = self._read(place)
-        self.cautions += tuple(f"{self.name}: {one}" for one in void_rows(self.headings, self.sample, self.filters))
+        told = void_rows(self.headings, self.sample, self.filters) + digits_lost(
+            self.headings, self.sample, self.typed
+        )
+        self.cautions += tuple(f"{self.name}: {one}" for one in told)
         if self.file.store is None and self.rows_read <= FEW_ROWS and not self.roles.is_wide:
             told = loaded_twice(facts, self.headings, self.engine, self.name)
             self.cautions += tuple(f"{self.name}: {one}" for one in told)
