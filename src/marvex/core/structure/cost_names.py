@@ -30,10 +30,10 @@ _INCOME = re.compile(
     re.IGNORECASE,
 )
 _COUNT_OR_RATE = re.compile(
-    r"(?:number|no\.?|nr\.?|#|count) of .*|(?:average |closing )?head ?counts?(?: .*)?|ftes?(?: .*)?|"
-    r"full[- ]time equivalents?|"
-    r"(?:average|avg\.?|mean) .*|(?:.* )?(?:exchange|fx|occupancy|utili[sz]ation|load|conversion) (?:rate|factor)|"
-    r"occupancy|utili[sz]ation|"
+    r"(?:number|no\.?|nr\.?|#) of .*|(?:average |closing )?head ?counts?(?: .*)?|(?:average )?ftes?(?: \(.*\))?|"
+    r"full[- ]time equivalents?|(?:.* )?(?:exchange|fx|occupancy|utili[sz]ation|load|conversion) (?:rate|factor)|"
+    r"(?:average|avg\.?|mean) (?:price|fare|cost|revenue|spend|yield|rate|ticket|salary|wage|load|occupancy|age)\b.*|"
+    r"(?:average )?occupancy|utili[sz]ation|"
     r"(?:.* )?(?:revenue|income|costs?|price|fare|yield|spend|sales|margin|profit|trips|passengers) per .*",
     re.IGNORECASE,
 )

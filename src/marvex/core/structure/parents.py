@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 from marvex.core.structure.evidence import TableFigures, TableLine
 
-LEAST_DIGITS = 3  # of its figures together, where codes say of what an account is the sum
+LEAST_DIGITS = 4  # of its figures together, where codes say of what an account is the sum
 LEAST_BITS = 40.0  # of evidence, where nothing but figures says it
 MOST_LINES = 60  # of which each is tried as the sum of those before or after it
 _CODE = re.compile(r"\s*(\d+(?:[.-]\d+)*)(?![\w.,%-])")
@@ -17,7 +17,7 @@ def parents_by_code(lines: Sequence[TableLine]) -> dict[int, tuple[int, ...]]:
     """The lines whose codes stand above those of others, and whose figures are the sums of theirs, with these.
 
     >>> from decimal import Decimal
-    >>> sizes = {"5000": 660, "5100": 220, "5110": 100, "5120": 120, "5200": 440}
+    >>> sizes = {"5000": 6621, "5100": 2221, "5110": 1001, "5120": 1220, "5200": 4400}
     >>> lines = [TableLine(label=one, figures=(Decimal(size),)) for one, size in sizes.items()]
     >>> parents_by_code(lines)
     {1: (2, 3), 0: (2, 3, 4)}
