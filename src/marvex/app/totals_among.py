@@ -161,7 +161,7 @@ def _columns_with_totals(source: Source, *, is_seen: bool) -> Iterator[str]:
     is_seen : the first column compared by need not be looked at.
     """
     roles = source.roles
-    others = {roles.date, roles.scenario, roles.per, *(one.name for one in roles.amounts)}
+    others = roles.taken
     others |= set(roles.by[:1]) if is_seen else set()
     for column in source.columns:
         if column.name in others or not column.is_text or column.distinct > FEW_NAMES:

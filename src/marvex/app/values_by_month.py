@@ -76,7 +76,7 @@ def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
     """
     for source in book.sources:
         roles = source.roles
-        others = {roles.date, roles.scenario, roles.per, *(one.name for one in roles.amounts)}
+        others = roles.taken
         if not roles.has_dates or source.rows_read > FEW_ROWS or source.file.store is not None:
             continue
         seen: set[tuple[int, ...]] = set()

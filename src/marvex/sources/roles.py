@@ -158,6 +158,11 @@ class Roles:
         return self.by[: len(self.by) - self.inner]
 
     @property
+    def taken(self) -> set[str | None]:
+        """The columns of dates, scenarios and amounts, which nothing is compared by."""
+        return {self.date, self.scenario, self.per, *(one.name for one in self.amounts)}
+
+    @property
     def has_dates(self) -> bool:
         return self.date is not None or any(one.period for one in self.amounts)
 

@@ -61,7 +61,7 @@ def credits_of(
     ----------
     values : gives all different values of a column.
     """
-    taken = {roles.date, roles.scenario, roles.per, *(one.name for one in roles.amounts)}
+    taken = roles.taken
     for place, heading in enumerate(headings):
         some = {_bare(text) for row in sample if (text := row[place])}
         is_type = _TYPE.fullmatch(heading.strip()) is not None and len(some) <= FEW_TYPES

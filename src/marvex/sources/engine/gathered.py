@@ -74,7 +74,7 @@ class Gathered:
         if len(requests) < WORTHWHILE or facts.key or roles.each_row or roles.headings or facts.is_numbered:
             return None
         headings = [one.name for one in columns]
-        others = {roles.date, roles.scenario, roles.per, *(one.name for one in roles.amounts)}
+        others = roles.taken
         named = dict.fromkeys(roles.by)
         for request in requests:
             with contextlib.suppress(Mistake):  # which is told of once that request is answered

@@ -70,5 +70,5 @@ def _column(source: Source) -> str:
     grain, roles = source.written_grain, source.roles
     if roles.has_dates and (grain is None or not is_finer(Grain.MONTH, grain)):
         return ""
-    taken = {roles.date, roles.scenario, roles.per, *(one.name for one in roles.amounts)}
+    taken = roles.taken
     return next((one.name for one in source.columns if one.is_undated and one.name not in taken), "")
