@@ -259,11 +259,13 @@ def test_a_survey_and_a_pack_go_on_where_a_table_stops(desk: Desk) -> None:
 
 
 def test_a_heading_of_several_months_is_no_month_and_a_sheet_of_one_month_no_year(desk: Desk) -> None:
-    for now, then in (("YTD Oct 2026", "YTD Oct 2025"), ("LTM Oct 2026", "LTM Oct 2025"), ("9M 2026", "9M 2025")):
+    for now, then in (("2026 YTD", "2025 YTD"), ("LTM Oct 2026", "LTM Oct 2025"), ("9M 2026", "9M 2025")):
         desk.write("y.csv", [("Fuel", 1200, 900, 850), ("Crew", 2400, 1800, 1700)], ("Line", "FY 2025", now, then))
         assert f"--current '{now}' --base '{then}'" in desk.refused("table", "y.csv")
         sides = desk.figures("table", "y.csv", "--current", now, "--base", then)
         assert (sides["points"][-1]["current"], sides["points"][-1]["base"]) == (2700, 2550)
+    desk.write("y.csv", [("Fuel", 900, 850), ("Crew", 1800, 1700)], ("Line", "YTD Oct 2026", "YTD Oct 2025"))
+    assert desk.figures("table", "y.csv")["current"]["label"] == "Jan–Oct 2026"
     desk.write("m.csv", [("Fuel", 90, 85), ("Crew", 180, 170)], ("Line", "Oct 2026", "Oct 2025"))
     found = desk.figures("table", "m.csv")
     assert (found["current"]["label"], found["base"]["label"]) == ("Oct 2026", "Oct 2025")

@@ -14,6 +14,7 @@ from dataclasses import dataclass, replace
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.structure.total_names import speaks_of_variance
+from marvex.core.time.calendar import Grain, is_finer
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, period_alone, written
 from marvex.sources.headings import SCENARIO_WORDS, TO_DATE, Parted, parted, split
@@ -24,6 +25,7 @@ AMOUNT_NAMES = (
     *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
 )
 DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
+_TO_DATE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
 _SEVERAL_MONTHS = re.compile(
     r"\b(?:ytd|qtd|(?:year|quarter)[- ]to[- ]date|to date|cumulative|ltm|ttm|mat|rolling|trailing|last (?:12|twelve)|"
     r"\d{1,2} ?m(?:onths?)?)\b",
@@ -156,6 +158,11 @@ class Roles:
     def compared_by(self) -> tuple[str, ...]:
         """The columns that make a category, without those of its parts."""
         return self.by[: len(self.by) - self.inner]
+
+    @property
+    def runs_to_date(self) -> bool:
+        """Whether the headings of its periods say that each holds those of its year before it."""
+        return bool(self.amounts) and all(one.period and _TO_DATE.search(one.name) for one in self.amounts)
 
     @property
     def taken(self) -> set[str | None]:
@@ -346,8 +353,12 @@ def _amount_columns(
 
 def _check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
     """Raises Mistake where columns of different years hold several months each, which is no period by its heading."""
-    periods = [(found.first, one.name) for one in wide if one.period and (found := written(one.period))]
+    found = [(its, one.name) for one in wide if one.period and (its := written(one.period))]
+    periods = [(its.first, name) for its, name in found]
     if len(periods) < len(wide) or not all(_SEVERAL_MONTHS.search(one.name) for one in wide):
+        return
+    # `YTD Oct 2026` is of January to October.
+    if all(_TO_DATE.search(name) and not is_finer(Grain.MONTH, its.grain) for its, name in found):
         return
     if len({first.year for first, _ in periods}) == len(periods):
         *_, (_, base), (_, current) = sorted(periods)

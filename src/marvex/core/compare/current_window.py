@@ -77,7 +77,12 @@ def as_covered(window: Window, of: ScenarioDates, known: Sequence[ScenarioDates]
     A sheet of October in two years is not one of January to October.
     """
     days = of.days_within(window.first, window.end)
-    if not days or of.grain not in (Grain.MONTH, Grain.QUARTER, Grain.HALF) or asked.versus == "prior":
+    if (
+        not days
+        or of.runs_to_date
+        or of.grain not in (Grain.MONTH, Grain.QUARTER, Grain.HALF)
+        or asked.versus == "prior"
+    ):
         return window
     start = window.calendar.start(days[0], of.grain)
     if start <= window.first:

@@ -66,6 +66,7 @@ class ScenarioDates:
     amounts_to : the last day of its last period with an amount other than 0, where there are later ones without.
     zeros_to : the last day of those, once they are taken for not known yet.
     thin : how it ends, where with far fewer amounts than usual.
+    runs_to_date : each of its periods holds those of its year before it.
     """
 
     name: str | None
@@ -81,6 +82,7 @@ class ScenarioDates:
     amounts_to: date | None = None
     zeros_to: date | None = None
     thin: ThinEnd | None = None
+    runs_to_date: bool = False
 
     @property
     def spoken(self) -> str:

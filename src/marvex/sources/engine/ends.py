@@ -58,6 +58,7 @@ def scenarios_of(
             None if name in spread else written_grain(name, sources),
             calendar,
         )
+        one = replace(one, runs_to_date=any(source.roles.runs_to_date for source in sources))
         if one.last is not None and one.grain is not None:
             one = replace(one, stops=stops.get(one.last, ""), thin=_thin_end(days, one.grain, calendar))
             end = _end_of_amounts(one, days, calendar) if has_amounts else None
