@@ -4,26 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from datetime import date
-from decimal import Decimal
-from typing import TypeAlias
 
 from marvex.app.checks import check_counts
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
 from marvex.core.structure.total_names import is_balance_name, naming
 from marvex.request.request import Request
+from marvex.sources.engine.by_month import Amounts, amounts_by_month
 from marvex.sources.engine.doubtful_rows import FEW_ROWS
 from marvex.sources.engine.ledger import Ledger
-from marvex.sources.engine.met import met
+from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
-
-_Month: TypeAlias = tuple[str | None, date | None]  # of a scenario
-
 
 AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
@@ -66,7 +60,7 @@ class _ColumnByMonth:
 
     source: Source
     name: str
-    amounts: dict[str, dict[_Month, Decimal]]
+    amounts: Amounts
 
 
 def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
@@ -79,30 +73,30 @@ def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
         others = roles.taken
         if not roles.has_dates or source.rows_read > FEW_ROWS or source.file.store is not None:
             continue
-        seen: set[tuple[int, ...]] = set()
+        names: dict[tuple[int, ...], str] = {}
         for place, column in enumerate(source.columns):
-            if (
-                column.name in others
-                or not (column.is_text or column.is_code)
-                or not 1 < column.distinct <= MOST_LINES
-            ):
+            is_named = column.is_text or column.is_code
+            if column.name in others or not is_named or not 1 < column.distinct <= MOST_LINES:
                 continue
             numbers: dict[str | None, int] = {}
-            told_apart = tuple(numbers.setdefault(row[place], len(numbers)) for row in source.sample)
-            if told_apart not in seen:
-                seen.add(told_apart)
-                yield _by_month(book, source, column.name)
+            names.setdefault(
+                tuple(numbers.setdefault(row[place], len(numbers)) for row in source.sample), column.name
+            )
+        columns = list(names.values())
+        for name, amounts in zip(columns, _amounts(book, source, columns), strict=True):
+            place = source.headings.index(name)
+            in_order = dict.fromkeys(one for row in source.sample if (one := row[place] or "") in amounts)
+            rest = sorted(amounts.keys() - in_order)
+            yield _ColumnByMonth(source, name, {one: amounts[one] for one in (*in_order, *rest)})
 
 
-def _by_month(book: Ledger, source: Source, column: str) -> _ColumnByMonth:
-    found: dict[str, dict[_Month, Decimal]] = {}
-    for value, scenario, day, _, amount in met(source, [column], source.filters, book.engine):
-        of_month = found.setdefault(value, {})
-        key = scenario, day and day.replace(day=1)
-        of_month[key] = EXACT.add(of_month.get(key, ZERO), amount or ZERO)
-    place = source.headings.index(column)
-    in_order = dict.fromkeys(one for row in source.sample if (one := row[place] or "") in found)
-    return _ColumnByMonth(source, column, {one: found[one] for one in (*in_order, *sorted(found.keys() - in_order))})
+def _amounts(book: Ledger, source: Source, columns: Sequence[str]) -> list[Amounts]:
+    if not columns or not isinstance(source.rows, FileRows):
+        return []
+    facts, asked = source.facts, source.asked
+    of_rows = (facts.relation, *columns, facts.filters, facts.roles.amounts, facts.roles.scenario, facts.reading)
+    key = (*of_rows, asked.name, asked.dates, asked.calendar, facts.roles.date)
+    return source.rows.gathered.once(key, lambda: amounts_by_month(source, columns, book.engine))
 
 
 def _sums_of_others(column: _ColumnByMonth) -> tuple[str, ...]:

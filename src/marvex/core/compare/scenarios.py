@@ -233,7 +233,7 @@ def _grain_of(days: Sequence[date], calendar: Calendar) -> Grain:
 
 def _are_near_ends(days: Collection[date], grain: Grain, calendar: Calendar) -> bool:
     """Whether each of several periods has one day, near its end or near its start: last working days, or first ones."""
-    if len(days) < LEAST_PERIODS or grain in (Grain.DAY, Grain.WEEK):
+    if grain in (Grain.DAY, Grain.WEEK) or not LEAST_PERIODS <= len(days) <= (max(days) - min(days)).days // 28 + 2:
         return False
     if len({calendar.start(day, grain) for day in days}) < len(days):
         return False

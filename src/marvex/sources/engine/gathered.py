@@ -9,6 +9,7 @@ import contextlib
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from math import prod
+from typing import Any, TypeVar
 
 from marvex.core.errors import Mistake
 from marvex.sources.engine.facts import KEPT, Facts
@@ -17,6 +18,7 @@ from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.roles import Column, found_column
 from marvex.sources.where import parse_filters
 
+T = TypeVar("T")
 MOST_GROUPS = 50_000  # as a sample lets expect them, of one day
 WORTHWHILE = 2  # requests of one source
 
@@ -28,6 +30,14 @@ class Gathered:
     _asked: dict[str, list[AskedOfSource]] = field(default_factory=dict)
     _columns: tuple[str, ...] = ()
     _tables: dict[tuple[object, ...], str] = field(default_factory=dict)
+    _answers: dict[tuple[object, ...], Any] = field(default_factory=dict)
+
+    def once(self, key: tuple[object, ...], make: Callable[[], T]) -> T:
+        """What a small source is asked once, whatever its requests are: a seventh of the demo's pack."""
+        if key not in self._answers:
+            self._answers[key] = make()
+        found: T = self._answers[key]
+        return found
 
     def hear(self, asked: Sequence[AskedOfSource], columns: Sequence[str] = ()) -> None:
         """Takes note of what will be asked, before any of it is.

@@ -131,7 +131,8 @@ class _Reader:
         )
         self.cautions += tuple(f"{self.name}: {one}" for one in told)
         if self.file.store is None and self.rows_read <= FEW_ROWS and not self.roles.is_wide:
-            told = loaded_twice(facts, self.headings, self.engine, self.name)
+            key = ("twice", self.relation, self.headings, self.roles.date)
+            told = self.gathered.once(key, lambda: loaded_twice(facts, self.headings, self.engine, self.name))
             self.cautions += tuple(f"{self.name}: {one}" for one in told)
         by_name = {column.name: column for column in self.columns}
         if self.roles.amounts:

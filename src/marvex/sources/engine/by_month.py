@@ -1,0 +1,49 @@
+"""What the values of several columns of a file come to in each month of a scenario, in one pass over its rows."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from datetime import date
+from decimal import Decimal
+from typing import TypeAlias
+
+from marvex.core.exact import EXACT, ZERO
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.facts import SCENARIO
+from marvex.sources.engine.query import Query
+from marvex.sources.engine.source import Source
+
+Month: TypeAlias = tuple[str | None, date | None]  # of a scenario; its first day
+Amounts: TypeAlias = dict[str, dict[Month, Decimal]]  # of each value of a column
+
+
+def amounts_by_month(source: Source, columns: Sequence[str], engine: Engine) -> list[Amounts]:
+    """Of each column what each of its values comes to, month by month, of the rows that are kept."""
+    roles = replace(source.roles, by=tuple(columns), inner=0, each_row=False)
+    facts = replace(source.facts, roles=roles, key=None, is_numbered=False, names="", has_signs=False)
+    rows, values = facts.source_rows(False)
+    names = [f"c{place}" for place in range(len(columns))]
+    sets = ", ".join(f"({name}, scenario_text, date_text)" for name in names)
+    amount = facts.reading.amount("amount_text")
+    # Dates are read after grouping: there are far fewer of them than rows.
+    grouped = (
+        f"SELECT {', '.join(names)}, grouping({', '.join(names)}) AS which, scenario_text, date_text, "
+        f"sum({amount}) AS net FROM ({rows}) WHERE kept GROUP BY GROUPING SETS ({sets})"
+    )
+    trimmed = ", ".join(f"coalesce(trim({name}), '')" for name in names)
+    found: list[Amounts] = [{} for _ in columns]
+    for *texts, which, scenario, month, net in engine.rows(
+        Query(
+            f"SELECT {trimmed}, which, {SCENARIO}, date_trunc('month', day)::DATE, sum(net) FROM ({grouped}) "
+            f"LEFT JOIN {facts.days} USING (date_text) GROUP BY ALL HAVING sum(net) IS NOT NULL",
+            tuple(values),
+        ),
+        source.name,
+    ):
+        # The bits of a grouping are 0 where a column is grouped by, the first of them the highest.
+        place = next(at for at in range(len(columns)) if not which >> (len(columns) - 1 - at) & 1)
+        of_month = found[place].setdefault(str(texts[place]), {})
+        own = source.asked.name or scenario
+        of_month[own, month] = EXACT.add(of_month.get((own, month), ZERO), net)
+    return found
