@@ -66,10 +66,11 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         (*book.kept_totals, *(name for one in compared for name in one.kept_totals), *kept_totals)
     )
     counted = "cells" if any(one.roles.is_wide for one in book.sources) else "rows"
+    used = max(one.rows_used for one in compared)
     facts = SourceFacts(
         name=book.name,
         rows_read=book.rows_read,
-        rows_used=max(one.rows_used for one in compared),
+        rows_used=min(used, book.rows_read) if book.spread else used,  # of which each is of several periods then
         counted=counted,
     )
     figures = figure_format(
