@@ -13,7 +13,7 @@ from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_b
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
 from marvex.core.structure.total_names import is_balance_name, naming
 from marvex.request.request import Request
-from marvex.sources.engine.by_month import Amounts, amounts_by_month
+from marvex.sources.engine.by_month import Amounts, amounts_by_month, stored_by_month
 from marvex.sources.engine.doubtful_rows import FEW_ROWS
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.rows import FileRows
@@ -71,7 +71,8 @@ def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
     for source in book.sources:
         roles = source.roles
         others = roles.taken
-        if not roles.has_dates or source.rows_read > FEW_ROWS or source.file.store is not None:
+        is_slow = source.file.store is not None and not source.file.store.is_quick
+        if not roles.has_dates or source.rows_read > FEW_ROWS or is_slow:
             continue
         names: dict[tuple[int, ...], str] = {}
         for place, column in enumerate(source.columns):
@@ -92,7 +93,7 @@ def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
 
 def _amounts(book: Ledger, source: Source, columns: Sequence[str]) -> list[Amounts]:
     if not columns or not isinstance(source.rows, FileRows):
-        return []
+        return [stored_by_month(source, column, book.engine) for column in columns]
     facts, asked = source.facts, source.asked
     of_rows = (facts.relation, *columns, facts.filters, facts.roles.amounts, facts.roles.scenario, facts.reading)
     key = (*of_rows, asked.name, asked.dates, asked.calendar, facts.roles.date)

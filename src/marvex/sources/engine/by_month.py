@@ -11,6 +11,7 @@ from typing import TypeAlias
 from marvex.core.exact import EXACT, ZERO
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import SCENARIO
+from marvex.sources.engine.met import met
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source
 
@@ -46,4 +47,13 @@ def amounts_by_month(source: Source, columns: Sequence[str], engine: Engine) -> 
         of_month = found[place].setdefault(str(texts[place]), {})
         own = source.asked.name or scenario
         of_month[own, month] = EXACT.add(of_month.get((own, month), ZERO), net)
+    return found
+
+
+def stored_by_month(source: Source, column: str, engine: Engine) -> Amounts:
+    """The same of one column of a table that a database or a cluster adds up."""
+    found: Amounts = {}
+    for value, scenario, day, _, amount in met(source, [column], source.filters, engine):
+        of_month, month = found.setdefault(value, {}), day and day.replace(day=1)
+        of_month[scenario, month] = EXACT.add(of_month.get((scenario, month), ZERO), amount or ZERO)
     return found

@@ -37,6 +37,7 @@ def opened(place: Place) -> Store:
 class _SparkTable(Store):
     """A table or a query of a cluster. Statements of one call may see different states: it promises no more."""
 
+    is_quick = False
     most_digits = 38
 
     def __init__(self, place: Place) -> None:

@@ -98,6 +98,7 @@ class Store(ABC):
     table: FromClause
     kinds: Mapping[str, Kind]
     has_types = True  # else each value has its own, and what the first are says nothing of the others
+    is_quick = True  # a small statement more is no matter
     most_digits = 0  # that a figure may have in the arithmetic of a statement; 0 for any number
 
     def __init__(self, name: str) -> None:
