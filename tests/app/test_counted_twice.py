@@ -337,3 +337,20 @@ def test_a_row_of_variances_beside_both_sides_is_of_neither(desk: Desk) -> None:
     desk.write("c.csv", [*rows, ("Var %", "11%", "-5%")], ("Metric", "Jan 2026", "Feb 2026"))
     total = desk.figures("table", "c.csv")["points"][-1]
     assert (total["current"], total["base"]) == (300, 300)
+
+
+def test_the_two_sides_of_a_balance_sheet_and_rates_by_year_are_not_added_up(desk: Desk) -> None:
+    rows = [("Cash", 100, 120), ("Debtors", 50, 60), ("Total assets", 150, 180)]
+    rows += [("Creditors", 70, 90), ("Equity", 80, 90), ("Total liabilities and equity", 150, 180)]
+    desk.write("b.csv", rows, ("Item", "2025", "2026"))
+    found = by_label(desk.figures("table", "b.csv"))
+    assert (found["Total assets"]["current"], found["Total liabilities and equity"]["current"]) == (180, 180)
+    assert "Total" not in found
+    for what, way in (
+        ("Load factor", "--total-as mean"),
+        ("Average fare", "--total-as mean"),
+        ("Headcount", "closing"),
+    ):
+        periods = ("Jan 2026", "Feb 2026") if what == "Headcount" else ("2025", "2026")
+        desk.write("r.csv", [("A", 7, 8), ("B", 5, 6)], ("Route", *(f"{what} {one}" for one in periods)))
+        assert f"--total-as {way}" in desk.refused("table", "r.csv")

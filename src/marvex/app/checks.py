@@ -19,6 +19,7 @@ from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
+from marvex.sources.headings import parted
 from marvex.sources.scales import code_of
 
 _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
@@ -31,7 +32,7 @@ _BALANCE = re.compile(
 )
 _RATE = re.compile(
     r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean) .*|unit (?:price|cost|margin)s?|"
-    r".*\w per \w.*|.*%.*",
+    r".*\w per \w.*|.*%.*|(?:.* )?(?:load factor|occupancy|utili[sz]ation)(?: rate)?",
     re.I,
 )
 _PRICE, _QUANTITIES = "price", {"quantity", "qty", "units", "pieces", "volume", "hours", "nights"}
@@ -55,7 +56,9 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         _check_measures(source)
         amounts = [one.name for one in source.roles.amounts if one.name not in source.worked_out]
         names = [one.replace("_", " ").strip() for one in amounts]
-        only = names[0] if len(names) == 1 else ""
+        # `Load factor 2025` and `Load factor 2026` are both of the load factor.
+        bare = {parted(one).rest or one for one in names}
+        only = bare.pop() if len(bare) == 1 else ""
         quantity = next((one for one in source.headings if one.strip().casefold() in _QUANTITIES), None)
         is_running = any(map(_RUNNING.search, names))
         what = ""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import combinations
 
 from marvex.core.structure.cost_names import speaks_of_cost
 from marvex.core.structure.evidence import TableLine
@@ -14,7 +15,7 @@ from marvex.core.structure.total_names import Naming, is_opening_name
 
 
 def is_statement(structure: Structure) -> bool:
-    """Whether what was found is a statement: a total within a total, a part subtracted, a ratio or a result.
+    """Whether what was found is a statement: a total within a total, a part subtracted, a ratio, a result, a balance.
 
     A table with one plain total is none, and no list that leads from an opening to a closing.
     """
@@ -26,7 +27,15 @@ def is_statement(structure: Structure) -> bool:
         or any(place in structure.totals for one in sums for place, _ in one.parts)
         or any(sign < 0 for one in sums for _, sign in one.parts)
         or any(lines[one.line].naming is Naming.RESULT for one in sums)
+        or any(_balance(lines, one, other) for one, other in combinations(sums, 2))
     )
+
+
+def _balance(lines: Sequence[TableLine], one: SumFound, other: SumFound) -> bool:
+    """Whether two totals are the same in all figures, of lines of their own: the two sides of a balance sheet."""
+    figures = lines[one.line].figures
+    are_apart = not {place for place, _ in one.parts} & {place for place, _ in other.parts}
+    return are_apart and any(figures) and figures == lines[other.line].figures
 
 
 def leads_from_opening(lines: Sequence[TableLine]) -> bool:
