@@ -353,4 +353,12 @@ def test_the_two_sides_of_a_balance_sheet_and_rates_by_year_are_not_added_up(des
     ):
         periods = ("Jan 2026", "Feb 2026") if what == "Headcount" else ("2025", "2026")
         desk.write("r.csv", [("A", 7, 8), ("B", 5, 6)], ("Route", *(f"{what} {one}" for one in periods)))
-        assert f"--total-as {way}" in desk.refused("table", "r.csv")
+        assert way in desk.refused("table", "r.csv")
+
+
+def test_of_two_budgets_side_by_side_none_is_taken_in_silence(desk: Desk) -> None:
+    rows = [("Fuel", 100, 110, 105), ("Crew", 200, 190, 195)]
+    desk.write("b.csv", rows, ("Item", "Budget", "Revised budget", "Actual"))
+    assert "--current Actual --base 'Revised budget'" in desk.refused("table", "b.csv")
+    found = desk.figures("table", "b.csv", "--current", "Actual", "--base", "Revised budget")["points"][0]
+    assert (found["current"], found["base"]) == (105, 110)

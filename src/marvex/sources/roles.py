@@ -11,7 +11,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from marvex.core.compare.scenarios import unnamed
+from marvex.core.compare.scenarios import ACTUAL_NAMES, unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.structure.total_names import speaks_of_variance
 from marvex.core.time.calendar import Grain, is_finer
@@ -25,6 +25,10 @@ AMOUNT_NAMES = (
     *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
 )
 DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
+_REVISED = re.compile(
+    r"revised|latest|updated|new|original|initial|approved|final|rebased|amended|adjusted|flexed|v\.? ?\d+|\d",
+    re.IGNORECASE,
+)
 _TO_DATE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
 _SEVERAL_MONTHS = re.compile(
     r"\b(?:ytd|qtd|(?:year|quarter)[- ]to[- ]date|to date|cumulative|ltm|ttm|mat|rolling|trailing|last (?:12|twelve)|"
@@ -345,6 +349,7 @@ def _amount_columns(
     wide = [one for one in _wide(chosen or in_order) if not (has_date and one.period)]
     if len(wide) > 1:
         _check_months_said(wide, source)
+        _check_one_budget(wide, [one.name for one in free if one.is_figures] if not chosen else [], source)
         return tuple(wide)
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
@@ -366,6 +371,20 @@ def _check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
             f"{source}: '{current}' holds several months, which is no period that its figures could be said to be of",
             f"Set the two against one another: {setting('current', current)} {setting('base', base)}.",
         )
+
+
+def _check_one_budget(wide: Sequence[AmountColumn], names: Sequence[str], source: str) -> None:
+    """Raises Mistake where another column is of the same budget too, revised or as it was at first."""
+    own = {(one.scenario or "").casefold(): one.name for one in wide if one.scenario and not one.period}
+    current = next((own[one] for one in ACTUAL_NAMES if one in own), None)
+    for name in names:
+        said = parted(name)
+        base = own.get((said.scenario or "").casefold())
+        if current and base and name != base and said.period is None and _REVISED.fullmatch(said.rest):
+            raise Mistake(
+                f"{source}: {base} and {name} could each be what {current} is set against",
+                f"Say which: {setting('current', current)} {setting('base', name)}.",
+            )
 
 
 def _check_once(amounts: Sequence[AmountColumn], free: Sequence[Column], asked: ColumnsAsked, source: str) -> None:
