@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import random
 import sqlite3
 import unicodedata
@@ -362,3 +363,11 @@ def test_of_two_budgets_side_by_side_none_is_taken_in_silence(desk: Desk) -> Non
     assert "--current Actual --base 'Revised budget'" in desk.refused("table", "b.csv")
     found = desk.figures("table", "b.csv", "--current", "Actual", "--base", "Revised budget")["points"][0]
     assert (found["current"], found["base"]) == (105, 110)
+    for second, said in (("Revised Budget", "against Budget, not Revised Budget"), ("", "against Budget v1")):
+        named = [("Budget" if second else "Budget v1", 90), ("Actual", 100), *([(second, 95)] if second else [])]
+        desk.write("l.csv", [("2026-01", name, net) for name, net in named], ("Month", "Scenario", "Net"))
+        done = desk.run("table", "l.csv", "--figures", "f.json")
+        assert said in done.err and json.loads((desk.folder / "f.json").read_text())["points"][-1]["base"] == 90
+    rows = [("2026-01", name, 90) for name in ("Actual", "Budget v1", "Budget v2")]
+    desk.write("l.csv", rows, ("Month", "Scenario", "Net"))
+    assert "--versus 'Budget v2'" in desk.refused("table", "l.csv")

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.current_window import window_reader
-from marvex.core.compare.scenarios import ACTUAL_NAMES, BASE_NAMES, ScenarioDates, scenario_named
+from marvex.core.compare.scenarios import ACTUAL_NAMES, BASE_NAMES, PLANNED_WORDS, ScenarioDates, scenario_named
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.time.base_window import BY_DATE
 from marvex.core.time.calendar import Grain, is_finer
@@ -74,7 +75,19 @@ def _default_base(
     for name in BASE_NAMES:
         found = scenario_named(known, name)
         if found is not None and found.name != of.name and name not in in_outlook and _has_data(found, window):
-            return Base(basis=Basis.SCENARIO, dates=found), (f"against {found.name}",)
+            others = [one.name or "" for one in _like(name, known, of, window) if one is not found]
+            rest = f", not {listed(others, 3)}" if others else ""
+            return Base(basis=Basis.SCENARIO, dates=found), (f"against {found.name}{rest}",)
+    for name in PLANNED_WORDS:
+        alike = [one for one in _like(name, known, of, window) if (one.name or "").casefold() not in in_outlook]
+        if len(alike) == 1:
+            return Base(basis=Basis.SCENARIO, dates=alike[0]), (f"against {alike[0].name}",)
+        if alike:
+            versus = setting("versus", alike[-1].name or "")
+            raise Mistake(
+                f"{listed((one.name or '' for one in alike), 3)} could each be what {of.spoken} is set against",
+                f"Say which, such as {versus}.",
+            )
     if window is not None:
         last_year = year_ago(known, of, window, asked)
         before = last_year.window_for(window)
@@ -82,6 +95,12 @@ def _default_base(
         if before is not None and last_year.dates.days_within(before.first, before.end):
             return last_year, ("against year-ago",)
     return Base(basis=Basis.NONE), ("against nothing: there is neither a plan nor a year before",)
+
+
+def _like(word: str, known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None) -> list[ScenarioDates]:
+    """The scenarios but the current one whose names have a word of a plan in them: 'Budget v2', 'Revised budget'."""
+    others = (one for one in known if one.name and one.name != of.name and _has_data(one, window))
+    return [one for one in others if word in re.split(r"[\W_]+", (one.name or "").casefold())]
 
 
 def _has_data(one: ScenarioDates, window: Window | None) -> bool:
