@@ -23,12 +23,12 @@ from python_calamine import CalamineWorkbook
 
 from conftest import DEMO, Desk, by_label
 from marvex.sources.cells import Convention, FigureReading, is_absent, is_figure, value_of
+from marvex.sources.columns import is_code_name
 from marvex.sources.dates import read_days, written
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.month_names import LANGUAGES, NAMES
 from marvex.sources.readers.sheets import sheet_of
-from marvex.sources.roles import is_code_name
 
 DATA = DEMO.parent
 NONE = ("--versus", "none")

@@ -11,6 +11,7 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.core.time.calendar import Grain
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
+from marvex.sources.columns import Column, columns_of
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
@@ -37,7 +38,6 @@ from marvex.sources.engine.typed_columns import Typed, with_decimals
 from marvex.sources.engine.written_dates import create_days
 from marvex.sources.expression import adds_columns, parse_expression
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
-from marvex.sources.roles import Column
 from marvex.sources.where import parse_filters
 
 LINES = "line"  # the column that headings become the values of, where they are lines of a statement
@@ -194,7 +194,7 @@ class _Reader:
         is_as_filed = self.file.layout is None or self.headings == self.file.layout.headings
         first = self.file.first_rows if is_as_filed else ()
         self.sample = first or self.rows.sample(self.headings, ENOUGH_ROWS)
-        columns = roles.columns_of(self.headings, self.sample)
+        columns = columns_of(self.headings, self.sample)
         if not any(column.filled for column in columns):
             raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
         return columns

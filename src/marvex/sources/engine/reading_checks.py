@@ -8,8 +8,9 @@ from typing import Any
 
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.sources.columns import Column
 from marvex.sources.engine.source import Stops
-from marvex.sources.roles import Column, Roles
+from marvex.sources.roles import Roles
 from marvex.sources.where import Filter
 
 DAYS_LOOKED_AT, LEAST_DAYS, HOURS_EARLY = 29, 5, 2

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any, Protocol
 
 from marvex.core.compare.side import Stretch
+from marvex.sources.columns import Column
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine import rows_behind
 from marvex.sources.engine.connection import Engine
@@ -16,7 +17,6 @@ from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.quoting import quoted_name
-from marvex.sources.roles import Column
 
 Row = tuple[Any, ...]
 ROWS_AT_ONCE = 50_000

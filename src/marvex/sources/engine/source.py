@@ -12,11 +12,12 @@ from marvex.core.errors import listed
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import Grain
 from marvex.sources import roles
+from marvex.sources.columns import Column
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.rows import Rows
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.readers.source_file import SourceFile
-from marvex.sources.roles import Column, Roles
+from marvex.sources.roles import Roles
 from marvex.sources.where import Filter
 
 if TYPE_CHECKING:

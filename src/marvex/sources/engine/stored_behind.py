@@ -16,7 +16,7 @@ from marvex.sources.engine.query import Query
 from marvex.sources.engine.stored_columns import StoredColumns
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.store import Kind, as_text
-from marvex.sources.roles import AmountColumn
+from marvex.sources.wide import AmountColumn
 
 if TYPE_CHECKING:
     from sqlalchemy import ColumnElement, Select

@@ -14,6 +14,7 @@ from marvex.core.errors import listed
 from marvex.core.exact import EXACT, ZERO
 from marvex.sources import cells
 from marvex.sources.cells import MOST_DIGITS
+from marvex.sources.columns import Column
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.gathered import Gathered
@@ -24,7 +25,7 @@ from marvex.sources.engine.stored_behind import RowsBehind
 from marvex.sources.engine.stored_columns import StoredColumns
 from marvex.sources.expression import DIVISION_BY_ZERO
 from marvex.sources.readers.store import Tally, as_text
-from marvex.sources.roles import AmountColumn, Column
+from marvex.sources.wide import AmountColumn
 
 if TYPE_CHECKING:
     from sqlalchemy import ColumnElement

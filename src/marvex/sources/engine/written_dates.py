@@ -8,13 +8,13 @@ from itertools import pairwise
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Grain
+from marvex.sources.columns import Column
 from marvex.sources.dates import Written, is_of_reporting_year, nested, read_days
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.roles import Column
 
 _YEARS_APART = 5
 

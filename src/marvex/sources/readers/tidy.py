@@ -22,6 +22,7 @@ from marvex.core.structure.total_names import (
 )
 from marvex.core.time.calendar import FINEST_FIRST
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
+from marvex.sources.columns import is_code_name, says_date
 from marvex.sources.dates import month_alone, written
 from marvex.sources.headings import TO_DATE, parted, split
 from marvex.sources.readers.filled_down import filled_down
@@ -31,7 +32,6 @@ from marvex.sources.readers.other_tables import both_kinds, check_one_table, oth
 from marvex.sources.readers.sheet_table import FoundTable, SheetTable, Wishes
 from marvex.sources.readers.structured import kept_totals, left_of_rows, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
-from marvex.sources.roles import is_code_name, says_date
 
 _ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
 _NOT_YET = {"tbc", "tbd", "tba", "#", "?", "x", "xx", "xxx", "open", "pending", "to follow", "…", "..."}

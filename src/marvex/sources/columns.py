@@ -1,0 +1,117 @@
+"""The columns of a source as a sample of their cells shows them: figures, dates, scenarios, names or codes."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from marvex.core.structure.total_names import speaks_of_variance
+from marvex.sources.cells import could_be_thousands, is_absent, is_figure
+from marvex.sources.dates import is_like_a_date, month_alone, period_alone
+from marvex.sources.headings import SCENARIO_WORDS
+
+DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
+_PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
+LOOKED_INTO = 150  # cells of a column: enough to tell its kind
+CODE_WORDS = {"id", "code", "no", "account", "ref", "reference"}
+# Codes too, but not where they speak of an amount: 'Number of trips', 'Year to date', '2026 Year', 'This month'.
+CODES_OR_AMOUNTS = {"nr", "number", "key", "year", "month"}
+OF_AMOUNTS = {"of", "to", "this", "last", "prior", "previous", "current", "full"}
+
+
+def is_code_name(heading: str) -> bool:
+    """Whether a heading says that the figures under it are codes, which are not added up.
+
+    >>> [is_code_name(one) for one in ("account_code", "Ticket number", "Number of trips", "2026 Year")]
+    [True, True, False, False]
+    """
+    words = set(heading.casefold().replace("_", " ").replace("-", " ").split())
+    speaks_of_amount = bool(OF_AMOUNTS & words) or any(word.isdecimal() for word in words)
+    return bool(CODE_WORDS & words) or (bool(CODES_OR_AMOUNTS & words) and not speaks_of_amount)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class Column:
+    """A column as a sample of it shows: how many cells are filled, and how many of them are what."""
+
+    name: str
+    filled: int
+    distinct: int
+    figures: int
+    dates: int
+    scenarios: int  # cells that hold a usual scenario's name
+    variances: int  # cells that name a difference of such
+    undated: int  # cells that name a period without a year, or that its heading says are dates, and are none
+    all_could_be_thousands: bool
+    decimals: int  # the most that a plainly written figure has
+
+    @property
+    def is_dates(self) -> bool:
+        bare_numbers = self.dates <= self.figures
+        return _is_most(self.dates, self.filled) and (not bare_numbers or self.says_date)
+
+    @property
+    def says_date(self) -> bool:
+        return says_date(self.name)
+
+    @property
+    def is_undated(self) -> bool:
+        """Whether it says of which period a row is, and not of which year."""
+        return self.distinct > 1 and not self.is_dates and _is_most(self.undated, self.filled)
+
+    @property
+    def is_figures(self) -> bool:
+        return _is_most(self.figures, self.filled) and not self.is_dates
+
+    @property
+    def is_code(self) -> bool:
+        """Whether its name says that its figures are not to be added up."""
+        return is_code_name(self.name)
+
+    @property
+    def is_text(self) -> bool:
+        return self.filled > 0 and not self.is_dates and not self.is_figures
+
+
+def columns_of(names: Sequence[str], rows: Sequence[Sequence[str | None]]) -> tuple[Column, ...]:
+    """What a sample shows of each column."""
+    return tuple(_column(name, [row[place] or "" for row in rows]) for place, name in enumerate(names))
+
+
+def _column(name: str, cells: Sequence[str]) -> Column:
+    absent = {cell for cell in set(cells) if is_absent(cell)}
+    filled = [cell.strip() for cell in cells if cell not in absent]
+    separated = [cell for cell in set(filled) if "." in cell or "," in cell]
+    filled = filled[:LOOKED_INTO]
+    serials = says_date(name)
+    kinds = {cell: (is_figure(cell), is_like_a_date(cell, serials=serials)) for cell in set(filled)}
+    return Column(
+        name=name,
+        filled=len(filled),
+        distinct=len(kinds),
+        figures=sum(kinds[cell][0] for cell in filled),
+        dates=sum(kinds[cell][1] for cell in filled),
+        undated=sum(_is_undated(cell, says_date=serials) for cell in filled),
+        scenarios=sum(cell.casefold() in SCENARIO_WORDS for cell in filled),
+        variances=sum(speaks_of_variance(cell) and cell.casefold() not in SCENARIO_WORDS for cell in filled),
+        all_could_be_thousands=bool(separated) and all(could_be_thousands(cell) for cell in separated),
+        decimals=max((len(cell.partition(".")[2]) for cell in separated if _PLAIN.fullmatch(cell)), default=0),
+    )
+
+
+def _is_undated(cell: str, *, says_date: bool) -> bool:
+    if month_alone(cell):
+        return True
+    is_odd = any(map(str.isdecimal, cell)) and not is_figure(cell) and not is_like_a_date(cell)
+    return says_date and (is_odd or period_alone(cell) is not None)
+
+
+def says_date(name: str) -> bool:
+    """Whether a heading speaks of dates."""
+    return any(word in DATE_NAMES for word in name.casefold().replace("_", " ").split())
+
+
+def _is_most(some: int, of_all: int) -> bool:
+    """Most cells are so: an odd unreadable one is then found and told, not taken for another kind."""
+    return 2 * some > of_all

@@ -1,0 +1,114 @@
+"""Columns of amounts whose headings say what they are of: periods, scenarios and categories across a table."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from marvex.core.compare.scenarios import ACTUAL_NAMES
+from marvex.core.errors import Mistake, setting
+from marvex.core.time.calendar import Grain, is_finer
+from marvex.sources.dates import written
+from marvex.sources.headings import TO_DATE, Parted, parted, split
+
+_REVISED = re.compile(
+    r"revised|latest|updated|new|original|initial|approved|final|rebased|amended|adjusted|flexed|v\.? ?\d+|\d",
+    re.IGNORECASE,
+)
+TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
+_SEVERAL_MONTHS = re.compile(
+    r"\b(?:ytd|qtd|(?:year|quarter)[- ]to[- ]date|to date|cumulative|ltm|ttm|mat|rolling|trailing|last (?:12|twelve)|"
+    r"\d{1,2} ?m(?:onths?)?)\b",
+    re.IGNORECASE,
+)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AmountColumn:
+    """A column of amounts, and what its heading says of them where the table is wide."""
+
+    name: str
+    period: str | None = None
+    scenario: str | None = None
+    category: str | None = None
+
+
+def check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
+    """Raises Mistake where columns of different years hold several months each, which is no period by its heading."""
+    found = [(its, one.name) for one in wide if one.period and (its := written(one.period))]
+    periods = [(its.first, name) for its, name in found]
+    if len(periods) < len(wide) or not all(_SEVERAL_MONTHS.search(one.name) for one in wide):
+        return
+    # `YTD Oct 2026` is of January to October.
+    if all(TO_DATE_ALONE.search(name) and not is_finer(Grain.MONTH, its.grain) for its, name in found):
+        return
+    if len({first.year for first, _ in periods}) == len(periods):
+        *_, (_, base), (_, current) = sorted(periods)
+        raise Mistake(
+            f"{source}: '{current}' holds several months, which is no period that its figures could be said to be of",
+            f"Set the two against one another: {setting('current', current)} {setting('base', base)}.",
+        )
+
+
+def check_one_budget(wide: Sequence[AmountColumn], names: Sequence[str], source: str) -> None:
+    """Raises Mistake where another column is of the same budget too, revised or as it was at first."""
+    own = {(one.scenario or "").casefold(): one.name for one in wide if one.scenario and not one.period}
+    current = next((own[one] for one in ACTUAL_NAMES if one in own), None)
+    for name in names:
+        said = parted(name)
+        base = own.get((said.scenario or "").casefold())
+        if current and base and name != base and said.period is None and _REVISED.fullmatch(said.rest):
+            raise Mistake(
+                f"{source}: {base} and {name} could each be what {current} is set against",
+                f"Say which: {setting('current', current)} {setting('base', name)}.",
+            )
+
+
+def wide_columns(names: Sequence[str]) -> list[AmountColumn]:
+    """The columns whose headings say a period or a scenario, where at least two do.
+
+    All say nothing else, or the same beside it ('Sales 2024', 'Sales 2025'); or the same periods and scenarios of
+    several categories ('North Budget', 'North Actual', 'South Budget', 'South Actual'). What runs to date beside
+    a month holds it, and is no category ('Month Budget', 'Month Actual', 'YTD Budget', 'YTD Actual').
+    """
+    said = [(name, parted(name)) for name in names]
+    plain = [(name, one) for name, one in said if one.is_said and not one.rest]
+    by_period = [(name, one) for name, one in plain if one.period]
+    if len(by_period) > 1:
+        return [_amount_column(*one) for one in by_period]
+    scenarios = [(name, one) for name, one in plain if one.is_scenario]
+    if len(scenarios) > 1:
+        return [_amount_column(*one) for one in scenarios]
+    groups: dict[str, list[tuple[str, Parted]]] = {}
+    for name, one in said:
+        if one.is_said and one.rest:
+            groups.setdefault(one.rest.casefold(), []).append((name, one))
+    of_parts = [rest for rest in groups if TO_DATE.search(rest) is None]
+    groups = {rest: groups[rest] for rest in of_parts or groups}
+    sides = {rest: frozenset((one.period, one.scenario) for _, one in group) for rest, group in groups.items()}
+    full = [group for rest, group in groups.items() if len(sides[rest]) == len(group) > 1]
+    if len(full) == 1:
+        return [_amount_column(*one) for one in full[0]]
+    if len(full) > 1 and len({sides[group[0][1].rest.casefold()] for group in full}) == 1:
+        return [replace(_amount_column(name, one), category=one.rest) for group in full for name, one in group]
+    return [_amount_column(*one) for one in plain]
+
+
+def _amount_column(name: str, said: Parted) -> AmountColumn:
+    return AmountColumn(name=name, period=said.period, scenario=said.scenario)
+
+
+def by_period(names: Sequence[str], source: str) -> tuple[AmountColumn, ...]:
+    found = []
+    for name in names:
+        period, scenario = split(name)
+        if period is None:
+            raise Mistake(
+                f"{source}: the heading '{name}' is no period",
+                "Write it as Jan 2026 or 2026-01, or name others.",
+            )
+        found.append(AmountColumn(name=name, period=period, scenario=scenario))
+    if not found:
+        raise Mistake(f"{source}: no heading is a period", "Write them as Jan 2026 or 2026-01.")
+    return tuple(found)
