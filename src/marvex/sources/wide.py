@@ -13,7 +13,7 @@ from marvex.sources.dates import written
 from marvex.sources.headings import TO_DATE, Parted, parted, split
 
 _REVISED = re.compile(
-    r"revised|latest|updated|new|original|initial|approved|final|rebased|amended|adjusted|flexed|v\.? ?\d+|\d",
+    r"revised|latest|updated|new|original|initial|approved|final|rebased|amended|adjusted|flexed|v\.? ?\d+",
     re.IGNORECASE,
 )
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
@@ -58,7 +58,7 @@ def check_one_budget(wide: Sequence[AmountColumn], names: Sequence[str], source:
     for name in names:
         said = parted(name)
         base = own.get((said.scenario or "").casefold())
-        if current and base and name != base and said.period is None and _REVISED.fullmatch(said.rest):
+        if current and base not in (None, name, current) and said.period is None and _REVISED.fullmatch(said.rest):
             raise Mistake(
                 f"{source}: {base} and {name} could each be what {current} is set against",
                 f"Say which: {setting('current', current)} {setting('base', name)}.",
