@@ -62,6 +62,11 @@ def test_an_account_that_is_the_sum_of_others_is_not_added_up_with_them(
         said = desk.refused("table", *call, "--for", "2026")
         assert all(one in said for one in sums) and "with their own parts, as their figures say" in said
     without = ("--where", f"Account!={','.join(sums)}", "--for", "2026")
+    # Sums that only one of the scenarios of a file has are as wrong on its side.
+    both = [(*row, "actual") for row in rows] + [(*row, "budget") for row in leaves]
+    desk.write("s.csv", both, (*TABLE, "Scenario"))
+    for sources in (("s.csv",), ("actual=s.csv", "budget=s.csv")):
+        assert "as their figures say" in desk.refused("table", *sources, "--for", "2026")
     kept = by_label(desk.figures("table", "l.csv", "--by", "Account", *without))
     assert kept["Total"]["current"] == sum(net for day, _, net in leaves if day > "2026")
     assert "counts with" in desk.run("table", "l.csv", "--for", "2026", "--totals", "keep").err

@@ -117,7 +117,7 @@ def _sums_of_others(column: _ColumnByMonth) -> tuple[str, ...]:
 def _check_running(column: _ColumnByMonth) -> None:
     """Raises Mistake where months would be added up that hold those before them."""
     source = column.source
-    for scenario in {one for of_month in column.amounts.values() for one, _ in of_month}:
+    for scenario in sorted({one for of_month in column.amounts.values() for one, _ in of_month}, key=str):
         values = {
             name: {
                 12 * month.year + month.month: amount

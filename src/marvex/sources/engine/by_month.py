@@ -33,19 +33,25 @@ def amounts_by_month(source: Source, columns: Sequence[str], engine: Engine) -> 
         f"sum({amount}) AS net FROM ({rows}) WHERE kept GROUP BY GROUPING SETS ({sets})"
     )
     trimmed = ", ".join(f"coalesce(trim({name}), '')" for name in names)
-    found: list[Amounts] = [{} for _ in columns]
-    for *texts, which, scenario, month, net in engine.rows(
+    met_in = engine.rows(
         Query(
             f"SELECT {trimmed}, which, {SCENARIO}, date_trunc('month', day)::DATE, sum(net) FROM ({grouped}) "
             f"LEFT JOIN {facts.days} USING (date_text) GROUP BY ALL HAVING sum(net) IS NOT NULL",
             tuple(values),
         ),
         source.name,
-    ):
+    )
+    # Of a source that is said to hold a scenario, and has others too, only its rows count.
+    name = source.asked.name
+    is_among = name is not None and any((row[-3] or "").casefold() == name.casefold() for row in met_in)
+    found: list[Amounts] = [{} for _ in columns]
+    for *texts, which, scenario, month, net in met_in:
+        if is_among and (scenario or "").casefold() != (name or "").casefold():
+            continue
         # The bits of a grouping are 0 where a column is grouped by, the first of them the highest.
         place = next(at for at in range(len(columns)) if not which >> (len(columns) - 1 - at) & 1)
         of_month = found[place].setdefault(str(texts[place]), {})
-        own = source.asked.name or scenario
+        own = name or scenario
         of_month[own, month] = EXACT.add(of_month.get((own, month), ZERO), net)
     return found
 
