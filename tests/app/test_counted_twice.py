@@ -376,3 +376,60 @@ def test_of_two_budgets_side_by_side_none_is_taken_in_silence(desk: Desk) -> Non
     rows = [("2026-01", name, 90) for name in ("Actual", "Budget v1", "Budget v2")]
     desk.write("l.csv", rows, ("Month", "Scenario", "Net"))
     assert "--versus 'Budget v2'" in desk.refused("table", "l.csv")
+
+
+# Groups above their members: fares of two routes, cargo of one, wages of two grades within two departments.
+OUTLINE = [
+    ("Fares", 300145, 330478), ("North", 100045, 110178), ("South", 200100, 220300),
+    ("Cargo", 50111, 60222), ("North", 50111, 60222),
+    ("Wages", 421050, 401525), ("Deck", 121050, 121525), ("Crew", 100050, 100500), ("Masters", 21000, 21025),
+    ("Shore", 300000, 280000), ("Crew", 200000, 190000), ("Office", 100000, 90000),
+]  # fmt: skip
+MEMBERS = {"North (Fares)": 110178, "South": 220300, "North (Cargo)": 60222, "Crew (Deck)": 100500, "Masters": 21025,
+           "Crew (Shore)": 190000, "Office": 90000}  # fmt: skip
+WHOLE = ("Grand Total", 771306, 792225)  # 330478 + 60222 + 401525
+
+
+def test_the_groups_of_a_pasted_pivot_table_are_not_added_up_with_their_members(desk: Desk) -> None:
+    # As a spreadsheet pastes it: the levels are gone, and only the figures still tell them.
+    headings = ("Row Labels", "2025", "2026")
+    desk.write("p.csv", OUTLINE, headings)
+    points = by_label(desk.figures("table", "p.csv"))
+    assert {name: one["current"] for name, one in points.items()} == {**MEMBERS, "Total": WHOLE[2]}
+    desk.write("t.csv", [*OUTLINE, WHOLE], headings)
+    assert by_label(desk.figures("table", "t.csv", "--statement", "none"))["Total"]["current"] == WHOLE[2]
+    found = desk.figures("table", "t.csv")
+    points = by_label(found)
+    assert [points[name]["kind"] for name in ("Fares", "Cargo", "Deck", "Wages", "Grand Total")] == ["total"] * 5
+    assert {name: points[name]["current"] for name in MEMBERS} == MEMBERS and found["headline"].startswith(
+        "Grand Total"
+    )
+    # What is off by one is no group, and the grand total says so.
+    off = [(name, net, now + (name == "Wages")) for name, net, now in (*OUTLINE, WHOLE)]
+    desk.write("o.csv", off, headings)
+    assert "'Grand Total'" in desk.refused("table", "o.csv")
+    # Hundreds of groups whose members have the same few names, as those of facts have.
+    names = [f"Berth {at:03}" for at in range(300)]
+    many = [row for at, name in enumerate(names, 1) for row in ((name, at * 17), ("Fuel", at * 10), ("Dues", at * 7))]
+    desk.write("m.csv", many, ("Row Labels", "2026"))
+    assert by_label(desk.figures("table", "m.csv", "--keep", "top:3"))["Total"]["current"] == 17 * 300 * 301 // 2
+
+
+def test_a_lone_line_that_is_the_sum_of_the_two_below_it_is_asked_about(desk: Desk) -> None:
+    headings = ("Line", "2025", "2026")
+    desk.write("l.csv", [*OUTLINE[:3], ("Cargo", 50113, 60220)], headings)
+    said = desk.refused("table", "l.csv")
+    assert "row 2 'Fares' is the sum of North and South below it" in said and "Line!=Fares" in said
+    # 110178 + 220300 + 60220
+    assert by_label(desk.figures("table", "l.csv", "--where", "Line!=Fares"))["Total"]["current"] == 390698
+    # A group of one, set in below it, is no line of its own; an actual is no group of its budget and variance.
+    rows = [("Fares", 33, 35), ("  North", 11, 12), ("  South", 22, 23), ("Cargo", 5, 6), ("  East", 5, 6)]
+    desk.write("i.csv", rows, headings)
+    assert by_label(desk.figures("table", "i.csv"))["Total"]["current"] == 41
+    sides = [(f"{name} {side}", *row[1:]) for name in ("Fares", "Cargo")
+             for side, row in zip(("actual", "budget", "variance"), OUTLINE[:3], strict=True)]  # fmt: skip
+    desk.write("v.csv", sides, headings)
+    said = desk.refused("table", "v.csv")
+    assert "'Fares actual' and 'Fares budget' are sides of one amount by name" in said and "Line~*actual" in said
+    kept = by_label(desk.figures("table", "v.csv", "--where", "Line~*actual"))
+    assert [one["current"] for one in kept.values()] == [330478, 330478, 660956]

@@ -344,3 +344,134 @@ def test_a_workbook_of_months_with_a_margin_in_per_cent_and_a_full_year(desk: De
     assert points["Gross margin"]["current"] == Decimal("48679.5")
     assert points["Gross margin %"]["current"] == Decimal("0.600609")
     assert points["Net profit"]["current"] == 18554
+
+
+def test_months_that_say_no_year_are_of_the_year_above_them_or_that_is_said(desk: Desk) -> None:
+    months = ("Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec", "Jan", "Feb", "Mar")
+    sizes = [10 + place for place in range(12)]  # April 10 … December 18, January 19 … March 21
+    rows = [("Fares", *sizes), ("Cargo", *(2 * one for one in sizes))]
+
+    def total(source: str, month: str, *words: str) -> Decimal | None:
+        points = desk.figures("table", source, "--by", "Line", "--for", month, "--versus", "none", *words)["points"]
+        return next(point["current"] for point in points if point["label"] == "Total")
+
+    desk.write("two.csv", [("Line", *months), *rows], ("Budget 2026/27",))
+    desk.write("one.csv", [("Line", *months), *rows], ("Budget 2026",))
+    desk.write("over.csv", [("Line", *months), *rows], ("", "2026-27", *[""] * 11))
+    desk.write("none.csv", rows, ("Line", *months))
+    of_both = ("two.csv",), ("over.csv",), ("one.csv", "--year", "2026/27"), ("none.csv", "--year", "2026-27")
+    for source, *words in of_both:
+        assert (total(source, "2026-04", *words), total(source, "2027-01", *words)) == (30, 57)
+        said = desk.run("table", source, "--by", "Line", *words).err
+        assert "Apr 2026 … Mar 2027 are of two years: --year-starts april makes them one" in said
+        # 10 + … + 21 = 186, three times.
+        assert total(source, "FY2027", "--year-starts", "april", *words) == 558
+    said = desk.refused("table", "one.csv", "--by", "Line")
+    assert "Apr … Mar run past December" in said and "--year 2025/26 or --year 2026/27" in said
+    assert "--year 2026" in desk.refused("table", "none.csv")
+    desk.write("fy.csv", [("Line", *months), *rows], ("", "FY2027", *[""] * 11))
+    assert "--year-starts april" in desk.refused("table", "fy.csv")
+    assert total("fy.csv", "2027-01", "--year-starts", "april") == 57
+    # The same months down a column, and those of a year that ends with December.
+    down = [(month, "Fares", size) for month, size in zip(months, sizes, strict=True)]
+    desk.write("down.csv", down, ("Month", "Line", "Net"))
+    assert "--year-starts" in desk.refused("table", "down.csv", "--year", "2026/27")
+    assert total("down.csv", "2027-01", "--year", "2026/27", "--year-starts", "april") == 19
+    assert total("down.csv", "2026-01", "--year", "2026") == 19
+    desk.write("civil.csv", [(name, *its[-3:], *its[:9]) for name, *its in rows], ("Line", *months[-3:], *months[:9]))
+    assert total("civil.csv", "2026", "--year", "2026") == 558
+    for source, words in (("two.csv", "26"), ("down.csv", "2026/28"), ("one.csv", "x")):
+        assert "is no year" in desk.refused("table", source, "--year", words)
+    desk.write("list.csv", [("Fares", 1), ("Cargo", 2)], ("Line", "Net"))
+    assert "Leave --year out" in desk.refused("table", "list.csv", "--year", "2026")
+
+
+def test_rows_whose_names_come_again_are_named_by_what_tells_them_apart(desk: Desk) -> None:
+    rows = [("Deck", "Wages", 100, 90), ("Deck", "Travel", 20, 25), ("Engine", "Wages", 150, 160),
+            ("Engine", "Travel", 10, 12), ("Shore", "Wages", 80, 70), ("Shore", "Travel", 5, 9)]  # fmt: skip
+    desk.write("d.csv", rows, ("Department", "Account", "Actual", "Budget"))
+    points = by_label(desk.figures("table", "d.csv"))
+    assert [*points] == [*(f"{department} / {account}" for department, account, *_ in rows), "Total"]
+    assert (
+        points["Engine / Wages"]["change"] == -10 and "Engine / Wages was 10" in desk.run("commentary", "d.csv").out
+    )
+    # Facts that no names tell apart are added up: North 10 + 5 + 11, South 12 + 7 + 9.
+    facts = [("North", "Fares", 10), ("North", "Cargo", 5), ("South", "Fares", 12), ("North", "Fares", 11),
+             ("South", "Cargo", 7), ("South", "Cargo", 9)]  # fmt: skip
+    desk.write("f.csv", facts, ("Region", "Product", "Net"))
+    assert {name: one["current"] for name, one in by_label(desk.figures("table", "f.csv")).items()} == {
+        "North": 26, "South": 28, "Total": 54
+    }  # fmt: skip
+
+
+def test_a_pivot_table_of_months_within_years_is_read_with_its_totals_left_out(desk: Desk) -> None:
+    rows = [
+        ("", "2025", "", "2025 Total", "2026", "", "2026 Total", "Grand Total"),
+        ("Row Labels", "Jan", "Feb", "", "Jan", "Feb", "", ""),
+        ("Fares", 10045, 20100, 30145, 11078, 22000, 33078, 63223),
+        ("Cargo", 5011, 6022, 11033, 6022, 7011, 13033, 24066),
+        ("Grand Total", 15056, 26122, 41178, 17100, 29011, 46111, 87289),
+    ]
+    desk.write("p.csv", rows, ("Sum of Net", "Column Labels"))
+    found = by_label(desk.figures("table", "p.csv", "--every", "month", "--versus", "year-ago"))
+    assert {name: (one["current"], one["base"]) for name, one in found.items()} == {
+        "2026-01": (17100, 15056), "2026-02": (29011, 26122), "Total": (46111, 41178)
+    }  # fmt: skip
+
+
+ACTUAL, BUDGET = [("Fares", 100, 110), ("Cargo", 50, 55)], [("Fares", 105, 108), ("Cargo", 45, 60)]
+MONTHS = ("Line", "Jan 2026", "Feb 2026")
+
+
+def test_blocks_of_one_sheet_under_names_of_their_own_are_told_apart(desk: Desk) -> None:
+    # Fares 210 against 213, cargo 105 against 105: under titles, under sections, behind other first headings.
+    sheets = {
+        "titles": [("Actual",), MONTHS, *ACTUAL, (), ("Budget",), MONTHS, *BUDGET],
+        "sections": [MONTHS, ("Actual",), *ACTUAL, ("Budget",), *BUDGET],
+        "headings": [("Actual", *MONTHS[1:]), *ACTUAL, (), ("Budget", *MONTHS[1:]), *BUDGET],
+    }
+    for name, (first, *rows) in sheets.items():
+        desk.write(f"{name}.csv", rows, first)
+        points = by_label(desk.figures("table", f"{name}.csv"))
+        assert {one: (its["current"], its["base"]) for one, its in points.items()} == {
+            "Fares": (210, 213), "Cargo": (105, 105), "Total": (315, 318)
+        }, name  # fmt: skip
+    # Regions are a column of their own, with or without totals of each; of one statement they are its headings.
+    plain = [("North",), *ACTUAL, ("South",), *BUDGET]
+    summed = [*plain[:3], ("Total North", 150, 165), *plain[3:], ("Total South", 150, 168)]
+    for name, regions in (("plain", plain), ("summed", summed)):
+        desk.write(f"{name}.csv", regions, ("Line", "2025", "2026"))
+        found = by_label(desk.figures("table", f"{name}.csv", "--statement", "none"))
+        names = [f"{region} / {line}" for region in ("North", "South") for line in ("Fares", "Cargo")]
+        assert [*found] == [*names, "Total"] and found["Total"]["current"] == 333
+        found = by_label(desk.figures("table", f"{name}.csv", "--by", "section", "--statement", "none"))
+        assert (found["North"]["current"], found["South"]["current"]) == (165, 168)
+    desk.write("whole.csv", [*summed, ("Grand total", 300, 333)], ("Line", "2025", "2026"))
+    assert [point["label"] for point in desk.figures("table", "whole.csv")["points"]][:3] == [
+        "Fares (North)", "Cargo (North)", "Total North"
+    ]  # fmt: skip
+    # Two statements below one another are one, with two sides: 24720 + 23960 against 24000 + 24400.
+    actual = [("Revenue", 41200, 39850), ("Cost of sales", 16480, 15890), ("Gross margin", 24720, 23960)]
+    budget = [("Revenue", 40000, 40500), ("Cost of sales", 16000, 16100), ("Gross margin", 24000, 24400)]
+    desk.write("two.csv", [("Actual",), *actual, ("Budget",), *budget], MONTHS)
+    margin = by_label(desk.figures("table", "two.csv"))["Gross margin"]
+    assert (margin["current"], margin["base"], margin["kind"]) == (48680, 48400, "total")
+    # The months of two years would be taken for those of one.
+    desk.write("years.csv", [("Line", "Jan", "Feb"), *ACTUAL, ("2026",), ("Line", "Jan", "Feb"), *BUDGET], ("2025",))
+    said = desk.refused("table", "years.csv")
+    assert "the rows of '2026' stand under the same headings as those of '2025'" in said and "--cells A2:C4" in said
+
+
+def test_exports_of_a_month_each_are_of_the_months_in_their_names(desk: Desk) -> None:
+    for month, size in (("2025-02", 90), ("2026-01", 100), ("2026-02", 120)):
+        desk.write(f"trial_{month}.csv", [("North", size), ("South", 2 * size)], ("Route", "Net"))
+    words = ("table", "glob:trial_*.csv", "--by", "Route", "--for", "2026-02", "--versus", "year-ago")
+    assert {name: (one["current"], one["base"]) for name, one in by_label(desk.figures(*words)).items()} == {
+        "North": (120, 90), "South": (240, 180), "Total": (360, 270)
+    }  # fmt: skip
+    assert "each file's rows are of the date in its name, 2025-02 … 2026-02" in desk.run(*words).err
+    # Dates within the files go before those of their names.
+    desk.write("dated_2026-01.csv", [("2026-03-05", 1)], ("Day", "Net"))
+    desk.write("dated_2026-02.csv", [("2026-04-05", 2)], ("Day", "Net"))
+    points = by_label(desk.figures("table", "glob:dated_*.csv", "--every", "month", "--for", "2026-03/2026-04"))
+    assert [one["current"] for one in points.values()] == [1, 2, 3]

@@ -127,7 +127,7 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     points = comparison.panel_totals if comparison.every else comparison.points
     amounts = {point.category or "": point.current or point.base or ZERO for point in points}
     if settings.total_as is None:
-        check_counts(book.name, book.first.roles.by[0], list(amounts))
+        check_names(book.name, book.first.roles.by[0], list(amounts))
     income, costs = income_and_costs(list(amounts))
     if (not income or not costs) and all(amount >= 0 for amount in amounts.values()):
         amounts = _by_kind(book, comparison)
@@ -147,8 +147,9 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
         )
 
 
-def check_counts(source: str, column: str, names: Sequence[str]) -> None:
-    """Raises Mistake where counts or rates, as names of a column say it, would be added up with amounts."""
+def check_names(source: str, column: str, names: Sequence[str]) -> None:
+    """Raises Mistake where names of a column say that its amounts do not add up: counts or rates, or several sides."""
+    _check_sides(source, column, names)
     others = counts_or_rates(names)
     if not others or len(others) == len(names):
         return
@@ -159,6 +160,27 @@ def check_counts(source: str, column: str, names: Sequence[str]) -> None:
         f"Leave {them} out with {setting('where', f'{column}!=' + ','.join(others))}; "
         f"{setting('total_as', 'sum')} adds up all the same.",
     )
+
+
+def _check_sides(source: str, column: str, names: Sequence[str]) -> None:
+    """Raises Mistake where the actual and the budget of one name are two names: 'Fares actual', 'Fares budget'."""
+    said = [(name, parted(name)) for name in names]
+    found: dict[str, dict[str, str]] = {}
+    for name, its in said:
+        if its.scenario and its.rest and not its.period:
+            found.setdefault(its.rest.casefold(), {}).setdefault(its.scenario.casefold(), name)
+    sides = next((list(one.values()) for one in found.values() if len(one) > 1), None)
+    # What a list opens with and closes at is alike but for its side.
+    if sides is not None and {names[0], names[-1]} != set(sides):
+        first = next(its.scenario for name, its in said if name == sides[0])
+        pattern = (
+            f"{column}~*{first}" if sides[0].casefold().endswith(str(first).casefold()) else f"{column}~{first}*"
+        )
+        raise Mistake(
+            f"{source}: '{sides[0]}' and '{sides[1]}' are sides of one amount by name, and would be added up",
+            f"Keep those of one with {setting('where', pattern)}, or write the side into a column of its own; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
+        )
 
 
 def _check_measures(source: Source) -> None:

@@ -19,6 +19,7 @@ from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.source_file import Wanted
 from marvex.sources.roles import ColumnsAsked
+from marvex.sources.years_said import asked_year
 
 if TYPE_CHECKING:
     from marvex.sources.engine.spreading import Spread
@@ -62,6 +63,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
             ),
             keep_totals=said("totals") == "keep" or settings.is_of_list,
             numbers=numbers,
+            year=asked_year(said("year")),
             table=said("table"),
             query=said("query"),
         ),
@@ -132,6 +134,7 @@ def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
         base=settings.base,
         by=by,
         headings_are=one("headings_are"),
+        year=asked_year(one("year")),
         needs_amounts=request.total_as.needs_amounts,
         per=settings.per or settings.volume,
         along_time=asks_for_time(settings),

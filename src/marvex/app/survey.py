@@ -32,6 +32,7 @@ _WAYS = (
     "scenario",
     "numbers",
     "dates",
+    "year",
     "sheet",
     "cells",
     "bad_cells",

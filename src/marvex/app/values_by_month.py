@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from marvex.app.checks import check_counts
+from marvex.app.checks import check_names
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.evidence import TableLine
@@ -39,7 +39,7 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
             if not is_kept:
                 raise counted_with(column.source.name, column.name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
         if is_sum:
-            check_counts(column.source.name, column.name, list(column.amounts))
+            check_names(column.source.name, column.name, list(column.amounts))
             _check_running(column)
     return tuple(found)
 

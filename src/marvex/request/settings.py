@@ -141,6 +141,9 @@ class Settings:
     dates: tuple[str, ...] = of_source(
         READING, "how dates are written, where it is not worked out", "auto|dmy|mdy|ymd"
     )
+    year: tuple[str, ...] = of_source(
+        READING, "the year of months that say none; of two, 2025/26, the first listed month begins the first", "YEAR"
+    )
     bad_cells: tuple[str, ...] = of_source(READING, "what an unreadable cell does; default: stop", "stop|blank")
 
     for_: tuple[str, ...] = option(

@@ -217,7 +217,13 @@ def month_alone(text: str) -> int | None:
 
 
 def read_days(
-    texts: Iterable[str], order: str, column: str, *, serials: bool = False, calendar: Calendar = CIVIL
+    texts: Iterable[str],
+    order: str,
+    column: str,
+    *,
+    serials: bool = False,
+    calendar: Calendar = CIVIL,
+    year: str | None = None,
 ) -> dict[str, Written | None]:
     """What each text of a column stands for; None where one is no date.
 
@@ -226,13 +232,14 @@ def read_days(
     order : `auto`, `dmy`, `mdy` or `ymd`.
     column : what to call the column in a question.
     serials : whether bare numbers are a spreadsheet's day numbers, as the heading may say.
+    year : that of periods that say none; of two, those of a reporting year.
 
     Raises Mistake where day-month and month-day serve equally.
     """
     found: dict[str, Written | None] = {}
     numeric = []
     for text in texts:
-        found[text] = written(text, calendar)
+        found[text] = written(text, calendar) or (_in_said_year(text, year, calendar) if year else None)
         if found[text] is None and serials:
             found[text] = _serial(text)
         if found[text] is None and _NUMBERS.fullmatch(_bare(text)):
@@ -244,6 +251,14 @@ def read_days(
         day = _in_order(text, chosen)
         found[text] = Written(day, Grain.DAY) if day else None
     return found
+
+
+def _in_said_year(text: str, year: str, calendar: Calendar) -> Written | None:
+    """The period of a year that it does not say itself: a month or a quarter."""
+    if "/" not in year:
+        return written(f"{text} {year}", calendar) if period_alone(text) else None
+    month = month_alone(text)
+    return _in_year(year, "m", str(month), calendar) if month else None
 
 
 def nested(days: Mapping[str, Written]) -> tuple[str, str] | None:

@@ -23,6 +23,7 @@ from marvex.sources.wide import (
     check_one_budget,
     wide_columns,
 )
+from marvex.sources.years_said import with_year
 
 AMOUNT_NAMES = (
     *("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance", "revenue", "sales"),
@@ -44,6 +45,7 @@ class ColumnsAsked:
     then_by : the columns of the parts of each category, one level down.
     are_lines : `by` is of the lines of a statement, in which categories among the headings are added up.
     fields : what the call names `by`, `then_by` and `per` with.
+    year : that of months that say none.
     worked_out : the amounts that are worked out of several columns.
     """
 
@@ -54,6 +56,7 @@ class ColumnsAsked:
     base: str | None = None
     by: tuple[str, ...] = ()
     headings_are: str | None = None
+    year: str | None = None
     needs_amounts: bool = True
     per: str | None = None
     along_time: bool = False
@@ -136,7 +139,7 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     amounts = tuple(replace(one, scenario=one.scenario or without) if one.period else one for one in amounts)
     free = [column for column in free if column.name not in {one.name for one in amounts}]
     if date is None and not any(one.period for one in amounts):
-        date = _date(free, source)
+        date = _date(free, source, has_year=asked.year is not None)
     if scenario is None and not any(one.scenario for one in amounts):
         scenario = _scenario([column for column in free if column.name != date])
     if any(one.category for one in amounts) and headings not in by and not asked.are_lines:
@@ -158,13 +161,16 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
         inner=len(asked.then_by),
     )
     is_wide = any(one.period for one in amounts)
+    if asked.year and not roles.has_dates:
+        raise Mistake(f"{source} has no months, in its headings or in a column", f"Leave {setting('year')} out.")
     if len(by) > len(then_by) or (roles.has_dates and (asked.along_time or not is_wide)):
         return roles
     free = [column for column in free if column.name not in (date, scenario, *then_by)]
     if is_wide and not any(column.is_text or column.is_code for column in free):
         return roles  # one line by itself, along time
-    label = _label(free, source)
-    return replace(roles, by=(label, *then_by), each_row=not roles.has_scenarios or roles.sides_are_columns)
+    labels, is_list = _labels(free, _label(free, source))
+    each_row = is_list and (not roles.has_scenarios or roles.sides_are_columns)
+    return replace(roles, by=(*labels, *then_by), each_row=each_row)
 
 
 def _check_parts(then_by: Sequence[str], field: str, roles: Mapping[str | None, str]) -> None:
@@ -225,19 +231,22 @@ def _amount_columns(
         return tuple(AmountColumn(name=name, scenario=name) for name in found)
     chosen = [found_column(one, names, source, "amount") for one in asked.amounts]
     figures = [column.name for column in free if column.is_figures and not column.is_code]
+    names = [column.name for column in free]
+    texts = dict(zip(names, with_year(names, asked.year, source) if asked.year else names, strict=True))
     if asked.headings_are == "period":
-        return by_period(chosen or [one for one in figures if split(one)[0]], source)
+        return by_period({one: texts[one] for one in chosen or figures if chosen or split(texts[one])[0]}, source)
     if asked.headings_are == "scenario":
         return tuple(AmountColumn(name=name, scenario=name) for name in chosen or figures)
     if asked.headings_are is not None:
-        wide = [one for one in wide_columns(chosen or figures) if one.category]
+        wide = [one for one in wide_columns({one: texts[one] for one in chosen or figures}) if one.category]
         return tuple(wide) or tuple(AmountColumn(name=name, category=name) for name in chosen or figures)
     if len(chosen) == 1:
         return (AmountColumn(name=chosen[0]),)
     # A heading that says a month or a scenario says amounts too, though cells be blank or unreadable.
-    said = [one.name for one in free if (one.figures or not one.filled) and split(one.name) != (None, None)]
+    said = [one.name for one in free if (one.figures or not one.filled) and split(texts[one.name]) != (None, None)]
     in_order = [column.name for column in free if column.name in {*figures, *said}]
-    wide = [one for one in wide_columns(chosen or in_order) if not (has_date and one.period)]
+    of_all = wide_columns({one: texts[one] for one in chosen or in_order})
+    wide = [one for one in of_all if not (has_date and one.period)]
     if len(wide) > 1:
         check_months_said(wide, source)
         check_one_budget(wide, [one.name for one in free if one.is_figures] if not chosen else [], source)
@@ -259,8 +268,8 @@ def _check_once(amounts: Sequence[AmountColumn], free: Sequence[Column], asked: 
             )
 
 
-def _date(columns: Sequence[Column], source: str) -> str | None:
-    candidates = [column.name for column in columns if column.is_dates]
+def _date(columns: Sequence[Column], source: str, *, has_year: bool) -> str | None:
+    candidates = [column.name for column in columns if column.is_dates or (has_year and column.is_undated)]
     return _the_one(candidates, DATE_NAMES[:1], "the date", "date", source) if candidates else None
 
 
@@ -274,7 +283,7 @@ def _amount(columns: Sequence[Column], source: str) -> str:
     if len(months) > 1:
         raise Mistake(
             f"{source}: the months {months[0]} … {months[-1]} have no year",
-            "Write the year in the headings, as in Jan 2026, or once above them.",
+            f"Say which: {setting('year', '2026')}, or {setting('year', '2025/26')} where they run over two.",
         )
     if not candidates:
         raise Mistake(f"no column of {source} holds figures", f"Name the column of amounts with {setting('amount')}.")
@@ -304,7 +313,7 @@ def _scenario(columns: Sequence[Column]) -> str | None:
     return all_known[0].name if len(all_known) == 1 else None
 
 
-def _label(columns: Sequence[Column], source: str) -> str:
+def _label(columns: Sequence[Column], source: str) -> Column:
     """The column that tells the rows apart best: of the texts, the first with the most different ones."""
     texts = [column for column in columns if column.is_text] or [column for column in columns if column.is_code]
     if not texts:
@@ -312,7 +321,24 @@ def _label(columns: Sequence[Column], source: str) -> str:
             f"{source} has neither dates nor names to compare by",
             f"Name a column of categories with {setting('by')}.",
         )
-    return max(texts, key=lambda column: column.distinct).name
+    return max(texts, key=lambda column: column.distinct)
+
+
+def _labels(columns: Sequence[Column], label: Column) -> tuple[tuple[str, ...], bool]:
+    """The columns that name the rows together, in their order, and whether each row is a line of a list.
+
+    It is the label alone, unless its names come again and others tell the rows apart. Rows that all names together do
+    not tell apart are facts, to be added up by the label.
+    """
+    needed, told = {label.name}, label.distinct
+    others = [one for one in columns if one.is_text and one is not label and one.filled == label.filled]
+    for one in sorted(others, key=lambda one: -one.distinct):
+        if told < label.filled and one.distinct > 1:
+            needed.add(one.name)
+            told *= one.distinct
+    if told < label.filled:
+        return (label.name,), len(needed) == 1
+    return tuple(one.name for one in columns if one.name in needed), len(needed) == 1
 
 
 def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: str, source: str) -> str:

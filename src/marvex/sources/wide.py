@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from marvex.core.compare.scenarios import ACTUAL_NAMES
@@ -65,14 +65,18 @@ def check_one_budget(wide: Sequence[AmountColumn], names: Sequence[str], source:
             )
 
 
-def wide_columns(names: Sequence[str]) -> list[AmountColumn]:
+def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
     """The columns whose headings say a period or a scenario, where at least two do.
+
+    Parameters
+    ----------
+    names : each heading, and what it says once its year is known.
 
     All say nothing else, or the same beside it ('Sales 2024', 'Sales 2025'); or the same periods and scenarios of
     several categories ('North Budget', 'North Actual', 'South Budget', 'South Actual'). What runs to date beside
     a month holds it, and is no category ('Month Budget', 'Month Actual', 'YTD Budget', 'YTD Actual').
     """
-    said = [(name, parted(name)) for name in names]
+    said = [(name, parted(text)) for name, text in names.items()]
     plain = [(name, one) for name, one in said if one.is_said and not one.rest]
     by_period = [(name, one) for name, one in plain if one.period]
     if len(by_period) > 1:
@@ -99,10 +103,10 @@ def _amount_column(name: str, said: Parted) -> AmountColumn:
     return AmountColumn(name=name, period=said.period, scenario=said.scenario)
 
 
-def by_period(names: Sequence[str], source: str) -> tuple[AmountColumn, ...]:
+def by_period(names: Mapping[str, str], source: str) -> tuple[AmountColumn, ...]:
     found = []
-    for name in names:
-        period, scenario = split(name)
+    for name, text in names.items():
+        period, scenario = split(text)
         if period is None:
             raise Mistake(
                 f"{source}: the heading '{name}' is no period",

@@ -13,6 +13,7 @@ from enum import Enum
 from itertools import pairwise, takewhile
 
 from marvex.core.structure.evidence import TableFigures, TableLine
+from marvex.core.structure.outline import outline_of, two_below
 from marvex.core.structure.quotients import RatioFound, could_be_ratio, ratio_of
 from marvex.core.structure.sums import Open, Shape, SumFound, above, sums_of
 from marvex.core.structure.total_names import Naming, is_opening_name, is_plain_total, is_strong_result
@@ -37,6 +38,7 @@ class Doubt(Enum):
 
     SIGNS = "more than one choice of signs"
     LEFT_OUT = "adds up without one line only"
+    GROUP = "the sum of the two lines below it"
     SEVERAL = "more than one reading"
     UNPROVEN = "the name of a total that nothing proves"
 
@@ -132,6 +134,26 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
         loose_ratios=loose,
     )
     return _with_doubts(structure, figures, readings, summed)
+
+
+def outlined(lines: Sequence[TableLine]) -> Structure | None:
+    """The groups of an outline as totals of what is below them, which is set in; None of a table that is none."""
+    figures = TableFigures(lines)
+    outline = outline_of(figures)
+    if outline is None:
+        return None
+    sums = []
+    for line, members in sorted(outline.members.items()):
+        parts = tuple((place, 1) for place in members)
+        fit = figures.fit(line, parts)
+        if fit is not None:
+            sums.append(
+                SumFound(
+                    line=line, parts=parts, shape=Shape.PLUS, taken_from=None, is_natural=True, fit=fit, bits=fit.bits
+                )
+            )
+    set_in = tuple(replace(line, indent=level) for line, level in zip(lines, outline.levels, strict=True))
+    return Structure(lines=set_in, sums=tuple(sums))
 
 
 def _readings(figures: TableFigures, places: Sequence[int], *, only_named: bool) -> list[_Reading]:
@@ -252,7 +274,11 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
     if not figures.lines[one.line].naming.is_total:
         lines = figures.lines
         is_set_in = all(lines[place].indent > lines[one.line].indent for place, _ in one.parts)
-        least = _UNNAMED_LEAST if is_set_in else max(_UNNAMED_LEAST, _UNNAMED - _UNNAMED_LESS_EACH * proven)
+        if is_set_in and one.shape is Shape.PLUS and not one.fit.off:
+            return True  # that they are set in below it says as much as a name
+        if len(one.parts) == 1:
+            return False
+        least = max(_UNNAMED_LEAST, _UNNAMED - _UNNAMED_LESS_EACH * proven)
         if figures.lines[one.line].naming is Naming.GROUP and one.is_natural and len(one.parts) > 2:
             return one.shape is Shape.PLUS and one.bits >= (_UNNAMED if one.fit.off else _UNNAMED_LEAST)
         is_plain = one.shape is Shape.PLUS and not one.fit.off
@@ -267,6 +293,8 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
     if one.fit.off:
         return one.bits >= (_TOLERATED_ALONE if len(figures.told(one.line)) == 1 else _TOLERATED)
     is_within = one.line + 1 < len(figures.lines)
+    is_headed = is_within and figures.lines[min(place for place, _ in one.parts)].heads_block
+    is_lone = is_lone and not is_headed  # 'Total North' below the heading 'North' is hardly a customer
     return one.bits >= (_NATURAL_LONE if is_lone and is_within else _NATURAL)
 
 
@@ -302,7 +330,17 @@ def _with_doubts(
         if asked is not None:
             return replace(structure, asked=asked)
         unproven.append(place)
-    return replace(structure, unproven=tuple(unproven))
+    asked = _lone_group(structure, figures, places)
+    return replace(structure, unproven=tuple(unproven)) if asked is None else replace(structure, asked=asked)
+
+
+def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
+    """What to ask about a line that is the sum of the two below it; None where a proven total counts all three."""
+    wholes = [(one.line, {one.line, *(place for place, _ in one.parts)}) for one in structure.sums]
+    for group in two_below(figures, places):
+        if not any(line == group[0] or lines.issuperset(group) for line, lines in wholes):
+            return Asked(line=group[0], doubt=Doubt.GROUP, nearest=tuple((place, 1) for place in group[1:]))
+    return None
 
 
 def _unproven(

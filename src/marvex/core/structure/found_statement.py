@@ -20,7 +20,7 @@ def is_statement(structure: Structure) -> bool:
     A table with one plain total is none, and no list that leads from an opening to a closing.
     """
     lines, sums = structure.lines, [one for one in structure.sums if one.shape is not Shape.MEMO]
-    if not sums or leads_from_opening(lines):
+    if not sums or leads_from_opening(lines) or _are_groups(structure):
         return False
     return (
         bool(structure.ratios)
@@ -29,6 +29,16 @@ def is_statement(structure: Structure) -> bool:
         or any(lines[one.line].naming is Naming.RESULT for one in sums)
         or any(_balance(lines, one, other) for one, other in combinations(sums, 2))
     )
+
+
+def _are_groups(structure: Structure) -> bool:
+    """Whether all that was found are groups above their members, several of them, and nothing that they come to."""
+    heads = {
+        one.line for one in structure.sums if one.shape is Shape.PLUS and one.line < min(p for p, _ in one.parts)
+    }
+    parts = {place for one in structure.sums for place, _ in one.parts}
+    named = any(structure.lines[place].naming.is_total for place in heads)
+    return len(heads) == len(structure.sums) and len(heads - parts) > 1 and not named and not structure.ratios
 
 
 def _balance(lines: Sequence[TableLine], one: SumFound, other: SumFound) -> bool:

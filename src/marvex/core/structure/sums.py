@@ -286,16 +286,16 @@ def _signs_of(mask: int, count: int) -> tuple[int, ...]:
 def above(figures: TableFigures, stack: Open) -> Iterator[SumFound]:
     """The open lines that are the sum of all open lines below them: totals that stand above their parts."""
     places = stack.places
-    if len(places) < 3:
+    if len(places) < 2:
         return
     lines, as_one = figures.lines, figures.as_one(tuple(range(figures.width)))
     below, least = as_one[places[-1]], lines[places[-1]].indent
     for at in range(len(places) - 2, max(-1, len(places) - ABOVE_LOOKED_AT), -1):
         head, sum_below, indent_below = places[at], below, least
         below, least = below + as_one[head], min(least, lines[head].indent)
-        if head in stack.totals or not figures.told(head) or at == len(places) - 2:
-            continue
         is_deeper = indent_below > lines[head].indent
+        if head in stack.totals or not any(figures.filled[head]) or (at == len(places) - 2 and not is_deeper):
+            continue
         is_natural = is_deeper or lines[head].naming is Naming.TOTAL
         is_exact = sum_below == as_one[head]
         if (lines[head].naming is Naming.RESULT and not is_deeper) or not (is_exact or is_natural):

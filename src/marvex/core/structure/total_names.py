@@ -144,6 +144,11 @@ def speaks_of_variance(heading: str) -> bool:
     return re.search(_VARIANCE, heading, re.IGNORECASE) is not None
 
 
+def speaks_of_side(label: str) -> bool:
+    """Whether a label names a scenario: 'North actual'."""
+    return not {*ACTUAL_WORDS, *PLANNED_WORDS}.isdisjoint(label.casefold().split())
+
+
 def namings(labels: Sequence[str]) -> list[Naming]:
     """What each of a list's names says; the last is a closing where the first is its opening, and none between alike.
 

@@ -35,7 +35,7 @@ from marvex.sources.engine.source import Source
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.source_units import currency_of, power_of, units_in
 from marvex.sources.engine.typed_columns import Typed, with_decimals
-from marvex.sources.engine.written_dates import create_days
+from marvex.sources.engine.written_dates import create_days, told_of_two_years
 from marvex.sources.expression import adds_columns, parse_expression
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.where import parse_filters
@@ -256,6 +256,7 @@ class _Reader:
             facts, self.columns, self.asked, self.engine, self.name
         )
         self.cautions += cautions
+        self.said += told_of_two_years(self.roles.amounts, self.asked.calendar)
         self.engine.run(facts.create(), self.name)
         if self.roles.has_dates:
             self._check_dates(facts)

@@ -7,14 +7,16 @@ from datetime import date
 from itertools import pairwise
 
 from marvex.core.errors import Mistake, setting
-from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Grain
+from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.sources.columns import Column
-from marvex.sources.dates import Written, is_of_reporting_year, nested, read_days
+from marvex.sources.dates import Written, is_of_reporting_year, nested, read_days, written
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source_asked import AskedOfSource
+from marvex.sources.wide import AmountColumn
+from marvex.sources.years_said import runs_on
 
 _YEARS_APART = 5
 
@@ -33,8 +35,16 @@ def create_days(
     place = f"{name}, column {facts.roles.date}" if column else f"{name}, headings"
     says_date = column is not None and column.says_date
     cautions: tuple[str, ...] = ()
-    days = read_days(texts, asked.dates, place, serials=says_date, calendar=asked.calendar)
+    year = _checked_year(asked, column, place)
+    days = read_days(texts, asked.dates, place, serials=says_date, calendar=asked.calendar, year=year)
+    in_order = [(one.name, its) for one in facts.roles.amounts if one.period and (its := days.get(one.period))]
     if asked.calendar == CIVIL and (text := min(filter(is_of_reporting_year, texts), default="")):
+        if runs_on([its.first.month for _, its in in_order]):
+            (start, its), (end, _) = in_order[0], in_order[-1]
+            raise Mistake(
+                f"{place}: {start} … {end} run past December, and are of no year from January on",
+                f"Say in which month it begins: {_begins(its.first)}.",
+            )
         cautions += (
             f"{name}: '{text}' is read as of a year from January on; {setting('year_starts')} says otherwise",
         )
@@ -64,6 +74,36 @@ def create_days(
     table = "SELECT unnest(?::VARCHAR[]) AS date_text, unnest(?::DATE[]) AS day"
     engine.run(Query(f"CREATE TEMP TABLE {facts.days} AS {table}", (texts, firsts)), name)
     return _finest(days.values()), by_scenario, cautions
+
+
+def _checked_year(asked: AskedOfSource, column: Column | None, place: str) -> str | None:
+    """The year that a call says; raises Mistake where dates say theirs, or its first month has to be said too."""
+    year = asked.wanted.year
+    if year and column is not None and not column.is_undated:
+        raise Mistake(f"{place}: its dates say their years", f"Leave {setting('year', year)} out.")
+    if year and "/" in year and asked.calendar == CIVIL and column is not None:
+        raise Mistake(
+            f"{place}: {setting('year', year)} is a year that does not begin in January",
+            f"Say in which month it does: {setting('year_starts', 'april')}.",
+        )
+    return year
+
+
+def _begins(day: date) -> str:
+    return setting("year_starts", f"{day:%B}".lower())
+
+
+def told_of_two_years(amounts: Sequence[AmountColumn], calendar: Calendar) -> tuple[str, ...]:
+    """That the twelve months of a sheet are of two years, and what makes them one."""
+    said = {
+        its.first: one.period
+        for one in amounts
+        if one.period and (its := written(one.period)) and its.grain is Grain.MONTH
+    }
+    days = list(said)
+    if calendar != CIVIL or len(days) != 12 or not runs_on([one.month for one in days]) or days != sorted(days):
+        return ()
+    return (f"{said[days[0]]} … {said[days[-1]]} are of two years: {_begins(days[0])} makes them one",)
 
 
 def _finest(days: Iterable[Written | None]) -> Grain | None:

@@ -15,6 +15,8 @@ from pathlib import Path
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.total_names import is_total_name
+from marvex.sources.readers.file_dates import HEADING as FILE_DATES
+from marvex.sources.readers.file_dates import dates_of_files
 from marvex.sources.readers.grid import Grid, Sheet, grid_of
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, WORKBOOKS, kind_of
 from marvex.sources.readers.layout import (
@@ -92,12 +94,18 @@ class Files:
                 f"{first.name} is a statement with its totals, and several cannot be one table",
                 f"Read them one by one, or say {setting('statement', 'none')}.",
             )
+        said = tuple(dict.fromkeys(text for part in parts for text in part.said))
+        layout, dates = first.layout, dates_of_files([one.name for one in parts], first.path, first.layout)
+        if layout is not None and dates is not None:
+            parts = [replace(part, period=text) for part, text in zip(parts, dates, strict=True)]
+            layout = replace(layout, headings=(*layout.headings, FILE_DATES))
+            said += (f"each file's rows are of the {FILE_DATES} in its name, {dates[0]} … {dates[-1]}",)
         return SourceFile(
             name=name,
             path=first.path,
-            layout=first.layout,
+            layout=layout,
             is_numbered=True,
-            said=tuple(dict.fromkeys(text for part in parts for text in part.said)),
+            said=said,
             cautions=(*(f"{part.name}: {text}" for part in parts for text in part.cautions), *shared),
             titles=first.titles,
             is_hive=wanted.source.startswith(HIVE),
@@ -197,7 +205,13 @@ class Files:
             plain = _written_tidy(name, title, heads, numbered, folder, grid.letters)
             return replace(plain, cautions=cautions, shown_in=sheet.shown_in)
         table = tidy(
-            grid, name, wanted.wishes, keep_totals=wanted.keep_totals, is_text=is_text, numbers=wanted.numbers
+            grid,
+            name,
+            wanted.wishes,
+            keep_totals=wanted.keep_totals,
+            is_text=is_text,
+            numbers=wanted.numbers,
+            year=wanted.year,
         )
         numbered = ((line.number, line.cells) for line in table.lines)
         written = _written_tidy(name, title, table.headings, numbered, self.spare_folder(), table.letters)

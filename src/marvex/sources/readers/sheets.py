@@ -12,6 +12,7 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import BINARY_DIGITS
+from marvex.sources.headings import parted
 from marvex.sources.readers.bounds import check_workbook
 from marvex.sources.readers.grid import Sheet, letter_of
 from marvex.sources.readers.in_time import in_time
@@ -113,7 +114,14 @@ def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None) -> str:
     serving = filled if len(filled) == 1 else [title for title in filled if _is_table(rows[title][:LOOKED_AT])]
     if len(serving) > 1:
         several = listed(f"'{one}'" for one in serving)
-        raise Mistake(f"{name}: the sheets {several} could each serve", f"Say which: {setting('sheet', serving[0])}.")
+        sides = {scenario.casefold(): one for one in serving if (scenario := parted(one).scenario)}
+        both = [f"{side}={name}" for side in sides]
+        both += [setting("sheet", f"{side}={title}") for side, title in sides.items()]
+        raise Mistake(
+            f"{name}: the sheets {several} could each serve",
+            f"Say which: {setting('sheet', serving[0])}"
+            + (f"; or set them against one another: {' '.join(both)}." if len(sides) > 1 else "."),
+        )
     if not serving:
         raise Mistake(f"{name} has no sheet with a table of figures", f"Name one with {setting('sheet')}.")
     return serving[0]

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from marvex.sources.quoting import quoted_name, quoted_path, quoted_text
+from marvex.sources.readers.file_dates import HEADING as FILE_DATES
 from marvex.sources.readers.sheet_table import FoundTable, Wishes
 from marvex.sources.readers.store import Store
 
@@ -32,6 +33,7 @@ class Wanted:
     wishes: Wishes = field(default_factory=Wishes)  # of the structure of a sheet
     keep_totals: bool = False
     numbers: str = "auto"
+    year: str | None = None  # of months that say none
     table: str | None = None  # of a database
     query: str | None = None
 
@@ -58,6 +60,7 @@ class SourceFile:
     both_kinds: tuple[str, str] | None = None  # sections of income and of costs that are both positive
     shown_in: Mapping[str, int | None] = field(default_factory=dict)  # by letter, as `sheet_of` gives it
     parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
+    period: str | None = None  # of all its rows, where its name says it
     is_hive: bool = False  # the names of its folders say more of each part, year=2026
     store: Store | None = None  # the table of a database or a cluster that it is, and no file
 
@@ -149,4 +152,6 @@ class SourceFile:
         part, column = self.parts[place], quoted_name(ROW_COLUMN)
         number = f"CAST({column} AS BIGINT)" if part.is_numbered else "row_number() OVER ()"
         others = f"* EXCLUDE ({column})" if part.is_numbered else "*"
+        if part.period is not None:
+            others += f", {quoted_text(part.period)} AS {quoted_name(FILE_DATES)}"
         return f"SELECT {others}, {place * OF_A_PART} + {number} AS {column} FROM {part.relation()}"

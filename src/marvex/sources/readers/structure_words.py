@@ -20,19 +20,19 @@ def said_of(
     table: SheetTable, lines: Sequence[SheetLine], structure: Structure, out: set[int], *, is_statement: bool
 ) -> tuple[tuple[str, ...], tuple[str, ...]]:
     """What is said of the rows left out, and what has to be a caution."""
-    said, cautions, rounded = [], [], list[str]()
+    said, cautions, rounded, sums = [], [], list[str](), {}
     for one in structure.sums:
         place, names = lines[one.line], [line.label for line in lines]
         if one.line in out and not is_statement:
             if one.shape is Shape.PLUS:
                 first, last = (lines[one.parts[end][0]].numbers[0] for end in (0, -1))
-                of = f"the sum of rows {first}–{last}"
+                sums[place.numbers[0]] = (place.label, first, last)
             else:
-                of = spoken(names, one.parts)
-            said.append(f"row {place.numbers[0]} '{place.label}' is {of} and was left out")
+                said.append(f"row {place.numbers[0]} '{place.label}' is {spoken(names, one.parts)} and was left out")
         if one.fit.off:
             cells = listed((_cell(table, place, column) for column, _ in one.fit.off), 4)
             rounded.append(f"{cells} '{place.label}' (by {plainly(max(abs(off) for _, off in one.fit.off))})")
+    said += said_of_sums(sums)
     if rounded:
         cautions.append(
             f"{listed(rounded, 6)} {'is' if len(rounded) == 1 else 'are'} not just the sum of their parts, which is "
@@ -51,15 +51,17 @@ def said_of(
     return tuple(said), tuple(cautions)
 
 
-def said_of_groups(groups: Mapping[int, tuple[str, int, int]]) -> tuple[str, ...]:
-    """What is said of the totals of groups that were left out: each with the rows that it is of, where they are few."""
-    if len(groups) <= _TOTALS_NAMED:
+def said_of_sums(sums: Mapping[int, tuple[str, int, int]]) -> tuple[str, ...]:
+    """What is said of the sums that were left out: each with the rows that it is of, where they are few."""
+    if len(sums) <= _TOTALS_NAMED:
         return tuple(
-            f"row {number} '{name}' is the sum of rows {first}–{last} and was left out"
-            for number, (name, first, last) in groups.items()
+            f"row {number} '{name}' is the sum of {f'rows {first}–{last}' if first != last else f'row {first}'} "
+            "and was left out"
+            for number, (name, first, last) in sums.items()
         )
-    rows = listed((f"{number} '{name}'" for number, (name, *_) in groups.items()), _TOTALS_NAMED)
-    return (f"rows {rows} are the sums of rows above them and were left out",)
+    rows = listed((f"{number} '{name}'" for number, (name, *_) in sums.items()), _TOTALS_NAMED)
+    side = "below" if all(number < first for number, (_, first, _) in sums.items()) else "above"
+    return (f"rows {rows} are the sums of rows {side} them and were left out",)
 
 
 def _cell(table: SheetTable, line: SheetLine, column: int) -> str:
@@ -90,6 +92,11 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
             place, off = asked.off
             where = _heading(table, place)
             figure = line.line.figures[place] or Decimal(0)
+            if not off:
+                return Mistake(
+                    f"{at} has the name of a total, and {spoken(names, asked.nearest)} come to it, which may be chance",
+                    f"{ways}.",
+                )
             return Mistake(
                 f"{at} is {plainly(figure)}{where}, but {spoken(names, asked.nearest)} come to "
                 f"{plainly(figure - off)}: {plainly(abs(off))} {'more' if off > 0 else 'less'}",
@@ -97,6 +104,11 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
             )
         case Doubt.UNPROVEN:
             return Mistake(f"{at} has the name of a total, and no lines come to it", f"Mend the table; or {ways}.")
+        case Doubt.GROUP:
+            return Mistake(
+                f"{at} is the sum of {' and '.join(names[place] for place, _ in asked.nearest)} below it",
+                f"{ways}.".replace("leaves the row out", "leaves the row out, as their total", 1),
+            )
         case Doubt.LEFT_OUT:
             other = names[asked.left_out] if asked.left_out is not None else ""
             return Mistake(

@@ -8,7 +8,7 @@ from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.finder import Structure, found_structure
+from marvex.core.structure.finder import Structure, found_structure, outlined
 from marvex.core.structure.found_statement import is_signed, is_statement
 from marvex.core.structure.total_names import is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
@@ -18,7 +18,7 @@ from marvex.sources.readers.structure_words import (
     added_though_subtracted,
     question,
     said_of,
-    said_of_groups,
+    said_of_sums,
     unreadable,
 )
 from marvex.sources.readers.structured_columns import found_table
@@ -52,7 +52,7 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
     groups = {} if dated else group_totals(table, texts)
     if groups and not wishes.named & {name for name, *_ in groups.values()}:
         left = left_of_rows(_without_rows(whole, groups), texts, dated, wishes)
-        return replace(left, said=(*said_of_groups(groups), *left.said))
+        return replace(left, said=(*said_of_sums(groups), *left.said))
     label = _label_place(table, texts, dated, wishes)
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if label is None or lines is None:
@@ -60,6 +60,7 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
     structure = _structure(lines, are_dated=bool(dated))
     if structure is None:
         return Left(rows=tuple(whole.rows))
+    ungrouped, lines = lines, _grouped(lines, structure)
     if structure.asked is not None and lines[structure.asked.line].label not in wishes.named:
         raise (None if wishes.blanks else unreadable(table)) or question(table, lines, structure.asked, label)
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
@@ -70,7 +71,9 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
     found = found_table(table, lines, structure, label, wishes) if is_whole else None
     said, cautions = said_of(table, lines, structure, out - kept_by_name, is_statement=found is not None)
     gone = {number for place in out - kept_by_name for number in lines[place].numbers}
-    renamed = {number: one.label for one in lines for number in one.numbers} if found else {}
+    pairs = zip(ungrouped, lines, strict=True)
+    told = [one for before, one in pairs if found or one.label != before.label]
+    renamed = {number: one.label for one in told for number in one.numbers}
     rows = tuple(_renamed(row, label, renamed) for row in whole.rows if row.number not in gone)
     if wishes.is_plain and is_signed(structure):
         turned = sorted({place for one in structure.sums for place, sign in one.parts if sign < 0})
@@ -112,6 +115,8 @@ def _structure(lines: Sequence[SheetLine], *, are_dated: bool) -> Structure | No
     None of the rows of a ledger whose totals do not follow what they add up: those are looked for among its
     categories, once its rows are added up.
     """
+    if not are_dated and (outline := outlined([one.line for one in lines])) is not None:
+        return outline
     only_named = are_dated or len(lines) > ROWS_LOOKED_AT
     named = [place for place, one in enumerate(lines) if one.line.naming.is_total] if are_dated else []
     if len(named) > TOTALS_LOOKED_AT:
@@ -162,12 +167,10 @@ def _lines(table: SheetTable, label: int, texts: Sequence[int], dated: Collectio
     is_unique = len(set(names)) == len(table.rows)  # a total may be named in another column than its parts
     keys = [] if is_unique else _keys(table, label, texts)
     if is_unique or not keys:
-        if not is_unique and not has_names and _is_ledger(table, label):
-            return None
         named_as = namings(names)
         labels = _distinct(names, [table.sections.get(row.number, "") for row in table.rows])
         indents = _levels([row.indent for row in table.rows])
-        return [
+        lines = [
             SheetLine(
                 line=TableLine(
                     label=name,
@@ -182,6 +185,8 @@ def _lines(table: SheetTable, label: int, texts: Sequence[int], dated: Collectio
             )
             for row, name, shown, indent, named in zip(table.rows, names, labels, indents, named_as, strict=True)
         ]
+        is_plain = is_unique or has_names or not _is_ledger(table, label)
+        return lines if is_plain or outlined([one.line for one in lines]) else None
     return _pivoted(table, label, keys)
 
 
@@ -254,6 +259,25 @@ def _distinct(names: Sequence[str], sections: Sequence[str]) -> list[str]:
         seen[shown] += 1
         found.append(shown if seen[shown] == 1 else f"{shown} {seen[shown]}")
     return found
+
+
+def _grouped(lines: Sequence[SheetLine], structure: Structure) -> list[SheetLine]:
+    """The lines as the structure has them set in, those of one name told apart by the group that they are in."""
+    groups = {
+        place: lines[one.line].line.label
+        for one in structure.sums
+        if one.line < min(place for place, _ in one.parts)
+        for place, _ in one.parts
+    }
+    counted = Counter(one.line.label for one in lines)
+    labels = [
+        f"{one.line.label} ({groups[place]})" if counted[one.line.label] > 1 and place in groups else one.label
+        for place, one in enumerate(lines)
+    ]
+    return [
+        SheetLine(line=line, label=label, numbers=one.numbers)
+        for one, line, label in zip(lines, structure.lines, _distinct(labels, [""] * len(labels)), strict=True)
+    ]
 
 
 def _renamed(row: SheetRow, label: int, names: Mapping[int, str]) -> SheetRow:

@@ -25,18 +25,19 @@ from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.columns import is_code_name, says_date
 from marvex.sources.dates import month_alone, written
 from marvex.sources.headings import TO_DATE, parted, split
+from marvex.sources.readers.blocks import blocks_of, told_of, with_blocks
 from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, other_tables
-from marvex.sources.readers.sheet_table import FoundTable, SheetTable, Wishes
+from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
 from marvex.sources.readers.structured import kept_totals, left_of_rows, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
+from marvex.sources.years_said import is_year, with_year, year_said
 
 _ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
 _NOT_YET = {"tbc", "tbd", "tba", "#", "?", "x", "xx", "xxx", "open", "pending", "to follow", "…", "..."}
 _YEAR = re.compile(r"(?:19|20)\d\d")
-_YEAR_WITHIN = re.compile(r"\b((?:19|20)\d\d)\b")
 
 # The figures of each row by its number, in step with the columns of amounts; None where a cell has none.
 _Figures: TypeAlias = dict[int, list[Decimal | None]]
@@ -65,6 +66,7 @@ def tidy(
     keep_totals: bool = False,
     is_text: bool = False,
     numbers: str = "auto",
+    year: str | None = None,
 ) -> Tidy:
     """The table in a grid.
 
@@ -74,6 +76,7 @@ def tidy(
     wishes : what a call says of the lines.
     keep_totals : whether totals stay.
     numbers : how figures are written: `auto`, `point` or `comma`.
+    year : that of months that say none.
     is_text : a text file, in which a cell beyond the headings means that a row is shifted.
     """
     lines = [line for line in grid.lines if line.filled]
@@ -82,15 +85,25 @@ def tidy(
         raise Mistake(f"{name} has headings but no rows", "Give a file with rows of data.")
     start = _with_unreadable_lines(lines, start)
     heading_lines, above = _heading_lines(lines, start)
-    headings = _headings(heading_lines, above, len(grid.letters))
+    headings = _headings(heading_lines, above, len(grid.letters), year, name)
     data, said, sections = _data_lines(lines[start:], heading_lines)
     titles = tuple(cell for line in above for cell in line.cells if cell)
     if above and above[-1].number == heading_lines[0].number - 1 and above[-1].filled >= heading_lines[-1].filled > 1:
         text = listed([cell for cell in above[-1].cells if cell], 3)
         said.append(f"row {above[-1].number} ({text}) stands above the headings and was left out")
     if is_text:
-        _check_widths(data, heading_lines[-1], name)
-    table = _table(name, headings, grid.letters, data, numbers, sections)
+        _check_widths(data, heading_lines, name)
+    letters, first = tuple(grid.letters), _first_block(heading_lines, above, lines[start - 1])
+    if lines[start - 1].number > heading_lines[-1].number:
+        sections = {data[0].number: first, **sections}
+    blocks = blocks_of(data, sections, first, headings, letters, heading_lines[0].number, name)
+    if blocks is not None and headings[0] == first:
+        headings = ("line", *headings[1:])
+    if blocks is not None and not blocks.tells_lines_apart:
+        headings, letters, sided = with_blocks(blocks, headings, letters, data)
+        data = list(sided)
+        said.append(told_of(blocks))
+    table = _table(name, headings, letters, data, numbers, sections)
     check_one_table(table, heading_lines[0].number)
     data, of_groups = filled_down(headings, data, table.places)
     if of_groups:
@@ -98,14 +111,14 @@ def tidy(
         table = replace(table, rows=tuple(data))
     wishes = wishes or Wishes()
     if not keep_totals and (found := statement_of_columns(table, wishes)):
-        return Tidy(headings=headings, lines=tuple(data), letters=tuple(grid.letters), said=tuple(said), found=found)
+        return Tidy(headings=headings, lines=tuple(data), letters=letters, said=tuple(said), found=found)
     columns = left_of_columns(table, _kinds([headings[place] for place in table.places]), wishes.named)
     if not keep_totals:
         said += [text for _, text in columns]
         gone = {place for place, _ in columns}
         stay = [place for place in range(len(headings)) if place not in gone]
         headings = tuple(headings[place] for place in stay)
-        letters = tuple(grid.letters[place] for place in stay)
+        letters = tuple(letters[place] for place in stay)
         data = [SheetRow(line.number, tuple(line.cells[place] for place in stay), line.indent) for line in data]
         table = _table(name, headings, letters, data, numbers, sections)
     texts = [place for place in range(len(headings)) if place not in table.places]
@@ -115,22 +128,20 @@ def tidy(
         said += [f"row {at} '{line}' is a part of the line above it and was left out" for at, line in parts.items()]
         data = [line for line in data if line.number not in parts]
         table = replace(table, rows=tuple(data))
-    if keep_totals:
-        return Tidy(
-            headings=headings,
-            lines=tuple(data),
-            letters=tuple(grid.letters),
-            said=tuple(said),
-            kept_totals=kept_totals(_additive(table), texts, dated, wishes),
-            titles=titles,
-        )
-    left = left_of_rows(_additive(table), texts, dated, wishes)
+    kept = kept_totals(_additive(table), texts, dated, wishes) if keep_totals else ()
+    left = Left(rows=tuple(data)) if keep_totals else left_of_rows(_additive(table), texts, dated, wishes)
+    letters, rows = tuple(table.letters), left.rows
+    # Regions and the like are told apart once the totals of each are known.
+    if blocks is not None and blocks.tells_lines_apart and left.found is None:
+        headings, letters, rows = with_blocks(blocks, headings, letters, rows)
+        said.append(told_of(blocks))
     return Tidy(
         headings=headings,
-        lines=left.rows,
-        letters=tuple(table.letters),
+        lines=rows,
+        letters=letters,
+        kept_totals=kept,
         said=(*said, *left.said),
-        cautions=(*left.cautions, *other_tables(lines[start:], heading_lines, letters=grid.letters)),
+        cautions=(*left.cautions, *(() if blocks else other_tables(lines[start:], heading_lines, grid.letters))),
         found=left.found,
         titles=titles,
         both_kinds=both_kinds(table, lines[start - 1]) if left.found is None else None,
@@ -258,44 +269,54 @@ def _is_upper_heading(upper: SheetRow, lower: SheetRow) -> bool:
     return repeated or all(written(cell) or split(cell) != (None, None) or month_alone(cell) for cell in said)
 
 
-def _headings(heading_lines: Sequence[SheetRow], above: Sequence[SheetRow], width: int) -> tuple[str, ...]:
+def _headings(
+    heading_lines: Sequence[SheetRow], above: Sequence[SheetRow], width: int, year: str | None, name: str
+) -> tuple[str, ...]:
     """One text a column; an upper heading holds for the empty cells to its right, a year above for bare months."""
     if len(heading_lines) == 1:
         joined = list(heading_lines[0].cells)
     else:
         upper, lower = heading_lines
-        held, joined = "", []
+        held, tops = "", list[str]()
         for top, bottom in zip(upper.cells, lower.cells, strict=True):
             # An empty cell over a label column does not take the heading of the one before it.
             held = top or (held if bottom else "")
-            joined.append(f"{held} {bottom}".strip() if top or held else bottom)
-    year = _year_of(above)
+            tops.append(held)
+        below = list(lower.cells)
+        for said in dict.fromkeys(filter(is_year, tops)):
+            own = [place for place, top in enumerate(tops) if top == said]
+            its = with_year([below[place] for place in own], year_said([said]) or said, name)
+            for place, text in zip(own, its, strict=True):
+                tops[place], below[place] = "" if text != below[place] else said, text
+        joined = [f"{top} {bottom}".strip() for top, bottom in zip(tops, below, strict=True)]
+    year = year or year_said(cell for line in above for cell in line.cells)
     if year:
-        joined = [_with_year(text, year) for text in joined]
+        joined = with_year(joined, year, name)
     return distinct([text or f"column {place + 1}" for place, text in enumerate(joined[:width])])
 
 
-def _check_widths(data: Sequence[SheetRow], headings: SheetRow, name: str) -> None:
-    ends = [max((place for place, cell in enumerate(line.cells, 1) if cell), default=0) for line in (headings, *data)]
-    for line, end in zip(data, ends[1:], strict=True):
-        if end > ends[0]:
+def _end(line: SheetRow) -> int:
+    """How many cells a line has up to its last filled one."""
+    return max((place for place, cell in enumerate(line.cells, 1) if cell), default=0)
+
+
+def _first_block(heading_lines: Sequence[SheetRow], above: Sequence[SheetRow], before: SheetRow) -> str:
+    """What may name the first rows: a cell alone right below or above the headings, or the first of these."""
+    alone = [before] if before.number > heading_lines[-1].number else []
+    alone += [line for line in above[-1:] if line.number == heading_lines[0].number - 1]
+    named = [cell for line in alone if line.filled == 1 for cell in line.cells if cell]
+    own = heading_lines[-1].cells[0]
+    return next(iter(named), own if parted(own).scenario else "")
+
+
+def _check_widths(data: Sequence[SheetRow], headings: Sequence[SheetRow], name: str) -> None:
+    width = max(_end(line) for line in headings)
+    for line in data:
+        if (end := _end(line)) > width:
             raise Mistake(
-                f"{name}, row {line.number} has {end} cells where the headings have {ends[0]}",
+                f"{name}, row {line.number} has {end} cells where the headings have {width}",
                 "Mend the row, or put cells that hold the delimiter in quotes.",
             )
-
-
-def _year_of(above: Sequence[SheetRow]) -> str | None:
-    years = {year for line in above for cell in line.cells for year in _YEAR_WITHIN.findall(cell)}
-    return years.pop() if len(years) == 1 else None
-
-
-def _with_year(heading: str, year: str) -> str:
-    """'Jan Budget' as 'Jan 2026 Budget'."""
-    words = heading.split()
-    if _YEAR_WITHIN.search(heading):
-        return heading
-    return " ".join(f"{word} {year}" if month_alone(word) else word for word in words)
 
 
 def _data_lines(
@@ -303,10 +324,16 @@ def _data_lines(
 ) -> tuple[list[SheetRow], list[str], dict[int, str]]:
     """The lines of data, what is said of the others, and the headings and gaps that stand before some of them."""
     repeated = {line.cells for line in heading_lines}
+    behind = heading_lines[-1].cells[1:]
     # Lines of one cell after the last wider one are notes.
     last = max((place for place, line in enumerate(lines) if line.filled > 1), default=-1)
     kept = lines[: last + 1]
-    facts = [line for line in kept if line.cells not in repeated]
+    # The same headings behind another first cell begin a block, which that may name.
+    facts = [
+        SheetRow(line.number, (line.cells[0], *("" for _ in behind))) if line.cells[1:] == behind else line
+        for line in kept
+        if line.cells not in repeated and (line.cells[1:] != behind or line.cells[0])
+    ]
     # A line of one cell names the section that follows.
     data = [line for line in facts if line.filled > 1]
     sections = _sections(facts)

@@ -1,0 +1,215 @@
+"""An outline: groups above their members, as pivot tables are pasted, whose levels only the figures still tell.
+
+Every line is a group that is the sum of the lines below it, group by group to the end of the table. One such block
+may be chance, or what is left of sales after costs; a table that is nothing else is an outline.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from math import log2
+
+from marvex.core.structure.evidence import TableFigures
+from marvex.core.structure.total_names import is_plain_total, speaks_of_side, speaks_of_variance
+
+MOST_LINES = 2000
+_LEAST_BITS = 12.0  # of all its groups together, where the whole table is groups
+_LEAST_CLOSED = 6.0  # the same, where its last line is the total of the groups
+_LEAST_OF_COPIES = 24.0  # the same, where at most one of them has more than one member
+_LEAST_EACH = 14.0  # of each group, where lines stand between the groups
+_MOST_WAYS = 100_000  # in which members may come together, of all groups
+_LEAST_ALONE = 16.0  # of a group of two without another
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """The groups of a table.
+
+    Parameters
+    ----------
+    members : the lines right below each group, by the group; the total of all groups is one of them.
+    levels : how far each line is set in.
+    """
+
+    members: dict[int, tuple[int, ...]]
+    levels: tuple[int, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class _Block:
+    """A group with what is below it, down to but without the line `end`."""
+
+    end: int
+    members: tuple[tuple[int, _Block | None], ...]
+
+
+def outline_of(figures: TableFigures) -> Outline | None:
+    """The outline that a table's figures tell; None where they tell none, or its lines are set in already."""
+    lines = figures.lines
+    count = len(lines)
+    if not 4 <= count <= MOST_LINES or len({line.indent for line in lines}) > 1:
+        return None
+    has_total = lines[-1].naming.is_total and is_plain_total(lines[-1].label)
+    last = count - 1 if has_total else count
+    if any(line.naming.is_total or line.is_percent for line in lines[:last]):
+        return None
+    if not all(any(figures.filled[place]) for place in (0, count - 1)):
+        return None
+    top = _Search(figures, last).top()
+    if top is None:
+        return None
+    members: dict[int, tuple[int, ...]] = {}
+    levels = [0] * count
+    for place, block in top:
+        _note(place, block, 1, members, levels)
+    names = [line.label.strip().casefold() for line in lines]
+    siblings = [
+        [names[place] for place, _ in top],
+        *([names[one] for one in (place, *of)] for place, of in members.items()),
+    ]
+    if any(len(set(own)) < len(own) for own in siblings):
+        return None  # the groups of a group have names of their own, which postings of a ledger do not have
+    is_closed = has_total and _come_to(figures, count - 1, [place for place, _ in top])
+    if has_total and not is_closed:
+        return None
+    if not _is_proven(figures, members, has_loose=any(block is None for _, block in top), is_closed=is_closed):
+        return None
+    if is_closed:
+        members[count - 1] = tuple(place for place, _ in top)
+    return Outline(members, tuple(levels))
+
+
+def two_below(figures: TableFigures, places: Sequence[int]) -> Iterator[tuple[int, int, int]]:
+    """The lines that are the sum of the two right below them, beyond chance, with these: groups, or what they leave.
+
+    Sales above their costs and what is left of them look the same, so that it has to be asked.
+    """
+    lines, least = figures.lines, _LEAST_ALONE + log2(1 + len(places))
+    for head, one, other in zip(places, places[1:], places[2:], strict=False):
+        found = [lines[place] for place in (head, one, other)]
+        if any(line.naming.is_total or line.is_percent or _says_a_side(line.label) for line in found):
+            continue
+        fit = figures.fit(head, ((one, 1), (other, 1)))
+        if fit is None or fit.off or fit.bits < least:
+            continue
+        parts = [figures.filled[place][column] for place in (one, other) for column in figures.told(head)]
+        if min(parts) >= 0 or max(parts) <= 0:
+            yield head, one, other
+
+
+def _says_a_side(label: str) -> bool:
+    """An actual is what its budget and its variance come to, and no group of them."""
+    return speaks_of_variance(label) or speaks_of_side(label)
+
+
+def _note(
+    place: int, block: _Block | None, level: int, members: dict[int, tuple[int, ...]], levels: list[int]
+) -> None:
+    if block is None:
+        return
+    members[place] = tuple(member for member, _ in block.members)
+    for member, below in block.members:
+        levels[member] = level
+        _note(member, below, level + 1, members, levels)
+
+
+def _come_to(figures: TableFigures, place: int, parts: Sequence[int]) -> bool:
+    return all(
+        figures.filled[place][column] == sum(figures.filled[part][column] for part in parts)
+        for column in range(figures.width)
+    )
+
+
+def _is_proven(
+    figures: TableFigures, members: dict[int, tuple[int, ...]], *, has_loose: bool, is_closed: bool
+) -> bool:
+    for place, of in members.items():
+        if len(of) == 2 and any(_says_a_side(figures.lines[one].label) for one in (place, *of)):
+            return False
+    fits = {place: figures.fit(place, [(one, 1) for one in of]) for place, of in members.items()}
+    bits = {place: fit.bits for place, fit in fits.items() if fit is not None}
+    sums = [bits[place] for place, of in members.items() if len(of) > 1]
+    if is_closed:
+        return sum(bits.values()) >= _LEAST_CLOSED
+    if has_loose:
+        return len(sums) > 1 and min(sums) >= _LEAST_EACH
+    return len(bits) > 1 and sum(bits.values()) >= (_LEAST_BITS if len(sums) > 1 else _LEAST_OF_COPIES)
+
+
+@dataclass(frozen=True, slots=True)
+class _Way:
+    """The last of the members so far, with its own group or not, and what they came to before it."""
+
+    place: int = -1
+    before: int = 0
+    block: _Block | None = None
+    height: int = 0  # of the members in the column whose sums only rise
+
+
+class _Search:
+    """The groups that each line could begin, found once each."""
+
+    def __init__(self, figures: TableFigures, last: int) -> None:
+        self._sizes, self._last = figures.as_one(tuple(range(figures.width))), last
+        self._filled = figures.filled
+        self._rising = next((at for at in range(figures.width) if all(row[at] >= 0 for row in figures.filled)), None)
+        self._ways = 0
+        self._found: dict[int, _Block | None] = {}
+        for place in range(last - 1, -1, -1):
+            self._found[place] = self._block(place)
+
+    def top(self) -> tuple[tuple[int, _Block | None], ...] | None:
+        """The groups of the whole table in order; None where it has none."""
+        place, top = 0, []
+        while place < self._last:
+            block = self._found[place]
+            top.append((place, block))
+            place = block.end if block else place + 1
+        return tuple(top) if any(block for _, block in top) else None
+
+    def _block(self, head: int) -> _Block | None:
+        """The shortest group that a line begins: the lines below it that come to it, each with its own group or not."""
+        whole = self._sizes[head]
+        if not any(self._filled[head]):
+            return None
+        # By where the members so far end, and by what they come to, the way there.
+        reached: list[dict[int, _Way]] = [{} for _ in range(self._last - head)]
+        reached[0][0] = _Way()
+        for at in range(self._last - head - 1):
+            place = head + 1 + at
+            block = self._found[place]
+            ends = (block.end, place + 1) if block else (place + 1,)
+            for so_far, way in list(reached[at].items()):
+                height = way.height + self._height(place)
+                if self._rising is not None and height > self._height(head):
+                    continue
+                total = so_far + self._sizes[place]
+                for end in ends:
+                    if total in reached[end - head - 1]:
+                        continue
+                    group = block if end != place + 1 else None
+                    reached[end - head - 1][total] = _Way(place=place, before=so_far, block=group, height=height)
+                    self._ways += 1
+                    if total == whole:
+                        return self._traced(head, end, total, reached)
+                    if self._ways > _MOST_WAYS:
+                        return None
+        return None
+
+    def _height(self, place: int) -> int:
+        """A line's figure in the column without figures below zero, where there is one: sums there only rise."""
+        return 0 if self._rising is None else self._filled[place][self._rising]
+
+    def _traced(self, head: int, end: int, total: int, reached: Sequence[dict[int, _Way]]) -> _Block:
+        members: list[tuple[int, _Block | None]] = []
+        at = end
+        while at > head + 1:
+            way = reached[at - head - 1][total]
+            members.append((way.place, way.block))
+            at, total = way.place, way.before
+        members.reverse()
+        while end < self._last and not any(self._filled[end]):
+            members.append((end, None))
+            end += 1
+        return _Block(end, tuple(members))

@@ -1,0 +1,64 @@
+"""The periods that the names of several files say, where nothing in the files says any: an export a month."""
+
+from __future__ import annotations
+
+import csv
+import gzip
+import re
+from collections.abc import Sequence
+from itertools import islice
+from pathlib import Path
+
+from marvex.sources.columns import columns_of
+from marvex.sources.dates import month_alone, written
+from marvex.sources.headings import parted
+from marvex.sources.readers.layout import Layout
+
+LOOKED_AT = 200  # rows
+HEADING = "date"  # of the column that they become
+_YEAR = r"(?:19|20)\d\d"
+_NUMBERED = re.compile(rf"(?<!\d)({_YEAR})[-_. ]?(0[1-9]|1[0-2]|[QqHh][1-4])(?:[-_. ]?([0-3]\d))?(?!\d)")
+_NAMED = re.compile(
+    rf"(?<![^\W\d_])([^\W\d_]{{3,10}})[-_. ]?({_YEAR})(?!\d)|(?<!\d)({_YEAR})[-_. ]?([^\W\d_]{{3,10}})"
+)
+_YEAR_ALONE = re.compile(rf"(?<!\d)(?<![Ff][Yy])({_YEAR})(?!\d)")
+
+
+def period_of_name(name: str) -> str | None:
+    """The one period that a file's name says.
+
+    >>> [period_of_name(one) for one in ("ledger-2026-01.csv", "TB_Mar2026.csv", "2026Q2 sales.csv", "fares.csv")]
+    ['2026-01', 'Mar 2026', '2026-Q2', None]
+    """
+    found = {"-".join(one for one in (year, part.upper(), day) if one) for year, part, day in _NUMBERED.findall(name)}
+    for word, of_word, year, word_after in _NAMED.findall(name):
+        if month_alone(word or word_after):
+            found.add(f"{word or word_after} {of_word or year}")
+    if not found:
+        found = set(_YEAR_ALONE.findall(name))
+    return text if len(found) == 1 and written(text := found.pop()) else None
+
+
+def dates_of_files(names: Sequence[str], first: Path, layout: Layout | None) -> list[str] | None:
+    """The period of each of several text files by its name; None where it says none, or something in them does.
+
+    Parameters
+    ----------
+    first, layout : the first of the files, plain or gzipped, and how all are laid out.
+    """
+    found = [period_of_name(name) for name in names]
+    if layout is None or None in found or len(set(found)) < 2:
+        return None
+    has_dates = any(
+        column.is_dates or column.is_undated for column in columns_of(layout.headings, _rows(first, layout))
+    )
+    says_dates = any(parted(one).period or month_alone(one) for one in layout.headings)
+    return None if has_dates or says_dates else [str(one) for one in found]
+
+
+def _rows(path: Path, layout: Layout) -> list[Sequence[str]]:
+    width = len(layout.headings)
+    opened = gzip.open if path.suffix == ".gz" else open
+    with opened(path, "rt", encoding="utf-8", newline="") as file:
+        rows = list(islice(csv.reader(file, delimiter=layout.delimiter), 1, LOOKED_AT))
+    return [row[:width] for row in rows if len(row) >= width]

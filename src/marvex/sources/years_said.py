@@ -1,0 +1,94 @@
+"""The year of months that say none: as it stands above them, or as a call says it, over two years where they run on."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from itertools import pairwise
+
+from marvex.core.errors import Mistake, setting
+from marvex.core.time.notation import full_year
+from marvex.sources.dates import month_alone
+
+_YEAR = r"(?:19|20)\d\d"
+_WITHIN = re.compile(rf"\b({_YEAR})\b")
+_TWO = re.compile(rf"\b({_YEAR})\s?[/–-]\s?((?:19|20)?\d\d)\b")
+
+
+def year_said(texts: Iterable[str]) -> str | None:
+    """The one year that some texts say, or the two that a reporting year is named by; None where they say several.
+
+    >>> year_said(["Budget 2026/27", "in EUR"]), year_said(["Year 2026"]), year_said(["2025", "2026"])
+    ('2026/27', '2026', None)
+    """
+    found = {year for text in texts for year in _years(text)}
+    return found.pop() if len(found) == 1 else None
+
+
+def _years(text: str) -> list[str]:
+    two = _TWO.search(text)
+    if two and full_year(two[2]) == int(two[1]) + 1:
+        return [f"{two[1]}/{two[2][-2:]}"]
+    return _WITHIN.findall(text)
+
+
+def asked_year(text: str | None) -> str | None:
+    """The year that a call says, as it is read here; raises Mistake where it is none."""
+    if text is not None and not is_year(text):
+        raise Mistake(
+            f"{setting('year')}: '{text}' is no year", "Write it as 2026, or as 2025/26 where it is of two."
+        )
+    return None if text is None else year_said([text])
+
+
+def is_year(text: str) -> bool:
+    """Whether a text is a year, or the two of a reporting year, and nothing else."""
+    text = text.strip()
+    return bool(_WITHIN.fullmatch(text) or (_TWO.fullmatch(text) and "/" in _years(text)[0]))
+
+
+def with_year(headings: Sequence[str], year: str, source: str) -> list[str]:
+    """Headings whose months say no year, with theirs: 'Jan Budget' as 'Jan 2026 Budget'.
+
+    Parameters
+    ----------
+    year : `2026`; or `2025/26`, of which the second begins with the first month before that of the first heading.
+
+    Raises Mistake where months run past December, and only one year is said.
+    """
+    bare = {text: month for text in headings if not _WITHIN.search(text) and (month := _month_of(text))}
+    months = list(dict.fromkeys(bare.values()))
+    first, _, second = year.partition("/")
+    if not second and runs_on(months):
+        texts = list(bare)
+        before, after = (f"{start}/{(start + 1) % 100:02}" for start in (int(first) - 1, int(first)))
+        raise Mistake(
+            f"{source}: the months {texts[0]} … {texts[-1]} run past December, and could not all be of {first}",
+            f"Say of which years they are: {setting('year', before)} or {setting('year', after)}.",
+        )
+    if second and months and not runs_on(months) and months[0] == 1:
+        raise Mistake(
+            f"{source}: the months from {next(iter(bare))} on could be of either year of {year}",
+            f"Say of which: {setting('year', first)} or {setting('year', str(int(first) + 1))}.",
+        )
+    years = {month: int(first) + (bool(second) and month < months[0]) for month in months}
+    return [
+        " ".join(f"{word} {years[bare[text]]}" if month_alone(word) else word for word in text.split())
+        if text in bare
+        else text
+        for text in headings
+    ]
+
+
+def _month_of(heading: str) -> int | None:
+    return next((month for word in heading.split() if (month := month_alone(word))), None)
+
+
+def runs_on(months: Sequence[int]) -> bool:
+    """Whether months in order begin again after December, once.
+
+    >>> runs_on([4, 8, 12, 3]), runs_on([1, 2, 12]), runs_on([3, 2, 1])
+    (True, False, False)
+    """
+    steps = [(after - before) % 12 for before, after in pairwise(months)]
+    return sum(steps) < 12 and any(after < before for before, after in pairwise(months))
