@@ -109,6 +109,17 @@ def test_counts_and_rates_are_not_added_up_with_money(desk: Desk) -> None:
         assert "by name, and would be added up with 'Ticket revenue'" in said and f"{column}!=Number of trips" in said
         assert desk.run("table", source, "--where", f"{column}=Number of trips").status == 0
         assert desk.run("table", source, "--total-as", "sum").status == 0
+    desk.write("p.csv", [("Foot", 1000, 5, 1100, 6)], ("Item", "Qty 2025", "Price 2025", "Qty 2026", "Price 2026"))
+    assert "Price and Qty are unlike" in desk.refused("table", "p.csv")
+    desk.write("m.csv", [("Revenue", 41, 43), ("Passengers", 5, 6)], ("KPI", "2025", "2026"))
+    assert "each KPI is of something else" in desk.refused("table", "m.csv")
+    desk.write("m.csv", [("Revenue", 41, 43), ("Passengers", 5, 6)], ("Line", "2025", "2026"))
+    assert "Passengers is a count or a rate by name" in desk.refused("table", "m.csv")
+    desk.write("m.csv", [("Passengers", 41, 43), ("Cars", 5, 6)], ("Line", "2025", "2026"))
+    assert by_label(desk.figures("table", "m.csv"))["Total"]["current"] == 49
+    rows = [("2026-01-05", "Fares", "", 500, 1500), ("2026-01-12", "Fuel", 200, "", 1300)]
+    desk.write("b.csv", rows, ("Date", "Text", "Debit", "Credit", "Balance"))
+    assert "--amount 'Debit - Credit'" in desk.refused("table", "b.csv")
 
 
 def test_a_month_that_is_there_twice_is_told(desk: Desk) -> None:

@@ -475,3 +475,31 @@ def test_exports_of_a_month_each_are_of_the_months_in_their_names(desk: Desk) ->
     desk.write("dated_2026-02.csv", [("2026-04-05", 2)], ("Day", "Net"))
     points = by_label(desk.figures("table", "glob:dated_*.csv", "--every", "month", "--for", "2026-03/2026-04"))
     assert [one["current"] for one in points.values()] == [1, 2, 3]
+
+
+def test_headings_that_are_dates_in_numbers_weeks_or_units(desk: Desk) -> None:
+    rows = [("Fares", 100, 110, 105), ("Cargo", 50, 55, 52)]
+    desk.write("d.csv", rows, ("Line", "31/01/2026", "28/02/2026", "31/03/2026"))
+    february = by_label(desk.figures("table", "d.csv", "--for", "2026-02", "--versus", "prior"))["Total"]
+    assert (february["current"], february["base"]) == (165, 150)
+    desk.write("d.csv", rows, ("Line", "01/01/2026", "01/02/2026", "01/03/2026"))
+    assert "--dates dmy" in desk.refused("table", "d.csv")
+    assert by_label(desk.figures("table", "d.csv", "--dates", "dmy", "--for", "2026-02"))["Total"]["current"] == 165
+    for headings, words, label in (
+        (("Wk 1", "Wk 2", "Wk 3"), ("--year", "2026"), "2026-W02"),
+        (("Q1", "Q2", "Q3"), ("--year", "2026"), "2026-Q2"),
+        (("Q1", "Q2", "Q3"), ("--year", "2025/26", "--year-starts", "april"), "FY2026-Q2"),
+    ):
+        desk.write("p.csv", rows, ("Line", *headings))
+        assert f"{headings[0]} … {headings[2]} have no year" in desk.refused("table", "p.csv")
+        found = by_label(desk.figures("table", "p.csv", "--by", "Line", "--for", label, "--versus", "none", *words))
+        assert found["Total"]["current"] == 165
+    # A row of units below the headings, as printed accounts have it.
+    for unit in ("£000", "EUR 000", "£'000"):
+        desk.write("u.csv", [("", "", unit, unit), ("Turnover", 2, 4120, 3985), ("Rent", 3, 50, 40)],
+                   ("Line", "Note", "2026", "2025"))  # fmt: skip
+        found = desk.run("table", "u.csv", "--where", "Line=Turnover", "--figures", "figures.json")
+        assert "figures are in thousands" in found.err
+        assert desk.read_figures()["points"][0]["current"] == 4_120_000
+    desk.write("u.csv", [("", "£000"), ("Fares", 4120), ("Cargo", 50)], ("Line", "Net"))
+    assert by_label(desk.figures("table", "u.csv", "--by", "Line"))["Cargo"]["current"] == 50_000

@@ -14,7 +14,15 @@ from marvex.core.compare.scenarios import PLANNED_WORDS
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
-from marvex.core.structure.cost_names import COST, INCOME, KINDS, counts_or_rates, income_and_costs, unlike_measures
+from marvex.core.structure.cost_names import (
+    COST,
+    INCOME,
+    KINDS,
+    are_measures,
+    counts_or_rates,
+    income_and_costs,
+    unlike_measures,
+)
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
@@ -151,6 +159,12 @@ def check_names(source: str, column: str, names: Sequence[str]) -> None:
     """Raises Mistake where names of a column say that its amounts do not add up: counts or rates, or several sides."""
     _check_sides(source, column, names)
     others = counts_or_rates(names)
+    if are_measures(column) and len(names) > 1:
+        raise Mistake(
+            f"{source}: each {column} is of something else, and {listed(names, 3)} would be added up",
+            f"Keep one with {setting('where', f'{column}={names[0]}')}; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
+        )
     if not others or len(others) == len(names):
         return
     are, them = ("is a count or a rate", "it") if len(others) == 1 else ("are counts or rates", "them")

@@ -135,6 +135,7 @@ def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
         by=by,
         headings_are=one("headings_are"),
         year=asked_year(one("year")),
+        dates=one("dates") or "auto",
         needs_amounts=request.total_as.needs_amounts,
         per=settings.per or settings.volume,
         along_time=asks_for_time(settings),

@@ -8,7 +8,7 @@ and is asked only where a column holds what the plain one does not read or might
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
@@ -208,6 +208,20 @@ def convention_told(counts: Sequence[int]) -> Convention | None:
     if with_comma and not with_point and small and not large:
         return Convention.POINT  # 1,234 beside 567: the comma comes with the thousands
     return None if with_comma or with_point else Convention.POINT
+
+
+def convention_shown(texts: Iterable[str]) -> Convention | None:
+    """The one convention that some of the figures among texts can only be read in; None where none shows it, or both.
+
+    >>> convention_shown(["1,234", "1,234,567"]), convention_shown(["1,234", "Fuel"]), convention_shown(["1,2", "1.2"])
+    (<Convention.POINT: 'point'>, None, None)
+    """
+    found = set()
+    for text in texts:
+        if ("." in text or "," in text) and _BEGINNING.match(text.strip()) and not _NO_FIGURE.search(text):
+            ways = [way for way in Convention if _compiled(way).fullmatch(text.strip())]
+            found |= set(ways) if len(ways) == 1 else set()
+    return found.pop() if len(found) == 1 else None
 
 
 def unclear_convention(where: str, example: str) -> Mistake:

@@ -196,6 +196,11 @@ def is_like_a_date(text: str, *, serials: bool = False) -> bool:
     return serials and _serial(text) is not None
 
 
+def is_numeric_date(text: str) -> bool:
+    """Whether a text is a date in numbers, of which day and month may stand in either order."""
+    return _NUMBERS.fullmatch(text.strip()) is not None
+
+
 def period_alone(text: str) -> tuple[str, int] | None:
     """What a period without a year is: the letter of its kind, and its number; of a bare number the letter is empty.
 

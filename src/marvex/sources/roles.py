@@ -7,13 +7,14 @@ readings serve equally the analyst is asked; nothing is guessed.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.columns import DATE_NAMES, Column
-from marvex.sources.dates import month_alone
+from marvex.sources.dates import period_alone
 from marvex.sources.headings import split
 from marvex.sources.wide import (
     TO_DATE_ALONE,
@@ -23,13 +24,16 @@ from marvex.sources.wide import (
     check_one_budget,
     wide_columns,
 )
-from marvex.sources.years_said import with_year
+from marvex.sources.years_said import said_headings
 
 AMOUNT_NAMES = (
     *("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance", "revenue", "sales"),
     *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
 )
 DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
+_PERIODS = {"m": "months", "w": "weeks", "q": "quarters", "h": "halves", "p": "periods"}  # by what names them alone
+_OF_A_TIME = re.compile(r"\b(?:(?:19|20)\d\d|this|current|prior|previous|last)\b", re.IGNORECASE)
+_BALANCES = {"balance", "running balance", "saldo", "solde", "kontostand", "balans"}
 SCENARIO_NAMES = ("scenario", "version")
 UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
 
@@ -45,7 +49,7 @@ class ColumnsAsked:
     then_by : the columns of the parts of each category, one level down.
     are_lines : `by` is of the lines of a statement, in which categories among the headings are added up.
     fields : what the call names `by`, `then_by` and `per` with.
-    year : that of months that say none.
+    year : that of months that say none; `dates` the order of day and month.
     worked_out : the amounts that are worked out of several columns.
     """
 
@@ -57,6 +61,7 @@ class ColumnsAsked:
     by: tuple[str, ...] = ()
     headings_are: str | None = None
     year: str | None = None
+    dates: str = "auto"
     needs_amounts: bool = True
     per: str | None = None
     along_time: bool = False
@@ -232,7 +237,7 @@ def _amount_columns(
     chosen = [found_column(one, names, source, "amount") for one in asked.amounts]
     figures = [column.name for column in free if column.is_figures and not column.is_code]
     names = [column.name for column in free]
-    texts = dict(zip(names, with_year(names, asked.year, source) if asked.year else names, strict=True))
+    texts = said_headings(names, asked.year, asked.dates, source)
     if asked.headings_are == "period":
         return by_period({one: texts[one] for one in chosen or figures if chosen or split(texts[one])[0]}, source)
     if asked.headings_are == "scenario":
@@ -253,7 +258,12 @@ def _amount_columns(
         return tuple(wide)
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
-    return (AmountColumn(name=_amount(free, source)),)
+    name = _amount(free, source)
+    # The sheet of one month has its month as the only heading of amounts.
+    period, of = split(texts[name])
+    if period is None or has_date or any(column.is_dates for column in free):
+        return (AmountColumn(name=name),)
+    return (AmountColumn(name=name, period=period, scenario=of),)
 
 
 def _check_once(amounts: Sequence[AmountColumn], free: Sequence[Column], asked: ColumnsAsked, source: str) -> None:
@@ -279,17 +289,17 @@ def _amount(columns: Sequence[Column], source: str) -> str:
     if not candidates:
         # Unreadable cells may be in the majority: then the heading has to say it.
         candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
-    months = [column.name for column in figures if month_alone(column.name)]
-    if len(months) > 1:
+    alone = [(column.name, named) for column in figures if (named := period_alone(column.name)) and named[0]]
+    if len(alone) > 1 and len({letter for _, (letter, _) in alone}) == 1:
         raise Mistake(
-            f"{source}: the months {months[0]} … {months[-1]} have no year",
+            f"{source}: the {_PERIODS[alone[0][1][0]]} {alone[0][0]} … {alone[-1][0]} have no year",
             f"Say which: {setting('year', '2026')}, or {setting('year', '2025/26')} where they run over two.",
         )
     if not candidates:
         raise Mistake(f"no column of {source} holds figures", f"Name the column of amounts with {setting('amount')}.")
     entries = {name.strip().casefold(): name for name in candidates}
     for debit, credit in DEBITS_AND_CREDITS:
-        if entries.keys() == {debit, credit}:
+        if entries.keys() - _BALANCES == {debit, credit}:
             entered = f"{entries[debit]} - {entries[credit]}"
             raise Mistake(
                 f"{source}: {entries[debit]} and {entries[credit]} are in two columns",
@@ -348,7 +358,9 @@ def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: 
     if len(preferred) == 1:
         return preferred[0]
     several = preferred or list(candidates)
+    sides = [one for one in several if _OF_A_TIME.search(one)][:2] if field == "amount" else []
+    two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
     raise Mistake(
         f"{source}: {' and '.join(several[:3])} could each be {role}",
-        f"Say which, such as {setting(field, several[0])}.",
+        f"Say which, such as {setting(field, several[0])}{two if len(sides) > 1 else ''}.",
     )

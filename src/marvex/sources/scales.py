@@ -17,7 +17,8 @@ _MONEY = (
 )
 _WORDS = {
     3: (
-        rf"['’´`]\s?000s?|\b000['’]?s\b|\bin thousands\b|\bthousands of\b|\b{_CURRENCY}\s?thousands?\b|"
+        rf"['’´`]\s?000s?|\b000['’]?s\b|(?<!\w)(?:[A-Z]{{3}}\s|[€$£¥₹]\s?)000s?\b|"
+        rf"\bin thousands\b|\bthousands of\b|\b{_CURRENCY}\s?thousands?\b|"
         rf"[(\[]\s*thousands?\s*[)\]]|\b{_CURRENCY}\s?k\b|(?<![A-Za-z])[€$£]\s?k\b|\bk\s?{_CURRENCY}|"
         rf"\bT(?:EUR|€)|\bTsd\.?(?=\W|$)|\bin Tausend\b|\ben milliers\b|\ben miles\b|\bin migliaia\b|"
         rf"\b{_MONEY}[ _](?:k|\(k\))$"

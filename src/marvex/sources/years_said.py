@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.notation import full_year
-from marvex.sources.dates import month_alone
+from marvex.sources.dates import is_numeric_date, month_alone, period_alone, read_days
 
 _YEAR = r"(?:19|20)\d\d"
 _WITHIN = re.compile(rf"\b({_YEAR})\b")
@@ -48,7 +48,7 @@ def is_year(text: str) -> bool:
 
 
 def with_year(headings: Sequence[str], year: str, source: str) -> list[str]:
-    """Headings whose months say no year, with theirs: 'Jan Budget' as 'Jan 2026 Budget'.
+    """Headings whose months, weeks or quarters say no year, with theirs: 'Jan Budget' as 'Jan 2026 Budget'.
 
     Parameters
     ----------
@@ -72,12 +72,38 @@ def with_year(headings: Sequence[str], year: str, source: str) -> list[str]:
             f"Say of which: {setting('year', first)} or {setting('year', str(int(first) + 1))}.",
         )
     years = {month: int(first) + (bool(second) and month < months[0]) for month in months}
-    return [
-        " ".join(f"{word} {years[bare[text]]}" if month_alone(word) else word for word in text.split())
-        if text in bare
-        else text
-        for text in headings
-    ]
+    found = []
+    for text in headings:
+        if text in bare:
+            words = (f"{word} {years[bare[text]]}" if month_alone(word) else word for word in text.split())
+            found.append(" ".join(words))
+        else:
+            found.append(_of_year(text, year))
+    return found
+
+
+def _of_year(text: str, year: str) -> str:
+    """A week, a quarter or a period of a reporting year alone, with its year."""
+    letter, number = period_alone(text) or ("", 0)
+    if letter == "w" and "/" not in year:
+        return f"{year}-W{number:02}"
+    if letter in ("q", "h") and "/" not in year:
+        return f"{letter.upper()}{number} {year}"
+    return f"FY{year} {letter.upper()}{number}" if letter in ("q", "h", "p") else text
+
+
+def said_headings(headings: Sequence[str], year: str | None, order: str, source: str) -> dict[str, str]:
+    """What each heading says once its year, and the order of day and month, are known: '31/01/2026' as 2026-01-31.
+
+    Parameters
+    ----------
+    order : `auto`, `dmy`, `mdy` or `ymd`.
+    """
+    texts = with_year(headings, year, source) if year else list(headings)
+    numeric = [text for text in texts if is_numeric_date(text)]
+    days = read_days(numeric, order, f"{source}, headings") if len(numeric) > 1 else {}
+    said = [found.first.isoformat() if (found := days.get(text)) else text for text in texts]
+    return dict(zip(headings, said, strict=True))
 
 
 def _month_of(heading: str) -> int | None:

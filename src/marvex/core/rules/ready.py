@@ -17,7 +17,7 @@ def direction(better: Better) -> Rule:
 
 def budget(better: Better, base_name: str) -> Rule:
     """Over, Under and On the base, Above and Below where up is better: the ready rule against a scenario."""
-    name = base_name.casefold()
+    name = base_name if base_name.isupper() else base_name.casefold()  # 'PY' is no word
     more, less = ("Above", "Below") if better is Better.UP else ("Over", "Under")
     return _by_direction(f"{more} {name}", f"{less} {name}", f"On {name}", better)
 

@@ -43,9 +43,21 @@ _MONEY = re.compile(
     re.IGNORECASE,
 )
 _COUNTED = re.compile(
-    r"\b(?:tickets?|passengers?|trips?|sailings?|units?|quantit(?:y|ies)|qty|volumes?|hours|nights|customers?|orders?|bookings?|"
-    r"visits?|vehicles|cars|pieces|tonnes?|tons|kg|lit(?:re|er)s?|km|miles|price|rate|days)\b",
+    r"\b(?:tickets?|passengers?|trips?|sailings?|units?|quantit(?:y|ies)|qty|volumes?|hours|nights|customers?|orders?|"
+    r"bookings?|visits?|vehicles|cars|pieces|tonnes?|tons|kg|lit(?:re|er)s?|km|miles|price|rate|days)\b",
     re.IGNORECASE,
+)
+_RATE = re.compile(r"\b(?:price|rate|average|avg|per)\b", re.IGNORECASE)
+# Of rows, where a line may be called Cars: what can hardly be money beside a line called Revenue and nothing else.
+_COUNTED_ALONE = re.compile(
+    r"(?:total )?(?:tickets(?: sold)?|passengers(?: carried)?|trips|sailings|units(?: sold)?|quantity|qty|volume|"
+    r"customers|orders|bookings|visits|nights|pieces|tonnes|tons|kg|lit(?:re|er)s|km|miles)",
+    re.IGNORECASE,
+)
+_MONEY_ALONE = re.compile(r"(?:(?:ticket|total|net|gross) )?(?:revenue|sales|turnover|income|takings)", re.IGNORECASE)
+# Of a column whose rows are each of something else.
+_MEASURES = re.compile(
+    r"kpis?|metrics?|measures?|indicators?|kennzahl(?:en)?|indicateurs?|indicador(?:es)?|indicatori?"
 )
 _OF_DEPARTMENTS = {"people", "staff", "fees", "interest", "tax", "charges"}
 
@@ -59,19 +71,33 @@ def counts_or_rates(labels: Sequence[str]) -> list[str]:
     """The labels that by their words are of counts or of rates, which do not add up with money.
 
     >>> counts_or_rates(["Ticket revenue", "Number of trips", "Headcount", "Revenue per trip", "Trips"])
-    ['Number of trips', 'Headcount', 'Revenue per trip']
+    ['Number of trips', 'Headcount', 'Revenue per trip', 'Trips']
+    >>> counts_or_rates(["Passengers", "Cars", "Freight"])
+    []
     """
-    return [one for one in labels if _COUNT_OR_RATE.fullmatch(one.strip())]
+    names = [one.strip() for one in labels]
+    has_money = any(map(_MONEY_ALONE.fullmatch, names))
+    counted = {one for one in names if _COUNT_OR_RATE.fullmatch(one) or (has_money and _COUNTED_ALONE.fullmatch(one))}
+    return [one for one in labels if one.strip() in counted]
+
+
+def are_measures(column: str) -> bool:
+    """Whether a column's name says that its rows are each of something else, which do not add up: 'KPI'."""
+    return _MEASURES.fullmatch(column.strip().casefold()) is not None
 
 
 def unlike_measures(headings: Sequence[str]) -> list[str]:
-    """The headings that count something, beside others that are of money.
+    """The headings that count something, beside others that are of money, or are a rate beside what is none.
 
     >>> unlike_measures(["Tickets", "Revenue"]), unlike_measures(["Ticket revenue", "North"])
     (['Tickets'], [])
+    >>> unlike_measures(["Quantity", "Price"])
+    ['Price']
     """
     money = [one for one in headings if _MONEY.search(one)]
-    return [one for one in headings if _COUNTED.search(one) and one not in money] if money else []
+    rates = [one for one in headings if _RATE.search(one) and one not in money]
+    counted = [one for one in headings if _COUNTED.search(one) and one not in money]
+    return counted if money else rates if len(rates) < len(headings) else []
 
 
 def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:

@@ -27,6 +27,7 @@ class Table:
     engine: Engine
     name: str
     numbers: str  # how figures are written, as the call says
+    shown: Convention | None = None  # what other cells show of that, where its own do not
 
     def asked(self, what: str, where: str = "true") -> list[Any]:
         return list(self.engine.rows(Query(f"SELECT {what} FROM {self.sql} WHERE {where} LIMIT 1"), self.name)[0])
@@ -61,7 +62,8 @@ def readings(table: Table, columns: Sequence[str], beside: Sequence[str] = ()) -
     of_all = None if point == comma else Convention.COMMA if comma > point else Convention.POINT
     for name in columns:
         *counts, of_point, of_comma = parts[name]
-        told = (convention_told(counts) or of_all) if table.numbers == "auto" else Convention(table.numbers)
+        told = convention_told(counts) or of_all or table.shown
+        told = told if table.numbers == "auto" else Convention(table.numbers)
         if told is None:
             example = table.asked(texts[name], cells.is_ambiguous(texts[name]))[0]
             raise unclear_convention(f"{table.name}, {name}", str(example))

@@ -201,7 +201,7 @@ class _Reader:
 
     @property
     def _table(self) -> Table:
-        return Table(self.relation, self.engine, self.name, self.asked.numbers)
+        return Table(self.relation, self.engine, self.name, self.asked.numbers, self.file.shown)
 
     @property
     def _beside(self) -> list[str]:
@@ -315,7 +315,7 @@ class _Reader:
             reading=reading,
             row_column=self.rows.row_column,
         )
-        found = convention_told(self.rows.conventions(plain))
+        found = convention_told(self.rows.conventions(plain)) or self.file.shown
         if found is None:
             names = listed(one.name for one in self.roles.amounts)
             raise unclear_convention(f"{self.name}, {names}", self._example_of_thousands())

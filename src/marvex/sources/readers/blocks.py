@@ -16,7 +16,7 @@ SECTION, SCENARIO, DATE = "section", "scenario", "date"  # the columns that the 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Blocks:
-    """The columns that the names of blocks become, before those of the sheet, with what they say of each row.
+    """The columns that the names of blocks become, with what they say of each row.
 
     Parameters
     ----------
@@ -86,9 +86,13 @@ def blocks_of(
 def with_blocks(
     blocks: Blocks, headings: Sequence[str], letters: Sequence[str], rows: Sequence[SheetRow]
 ) -> tuple[tuple[str, ...], tuple[str, ...], tuple[SheetRow, ...]]:
-    """Headings, letters and rows with the columns of the blocks before the others."""
-    found = tuple(SheetRow(row.number, (*blocks.cells[row.number], *row.cells), row.indent) for row in rows)
-    return (*blocks.headings, *headings), (*("" for _ in blocks.headings), *letters), found
+    """Headings, letters and rows with the columns of the blocks: before the others where they name lines."""
+    letters_of = tuple("" for _ in blocks.headings)
+    if blocks.tells_lines_apart:
+        found = tuple(SheetRow(row.number, (*blocks.cells[row.number], *row.cells), row.indent) for row in rows)
+        return (*blocks.headings, *headings), (*letters_of, *letters), found
+    found = tuple(SheetRow(row.number, (*row.cells, *blocks.cells[row.number]), row.indent) for row in rows)
+    return (*headings, *blocks.headings), (*letters, *letters_of), found
 
 
 def told_of(blocks: Blocks) -> str:

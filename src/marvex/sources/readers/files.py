@@ -108,6 +108,7 @@ class Files:
             said=said,
             cautions=(*(f"{part.name}: {text}" for part in parts for text in part.cautions), *shared),
             titles=first.titles,
+            shown=first.shown,
             is_hive=wanted.source.startswith(HIVE),
             parts=tuple(parts),
         )
@@ -222,6 +223,7 @@ class Files:
             found=table.found,
             kept_totals=table.kept_totals,
             titles=table.titles,
+            shown=table.shown,
             both_kinds=table.both_kinds,
             shown_in=sheet.shown_in,
         )

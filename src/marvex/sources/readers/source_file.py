@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from marvex.sources.cells import Convention
 from marvex.sources.quoting import quoted_name, quoted_path, quoted_text
 from marvex.sources.readers.file_dates import HEADING as FILE_DATES
 from marvex.sources.readers.sheet_table import FoundTable, Wishes
@@ -59,6 +60,7 @@ class SourceFile:
     titles: tuple[str, ...] = ()  # what stands above its headings
     both_kinds: tuple[str, str] | None = None  # sections of income and of costs that are both positive
     shown_in: Mapping[str, int | None] = field(default_factory=dict)  # by letter, as `sheet_of` gives it
+    shown: Convention | None = None  # how figures are written, as cells show that are not among its facts
     parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
     period: str | None = None  # of all its rows, where its name says it
     is_hive: bool = False  # the names of its folders say more of each part, year=2026

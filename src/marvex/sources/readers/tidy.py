@@ -21,7 +21,7 @@ from marvex.core.structure.total_names import (
     without_total_name,
 )
 from marvex.core.time.calendar import FINEST_FIRST
-from marvex.sources.cells import Convention, is_absent, is_figure, value_of
+from marvex.sources.cells import Convention, convention_shown, is_absent, is_figure, value_of
 from marvex.sources.columns import is_code_name, says_date
 from marvex.sources.dates import month_alone, written
 from marvex.sources.headings import TO_DATE, parted, split
@@ -33,10 +33,12 @@ from marvex.sources.readers.other_tables import both_kinds, check_one_table, oth
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
 from marvex.sources.readers.structured import kept_totals, left_of_rows, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
+from marvex.sources.scales import power_said
 from marvex.sources.years_said import is_year, with_year, year_said
 
 _ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
 _NOT_YET = {"tbc", "tbd", "tba", "#", "?", "x", "xx", "xxx", "open", "pending", "to follow", "…", "..."}
+ROWS_LOOKED_INTO = 2000  # for how figures are written
 _YEAR = re.compile(r"(?:19|20)\d\d")
 
 # The figures of each row by its number, in step with the columns of amounts; None where a cell has none.
@@ -55,6 +57,7 @@ class Tidy:
     found: FoundTable | None = None  # the statement that it is
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others and were kept
     titles: tuple[str, ...] = ()  # what stands above its headings
+    shown: Convention | None = None  # how figures are written, as some cell or other shows
     both_kinds: tuple[str, str] | None = None  # the headings of income and of costs that are both positive
 
 
@@ -144,6 +147,7 @@ def tidy(
         cautions=(*left.cautions, *(() if blocks else other_tables(lines[start:], heading_lines, grid.letters))),
         found=left.found,
         titles=titles,
+        shown=convention_shown(cell for line in lines[start:][:ROWS_LOOKED_INTO] for cell in line.cells),
         both_kinds=both_kinds(table, lines[start - 1]) if left.found is None else None,
     )
 
@@ -220,7 +224,7 @@ def _kinds(headings: Sequence[str]) -> list[tuple[str, bool]]:
 def _first_data_line(lines: Sequence[SheetRow]) -> int | None:
     """The first line with figures that are no years, after at least one line that could be headings."""
     for place, line in enumerate(lines):
-        figures = [cell for cell in line.cells if cell and is_figure(cell)]
+        figures = [cell for cell in line.cells if cell and is_figure(cell) and not power_said([cell])]  # £000
         years = [cell for cell in figures if _YEAR.fullmatch(cell)]
         dated = any(written(cell) and not is_figure(cell) for cell in line.cells if cell)
         nothing = line.filled > 1 and any(cell and is_absent(cell) for cell in line.cells)
@@ -240,7 +244,8 @@ def _with_unreadable_lines(lines: Sequence[SheetRow], start: int) -> int:
     while start > 1:
         line, before = lines[start - 1], lines[start - 2]
         cells = [line.cells[place] for place in places]
-        is_odd = len(cells) == 1 and _ODD.match(cells[0]) and not parted(cells[0]).is_said and not written(cells[0])
+        is_said = any(parted(cell).is_said or written(cell) or power_said([cell]) for cell in cells[:1])
+        is_odd = len(cells) == 1 and _ODD.match(cells[0]) and not is_said
         is_row = before.number == line.number - 1 and before.filled >= line.filled > 1
         if not is_row or not cells or not (is_odd or all(cell.casefold() in _NOT_YET for cell in cells)):
             break
@@ -251,7 +256,8 @@ def _with_unreadable_lines(lines: Sequence[SheetRow], start: int) -> int:
 def _heading_lines(lines: Sequence[SheetRow], start: int) -> tuple[list[SheetRow], list[SheetRow]]:
     """The one or two heading lines just above the data, and the lines above them."""
     last = start - 1
-    while last > 0 and lines[last].filled < 2 <= max(line.filled for line in lines[:start]):
+    widest = max(line.filled for line in lines[:start])
+    while last > 0 and lines[last].filled < 2 <= widest and not _are_units(lines[last]):
         last -= 1  # a section's name between headings and figures
     if last and _is_upper_heading(lines[last - 1], lines[last]):
         return [lines[last - 1], lines[last]], list(lines[: last - 1])
@@ -261,12 +267,19 @@ def _heading_lines(lines: Sequence[SheetRow], start: int) -> tuple[list[SheetRow
 def _is_upper_heading(upper: SheetRow, lower: SheetRow) -> bool:
     """Whether the line above the headings says more of them: merged periods, years or scenarios."""
     said = [cell for cell in upper.cells[1:] if cell]
+    if _are_units(lower):
+        return True
     if upper.number != lower.number - 1 or not said:
         return False
     if len(said) == 1:
         return bool(written(said[0])) or parted(said[0]).is_scenario
     repeated = len({cell for cell in lower.cells if cell}) < lower.filled
     return repeated or all(written(cell) or split(cell) != (None, None) or month_alone(cell) for cell in said)
+
+
+def _are_units(line: SheetRow) -> bool:
+    """Whether a line says the unit of each column, and nothing else: '£000'."""
+    return all(power_said([cell]) for cell in line.cells if cell)
 
 
 def _headings(
