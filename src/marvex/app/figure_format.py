@@ -32,6 +32,8 @@ def figure_format(
     decimals = settings.decimals
     if decimals is None:
         decimals = fitting_decimals(amounts, changes, unit)
+        if all(point.base is None for point in points):
+            decimals = max(decimals, fitting_decimals(amounts, (), unit))
     return FigureFormat(
         unit=unit, decimals=decimals, locale=settings.locale, signs=Signs(settings.signs), currency=currency
     )

@@ -6,19 +6,19 @@ may be chance, or what is left of sales after costs; a table that is nothing els
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import log2
 
 from marvex.core.structure.evidence import TableFigures
 from marvex.core.structure.total_names import is_plain_total, speaks_of_side, speaks_of_variance
 
-MOST_LINES = 2000
+MOST_LINES = 5_000
 _LEAST_BITS = 12.0  # of all its groups together, where the whole table is groups
 _LEAST_CLOSED = 6.0  # the same, where its last line is the total of the groups
 _LEAST_OF_COPIES = 24.0  # the same, where at most one of them has more than one member
 _LEAST_EACH = 14.0  # of each group, where lines stand between the groups
-_MOST_WAYS = 100_000  # in which members may come together, of all groups
+_MOST_WAYS = 20_000  # in which members may come together, of all groups
 _LEAST_ALONE = 16.0  # of a group of two without another
 
 
@@ -147,6 +147,37 @@ class _Way:
     height: int = 0  # of the members in the column whose sums only rise
 
 
+class _Chain:
+    """The lines from the end up, each with what follows it as a member of one group and what they come to together."""
+
+    def __init__(self, last: int, sizes: Sequence[int]) -> None:
+        self._last, self._sizes = last, sizes
+        self._following: dict[int, tuple[int, _Block | None]] = {}
+        self._tails = {last: 0}
+        self._known = {0}
+
+    def put(self, place: int, block: _Block | None) -> None:
+        """Adds the line before all others, alone or with the group that it begins."""
+        end = block.end if block else place + 1
+        self._following[place] = end, block
+        self._tails[place] = self._sizes[place] + self._tails[end]
+        self._known.add(self._tails[place])
+
+    def block(self, head: int) -> tuple[int, list[tuple[int, _Block | None]]] | None:
+        """The members that follow a line and come to it, and where they end; None where none do."""
+        wanted = self._tails[head + 1] - self._sizes[head]
+        if wanted not in self._known:
+            return None
+        place, members = head + 1, list[tuple[int, _Block | None]]()
+        while place < self._last:
+            end, block = self._following[place]
+            members.append((place, block))
+            place = end
+            if self._tails[place] == wanted:
+                return place, members
+        return None
+
+
 class _Search:
     """The groups that each line could begin, found once each."""
 
@@ -156,8 +187,13 @@ class _Search:
         self._rising = next((at for at in range(figures.width) if all(row[at] >= 0 for row in figures.filled)), None)
         self._ways = 0
         self._found: dict[int, _Block | None] = {}
+        # Of a line that is the same as the next, either may be meant: a group of one, or two lines.
+        chains = _Chain(last, self._sizes), _Chain(last, self._sizes)
         for place in range(last - 1, -1, -1):
-            self._found[place] = self._block(place)
+            block = self._block(place, chains) if any(self._filled[place]) else None
+            self._found[place] = block
+            chains[0].put(place, block)
+            chains[1].put(place, block if block and len(block.members) > 1 else None)
 
     def top(self) -> tuple[tuple[int, _Block | None], ...] | None:
         """The groups of the whole table in order; None where it has none."""
@@ -168,28 +204,33 @@ class _Search:
             place = block.end if block else place + 1
         return tuple(top) if any(block for _, block in top) else None
 
-    def _block(self, head: int) -> _Block | None:
-        """The shortest group that a line begins: the lines below it that come to it, each with its own group or not."""
+    def _block(self, head: int, chains: Sequence[_Chain]) -> _Block | None:
+        """A group that a line begins: the lines below it that come to it, each with its own group or not."""
+        for chain in chains:
+            if (found := chain.block(head)) is not None:
+                return self._whole(*found)
+        return None if self._rising is None else self._searched(head)
+
+    def _searched(self, head: int) -> _Block | None:
+        """The shortest group where a member may be a line that only seems to begin a group."""
         whole = self._sizes[head]
-        if not any(self._filled[head]):
-            return None
         # By where the members so far end, and by what they come to, the way there.
-        reached: list[dict[int, _Way]] = [{} for _ in range(self._last - head)]
-        reached[0][0] = _Way()
-        for at in range(self._last - head - 1):
-            place = head + 1 + at
+        reached: dict[int, dict[int, _Way]] = {head + 1: {0: _Way()}}
+        for place in range(head + 1, self._last):
+            if place > max(reached):
+                return None
             block = self._found[place]
             ends = (block.end, place + 1) if block else (place + 1,)
-            for so_far, way in list(reached[at].items()):
+            for so_far, way in list(reached.get(place, {}).items()):
                 height = way.height + self._height(place)
                 if self._rising is not None and height > self._height(head):
                     continue
                 total = so_far + self._sizes[place]
                 for end in ends:
-                    if total in reached[end - head - 1]:
+                    if total in reached.setdefault(end, {}):
                         continue
                     group = block if end != place + 1 else None
-                    reached[end - head - 1][total] = _Way(place=place, before=so_far, block=group, height=height)
+                    reached[end][total] = _Way(place=place, before=so_far, block=group, height=height)
                     self._ways += 1
                     if total == whole:
                         return self._traced(head, end, total, reached)
@@ -201,15 +242,20 @@ class _Search:
         """A line's figure in the column without figures below zero, where there is one: sums there only rise."""
         return 0 if self._rising is None else self._filled[place][self._rising]
 
-    def _traced(self, head: int, end: int, total: int, reached: Sequence[dict[int, _Way]]) -> _Block:
+    def _traced(self, head: int, end: int, total: int, reached: Mapping[int, Mapping[int, _Way]]) -> _Block:
         members: list[tuple[int, _Block | None]] = []
         at = end
         while at > head + 1:
-            way = reached[at - head - 1][total]
+            way = reached[at][total]
             members.append((way.place, way.block))
             at, total = way.place, way.before
         members.reverse()
+        return self._whole(end, members)
+
+    def _whole(self, end: int, members: Sequence[tuple[int, _Block | None]]) -> _Block:
+        """The group with the lines of nothing that follow."""
+        more = []
         while end < self._last and not any(self._filled[end]):
-            members.append((end, None))
+            more.append((end, None))
             end += 1
-        return _Block(end, tuple(members))
+        return _Block(end, (*members, *more))

@@ -231,6 +231,7 @@ def fitting_unit(amounts: Sequence[Decimal], changes: Sequence[Decimal]) -> Unit
 RATE_BELOW = 100
 RATE_DECIMALS = 2  # of amounts of at most two digits, such as rates
 LEAST_DIGITS = 2  # of the largest change
+LARGEST_DIGITS = 3  # of the largest figure, where nothing changes
 MOST_DIGITS = 5  # of the largest figure, which needs three: decimals are added up to two more
 
 
@@ -248,7 +249,9 @@ def fitting_decimals(amounts: Sequence[Decimal], changes: Sequence[Decimal], uni
     most = min(own, MOST_DIGITS - max(1, largest.adjusted() + 1))
     least = min(RATE_DECIMALS, own) if unit is Unit.ONE and largest < RATE_BELOW else 0
     furthest = EXACT.scaleb(max((abs(change) for change in changes), default=ZERO), -unit.power)
-    if furthest:
+    if not furthest:  # where nothing is compared, the figures themselves are what is looked at
+        least = max(least, min(most, LARGEST_DIGITS - 1 - largest.adjusted()))
+    else:
         least = max(least, min(most, LEAST_DIGITS - 1 - furthest.adjusted()))
     found = least
     for change in {abs(change) for change in changes if change}:
