@@ -503,3 +503,40 @@ def test_headings_that_are_dates_in_numbers_weeks_or_units(desk: Desk) -> None:
         assert desk.read_figures()["points"][0]["current"] == 4_120_000
     desk.write("u.csv", [("", "£000"), ("Fares", 4120), ("Cargo", 50)], ("Line", "Net"))
     assert by_label(desk.figures("table", "u.csv", "--by", "Line"))["Cargo"]["current"] == 50_000
+
+
+def test_months_down_and_years_across_are_dates(desk: Desk) -> None:
+    rows = [("Jan", 100, 110, 120), ("Feb", 105, 115, ""), ("Mar", 110, 118, ""), ("Total", 315, 343, 120)]
+    desk.write("s.csv", rows, ("Month", "2024", "2025", "2026"))
+    found = by_label(desk.figures("table", "s.csv", "--for", "2025-01/2025-03"))
+    assert {name: (one["current"], one["base"]) for name, one in found.items()} == {
+        "2025-01": (110, 100), "2025-02": (115, 105), "2025-03": (118, 110), "Total": (343, 315)
+    }  # fmt: skip
+    assert by_label(desk.figures("table", "s.csv"))["Total"]["base"] == 110  # January against January
+    desk.write("s.csv", [("Jan", 1, "1x"), ("Feb", 2, 3), ("Mar", 4, 5)], ("Month", "2024", "2025"))
+    assert "s.csv, row 2, amount: '1x' is not a figure" in desk.refused("table", "s.csv")
+
+
+def test_a_column_beside_its_budget_is_set_against_it(desk: Desk) -> None:
+    rows = [("Fuel", 90, 100, 10, "90%"), ("Crew", 55, 50, -5, "110%")]
+    desk.write("b.csv", rows, ("Line", "Spend", "Budget", "Remaining", "Used %"))
+    done = desk.run("table", "b.csv", "--figures", "figures.json")
+    assert "look like costs (Spend)" in done.err
+    total = desk.read_figures()["points"][-1]
+    assert (total["current"], total["base"]) == (145, 150)
+    assert desk.read_figures()["headline"].startswith("Spend 145, 5 below budget")
+    desk.write("w.csv", [("2026-01-05", 100, 90), ("2026-02-05", 110, 95)], ("Day", "Sales", "Target"))
+    assert by_label(desk.figures("table", "w.csv", "--every", "month"))["2026-02"]["change"] == 15
+
+
+@pytest.mark.parametrize("is_after", [True, False])
+def test_the_totals_of_a_query_with_roll_ups_are_left_out(desk: Desk, is_after: bool) -> None:
+    rows = [("Dock", "Design", 100, 90), ("Dock", "Build", 500, 560), ("Dock", "", 600, 650),
+            ("Slip", "Design", 50, 55), ("Slip", "Build", 250, 240), ("Slip", "", 300, 295),
+            ("", "", 900, 945)]  # fmt: skip
+    desk.write("r.csv", rows if is_after else rows[::-1], ("Project", "Phase", "Budget", "Actual"))
+    found = by_label(desk.figures("table", "r.csv"))
+    assert found["Total"]["current"] == 945 and len(found) == 5 and found["Dock / Build"]["change"] == 60
+    # A phase that is not known is none of them.
+    desk.write("r.csv", [rows[0], ("Dock", "", 500, 560), *rows[3:5]], ("Project", "Phase", "Budget", "Actual"))
+    assert by_label(desk.figures("table", "r.csv"))["Dock / (none)"]["change"] == 60

@@ -38,6 +38,7 @@ from marvex.request.request import Request
 from marvex.request.settings import Settings
 from marvex.request.values import Column
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.headings import parted
 
 
 def analyse(session: Session, request: Request) -> Analysis:
@@ -164,6 +165,9 @@ def _good_news_caution(book: Ledger, request: Request, comparison: Comparison) -
     if is_said or book.statement is not None or comparison.base is None:
         return ()
     narrowed = [one for one in (found.names_one for found in book.first.filters) if one]
+    headings = [one.name for one in book.first.roles.amounts]
+    headings = [one for one in headings if parted(one).rest or not parted(one).is_said]
+    narrowed += headings if headings and all(map(speaks_of_cost, headings)) else []
     labels = [label for label in dict.fromkeys(_categories(comparison)) if label] if book.width else []
     costs = [label for label in narrowed if speaks_of_cost(label)]
     costs = costs or [label for label in labels if speaks_of_cost(label)]

@@ -14,6 +14,7 @@ from marvex.core.words.side_names import capitalised
 from marvex.request.axis import has_period_panels
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.headings import parted
 from marvex.sources.scales import without_unit
 
 
@@ -46,7 +47,9 @@ def _amounts(book: Ledger, request: Request) -> str:
     elif total_as.way is Total.COUNT:
         name = "rows"
     else:
-        name = _heading(roles.amounts[0].name) if len(roles.amounts) == 1 else "total"
+        # 'Spend' beside 'Budget' says what both are of.
+        named = [one.name for one in roles.amounts if one.scenario != one.name and not parted(one.name).is_said]
+        name = _heading(named[0]) if len(named) == 1 and len(roles.amounts) < 3 else "total"
         if total_as.way in (Total.MEAN, Total.HIGHEST, Total.LOWEST):
             name = f"{total_as.way.value} {name}"
     narrowed = [one for one in (found.names_one for found in book.first.filters) if one and _is_name(one)]

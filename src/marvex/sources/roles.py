@@ -19,6 +19,7 @@ from marvex.sources.headings import split
 from marvex.sources.wide import (
     TO_DATE_ALONE,
     AmountColumn,
+    against_plan,
     by_period,
     check_months_said,
     check_one_budget,
@@ -258,6 +259,8 @@ def _amount_columns(
         return tuple(wide)
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
+    if both := against_plan([one for one in free if one.is_figures and not one.is_code]):
+        return both
     name = _amount(free, source)
     # The sheet of one month has its month as the only heading of amounts.
     period, of = split(texts[name])
@@ -341,11 +344,12 @@ def _labels(columns: Sequence[Column], label: Column) -> tuple[tuple[str, ...], 
     not tell apart are facts, to be added up by the label.
     """
     needed, told = {label.name}, label.distinct
-    others = [one for one in columns if one.is_text and one is not label and one.filled == label.filled]
+    others = [one for one in columns if one.is_text and one is not label and 2 * one.filled >= label.filled]
     for one in sorted(others, key=lambda one: -one.distinct):
-        if told < label.filled and one.distinct > 1:
+        values = one.distinct + (one.filled < label.filled)  # an empty cell tells too
+        if told < label.filled and values > 1:
             needed.add(one.name)
-            told *= one.distinct
+            told *= values
     if told < label.filled:
         return (label.name,), len(needed) == 1
     return tuple(one.name for one in columns if one.name in needed), len(needed) == 1

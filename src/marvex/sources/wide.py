@@ -6,17 +6,21 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from marvex.core.compare.scenarios import ACTUAL_NAMES
+from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_WORDS
 from marvex.core.errors import Mistake, setting
+from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
 from marvex.core.time.calendar import Grain, is_finer
+from marvex.sources.columns import Column
 from marvex.sources.dates import written
 from marvex.sources.headings import TO_DATE, Parted, parted, split
 
+PLANNED = frozenset(PLANNED_WORDS)
 _REVISED = re.compile(
     r"revised|latest|updated|new|original|initial|approved|final|rebased|amended|adjusted|flexed|v\.? ?\d+",
     re.IGNORECASE,
 )
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
+_LEFT_OVER = re.compile(r"\b(?:remaining|remainder|left|available|unspent|headroom|to go)\b", re.IGNORECASE)
 _SEVERAL_MONTHS = re.compile(
     r"\b(?:ytd|qtd|(?:year|quarter)[- ]to[- ]date|to date|cumulative|ltm|ttm|mat|rolling|trailing|last (?:12|twelve)|"
     r"\d{1,2} ?m(?:onths?)?)\b",
@@ -97,6 +101,21 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
     if len(full) > 1 and len({sides[group[0][1].rest.casefold()] for group in full}) == 1:
         return [replace(_amount_column(name, one), category=one.rest) for group in full for name, one in group]
     return [_amount_column(*one) for one in plain]
+
+
+def against_plan(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
+    """The two columns of which one is a plan by its heading and the other what it is of: 'Spend' beside 'Budget'."""
+    names = [one.name for one in columns if not _LEFT_OVER.search(one.name)]
+    figures = [one for one in names if not speaks_of_variance(one) and naming(one) is not Naming.RATIO]
+    planned = [
+        one for one in figures if (said := parted(one)).is_scenario and str(said.scenario).casefold() in PLANNED
+    ]
+    others = [one for one in figures if one not in planned]
+    if len(planned) != 1 or len(others) != 1 or parted(others[0]).is_said:
+        return ()
+    sides = {others[0]: AmountColumn(name=others[0], scenario="Actual")}
+    sides[planned[0]] = AmountColumn(name=planned[0], scenario=parted(planned[0]).scenario)
+    return tuple(sides[one] for one in figures)
 
 
 def _amount_column(name: str, said: Parted) -> AmountColumn:

@@ -6,7 +6,7 @@ import re
 from collections.abc import Sequence
 
 _COST = re.compile(
-    r"\b(?:costs?|expenses?|expenditure|overheads?|wages|salaries|payroll|people|staff|rent|tax(?:es)?|interest|"
+    r"\b(?:costs?|expenses?|expenditure|spend(?:ing)?|spent|outlays?|overheads?|wages|salaries|payroll|people|staff|rent|tax(?:es)?|interest|"
     r"depreciation|amortisation|amortization|fees|purchases|goods sold|kosten|aufwand|aufwendungen|löhne|gehälter|"
     r"miete|steuern|charges|achats|salaires|loyers?|impôts?|gastos|costes|salarios|costi|spese|imposte|lasten|"
     r"omkostninger|kostnader|utgifter|custos|despesas)\b|kosten\b|aufwand\b",

@@ -1,6 +1,7 @@
 """Totals of groups, in a table whose rows name their groups in columns of their own, as pivot tables do.
 
-Such a total names its group and leaves the columns within empty: which rows it is of needs no search.
+Such a total names its group and leaves the columns within empty, with or without the word: which rows it is of needs no
+search.
 """
 
 from __future__ import annotations
@@ -9,25 +10,41 @@ from collections.abc import Sequence
 
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.total_names import naming
+from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import SheetTable
+
+_LEAST_BITS = 12.0  # of all totals together, where no word says that they are such
+_ALL = "all"  # what a total is called that has no name at all
 
 
 def group_totals(table: SheetTable, texts: Sequence[int]) -> dict[int, tuple[str, int, int]]:
     """The rows that are totals of groups: each with its name and the first and the last row that it is of, by numbers.
 
-    None where some row that is called a total of a group is not just that.
+    None where some row that is called a total of a group, or is named like one, is not just that.
 
     Parameters
     ----------
     texts : the columns that hold names.
     """
-    levels = [_level([row.cells[place] for place in texts]) for row in table.rows]
+    named = _found(table.rows, table, texts, says_total=True)
+    if named or len(texts) < 2:
+        return named
+    # The rows of a query with roll-ups: what they are of has no name, and stands before them or after.
+    return _found(table.rows, table, texts, says_total=False) or _found(
+        table.rows[::-1], table, texts, says_total=False
+    )
+
+
+def _found(
+    rows: Sequence[SheetRow], table: SheetTable, texts: Sequence[int], *, says_total: bool
+) -> dict[int, tuple[str, int, int]]:
+    levels = [_level([row.cells[place] for place in texts], says_total=says_total) for row in rows]
     if len(texts) < 2 or not any(level is not None for level in levels):
         return {}
-    lines = [TableLine(label="", figures=tuple(table.figures[row.number])) for row in table.rows]
-    figures = TableFigures(lines)
+    figures = TableFigures([TableLine(label="", figures=tuple(table.figures[row.number])) for row in rows])
     found: dict[int, tuple[str, int, int]] = {}
-    for at, (row, level) in enumerate(zip(table.rows, levels, strict=True)):
+    bits = 0.0
+    for at, (row, level) in enumerate(zip(rows, levels, strict=True)):
         if level is None:
             if any(naming(row.cells[place]).is_total for place in texts if row.cells[place]):
                 return {}  # a result among names, which is no total of a group
@@ -39,14 +56,17 @@ def group_totals(table: SheetTable, texts: Sequence[int]) -> dict[int, tuple[str
         fit = figures.fit(at, [(one, 1) for one in parts])
         if not parts or fit is None or fit.off:
             return {}
-        name = next(cell for place in texts if (cell := row.cells[place]) and naming(cell).is_total)
-        found[row.number] = name, table.rows[parts[0]].number, table.rows[parts[-1]].number
-    return found
+        bits += fit.bits
+        names = [cell for place in texts if (cell := row.cells[place]) and (naming(cell).is_total or not says_total)]
+        of = [rows[one].number for one in parts]
+        found[row.number] = (names or [_ALL])[-1], min(of), max(of)
+    return found if says_total or bits >= _LEAST_BITS else {}
 
 
-def _level(cells: Sequence[str]) -> int | None:
-    """The place of a total's name before empty cells; None where the cells name no total of a group."""
+def _level(cells: Sequence[str], *, says_total: bool) -> int | None:
+    """The place of the last name before empty cells, or before all; None where the cells name no total of a group."""
     filled = [place for place, cell in enumerate(cells) if cell]
-    if not filled or filled[-1] == len(cells) - 1 or not naming(cells[filled[-1]]).is_total:
+    last = filled[-1] if filled else -1
+    if last == len(cells) - 1 or (says_total and not (filled and naming(cells[last]).is_total)):
         return None
-    return filled[-1]
+    return last

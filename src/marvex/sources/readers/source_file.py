@@ -114,6 +114,8 @@ class SourceFile:
             if column not in self.layout.headings:
                 return f"{self.name}, row {row}, {column}"
             letter = self.letters[self.layout.headings.index(column)]
+            if not letter:  # a column that the sheet itself does not have
+                return f"{self.name}, row {row}, {column}"
             sheet = f", sheet '{self.sheet}'" if self.sheet else ""
             return f"{self.name}{sheet}, cell {letter}{row}"
         return f"{self.name}, row {row}, column {column}"

@@ -29,6 +29,7 @@ from marvex.sources.readers.blocks import blocks_of, told_of, with_blocks
 from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
+from marvex.sources.readers.months_down import by_month, month_column
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, other_tables
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
 from marvex.sources.readers.structured import kept_totals, left_of_rows, parts_of_lines
@@ -138,6 +139,10 @@ def tidy(
     if blocks is not None and blocks.tells_lines_apart and left.found is None:
         headings, letters, rows = with_blocks(blocks, headings, letters, rows)
         said.append(told_of(blocks))
+    month = None if left.found else month_column(headings, rows, table.places)
+    if month is not None:
+        said.append(f"{headings[month]} and the years across are read as dates")
+        headings, letters, rows = by_month(headings, letters, rows, table.places, month)
     return Tidy(
         headings=headings,
         lines=rows,
