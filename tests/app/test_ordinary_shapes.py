@@ -517,6 +517,15 @@ def test_months_down_and_years_across_are_dates(desk: Desk) -> None:
     assert "s.csv, row 2, amount: '1x' is not a figure" in desk.refused("table", "s.csv")
 
 
+def test_columns_that_come_to_one_beside_them_are_its_parts(desk: Desk) -> None:
+    rows = [("Jan 2026", 100, 50, 150), ("Feb 2026", 110, 55, 165)]
+    desk.write("r.csv", rows, ("Month", "North", "South", "Total"))
+    found = by_label(desk.figures("table", "r.csv"))
+    assert {name: one["current"] for name, one in found.items()} == {"North": 210, "South": 105, "Total": 315}
+    desk.write("r.csv", [row[:3] for row in rows], ("Month", "North", "South"))
+    assert "North and South could each be the amount" in desk.refused("table", "r.csv")
+
+
 def test_a_column_beside_its_budget_is_set_against_it(desk: Desk) -> None:
     rows = [("Fuel", 90, 100, 10, "90%"), ("Crew", 55, 50, -5, "110%")]
     desk.write("b.csv", rows, ("Line", "Spend", "Budget", "Remaining", "Used %"))

@@ -55,7 +55,8 @@ def test_months_of_no_year_are_compared_only_where_both_sides_have_them(
 
 def test_a_side_that_is_a_column_or_a_file_lacks_months_too(desk: Desk) -> None:
     desk.write("w.csv", [(m, 100 if n < 3 else "", 110) for n, m in enumerate(MONTHS)], ("Month", "Actual", "Budget"))
-    desk.write("z.csv", [(m, 100, 110 if n < 2 else 0) for n, m in enumerate(MONTHS)], ("Month", "2025", "2026"))
+    zeros = [(m, 100, 110 if n < 2 else 0) for n, m in enumerate(MONTHS)]
+    desk.write("z.csv", zeros, ("Month", "Last year", "This year"))
     desk.write("a.csv", [("Jan", "Fuel", 100), ("Feb", "Fuel", 100)], ("month", "item", "net"))
     desk.write("b.csv", [(name, "Fuel", 110) for name in ("January", "February", "March")], ("Month", "item", "net"))
     for words, kept, sides in (
@@ -66,6 +67,10 @@ def test_a_side_that_is_a_column_or_a_file_lacks_months_too(desk: Desk) -> None:
         assert f"--where {kept}" in desk.refused("table", *words)
         total = desk.figures("table", *words, "--where", kept)["points"][-1]
         assert (total["current"], total["base"]) == sides
+    # Years across say of which each month is: January and February against those of the year before.
+    desk.write("y.csv", zeros, ("Month", "2025", "2026"))
+    total = desk.figures("table", "y.csv")["points"][-1]
+    assert (total["current"], total["base"]) == (220, 200)
     # All twelve on both sides, or names that are no periods, are nothing to stop at.
     desk.write("f.csv", [(m, 100, 110) for m in MONTHS], ("Month", "Actual", "Budget"))
     desk.write("n.csv", [("P1", 5, 6), ("P2", "", 6), ("P3", 7, 6)], ("Product", "Actual", "Budget"))

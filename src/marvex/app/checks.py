@@ -28,6 +28,7 @@ from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
 from marvex.sources.headings import parted
+from marvex.sources.roles import UNNAMED_HEADINGS
 from marvex.sources.scales import code_of
 
 _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
@@ -135,6 +136,7 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     points = comparison.panel_totals if comparison.every else comparison.points
     amounts = {point.category or "": point.current or point.base or ZERO for point in points}
     if settings.total_as is None:
+        _check_headings(book.first, list(amounts))
         check_names(book.name, book.first.roles.by[0], list(amounts))
     income, costs = income_and_costs(list(amounts))
     if (not income or not costs) and all(amount >= 0 for amount in amounts.values()):
@@ -152,6 +154,18 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
             f"{book.name}: '{both[0]}' is income and '{both[1]}' a cost, both are positive, and would be added up",
             f"marvex begin {book.first.file.title} {setting('write', 'statement')} {column} writes a statement for "
             f"{setting('statement')}; {deducted}{setting('statement', 'none')} adds them up all the same.",
+        )
+
+
+def _check_headings(source: Source, names: Sequence[str]) -> None:
+    """Raises Mistake where columns of counts or rates, as their headings say it, would be added up with amounts."""
+    roles, others = source.roles, set(counts_or_rates(names))
+    kept = [one.name for one in roles.amounts if one.category not in others]
+    if roles.headings == roles.by[0] == UNNAMED_HEADINGS and others and kept:
+        raise Mistake(
+            f"{source.name}: {listed(sorted(others), 3)}, counts or rates by name, would be added up with amounts",
+            f"Name those of one kind with {setting('amount', ','.join(kept))}; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
         )
 
 

@@ -51,6 +51,7 @@ class ColumnsAsked:
     are_lines : `by` is of the lines of a statement, in which categories among the headings are added up.
     fields : what the call names `by`, `then_by` and `per` with.
     year : that of months that say none; `dates` the order of day and month.
+    parts_across : columns of amounts that together are one that was left out.
     worked_out : the amounts that are worked out of several columns.
     """
 
@@ -63,6 +64,7 @@ class ColumnsAsked:
     headings_are: str | None = None
     year: str | None = None
     dates: str = "auto"
+    parts_across: tuple[str, ...] = ()
     needs_amounts: bool = True
     per: str | None = None
     along_time: bool = False
@@ -261,6 +263,8 @@ def _amount_columns(
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
     if both := against_plan([one for one in free if one.is_figures and not one.is_code]):
         return both
+    if len(asked.parts_across) > 1 and set(figures) == set(asked.parts_across):
+        return tuple(AmountColumn(name=name, category=name) for name in figures)
     name = _amount(free, source)
     # The sheet of one month has its month as the only heading of amounts.
     period, of = split(texts[name])

@@ -78,7 +78,7 @@ def with_year(headings: Sequence[str], year: str, source: str) -> list[str]:
             words = (f"{word} {years[bare[text]]}" if month_alone(word) else word for word in text.split())
             found.append(" ".join(words))
         else:
-            found.append(_of_year(text, year))
+            found.append(text if bare else _of_year(text, year))  # a quarter beside months is a total of theirs
     return found
 
 

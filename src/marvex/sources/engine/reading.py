@@ -90,7 +90,7 @@ class _Reader:
         self.rows, self.headings, self.columns_asked = found.rows, found.headings, found.asked
         self.relation, self.typed = found.relation, found.typed
         self.columns = self._columns()
-        columns = self.columns_asked
+        columns = replace(self.columns_asked, parts_across=self.file.parts_across)
         for text in columns.worked_out:
             if adds_columns(parse_expression(text, self.headings, self.name)):
                 self.said += (f"an empty cell counts as nothing in {text}",)

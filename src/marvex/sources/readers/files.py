@@ -224,6 +224,7 @@ class Files:
             kept_totals=table.kept_totals,
             titles=table.titles,
             shown=table.shown,
+            parts_across=table.parts_across,
             both_kinds=table.both_kinds,
             shown_in=sheet.shown_in,
         )

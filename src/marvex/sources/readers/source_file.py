@@ -60,6 +60,7 @@ class SourceFile:
     titles: tuple[str, ...] = ()  # what stands above its headings
     both_kinds: tuple[str, str] | None = None  # sections of income and of costs that are both positive
     shown_in: Mapping[str, int | None] = field(default_factory=dict)  # by letter, as `sheet_of` gives it
+    parts_across: tuple[str, ...] = ()  # columns of amounts that are the parts of one that was left out
     shown: Convention | None = None  # how figures are written, as cells show that are not among its facts
     parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
     period: str | None = None  # of all its rows, where its name says it

@@ -59,6 +59,7 @@ class Tidy:
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others and were kept
     titles: tuple[str, ...] = ()  # what stands above its headings
     shown: Convention | None = None  # how figures are written, as some cell or other shows
+    parts_across: tuple[str, ...] = ()  # columns of amounts that are the parts of one that was left out
     both_kinds: tuple[str, str] | None = None  # the headings of income and of costs that are both positive
 
 
@@ -117,6 +118,7 @@ def tidy(
     if not keep_totals and (found := statement_of_columns(table, wishes)):
         return Tidy(headings=headings, lines=tuple(data), letters=letters, said=tuple(said), found=found)
     columns = left_of_columns(table, _kinds([headings[place] for place in table.places]), wishes.named)
+    parts_across: tuple[str, ...] = ()
     if not keep_totals:
         said += [text for _, text in columns]
         gone = {place for place, _ in columns}
@@ -124,7 +126,9 @@ def tidy(
         headings = tuple(headings[place] for place in stay)
         letters = tuple(letters[place] for place in stay)
         data = [SheetRow(line.number, tuple(line.cells[place] for place in stay), line.indent) for line in data]
+        sums = [[row[at] for at, place in enumerate(table.places) if place in gone] for row in table.figures.values()]
         table = _table(name, headings, letters, data, numbers, sections)
+        parts_across = _parts_across(table, sums)
     texts = [place for place in range(len(headings)) if place not in table.places]
     dated = {place for place in texts if _is_dated([line.cells[place] for line in data[:20] if line.cells[place]])}
     parts = {} if wishes.keep_parts else parts_of_lines(table, texts, dated, wishes)
@@ -153,6 +157,7 @@ def tidy(
         found=left.found,
         titles=titles,
         shown=convention_shown(cell for line in lines[start:][:ROWS_LOOKED_INTO] for cell in line.cells),
+        parts_across=parts_across,
         both_kinds=both_kinds(table, lines[start - 1]) if left.found is None else None,
     )
 
@@ -182,6 +187,16 @@ def _table(
         percents=frozenset(percents),
         sections=sections,
     )
+
+
+def _parts_across(table: SheetTable, sums: Sequence[Sequence[Decimal | None]]) -> tuple[str, ...]:
+    """The columns of amounts, where all of them together come to one that was left out, in every row."""
+    rows = list(table.figures.values())
+    wholes = [sum((one for one in row if one is not None), Decimal(0)) for row in rows]
+    is_whole = any(
+        all(one[at] == whole for one, whole in zip(sums, wholes, strict=True)) for at in range(len(sums[0]))
+    )
+    return tuple(table.headings[place] for place in table.places) if rows and is_whole else ()
 
 
 def _is_percent(cells: Sequence[str]) -> bool:
