@@ -1,0 +1,235 @@
+"""Where the headings of a sheet are, which of its rows are data, and what stands around them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from marvex.core.errors import Mistake, listed
+from marvex.sources.cells import is_absent, is_figure
+from marvex.sources.dates import month_alone, written
+from marvex.sources.headings import parted, split
+from marvex.sources.readers.grid import Grid, SheetRow
+from marvex.sources.readers.layout import distinct
+from marvex.sources.scales import power_said
+from marvex.sources.years_said import is_year, with_year, year_said
+
+_ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
+_NOT_YET = {"tbc", "tbd", "tba", "#", "?", "x", "xx", "xxx", "open", "pending", "to follow", "…", "..."}
+YEAR = re.compile(r"(?:19|20)\d\d")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class SheetParts:
+    """A sheet taken apart.
+
+    Parameters
+    ----------
+    headings : one text a column; `heading_lines` are the lines that they are from.
+    data : the rows of facts or lines, and `below` all lines from the first of them on.
+    sections : the heading that stands before a row, by its number; empty where a blank line does.
+    first : what may name the rows before any other section.
+    titles : what stands above the headings.
+    said : what was left out.
+    """
+
+    headings: tuple[str, ...]
+    heading_lines: Sequence[SheetRow]
+    data: Sequence[SheetRow]
+    below: Sequence[SheetRow]
+    before: SheetRow  # the line above the first of the data
+    sections: Mapping[int, str]
+    first: str
+    titles: tuple[str, ...]
+    said: Sequence[str]
+
+
+def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> SheetParts:
+    """A sheet taken apart; raises Mistake where it has no rows, or a row of a text file is shifted.
+
+    Parameters
+    ----------
+    year : that of months that say none.
+    """
+    lines = [line for line in grid.lines if line.filled]
+    start = _first_data_line(lines)
+    if start is None:
+        raise Mistake(f"{name} has headings but no rows", "Give a file with rows of data.")
+    start = _with_unreadable_lines(lines, start)
+    heading_lines, above = _heading_lines(lines, start)
+    data, said, sections = _data_lines(lines[start:], heading_lines)
+    if above and above[-1].number == heading_lines[0].number - 1 and above[-1].filled >= heading_lines[-1].filled > 1:
+        text = listed([cell for cell in above[-1].cells if cell], 3)
+        said.append(f"row {above[-1].number} ({text}) stands above the headings and was left out")
+    if is_text:
+        _check_widths(data, heading_lines, name)
+    before = lines[start - 1]
+    first = _first_block(heading_lines, above, before)
+    if before.number > heading_lines[-1].number:
+        sections = {data[0].number: first, **sections}
+    return SheetParts(
+        headings=_headings(heading_lines, above, len(grid.letters), year, name),
+        heading_lines=heading_lines,
+        data=data,
+        below=lines[start:],
+        before=before,
+        sections=sections,
+        first=first,
+        titles=tuple(cell for line in above for cell in line.cells if cell),
+        said=said,
+    )
+
+
+def _first_data_line(lines: Sequence[SheetRow]) -> int | None:
+    """The first line with figures that are no years, after at least one line that could be headings."""
+    for place, line in enumerate(lines):
+        figures = [cell for cell in line.cells if cell and is_figure(cell) and not power_said([cell])]  # £000
+        years = [cell for cell in figures if YEAR.fullmatch(cell)]
+        dated = any(written(cell) and not is_figure(cell) for cell in line.cells if cell)
+        nothing = line.filled > 1 and any(cell and is_absent(cell) for cell in line.cells)
+        if place and (nothing or (figures and (len(years) < len(figures) or dated))):
+            return place
+    # A table of years alone, or one whose figures are unreadable: headings stand first.
+    wide = [place for place, line in enumerate(lines) if line.filled > 1]
+    return wide[1] if len(wide) > 1 else None
+
+
+def _with_unreadable_lines(lines: Sequence[SheetRow], start: int) -> int:
+    """The first line with figures, or with what stands in their place, just below what could be headings.
+
+    `1,234*` and `TBC` are no figures, and no headings either: their row is one that cannot be read.
+    """
+    places = [place for place, cell in enumerate(lines[start].cells) if cell and is_figure(cell)]
+    while start > 1:
+        line, before = lines[start - 1], lines[start - 2]
+        cells = [line.cells[place] for place in places]
+        is_said = any(parted(cell).is_said or written(cell) or power_said([cell]) for cell in cells[:1])
+        is_odd = len(cells) == 1 and _ODD.match(cells[0]) and not is_said
+        is_row = before.number == line.number - 1 and before.filled >= line.filled > 1
+        if not is_row or not cells or not (is_odd or all(cell.casefold() in _NOT_YET for cell in cells)):
+            break
+        start -= 1
+    return start
+
+
+def _heading_lines(lines: Sequence[SheetRow], start: int) -> tuple[list[SheetRow], list[SheetRow]]:
+    """The one or two heading lines just above the data, and the lines above them."""
+    last = start - 1
+    widest = max(line.filled for line in lines[:start])
+    while last > 0 and lines[last].filled < 2 <= widest and not _are_units(lines[last]):
+        last -= 1  # a section's name between headings and figures
+    if last and _is_upper_heading(lines[last - 1], lines[last]):
+        return [lines[last - 1], lines[last]], list(lines[: last - 1])
+    return [lines[last]], list(lines[:last])
+
+
+def _is_upper_heading(upper: SheetRow, lower: SheetRow) -> bool:
+    """Whether the line above the headings says more of them: merged periods, years or scenarios."""
+    said = [cell for cell in upper.cells[1:] if cell]
+    if _are_units(lower):
+        return True
+    if upper.number != lower.number - 1 or not said:
+        return False
+    if len(said) == 1:
+        return bool(written(said[0])) or parted(said[0]).is_scenario
+    repeated = len({cell for cell in lower.cells if cell}) < lower.filled
+    return repeated or all(written(cell) or split(cell) != (None, None) or month_alone(cell) for cell in said)
+
+
+def _are_units(line: SheetRow) -> bool:
+    """Whether a line says the unit of each column, and nothing else: '£000'."""
+    return all(power_said([cell]) for cell in line.cells if cell)
+
+
+def _headings(
+    heading_lines: Sequence[SheetRow], above: Sequence[SheetRow], width: int, year: str | None, name: str
+) -> tuple[str, ...]:
+    """One text a column; an upper heading holds for the empty cells to its right, a year above for bare months."""
+    if len(heading_lines) == 1:
+        joined = list(heading_lines[0].cells)
+    else:
+        upper, lower = heading_lines
+        held, tops = "", list[str]()
+        for top, bottom in zip(upper.cells, lower.cells, strict=True):
+            # An empty cell over a label column does not take the heading of the one before it.
+            held = top or (held if bottom else "")
+            tops.append(held)
+        below = list(lower.cells)
+        for said in dict.fromkeys(filter(is_year, tops)):
+            own = [place for place, top in enumerate(tops) if top == said]
+            its = with_year([below[place] for place in own], year_said([said]) or said, name)
+            for place, text in zip(own, its, strict=True):
+                tops[place], below[place] = "" if text != below[place] else said, text
+        joined = [f"{top} {bottom}".strip() for top, bottom in zip(tops, below, strict=True)]
+    year = year or year_said(cell for line in above for cell in line.cells)
+    if year:
+        joined = with_year(joined, year, name)
+    return distinct([text or f"column {place + 1}" for place, text in enumerate(joined[:width])])
+
+
+def _end(line: SheetRow) -> int:
+    """How many cells a line has up to its last filled one."""
+    return max((place for place, cell in enumerate(line.cells, 1) if cell), default=0)
+
+
+def _first_block(heading_lines: Sequence[SheetRow], above: Sequence[SheetRow], before: SheetRow) -> str:
+    """What may name the first rows: a cell alone right below or above the headings, or the first of these."""
+    alone = [before] if before.number > heading_lines[-1].number else []
+    alone += [line for line in above[-1:] if line.number == heading_lines[0].number - 1]
+    named = [cell for line in alone if line.filled == 1 for cell in line.cells if cell]
+    own = heading_lines[-1].cells[0]
+    return next(iter(named), own if parted(own).scenario else "")
+
+
+def _check_widths(data: Sequence[SheetRow], headings: Sequence[SheetRow], name: str) -> None:
+    width = max(_end(line) for line in headings)
+    for line in data:
+        if (end := _end(line)) > width:
+            raise Mistake(
+                f"{name}, row {line.number} has {end} cells where the headings have {width}",
+                "Mend the row, or put cells that hold the delimiter in quotes.",
+            )
+
+
+def _data_lines(
+    lines: Sequence[SheetRow], heading_lines: Sequence[SheetRow]
+) -> tuple[list[SheetRow], list[str], dict[int, str]]:
+    """The lines of data, what is said of the others, and the headings and gaps that stand before some of them."""
+    repeated = {line.cells for line in heading_lines}
+    behind = heading_lines[-1].cells[1:]
+    # Lines of one cell after the last wider one are notes.
+    last = max((place for place, line in enumerate(lines) if line.filled > 1), default=-1)
+    kept = lines[: last + 1]
+    # The same headings behind another first cell begin a block, which that may name.
+    facts = [
+        SheetRow(line.number, (line.cells[0], *("" for _ in behind))) if line.cells[1:] == behind else line
+        for line in kept
+        if line.cells not in repeated and (line.cells[1:] != behind or line.cells[0])
+    ]
+    # A line of one cell names the section that follows.
+    data = [line for line in facts if line.filled > 1]
+    sections = _sections(facts)
+    said = []
+    notes = len(lines) - len(kept)
+    if notes:
+        said.append(f"row{'s' if notes > 1 else ''} {lines[last + 1].number} and after: notes, left out")
+    if len(facts) < len(kept):
+        said.append(f"repeated headings were left out {len(kept) - len(facts)} times")
+    return data, said, sections
+
+
+def _sections(lines: Sequence[SheetRow]) -> dict[int, str]:
+    """The heading, or nothing for a blank line, that stands before a line of data, by that line's number."""
+    found: dict[int, str] = {}
+    waiting: str | None = None
+    last = lines[0].number - 1 if lines else 0
+    for line in lines:
+        if line.filled == 1:
+            waiting = next(cell for cell in line.cells if cell)
+        else:
+            if waiting is not None or line.number > last + 1:
+                found[line.number] = waiting or ""
+            waiting = None
+        last = line.number
+    return found
