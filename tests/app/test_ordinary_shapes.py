@@ -534,6 +534,9 @@ def test_a_column_beside_its_budget_is_set_against_it(desk: Desk) -> None:
     total = desk.read_figures()["points"][-1]
     assert (total["current"], total["base"]) == (145, 150)
     assert desk.read_figures()["headline"].startswith("Spend 145, 5 below budget")
+    for other in ("Note", "Qty", "Headcount", "Priority"):
+        desk.write("n.csv", [("Fuel", 2, 90), ("Crew", 3, 55)], ("Line", other, "Budget"))
+        assert f"--current {other} --base Budget" in desk.refused("table", "n.csv")
     desk.write("w.csv", [("2026-01-05", 100, 90), ("2026-02-05", 110, 95)], ("Day", "Sales", "Target"))
     assert by_label(desk.figures("table", "w.csv", "--every", "month"))["2026-02"]["change"] == 15
 

@@ -11,7 +11,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from marvex.core.compare.scenarios import unnamed
+from marvex.core.compare.scenarios import PLANNED_WORDS, unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.columns import DATE_NAMES, Column
 from marvex.sources.dates import period_alone
@@ -312,7 +312,9 @@ def _amount(columns: Sequence[Column], source: str) -> str:
                 f"{source}: {entries[debit]} and {entries[credit]} are in two columns",
                 f"Say {setting('amount', entered)}, or the other way round where income counts up.",
             )
-    return _the_one(candidates, AMOUNT_NAMES, "the amount", "amount", source)
+    # What a plan stands beside is not taken alone.
+    usual = () if any(one.casefold() in PLANNED_WORDS for one in candidates) else AMOUNT_NAMES
+    return _the_one(candidates, usual, "the amount", "amount", source)
 
 
 def _scenario(columns: Sequence[Column]) -> str | None:
@@ -367,6 +369,8 @@ def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: 
         return preferred[0]
     several = preferred or list(candidates)
     sides = [one for one in several if _OF_A_TIME.search(one)][:2] if field == "amount" else []
+    if field == "amount" and len(several) == 2 and sum(one.casefold() in PLANNED_WORDS for one in several) == 1:
+        sides = sorted(several, key=lambda one: one.casefold() in PLANNED_WORDS)
     two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
     raise Mistake(
         f"{source}: {' and '.join(several[:3])} could each be {role}",

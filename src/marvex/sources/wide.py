@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_WORDS
 from marvex.core.errors import Mistake, setting
+from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.sources.columns import Column
@@ -111,7 +112,7 @@ def against_plan(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
         one for one in figures if (said := parted(one)).is_scenario and str(said.scenario).casefold() in PLANNED
     ]
     others = [one for one in figures if one not in planned]
-    if len(planned) != 1 or len(others) != 1 or parted(others[0]).is_said:
+    if len(planned) != 1 or len(others) != 1 or parted(others[0]).is_said or not speaks_of_money(others[0]):
         return ()
     sides = {others[0]: AmountColumn(name=others[0], scenario="Actual")}
     sides[planned[0]] = AmountColumn(name=planned[0], scenario=parted(planned[0]).scenario)

@@ -48,6 +48,7 @@ _COUNTED = re.compile(
     re.IGNORECASE,
 )
 _RATE = re.compile(r"\b(?:price|rate|average|avg|per)\b", re.IGNORECASE)
+_SPENT = re.compile(r"\b(?:invoiced|billed|paid|booked|achieved|reali[sz]ed|outturn|results?)\b", re.IGNORECASE)
 # Of rows, where a line may be called Cars: what can hardly be money beside a line called Revenue and nothing else.
 _COUNTED_ALONE = re.compile(
     r"(?:total )?(?:tickets(?: sold)?|passengers(?: carried)?|trips|sailings|units(?: sold)?|quantity|qty|volume|"
@@ -98,6 +99,16 @@ def unlike_measures(headings: Sequence[str]) -> list[str]:
     rates = [one for one in headings if _RATE.search(one) and one not in money]
     counted = [one for one in headings if _COUNTED.search(one) and one not in money]
     return counted if money else rates if len(rates) < len(headings) else []
+
+
+def speaks_of_money(heading: str) -> bool:
+    """Whether a heading is one of money, and of no count: 'Sales', 'Spend to date'.
+
+    >>> [speaks_of_money(one) for one in ("Spend", "Sales", "Note", "Qty", "Headcount")]
+    [True, True, False, False, False]
+    """
+    is_money = _MONEY.search(heading) or _SPENT.search(heading) or speaks_of_cost(heading)
+    return bool(is_money) and not counts_or_rates([heading])
 
 
 def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:
