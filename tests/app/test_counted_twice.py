@@ -444,3 +444,22 @@ def test_a_lone_line_that_is_the_sum_of_the_two_below_it_is_asked_about(desk: De
     assert "'Fares actual' and 'Fares budget' are sides of one amount by name" in said and "Line~*actual" in said
     kept = by_label(desk.figures("table", "v.csv", "--where", "Line~*actual"))
     assert [one["current"] for one in kept.values()] == [330478, 330478, 660956]
+
+
+def test_numbered_groups_above_their_lines_make_a_statement_with_its_result(desk: Desk) -> None:
+    lines = [("A. Income", 152345, 168901), ("1. Fares", 101234, 112345), ("2. Cargo", 51111, 56556),
+             ("B. Costs", 91919, 100432), ("1. Fuel", 60808, 66321), ("2. Crew", 31111, 34111)]  # fmt: skip
+    result = ("C. Result (A-B)", 60426, 68469)
+    desk.write("s.csv", [*lines, result], ("Line", "2025", "2026"))
+    names = ("Income", "Fares", "Cargo", "Costs", "Fuel", "Crew", "Result")
+    codes = ("1", "1.1", "1.2", "2", "2.1", "2.2", "3")
+    rows = [(code, name, *row[1:]) for code, name, row in zip(codes, names, [*lines, result], strict=True)]
+    desk.write("c.csv", rows, ("Code", "Line", "2025", "2026"))
+    for source, labels in (("s.csv", ("A. Income", "B. Costs", "C. Result (A-B)")), ("c.csv", names[0::3])):
+        points = by_label(desk.figures("table", source))
+        assert [points[label]["kind"] for label in labels] == ["total"] * 3 and points[labels[2]]["current"] == 68469
+        assert [one["effect"] for one in points.values() if one["kind"] == "line"] == [11111, 5445, -5513, -3000]
+    # Where no name says that the last is a result, it is asked about: it would be added up with what it is left of.
+    plain = [("Tickets", *lines[0][1:]), *lines[1:3], ("Running", *lines[3][1:]), *lines[4:], ("Left", *result[1:])]
+    desk.write("s.csv", plain, ("Line", "2025", "2026"))
+    assert "row 8 'Left' is Tickets − Running, and would be added up" in desk.refused("table", "s.csv")

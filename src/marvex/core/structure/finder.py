@@ -19,6 +19,7 @@ from marvex.core.structure.sums import Open, Shape, SumFound, above, sums_of
 from marvex.core.structure.total_names import Naming, is_opening_name, is_plain_total, is_strong_result
 
 READINGS = 6  # of the lines so far, that are kept beside one another
+MOST_SEARCHED = 400  # lines of which each is tried as a sum
 CANDIDATES = 3  # of one line in each of them
 _UNPROVEN = 15.0  # what it costs that a line with a total's name stays unproven
 _BALANCED = 20.0  # what it earns that a total is the same as one before it
@@ -38,6 +39,7 @@ class Doubt(Enum):
 
     SIGNS = "more than one choice of signs"
     LEFT_OUT = "adds up without one line only"
+    DIFFERENCE = "what one line leaves of another"
     GROUP = "the sum of the two lines below it"
     SEVERAL = "more than one reading"
     UNPROVEN = "the name of a total that nothing proves"
@@ -142,6 +144,9 @@ def outlined(lines: Sequence[TableLine]) -> Structure | None:
     outline = outline_of(figures)
     if outline is None:
         return None
+    set_in = tuple(replace(line, indent=level) for line, level in zip(lines, outline.levels, strict=True))
+    if not outline.is_whole:
+        return found_structure(set_in) if len(lines) <= MOST_SEARCHED else None
     sums = []
     for line, members in sorted(outline.members.items()):
         parts = tuple((place, 1) for place in members)
@@ -152,7 +157,6 @@ def outlined(lines: Sequence[TableLine]) -> Structure | None:
                     line=line, parts=parts, shape=Shape.PLUS, taken_from=None, is_natural=True, fit=fit, bits=fit.bits
                 )
             )
-    set_in = tuple(replace(line, indent=level) for line, level in zip(lines, outline.levels, strict=True))
     return Structure(lines=set_in, sums=tuple(sums))
 
 
@@ -340,6 +344,11 @@ def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[in
     for group in two_below(figures, places):
         if not any(line == group[0] or lines.issuperset(group) for line, lines in wholes):
             return Asked(line=group[0], doubt=Doubt.GROUP, nearest=tuple((place, 1) for place in group[1:]))
+    # Of what no total counts: 'Tickets' that are a total themselves, less 'Running' leave 'Surplus'.
+    parts = {place for one in structure.sums for place, _ in one.parts}
+    for whole, taken, left in two_below(figures, [place for place in places if place not in parts]):
+        if whole in structure.totals:
+            return Asked(line=left, doubt=Doubt.DIFFERENCE, nearest=((whole, 1), (taken, -1)))
     return None
 
 

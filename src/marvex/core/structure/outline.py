@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from math import log2
 
 from marvex.core.structure.evidence import TableFigures
-from marvex.core.structure.total_names import is_plain_total, speaks_of_side, speaks_of_variance
+from marvex.core.structure.total_names import Naming, is_plain_total, speaks_of_side, speaks_of_variance
 
 MOST_LINES = 5_000
 _LEAST_BITS = 12.0  # of all its groups together, where the whole table is groups
@@ -22,7 +22,7 @@ _MOST_WAYS = 20_000  # in which members may come together, of all groups
 _LEAST_ALONE = 16.0  # of a group of two without another
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Outline:
     """The groups of a table.
 
@@ -30,10 +30,12 @@ class Outline:
     ----------
     members : the lines right below each group, by the group; the total of all groups is one of them.
     levels : how far each line is set in.
+    is_whole : the table is nothing else; otherwise lines stand between the groups, which may be results of them.
     """
 
     members: dict[int, tuple[int, ...]]
     levels: tuple[int, ...]
+    is_whole: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,7 +54,7 @@ def outline_of(figures: TableFigures) -> Outline | None:
         return None
     has_total = lines[-1].naming.is_total and is_plain_total(lines[-1].label)
     last = count - 1 if has_total else count
-    if any(line.naming.is_total or line.is_percent for line in lines[:last]):
+    if any(line.is_percent or line.naming is Naming.RATIO for line in lines):
         return None
     if not all(any(figures.filled[place]) for place in (0, count - 1)):
         return None
@@ -70,14 +72,16 @@ def outline_of(figures: TableFigures) -> Outline | None:
     ]
     if any(len(set(own)) < len(own) for own in siblings):
         return None  # the groups of a group have names of their own, which postings of a ledger do not have
+    loose = {place for place, block in top if block is None}
+    if any(lines[place].naming.is_total for place in range(last) if place not in loose and place not in members):
+        return None  # a result among the members
     is_closed = has_total and _come_to(figures, count - 1, [place for place, _ in top])
-    if has_total and not is_closed:
-        return None
-    if not _is_proven(figures, members, has_loose=any(block is None for _, block in top), is_closed=is_closed):
+    is_whole = not loose and (is_closed or not has_total)
+    if not _is_proven(figures, members, has_loose=not is_whole, is_closed=is_closed):
         return None
     if is_closed:
         members[count - 1] = tuple(place for place, _ in top)
-    return Outline(members, tuple(levels))
+    return Outline(members=members, levels=tuple(levels), is_whole=is_whole)
 
 
 def two_below(figures: TableFigures, places: Sequence[int]) -> Iterator[tuple[int, int, int]]:

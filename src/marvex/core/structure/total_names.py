@@ -95,6 +95,8 @@ _VARIANCE = (
 )
 _RATIO = r".*(?:%|\b(?:per ?cent(?:age)?|pct|prozent|ratio|quote|procent)\b).*"
 
+_ENUMERATOR = r"^(?:[a-z]|[ivx]{1,4}|\d{1,2}(?:\.\d{1,2})*)[.):]\s+"  # 'C. Result', '2.1) Fuel'
+_FORMULA = r"\s*\((?:[a-z\d]{1,2}\s*[-–−+=/]\s*)+[a-z\d]{1,2}\)$"  # 'Result (A-B)'
 _SPAN = r"(?: (?:of )?(?:the |last |this )?(?:year|period|month|quarter|half|week|day|season|\d.*))?"
 _OPENING = (
     r"(?:opening|beginning|initial|starting)\b.*|(?:.* )?(?:brought forward|b/f|b/fwd)|"
@@ -126,8 +128,11 @@ def naming(label: str) -> Naming:
 
     >>> [naming(one).value for one in ("Gross margin", "Gross margin %", "Total costs", "Loss on disposal", "Fuel")]
     ['result', 'ratio', 'total', 'none', 'none']
+    >>> [naming(one).value for one in ("C. Result (A-B)", "1. Fares", "A. Income")]
+    ['result', 'none', 'group']
     """
     text = " ".join(label.replace("(", " (").split()).strip(" :.=–-").casefold()
+    text = re.sub(_FORMULA, "", re.sub(_ENUMERATOR, "", text)).strip() or text
     if not text:
         return Naming.NONE
     if _is(_RATIO, text):

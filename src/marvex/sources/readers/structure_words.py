@@ -109,6 +109,8 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
                 f"{at} is the sum of {' and '.join(names[place] for place, _ in asked.nearest)} below it",
                 f"{ways}.".replace("leaves the row out", "leaves the row out, as their total", 1),
             )
+        case Doubt.DIFFERENCE:
+            return Mistake(f"{at} is {spoken(names, asked.nearest)}, and would be added up with them", f"{ways}.")
         case Doubt.LEFT_OUT:
             other = names[asked.left_out] if asked.left_out is not None else ""
             return Mistake(

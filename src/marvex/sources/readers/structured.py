@@ -8,7 +8,7 @@ from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.finder import Structure, found_structure, outlined
+from marvex.core.structure.finder import MOST_SEARCHED, Structure, found_structure, outlined
 from marvex.core.structure.found_statement import is_signed, is_statement
 from marvex.core.structure.total_names import is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
@@ -25,7 +25,6 @@ from marvex.sources.readers.structured_columns import found_table
 from marvex.sources.where import parse_filters
 
 TOTALS_LOOKED_AT = 5  # of dated rows, to see whether each follows its parts
-ROWS_LOOKED_AT = 400  # rows of which each is tried; of more only those with a total's name
 
 
 def parts_of_lines(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> dict[int, str]:
@@ -117,7 +116,7 @@ def _structure(lines: Sequence[SheetLine], *, are_dated: bool) -> Structure | No
     """
     if not are_dated and (outline := outlined([one.line for one in lines])) is not None:
         return outline
-    only_named = are_dated or len(lines) > ROWS_LOOKED_AT
+    only_named = are_dated or len(lines) > MOST_SEARCHED  # of more only those with a total's name
     named = [place for place, one in enumerate(lines) if one.line.naming.is_total] if are_dated else []
     if len(named) > TOTALS_LOOKED_AT:
         first = found_structure([one.line for one in lines[: named[TOTALS_LOOKED_AT]]], only_named=True)
@@ -145,12 +144,14 @@ def _label_place(table: SheetTable, texts: Sequence[int], dated: Collection[int]
         if place in texts and (len(texts) == 1 or len(set(names)) == len(names)):
             return place
 
-    def told_apart(place: int) -> tuple[bool, int, int]:
-        cells = [row.cells[place] for row in table.rows if row.cells[place]]
-        has_letters = sum(any(map(str.isalpha, cell)) and " " in cell for cell in cells)
+    def told_apart(place: int) -> tuple[bool, int, int, int]:
+        cells = [row.cells[place] for row in rows if row.cells[place]]
+        with_letters = [cell for cell in cells if any(map(str.isalpha, cell))]
         own = {cell for cell in cells if not naming(cell).is_total}
-        return place not in dated, len(own), has_letters
+        return place not in dated, len(own), sum(" " in cell for cell in with_letters), len(with_letters)
 
+    # A row that is called a total in one column may have a code of its own in another.
+    rows = [row for row in table.rows if not any(naming(row.cells[one]).is_total for one in texts)] or table.rows
     filled = [place for place in texts if any(row.cells[place] for row in table.rows)]
     return max(filled, key=told_apart, default=None)
 
