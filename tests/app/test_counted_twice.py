@@ -459,6 +459,19 @@ def test_numbered_groups_above_their_lines_make_a_statement_with_its_result(desk
         points = by_label(desk.figures("table", source))
         assert [points[label]["kind"] for label in labels] == ["total"] * 3 and points[labels[2]]["current"] == 68469
         assert [one["effect"] for one in points.values() if one["kind"] == "line"] == [11111, 5445, -5513, -3000]
+    # A group of one line, and a gross profit that is what overheads and the profit below come to.
+    more = [*lines[:3], ("Direct costs", 31111, 34111), ("Crew", 31111, 34111), ("Gross profit", 121234, 134790),
+            ("Overheads", 91919, 100432), ("Rent", 60808, 66321), ("IT", 31111, 34111),
+            ("Net profit", 29315, 34358)]  # fmt: skip
+    for set_in in ("", "  "):
+        heads = ("A. Income", "Direct costs", "Gross profit", "Overheads", "Net profit")
+        desk.write(
+            "g.csv",
+            [(name if name in heads else set_in + name, *nets) for name, *nets in more],
+            ("Line", "2025", "2026"),
+        )
+        points = by_label(desk.figures("table", "g.csv"))
+        assert [points[name]["kind"] for name in heads] == ["total"] * 5 and points["Net profit"]["current"] == 34358
     # Where no name says that the last is a result, it is asked about: it would be added up with what it is left of.
     plain = [("Tickets", *lines[0][1:]), *lines[1:3], ("Running", *lines[3][1:]), *lines[4:], ("Left", *result[1:])]
     desk.write("s.csv", plain, ("Line", "2025", "2026"))

@@ -219,14 +219,29 @@ def _after(figures: TableFigures, reading: _Reading, place: int, *, only_named: 
 
 def _closed(figures: TableFigures, reading: _Reading, last: int) -> Iterator[_Reading]:
     """The reading, and those in which a line above now has all its parts below it."""
-    yield reading
     lines = figures.lines
     if last + 1 < len(lines) and lines[last + 1].indent > lines[last].indent:
+        yield reading
         return  # what is set in below the last line is still to come
-    for one in above(figures, reading.stack):
+    found = list(above(figures, reading.stack))
+    # A line that all that is set in below it comes to is its total, and nothing else.
+    sure = next((one for one in found if _heads(figures, one, last)), None)
+    if sure is not None:
+        yield from _closed(figures, _taking(figures, reading, sure), last)
+        return
+    yield reading
+    for one in found:
         is_short = len(one.parts) < 3 and not one.is_natural
         if not is_short and _is_proven(figures, one, len(reading.sums)):
             yield from _closed(figures, _taking(figures, reading, one), last)
+
+
+def _heads(figures: TableFigures, one: SumFound, last: int) -> bool:
+    """Whether a sum is that of a line of all that is set in below it, which ends with the last one, to the digit."""
+    lines, head = figures.lines, figures.lines[one.line]
+    is_set_in = all(lines[place].indent > head.indent for place, _ in one.parts)
+    is_ended = last + 1 >= len(lines) or lines[last + 1].indent <= head.indent
+    return is_set_in and is_ended and one.shape is Shape.PLUS and not one.fit.off
 
 
 def _taking(figures: TableFigures, reading: _Reading, one: SumFound) -> _Reading:
@@ -240,7 +255,7 @@ def _taking(figures: TableFigures, reading: _Reading, one: SumFound) -> _Reading
             stack,
             places=(*stack.places[: one.taken_from], one.line),
             totals=(stack.totals - set(gone)) | {one.line},
-            taken=(*stack.taken, *gone),
+            taken=(*stack.taken, *(gone if len(one.parts) > 1 else ())),  # a group of one says all of its one line
         )
     if one.line in reading.unproven and one.taken_from is not None:
         bits += _cost_of_unproven(figures, one.line, one.taken_from)

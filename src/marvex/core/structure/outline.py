@@ -6,7 +6,7 @@ may be chance, or what is left of sales after costs; a table that is nothing els
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import log2
 
@@ -73,11 +73,12 @@ def outline_of(figures: TableFigures) -> Outline | None:
     if any(len(set(own)) < len(own) for own in siblings):
         return None  # the groups of a group have names of their own, which postings of a ledger do not have
     loose = {place for place, block in top if block is None}
+    are_results = all(lines[place].naming.is_total for place in loose)
     if any(lines[place].naming.is_total for place in range(last) if place not in loose and place not in members):
         return None  # a result among the members
     is_closed = has_total and _come_to(figures, count - 1, [place for place, _ in top])
     is_whole = not loose and (is_closed or not has_total)
-    if not _is_proven(figures, members, has_loose=not is_whole, is_closed=is_closed):
+    if not _is_proven(figures, members, has_loose=not is_whole and not are_results, is_closed=is_closed):
         return None
     if is_closed:
         members[count - 1] = tuple(place for place, _ in top)
@@ -154,8 +155,8 @@ class _Way:
 class _Chain:
     """The lines from the end up, each with what follows it as a member of one group and what they come to together."""
 
-    def __init__(self, last: int, sizes: Sequence[int]) -> None:
-        self._last, self._sizes = last, sizes
+    def __init__(self, last: int, sizes: Sequence[int], results: Collection[int]) -> None:
+        self._last, self._sizes, self._results = last, sizes, results
         self._following: dict[int, tuple[int, _Block | None]] = {}
         self._tails = {last: 0}
         self._known = {0}
@@ -173,7 +174,7 @@ class _Chain:
         if wanted not in self._known:
             return None
         place, members = head + 1, list[tuple[int, _Block | None]]()
-        while place < self._last:
+        while place < self._last and place not in self._results:
             end, block = self._following[place]
             members.append((place, block))
             place = end
@@ -189,12 +190,15 @@ class _Search:
         self._sizes, self._last = figures.as_one(tuple(range(figures.width))), last
         self._filled = figures.filled
         self._rising = next((at for at in range(figures.width) if all(row[at] >= 0 for row in figures.filled)), None)
+        # A gross profit is what overheads and the profit after them come to, and no group of them.
+        self._results = {place for place in range(last) if figures.lines[place].naming is Naming.RESULT}
         self._ways = 0
         self._found: dict[int, _Block | None] = {}
         # Of a line that is the same as the next, either may be meant: a group of one, or two lines.
-        chains = _Chain(last, self._sizes), _Chain(last, self._sizes)
+        chains = [_Chain(last, self._sizes, self._results) for _ in range(2)]
         for place in range(last - 1, -1, -1):
-            block = self._block(place, chains) if any(self._filled[place]) else None
+            may_head = any(self._filled[place]) and place not in self._results
+            block = self._block(place, chains) if may_head else None
             self._found[place] = block
             chains[0].put(place, block)
             chains[1].put(place, block if block and len(block.members) > 1 else None)
@@ -221,7 +225,7 @@ class _Search:
         # By where the members so far end, and by what they come to, the way there.
         reached: dict[int, dict[int, _Way]] = {head + 1: {0: _Way()}}
         for place in range(head + 1, self._last):
-            if place > max(reached):
+            if place > max(reached) or place in self._results:
                 return None
             block = self._found[place]
             ends = (block.end, place + 1) if block else (place + 1,)
