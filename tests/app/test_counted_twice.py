@@ -476,3 +476,12 @@ def test_numbered_groups_above_their_lines_make_a_statement_with_its_result(desk
     plain = [("Tickets", *lines[0][1:]), *lines[1:3], ("Running", *lines[3][1:]), *lines[4:], ("Left", *result[1:])]
     desk.write("s.csv", plain, ("Line", "2025", "2026"))
     assert "row 8 'Left' is Tickets − Running, and would be added up" in desk.refused("table", "s.csv")
+
+
+def test_the_totals_of_customers_are_not_added_up_with_their_invoices(desk: Desk) -> None:
+    rows = [("Anne", 1001, 100), ("Anne", 1002, 50), ("Anne total", "", 150),
+            ("Bert", 1003, 70), ("Bert total", "", 70), ("Grand total", "", 220)]  # fmt: skip
+    desk.write("i.csv", rows, ("Customer", "Invoice", "Amount"))
+    found = by_label(desk.figures("table", "i.csv", "--statement", "none", "--by", "Customer"))
+    assert {name: one["current"] for name, one in found.items()} == {"Anne": 150, "Bert": 70, "Total": 220}
+    assert by_label(desk.figures("table", "i.csv"))["Grand total"]["current"] == 220

@@ -16,7 +16,13 @@ from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.outline import outline_of, two_below
 from marvex.core.structure.quotients import RatioFound, could_be_ratio, ratio_of
 from marvex.core.structure.sums import Open, Shape, SumFound, above, sums_of
-from marvex.core.structure.total_names import Naming, is_opening_name, is_plain_total, is_strong_result
+from marvex.core.structure.total_names import (
+    Naming,
+    is_opening_name,
+    is_plain_total,
+    is_strong_result,
+    without_total_name,
+)
 
 READINGS = 6  # of the lines so far, that are kept beside one another
 MOST_SEARCHED = 400  # lines of which each is tried as a sum
@@ -304,10 +310,11 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
         return is_plain and one.bits >= least and (len(one.parts) > 2 or _are_of_one_sign(figures, one))
     if one.shape in (Shape.SEARCHED, Shape.MEMO, Shape.ONE_TURNED):
         return one.bits >= _SEARCHED
-    is_lone = not proven and not _is_surely_total(figures.lines[one.line])  # 'Total Marine' may be a customer
+    is_sure = _is_surely_total(figures.lines[one.line]) or _is_called_after(figures, one)
+    is_lone = not proven and not is_sure  # 'Total Marine' may be a customer
     if not one.is_natural:
         return one.bits >= (_ELSEWHERE_LONE if is_lone else _ELSEWHERE)
-    if not one.fit.off and _is_surely_total(figures.lines[one.line]):
+    if not one.fit.off and is_sure:
         return one.bits >= _SURE
     if one.fit.off:
         return one.bits >= (_TOLERATED_ALONE if len(figures.told(one.line)) == 1 else _TOLERATED)
@@ -315,6 +322,12 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
     is_headed = is_within and figures.lines[min(place for place, _ in one.parts)].heads_block
     is_lone = is_lone and not is_headed  # 'Total North' below the heading 'North' is hardly a customer
     return one.bits >= (_NATURAL_LONE if is_lone and is_within else _NATURAL)
+
+
+def _is_called_after(figures: TableFigures, one: SumFound) -> bool:
+    """Whether a line is called the total of just what all its parts are called: 'Anne total' of two rows 'Anne'."""
+    stem = without_total_name(figures.lines[one.line].label).casefold()
+    return bool(stem) and all(figures.lines[place].label.strip().casefold() == stem for place, _ in one.parts)
 
 
 def _is_surely_total(line: TableLine) -> bool:

@@ -12,7 +12,7 @@ from enum import Enum
 from math import log2
 
 from marvex.core.structure.evidence import Fit, TableFigures
-from marvex.core.structure.total_names import Naming
+from marvex.core.structure.total_names import Naming, without_total_name
 
 PARTS_LOOKED_AT = 60  # of the open lines, for signs that differ
 ABOVE_LOOKED_AT = 200  # of the open lines, for totals that stand above their parts
@@ -125,7 +125,7 @@ class _Trial:
             size = count - start
             if size == 1:
                 if is_named and values[start] == target and target:
-                    yield Shape.COPY, start, (1,), _COPY if not start else _COPY_BESIDE_OTHERS
+                    yield Shape.COPY, start, (1,), self._cost_of_copy(start)
                 continue
             if sums[start] == target:
                 yield Shape.PLUS, start, (1,) * size, 0.0
@@ -153,6 +153,13 @@ class _Trial:
                 if size > 3 and 2 * values[start] - sums[start] + values[at] == target and values[at]:
                     signs = (1, *(0 if start + place == at else -1 for place in range(1, size)))
                     yield Shape.ONE_LEFT_OUT, start, signs, 6 + log2(size)
+
+    def _cost_of_copy(self, start: int) -> float:
+        """What it costs that the line is the same as one before it; 'Bert total' below 'Bert' costs nothing."""
+        own, other = (self.figures.lines[place].label for place in (self.line, self.stack.places[start]))
+        if without_total_name(own).casefold() == other.strip().casefold():
+            return 0.0
+        return _COPY_BESIDE_OTHERS if start else _COPY
 
     def nearly(self, *, only_plus: bool = False) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
         """The natural shapes, which are then held against the line with tolerance."""
