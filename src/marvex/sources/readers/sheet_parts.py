@@ -66,7 +66,7 @@ def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> Sh
         _check_widths(data, heading_lines, name)
     before = lines[start - 1]
     first = _first_block(heading_lines, above, before)
-    if before.number > heading_lines[-1].number:
+    if data and before.number > heading_lines[-1].number:
         sections = {data[0].number: first, **sections}
     return SheetParts(
         headings=_headings(heading_lines, above, len(grid.letters), year, name),

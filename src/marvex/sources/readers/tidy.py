@@ -192,10 +192,9 @@ def _parts_across(table: SheetTable, sums: Sequence[Sequence[Decimal | None]]) -
     """The columns of amounts, where all of them together come to one that was left out, in every row."""
     rows = list(table.figures.values())
     wholes = [sum((one for one in row if one is not None), Decimal(0)) for row in rows]
-    is_whole = any(
-        all(one[at] == whole for one, whole in zip(sums, wholes, strict=True)) for at in range(len(sums[0]))
-    )
-    return tuple(table.headings[place] for place in table.places) if rows and is_whole else ()
+    count = len(sums[0]) if sums else 0
+    is_whole = any(all(one[at] == whole for one, whole in zip(sums, wholes, strict=True)) for at in range(count))
+    return tuple(table.headings[place] for place in table.places) if is_whole else ()
 
 
 def _is_percent(cells: Sequence[str]) -> bool:
