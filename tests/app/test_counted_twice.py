@@ -111,6 +111,12 @@ def test_counts_and_rates_are_not_added_up_with_money(desk: Desk) -> None:
         assert desk.run("table", source, "--total-as", "sum").status == 0
     desk.write("p.csv", [("Foot", 1000, 5, 1100, 6)], ("Item", "Qty 2025", "Price 2025", "Qty 2026", "Price 2026"))
     assert "Price and Qty are unlike" in desk.refused("table", "p.csv")
+    desk.write(
+        "f.csv", [("Deck", 12, 13, 480, 540)], ("Department", "FTE 2025", "FTE 2026", "Salary 2025", "Salary 2026")
+    )
+    assert "FTE is a count or a rate" in (said := desk.refused("table", "f.csv"))
+    assert "--amount 'Salary 2025,Salary 2026'" in said
+    assert desk.figures("table", "f.csv", "--amount", "Salary 2025,Salary 2026")["points"][-1]["current"] == 540
     desk.write("m.csv", [("Revenue", 41, 43), ("Passengers", 5, 6)], ("KPI", "2025", "2026"))
     assert "each KPI is of something else" in desk.refused("table", "m.csv")
     desk.write("m.csv", [("Revenue", 41, 43), ("Passengers", 5, 6)], ("Line", "2025", "2026"))

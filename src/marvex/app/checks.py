@@ -136,8 +136,11 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     points = comparison.panel_totals if comparison.every else comparison.points
     amounts = {point.category or "": point.current or point.base or ZERO for point in points}
     if settings.total_as is None:
-        _check_headings(book.first, list(amounts))
-        check_names(book.name, book.first.roles.by[0], list(amounts))
+        roles = book.first.roles
+        # Headings that nothing names a column after are chosen by their columns.
+        are_headings = roles.headings == roles.by[0] == UNNAMED_HEADINGS
+        columns = {one.name: one.category or "" for one in roles.amounts} if are_headings else {}
+        check_names(book.name, roles.by[0], list(amounts), columns)
     income, costs = income_and_costs(list(amounts))
     if (not income or not costs) and all(amount >= 0 for amount in amounts.values()):
         amounts = _by_kind(book, comparison)
@@ -157,20 +160,13 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
         )
 
 
-def _check_headings(source: Source, names: Sequence[str]) -> None:
-    """Raises Mistake where columns of counts or rates, as their headings say it, would be added up with amounts."""
-    roles, others = source.roles, set(counts_or_rates(names))
-    kept = [one.name for one in roles.amounts if one.category not in others]
-    if roles.headings == roles.by[0] == UNNAMED_HEADINGS and others and kept:
-        raise Mistake(
-            f"{source.name}: {listed(sorted(others), 3)}, counts or rates by name, would be added up with amounts",
-            f"Name those of one kind with {setting('amount', ','.join(kept))}; "
-            f"{setting('total_as', 'sum')} adds up all the same.",
-        )
+def check_names(source: str, column: str, names: Sequence[str], columns: Mapping[str, str] | None = None) -> None:
+    """Raises Mistake where names of a column say that its amounts do not add up: counts or rates, or several sides.
 
-
-def check_names(source: str, column: str, names: Sequence[str]) -> None:
-    """Raises Mistake where names of a column say that its amounts do not add up: counts or rates, or several sides."""
+    Parameters
+    ----------
+    columns : where the names are of headings, the columns of amounts, each with its name.
+    """
     _check_sides(source, column, names)
     others = counts_or_rates(names)
     if are_measures(column) and len(names) > 1:
@@ -183,10 +179,13 @@ def check_names(source: str, column: str, names: Sequence[str]) -> None:
         return
     are, them = ("is a count or a rate", "it") if len(others) == 1 else ("are counts or rates", "them")
     amount = next(one for one in names if one not in others)
+    kept = ",".join(one for one, name in (columns or {}).items() if name not in others)
+    way = f"Leave {them} out with {setting('where', f'{column}!=' + ','.join(others))}"
+    if kept:
+        way = f"Name those of one kind with {setting('amount', kept)}"
     raise Mistake(
         f"{source}: {listed(others, 3)} {are} by name, and would be added up with '{amount}'",
-        f"Leave {them} out with {setting('where', f'{column}!=' + ','.join(others))}; "
-        f"{setting('total_as', 'sum')} adds up all the same.",
+        f"{way}; {setting('total_as', 'sum')} adds up all the same.",
     )
 
 

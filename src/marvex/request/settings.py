@@ -142,7 +142,7 @@ class Settings:
         READING, "how dates are written, where it is not worked out", "auto|dmy|mdy|ymd"
     )
     year: tuple[str, ...] = of_source(
-        READING, "the year of months that say none; of two, 2025/26, the first listed month begins the first", "YEAR"
+        READING, "the year of months that say none: 2026, or the two that they run over, 2025/26", "YEAR"
     )
     bad_cells: tuple[str, ...] = of_source(READING, "what an unreadable cell does; default: stop", "stop|blank")
 

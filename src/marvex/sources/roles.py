@@ -25,7 +25,7 @@ from marvex.sources.wide import (
     check_one_budget,
     wide_columns,
 )
-from marvex.sources.years_said import said_headings
+from marvex.sources.years_said import YEAR, said_headings
 
 AMOUNT_NAMES = (
     *("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance", "revenue", "sales"),
@@ -33,7 +33,6 @@ AMOUNT_NAMES = (
 )
 DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
 _PERIODS = {"m": "months", "w": "weeks", "q": "quarters", "h": "halves", "p": "periods"}  # by what names them alone
-_YEARS = re.compile(r"(?:19|20)\d\d")
 _OF_A_TIME = re.compile(r"\b(?:(?:19|20)\d\d|this|current|prior|previous|last)\b", re.IGNORECASE)
 _BALANCES = {"balance", "running balance", "saldo", "solde", "kontostand", "balans"}
 SCENARIO_NAMES = ("scenario", "version")
@@ -370,9 +369,7 @@ def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: 
         return preferred[0]
     several = preferred or list(candidates)
     sides = [one for one in several if _OF_A_TIME.search(one)][:2] if field == "amount" else []
-    sides.sort(
-        key=lambda one: max(_YEARS.findall(one), default=""), reverse=True
-    )  # the later year is the current one
+    sides.sort(key=lambda one: max(YEAR.findall(one), default=""), reverse=True)  # the later year is the current one
     if field == "amount" and len(several) == 2 and sum(one.casefold() in PLANNED_WORDS for one in several) == 1:
         sides = sorted(several, key=lambda one: one.casefold() in PLANNED_WORDS)
     two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))

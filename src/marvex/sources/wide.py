@@ -15,7 +15,6 @@ from marvex.sources.columns import Column
 from marvex.sources.dates import written
 from marvex.sources.headings import TO_DATE, Parted, parted, split
 
-PLANNED = frozenset(PLANNED_WORDS)
 _REVISED = re.compile(
     r"revised|latest|updated|new|original|initial|approved|final|rebased|amended|adjusted|flexed|v\.? ?\d+",
     re.IGNORECASE,
@@ -109,7 +108,7 @@ def against_plan(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
     names = [one.name for one in columns if not _LEFT_OVER.search(one.name)]
     figures = [one for one in names if not speaks_of_variance(one) and naming(one) is not Naming.RATIO]
     planned = [
-        one for one in figures if (said := parted(one)).is_scenario and str(said.scenario).casefold() in PLANNED
+        one for one in figures if (said := parted(one)).is_scenario and str(said.scenario).casefold() in PLANNED_WORDS
     ]
     others = [one for one in figures if one not in planned]
     if len(planned) != 1 or len(others) != 1 or parted(others[0]).is_said or not speaks_of_money(others[0]):

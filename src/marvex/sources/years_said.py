@@ -11,6 +11,7 @@ from marvex.core.time.notation import full_year
 from marvex.sources.dates import is_numeric_date, month_alone, period_alone, read_days
 
 _YEAR = r"(?:19|20)\d\d"
+YEAR = re.compile(_YEAR)
 _WITHIN = re.compile(rf"\b({_YEAR})\b")
 _TWO = re.compile(rf"\b({_YEAR})\s?[/–-]\s?((?:19|20)?\d\d)\b")
 

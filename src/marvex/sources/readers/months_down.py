@@ -2,20 +2,18 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 
 from marvex.sources.dates import month_alone
 from marvex.sources.readers.grid import SheetRow
-from marvex.sources.years_said import runs_on
+from marvex.sources.years_said import YEAR, runs_on
 
 DATE, AMOUNT = "date", "amount"  # the columns that the cells become
-_YEAR = re.compile(r"(?:19|20)\d\d")
 
 
 def month_column(headings: Sequence[str], rows: Sequence[SheetRow], amounts: Sequence[int]) -> int | None:
     """The column of months, where all columns of amounts are headed by years; None of another table."""
-    if len(amounts) < 2 or not all(_YEAR.fullmatch(headings[place]) for place in amounts):
+    if len(amounts) < 2 or not all(YEAR.fullmatch(headings[place]) for place in amounts):
         return None
     for place in range(len(headings)):
         months = [month_alone(row.cells[place]) for row in rows]

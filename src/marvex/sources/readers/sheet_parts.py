@@ -13,11 +13,10 @@ from marvex.sources.headings import parted, split
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
 from marvex.sources.scales import power_said
-from marvex.sources.years_said import is_year, with_year, year_said
+from marvex.sources.years_said import YEAR, is_year, with_year, year_said
 
 _ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
 _NOT_YET = {"tbc", "tbd", "tba", "#", "?", "x", "xx", "xxx", "open", "pending", "to follow", "…", "..."}
-YEAR = re.compile(r"(?:19|20)\d\d")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

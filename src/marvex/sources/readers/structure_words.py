@@ -107,7 +107,7 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
         case Doubt.GROUP:
             return Mistake(
                 f"{at} is the sum of {' and '.join(names[place] for place, _ in asked.nearest)} below it",
-                f"{ways}.".replace("leaves the row out", "leaves the row out, as their total", 1),
+                f"{ways}.",
             )
         case Doubt.DIFFERENCE:
             return Mistake(f"{at} is {spoken(names, asked.nearest)}, and would be added up with them", f"{ways}.")

@@ -28,10 +28,11 @@ from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.months_down import by_month, month_column
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, other_tables
-from marvex.sources.readers.sheet_parts import YEAR, SheetParts, sheet_parts
+from marvex.sources.readers.sheet_parts import SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
 from marvex.sources.readers.structured import kept_totals, left_of_rows, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
+from marvex.sources.years_said import YEAR
 
 ROWS_LOOKED_INTO = 2000  # for how figures are written
 
