@@ -128,12 +128,26 @@ def test_counts_and_rates_are_not_added_up_with_money(desk: Desk) -> None:
     assert "--amount 'Debit - Credit'" in desk.refused("table", "b.csv")
 
 
+def test_rows_of_no_day_are_told_under_what_leaves_them_out(desk: Desk) -> None:
+    rows = [*months(NAMED), ("", "Fares", 400), ("", "Fuel", 12)]
+    desk.write("l.csv", rows, TABLE)
+    assert "2 rows without a date are in no window: 412 in all" in desk.run("table", "l.csv").out
+
+
 def test_a_month_that_is_there_twice_is_told(desk: Desk) -> None:
     rows = [(day, name, net) for day, name, net in months(NAMED)]
     more = [(day, name, net + 1) for day, name, net in rows]
     march = [row for row in (*rows, *more) if row[0] == "2026-03-01"]
     desk.write("l.csv", [*rows, *more, *march], TABLE)
-    assert "20 rows of 2026-03 are the same as another: were they loaded twice?" in desk.run("table", "l.csv").err
+    told = "20 rows of 2026-03 are the same as another, as if they had been loaded twice"
+    assert f"caution: l.csv: {told}" in desk.run("table", "l.csv").err
+    # It stands under all that shows the month, and under nothing that does not.
+    for window, is_shown in (("2026-03", True), ("2026-Q1", True), ("2026-02", False)):
+        words = ("l.csv", "--by", "Account", "--for", window, "--versus", "none")
+        assert not desk.run("draw", "against", *words, "-o", "p.svg").status
+        written = (desk.folder / "p.svg").read_text()
+        for shown in (written, desk.run("table", *words).out, desk.run("commentary", *words).out):
+            assert (told in shown) is is_shown, window
     desk.write("l.csv", [row for row in (*rows, *more) for _ in "ab"], TABLE)
     assert "every row is there twice" in desk.run("table", "l.csv").err
     # Tickets of one price on one day are alike in every month.
@@ -324,7 +338,7 @@ def test_rows_that_a_status_calls_void_are_told(desk: Desk) -> None:
     desk.write(
         "e.csv", [("2026-01-05", "1.23457E+11", 10), ("2026-01-06", "1.23457E+11", 7)], ("Date", "Code", "Net")
     )
-    assert "Code: cells such as '1.23457E+11' have lost their last digits" in desk.run("table", "e.csv").err
+    assert "cells of Code such as '1.23457E+11' have lost their last digits" in desk.run("table", "e.csv").err
 
 
 def test_columns_of_tickets_and_of_revenue_are_not_added_up(desk: Desk) -> None:

@@ -21,6 +21,7 @@ from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.plan import Plan, plan_sides, sides_of_columns
 from marvex.core.compare.point import Better
 from marvex.core.compare.ranking import with_contribution
+from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.result import Analysis, JudgedComparison, SourceFacts
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.rules import ready
@@ -98,6 +99,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         said=_distinct(session.word(one) for one in (*book.said, *_choices(planned))),
         cautions=_distinct((*map(session.word, (*reading, *_reading_cautions(book, request, compared))), *fairness)),
         fairness=fairness,
+        reservations=_distinct(map(session.word, _reserved(book, compared))),
         statement=statement,
         kept_totals=kept_totals,
         show=settings.show,
@@ -148,6 +150,17 @@ def _cautions(
     return (*cautions, *book.undivided_cautions(figures))
 
 
+def _reservations(book: Ledger, compared: Sequence[CheckedComparison]) -> tuple[Reservation, ...]:
+    return (*book.reservations, *(one for made in compared for one in made.plan.reservations))
+
+
+def _reserved(book: Ledger, compared: Sequence[CheckedComparison]) -> list[str]:
+    """The reservations about what is compared, for whoever reads the result."""
+    sides = [side for one in compared for side in one.plan.sides]
+    is_one = len(book.sources) == 1
+    return [one.note(names_source=not is_one) for one in _reservations(book, compared) if one.touches(sides)]
+
+
 def _reading_cautions(book: Ledger, request: Request, compared: Sequence[CheckedComparison]) -> tuple[str, ...]:
     """What has to be said of how the source was read, to the one who runs the command."""
     statement, cautions = book.statement, book.cautions
@@ -155,7 +168,8 @@ def _reading_cautions(book: Ledger, request: Request, compared: Sequence[Checked
         cautions += names_alike(_categories(made.comparison))
     if statement is not None and not statement.is_found:
         cautions += unexpected_signs(compared[0].comparison.points, statement)
-    return cautions + _good_news_caution(book, request, compared[0].comparison)
+    cautions += _good_news_caution(book, request, compared[0].comparison)
+    return cautions + tuple(one.caution for one in _reservations(book, compared))
 
 
 def _good_news_caution(book: Ledger, request: Request, comparison: Comparison) -> tuple[str, ...]:

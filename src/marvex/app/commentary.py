@@ -29,7 +29,7 @@ def build_commentary(session: Session, request: Request) -> tuple[Built, str]:
     if settings.title is not None:
         sentences = (Sentence(None, words.title), *sentences[1:])
     outputs = Outputs()
-    written = (sentences, words.subtitle, words.foot, cautions_left(analysis))
+    written = (sentences, words.subtitle, words.foot, (*analysis.reservations, *cautions_left(analysis)))
     for path in settings.output:
         match path.suffix.lower():
             case ".txt":

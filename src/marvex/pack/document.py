@@ -173,8 +173,10 @@ def _of_words(piece: Piece, sheet: _Sheet, style: Style) -> list[_Sheet]:
             if start:
                 sheets.append(_new(style))
             _write_table(sheets[-1], piece.table, rows[start : start + ROWS_ON_A_PAGE], style)
-    sheets[-1].y = max(sheets[-1].y, SIZE[1] - MARGIN - 3 * SMALL * LEADING)
-    sheets[-1].write(piece.foot, SMALL, style.soft)
+    lines = [*piece.notes, piece.foot]
+    sheets[-1].y = max(sheets[-1].y, SIZE[1] - MARGIN - (len(lines) + 2) * SMALL * LEADING)
+    for line in lines:
+        sheets[-1].write(line, SMALL, style.soft)
     return sheets
 
 

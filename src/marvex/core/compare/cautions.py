@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from datetime import date, timedelta
 
 from marvex.core.compare.comparison import Basis
+from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.compare.side import Pair, Side
 from marvex.core.errors import listed, setting
@@ -32,15 +33,17 @@ def zeros(of: ScenarioDates) -> tuple[str, ...]:
     )
 
 
-def thin(of: ScenarioDates, filled: Window) -> tuple[str, ...]:
+def thin(of: ScenarioDates, filled: Window) -> tuple[Reservation, ...]:
     """That what is looked at ends with far fewer amounts than usual: it may not be complete, or a slip of a date."""
     if of.outlook is not None:
         of = of.outlook.actual
     if of.thin is None or filled.end <= of.thin.after:
         return ()
     return (
-        f"{of.spoken} has {of.thin.spoken}, where about {of.thin.usual} are usual: "
-        f"{setting('as_of', of.thin.after)} leaves them out where they are not all, or a slip",
+        Reservation(
+            what=f"{of.spoken} has {of.thin.spoken}, where about {of.thin.usual} are usual",
+            mend=f"{setting('as_of', of.thin.after)} leaves them out where they are not all, or a slip",
+        ),
     )
 
 

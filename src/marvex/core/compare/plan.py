@@ -17,6 +17,7 @@ from marvex.core.compare.comparison import Basis
 from marvex.core.compare.current_window import as_covered, current_window, extent, no_rows, reached, written
 from marvex.core.compare.history import earlier_windows
 from marvex.core.compare.matched import Matching, Unmatched, matching
+from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenarios import (
     Outlook,
     ScenarioDates,
@@ -44,7 +45,7 @@ class Absent(Enum):
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Plan:
-    """The two sides, the choices that were made where the call left them open, and the cautions.
+    """The two sides, the choices that were made where the call left them open, cautions and reservations.
 
     Parameters
     ----------
@@ -63,6 +64,7 @@ class Plan:
     basis: Basis
     choices: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
+    reservations: tuple[Reservation, ...] = ()
     pairs: tuple[Pair, ...] = ()
     every: Grain | None = None
     is_chained: bool = False
@@ -150,8 +152,6 @@ def _planned(
         pairs = tuple(replace(pair, is_matched=found.holds(pair)) for pair in pairs)
     current, against = found.current, found.base
     cautions += unlike(of, window, base, asked.full_base, filled) + zeros(of)
-    if asked.as_of is None:
-        cautions += thin(of, filled)
     cautions += differences(of, current, base, against, pairs, every, asked.calendar)
     earlier = _earlier(of, base, filled, every, asked) if asked.with_history else ()
     beyond = timeline.pairs_beyond(window, pairs, every, base, asked) if every and asked.with_beyond else ()
@@ -161,6 +161,7 @@ def _planned(
         basis=base.basis,
         choices=choices,
         cautions=cautions,
+        reservations=thin(of, filled) if asked.as_of is None else (),
         pairs=pairs,
         every=every,
         is_chained=is_chained,

@@ -14,7 +14,7 @@ from marvex.core.compare.totals import TotalAs
 from marvex.core.rules.bands import RuleSet
 from marvex.core.rules.judging import Judged, judged_among
 from marvex.core.structure.statement import Statement
-from marvex.core.words.side_names import SideNames
+from marvex.core.words.side_names import SideNames, capitalised
 from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import finding, matched_notes, not_shown_notes, since_notes
 
@@ -109,6 +109,7 @@ class Analysis:
     total_as: TotalAs
     said: tuple[str, ...]  # what was worked out or chosen, for the terminal
     cautions: tuple[str, ...]
+    reservations: tuple[str, ...]  # what may be wrong with the figures themselves
     fairness: tuple[str, ...]  # those of the cautions that are about the comparison, not about the reading
     remarks: tuple[Remark, ...] = ()
     statement: Statement | None = None  # whose lines the points are
@@ -136,7 +137,7 @@ class Analysis:
 
     @property
     def notes(self) -> tuple[str, ...]:
-        """What stands under a picture or table: what is matched and what is not, and the remarks."""
+        """What stands under a picture or table: what is in doubt, what is matched and what is not, and the remarks."""
         matched = (
             note
             for one in self.comparisons
@@ -149,7 +150,8 @@ class Analysis:
         )
         remarks = (f"[{number}] {one.text}" for number, one in enumerate(self.remarks, 1))
         changed = since_notes(self.since, self.figures) if self.since else ()
-        return (*dict.fromkeys(matched), *dict.fromkeys(left_out), *changed, *remarks)
+        doubted = map(capitalised, self.reservations)
+        return (*doubted, *dict.fromkeys(matched), *dict.fromkeys(left_out), *changed, *remarks)
 
     @property
     def checks(self) -> tuple[Check, ...]:

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Sequence
+from datetime import date
 from statistics import median
 
+from marvex.core.compare.reservation import Reservation
 from marvex.core.errors import listed, setting
+from marvex.core.time.calendar import CIVIL, Grain
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
@@ -27,8 +30,8 @@ _MOST, _USUAL = 0.5, 0.1  # of a month's rows are there twice; and of the others
 
 def void_rows(
     headings: Sequence[str], sample: Sequence[Sequence[str | None]], filters: Sequence[Filter]
-) -> tuple[str, ...]:
-    """A caution of the rows that a column of a status calls void, or a draft, and that count as all others do."""
+) -> tuple[Reservation, ...]:
+    """The rows that a column of a status calls void, or a draft, and that count as all others do."""
     told = []
     for place, heading in enumerate(headings):
         if not _STATUS.fullmatch(heading.strip()) or any(one.column == heading for one in filters):
@@ -37,15 +40,18 @@ def void_rows(
         if found:
             leaves = setting("where", f"{heading}!={','.join(found)}")
             told.append(
-                f"rows whose {heading} is {listed(found, 3)} count as all others do: {leaves} leaves them out"
+                Reservation(
+                    what=f"rows whose {heading} is {listed(found, 3)} count as all others do",
+                    mend=f"{leaves} leaves them out",
+                )
             )
     return tuple(told)
 
 
 def digits_lost(
     headings: Sequence[str], sample: Sequence[Sequence[str | None]], typed: Collection[str]
-) -> tuple[str, ...]:
-    """A caution of the columns in which a spreadsheet wrote figures or codes in powers of ten, without all digits.
+) -> tuple[Reservation, ...]:
+    """The columns in which a spreadsheet wrote figures or codes in powers of ten, without all digits.
 
     Parameters
     ----------
@@ -58,32 +64,38 @@ def digits_lost(
             found[heading] = example
     if not found:
         return ()
-    of = f"{listed(found, 3)}: cells such as '{next(iter(found.values()))}'"
-    return (f"{of} have lost their last digits, and different ones may look alike",)
+    told = f"cells of {listed(found, 3)} such as '{next(iter(found.values()))}'"
+    return (Reservation(what=f"{told} have lost their last digits, and different ones may look alike"),)
 
 
-def loaded_twice(facts: Facts, headings: Sequence[str], engine: Engine, source: str) -> tuple[str, ...]:
-    """A caution of the months whose rows are there twice, where others' are not; or of all rows of a file.
+def loaded_twice(facts: Facts, headings: Sequence[str], engine: Engine, source: str) -> tuple[Reservation, ...]:
+    """The months whose rows are there twice, where others' are not; or of all rows of a file.
 
     Single tickets of one price on one day are alike by chance, in every month.
     """
     keys = ", ".join(map(quoted_name, headings))
-    date = facts.roles.date
-    text = f"CAST({quoted_name(date)} AS VARCHAR)" if date else "NULL::VARCHAR"
+    dated = facts.roles.date
+    text = f"CAST({quoted_name(dated)} AS VARCHAR)" if dated else "NULL::VARCHAR"
     month = f"(SELECT strftime(day, '%Y-%m') FROM {facts.days} WHERE {facts.days}.date_text = rows.date_text)"
+    counted = "sum(n)::BIGINT, coalesce(sum(n) FILTER (n > 1), 0)::BIGINT, bool_and(n % 2 = 0)"
     found = engine.rows(
         Query(
-            f"SELECT {month if date else 'NULL'} AS month, sum(n)::BIGINT, coalesce(sum(n) FILTER (n > 1), 0)::BIGINT, "
-            f"bool_and(n % 2 = 0) FROM (SELECT any_value({text}) AS date_text, count(*) AS n FROM {facts.relation} "
-            f"GROUP BY {keys}) AS rows GROUP BY 1 ORDER BY 1"
+            f"SELECT {month if dated else 'NULL'} AS month, {counted} FROM (SELECT any_value({text}) AS date_text, "
+            f"count(*) AS n FROM {facts.relation} GROUP BY {keys}) AS rows GROUP BY 1 ORDER BY 1"
         ),
         source,
     )
     if sum(rows for _, rows, *_ in found) >= _LEAST_ROWS and all(is_even for *_, is_even in found):
-        return ("every row is there twice: was it loaded twice?",)
+        return (Reservation(what="every row is there twice, as if the file had been loaded twice"),)
     shares = {of: repeated / rows for of, rows, repeated, _ in found if of and rows >= _LEAST_ROWS}
     twice = [of for of, share in shares.items() if share >= _MOST]
     if not twice or median(shares.values()) > _USUAL:
         return ()
     rows = sum(repeated for of, _, repeated, _ in found if of in twice)
-    return (f"{rows} rows of {listed(twice, 3)} are the same as another: were they loaded twice?",)
+    months = [CIVIL.end(date.fromisoformat(f"{of}-01"), Grain.MONTH) for of in twice]
+    return (
+        Reservation(
+            what=f"{rows} rows of {listed(twice, 3)} are the same as another, as if they had been loaded twice",
+            of=tuple((last.replace(day=1), last) for last in months),
+        ),
+    )

@@ -11,6 +11,7 @@ from functools import cached_property, partial
 from typing import TYPE_CHECKING, Any
 
 from marvex.core.compare.point import NO_NAME, Cell
+from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total
@@ -217,6 +218,10 @@ class Ledger:
     @property
     def cautions(self) -> tuple[str, ...]:
         return tuple(caution for one in self.sources for caution in one.cautions)
+
+    @property
+    def reservations(self) -> tuple[Reservation, ...]:
+        return tuple(reservation for one in self.sources for reservation in one.reservations)
 
     @property
     def kept_totals(self) -> tuple[str, ...]:

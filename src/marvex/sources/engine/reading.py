@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
+from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
@@ -76,6 +77,7 @@ class _Reader:
         self.gathered, self.lookup = gathered, lookup
         self.file, self.engine, self.asked, self.name = file, engine, asked, file.name
         self.cautions = tuple(f"{file.name}: {one}" for one in file.cautions)
+        self.reservations: tuple[Reservation, ...] = ()
         self.said: tuple[str, ...] = ()
         self.rows_read = self.rows_kept = self.power = 0
         self.written_grain: Grain | None = None
@@ -126,14 +128,13 @@ class _Reader:
             cautions += unread
         self.cautions += tuple(f"{self.name}: {one}" for one in cautions)
         facts = self._read(place)
-        told = void_rows(self.headings, self.sample, self.filters) + digits_lost(
-            self.headings, self.sample, self.typed
-        )
-        self.cautions += tuple(f"{self.name}: {one}" for one in told)
+        self._reserve(*void_rows(self.headings, self.sample, self.filters))
+        self._reserve(*digits_lost(self.headings, self.sample, self.typed))
         if self.file.store is None and self.rows_read <= FEW_ROWS and not self.roles.is_wide:
             key = ("twice", self.relation, self.headings, self.roles.date)
-            told = self.gathered.once(key, lambda: loaded_twice(facts, self.headings, self.engine, self.name))
-            self.cautions += tuple(f"{self.name}: {one}" for one in told)
+            self._reserve(
+                *self.gathered.once(key, lambda: loaded_twice(facts, self.headings, self.engine, self.name))
+            )
         by_name = {column.name: column for column in self.columns}
         if self.roles.amounts:
             self.cautions += self.rows.codes_not_found(facts)
@@ -156,6 +157,7 @@ class _Reader:
             written_grain=self.written_grain,
             written_grains={} if asked.name else self.written_grains,
             cautions=self.cautions,
+            reservations=self.reservations,
             statement=self.statement,
             own_said=self.said,
             stops=stops_early(self.rows.last_times(facts, DAYS_LOOKED_AT)) if facts.has_times else None,
@@ -344,6 +346,9 @@ class _Reader:
             return FigureReading(0, True, Convention.POINT)
         return readings(self._table, [per], self._beside)[per]
 
+    def _reserve(self, *reservations: Reservation) -> None:
+        self.reservations += tuple(replace(one, source=self.name) for one in reservations)
+
     def _key(self, total_as: TotalAs) -> str | None:
         if total_as.way is not Total.DISTINCT or total_as.column is None:
             return None
@@ -362,18 +367,18 @@ class _Reader:
             self._bad_cells(facts, "date", int(unreadable), "is not a date")
         if undated:
             rows_are = "row without a date is" if undated == 1 else "rows without a date are"
-            self.cautions += (f"{undated} {rows_are} in no window: {amount or 0} in all",)
+            self._reserve(Reservation(what=f"{undated} {rows_are} in no window: {amount or 0} in all"))
 
     def _tell_without_scenario(self, facts: Facts) -> None:
         rows, amount = self.engine.rows(facts_of.without_scenario(facts.table), self.name)[0]
         if rows:
             rows_are = "row without a scenario is" if rows == 1 else "rows without a scenario are"
-            self.cautions += (f"{rows} {rows_are} on no side: {amount or 0} in all",)
+            self._reserve(Reservation(what=f"{rows} {rows_are} on no side: {amount or 0} in all"))
 
     def _bad_cells(self, facts: Facts, kind: str, count: int, what: str) -> None:
         if self.asked.blank_bad_cells:
             cells_are = "cell that cannot be read is" if count == 1 else "cells that cannot be read are"
-            self.cautions += (f"{count} {cells_are} taken as absent ({setting('bad_cells', 'blank')})",)
+            self._reserve(Reservation(what=f"{count} {cells_are} taken as absent"))
             return
         number, column, text = self.rows.unreadable(facts, kind)
         if kind == "date" and self.roles.date:

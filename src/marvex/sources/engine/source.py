@@ -8,6 +8,7 @@ from datetime import date
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
+from marvex.core.compare.reservation import Reservation
 from marvex.core.errors import listed
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import Grain
@@ -63,6 +64,7 @@ class Source:
     rows_read: int
     written_grain: Grain | None
     cautions: tuple[str, ...]
+    reservations: tuple[Reservation, ...]
     statement: Statement | None = None
     own_said: tuple[str, ...] = ()
     stops: Stops | None = None
