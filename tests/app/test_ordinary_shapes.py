@@ -469,7 +469,7 @@ def test_exports_of_a_month_each_are_of_the_months_in_their_names(desk: Desk) ->
     assert {name: (one["current"], one["base"]) for name, one in by_label(desk.figures(*words)).items()} == {
         "North": (120, 90), "South": (240, 180), "Total": (360, 270)
     }  # fmt: skip
-    assert "each file's rows are of the date in its name, 2025-02 … 2026-02" in desk.run(*words).err
+    assert "the names of the files are read as date, 2025-02 … 2026-02" in desk.run(*words).err
     # Dates within the files go before those of their names.
     desk.write("dated_2026-01.csv", [("2026-03-05", 1)], ("Day", "Net"))
     desk.write("dated_2026-02.csv", [("2026-04-05", 2)], ("Day", "Net"))

@@ -28,7 +28,7 @@ from marvex.sources.dates import read_days, written
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.month_names import LANGUAGES, NAMES
-from marvex.sources.readers.sheets import sheet_of
+from marvex.sources.readers.sheets import sheets_of
 
 DATA = DEMO.parent
 NONE = ("--versus", "none")
@@ -672,7 +672,7 @@ def test_a_sheet_starts_at_its_first_row_and_a_merged_cell_covers_the_rows_below
             page.write(number, 1, value)
         page.merge_range(7, 1, 9, 1, "Merle")
         page.write(9, 2, "end")
-    found = sheet_of(path, "sheet.xlsx", None)
+    (found,) = sheets_of(path, "sheet.xlsx", None)
     rows = found.rows
     assert (found.title, {len(row) for row in rows}) == ("Ledger", {3})
     cells = ["", "", 5.0, True, "", "", date(2026, 1, 5), "Merle", "Merle", "Merle"]

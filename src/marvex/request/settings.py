@@ -90,7 +90,7 @@ class Settings:
         "the table is wide: its headings are periods, scenarios, or the values of a new column NAME",
         "period|scenario|NAME",
     )
-    sheet: tuple[str, ...] = of_source(READING, "the sheet of a workbook", "NAME")
+    sheet: tuple[str, ...] = of_source(READING, "the sheet of a workbook, or several as one table", "NAME[,NAME]")
     cells: tuple[str, ...] = of_source(READING, "the part of a sheet", "B4:N40")
     table: tuple[str, ...] = of_source(READING, "the table of a database or a cluster", "[SCHEMA.]NAME")
     query: tuple[str, ...] = of_source(READING, "a file with one SELECT, in place of a table", "FILE.sql")

@@ -35,7 +35,7 @@ from marvex.sources.engine.signs import check_signs
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.statements import with_statements
-from marvex.sources.engine.undated import Undated, undated
+from marvex.sources.engine.undated import Undated, undated, undated_column
 from marvex.sources.readers.files import Files
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.source_file import SourceFile, Wanted
@@ -213,6 +213,8 @@ class Ledger:
             scenarios = listed(found.name for found in self.scenarios if found.name)
             known = f" ({scenarios})" if one.roles.scenario and len(self.sources) == 1 else ""
             lines += [one.taken_for + known, *one.said]
+            if column := undated_column(one):
+                lines.append(f"{one.name}: {column} says no year: {setting('year')} reads it as dates")
         return tuple(lines)
 
     @property

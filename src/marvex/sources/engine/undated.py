@@ -52,7 +52,7 @@ class Undated:
 
 def undated(sources: Sequence[Source], engine: Engine) -> Undated | None:
     """The periods without a year of all sources; None where one of them says when its rows are."""
-    columns = [_column(one) for one in sources]
+    columns = [undated_column(one) for one in sources]
     if not all(columns):
         return None
     rows = [
@@ -65,7 +65,7 @@ def undated(sources: Sequence[Source], engine: Engine) -> Undated | None:
     return Undated(by_name, tuple(rows))
 
 
-def _column(source: Source) -> str:
+def undated_column(source: Source) -> str:
     """The column of periods, where dates do not say as much; empty where there is none."""
     grain, roles = source.written_grain, source.roles
     if roles.has_dates and (grain is None or not is_finer(Grain.MONTH, grain)):

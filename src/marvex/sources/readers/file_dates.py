@@ -1,4 +1,4 @@
-"""The periods that the names of several files say, where nothing in the files says any: an export a month."""
+"""The periods that the names of several files or sheets say, where nothing in them says any: an export a month."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from itertools import islice
 from pathlib import Path
 
 from marvex.sources.columns import columns_of
-from marvex.sources.dates import month_alone, written
+from marvex.sources.dates import month_alone, period_alone, written
 from marvex.sources.headings import parted
 from marvex.sources.readers.layout import Layout
 
@@ -39,21 +39,33 @@ def period_of_name(name: str) -> str | None:
     return text if len(found) == 1 and written(text := found.pop()) else None
 
 
-def dates_of_files(names: Sequence[str], first: Path, layout: Layout | None) -> list[str] | None:
-    """The period of each of several text files by its name; None where it says none, or something in them does.
+def period_of_sheet(title: str) -> str | None:
+    """The one period that a sheet's name says, if only without its year.
+
+    >>> [period_of_sheet(one) for one in ("Jan 2026", "P&L Mar 2026", "March", "FY26 P03", "Summary", "3")]
+    ['Jan 2026', 'Mar 2026', 'March', 'FY26 P03', None, None]
+    """
+    if written(title) is not None and not title.isdecimal():
+        return title
+    found = period_alone(title)
+    return title if found and found[0] else period_of_name(title)
+
+
+def dates_of(periods: Sequence[str | None], first: Path, layout: Layout | None) -> list[str] | None:
+    """The period of each of several tables; None where one has none, or something in them says when they are.
 
     Parameters
     ----------
+    periods : by their names.
     first, layout : the first of the files, plain or gzipped, and how all are laid out.
     """
-    found = [period_of_name(name) for name in names]
-    if layout is None or None in found or len(set(found)) < 2:
+    if layout is None or None in periods or len(set(periods)) < 2:
         return None
     has_dates = any(
         column.is_dates or column.is_undated for column in columns_of(layout.headings, _rows(first, layout))
     )
     says_dates = any(parted(one).period or month_alone(one) for one in layout.headings)
-    return None if has_dates or says_dates else [str(one) for one in found]
+    return None if has_dates or says_dates else [str(one) for one in periods]
 
 
 def _rows(path: Path, layout: Layout) -> list[Sequence[str]]:

@@ -15,9 +15,9 @@ from pathlib import Path
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.total_names import is_total_name
-from marvex.sources.readers.file_dates import HEADING as FILE_DATES
-from marvex.sources.readers.file_dates import dates_of_files
+from marvex.sources.readers.file_dates import period_of_name, period_of_sheet
 from marvex.sources.readers.grid import Grid, Sheet, grid_of
+from marvex.sources.readers.joined import joined
 from marvex.sources.readers.kinds import DELIMITED, OBJECTS, WORKBOOKS, kind_of
 from marvex.sources.readers.layout import (
     LOOKED_AT,
@@ -33,6 +33,7 @@ from marvex.sources.readers.places import (
     HIVE,
     PATTERN,
     check_different,
+    check_no_twin,
     checked,
     from_standard_input,
     paths_of,
@@ -41,6 +42,7 @@ from marvex.sources.readers.places import (
 )
 from marvex.sources.readers.source_file import ROW_COLUMN, SMALL, SourceFile, Wanted
 from marvex.sources.readers.store import CLUSTER, Place, Store, is_address
+from marvex.sources.years_said import is_year
 
 STANDARD_INPUT = "-"
 ROWS_LOOKED_AT = 200  # of a sheet, to see whether it is a plain table
@@ -52,7 +54,7 @@ class Files:
     def __init__(self) -> None:
         self._stack = contextlib.ExitStack()
         self._paths: dict[str, tuple[str, Path]] = {}
-        self._sheets: dict[tuple[Path, str | None], Sheet] = {}
+        self._sheets: dict[tuple[Path, str | None], tuple[Sheet, ...]] = {}
         self._files: dict[Wanted, SourceFile] = {}
         self._layouts: dict[Path, Layout] = {}
         self._stores: dict[Place, Store] = {}
@@ -84,34 +86,8 @@ class Files:
             folder = Path(wanted.source.removeprefix(HIVE))
             parts = [replace(one, name=str(one.path.relative_to(folder))) for one in parts]
             name = f"{folder.name} ({len(parts)} files)"
-        first = parts[0]
-        for part in parts[1:]:
-            columns = [set(one.layout.headings) if one.layout else None for one in (first, part)]
-            if columns[0] != columns[1]:
-                raise Mistake(f"{part.name} has other columns than {first.name}", "Name files of one kind together.")
-        if any(part.found for part in parts):
-            raise Mistake(
-                f"{first.name} is a statement with its totals, and several cannot be one table",
-                f"Read them one by one, or say {setting('statement', 'none')}.",
-            )
-        said = tuple(dict.fromkeys(text for part in parts for text in part.said))
-        layout, dates = first.layout, dates_of_files([one.name for one in parts], first.path, first.layout)
-        if layout is not None and dates is not None:
-            parts = [replace(part, period=text) for part, text in zip(parts, dates, strict=True)]
-            layout = replace(layout, headings=(*layout.headings, FILE_DATES))
-            said += (f"each file's rows are of the {FILE_DATES} in its name, {dates[0]} … {dates[-1]}",)
-        return SourceFile(
-            name=name,
-            path=first.path,
-            layout=layout,
-            is_numbered=True,
-            said=said,
-            cautions=(*(f"{part.name}: {text}" for part in parts for text in part.cautions), *shared),
-            titles=first.titles,
-            shown=first.shown,
-            is_hive=wanted.source.startswith(HIVE),
-            parts=tuple(parts),
-        )
+        periods = [period_of_name(one.name) for one in parts]
+        return joined(parts, name, periods, cautions=shared, is_hive=wanted.source.startswith(HIVE))
 
     def _opened(self, wanted: Wanted) -> SourceFile:
         if is_address(wanted.source):
@@ -184,15 +160,26 @@ class Files:
         if wanted.cells is None and is_plain:
             return SourceFile(name=name, path=path, layout=layout)
         if (path, None) not in self._sheets:
-            self._sheets[path, None] = Sheet(title=None, rows=_records(path, layout.delimiter, name))
-        return self._tidied(name, self._sheets[path, None], wanted, is_text=True)
+            self._sheets[path, None] = (Sheet(title=None, rows=_records(path, layout.delimiter, name)),)
+        return self._tidied(name, self._sheets[path, None][0], wanted, is_text=True)
 
     def _workbook(self, path: Path, name: str, wanted: Wanted) -> SourceFile:
-        from marvex.sources.readers.sheets import sheet_of
+        """The sheet that is meant; or several as one table, told apart by what their names say."""
+        from marvex.sources.readers.sheets import sheets_of
 
         if (path, wanted.sheet) not in self._sheets:
-            self._sheets[path, wanted.sheet] = sheet_of(path, name, wanted.sheet)
-        return self._tidied(name, self._sheets[path, wanted.sheet], wanted)
+            self._sheets[path, wanted.sheet] = sheets_of(path, name, wanted.sheet)
+        sheets = self._sheets[path, wanted.sheet]
+        if len(sheets) == 1:
+            return self._tidied(name, sheets[0], wanted)
+        titles = [str(sheet.title) for sheet in sheets]
+        parts = []
+        for title, sheet in zip(titles, sheets, strict=True):
+            year = title if wanted.year is None and is_year(title) else wanted.year  # of months across it
+            parts.append(self._tidied(f"{name}, sheet '{title}'", sheet, replace(wanted, year=year)))
+        check_no_twin([(part.name, part.path) for part in parts])
+        periods = [period_of_sheet(title) for title in titles]
+        return joined(parts, f"{name} ({len(parts)} sheets)", periods, titles=titles)
 
     def _tidied(self, name: str, sheet: Sheet, wanted: Wanted, is_text: bool = False) -> SourceFile:
         from marvex.sources.readers.tidy import tidy

@@ -47,17 +47,25 @@ def check_different(paths: Sequence[str]) -> tuple[str, ...]:
 
     Raises Mistake where a file of rows is there twice, as one that was fetched again ("ledger (1).csv"), or in another.
     """
-    sizes: dict[int, list[str]] = {}
-    for path in paths:
-        alike = sizes.setdefault(Path(path).stat().st_size, [])
-        twin = next((one for one in alike if filecmp.cmp(one, path, shallow=False)), None)
-        if twin is not None and kind_of(Path(path)) != ".parquet":  # of which some may have no rows
-            raise Mistake(
-                f"{Path(twin).name} and {Path(path).name} hold the same, and would count twice",
-                "Remove one of them, or write a pattern that only one is like.",
-            )
-        alike.append(path)
+    # Several of Parquet may have no rows.
+    check_no_twin([(Path(path).name, Path(path)) for path in paths if kind_of(Path(path)) != ".parquet"])
     return _shared_rows(paths)
+
+
+def check_no_twin(named: Sequence[tuple[str, Path]]) -> None:
+    """Raises Mistake where two files, or sheets as files, hold the same.
+
+    Parameters
+    ----------
+    named : each by what it is called.
+    """
+    sizes: dict[int, list[tuple[str, Path]]] = {}
+    for name, path in named:
+        alike = sizes.setdefault(path.stat().st_size, [])
+        twin = next((its for its, one in alike if filecmp.cmp(one, path, shallow=False)), None)
+        if twin is not None:
+            raise Mistake(f"{twin} and {name} hold the same, and would count twice", "Leave one of them out.")
+        alike.append((name, path))
 
 
 def _shared_rows(paths: Sequence[str]) -> tuple[str, ...]:

@@ -16,6 +16,24 @@ from marvex.sources.scales import power_said
 from marvex.sources.years_said import YEAR, is_year, with_year, year_said
 
 _ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
+OLDEST, APART = 2000, 2  # of years in headings, and how far they are from one another
+_OF_LINES = {  # what a column of lines is called
+    *(
+        "account",
+        "accounts",
+        "line",
+        "line item",
+        "item",
+        "description",
+        "details",
+        "name",
+        "category",
+        "code",
+        "year",
+    ),
+    *("fy", "department", "cost centre", "cost center", "region", "route", "product", "customer", "particulars"),
+    *("konto", "bezeichnung", "position", "compte", "libellé", "cuenta", "concepto", "conto", "voce", "omschrijving"),
+}
 _NOT_YET = {"tbc", "tbd", "tba", "#", "?", "x", "xx", "xxx", "open", "pending", "to follow", "…", "..."}
 
 
@@ -55,7 +73,7 @@ def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> Sh
     start = _first_data_line(lines)
     if start is None:
         raise Mistake(f"{name} has headings but no rows", "Give a file with rows of data.")
-    start = _with_unreadable_lines(lines, start)
+    start = _with_lines_like_years(lines, _with_unreadable_lines(lines, start), name)
     heading_lines, above = _heading_lines(lines, start)
     data, said, sections = _data_lines(lines[start:], heading_lines)
     if above and above[-1].number == heading_lines[0].number - 1 and above[-1].filled >= heading_lines[-1].filled > 1:
@@ -108,6 +126,38 @@ def _with_unreadable_lines(lines: Sequence[SheetRow], start: int) -> int:
         is_row = before.number == line.number - 1 and before.filled >= line.filled > 1
         if not is_row or not cells or not (is_odd or all(cell.casefold() in _NOT_YET for cell in cells)):
             break
+        start -= 1
+    return start
+
+
+def _with_lines_like_years(lines: Sequence[SheetRow], start: int, name: str) -> int:
+    """The first line with figures, with those just before it whose figures could be years, and are none.
+
+    Raises Mistake where a line below whole headings could be either.
+    """
+    is_sure = False
+    while start > 1:
+        line, before = lines[start - 1], lines[start - 2]
+        years = {place: cell for place, cell in enumerate(line.cells) if YEAR.fullmatch(cell)}
+        names = [place for place, cell in enumerate(line.cells) if cell and not is_figure(cell)]
+        above = [before.cells[place] for place in years]
+        is_whole = all(above) and all(before.cells[place] for place in names)  # merged headings have gaps
+        if not years or not names or not is_whole or before.number != line.number - 1:
+            break
+        if len(years) + len(names) < line.filled or line.cells[names[0]].strip().casefold() in _OF_LINES:
+            break
+        if any(map(is_figure, above)):
+            is_sure = True  # no headings are years below years
+        elif not is_sure:
+            if len(set(above)) < len(above):
+                break
+            known = [int(year) for year in years.values()]
+            if max(known) - min(known) <= APART and min(known) >= OLDEST:
+                own = f"{listed(years.values(), 3)} of '{line.cells[names[0]]}'"
+                raise Mistake(
+                    f"{name}, row {line.number}: {own} could be figures, or years below the headings",
+                    "Write figures with decimals (2026.00), or leave the first cell of a row of years empty.",
+                )
         start -= 1
     return start
 

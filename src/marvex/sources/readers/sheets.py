@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
+from fnmatch import fnmatchcase
 from pathlib import Path
 from typing import Any, TypeAlias
 
@@ -14,17 +15,23 @@ from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import BINARY_DIGITS
 from marvex.sources.headings import parted
 from marvex.sources.readers.bounds import check_workbook
+from marvex.sources.readers.file_dates import period_of_sheet
 from marvex.sources.readers.grid import Sheet, letter_of
 from marvex.sources.readers.in_time import in_time
 from marvex.sources.readers.odd_cells import OddCells, Texts, odd_cells
 
+MOST_OFFERED = 12  # sheets that a message names together
 LOOKED_AT = 500  # rows: enough to see whether a sheet holds a table
 
 Rows: TypeAlias = list[list[Any]]
 
 
-def sheet_of(path: Path, name: str, sheet: str | None) -> Sheet:
-    """The sheet asked for, or the only one that holds a table.
+def sheets_of(path: Path, name: str, sheet: str | None) -> tuple[Sheet, ...]:
+    """The sheet asked for, or the only one that holds a table; or several whose names are the periods of their rows.
+
+    Parameters
+    ----------
+    sheet : a name, or several with commas between.
 
     Raises Mistake where several sheets could serve, or its formulas have no values yet.
     """
@@ -38,13 +45,17 @@ def sheet_of(path: Path, name: str, sheet: str | None) -> Sheet:
             raise
         raise Mistake(f"{name} cannot be read: its parser gives up on it", "Save it again.") from None
     try:
-        title = _serving(rows, name, sheet)
+        titles = _serving(rows, name, sheet)
     except Mistake:
         for title in rows:  # maybe for want of values
             _check_worked_out(odd, title, name)
         raise
-    _check_worked_out(odd, title, name)
-    found, own = rows[title], odd.get(title, OddCells())
+    for title in titles:
+        _check_worked_out(odd, title, name)
+    return tuple(_sheet(title, rows[title], odd.get(title, OddCells())) for title in titles)
+
+
+def _sheet(title: str, found: Rows, own: OddCells) -> Sheet:
     for row, column in own.percents:
         value = found[row][column] if row < len(found) and column < len(found[row]) else None
         if isinstance(value, float):
@@ -78,17 +89,26 @@ def _check_worked_out(odd: Mapping[str, OddCells], title: str, name: str) -> Non
 def _all_rows(path: Path, name: str, sheet: str | None) -> tuple[dict[str, Rows], Mapping[str, OddCells]]:
     """The rows of the sheet asked for, or of all, by the sheets' names, and what cells have no value of their own."""
     book = CalamineWorkbook.from_path(str(path))
-    titles = book.sheet_names
-    if sheet is not None and sheet not in titles:
-        hint = did_you_mean(sheet, titles, f"Its sheets are {listed(titles)}.")
-        raise Mistake(f"{name} has no sheet '{sheet}'", hint)
+    titles = book.sheet_names if sheet is None else _named(sheet, book.sheet_names, name)
     odd = odd_cells(path)
-    rows = {
-        title: _rows(book.get_sheet_by_name(title), odd.get(title, OddCells()).errors)
-        for title in titles
-        if sheet in (None, title)
-    }
+    rows = {title: _rows(book.get_sheet_by_name(title), odd.get(title, OddCells()).errors) for title in titles}
     return rows, odd
+
+
+def _named(asked: str, titles: Sequence[str], name: str) -> list[str]:
+    """The sheets that a call names: one, or several with commas between; `*` stands for any text."""
+    if asked in titles:
+        return [asked]
+    found: list[str] = []
+    for one in [part.strip() for part in asked.split(",")]:
+        alike = [title for title in titles if title == one] or [
+            title for title in titles if "*" in one and fnmatchcase(title, one.replace("[", "[[]"))
+        ]
+        if not alike:
+            hint = did_you_mean(one, titles, f"Its sheets are {listed(titles)}.")
+            raise Mistake(f"{name} has no sheet '{one}'", hint)
+        found += alike
+    return list(dict.fromkeys(found))
 
 
 def _rows(sheet: CalamineSheet, errors: Texts) -> Rows:
@@ -104,27 +124,36 @@ def _rows(sheet: CalamineSheet, errors: Texts) -> Rows:
     return rows
 
 
-def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None) -> str:
-    """The title of the only sheet that can serve."""
+def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None) -> list[str]:
+    """The title of the only sheet that can serve, or those of several that were asked for, or are of a period each."""
     filled = [title for title, found in rows.items() if found]
     if not filled:
         asked = "" if sheet is None else f", sheet {sheet!r}"
         raise Mistake(f"{name}{asked} is empty", "Name a sheet with a table.")
     # Where only one has anything in it there is no choice, and what it lacks can be told.
     serving = filled if len(filled) == 1 else [title for title in filled if _is_table(rows[title][:LOOKED_AT])]
-    if len(serving) > 1:
+    if len(serving) > 1 and sheet is None and not _are_periods(serving):
         several = listed(f"'{one}'" for one in serving)
         sides = {scenario.casefold(): one for one in serving if (scenario := parted(one).scenario)}
         both = [f"{side}={name}" for side in sides]
         both += [setting("sheet", f"{side}={title}") for side, title in sides.items()]
-        raise Mistake(
-            f"{name}: the sheets {several} could each serve",
-            f"Say which: {setting('sheet', serving[0])}"
-            + (f"; or set them against one another: {' '.join(both)}." if len(sides) > 1 else "."),
-        )
+        periods = [title for title in serving if period_of_sheet(title)]
+        together = periods if _are_periods(periods) else serving
+        ways = [setting("sheet", serving[0])]
+        if len(sides) > 1:
+            ways.append(f"against one another as {' '.join(both)}")
+        elif len(together) <= MOST_OFFERED:
+            ways.append(f"or as one table with {setting('sheet', ','.join(together))}")
+        raise Mistake(f"{name}: the sheets {several} could each serve", f"Say which: {'; '.join(ways)}.")
     if not serving:
         raise Mistake(f"{name} has no sheet with a table of figures", f"Name one with {setting('sheet')}.")
-    return serving[0]
+    return serving
+
+
+def _are_periods(titles: Sequence[str]) -> bool:
+    """Whether each of several titles is of a period of its own."""
+    periods = [period_of_sheet(title) for title in titles]
+    return len(titles) > 1 and None not in periods and len(set(periods)) == len(periods)
 
 
 def _is_table(rows: Sequence[Sequence[Any]]) -> bool:

@@ -9,7 +9,6 @@ from typing import TYPE_CHECKING
 
 from marvex.sources.cells import Convention
 from marvex.sources.quoting import quoted_name, quoted_path, quoted_text
-from marvex.sources.readers.file_dates import HEADING as FILE_DATES
 from marvex.sources.readers.sheet_table import FoundTable, Wishes
 from marvex.sources.readers.store import Store
 
@@ -59,11 +58,11 @@ class SourceFile:
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others, where those are kept
     titles: tuple[str, ...] = ()  # what stands above its headings
     both_kinds: tuple[str, str] | None = None  # sections of income and of costs that are both positive
-    shown_in: Mapping[str, int | None] = field(default_factory=dict)  # by letter, as `sheet_of` gives it
+    shown_in: Mapping[str, int | None] = field(default_factory=dict)  # by letter, as `Sheet` has it
     parts_across: tuple[str, ...] = ()  # columns of amounts that are the parts of one that was left out
     shown: Convention | None = None  # how figures are written, as cells show that are not among its facts
     parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
-    period: str | None = None  # of all its rows, where its name says it
+    own: tuple[str, str] | None = None  # a column of what its name says of all its rows: the heading, and the text
     is_hive: bool = False  # the names of its folders say more of each part, year=2026
     store: Store | None = None  # the table of a database or a cluster that it is, and no file
 
@@ -118,7 +117,7 @@ class SourceFile:
             if not letter:  # a column that the sheet itself does not have
                 return f"{self.name}, row {row}, {column}"
             sheet = f", sheet '{self.sheet}'" if self.sheet else ""
-            return f"{self.name}{sheet}, cell {letter}{row}"
+            return f"{self.name.removesuffix(sheet)}{sheet}, cell {letter}{row}"
         return f"{self.name}, row {row}, column {column}"
 
     def relation(self) -> str:
@@ -157,6 +156,6 @@ class SourceFile:
         part, column = self.parts[place], quoted_name(ROW_COLUMN)
         number = f"CAST({column} AS BIGINT)" if part.is_numbered else "row_number() OVER ()"
         others = f"* EXCLUDE ({column})" if part.is_numbered else "*"
-        if part.period is not None:
-            others += f", {quoted_text(part.period)} AS {quoted_name(FILE_DATES)}"
+        if part.own is not None:
+            others += f", {quoted_text(part.own[1])} AS {quoted_name(part.own[0])}"
         return f"SELECT {others}, {place * OF_A_PART} + {number} AS {column} FROM {part.relation()}"

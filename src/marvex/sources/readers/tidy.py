@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import TypeAlias
 
+from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.total_names import (
     Naming,
     naming,
@@ -259,6 +260,8 @@ def _are_years(heading: str, cells: Sequence[str]) -> bool:
     if not all(YEAR.fullmatch(cell) for cell in cells):
         return False
     years = [int(cell) for cell in cells]
+    if parted(heading).scenario or speaks_of_money(heading):
+        return False
     return says_date(heading) or (bool(years) and min(years) >= 1990 and max(years) - min(years) <= 15)
 
 

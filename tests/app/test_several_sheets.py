@@ -1,0 +1,113 @@
+"""A workbook of a sheet a month, a year, a region or a side, as it is kept by hand; and rows that look like years."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import xlsxwriter
+
+from conftest import Desk, by_label
+
+Rows = Sequence[Sequence[Any]]
+MONTHS = ("Jan", "Feb", "Mar")
+
+
+def book(desk: Desk, name: str, sheets: Mapping[str, Rows]) -> None:
+    with xlsxwriter.Workbook(desk.folder / name) as made:
+        for title, rows in sheets.items():
+            sheet = made.add_worksheet(title)
+            for number, row in enumerate(rows):
+                sheet.write_row(number, 0, row)
+
+
+def statement(fares: int, fuel: int, *, freight: int | None = 40, title: str = "Ostrey Sound Ferries") -> Rows:
+    """A month's sheet: what each line is, and 5 more as its budget."""
+    lines = [("Fares", fares), *([("Freight", freight)] if freight is not None else [])]
+    income, count = sum(size for _, size in lines), len(lines)
+    return [
+        (title,),
+        (),
+        ("Line", "Actual", "Budget"),
+        *((label, size, size + 5) for label, size in lines),
+        ("Total income", income, income + 5 * count),
+        ("Fuel", fuel, fuel + 5),
+        ("Result", income - fuel, income + 5 * count - fuel - 5),
+    ]
+
+
+def test_a_statement_a_month_is_one_statement_along_time(desk: Desk) -> None:
+    sheets = {f"{month} 2026": statement(100 + 7 * at, 30 + at) for at, month in enumerate(MONTHS)}
+    book(desk, "m.xlsx", {"Notes": [("Draft",)], **sheets})
+    points = by_label(desk.figures("table", "m.xlsx", "--for", "2026-Q1"))
+    # Fares 100 + 107 + 114, freight 40 each, fuel 30 + 31 + 32.
+    assert (points["Fares"]["current"], points["Fuel"]["current"]) == (321, 93)
+    assert (points["Result"]["current"], points["Result"]["base"]) == (321 + 120 - 93, 321 + 120 - 93 + 15)
+    one = by_label(desk.figures("table", "m.xlsx", "--for", "2026-02"))
+    assert (one["Result"]["current"], one["Total income"]["current"]) == (107 + 40 - 31, 147)
+    assert "m.xlsx, sheet 'Feb 2026', cell B4" in desk.run("trace", "m.xlsx", "--for", "2026-02", "--at", "Fares").out
+    # A month without a line is the same statement; with another sum it is none.
+    book(desk, "m.xlsx", {**sheets, "Apr 2026": statement(90, 20, freight=None)})
+    assert by_label(desk.figures("table", "m.xlsx", "--for", "2026-04"))["Result"]["current"] == 70
+    lines = statement(90, 20)[:-1]
+    book(desk, "m.xlsx", {**sheets, "Apr 2026": [*lines, ("Fees", 9, 9), ("Result", 101, 106)]})
+    assert by_label(desk.figures("table", "m.xlsx", "--for", "2026-04"))["Fees"]["current"] == 9
+    costs = (("Fees", 9, 9), ("Total costs", 29, 34), ("Result", 101, 106))
+    book(desk, "m.xlsx", {**sheets, "Apr 2026": [*lines, *costs]})
+    assert "other lines or totals" in desk.refused("table", "m.xlsx")
+
+
+def test_sheets_that_cannot_be_one_table_are_told(desk: Desk) -> None:
+    jan, feb = statement(100, 30), statement(107, 31)
+    for other, said in (
+        (jan, "hold the same, and would count twice"),
+        (statement(107, 31, title="In EUR '000"), "in another unit or currency"),
+        ([("Line", "Actual", "Outlook"), ("Fares", 3, 4), ("Fuel", 5, 6)], "has other columns"),
+    ):
+        book(desk, "m.xlsx", {"Jan 2026": jan, "Feb 2026": other})
+        assert said in desk.refused("table", "m.xlsx"), said
+    # A summary among them would count twice; the months are offered together.
+    book(desk, "m.xlsx", {"Summary": statement(207, 61), "Jan 2026": jan, "Feb 2026": feb})
+    assert "or as one table with --sheet 'Jan 2026,Feb 2026'" in desk.refused("table", "m.xlsx")
+    for words in (("--sheet", "Jan 2026,Feb 2026"), ("--sheet", "*2026")):
+        assert by_label(desk.figures("table", "m.xlsx", *words))["Fares"]["current"] == 207
+    assert by_label(desk.figures("table", "m.xlsx", "--sheet", "Summary"))["Fares"]["current"] == 207
+
+
+def test_sheets_of_years_regions_sides_and_months_without_a_year(desk: Desk) -> None:
+    plain = {
+        year: [("Route", *MONTHS), ("North", 10 * at, 21, 35), ("South", 50, 43 * at, 60)]
+        for at, year in ((1, "2025"), (2, "2026"))
+    }
+    book(desk, "y.xlsx", plain)
+    points = by_label(desk.figures("table", "y.xlsx", "--by", "Route", "--for", "2026", "--versus", "2025"))
+    assert (points["North"]["current"], points["North"]["base"], points["South"]["current"]) == (76, 66, 196)
+    book(desk, "r.xlsx", {"North": plain["2025"], "South": plain["2026"]})
+    assert "or as one table with --sheet North,South" in desk.refused("table", "r.xlsx")
+    words = ("--sheet", "North,South", "--year", "2026", "--by", "sheet", "--for", "2026")
+    points = by_label(desk.figures("table", "r.xlsx", *words))
+    assert (points["North"]["current"], points["South"]["current"]) == (66 + 153, 76 + 196)
+    book(desk, "s.xlsx", {"Actual": plain["2026"], "Budget": plain["2025"]})
+    points = by_label(desk.figures("table", "s.xlsx", "--sheet", "Actual,Budget", "--year", "2026", "--by", "Route"))
+    assert (points["Total"]["current"], points["Total"]["base"]) == (272, 219)
+    book(desk, "b.xlsx", {month: statement(100 + 7 * at, 30 + at) for at, month in enumerate(MONTHS)})
+    assert "date says no year: --year reads it as dates" in desk.run("table", "b.xlsx").err
+    points = by_label(desk.figures("table", "b.xlsx", "--year", "2026", "--for", "2026-03"))
+    assert points["Fares"]["current"] == 114
+
+
+def test_figures_that_look_like_years_are_no_headings(desk: Desk) -> None:
+    for first in (("Fares", 2003, 2010), ("Fares", 1998, 2004)):
+        desk.write("t.csv", [first, ("Freight", 803, 900)], ("Account", "Actual", "Budget"))
+        total = by_label(desk.figures("table", "t.csv"))["Total"]
+        assert (total["current"], total["base"]) == (first[1] + 803, first[2] + 900)
+    desk.write("t.csv", [("Fares", 2003, 2010), ("Freight", 803, 900)], ("Account", "2025", "2026"))
+    assert by_label(desk.figures("table", "t.csv"))["Total"]["current"] == 2910
+    desk.write("t.csv", [("Fares", 2003), ("Fuel", 2005), ("Wages", 1998)], ("Account", "Actual"))
+    assert by_label(desk.figures("table", "t.csv"))["Total"]["current"] == 6006
+    # What could be either is asked about; merged headings and a column of lines over years are clear.
+    desk.write("t.csv", [("Fares", 2025, 2026), ("Fuel", 30, 40)], ("Ferries", "Actual", "Budget"))
+    assert "could be figures, or years below the headings" in desk.refused("table", "t.csv")
+    for label in ("", "Account"):
+        desk.write("t.csv", [(label, 2025, 2026), ("Fuel", 30, 40), ("Oil", 3, 4)], ("Ferries", "Actual", "Actual "))
+        assert by_label(desk.figures("table", "t.csv"))["Total"]["current"] == 44
