@@ -202,6 +202,10 @@ def test_costs_without_a_direction_bring_a_caution(desk: Desk) -> None:
     words = ("table", "c.csv", "--current", "now", "--base", "then")
     assert "look like costs (Rent, Wages), and up was taken as good news" in desk.run(*words).err
     assert "good news" not in desk.run(*words, "--better", "down").err
+    desk.write("m.csv", [("Fares", 90, 80), ("Freight", 50, 40), ("Fuel", 30, 31)], ("Line", "Actual", "Budget"))
+    assert "Fuel looks like a cost, and up was taken as good news for all" in desk.run("table", "m.csv").err
+    desk.write("m.csv", [("Fares", 90, 80), ("Freight", 50, 40), ("Fuel", -30, -31)], ("Line", "Actual", "Budget"))
+    assert "good news" not in desk.run("table", "m.csv").err
     desk.write("d.csv", [("Rent", -70, -60), ("Wages", -30, -40)], ("item", "now", "then"))
     assert "good news" not in desk.run("table", "d.csv", *words[2:]).err
 

@@ -28,7 +28,7 @@ from marvex.core.rules import ready
 from marvex.core.rules.bands import NamedRule, RuleSet
 from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import judged_points, judged_total
-from marvex.core.structure.cost_names import speaks_of_cost
+from marvex.core.structure.cost_names import look_like_costs, speaks_of_cost
 from marvex.core.structure.statement import Statement, check_lines, unexpected_signs
 from marvex.core.words.names_alike import names_alike
 from marvex.core.words.side_names import SideNames, side_names
@@ -182,15 +182,24 @@ def _good_news_caution(book: Ledger, request: Request, comparison: Comparison) -
     headings = [one.name for one in book.first.roles.amounts]
     headings = [one for one in headings if parted(one).rest or not parted(one).is_said]
     narrowed += headings if headings and all(map(speaks_of_cost, headings)) else []
-    labels = [label for label in dict.fromkeys(_categories(comparison)) if label] if book.width else []
-    costs = [label for label in narrowed if speaks_of_cost(label)]
-    costs = costs or [label for label in labels if speaks_of_cost(label)]
+    points = comparison.panel_totals if comparison.every else comparison.points
     # Costs that are stored as negative are good news upward, as they lower the sum.
-    are_most = bool(costs) and (costs[0] in narrowed or 2 * len(costs) > len(labels))
-    if not are_most or (comparison.total.current or 0) <= 0:
+    labels = {point.panel or point.label: (point.current or 0) > 0 for point in points} if book.width else {}
+    costs = [label for label in narrowed if speaks_of_cost(label)]
+    are_all = bool(costs)
+    costs = costs or [label for label in labels if speaks_of_cost(label)]
+    if are_all or 2 * len(costs) > len(labels):
+        if not costs or (comparison.total.current or 0) <= 0:
+            return ()
+        told = f"these look like costs ({listed(costs, 3)}), and up was taken as good news"
+        return (f"{told}: {setting('better', 'down')} if it is not",)
+    some = look_like_costs([label for label, is_positive in labels.items() if is_positive])
+    if not some:
         return ()
-    told = f"these look like costs ({listed(costs, 3)}), and up was taken as good news"
-    return (f"{told}: {setting('better', 'down')} if it is not",)
+    are = "looks like a cost" if len(some) == 1 else "look like costs"
+    down = setting("better", "down")
+    told = f"{listed(some, 3)} {are}, and up was taken as good news for all: {down} where all are costs"
+    return (f"{told}, a statement ({setting('statement')}) where others are income",)
 
 
 def _asks_contribution(request: Request) -> bool:

@@ -12,6 +12,12 @@ _COST = re.compile(
     r"omkostninger|kostnader|utgifter|custos|despesas)\b|kosten\b|aufwand\b",
     re.IGNORECASE,
 )
+# What is mostly a cost, though a firm may live by selling it.
+_MOSTLY_COST = re.compile(
+    r"\b(?:fuel|repairs?|maintenance|insurance|electricity|utilities|cleaning|postage|stationery|bad debts?|dues|"
+    r"subcontract\w*)\b",
+    re.IGNORECASE,
+)
 # A column that says which rows are income and which are costs, and what it says.
 KINDS = ("kind", "type", "class", "group", "category")
 INCOME = ("income", "revenue", "sales", "turnover", "other income")
@@ -109,6 +115,19 @@ def speaks_of_money(heading: str) -> bool:
     """
     is_money = _MONEY.search(heading) or _SPENT.search(heading) or speaks_of_cost(heading)
     return bool(is_money) and not counts_or_rates([heading])
+
+
+def look_like_costs(labels: Sequence[str]) -> list[str]:
+    """The labels of what is a cost in most firms, but for what could be a department's name alone.
+
+    >>> look_like_costs(["Fares", "Fuel", "Wages", "People"])
+    ['Fuel', 'Wages']
+    """
+    return [
+        one
+        for one in labels
+        if _MOSTLY_COST.search(one) or (speaks_of_cost(one) and one.strip().casefold() not in _OF_DEPARTMENTS)
+    ]
 
 
 def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:
