@@ -72,6 +72,12 @@ def test_sheets_that_cannot_be_one_table_are_told(desk: Desk) -> None:
     for words in (("--sheet", "Jan 2026,Feb 2026"), ("--sheet", "*2026")):
         assert by_label(desk.figures("table", "m.xlsx", *words))["Fares"]["current"] == 207
     assert by_label(desk.figures("table", "m.xlsx", "--sheet", "Summary"))["Fares"]["current"] == 207
+    # A foot names the sheet that was asked for, and what its title says of a time that nothing else does.
+    book(desk, "m.xlsx", {"P&L": statement(100, 30, title="Accounts of October 2026"), "Old": jan})
+    assert (
+        "Source: m.xlsx, sheet 'P&L', 'Accounts of October 2026', 3 of 3"
+        in desk.run("table", "m.xlsx", "--sheet", "P&L").out
+    )
 
 
 def test_sheets_of_years_regions_sides_and_months_without_a_year(desk: Desk) -> None:

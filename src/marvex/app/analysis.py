@@ -74,6 +74,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         rows_read=book.rows_read,
         rows_used=min(used, book.rows_read) if book.spread else used,  # of which each is of several periods then
         counted=counted,
+        part=book.part,
     )
     figures = figure_format(
         [one.comparison for one in compared],

@@ -86,7 +86,8 @@ def _subtitle(analysis: Analysis, settings: Settings) -> str:
 
 def _foot(shown: Shown, settings: Settings, printed: Printed, remark: str) -> str:
     source = shown.analysis.source
-    parts = [f"Source: {source.name}, {source.rows_used:,} of {source.rows_read:,} {source.counted}"]
+    name = f"{source.name}, {source.part}" if source.part else source.name
+    parts = [f"Source: {name}, {source.rows_used:,} of {source.rows_read:,} {source.counted}"]
     if shown.analysis.kept:
         parts[0] += f" ({shown.analysis.kept})"
     outlooks = dict.fromkeys(

@@ -48,6 +48,7 @@ class SourceFacts:
     rows_read: int
     rows_used: int
     counted: str = "rows"  # or "cells", where a row holds several facts
+    part: str = ""  # the sheet that was asked for, and the title above a table that says nothing else of its time
 
 
 @dataclass(frozen=True, slots=True)

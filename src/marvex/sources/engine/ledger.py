@@ -24,7 +24,7 @@ from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.dates import month_alone, written
 from marvex.sources.engine import query
 from marvex.sources.engine.closing_days import last_period
-from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.ends import scenarios_of, written_grain
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.met import Met, met
@@ -36,6 +36,7 @@ from marvex.sources.engine.source import Source
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.statements import with_statements
 from marvex.sources.engine.undated import Undated, undated, undated_column
+from marvex.sources.readers.file_dates import period_of_name
 from marvex.sources.readers.files import Files
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.source_file import SourceFile, Wanted
@@ -43,6 +44,8 @@ from marvex.sources.readers.source_file import SourceFile, Wanted
 if TYPE_CHECKING:
     from marvex.core.compare.trace import TracedRow
     from marvex.sources.engine.recount import Recount
+
+MOST_OF_TITLE = 60  # letters
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -175,6 +178,16 @@ class Ledger:
     @property
     def name(self) -> str:
         return " and ".join(one.name for one in self.sources)
+
+    @property
+    def part(self) -> str:
+        """The sheet that was asked for, and what stands above its table of when it is of, where its rows do not say."""
+        if len(self.sources) > 1:
+            return ""
+        file, is_asked = self.first.file, self.first.asked.wanted.sheet is not None
+        sheet = f"sheet '{file.sheet}'" if file.sheet and is_asked else ""
+        title = "" if self.first.roles.has_dates else next(filter(period_of_name, file.titles), "")
+        return ", ".join(one for one in (sheet, f"'{shortened(title, MOST_OF_TITLE)}'" if title else "") if one)
 
     @property
     def first(self) -> Source:
