@@ -28,7 +28,7 @@ from marvex.core.rules import ready
 from marvex.core.rules.bands import NamedRule, RuleSet
 from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import judged_points, judged_total
-from marvex.core.structure.cost_names import look_like_costs, speaks_of_cost
+from marvex.core.structure.cost_names import could_be_department, looks_like_cost, speaks_of_cost
 from marvex.core.structure.statement import Statement, check_lines, unexpected_signs
 from marvex.core.words.names_alike import names_alike
 from marvex.core.words.side_names import SideNames, side_names
@@ -188,13 +188,13 @@ def _good_news_caution(book: Ledger, request: Request, comparison: Comparison) -
     labels = {point.panel or point.label: (point.current or 0) > 0 for point in points} if book.width else {}
     costs = [label for label in narrowed if speaks_of_cost(label)]
     are_all = bool(costs)
-    costs = costs or [label for label in labels if speaks_of_cost(label)]
+    costs = costs or [label for label in labels if looks_like_cost(label)]
     if are_all or 2 * len(costs) > len(labels):
         if not costs or (comparison.total.current or 0) <= 0:
             return ()
         told = f"these look like costs ({listed(costs, 3)}), and up was taken as good news"
         return (f"{told}: {setting('better', 'down')} if it is not",)
-    some = look_like_costs([label for label, is_positive in labels.items() if is_positive])
+    some = [label for label in costs if labels[label] and not could_be_department(label)]
     if not some:
         return ()
     are = "looks like a cost" if len(some) == 1 else "look like costs"

@@ -29,6 +29,11 @@ def speaks_of_cost(label: str) -> bool:
     return _COST.search(label) is not None
 
 
+def looks_like_cost(label: str) -> bool:
+    """Whether a label speaks of a cost, or of what is one in most firms: 'Fuel'."""
+    return speaks_of_cost(label) or _MOSTLY_COST.search(label) is not None
+
+
 # Of a line beside costs; a department may be called Sales, but not where others are called costs.
 _INCOME = re.compile(
     r"\b(?:sales|revenues?|turnover|income|umsatz\w*|erlöse|chiffre d'affaires|ventes|ventas|ingresos|ricavi|vendite|"
@@ -117,17 +122,9 @@ def speaks_of_money(heading: str) -> bool:
     return bool(is_money) and not counts_or_rates([heading])
 
 
-def look_like_costs(labels: Sequence[str]) -> list[str]:
-    """The labels of what is a cost in most firms, but for what could be a department's name alone.
-
-    >>> look_like_costs(["Fares", "Fuel", "Wages", "People"])
-    ['Fuel', 'Wages']
-    """
-    return [
-        one
-        for one in labels
-        if _MOSTLY_COST.search(one) or (speaks_of_cost(one) and one.strip().casefold() not in _OF_DEPARTMENTS)
-    ]
+def could_be_department(label: str) -> bool:
+    """Whether a label that speaks of a cost could as well be a department's name alone: 'People'."""
+    return label.strip().casefold() in _OF_DEPARTMENTS
 
 
 def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:
@@ -136,5 +133,5 @@ def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:
     >>> income_and_costs(["Revenue", "Fuel cost", "Income tax", "People"])
     (['Revenue'], ['Fuel cost', 'Income tax'])
     """
-    costs = [one for one in labels if speaks_of_cost(one) and one.strip().casefold() not in _OF_DEPARTMENTS]
+    costs = [one for one in labels if speaks_of_cost(one) and not could_be_department(one)]
     return [one for one in labels if speaks_of_income(one)], costs

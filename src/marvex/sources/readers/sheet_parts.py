@@ -140,8 +140,10 @@ def _with_lines_like_years(lines: Sequence[SheetRow], start: int, name: str) -> 
         line, before = lines[start - 1], lines[start - 2]
         years = {place: cell for place, cell in enumerate(line.cells) if YEAR.fullmatch(cell)}
         names = [place for place, cell in enumerate(line.cells) if cell and not is_figure(cell)]
+        if not names and not before.cells[0] and years.pop(0, ""):
+            names = [0]  # years down the side
         above = [before.cells[place] for place in years]
-        is_whole = all(above) and all(before.cells[place] for place in names)  # merged headings have gaps
+        is_whole = all(above) and all(before.cells[place] for place in names[1:])  # merged headings have gaps
         if not years or not names or not is_whole or before.number != line.number - 1:
             break
         if len(years) + len(names) < line.filled or line.cells[names[0]].strip().casefold() in _OF_LINES:
@@ -250,9 +252,13 @@ def _data_lines(
     # Lines of one cell after the last wider one are notes.
     last = max((place for place, line in enumerate(lines) if line.filled > 1), default=-1)
     kept = lines[: last + 1]
-    # The same headings behind another first cell begin a block, which that may name.
+    # The same headings behind another first cell begin a block, which that may name; years may be its figures.
+    are_years = all(YEAR.fullmatch(cell) for cell in behind if cell)
+    follows = {line.number for line, before in zip(kept[1:], kept, strict=False) if line.number == before.number + 1}
     facts = [
-        SheetRow(line.number, (line.cells[0], *("" for _ in behind))) if line.cells[1:] == behind else line
+        SheetRow(line.number, (line.cells[0], *("" for _ in behind)))
+        if line.cells[1:] == behind and not (are_years and line.number in follows)
+        else line
         for line in kept
         if line.cells not in repeated and (line.cells[1:] != behind or line.cells[0])
     ]
