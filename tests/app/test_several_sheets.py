@@ -102,6 +102,12 @@ def test_sheets_of_years_regions_sides_and_months_without_a_year(desk: Desk) -> 
     assert points["Fares"]["current"] == 114
 
 
+def test_a_year_beside_a_date_is_no_second_date(desk: Desk) -> None:
+    rows = [("2025-02-03", 2025, "Fares", 40), ("2026-02-04", 2026, "Fares", 70)]
+    desk.write("l.csv", rows, ("Posting date", "Year", "Account", "Net"))
+    assert "took Posting date as date" in desk.run("table", "l.csv", "--by", "Account").err
+
+
 def test_figures_that_look_like_years_are_no_headings(desk: Desk) -> None:
     for first in (("Fares", 2003, 2010), ("Fares", 1998, 2004)):
         desk.write("t.csv", [first, ("Freight", 803, 900)], ("Account", "Actual", "Budget"))

@@ -190,7 +190,7 @@ def _good_news_caution(book: Ledger, request: Request, comparison: Comparison) -
     are_all = bool(costs)
     costs = costs or [label for label in labels if looks_like_cost(label)]
     if are_all or 2 * len(costs) > len(labels):
-        if not costs or (comparison.total.current or 0) <= 0:
+        if (comparison.total.current or 0) <= 0:
             return ()
         told = f"these look like costs ({listed(costs, 3)}), and up was taken as good news"
         return (f"{told}: {setting('better', 'down')} if it is not",)

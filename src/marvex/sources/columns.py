@@ -10,6 +10,7 @@ from marvex.core.structure.total_names import speaks_of_variance
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, period_alone
 from marvex.sources.headings import SCENARIO_WORDS
+from marvex.sources.years_said import YEAR
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
@@ -42,6 +43,7 @@ class Column:
     dates: int
     scenarios: int  # cells that hold a usual scenario's name
     variances: int  # cells that name a difference of such
+    years: int  # cells that are a year and nothing else
     undated: int  # cells that name a period without a year, or that its heading says are dates, and are none
     all_could_be_thousands: bool
     decimals: int  # the most that a plainly written figure has
@@ -50,6 +52,11 @@ class Column:
     def is_dates(self) -> bool:
         bare_numbers = self.dates <= self.figures
         return _is_most(self.dates, self.filled) and (not bare_numbers or self.says_date)
+
+    @property
+    def is_years(self) -> bool:
+        """Whether its dates are years alone, as a column beside a date has them."""
+        return self.is_dates and _is_most(self.years, self.filled)
 
     @property
     def says_date(self) -> bool:
@@ -92,6 +99,7 @@ def _column(name: str, cells: Sequence[str]) -> Column:
         distinct=len(kinds),
         figures=sum(kinds[cell][0] for cell in filled),
         dates=sum(kinds[cell][1] for cell in filled),
+        years=sum(YEAR.fullmatch(cell) is not None for cell in filled),
         undated=sum(_is_undated(cell, says_date=serials) for cell in filled),
         scenarios=sum(cell.casefold() in SCENARIO_WORDS for cell in filled),
         variances=sum(speaks_of_variance(cell) and cell.casefold() not in SCENARIO_WORDS for cell in filled),

@@ -286,7 +286,9 @@ def _check_once(amounts: Sequence[AmountColumn], free: Sequence[Column], asked: 
 
 
 def _date(columns: Sequence[Column], source: str, *, has_year: bool) -> str | None:
-    candidates = [column.name for column in columns if column.is_dates or (has_year and column.is_undated)]
+    dated = [column for column in columns if column.is_dates or (has_year and column.is_undated)]
+    finer = [column for column in dated if column.is_dates and not column.is_years]
+    candidates = [column.name for column in finer or dated]
     return _the_one(candidates, DATE_NAMES[:1], "the date", "date", source) if candidates else None
 
 
