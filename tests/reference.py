@@ -242,7 +242,6 @@ GRAINS = ("day", "week", "month", "quarter", "half", "year")
 def aligned(call: Call, ledger: Ledger) -> Call | None:
     """The call with its window by whole weeks, or whole periods of the data, where it has to be so."""
     cal, first, last, grain = ledger.cal, call.first, call.last, call.grain
-    known_to = ledger.known_to(call.of, call.last)
     reporting = call.reporting
     kept = max((ledger.grain[call.of], ledger.grain.get(call.versus, "day")), key=GRAINS.index)
 
@@ -265,7 +264,7 @@ def aligned(call: Call, ledger: Ledger) -> Call | None:
         if moved is None:
             return None
         first, last, grain, reporting = *moved, whole_of, cal.weeks
-    end = last if call.full_base else min(last, known_to)
+    end = last if call.full_base else min(last, ledger.known_to(call.of, last))
     is_cut = end < last
     if kept != "day" and not (kept == "week" and not cal.weeks and grain not in ("day", "week")):
         inside = [
@@ -297,8 +296,8 @@ def expected(call: Call, rows: Iterable[Row], grain: dict[str, str], cal: Months
     found = aligned(call, ledger)
     if found is None or found.first > ledger.known[call.of][1] or found.last < ledger.known[call.of][0]:
         return None
-    known_to = ledger.known_to(call.of, call.last)
     call = found
+    known_to = ledger.known_to(call.of, call.last)
     if call.last < call.first:
         return None
     now_days = days_between(call.first, min(call.last, known_to))

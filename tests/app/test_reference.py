@@ -44,7 +44,9 @@ def random_ledger(chance: random.Random, cal: Months) -> tuple[list[Row], dict[s
                 continue
             for market in "ABC":
                 if opens[market] <= day and chance.random() < 0.9:
-                    rows.append(Row(day, market, scenario, chance.randrange(-20, 100)))
+                    rows.append(
+                        Row(day, market, scenario, chance.randrange(-20, 100) or 1)
+                    )  # zeros may end a scenario
     return rows, {"actual": grain, "budget": of_budget, "forecast": of_budget}
 
 

@@ -78,7 +78,7 @@ def test_text_can_be_read(name: str) -> None:
 
 
 def test_a_style_of_ones_own_is_begun_read_and_warned_about(desk: Desk) -> None:
-    desk.write("items.csv", [("Fuel", 12, 10), ("Crew", 9, 10)], ("item", "now", "then"))
+    desk.write("items.csv", [("Bar", 12, 10), ("Crew", 9, 10)], ("item", "now", "then"))
     words = ("draw", "waterfall", "items.csv", "--current", "now", "--base", "then")
     assert desk.run("begin", "--write", "style:dark", "-o", "ours.toml").status == 0
     found = desk.figures(*words, "--style", "ours.toml", "-o", "a.png")
@@ -113,7 +113,7 @@ def test_a_style_of_ones_own_is_begun_read_and_warned_about(desk: Desk) -> None:
 def test_a_style_inherits_has_a_font_of_ones_own_and_a_ground_that_is_not_painted(desk: Desk) -> None:
     import matplotlib
 
-    desk.write("items.csv", [("Fuel", 12, 10), ("Crew", 9, 10)], ("item", "now", "then"))
+    desk.write("items.csv", [("Bar", 12, 10), ("Crew", 9, 10)], ("item", "now", "then"))
     words = ("draw", "waterfall", "items.csv", "--current", "now", "--base", "then")
     serif = Path(matplotlib.get_data_path()) / "fonts/ttf/DejaVuSerif.ttf"
     (desk.folder / "Serif.ttf").write_bytes(serif.read_bytes())
@@ -144,7 +144,7 @@ def test_a_style_inherits_has_a_font_of_ones_own_and_a_ground_that_is_not_painte
 
 
 def test_signs_and_marks_may_be_left_to_a_waterfalls_steps(desk: Desk) -> None:
-    desk.write("items.csv", [("Fuel", 12, 10), ("Crew", 9, 10)], ("item", "now", "then"))
+    desk.write("items.csv", [("Bar", 12, 10), ("Crew", 9, 10)], ("item", "now", "then"))
     words = (
         "items.csv",
         "--current",

@@ -51,6 +51,7 @@ class Planned:
     shown: Shown
     words: Words
     style: Style
+    size_called: str  # what the setting of its size is called
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -123,7 +124,8 @@ def planned(session: Session, view: str, request: Request) -> Planned:
     _check_suits(view, about, analysis, settings, are_changes=are_changes)
     made = None
     if about.walks:
-        made = walked(analysis, settings, stretches(session, analysis, request) if settings.via else None)
+        parts = stretches(session, analysis, request) if settings.via else None
+        made = walked(analysis, settings, session.word, parts)
     shown = made.shown if made else shown_view(analysis, view)
     if about.several:
         shown = replace(shown_table(analysis), view=view)
@@ -148,7 +150,8 @@ def planned(session: Session, view: str, request: Request) -> Planned:
         finding=made.finding if made else "",
         subtitle=made.subtitle if made else "",
     )
-    return Planned(view=one, panels=panels, shown=shown, words=words, style=style)
+    called = session.word(setting("size"))
+    return Planned(view=one, panels=panels, shown=shown, words=words, style=style, size_called=called)
 
 
 def _moved(one: Any) -> Decimal:
@@ -192,9 +195,15 @@ def drawn_as(plan: Planned, settings: Settings) -> Painted:
     if picture.dropped:
         names = listed(dict.fromkeys(point_name(one, settings.locale) for one in picture.dropped), 4)
         count = "1 label" if len(picture.dropped) == 1 else f"{len(picture.dropped)} labels"
-        shown = shown.with_caution(f"{count} found no room ({names}); a larger {setting('size')} has more")
+        shown = shown.with_caution(f"{count} found no room ({names}); a larger {plan.size_called} has more")
     return Painted(
-        view=plan.view, panels=plan.panels, shown=shown, words=words, style=plan.style, canvas=picture.canvas
+        view=plan.view,
+        panels=plan.panels,
+        shown=shown,
+        words=words,
+        style=plan.style,
+        size_called=plan.size_called,
+        canvas=picture.canvas,
     )
 
 

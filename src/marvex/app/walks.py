@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import groupby
@@ -130,11 +130,17 @@ def _fitting_walk(analysis: Analysis, settings: Settings) -> str:
     return "balance" if analysis.total_as.way is Total.CLOSING else "movement"
 
 
-def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analysis] | None = None) -> Walked:
+def walked(
+    analysis: Analysis,
+    settings: Settings,
+    word: Callable[[str], str],
+    parts: tuple[Analysis, Analysis] | None = None,
+) -> Walked:
     """The walk that the settings ask for, in every panel.
 
     Parameters
     ----------
+    word : how a setting is called where it was said.
     parts : the two comparisons of `--via`, whose walks become one.
     """
     _check_can_walk(analysis, settings)
@@ -170,6 +176,9 @@ def walked(analysis: Analysis, settings: Settings, parts: tuple[Analysis, Analys
     shown = Shown(view="waterfall", analysis=analysis, points=points, checks=checks)
     for label in dict.fromkeys(label for _, walk in walks for label in walk.left_out):
         shown = shown.with_caution(f"'{label}' is a sum of other rows, and was left out")
+    for label in dict.fromkeys(label for _, walk in walks for label in walk.by_sum):
+        stands = f"'{label}' is the sum of the rows before it, and stands"
+        shown = shown.with_caution(word(f"{stands}: {setting('standing', 'none')} takes it for a step"))
     if settings.volume and len(walks) == 1:
         found = drivers(analysis.first.comparison.points, with_mix=not settings.no_mix)
         note = ". ".join(part for part in (_units_of(found, analysis, settings.volume), note) if part)

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from enum import Enum
+from functools import partial
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.bases import base_of, check_pairing, year_ago
@@ -125,13 +126,14 @@ def _planned(
         against = base.dates.side(None) if base.dates else None
         absent = _absent(base, asked)
         return Plan(current=of.side(None), base=against, basis=base.basis, choices=choices, absent=absent)
-    known_to = reached(of, window, asked)
     if of.outlook is not None:
         choices += (_join_said(of.outlook),)
     kept_at = [one for one in (of, forecast, base.dates) if one is not None]
     every = timeline.grain_along(window, asked.every, kept_at, asked.calendar) if asked.along_time else None
-    window, cautions = by_whole_periods(window, every, asked.calendar)
-    window, base, trimmed = aligned(of, base, window, asked.calendar)
+    as_known = partial(_as_known, of=of, asked=asked)
+    window, cautions = by_whole_periods(window, every, asked.calendar, as_known)
+    window, base, trimmed = aligned(of, base, window, asked.calendar, as_known)
+    known_to = reached(of, window, asked)
     cautions += trimmed
     if base.basis is Basis.YEAR_AGO:
         base = year_ago(known, of, window, asked)  # whose rows it is of is settled for the days that it has come to
@@ -179,6 +181,13 @@ def _absent(base: Base, asked: SidesAsked) -> Absent:
     if base.basis is not Basis.SCENARIO or base.dates is None:
         return Absent.GAP
     return Absent.OF_SCENARIO if is_version(base.dates.name, is_column=asked.are_columns) else Absent.GAP
+
+
+def _as_known(window: Window, *, of: ScenarioDates, asked: SidesAsked) -> Window:
+    """A window that was moved, filled as far as the current side is known: its base is of the same part."""
+    if of.outlook is not None or asked.full_base:
+        return window
+    return window.cut(min(reached(of, window, asked), window.end))
 
 
 def _check_has_rows(of: ScenarioDates, filled: Window) -> None:

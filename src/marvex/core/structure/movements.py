@@ -71,7 +71,21 @@ def walk_movement(points: Sequence[Point], marked: Marked, closing: str) -> Walk
     if bars and bars[-1].point.kind is not Kind.CLOSING:
         bars.append(standing_bar(closing, running, None, Kind.CLOSING))
     left_out = tuple(point.label for point, role in zip(points, roles, strict=True) if role is Role.LEFT_OUT)
-    return Walk(tuple(bars), ZERO, left_out)
+    return Walk(
+        tuple(bars), ZERO, left_out, by_sum=() if marked.standing is not None else _by_sum_alone(points, roles)
+    )
+
+
+def _by_sum_alone(points: Sequence[Point], roles: Sequence[Role]) -> tuple[str, ...]:
+    """The rows that stand though no name says so."""
+    names = namings([point.label for point in points])
+    return tuple(
+        point.label
+        for place, (point, role, name) in enumerate(zip(points, roles, names, strict=True))
+        if role is Role.STANDS
+        and place
+        and not (name.is_total or name is Naming.CLOSING or is_closing_name(point.label))
+    )
 
 
 def _check_names(points: Sequence[Point], marked: Marked) -> None:

@@ -53,12 +53,14 @@ class Bar:
 class Walk:
     """All bars in order, and by how much the steps miss the closing: zero, or it does not foot.
 
-    `left_out` are the rows of a list that are sums of steps, and neither steps nor standing bars.
+    `left_out` are the rows of a list that are sums of steps, and neither steps nor standing bars; `by_sum` those that
+    stand for what they come to alone.
     """
 
     bars: tuple[Bar, ...]
     difference: Decimal
     left_out: tuple[str, ...] = ()
+    by_sum: tuple[str, ...] = ()
 
     @property
     def steps(self) -> tuple[Bar, ...]:

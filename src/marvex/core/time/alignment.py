@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from datetime import date
 
@@ -16,10 +17,16 @@ from marvex.core.time.window import Window
 Told = tuple[str, ...]
 
 
-def by_whole_periods(window: Window, every: Grain | None, calendar: Calendar) -> tuple[Window, Told]:
+def by_whole_periods(
+    window: Window, every: Grain | None, calendar: Calendar, as_known: Callable[[Window], Window] | None = None
+) -> tuple[Window, Told]:
     """The window by whole weeks, or whole periods of a calendar of weeks, where it is not made of those.
 
     Each counts where its middle is, a week where its Thursday is.
+
+    Parameters
+    ----------
+    as_known : fills a window as far as is known, which one that was moved may go beyond.
     """
     is_of_weeks = every is not None and every is not Grain.DAY and calendar.weeks_make_years
     if every is None or not (is_of_weeks or every is Grain.WEEK) or window.calendar.weeks_make_years:
@@ -32,12 +39,19 @@ def by_whole_periods(window: Window, every: Grain | None, calendar: Calendar) ->
     whole = Window(first=first, last=last, grain=every, known_to=None, calendar=calendar).cut(window.known_to or last)
     if (first, last) == (window.first, window.last):
         return whole, ()
+    whole = as_known(whole) if as_known else whole
     where = "its middle is" if calendar.weeks_make_years else "its Thursday is"
     return whole, (f"{every.plural} are taken whole, each where {where}: {first} to {whole.end}",)
 
 
-def aligned(of: ScenarioDates, base: Base, window: Window, calendar: Calendar) -> tuple[Window, Base, Told]:
+def aligned(
+    of: ScenarioDates, base: Base, window: Window, calendar: Calendar, as_known: Callable[[Window], Window]
+) -> tuple[Window, Base, Told]:
     """The window, and a base window that was named, cut back to whole periods of the coarser grain of the data.
+
+    Parameters
+    ----------
+    as_known : as in `by_whole_periods`.
 
     Raises Mistake where no whole period lies in one of them.
     """
@@ -46,7 +60,7 @@ def aligned(of: ScenarioDates, base: Base, window: Window, calendar: Calendar) -
     if grain is Grain.DAY:
         return window, base, ()
     one = next(one for one, found in kept_at if found is grain)
-    found, told = _aligned(window, grain, calendar, one.spoken)
+    found, told = _aligned(window, grain, calendar, one.spoken, as_known)
     if base.basis is Basis.WINDOW and base.window is not None:
         named, told_too = _aligned(base.window, grain, calendar, one.spoken)
         base, told = replace(base, window=named), (*told, *told_too)
@@ -64,12 +78,14 @@ def aligned(of: ScenarioDates, base: Base, window: Window, calendar: Calendar) -
     return found, base, told
 
 
-def _aligned(window: Window, grain: Grain, calendar: Calendar, kept: str) -> tuple[Window, Told]:
+def _aligned(
+    window: Window, grain: Grain, calendar: Calendar, kept: str, as_known: Callable[[Window], Window] | None = None
+) -> tuple[Window, Told]:
     if grain is Grain.WEEK and not calendar.weeks_make_years and window.grain.months:
         # Weeks fit into no month, and each counts where its Thursday is: only a cut is moved to a week's end.
         last_sunday = calendar.start(window.end + ONE_DAY, grain) - ONE_DAY
         return window.cut(last_sunday) if window.is_cut and last_sunday > window.first else window, ()
-    moved, told = by_whole_periods(window, grain, calendar) if calendar.weeks_make_years else (window, ())
+    moved, told = by_whole_periods(window, grain, calendar, as_known) if calendar.weeks_make_years else (window, ())
     trimmed = whole_periods_within(moved, grain, calendar)
     if trimmed is None:
         raise Mistake(
