@@ -162,3 +162,13 @@ def test_latest_is_the_last_complete_period() -> None:
         assert reader.read(text) == reader.read(meant)
     assert WindowReader(CIVIL, date(2026, 12, 31), Grain.QUARTER).read("latest") == reader.read("2026-Q4")
     assert reader.read("2026-01/latest") == Window(first=date(2026, 1, 1), last=date(2026, 9, 30), grain=Grain.MONTH)
+
+
+def test_a_half_year_by_quarters_of_weeks_is_cut_with_its_base_where_the_data_stop(desk: Desk) -> None:
+    # One a day to Monday 7 July 2025: the second quarter, from Sunday 4 May, has 28 + 30 + 7 days of it, and so has its base.
+    days = [date(2024, 1, 1) + timedelta(days=place) for place in range(554)]
+    desk.write("d.csv", [(day, 1) for day in days], ("date", "net"))
+    words = ("--for", "2025-H1", "--versus", "year-ago", "--every", "quarter", "--weeks", "4-4-5")
+    found = desk.figures("table", "d.csv", *words, "--year-ends", "saturday nearest 31 january")
+    assert [(one["current"], one["base"]) for one in found["points"]] == [(91, 91), (65, 65), (156, 156)]
+    assert found["points"][1]["base_to"] == "2024-07-08"  # the Monday of the same week
