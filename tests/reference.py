@@ -191,13 +191,15 @@ class Ledger:
         weeks = max(1.0, ((max(days) - min(days)).days + 1) / 7)
         return {n for n in range(7) if sum(day.weekday() == n for day in days) >= weeks / 2}
 
-    def known_to(self, scenario: str, until: date) -> date:
-        """How far a scenario is known: to a day before which only weekdays without business are left, too."""
+    def known_to(self, scenario: str, until: date, cal: Months) -> date:
+        """How far a scenario is known: to a day, or its month's end, with only weekdays without business left to it."""
         first, last = self.known[scenario]
-        left = days_between(last + DAY, until)
         is_regular = self.grain[scenario] == "day" and bool(self.weekdays[scenario]) and (last - first).days > 7
-        is_quiet = len(left) < 7 and not {day.weekday() for day in left} & self.weekdays[scenario]
-        return max(last, until) if is_regular and is_quiet else last
+        for end in (until, cal.period(last, "month")[1]):
+            left = days_between(last + DAY, end)
+            if is_regular and len(left) < 7 and not {day.weekday() for day in left} & self.weekdays[scenario]:
+                return max(last, end)
+        return last
 
     def total(self, scenario: str, days: Iterable[date], market: str | None = None) -> int | None:
         wanted = set(days)
@@ -264,7 +266,7 @@ def aligned(call: Call, ledger: Ledger) -> Call | None:
         if moved is None:
             return None
         first, last, grain, reporting = *moved, whole_of, cal.weeks
-    end = last if call.full_base else min(last, ledger.known_to(call.of, last))
+    end = last if call.full_base else min(last, ledger.known_to(call.of, last, cal if reporting else Months()))
     is_cut = end < last
     if kept != "day" and not (kept == "week" and not cal.weeks and grain not in ("day", "week")):
         inside = [
@@ -297,7 +299,7 @@ def expected(call: Call, rows: Iterable[Row], grain: dict[str, str], cal: Months
     if found is None or found.first > ledger.known[call.of][1] or found.last < ledger.known[call.of][0]:
         return None
     call = found
-    known_to = ledger.known_to(call.of, call.last)
+    known_to = ledger.known_to(call.of, call.last, cal if call.reporting else Months())
     if call.last < call.first:
         return None
     now_days = days_between(call.first, min(call.last, known_to))
@@ -394,7 +396,7 @@ def _outlook(rows: list[Row], grain: dict[str, str], cal: Months) -> list[Row]:
     ledger = Ledger(rows, grain, cal)
     known_to = ledger.known["actual"][1]
     end = cal.period(known_to, grain["outlook"])[1]
-    actual_to = end if ledger.known_to("actual", end) >= end else cal.period(known_to, grain["outlook"])[0] - DAY
+    actual_to = end if ledger.known_to("actual", end, cal) >= end else cal.period(known_to, grain["outlook"])[0] - DAY
     of_week = 3 * DAY if not cal.weeks else timedelta()
 
     def counts(row: Row) -> date:

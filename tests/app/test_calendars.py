@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from conftest import Desk
 from marvex.core.errors import Mistake
 from marvex.core.time.base_window import Pairing, before, year_before
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, MonthYears, WeekYears, YearEnd
@@ -125,7 +126,10 @@ SPANS = [
     (CIVIL, "2026-02", "quarter-to-date", "2026-01-01", "2026-02-28", "2025-10-01", "2025-11-30"),
     (CIVIL, "2026-01", "rolling:12", "2025-02-01", "2026-01-31", "2024-02-01", "2025-01-31"),
     (MonthYears(7), "2026-01", "year-to-date", "2025-07-01", "2026-01-31", "2024-07-01", "2025-01-31"),
-    (MonthYears(7), "FY2026-Q1", "rolling:4", "2024-10-01", "2025-09-30", "2023-10-01", "2024-09-30"),
+    (MonthYears(7), "FY2026-Q1", "rolling:12", "2024-10-01", "2025-09-30", "2023-10-01", "2024-09-30"),
+    (CIVIL, "2026-H1", "rolling:12", "2025-07-01", "2026-06-30", "2024-07-01", "2025-06-30"),
+    (CIVIL, "2026", "rolling:24", "2025-01-01", "2026-12-31", "2023-01-01", "2024-12-31"),
+    (CIVIL, "2026-W10", "rolling:4", "2026-02-09", "2026-03-08", "2026-01-12", "2026-02-08"),
     (MonthYears(2), "2026-05-17", "quarter-to-date", "2026-05-01", "2026-05-17", "2026-02-01", "2026-02-17"),
     (CIVIL, "2026-03-10", "rolling:7", "2026-03-04", "2026-03-10", "2026-02-25", "2026-03-03"),
 ]
@@ -165,10 +169,20 @@ def test_latest_is_the_last_complete_period() -> None:
 
 
 def test_a_half_year_by_quarters_of_weeks_is_cut_with_its_base_where_the_data_stop(desk: Desk) -> None:
-    # One a day to Monday 7 July 2025: the second quarter, from Sunday 4 May, has 28 + 30 + 7 days of it, and so has its base.
+    # One a day to Monday 7 July 2025: the second quarter, from Sunday 4 May, has 28 + 30 + 7 of them, as its base has.
     days = [date(2024, 1, 1) + timedelta(days=place) for place in range(554)]
     desk.write("d.csv", [(day, 1) for day in days], ("date", "net"))
     words = ("--for", "2025-H1", "--versus", "year-ago", "--every", "quarter", "--weeks", "4-4-5")
     found = desk.figures("table", "d.csv", *words, "--year-ends", "saturday nearest 31 january")
     assert [(one["current"], one["base"]) for one in found["points"]] == [(91, 91), (65, 65), (156, 156)]
     assert found["points"][1]["base_to"] == "2024-07-08"  # the Monday of the same week
+
+
+def test_data_to_the_last_working_day_of_a_month_are_compared_to_its_end(desk: Desk) -> None:
+    # One each Monday to Friday to Friday 30 January 2026; January 2025 ended on a Friday, which counts as well.
+    days = [date(2025, 1, 1) + timedelta(days=place) for place in range(395)]
+    desk.write("d.csv", [(day, 1) for day in days if day.weekday() < 5], ("date", "net"))
+    for words in ((), ("--every", "month"), ("--for", "latest:month")):
+        found = desk.figures("table", "d.csv", "--versus", "year-ago", *words)
+        assert (found["current"]["to"], found["base"]["to"]) == ("2026-01-31", "2025-01-31")
+        assert (found["matched"]["current"], found["matched"]["base"]) == (22, 23)

@@ -182,7 +182,8 @@ class Settings:
     )
     span: str | None = option(
         COMPARING,
-        "widen the window, keeping its end: period, quarter-to-date, year-to-date or rolling:N of its periods",
+        "widen the window, keeping its end: period, quarter-to-date, year-to-date or rolling:N months, "
+        "of a week or a day N of its own",
         "SPAN",
     )
     cumulative: str | None = option(

@@ -54,11 +54,12 @@ def current_window(
 
 
 def reached(of: ScenarioDates, window: Window, asked: SidesAsked) -> date:
-    """The day to which the current side is known: a window of which only days without business remain is whole."""
+    """The day to which the current side is known; a window or month with only days without business left is whole."""
     assert of.last is not None
     if asked.as_of is not None:
         return asked.as_of
-    return max(of.last, window.last) if of.known_through(window.last) else of.last
+    ends = (window.last, window.calendar.end(of.last, Grain.MONTH))
+    return next((max(of.last, end) for end in ends if of.known_through(end)), of.last)
 
 
 def _default_window(of: ScenarioDates, asked: SidesAsked) -> Window:

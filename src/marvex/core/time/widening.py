@@ -24,7 +24,7 @@ class Reach(Enum):
 
 @dataclass(frozen=True, slots=True)
 class Widening:
-    """`year-to-date`, `rolling:12`: a reach, and how many periods where it is rolling."""
+    """`year-to-date`, `rolling:12`: a reach, and how many months where it is rolling, or periods that are shorter."""
 
     reach: Reach
     count: int = 0
@@ -39,12 +39,17 @@ def widened(window: Window, widening: Widening, calendar: Calendar) -> Window:
     >>> widened(june, Widening(Reach.ROLLING, 12), CIVIL).first
     datetime.date(2025, 7, 1)
 
-    Raises Mistake where it would begin before there were dates.
+    Raises Mistake where it would begin before there were dates, or within a period of the window.
     """
     if widening.reach is Reach.PERIOD:
         return window
     if widening.reach is Reach.ROLLING:
-        period = period_of(window.last, window.grain, window.calendar)
+        if window.grain.months and widening.count % window.grain.months:
+            raise Mistake(
+                f"rolling:{widening.count} counts months, which are no whole {window.grain.plural}",
+                f"Ask for rolling:{widening.count * window.grain.months}, or for a month.",
+            )
+        period = period_of(window.last, Grain.MONTH if window.grain.months else window.grain, window.calendar)
         for _ in range(widening.count - 1):
             period = previous(period)
             if period.first.year < FIRST_YEAR:
