@@ -100,6 +100,11 @@ def test_sheets_of_years_regions_sides_and_months_without_a_year(desk: Desk) -> 
     assert "date says no year: --year reads it as dates" in desk.run("table", "b.xlsx").err
     points = by_label(desk.figures("table", "b.xlsx", "--year", "2026", "--for", "2026-03"))
     assert points["Fares"]["current"] == 114
+    # So does the title of each; of a year from November on each month is of its own.
+    months = (("Nov", "2025", 90), ("Dec", "2025", 95), ("Jan", "2026", 99))
+    book(desk, "t.xlsx", {of: statement(size, 30, title=f"Accounts, {of} {year}") for of, year, size in months})
+    found = desk.figures("table", "t.xlsx", "--for", "2025-11/2026-01")
+    assert by_label(found)["Fares"]["current"] == 284
 
 
 def test_a_year_beside_a_date_is_no_second_date(desk: Desk) -> None:

@@ -42,7 +42,7 @@ from marvex.sources.readers.places import (
 )
 from marvex.sources.readers.source_file import ROW_COLUMN, SMALL, SourceFile, Wanted
 from marvex.sources.readers.store import CLUSTER, Place, Store, is_address
-from marvex.sources.years_said import is_year
+from marvex.sources.years_said import is_year, with_year, year_said
 
 STANDARD_INPUT = "-"
 ROWS_LOOKED_AT = 200  # of a sheet, to see whether it is a plain table
@@ -178,7 +178,7 @@ class Files:
             year = title if wanted.year is None and is_year(title) else wanted.year  # of months across it
             parts.append(self._tidied(f"{name}, sheet '{title}'", sheet, replace(wanted, year=year)))
         check_no_twin([(part.name, part.path) for part in parts])
-        periods = [period_of_sheet(title) for title in titles]
+        periods = [period_of_sheet(title) for title in _with_years(titles, parts, wanted.year, name)]
         return joined(parts, f"{name} ({len(parts)} sheets)", periods, titles=titles)
 
     def _tidied(self, name: str, sheet: Sheet, wanted: Wanted, is_text: bool = False) -> SourceFile:
@@ -215,6 +215,16 @@ class Files:
             both_kinds=table.both_kinds,
             shown_in=sheet.shown_in,
         )
+
+
+def _with_years(titles: Sequence[str], parts: Sequence[SourceFile], year: str | None, name: str) -> Sequence[str]:
+    """The names of sheets, those that say no year with the one that stands above each one's table."""
+    said = [year_said(part.titles) for part in parts]
+    if year is not None or None in said:
+        return titles
+    if len(set(said)) == 1:
+        return with_year(titles, str(said[0]), name)
+    return [with_year([title], str(own), name)[0] for title, own in zip(titles, said, strict=True)]
 
 
 def _is_plain(grid: Grid) -> bool:
