@@ -34,7 +34,20 @@ AMOUNT_NAMES = (
 DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
 _PERIODS = {"m": "months", "w": "weeks", "q": "quarters", "h": "halves", "p": "periods"}  # by what names them alone
 _OF_A_TIME = re.compile(r"\b(?:(?:19|20)\d\d|this|current|prior|previous|last)\b", re.IGNORECASE)
-_BALANCES = {"balance", "running balance", "saldo", "solde", "kontostand", "balans"}
+_BALANCES = {
+    *(
+        "balance",
+        "running balance",
+        "saldo",
+        "solde",
+        "kontostand",
+        "balans",
+        "opening",
+        "closing",
+        "opening balance",
+    ),
+    *("closing balance", "brought forward", "carried forward", "b/f", "c/f", "saldovortrag", "endsaldo"),
+}
 SCENARIO_NAMES = ("scenario", "version")
 UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
 
