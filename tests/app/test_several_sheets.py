@@ -107,6 +107,17 @@ def test_sheets_of_years_regions_sides_and_months_without_a_year(desk: Desk) -> 
     assert by_label(found)["Fares"]["current"] == 284
 
 
+def test_lines_of_one_name_in_two_lists_are_told_apart_by_what_they_stand_under(desk: Desk) -> None:
+    for name, less in (("a.csv", 0), ("b.csv", 2)):
+        rows = [("North",), ("Fares", 100 - less), ("Other", 10), ("South",), ("Parking", 50), ("Other", 5 + less)]
+        desk.write(name, rows, ("Line", "Net"))
+    points = by_label(desk.figures("table", "actual=a.csv", "budget=b.csv"))
+    assert {name: (one["current"], one["base"]) for name, one in points.items() if "Other" in name} == {
+        "Other (North)": (10, 10),
+        "Other (South)": (5, 7),
+    }
+
+
 def test_a_year_beside_a_date_is_no_second_date(desk: Desk) -> None:
     rows = [("2025-02-03", 2025, "Fares", 40), ("2026-02-04", 2026, "Fares", 70)]
     desk.write("l.csv", rows, ("Posting date", "Year", "Account", "Net"))

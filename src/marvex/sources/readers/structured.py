@@ -38,19 +38,22 @@ def parts_of_lines(table: SheetTable, texts: Sequence[int], dated: Collection[in
     return {number: name for number, name in names.items() if name not in wishes.named}
 
 
-def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> Left:
+def left_of_rows(
+    table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes, *, are_blocks: bool = False
+) -> Left:
     """A table's rows less those that are totals or ratios of others.
 
     Parameters
     ----------
     texts : the columns that hold names, `dated` those of them that hold dates.
+    are_blocks : the headings between rows are told apart by a column, and need not be in names.
 
     Raises Mistake where the structure cannot be told, or a total's name is proven wrong.
     """
     whole, table = table, _filtered(table, texts, wishes)
     groups = {} if dated else group_totals(table, texts)
     if groups and not wishes.named & {name for name, *_ in groups.values()}:
-        left = left_of_rows(_without_rows(whole, groups), texts, dated, wishes)
+        left = left_of_rows(_without_rows(whole, groups), texts, dated, wishes, are_blocks=are_blocks)
         return replace(left, said=(*said_of_sums(groups), *left.said))
     label = _label_place(table, texts, dated, wishes)
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
@@ -58,12 +61,12 @@ def left_of_rows(table: SheetTable, texts: Sequence[int], dated: Collection[int]
         return Left(rows=tuple(whole.rows))
     structure = _structure(lines, are_dated=bool(dated))
     if structure is None:
-        return Left(rows=tuple(whole.rows))
+        return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else lines))
     ungrouped, lines = lines, _grouped(lines, structure)
     if structure.asked is not None and lines[structure.asked.line].label not in wishes.named:
         raise (None if wishes.blanks else unreadable(table)) or question(table, lines, structure.asked, label)
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
-        return Left(rows=tuple(whole.rows))
+        return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else ungrouped))
     out = {place for place in range(len(lines)) if place not in structure.leaves}
     kept_by_name = {place for place in out if lines[place].label in wishes.named}
     is_whole = not kept_by_name and not wishes.is_list and is_statement(structure)
@@ -279,6 +282,17 @@ def _grouped(lines: Sequence[SheetLine], structure: Structure) -> list[SheetLine
         SheetLine(line=line, label=label, numbers=one.numbers)
         for one, line, label in zip(lines, structure.lines, _distinct(labels, [""] * len(labels)), strict=True)
     ]
+
+
+def _named_by_section(rows: Sequence[SheetRow], label: int, lines: Sequence[SheetLine]) -> tuple[SheetRow, ...]:
+    """The rows of a plain list, those of one name told apart by the headings that they stand under."""
+    names = {
+        number: one.label
+        for one in lines
+        for number in one.numbers
+        if one.label.startswith(f"{one.line.label} (") and one.line.label
+    }
+    return tuple(_renamed(row, label, names) for row in rows)
 
 
 def _renamed(row: SheetRow, label: int, names: Mapping[int, str]) -> SheetRow:

@@ -105,7 +105,9 @@ def tidy(
         said += [f"row {at} '{line}' is a part of the line above it and was left out" for at, line in parts.items()]
         table = replace(table, rows=tuple(line for line in table.rows if line.number not in parts))
     kept = kept_totals(_additive(table), texts, dated, wishes) if keep_totals else ()
-    left = Left(rows=tuple(table.rows)) if keep_totals else left_of_rows(_additive(table), texts, dated, wishes)
+    left = Left(rows=tuple(table.rows))
+    if not keep_totals:
+        left = left_of_rows(_additive(table), texts, dated, wishes, are_blocks=blocks is not None)
     headings, letters, lines, more = _told_apart(table, left, blocks)
     others = () if blocks else other_tables(sheet.below, sheet.heading_lines, grid.letters)
     return Tidy(
