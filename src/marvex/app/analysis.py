@@ -189,12 +189,13 @@ def _good_news_caution(book: Ledger, request: Request, comparison: Comparison) -
     costs = [label for label in narrowed if speaks_of_cost(label)]
     are_all = bool(costs)
     costs = costs or [label for label in labels if looks_like_cost(label)]
-    if are_all or 2 * len(costs) > len(labels):
+    if are_all or (costs and len(costs) == len(labels)):
         if (comparison.total.current or 0) <= 0:
             return ()
         told = f"these look like costs ({listed(costs, 3)}), and up was taken as good news"
         return (f"{told}: {setting('better', 'down')} if it is not",)
-    some = [label for label in costs if labels[label] and not could_be_department(label)]
+    are_most = 2 * len(costs) > len(labels)
+    some = [label for label in costs if labels[label] and (are_most or not could_be_department(label))]
     if not some:
         return ()
     are = "looks like a cost" if len(some) == 1 else "look like costs"
