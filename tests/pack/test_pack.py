@@ -206,6 +206,14 @@ def test_an_edition_is_frozen_and_later_builds_say_what_was_restated(office: Des
     assert office.run("pack", "p.toml").status == 0  # what was restated has been sent out
 
 
+def test_what_is_in_doubt_stands_with_the_findings(office: Desk) -> None:
+    office.write("l.csv", [*ROWS, ("", "Fuel", "North", "actual", 412)], HEAD)
+    assert office.run("pack", "p.toml").status == 0
+    told = "1 row without a date is in no window: 412 in all"
+    page = (office.folder / "p/index.html").read_text()
+    assert f"<b>In doubt:</b> {told}." in page and f">{told}<br>" in page  # with the table, too
+
+
 def test_two_editions_are_set_against_each_other(office: Desk) -> None:
     office.run("pack", "p.toml", "--for", "2026-01", "--issue")
     office.run("pack", "p.toml", "--for", "2026-02", "--issue")

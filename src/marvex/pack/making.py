@@ -24,6 +24,7 @@ from marvex.core.errors import Mistake
 from marvex.core.rules.bands import Tone
 from marvex.core.words.commentary import cautions_left, commentary
 from marvex.core.words.printable import printable
+from marvex.core.words.side_names import capitalised
 from marvex.core.words.wording import point_name, restated_texts
 from marvex.pack.page_table import page_table
 from marvex.pack.piece import CARRIED, Piece, Record
@@ -113,6 +114,7 @@ def _said(name: str, draw: str, shown: Shown, words: Words) -> Piece:
         sentences=[printable(sentence.text) for sentence in commentary(analysis)],
         cautions=[printable(caution) for caution in cautions_left(analysis)],
         notes=[printable(note) for note in analysis.notes],
+        doubts=[printable(capitalised(one)) for one in analysis.reservations],
         table=page_table(analysis),
         tone=band.tone.value if band else "",
         band=printable(band.name) if band else "",

@@ -73,6 +73,7 @@ def page(pack: Pack, period: str, views: Mapping[str, Pieces], chooser: Chooser,
         script_hash=_hash(script),
         download=_download,
         most=SENTENCES_SHOWN,
+        doubts=dict.fromkeys(doubt for piece in plain for doubt in piece.doubts),
         failing=[(piece.name, band) for piece in plain for band in piece.failing],
         restated=[
             (piece.name, text, rows)

@@ -24,6 +24,7 @@ class Piece:
     svg_file, png, pdf : the picture as files, in base64.
     sentences : the commentary.
     cautions : about the comparison, for whoever reads it.
+    doubts : what may be wrong with the figures themselves; it is among the notes as well.
     table, traces : as the page shows them.
     sheet : what is written to its sheet of the workbook.
     figures, csv : as files.
@@ -49,6 +50,7 @@ class Piece:
     sentences: list[str] = field(default_factory=list)
     cautions: list[str] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
+    doubts: list[str] = field(default_factory=list)
     table: Record = field(default_factory=dict)
     traces: list[Record] = field(default_factory=list)
     sheet: list[Any] = field(default_factory=list)
