@@ -187,7 +187,7 @@ def _as_known(window: Window, *, of: ScenarioDates, asked: SidesAsked) -> Window
     """A window that was moved, filled as far as the current side is known: its base is of the same part."""
     if of.outlook is not None or asked.full_base:
         return window
-    return window.cut(min(reached(of, window, asked), window.end))
+    return window.cut(reached(of, window, asked))
 
 
 def _check_has_rows(of: ScenarioDates, filled: Window) -> None:

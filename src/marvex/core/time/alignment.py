@@ -36,10 +36,10 @@ def by_whole_periods(
     if not inside:
         raise Mistake(f"no whole {every.value} lies in {window.first} to {window.last}", "Ask for a longer window.")
     first, last = inside[0].first, inside[-1].last
-    whole = Window(first=first, last=last, grain=every, known_to=None, calendar=calendar).cut(window.known_to or last)
+    whole = Window(first=first, last=last, grain=every, known_to=None, calendar=calendar)
+    whole = as_known(whole) if as_known else whole.cut(window.known_to or last)
     if (first, last) == (window.first, window.last):
         return whole, ()
-    whole = as_known(whole) if as_known else whole
     where = "its middle is" if calendar.weeks_make_years else "its Thursday is"
     return whole, (f"{every.plural} are taken whole, each where {where}: {first} to {whole.end}",)
 
