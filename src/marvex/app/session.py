@@ -16,7 +16,8 @@ from marvex.request.request import Request
 from marvex.request.wording import as_options
 from marvex.sources.engine.connection import Engine, connected
 from marvex.sources.engine.gathered import Gathered
-from marvex.sources.engine.ledger import Ledger, read_ledger
+from marvex.sources.engine.ledger import Ledger
+from marvex.sources.engine.read_ledger import read_ledger
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.readers.files import Files
 from marvex.sources.readers.source_file import Wanted

@@ -7,39 +7,27 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from decimal import Decimal
-from functools import cached_property, partial
+from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from marvex.core.compare.point import NO_NAME, Cell
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.compare.side import Span
-from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import total
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import Calendar, Grain, MonthYears
 from marvex.core.words.units import FigureFormat
-from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.dates import month_alone, written
 from marvex.sources.engine import query
 from marvex.sources.engine.closing_days import last_period
 from marvex.sources.engine.connection import Engine, shortened
-from marvex.sources.engine.ends import scenarios_of, written_grain
-from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.met import Met, met
-from marvex.sources.engine.names import read_names
 from marvex.sources.engine.query import Query
-from marvex.sources.engine.reading import read_source
-from marvex.sources.engine.signs import check_signs
 from marvex.sources.engine.source import Source
-from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.engine.statements import with_statements
 from marvex.sources.engine.undated import Undated, undated, undated_column
 from marvex.sources.readers.file_dates import period_of_name
-from marvex.sources.readers.files import Files
-from marvex.sources.readers.sheet_table import Wishes
-from marvex.sources.readers.source_file import SourceFile, Wanted
 
 if TYPE_CHECKING:
     from marvex.core.compare.trace import TracedRow
@@ -74,74 +62,6 @@ class Answer:
     width: int
     among: Sequence[str] | None
     cells: tuple[Cell, ...]
-
-
-def read_ledger(
-    files: Files, engine: Engine, asked: Sequence[AskedOfSource], gathered: Gathered, *, is_held: bool = False
-) -> Ledger:
-    """All sources of a request, read into one set of facts.
-
-    Parameters
-    ----------
-    engine : its temporary tables are this ledger's own.
-    gathered : what is kept of the sources for other requests.
-    is_held : the rows are kept in the engine, for a survey that asks them many things.
-    """
-    for place, one in enumerate(asked):
-        if one.name_map is not None:
-            read_names(files.file(Wanted(source=one.name_map)), engine, place)
-    opened = [files.file(one.wanted) for one in asked]
-    asked = with_statements(opened, asked)
-    sources: list[Source] = []
-    for place, (file, one) in enumerate(zip(opened, asked, strict=True)):
-        if len(asked) > 1:
-            is_list = bool(sources) and not one.columns.by and bool(sources[0].roles.by)
-            named_by = sources[0].roles.by[0] if is_list else None
-            one = replace(one, is_one_of_several=True, named_by=named_by)
-        sources.append(
-            read_source(place, file, engine, one, gathered=gathered, lookup=_lookup(files, one), is_held=is_held)
-        )
-    total_as, calendar = asked[0].total_as, asked[0].calendar
-    name = " and ".join(one.name for one in sources)
-    # The engine would give a union of decimals the type that rounds one of them.
-    decimals = max(one.facts.reading.decimals for one in sources)
-    of_per = max(one.facts.per_reading.decimals for one in sources)
-    exact = ", ".join(
-        f"CAST({column} AS DECIMAL({MOST_DIGITS}, {places})) AS {column}"
-        for column, places in (("amount", decimals), ("highest", decimals), ("lowest", decimals), ("per", of_per))
-    )
-    columns = f"* REPLACE ({exact})" if len(sources) > 1 else "*"
-    tables = " UNION ALL ".join(f"SELECT {columns} FROM {one.facts.table}" for one in sources)
-    engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), name)
-    spread_said: dict[str | None, str] = {}
-    if asked[0].spread is not None:
-        from marvex.sources.engine.spreading import spread
-
-        width = max(len(one.roles.by) for one in sources)
-        written = partial(written_grain, sources=sources)
-        spread_said = spread(engine, asked[0].spread, calendar, width, decimals, name, written)
-    if total_as.way is Total.DISTINCT:
-        keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
-        engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), name)
-    if total_as.adds_up and (len(sources) > 1 or sources[0].roles.has_scenarios):
-        check_signs(sources, sources[0].statement, engine, len(sources[0].roles.compared_by))
-    engine.run(query.CREATE_SCENARIO_DAYS, name)
-    days = engine.rows(query.SCENARIO_DAYS, name)
-    has_amounts = total_as.way not in (Total.COUNT, Total.DISTINCT)
-    scenarios = scenarios_of(sources, engine, calendar, days, has_amounts=has_amounts, spread=spread_said)
-    return Ledger(
-        sources,
-        engine,
-        scenarios,
-        has_scenarios=len({scenario for scenario, *_ in days}) > 1,  # those without a figure among them
-        spread=tuple(spread_said.values()),
-    )
-
-
-def _lookup(files: Files, asked: AskedOfSource) -> SourceFile | None:
-    if asked.lookup is None:
-        return None
-    return files.file(Wanted(source=asked.lookup, wishes=Wishes(is_list=True), keep_totals=True))
 
 
 class Ledger:
