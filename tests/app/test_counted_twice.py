@@ -134,6 +134,29 @@ def test_rows_of_no_day_are_told_under_what_leaves_them_out(desk: Desk) -> None:
     assert "2 rows without a date are in no window: 412 in all" in desk.run("table", "l.csv").out
 
 
+def test_income_and_costs_are_not_added_up_along_time_or_by_something_else(desk: Desk) -> None:
+    rows = [
+        (f"{year}-0{month}-01", account, kind, route, size)
+        for year in (2025, 2026)
+        for month in (1, 2)
+        for route in ("North", "South")
+        for account, kind, size in (("Revenue", "income", 500 + month), ("Fuel costs", "cost", 100))
+    ]
+    heads = ("Month", "Account", "Kind", "Route", "Net")
+    desk.write("l.csv", rows, heads)
+    for words in ((), ("--by", "Route"), ("--every", "month")):
+        assert "'Revenue' is income and 'Fuel costs' a cost" in desk.refused("table", "l.csv", *words)
+    assert desk.figures("table", "l.csv", "--where", "Account=Revenue")["matched"]["current"] == 2006
+    assert desk.figures("table", "l.csv", "--source-sign", "positive")["matched"]["current"] == 2406
+    desk.write("n.csv", [(*row[:4], row[4] * (-1 if row[2] == "cost" else 1)) for row in rows], heads)
+    assert desk.figures("table", "n.csv")["matched"]["current"] == 1606
+    # Where names say nothing, a column of kinds does.
+    desk.write("k.csv", [(row[0], row[1][0], *row[2:]) for row in rows], heads)
+    assert "'income' is income and 'cost' a cost" in desk.refused("table", "k.csv")
+    told = desk.run("survey", "l.csv").out
+    assert "marvex begin l.csv --write statement --account Account -o statement.toml" in told
+
+
 def test_a_month_that_is_there_twice_is_told(desk: Desk) -> None:
     rows = [(day, name, net) for day, name, net in months(NAMED)]
     more = [(day, name, net + 1) for day, name, net in rows]

@@ -15,6 +15,7 @@ from marvex.app.like_with_like import with_periods_checked
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
 from marvex.app.totals_among import totals_in_other_columns
+from marvex.app.values_by_month import sums_of_values
 from marvex.app.verifying import verified
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis, Comparison
@@ -24,6 +25,7 @@ from marvex.core.compare.ranking import with_contribution
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.result import Analysis, JudgedComparison, SourceFacts
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.exact import ZERO
 from marvex.core.rules import ready
 from marvex.core.rules.bands import NamedRule, RuleSet
 from marvex.core.rules.conditions import Quantity
@@ -183,9 +185,12 @@ def _good_news_caution(book: Ledger, request: Request, comparison: Comparison) -
     headings = [one.name for one in book.first.roles.amounts]
     headings = [one for one in headings if parted(one).rest or not parted(one).is_said]
     narrowed += headings if headings and all(map(speaks_of_cost, headings)) else []
-    points = comparison.panel_totals if comparison.every else comparison.points
     # Costs that are stored as negative are good news upward, as they lower the sum.
-    labels = {point.panel or point.label: (point.current or 0) > 0 for point in points} if book.width else {}
+    points = comparison.panel_totals if comparison.every else comparison.points
+    compared = {point.panel or point.label: point.current or ZERO for point in points}
+    known = [compared] if book.width else sums_of_values(book)
+    of_column = next((one for one in known if any(map(looks_like_cost, one))), {})
+    labels = {label: amount > 0 for label, amount in of_column.items()}
     costs = [label for label in narrowed if speaks_of_cost(label)]
     are_all = bool(costs)
     costs = costs or [label for label in labels if looks_like_cost(label)]

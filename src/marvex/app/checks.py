@@ -130,8 +130,7 @@ def _check_apart(
 def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     """Raises Mistake where income and costs that are both stored as positive would be added up."""
     settings = request.settings
-    is_said = settings.statement or settings.deductions or settings.source_sign or settings.keeps_totals
-    if book.statement is not None or request.total_as.way is not Total.SUM or is_said or not book.width:
+    if not kinds_are_unsaid(book, request) or not book.width:
         return
     points = comparison.panel_totals if comparison.every else comparison.points
     amounts = {point.category or "": point.current or point.base or ZERO for point in points}
@@ -150,14 +149,37 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     if both is None:
         both = next((one.file.both_kinds for one in book.sources if not one.filters and one.file.both_kinds), None)
     if both is not None:
-        column = setting("account", book.first.roles.by[0])
         can_deduct = comparison.base is None and are_both and "deductions" in request.place.takes
         deducted = f"{setting('deductions', ','.join(costs))} names what lowers a total; " if can_deduct else ""
-        raise Mistake(
-            f"{book.name}: '{both[0]}' is income and '{both[1]}' a cost, both are positive, and would be added up",
-            f"marvex begin {book.first.file.title} {setting('write', 'statement')} {column} writes a statement for "
-            f"{setting('statement')}; {deducted}{setting('statement', 'none')} adds them up all the same.",
-        )
+        raise _mixed_kinds(book.name, book.first, book.first.roles.by[0], both, deducted)
+
+
+def kinds_are_unsaid(book: Ledger, request: Request) -> bool:
+    """Whether amounts are added up, and nothing says which of them are income and which are costs."""
+    settings = request.settings
+    is_said = settings.statement or settings.deductions or settings.source_sign or settings.keeps_totals
+    return book.statement is None and request.total_as.way is Total.SUM and not is_said
+
+
+def check_kinds_of(source: Source, column: str, amounts: Mapping[str, Decimal]) -> None:
+    """The same of a column that nothing is compared by, with what each of its values comes to."""
+    if column.strip().casefold() in KINDS:
+        income, costs = ([one for one in amounts if one.casefold() in words] for words in (INCOME, COST))
+    else:
+        income, costs = income_and_costs(list(amounts))
+    if income and costs and _positive(amounts, income) and _positive(amounts, costs):
+        kept = setting("where", f"{column}={income[0]}")
+        raise _mixed_kinds(source.name, source, column, (income[0], costs[0]), f"{kept} keeps one; ")
+
+
+def _mixed_kinds(name: str, source: Source, column: str, both: tuple[str, str], way: str) -> Mistake:
+    """What is to be said of income and costs that would be added up, with one more way on."""
+    account = setting("account", column)
+    return Mistake(
+        f"{name}: '{both[0]}' is income and '{both[1]}' a cost, both are positive, and would be added up",
+        f"marvex begin {source.file.title} {setting('write', 'statement')} {account} writes a statement for "
+        f"{setting('statement')}; {way}{setting('statement', 'none')} adds them up all the same.",
+    )
 
 
 def check_names(source: str, column: str, names: Sequence[str], columns: Mapping[str, str] | None = None) -> None:

@@ -50,13 +50,14 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
         raise Mistake("a survey is of one source", "Survey the sources one by one.")
     book, unclear, said = read_somehow(session, request, is_held=True)
     settings = request.settings
-    unclear += unlike_sides(session, book, request, said)
+    unclear += unlike_sides(session, book, request, said, by_statement=True)
     said |= {field: getattr(settings, field)[0] for field in ("table", "query") if getattr(settings, field)}
     survey = surveyed(book, request.sources[0].path, tuple(setting(field, value) for field, value in said.items()))
     cautions = tuple(session.word(one) for one in (*unclear, *survey.cautions))
     following, left_out = (tuple(session.word(one) for one in texts) for texts in (survey.next, survey.left_out))
     if said.get("statement") == "none":  # which takes the lines for no statement: one is written first
-        file, account = shlex.quote(request.sources[0].path), session.word(setting("account", book.first.roles.by[0]))
+        file = shlex.quote(request.sources[0].path)
+        account = session.word(setting("account", said.get("account") or book.first.roles.by[0]))
         following = (
             f"marvex begin {file} --write statement {account} -o statement.toml",
             f"marvex table {file} --statement statement.toml {account}",
@@ -94,8 +95,15 @@ def read_somehow(
     return session.ledger(request, is_held=is_held), unclear, taken
 
 
-def unlike_sides(session: Session, book: Ledger, request: Request, taken: dict[str, str]) -> list[str]:
-    """What is unclear of the two sides as they stand; the first way on of each is added to `taken`."""
+def unlike_sides(
+    session: Session, book: Ledger, request: Request, taken: dict[str, str], *, by_statement: bool = False
+) -> list[str]:
+    """What is unclear of the two sides as they stand; the first way on of each is added to `taken`.
+
+    Parameters
+    ----------
+    by_statement : where a statement could be written that is the way on, though another goes on at once.
+    """
     unclear = []
     for _ in range(MOST_UNCLEAR):
         try:
@@ -103,11 +111,13 @@ def unlike_sides(session: Session, book: Ledger, request: Request, taken: dict[s
             break
         except Mistake as mistake:
             ways = offered(mistake)
-            field = next((one for one in _WAYS_OF_SIDES if ways.get(one)), None)
+            order = ("statement",) if by_statement and "write" in ways else _WAYS_OF_SIDES
+            field = next((one for one in order if ways.get(one)), None)
             if field is None or field in taken:
                 break
             taken[field] = ways[field]
             if field == "statement":  # which is written first
+                taken |= {one: ways[one] for one in ("account",) if by_statement and one in ways}
                 unclear.append(f"unclear: {mistake.what}")
                 break
             unclear.append(f"unclear: {mistake.what}; taken here with {setting(field, ways[field])}")

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 
-from marvex.app.checks import check_names
+from marvex.app.checks import check_kinds_of, check_names, kinds_are_unsaid
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.exact import total
+from marvex.core.structure.cost_names import KINDS
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
@@ -41,7 +44,14 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
         if is_sum:
             check_names(column.source.name, column.name, list(column.amounts))
             _check_running(column)
+        if kinds_are_unsaid(book, request) and column.name not in column.source.roles.compared_by:
+            check_kinds_of(column.source, column.name, column.sums)
     return tuple(found)
+
+
+def sums_of_values(book: Ledger) -> Iterator[dict[str, Decimal]]:
+    """What each value of a column comes to, of every column of names or codes."""
+    return (column.sums for column in _columns(book))
 
 
 def counted_with(source: str, column: str, names: Sequence[str], own: str) -> Mistake:
@@ -62,11 +72,19 @@ class _ColumnByMonth:
     name: str
     amounts: Amounts
 
+    @property
+    def sums(self) -> dict[str, Decimal]:
+        """What each value comes to in all."""
+        return {
+            name: total(amount for amount in of_month.values() if amount is not None)
+            for name, of_month in self.amounts.items()
+        }
+
 
 def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
     """The columns of names or codes that say what a row of a source is of, where both are few.
 
-    Of several that tell the rows apart in the same way, as a code and its name do, only the first.
+    Of several that tell the rows apart in the same way, as a code and its name do, only the first; and one of kinds.
     """
     for source in book.sources:
         roles = source.roles
@@ -80,9 +98,8 @@ def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
             if column.name in others or not is_named or not 1 < column.distinct <= MOST_LINES:
                 continue
             numbers: dict[str | None, int] = {}
-            names.setdefault(
-                tuple(numbers.setdefault(row[place], len(numbers)) for row in source.sample), column.name
-            )
+            told = [numbers.setdefault(row[place], len(numbers)) for row in source.sample]
+            names.setdefault((column.name.strip().casefold() in KINDS, *told), column.name)
         columns = list(names.values())
         for name, amounts in zip(columns, _amounts(book, source, columns), strict=True):
             place = source.headings.index(name)
