@@ -17,6 +17,7 @@ from conftest import Desk, by_label
 from marvex.core.structure.running import runs_to_date
 
 TABLE = ("Date", "Account", "Net")
+TABLE_OF_ROUTES = ("Date", "Account", "Route", "Net")
 
 
 def months(amounts: dict[str, int], *, years: tuple[int, ...] = (2025, 2026)) -> list[tuple[str, str, int]]:
@@ -134,7 +135,9 @@ def test_rows_of_no_day_are_told_under_what_leaves_them_out(desk: Desk) -> None:
     assert "2 rows without a date are in no window: 412 in all" in desk.run("table", "l.csv").out
 
 
-def test_income_and_costs_are_not_added_up_along_time_or_by_something_else(desk: Desk) -> None:
+def test_income_and_costs_are_not_added_up_along_time_or_by_something_else(
+    desk: Desk, monkeypatch: pytest.MonkeyPatch
+) -> None:
     rows = [
         (f"{year}-0{month}-01", account, kind, route, size)
         for year in (2025, 2026)
@@ -155,6 +158,16 @@ def test_income_and_costs_are_not_added_up_along_time_or_by_something_else(desk:
     assert "'income' is income and 'cost' a cost" in desk.refused("table", "k.csv")
     told = desk.run("survey", "l.csv").out
     assert "marvex begin l.csv --write statement --account Account -o statement.toml" in told
+    # Rows without dates, or too many to ask about all of them, are told by the first.
+    desk.write("u.csv", [row[1:] for row in rows], heads[1:])
+    assert "'Revenue' is income and 'Fuel costs' a cost" in desk.refused("table", "u.csv", "--by", "Route")
+    monkeypatch.setattr("marvex.app.values_by_month.FEW_ROWS", 3)
+    assert "'Revenue' is income and 'Fuel costs' a cost" in desk.refused("table", "l.csv")
+    assert desk.figures("table", "n.csv")["matched"]["current"] == 1606
+    desk.write(
+        "p.csv", [(row[0], row[1].replace("Fuel costs", "Passengers"), *row[3:]) for row in rows], TABLE_OF_ROUTES
+    )
+    assert "Passengers is a count or a rate by name" in desk.refused("table", "p.csv")
 
 
 def test_a_month_that_is_there_twice_is_told(desk: Desk) -> None:

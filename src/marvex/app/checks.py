@@ -143,7 +143,7 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     income, costs = income_and_costs(list(amounts))
     if (not income or not costs) and all(amount >= 0 for amount in amounts.values()):
         amounts = _by_kind(book, comparison)
-        income, costs = ([one for one in amounts if one.casefold() in words] for words in (INCOME, COST))
+        income, costs = kinds_of(KINDS[0], list(amounts))
     are_both = income and costs and _positive(amounts, income) and _positive(amounts, costs)
     both = (income[0], costs[0]) if are_both else None
     if both is None:
@@ -163,13 +163,17 @@ def kinds_are_unsaid(book: Ledger, request: Request) -> bool:
 
 def check_kinds_of(source: Source, column: str, amounts: Mapping[str, Decimal]) -> None:
     """The same of a column that nothing is compared by, with what each of its values comes to."""
-    if column.strip().casefold() in KINDS:
-        income, costs = ([one for one in amounts if one.casefold() in words] for words in (INCOME, COST))
-    else:
-        income, costs = income_and_costs(list(amounts))
+    income, costs = kinds_of(column, list(amounts))
     if income and costs and _positive(amounts, income) and _positive(amounts, costs):
         kept = setting("where", f"{column}={income[0]}")
         raise _mixed_kinds(source.name, source, column, (income[0], costs[0]), f"{kept} keeps one; ")
+
+
+def kinds_of(column: str, names: Sequence[str]) -> tuple[list[str], list[str]]:
+    """The names that say income, and those that say costs."""
+    if column.strip().casefold() not in KINDS:
+        return income_and_costs(names)
+    return [one for one in names if one.casefold() in INCOME], [one for one in names if one.casefold() in COST]
 
 
 def _mixed_kinds(name: str, source: Source, column: str, both: tuple[str, str], way: str) -> Mistake:

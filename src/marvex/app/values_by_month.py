@@ -6,21 +6,23 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
-from marvex.app.checks import check_kinds_of, check_names, kinds_are_unsaid
+from marvex.app.checks import check_kinds_of, check_names, kinds_are_unsaid, kinds_of
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.exact import total
+from marvex.core.exact import ZERO, total
 from marvex.core.structure.cost_names import KINDS
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
 from marvex.core.structure.total_names import is_balance_name, naming
 from marvex.request.request import Request
+from marvex.sources.cells import Convention, value_of
 from marvex.sources.engine.by_month import Amounts, amounts_by_month, stored_by_month
 from marvex.sources.engine.doubtful_rows import FEW_ROWS
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
+from marvex.sources.where import Filter
 
 AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
@@ -35,6 +37,10 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
     is_sum = total_as.way is Total.SUM and not total_as.is_divided and request.settings.total_as is None
     for source in book.sources if is_sum and not is_kept else ():
         _check_balances(source)
+    by_kind = kinds_are_unsaid(book, request)
+    for source in book.sources:
+        if not _is_few(source):
+            _check_first_rows(source, is_sum=is_sum, by_kind=by_kind)
     found: list[str] = []
     for column in _columns(book):
         if of_others := _sums_of_others(column):
@@ -44,7 +50,7 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
         if is_sum:
             check_names(column.source.name, column.name, list(column.amounts))
             _check_running(column)
-        if kinds_are_unsaid(book, request) and column.name not in column.source.roles.compared_by:
+        if by_kind and column.name not in column.source.roles.compared_by:
             check_kinds_of(column.source, column.name, column.sums)
     return tuple(found)
 
@@ -86,12 +92,8 @@ def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
 
     Of several that tell the rows apart in the same way, as a code and its name do, only the first; and one of kinds.
     """
-    for source in book.sources:
-        roles = source.roles
-        others = roles.taken
-        is_slow = source.file.store is not None and not source.file.store.is_quick
-        if not roles.has_dates or source.rows_read > FEW_ROWS or is_slow:
-            continue
+    for source in filter(_is_few, book.sources):
+        others = source.roles.taken
         names: dict[tuple[int, ...], str] = {}
         for place, column in enumerate(source.columns):
             is_named = column.is_text or column.is_code
@@ -106,6 +108,36 @@ def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
             in_order = dict.fromkeys(one for row in source.sample if (one := row[place] or "") in amounts)
             rest = sorted(amounts.keys() - in_order)
             yield _ColumnByMonth(source, name, {one: amounts[one] for one in (*in_order, *rest)})
+
+
+def _is_few(source: Source) -> bool:
+    """Whether its dated rows are so few that all of them can be asked about."""
+    is_slow = source.file.store is not None and not source.file.store.is_quick
+    return source.roles.has_dates and source.rows_read <= FEW_ROWS and not is_slow
+
+
+def _check_first_rows(source: Source, *, is_sum: bool, by_kind: bool) -> None:
+    """The same of the names in the first rows, where not all rows are asked about."""
+    headings, roles = source.headings, source.roles
+    amounts = [headings.index(one.name) for one in roles.amounts if one.name in headings]
+    way = source.facts.reading.convention or Convention.POINT
+    kept = [row for row in source.sample if all(_keeps(one, headings, row) for one in source.filters)]
+    for place, column in enumerate(source.columns):
+        if not column.is_text or column.name in roles.compared_by or not 1 < column.distinct <= MOST_LINES:
+            continue
+        names = [(row[place] or "").strip() for row in kept]
+        told = list(dict.fromkeys(names))
+        if is_sum and column.name not in roles.taken:
+            check_names(source.name, column.name, told)
+        if by_kind and all(kinds_of(column.name, told)):
+            sums = dict.fromkeys(told, ZERO)
+            for name, row in zip(names, kept, strict=True):
+                sums[name] = total((sums[name], *(value_of(row[at] or "", way) or ZERO for at in amounts)))
+            check_kinds_of(source, column.name, sums)
+
+
+def _keeps(one: Filter, headings: Sequence[str], row: Sequence[str | None]) -> bool:
+    return one.column not in headings or one.keeps(row[headings.index(one.column)] or "")
 
 
 def _amounts(book: Ledger, source: Source, columns: Sequence[str]) -> list[Amounts]:
