@@ -118,6 +118,15 @@ def test_lines_of_one_name_in_two_lists_are_told_apart_by_what_they_stand_under(
     }
 
 
+def test_sheets_of_a_year_to_date_are_not_added_up(desk: Desk) -> None:
+    rows = {f"{of} 2026": [(f"Year to date {of} 2026",), ("Route", "Net"), ("North", size), ("South", 9 * size)]
+            for of, size in (("Jan", 40), ("Feb", 95))}  # fmt: skip
+    book(desk, "y.xlsx", rows)
+    assert "runs to date by the titles above" in desk.refused("table", "y.xlsx", "--by", "Route")
+    points = by_label(desk.figures("table", "y.xlsx", "--by", "Route", "--total-as", "closing"))
+    assert points["North"]["current"] == 95
+
+
 def test_a_year_beside_a_date_is_no_second_date(desk: Desk) -> None:
     rows = [("2025-02-03", 2025, "Fares", 40), ("2026-02-04", 2026, "Fares", 70)]
     desk.write("l.csv", rows, ("Posting date", "Year", "Account", "Net"))
@@ -133,6 +142,8 @@ def test_figures_that_look_like_years_are_no_headings(desk: Desk) -> None:
     assert by_label(desk.figures("table", "t.csv"))["Total"]["current"] == 2910
     desk.write("t.csv", [("Fares", 2003), ("Fuel", 2005), ("Wages", 1998)], ("Account", "Actual"))
     assert by_label(desk.figures("table", "t.csv"))["Total"]["current"] == 6006
+    desk.write("t.csv", [("Fares", 2026), ("Fuel", 30)], ("Account", "Actual"))
+    assert by_label(desk.figures("table", "t.csv"))["Total"]["current"] == 2056
     # What could be either is asked about; merged headings and a column of lines over years are clear.
     desk.write("t.csv", [("Fares", 2025, 2026), ("Fuel", 30, 40)], ("Ferries", "Actual", "Budget"))
     assert "could be figures, or years below the headings" in desk.refused("table", "t.csv")

@@ -27,15 +27,12 @@ from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
-from marvex.sources.headings import parted
+from marvex.sources.headings import RUNNING, parted
 from marvex.sources.roles import UNNAMED_HEADINGS
 from marvex.sources.scales import code_of
 
 _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
 # Of a heading whose figures hold those of the months before; are there on a date; or are one thing per another.
-_RUNNING = re.compile(
-    r"\b(?:ytd|qtd|itd|(?:year|quarter|inception)[- ]to[- ]date|to date|cumulative|running)\b", re.I
-)
 _BALANCE = re.compile(
     r"(?:\w+ )?balances?|head ?count|people|employees|ftes?|(?:stock|inventory)(?: (?:level|value|on hand))?", re.I
 )
@@ -69,10 +66,11 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         bare = {parted(one).rest or one for one in names}
         only = bare.pop() if len(bare) == 1 else ""
         quantity = next((one for one in source.headings if one.strip().casefold() in _QUANTITIES), None)
-        is_running = any(map(_RUNNING.search, names))
+        is_running = any(map(RUNNING.search, names)) or source.file.runs_to_date
+        by_what = "the titles above" if source.file.runs_to_date else "its heading"
         what = ""
         if (is_running or _BALANCE.fullmatch(only)) and any(_holds_several(book, plan) for plan in planned):
-            what = f"{'runs to date' if is_running else 'is a balance'} by its heading, and its dates do not add up"
+            what = f"{'runs to date' if is_running else 'is a balance'} by {by_what}, and its dates do not add up"
             way = f"{setting('total_as', 'closing')}, which takes the last of a window"
         elif only.casefold() == _PRICE and quantity is not None:
             what = f"stands beside {quantity}, and prices do not add up"

@@ -15,6 +15,10 @@ _WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
 TO_DATE = re.compile(
     r"\b(?:ytd|year[- ]to[- ]date|to date|cumulative|full year|whole year|year|annual|q[1-4]|h[12])\b", re.IGNORECASE
 )
+# What holds all that came before it.
+RUNNING = re.compile(
+    r"\b(?:ytd|qtd|itd|(?:year|quarter|inception)[- ]to[- ]date|to date|cumulative|running)\b", re.IGNORECASE
+)
 # `2025A`, `FY26E`: a period and the letter of its scenario.
 _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
 _LETTERS = {"A": "Actual", "B": "Budget", "E": "Estimate", "F": "Forecast", "P": "Plan"}

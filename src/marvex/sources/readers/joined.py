@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from marvex.core.errors import Mistake, setting
-from marvex.sources.headings import parted
+from marvex.sources.headings import RUNNING, parted
 from marvex.sources.readers.blocks import SCENARIO
 from marvex.sources.readers.file_dates import HEADING as DATES
 from marvex.sources.readers.file_dates import dates_of
@@ -67,6 +67,7 @@ def joined(
         shown=first.shown,
         is_hive=is_hive,
         parts=tuple(parts),
+        runs_to_date=all(any(map(RUNNING.search, part.titles)) for part in parts),
     )
 
 

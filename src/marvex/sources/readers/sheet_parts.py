@@ -148,8 +148,8 @@ def _with_lines_like_years(lines: Sequence[SheetRow], start: int, name: str) -> 
             break
         if len(years) + len(names) < line.filled or line.cells[names[0]].strip().casefold() in _OF_LINES:
             break
-        if any(map(is_figure, above)):
-            is_sure = True  # no headings are years below years
+        if any(map(is_figure, above)) or before.cells[names[0]].strip().casefold() in _OF_LINES:
+            is_sure = True  # no headings are years below years, nor is what stands below "Account" a heading
         elif not is_sure:
             if len(set(above)) < len(above):
                 break

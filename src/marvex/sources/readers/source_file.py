@@ -62,6 +62,7 @@ class SourceFile:
     parts_across: tuple[str, ...] = ()  # columns of amounts that are the parts of one that was left out
     shown: Convention | None = None  # how figures are written, as cells show that are not among its facts
     parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
+    runs_to_date: bool = False  # the title of each of its parts says so
     own: tuple[str, str] | None = None  # a column of what its name says of all its rows: the heading, and the text
     is_hive: bool = False  # the names of its folders say more of each part, year=2026
     store: Store | None = None  # the table of a database or a cluster that it is, and no file
