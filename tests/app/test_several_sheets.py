@@ -72,6 +72,12 @@ def test_sheets_that_cannot_be_one_table_are_told(desk: Desk) -> None:
     for words in (("--sheet", "Jan 2026,Feb 2026"), ("--sheet", "*2026")):
         assert by_label(desk.figures("table", "m.xlsx", *words))["Fares"]["current"] == 207
     assert by_label(desk.figures("table", "m.xlsx", "--sheet", "Summary"))["Fares"]["current"] == 207
+    # Nor is a quarter one more of its months.
+    book(desk, "m.xlsx", {"Jan": jan, "Feb": feb, "Q1": statement(207, 61)})
+    assert desk.refused("table", "m.xlsx").endswith("or as one table with --sheet Jan,Feb.\n")
+    for month, size in (("2026-01", 100), ("2026-02", 120), ("2026-Q1", 220)):
+        desk.write(f"trial_{month}.csv", [("North", size), ("South", 2 * size + 1)], ("Route", "Net"))
+    assert "days in common, which would count twice" in desk.refused("table", "glob:trial_*.csv", "--by", "Route")
     # A foot names the sheet that was asked for, and what its title says of a time that nothing else does.
     book(desk, "m.xlsx", {"P&L": statement(100, 30, title="Accounts of October 2026"), "Old": jan})
     assert (

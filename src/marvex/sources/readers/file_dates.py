@@ -6,9 +6,11 @@ import csv
 import gzip
 import re
 from collections.abc import Sequence
-from itertools import islice
+from itertools import islice, pairwise
 from pathlib import Path
 
+from marvex.core.errors import Mistake
+from marvex.core.time.calendar import CIVIL
 from marvex.sources.columns import columns_of
 from marvex.sources.dates import month_alone, period_alone, written
 from marvex.sources.headings import parted
@@ -51,6 +53,27 @@ def period_of_sheet(title: str) -> str | None:
     return title if found and found[0] else period_of_name(title)
 
 
+def same_days(periods: Sequence[str]) -> tuple[str, str] | None:
+    """Two periods that have days in common, as a month and its quarter have; None where there are none.
+
+    >>> same_days(["Jan 2026", "Feb 2026", "2026-Q1"]), same_days(["Jan", "Q1"]), same_days(["Jan", "Feb"])
+    (('Jan 2026', '2026-Q1'), ('Jan', 'Q1'), None)
+    """
+    found = [(its.first, CIVIL.end(its.first, its.grain), text) for text in periods if (its := written(text))]
+    in_order = sorted(found, key=lambda one: one[:2])
+    for one, after in pairwise(in_order):
+        if after[0] <= one[1]:
+            return one[2], after[2]
+    known: dict[tuple[str, int], str] = {}
+    for text in periods:
+        if alone := period_alone(text):
+            for (letter, number), before in known.items():
+                if letter != alone[0] or number == alone[1]:
+                    return before, text
+            known[alone] = text
+    return None
+
+
 def dates_of(periods: Sequence[str | None], first: Path, layout: Layout | None) -> list[str] | None:
     """The period of each of several tables; None where one has none, or something in them says when they are.
 
@@ -65,7 +88,15 @@ def dates_of(periods: Sequence[str | None], first: Path, layout: Layout | None) 
         column.is_dates or column.is_undated for column in columns_of(layout.headings, _rows(first, layout))
     )
     says_dates = any(parted(one).period or month_alone(one) for one in layout.headings)
-    return None if has_dates or says_dates else [str(one) for one in periods]
+    if has_dates or says_dates:
+        return None
+    found = [str(one) for one in periods]
+    if same := same_days(found):
+        raise Mistake(
+            f"the names {same[0]} and {same[1]} say periods with days in common, which would count twice",
+            "Leave one of them out.",
+        )
+    return found
 
 
 def _rows(path: Path, layout: Layout) -> list[Sequence[str]]:

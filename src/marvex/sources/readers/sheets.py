@@ -13,9 +13,10 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import BINARY_DIGITS
+from marvex.sources.dates import period_alone, written
 from marvex.sources.headings import parted
 from marvex.sources.readers.bounds import check_workbook
-from marvex.sources.readers.file_dates import period_of_sheet
+from marvex.sources.readers.file_dates import period_of_sheet, same_days
 from marvex.sources.readers.grid import Sheet, letter_of
 from marvex.sources.readers.in_time import in_time
 from marvex.sources.readers.odd_cells import OddCells, Texts, odd_cells
@@ -137,12 +138,11 @@ def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None) -> list[str
         sides = {scenario.casefold(): one for one in serving if (scenario := parted(one).scenario)}
         both = [f"{side}={name}" for side in sides]
         both += [setting("sheet", f"{side}={title}") for side, title in sides.items()]
-        periods = [title for title in serving if period_of_sheet(title)]
-        together = periods if _are_periods(periods) else serving
+        together = _together(serving)
         ways = [setting("sheet", serving[0])]
         if len(sides) > 1:
             ways.append(f"against one another as {' '.join(both)}")
-        elif len(together) <= MOST_OFFERED:
+        elif 1 < len(together) <= MOST_OFFERED:
             ways.append(f"or as one table with {setting('sheet', ','.join(together))}")
         raise Mistake(f"{name}: the sheets {several} could each serve", f"Say which: {'; '.join(ways)}.")
     if not serving:
@@ -150,10 +150,20 @@ def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None) -> list[str
     return serving
 
 
+def _together(titles: Sequence[str]) -> Sequence[str]:
+    """The sheets of one kind: those of most periods of a length, or all, where none is of a period."""
+    kinds: dict[object, list[str]] = {}
+    for title in titles:
+        if period := period_of_sheet(title):
+            alone, found = period_alone(period), written(period)
+            kinds.setdefault(alone[0] if alone else found and found.grain, []).append(title)
+    return max(kinds.values(), key=len, default=titles)
+
+
 def _are_periods(titles: Sequence[str]) -> bool:
     """Whether each of several titles is of a period of its own."""
-    periods = [period_of_sheet(title) for title in titles]
-    return len(titles) > 1 and None not in periods and len(set(periods)) == len(periods)
+    periods = [period for title in titles if (period := period_of_sheet(title))]
+    return len(titles) > 1 and len(set(periods)) == len(titles) and same_days(periods) is None
 
 
 def _is_table(rows: Sequence[Sequence[Any]]) -> bool:
