@@ -29,6 +29,8 @@ TOLD: dict[str, tuple[str, ...]] = {
         "hotel",
         "--then-by",
         "line",
+        "--where",
+        "line=Room sales,Restaurant,Bar",
         "--for",
         "2025",
         "--of",

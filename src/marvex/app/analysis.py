@@ -15,7 +15,7 @@ from marvex.app.like_with_like import with_periods_checked
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
 from marvex.app.totals_among import totals_in_other_columns
-from marvex.app.values_by_month import sums_of_values
+from marvex.app.values_by_month import check_other_kinds, sums_of_values
 from marvex.app.verifying import verified
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis, Comparison
@@ -64,6 +64,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     if request.total_as.adds_up:
         check_versions(book, planned)
     kept_totals = totals_in_other_columns(session, request, book, planned)
+    check_other_kinds(book, request)
     compared = _compared(book, planned, request)
     check_kinds(book, compared[0].comparison, request)
     kept_totals = _distinct(

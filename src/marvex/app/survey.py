@@ -12,7 +12,7 @@ from marvex.app.comparing import compared
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
-from marvex.app.values_by_month import check_values
+from marvex.app.values_by_month import check_other_kinds, check_values
 from marvex.core.compare.plan import plan_sides
 from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import Mistake, offered, setting
@@ -134,6 +134,7 @@ def _check_sides(book: Ledger, request: Request) -> None:
     check_adds_up(book, [plan], request)
     check_versions(book, [plan])
     with_periods_checked(book, plan, request.settings)
+    check_other_kinds(book, request)
     if book.width and request.total_as.adds_up:
         check_kinds(book, compared(book, plan, request.total_as, request.settings).comparison, request)
 

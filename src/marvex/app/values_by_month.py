@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
+from functools import partial
 
 from marvex.app.checks import check_kinds_of, check_names, kinds_are_unsaid, kinds_of
 from marvex.core.compare.totals import Total
@@ -37,10 +38,10 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
     is_sum = total_as.way is Total.SUM and not total_as.is_divided and request.settings.total_as is None
     for source in book.sources if is_sum and not is_kept else ():
         _check_balances(source)
-    by_kind = kinds_are_unsaid(book, request)
-    for source in book.sources:
-        if not _is_few(source):
-            _check_first_rows(source, is_sum=is_sum, by_kind=by_kind)
+    for source in book.sources if is_sum else ():
+        for name, names, _ in () if _is_few(source) else _first_rows(source):
+            if name not in source.roles.taken:
+                check_names(source.name, name, list(dict.fromkeys(names)))
     found: list[str] = []
     for column in _columns(book):
         if of_others := _sums_of_others(column):
@@ -50,9 +51,20 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
         if is_sum:
             check_names(column.source.name, column.name, list(column.amounts))
             _check_running(column)
-        if by_kind and column.name not in column.source.roles.compared_by:
-            check_kinds_of(column.source, column.name, column.sums)
     return tuple(found)
+
+
+def check_other_kinds(book: Ledger, request: Request) -> None:
+    """Raises Mistake where income and costs are both positive in a column that nothing is compared by."""
+    if not kinds_are_unsaid(book, request) or request.settings.is_of_list:
+        return
+    for source in book.sources:
+        for name, names, sums in () if _is_few(source) else _first_rows(source):
+            if all(kinds_of(name, list(dict.fromkeys(names)))):
+                check_kinds_of(source, name, sums())
+    for column in _columns(book):
+        if column.name not in column.source.roles.compared_by:
+            check_kinds_of(column.source, column.name, column.sums)
 
 
 def sums_of_values(book: Ledger) -> Iterator[dict[str, Decimal]]:
@@ -116,24 +128,23 @@ def _is_few(source: Source) -> bool:
     return source.roles.has_dates and source.rows_read <= FEW_ROWS and not is_slow
 
 
-def _check_first_rows(source: Source, *, is_sum: bool, by_kind: bool) -> None:
-    """The same of the names in the first rows, where not all rows are asked about."""
+def _first_rows(source: Source) -> Iterator[tuple[str, list[str], Callable[[], dict[str, Decimal]]]]:
+    """Each column of names that nothing is compared by, with those of the first rows, and what each comes to there."""
     headings, roles = source.headings, source.roles
     amounts = [headings.index(one.name) for one in roles.amounts if one.name in headings]
     way = source.facts.reading.convention or Convention.POINT
     kept = [row for row in source.sample if all(_keeps(one, headings, row) for one in source.filters)]
+
+    def sums_of(names: Sequence[str]) -> dict[str, Decimal]:
+        sums = dict.fromkeys(names, ZERO)
+        for name, row in zip(names, kept, strict=True):
+            sums[name] = total((sums[name], *(value_of(row[at] or "", way) or ZERO for at in amounts)))
+        return sums
+
     for place, column in enumerate(source.columns):
-        if not column.is_text or column.name in roles.compared_by or not 1 < column.distinct <= MOST_LINES:
-            continue
-        names = [(row[place] or "").strip() for row in kept]
-        told = list(dict.fromkeys(names))
-        if is_sum and column.name not in roles.taken:
-            check_names(source.name, column.name, told)
-        if by_kind and all(kinds_of(column.name, told)):
-            sums = dict.fromkeys(told, ZERO)
-            for name, row in zip(names, kept, strict=True):
-                sums[name] = total((sums[name], *(value_of(row[at] or "", way) or ZERO for at in amounts)))
-            check_kinds_of(source, column.name, sums)
+        if column.is_text and column.name not in roles.compared_by and 1 < column.distinct <= MOST_LINES:
+            names = [(row[place] or "").strip() for row in kept]
+            yield column.name, names, partial(sums_of, names)
 
 
 def _keeps(one: Filter, headings: Sequence[str], row: Sequence[str | None]) -> bool:
