@@ -60,7 +60,6 @@ def test_a_statement_a_month_is_one_statement_along_time(desk: Desk) -> None:
 def test_sheets_that_cannot_be_one_table_are_told(desk: Desk) -> None:
     jan, feb = statement(100, 30), statement(107, 31)
     for other, said in (
-        (jan, "hold the same, and would count twice"),
         (statement(107, 31, title="In EUR '000"), "in another unit or currency"),
         ([("Line", "Actual", "Outlook"), ("Fares", 3, 4), ("Fuel", 5, 6)], "has other columns"),
     ):
@@ -122,6 +121,16 @@ def test_lines_of_one_name_in_two_lists_are_told_apart_by_what_they_stand_under(
         "Other (North)": (10, 10),
         "Other (South)": (5, 7),
     }
+
+
+def test_months_of_one_plan_are_alike_and_told_so(desk: Desk) -> None:
+    # Nothing has happened yet in March and April, which are planned alike; and February may be January's copy.
+    ahead = [("Route", "Actual", "Budget"), ("North", "", 20), ("South", "", 30)]
+    known = [("Route", "Actual", "Budget"), ("North", 19, 20), ("South", 33, 30)]
+    book(desk, "p.xlsx", {"Jan 2026": known, "Feb 2026": known, "Mar 2026": ahead, "Apr 2026": ahead})
+    points = by_label(desk.figures("table", "p.xlsx", "--by", "Route"))
+    assert (points["Total"]["current"], points["Total"]["base"]) == (104, 100)
+    assert "The sheets 'Jan 2026' and 'Feb 2026' hold the same figures" in desk.run("table", "p.xlsx").out
 
 
 def test_sheets_of_a_year_to_date_are_not_added_up(desk: Desk) -> None:

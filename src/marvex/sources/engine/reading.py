@@ -77,7 +77,7 @@ class _Reader:
         self.gathered, self.lookup = gathered, lookup
         self.file, self.engine, self.asked, self.name = file, engine, asked, file.name
         self.cautions = tuple(f"{file.name}: {one}" for one in file.cautions)
-        self.reservations: tuple[Reservation, ...] = ()
+        self.reservations = tuple(Reservation(what=one, source=file.name) for one in file.doubts)
         self.said: tuple[str, ...] = ()
         self.rows_read = self.rows_kept = self.power = 0
         self.written_grain: Grain | None = None

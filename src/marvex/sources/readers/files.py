@@ -33,11 +33,11 @@ from marvex.sources.readers.places import (
     HIVE,
     PATTERN,
     check_different,
-    check_no_twin,
     checked,
     from_standard_input,
     paths_of,
     stamp_of,
+    twins,
     unpacked,
 )
 from marvex.sources.readers.source_file import ROW_COLUMN, SMALL, SourceFile, Wanted
@@ -177,9 +177,12 @@ class Files:
         for title, sheet in zip(titles, sheets, strict=True):
             year = title if wanted.year is None and is_year(title) else wanted.year  # of months across it
             parts.append(self._tidied(f"{name}, sheet '{title}'", sheet, replace(wanted, year=year)))
-        check_no_twin([(part.name, part.path) for part in parts])
         periods = [period_of_sheet(title) for title in _with_years(titles, parts, wanted.year, name)]
-        return joined(parts, f"{name} ({len(parts)} sheets)", periods, titles=titles)
+        whole = joined(parts, f"{name} ({len(parts)} sheets)", periods, titles=titles)
+        # Of months to come a sheet may hold one plan after another, all alike.
+        same = twins([(title, part.path) for title, part in zip(titles, parts, strict=True)])
+        told = f"the sheets '{same[0]}' and '{same[1]}' hold the same figures" if same else ""
+        return replace(whole, doubts=(told,) if told else ())
 
     def _tidied(self, name: str, sheet: Sheet, wanted: Wanted, is_text: bool = False) -> SourceFile:
         from marvex.sources.readers.tidy import tidy

@@ -48,24 +48,21 @@ def check_different(paths: Sequence[str]) -> tuple[str, ...]:
     Raises Mistake where a file of rows is there twice, as one that was fetched again ("ledger (1).csv"), or in another.
     """
     # Several of Parquet may have no rows.
-    check_no_twin([(Path(path).name, Path(path)) for path in paths if kind_of(Path(path)) != ".parquet"])
+    if same := twins([(Path(path).name, Path(path)) for path in paths if kind_of(Path(path)) != ".parquet"]):
+        raise Mistake(f"{same[0]} and {same[1]} hold the same, and would count twice", "Leave one of them out.")
     return _shared_rows(paths)
 
 
-def check_no_twin(named: Sequence[tuple[str, Path]]) -> None:
-    """Raises Mistake where two files, or sheets as files, hold the same.
-
-    Parameters
-    ----------
-    named : each by what it is called.
-    """
+def twins(named: Sequence[tuple[str, Path]]) -> tuple[str, str] | None:
+    """Two files, or sheets as files, that hold the same; each by what it is called."""
     sizes: dict[int, list[tuple[str, Path]]] = {}
     for name, path in named:
         alike = sizes.setdefault(path.stat().st_size, [])
         twin = next((its for its, one in alike if filecmp.cmp(one, path, shallow=False)), None)
         if twin is not None:
-            raise Mistake(f"{twin} and {name} hold the same, and would count twice", "Leave one of them out.")
+            return twin, name
         alike.append((name, path))
+    return None
 
 
 def _shared_rows(paths: Sequence[str]) -> tuple[str, ...]:

@@ -54,6 +54,7 @@ class SourceFile:
     is_numbered: bool = False  # whether it holds each row's number in the source
     said: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
+    doubts: tuple[str, ...] = ()  # about its figures
     found: FoundTable | None = None  # the statement that it was found to be
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others, where those are kept
     titles: tuple[str, ...] = ()  # what stands above its headings
