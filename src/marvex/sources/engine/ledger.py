@@ -27,7 +27,7 @@ from marvex.sources.engine.met import Met, met
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.undated import Undated, undated, undated_column
-from marvex.sources.readers.file_dates import period_of_name
+from marvex.sources.readers.file_dates import period_of_name, period_of_sheet
 
 if TYPE_CHECKING:
     from marvex.core.compare.trace import TracedRow
@@ -101,12 +101,14 @@ class Ledger:
 
     @property
     def part(self) -> str:
-        """The sheet that was asked for, and what stands above its table of when it is of, where its rows do not say."""
+        """The sheet that was asked for, or that says by its name when it is of, and so the title, where no row does."""
         if len(self.sources) > 1:
             return ""
         file, is_asked = self.first.file, self.first.asked.wanted.sheet is not None
-        sheet = f"sheet '{file.sheet}'" if file.sheet and is_asked else ""
-        title = "" if self.first.roles.has_dates else next(filter(period_of_name, file.titles), "")
+        is_undated = not self.first.roles.has_dates
+        is_told = is_asked or (is_undated and period_of_sheet(file.sheet or ""))
+        sheet = f"sheet '{file.sheet}'" if file.sheet and is_told else ""
+        title = next(filter(period_of_name, file.titles), "") if is_undated else ""
         return ", ".join(one for one in (sheet, f"'{shortened(title, MOST_OF_TITLE)}'" if title else "") if one)
 
     @property
