@@ -254,21 +254,44 @@ def test_a_last_day_that_stops_early_is_not_the_latest(desk: Desk) -> None:
     assert "no data rows in today" in desk.refused("table", "t.csv", "--for", "today", "--versus", "none")
 
 
-def test_a_yearly_budget_is_spread_to_the_last_cent(desk: Desk) -> None:
+def test_a_yearly_budget_is_spread_and_adds_up(desk: Desk) -> None:
     rows: list[Any] = [(day, "A", "actual", 5) for day in months("2026-01", 12)]
     rows += [(day, "A", "actual", n) for n, day in enumerate(months("2025-01", 12), 1)]
     desk.write("y.csv", [*rows, ("2026-01-01", "A", "budget", "100.01")], HEADS)
     words = ("table", "y.csv", "--for", "2026", "--every", "month", "--as-of", "2026-12-31", "--spread")
     even = desk.figures(*words, "even")["points"]
     assert sum(point["base"] for point in even[:-1]) == even[-1]["base"] == Decimal("100.01")
-    assert {point["base"] for point in even[:-1]} == {Decimal("8.33"), Decimal("8.34")}
+    # 100.01 ÷ 12 = 8.33416666…
+    assert {point["base"] for point in even[:-1]} == {Decimal("8.33416666"), Decimal("8.33416667")}
     shaped = by_label(desk.figures(*words, "year-ago"))
-    # The year before came to 78, of which January was 1 and December 12: 100.01 × 12 ÷ 78 = 15.386.
-    assert (shaped["2026-01"]["base"], shaped["2026-12"]["base"]) == (Decimal("1.28"), Decimal("15.39"))
+    # The year before came to 78, of which January was 1 and December 12: 100.01 ÷ 78 = 1.28217948…, × 12 = 15.38615384….
+    assert (shaped["2026-01"]["base"], shaped["2026-12"]["base"]) == (Decimal("1.28217948"), Decimal("15.38615385"))
     assert "budget by year spread evenly over months" in desk.run(*words, "even").out
     assert "no scenario is kept by longer periods" in desk.refused(
         "table", "y.csv", "--by", "market", "--spread", "days", "--every", "year"
     )
+
+
+def test_a_budget_in_the_shape_of_a_year_that_is_not_known(desk: Desk) -> None:
+    words = ("table", "y.csv", "--for", "2026", "--versus", "budget", "--spread", "year-ago")
+    budget = [("2026-01-01", market, "budget", 120) for market in "AB"]
+    late = [(day, "A", "actual", 5) for day in months("2025-07", 16)]
+    # Half of the year before is no shape of it: all of the budget would be of July and later.
+    desk.write("y.csv", [*late, *budget], HEADS)
+    assert "rows run from 2025-07-15 to 2026-10-15 only" in desk.refused(*words, "--every", "month")
+    # A has the whole year before; B begins in July 2025, C has only 2026.
+    whole = [(day, "A", "actual", 5) for day in months("2025-01", 22)]
+    new = [(day, "B", "actual", 5) for day in months("2025-07", 16)]
+    new += [(day, "C", "actual", 5) for day in months("2026-01", 10)]
+    desk.write("y.csv", [*whole, *new, *budget, ("2026-01-01", "C", "budget", 120)], HEADS)
+    done = desk.run(*words, "--by", "market")
+    assert "Budget of B from 2026-01-01 to 2026-12-31 is spread in the shape of a year that begins on 2025-07-15" in (
+        done.out
+    )
+    assert "Budget of C from 2026-01-01 to 2026-12-31 is spread evenly" in done.out
+    # Of nine whole months: A and C 9/12, B three of the six from July on.
+    bases = [point["base"] for point in desk.figures(*words, "--by", "market")["points"]]
+    assert bases == [90, 60, 90, 240]
 
 
 def test_public_holidays_are_no_working_days(desk: Desk) -> None:

@@ -47,6 +47,23 @@ def thin(of: ScenarioDates, filled: Window) -> tuple[Reservation, ...]:
     )
 
 
+def of_one_day(of: ScenarioDates, window: Window, base: Base) -> tuple[Reservation, ...]:
+    """That all of a base scenario is dated on the first day of a year, as a budget of the whole year is."""
+    if base.basis is not Basis.SCENARIO or base.dates is None or len(base.dates.days) != 1:
+        return ()
+    day, start = base.dates.days[0], window.calendar.start
+    is_finer = any(one != day and start(one, Grain.YEAR) == day for one in of.days)
+    is_longer = base.dates.grain in (Grain.QUARTER, Grain.HALF, Grain.YEAR)  # and said to be
+    if is_longer or not is_finer or day != start(day, Grain.YEAR):
+        return ()
+    return (
+        Reservation(
+            what=f"{base.dates.spoken} has rows on {day} only, which may be of the whole year",
+            mend=f"{setting('spread', 'even')} spreads them over its months",
+        ),
+    )
+
+
 def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: Window) -> tuple[str, ...]:
     """Cautions about what was asked for: a whole base, dates that the calendar does not know, week 53."""
     cautions = []
@@ -60,15 +77,6 @@ def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: W
             cautions.append(
                 f"{one.spoken} is dated by civil {one.misfit.value}, which the reporting calendar does not know: "
                 "each amount counts in the period that its date falls in"
-            )
-    if base.basis is Basis.SCENARIO and base.dates is not None and len(base.dates.days) == 1:
-        day, start = base.dates.days[0], window.calendar.start
-        is_finer = any(one != day and start(one, Grain.YEAR) == day for one in of.days)
-        is_longer = base.dates.grain in (Grain.QUARTER, Grain.HALF, Grain.YEAR)  # and said to be
-        if is_finer and not is_longer and day == start(day, Grain.YEAR):
-            cautions.append(
-                f"{base.dates.spoken} has rows on {day} only: where they are of the whole year, "
-                f"{setting('spread', 'even')} spreads them over its months"
             )
     if base.basis is Basis.YEAR_AGO and not base.pairing.by_weekday:
         cautions += _week_53(window, whole)

@@ -32,6 +32,7 @@ from marvex.sources.readers.file_dates import period_of_name, period_of_sheet
 if TYPE_CHECKING:
     from marvex.core.compare.trace import TracedRow
     from marvex.sources.engine.recount import Recount
+    from marvex.sources.engine.spreading import Spreading
 
 MOST_OF_TITLE = 60  # letters
 
@@ -74,9 +75,9 @@ class Ledger:
         scenarios: tuple[ScenarioDates, ...],
         *,
         has_scenarios: bool,
-        spread: tuple[str, ...] = (),
+        spreading: Spreading | None = None,
     ) -> None:
-        self.spread = spread  # what was spread over shorter periods, in words
+        self._spreading = spreading
         self.sources, self.engine, self.scenarios = tuple(sources), engine, scenarios
         self._has_scenarios = has_scenarios
         self._total_as, self.calendar = sources[0].asked.total_as, sources[0].asked.calendar
@@ -87,8 +88,13 @@ class Ledger:
     def anew(self) -> Ledger:
         """The same sources for another request, of which nothing has been asked yet."""
         return Ledger(
-            self.sources, self.engine, self.scenarios, has_scenarios=self._has_scenarios, spread=self.spread
+            self.sources, self.engine, self.scenarios, has_scenarios=self._has_scenarios, spreading=self._spreading
         )
+
+    @property
+    def spread(self) -> tuple[str, ...]:
+        """What was spread over shorter periods, in words."""
+        return tuple(self._spreading.said.values()) if self._spreading else ()
 
     @property
     def is_daily(self) -> bool:
@@ -158,7 +164,8 @@ class Ledger:
 
     @property
     def reservations(self) -> tuple[Reservation, ...]:
-        return tuple(reservation for one in self.sources for reservation in one.reservations)
+        spread = self._spreading.reservations if self._spreading else ()
+        return (*(reservation for one in self.sources for reservation in one.reservations), *spread)
 
     @property
     def kept_totals(self) -> tuple[str, ...]:
@@ -202,14 +209,15 @@ class Ledger:
         )
         found = self.engine.rows(asked, self.name)
         cells = []
-        for place, *names, row, amount, per, rows in found:
-            figure = self._total_as.figure(Decimal(amount), per, rows, spans[place])
+        for place, *names, row, kept, per, rows in found:
+            amount = self._amount(kept)
+            figure = self._total_as.figure(amount, per, rows, spans[place])
             category = self._category(names) if by_category else ""
             cells.append(
                 Cell(category=category, amount=figure, rows=rows, row=row, place=place, volume=self._volume(per))
             )
             if figure is None and (by_category or not self.width):
-                self._undivided[spans[place], category] = Decimal(amount)
+                self._undivided[spans[place], category] = amount
         self.answers.append(Answer(spans=tuple(within), width=width, among=among, cells=tuple(cells)))
         return tuple(cells)
 
@@ -220,7 +228,7 @@ class Ledger:
         cells = tuple(
             Cell(
                 category=self._category(names[:width]) if width else "",
-                amount=self._total_as.figure(Decimal(amount), per, rows, spans[place]),
+                amount=self._total_as.figure(self._amount(amount), per, rows, spans[place]),
                 rows=rows,
                 row=row,
                 place=place,
@@ -231,6 +239,9 @@ class Ledger:
         )
         self.answers.append(Answer(spans=tuple(spans), width=all_names, among=None, cells=cells))
         return cells
+
+    def _amount(self, found: Any) -> Decimal:
+        return self._spreading.amount(found) if self._spreading else Decimal(found)
 
     def recount(self) -> Recount:
         """All rows once more, one by one."""

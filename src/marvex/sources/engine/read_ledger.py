@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
+from typing import TYPE_CHECKING
 
 from marvex.core.compare.totals import Total
 from marvex.sources.cells import MOST_DIGITS
@@ -23,6 +24,9 @@ from marvex.sources.engine.statements import with_statements
 from marvex.sources.readers.files import Files
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.source_file import SourceFile, Wanted
+
+if TYPE_CHECKING:
+    from marvex.sources.engine.spreading import Spreading
 
 
 def read_ledger(
@@ -62,13 +66,13 @@ def read_ledger(
     columns = f"* REPLACE ({exact})" if len(sources) > 1 else "*"
     tables = " UNION ALL ".join(f"SELECT {columns} FROM {one.facts.table}" for one in sources)
     engine.run(Query(f"CREATE TEMP VIEW facts AS {tables}"), name)
-    spread_said: dict[str | None, str] = {}
+    spreading: Spreading | None = None
     if asked[0].spread is not None:
         from marvex.sources.engine.spreading import spread
 
         width = max(len(one.roles.by) for one in sources)
         written = partial(written_grain, sources=sources)
-        spread_said = spread(engine, asked[0].spread, calendar, width, decimals, name, written)
+        spreading = spread(engine, asked[0].spread, calendar, width, decimals, name, written)
     if total_as.way is Total.DISTINCT:
         keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
         engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), name)
@@ -77,13 +81,15 @@ def read_ledger(
     engine.run(query.CREATE_SCENARIO_DAYS, name)
     days = engine.rows(query.SCENARIO_DAYS, name)
     has_amounts = total_as.way not in (Total.COUNT, Total.DISTINCT)
-    scenarios = scenarios_of(sources, engine, calendar, days, has_amounts=has_amounts, spread=spread_said)
+    scenarios = scenarios_of(
+        sources, engine, calendar, days, has_amounts=has_amounts, spread=spreading.said if spreading else ()
+    )
     return Ledger(
         sources,
         engine,
         scenarios,
         has_scenarios=len({scenario for scenario, *_ in days}) > 1,  # those without a figure among them
-        spread=tuple(spread_said.values()),
+        spreading=spreading,
     )
 
 

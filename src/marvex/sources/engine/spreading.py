@@ -9,13 +9,17 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
+from marvex.core.compare.point import NO_NAME
+from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenarios import ACTUAL_NAMES, dates_of
-from marvex.core.errors import Mistake, setting
+from marvex.core.compare.totals import MEAN_DECIMALS
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO, difference
 from marvex.core.time.base_window import year_before
 from marvex.core.time.calendar import Calendar, Grain, is_finer
 from marvex.core.time.period import period_of, periods_within
 from marvex.core.time.window import Window
+from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_text
@@ -39,6 +43,33 @@ class Spread:
     current: str | None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Spreading:
+    """What was spread.
+
+    Parameters
+    ----------
+    said : each scenario, and what is said of it.
+    decimals : those of its amounts before, to which figures that need no more are written.
+    reservations : the periods that could not be spread as asked.
+    """
+
+    said: Mapping[str | None, str]
+    decimals: int
+    reservations: tuple[Reservation, ...]
+
+    def amount(self, found: Decimal) -> Decimal:
+        """A figure of the facts, with no more decimals than it needs or was written with.
+
+        >>> done = Spreading(said={}, decimals=1, reservations=())
+        >>> [str(done.amount(Decimal(text))) for text in ("1833.333333", "2200.000000")]
+        ['1833.333333', '2200.0']
+        """
+        shortest = EXACT.normalize(found)
+        needed = max(self.decimals, -int(shortest.as_tuple().exponent))
+        return found.quantize(Decimal(1).scaleb(-needed), context=EXACT)
+
+
 def spread(
     engine: Engine,
     asked: Spread,
@@ -47,38 +78,41 @@ def spread(
     decimals: int,
     name: str,
     written: Callable[[str | None], Grain | None],
-) -> dict[str | None, str]:
-    """Puts shorter periods in the place of those of every scenario that is kept coarser; which, and what is said of it.
+) -> Spreading:
+    """Puts shorter periods in the place of those of every scenario that is kept coarser.
 
-    Every amount is spread to its own digits, so that the parts add up to it exactly.
+    Every amount is spread to six digits more than its own, so that the parts add up to it exactly, and those of
+    all categories to the parts of all of them together.
 
     Parameters
     ----------
     written : the grain that the dates of a scenario are written in, where it is none of days.
 
-    Raises Mistake where no scenario is kept so.
+    Raises Mistake where no scenario is kept so, or nothing says what the year before was like.
     """
     days: dict[str | None, list[date]] = {}
     for scenario, day in engine.rows(
         Query("SELECT DISTINCT scenario, day FROM facts WHERE day IS NOT NULL AND figures > 0"), name
     ):
         days.setdefault(scenario, []).append(day)
-    said: dict[str | None, str] = {}
-    chosen = []
+    actuals = [one for one in days if (one or "").casefold() in {"", *ACTUAL_NAMES, (asked.current or "").casefold()}]
+    chosen: dict[str | None, tuple[Grain, Grain]] = {}
     for scenario, found in days.items():
         kept = _kept_at(found, written(scenario), calendar)
         target = asked.grain or (Grain.MONTH if is_finer(Grain.MONTH, kept) else Grain.DAY)
-        is_current = (scenario or "").casefold() in {*ACTUAL_NAMES, (asked.current or "").casefold()}
-        if is_current or not is_finer(target, kept):
-            continue
-        chosen.append((scenario, kept, target))
-        said[scenario] = f"{scenario or 'the data'} by {kept.value} spread {_WORDS[asked.how]} over {target.plural}"
+        if scenario not in actuals and is_finer(target, kept):
+            chosen[scenario] = kept, target
     if not chosen:
         raise Mistake(f"{setting('spread')}: no scenario is kept by longer periods than the points", "Leave it out.")
+    shape = None
+    if asked.how == "year-ago":
+        shape = _Shape(_by_category(engine, actuals, columns, name), [day for one in actuals for day in days[one]])
+    finer = decimals + MEAN_DECIMALS
     names = [row[0] for row in engine.rows(Query("SELECT column_name FROM (DESCRIBE facts)"), name)]
     copied = [one for one in names if one not in _NOT_COPIED]
-    engine.run(Query("CREATE TEMP TABLE spread AS SELECT * FROM facts LIMIT 0"), name)
-    for scenario, kept, target in chosen:
+    exact = f"* REPLACE (CAST(amount AS DECIMAL({MOST_DIGITS}, {finer})) AS amount)"
+    engine.run(Query(f"CREATE TEMP TABLE spread AS SELECT {exact} FROM facts LIMIT 0"), name)
+    for scenario, (kept, target) in chosen.items():
         rows = engine.rows(
             Query(
                 f"SELECT day, amount, {', '.join(copied)} FROM facts WHERE scenario IS NOT DISTINCT FROM ? "
@@ -87,31 +121,34 @@ def spread(
             ),
             name,
         )
-        categories = [place + 2 for place, one in enumerate(copied) if one in {f"c{n}" for n in range(columns)}]
-        shape = _shape(engine, columns, name) if asked.how == "year-ago" else {}
-        parts = [
-            (day, amount, *row[2:])
-            for row in rows
-            for day, amount in _spread(
-                row[1],
-                period_of(row[0], kept, calendar),
-                target,
-                asked.how,
-                decimals,
-                shape.get(tuple(row[place] for place in categories), {}),
-            )
-        ]
+        places = [place + 2 for place, one in enumerate(copied) if one in {f"c{n}" for n in range(columns)}]
+        parts = []
+        for row in rows:
+            within = period_of(row[0], kept, calendar)
+            shorter = periods_within(within, target, calendar)
+            weights = _weights(shorter, asked.how)
+            if shape is not None:
+                weights = shape.weights(scenario, within, shorter, tuple(row[place] for place in places)) or weights
+            divided = _divided(row[1], weights, finer)
+            parts += [(part.first, amount, *row[2:]) for part, amount in zip(shorter, divided, strict=True)]
         _insert(engine, ("day", "amount", *copied), parts, name)
     engine.run(Query("ALTER VIEW facts RENAME TO facts_as_kept"), name)
-    others = " AND ".join(f"scenario IS DISTINCT FROM {_quoted(one)}" for one, *_ in chosen)
-    engine.run(
-        Query(f"CREATE TEMP VIEW facts AS SELECT * FROM facts_as_kept WHERE {others} UNION ALL SELECT * FROM spread"),
-        name,
+    others = " AND ".join(f"scenario IS DISTINCT FROM {_quoted(one)}" for one in chosen)
+    as_kept = f"SELECT {exact} FROM facts_as_kept WHERE {others}"
+    engine.run(Query(f"CREATE TEMP VIEW facts AS {as_kept} UNION ALL SELECT * FROM spread"), name)
+    how = _WORDS[asked.how] if columns and shape is not None else _OF_ALL.get(asked.how, _WORDS[asked.how])
+    return Spreading(
+        said={
+            scenario: f"{scenario or 'the data'} by {kept.value} spread {how} over {target.plural}"
+            for scenario, (kept, target) in chosen.items()
+        },
+        decimals=decimals,
+        reservations=shape.reservations() if shape is not None else (),
     )
-    return said
 
 
-_WORDS = {"even": "evenly", "days": "by days", "year-ago": "in the shape of the year before"}
+_WORDS = {"even": "evenly", "days": "by days", "year-ago": "in the shape of each one's year before"}
+_OF_ALL = {"year-ago": "in the shape of the year before"}
 
 
 def _kept_at(days: Sequence[date], written: Grain | None, calendar: Calendar) -> Grain:
@@ -122,46 +159,92 @@ def _kept_at(days: Sequence[date], written: Grain | None, calendar: Calendar) ->
     return grain
 
 
-def _spread(
-    amount: Decimal, period: Window, target: Grain, how: str, decimals: int, shape: Mapping[date, Decimal]
-) -> Iterable[tuple[date, Decimal]]:
-    """The amount in the shorter periods that its period is made of, each named by its first day."""
-    parts = periods_within(period, target, period.calendar)
-    weights = [Fraction(1)] * len(parts)
-    if how == "days":
-        weights = [Fraction(part.days) for part in parts]
-    elif how == "year-ago":
-        before = [year_before(part) for part in parts]
-        found = [
-            sum((Fraction(one) for day, one in shape.items() if then and then.first <= day <= then.end), Fraction(0))
-            for then in before
-        ]
-        # Of what had nothing, or as much as nothing, the year before there is no shape.
-        weights = found if sum(found) else weights
+def _weights(parts: Sequence[Window], how: str) -> list[Fraction]:
+    return [Fraction(part.days if how == "days" else 1) for part in parts]
+
+
+def _divided(amount: Decimal, weights: Sequence[Fraction], decimals: int) -> Iterable[Decimal]:
+    """The amount divided by weights, each part to some decimals, so that they add up to it."""
     whole, so_far, given = sum(weights), Fraction(0), ZERO
-    for part, weight in zip(parts, weights, strict=True):
+    for weight in weights:
         so_far += weight
-        upto = _floored(Fraction(amount) * so_far / whole, decimals)
-        yield part.first, difference(upto, given)
+        scaled = Fraction(amount) * so_far / whole * 10**decimals
+        upto = Decimal(scaled.numerator // scaled.denominator).scaleb(-decimals, context=EXACT)
+        yield difference(upto, given)
         given = upto
 
 
-def _floored(amount: Fraction, decimals: int) -> Decimal:
-    scaled = amount * 10**decimals
-    return Decimal(scaled.numerator // scaled.denominator).scaleb(-decimals, context=EXACT)
+class _Shape:
+    """What the year before was like.
+
+    Parameters
+    ----------
+    amounts : what each category of the actuals came to, day by day.
+    days : on which the actuals have rows at all, kept or not.
+    """
+
+    def __init__(self, amounts: _Amounts, days: Sequence[date]) -> None:
+        self._amounts, self._days = amounts, days
+        self._told: dict[tuple[str | None, Window, str], dict[str, None]] = {}  # with the categories it is about
+        self._is_used = False
+
+    def weights(
+        self, scenario: str | None, period: Window, parts: Sequence[Window], category: tuple[Any, ...]
+    ) -> list[Fraction] | None:
+        """What each part of a period came to the year before; None where that is not known or was nothing."""
+        before = [year_before(part) for part in parts]
+        known = [one for one in before if one is not None]
+        if not known or not self._days or known[0].end < min(self._days) or known[-1].first > max(self._days):
+            self._tell(scenario, period, f"evenly, since {self._rows}", ())
+            return None
+        self._is_used = True
+        amounts = self._amounts.get(category, {})
+        found = [
+            sum(
+                (Fraction(one) for day, one in amounts.items() if then and then.first <= day <= then.end), Fraction(0)
+            )
+            for then in before
+        ]
+        if not sum(found):
+            self._tell(scenario, period, "evenly, since the year before has nothing of it", category)
+            return None
+        if known[0].end < min(amounts):
+            self._tell(scenario, period, f"in the shape of a year that begins on {min(amounts)}", category)
+        return found
+
+    def _tell(self, scenario: str | None, period: Window, how: str, category: tuple[Any, ...]) -> None:
+        labels = self._told.setdefault((scenario, period, how), {})
+        if category:
+            labels[" / ".join(str(one or NO_NAME) for one in category)] = None
+
+    @property
+    def _rows(self) -> str:
+        return f"rows run from {min(self._days)} to {max(self._days)} only" if self._days else "there are no rows"
+
+    def reservations(self) -> tuple[Reservation, ...]:
+        """What could not be spread as asked. Raises Mistake where that is all of it."""
+        if not self._is_used:
+            year_ago, even = setting("spread", "year-ago"), setting("spread", "even")
+            raise Mistake(f"{year_ago} needs the year before, and {self._rows}", f"Use {even}.")
+        return tuple(
+            Reservation(
+                what=f"{scenario or 'what'} {f'of {listed(labels, 3)} ' if labels else ''}"
+                f"from {period.first} to {period.last} is spread {how}",
+                of=((period.first, period.last),),
+            )
+            for (scenario, period, how), labels in self._told.items()
+        )
 
 
-def _shape(engine: Engine, columns: int, name: str) -> _Amounts:
+def _by_category(engine: Engine, actuals: Sequence[str | None], columns: int, name: str) -> _Amounts:
     """What each category of the actuals came to, day by day."""
     names = "".join(f", c{place}" for place in range(columns))
-    marks = ", ".join("?" for _ in ACTUAL_NAMES)
+    are_actual = " OR ".join(f"scenario IS NOT DISTINCT FROM {_quoted(one)}" for one in actuals) or "false"
     found: _Amounts = {}
     for day, amount, *category in engine.rows(
         Query(
-            f"SELECT day, sum(amount){names} FROM facts WHERE kept "
-            f"AND (scenario IS NULL OR lower(scenario) IN ({marks})) "
-            f"AND day IS NOT NULL AND figures > 0 GROUP BY day{names}",
-            tuple(ACTUAL_NAMES),
+            f"SELECT day, sum(amount){names} FROM facts WHERE kept AND ({are_actual}) "
+            f"AND day IS NOT NULL AND figures > 0 GROUP BY day{names}"
         ),
         name,
     ):
