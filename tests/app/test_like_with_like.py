@@ -264,7 +264,7 @@ def test_a_yearly_budget_is_spread_and_adds_up(desk: Desk) -> None:
     # 100.01 ÷ 12 = 8.33416666…
     assert {point["base"] for point in even[:-1]} == {Decimal("8.33416666"), Decimal("8.33416667")}
     shaped = by_label(desk.figures(*words, "year-ago"))
-    # The year before came to 78, of which January was 1 and December 12: 100.01 ÷ 78 = 1.28217948…, × 12 = 15.38615384….
+    # The year before came to 78: of January 1, of December 12. 100.01 ÷ 78 = 1.28217948…, × 12 = 15.38615384….
     assert (shaped["2026-01"]["base"], shaped["2026-12"]["base"]) == (Decimal("1.28217948"), Decimal("15.38615385"))
     assert "budget by year spread evenly over months" in desk.run(*words, "even").out
     assert "no scenario is kept by longer periods" in desk.refused(
