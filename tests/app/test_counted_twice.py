@@ -296,6 +296,24 @@ def test_lists_in_two_files_are_compared_by_their_names(desk: Desk) -> None:
     assert (found["Fuel"]["current"], found["Fuel"]["base"]) == (22, 26)
 
 
+def test_a_statement_is_begun_from_whatever_says_what_is_a_cost(desk: Desk) -> None:
+    rows = [(4000, "Fares", "income", 100), (4100, "Freight", "income", 20), (5000, "Fuel", "cost", 70)]
+    desk.write("k.csv", rows, ("code", "name", "kind", "net"))
+    desk.write("l.csv", [(code, net) for code, _, _, net in rows], ("code", "net"))
+    desk.write("a.csv", [(code, name, kind) for code, name, kind, _ in rows], ("code", "name", "kind"))
+    for words, begun in (
+        (("k.csv", "--by", "name"), ("k.csv", "--write", "statement", "--account", "code")),
+        (("l.csv", "--lookup", "a.csv", "--by", "kind"), ("a.csv", "--write", "statement")),
+    ):
+        assert f"marvex begin {' '.join(begun)} writes" in desk.refused("table", *words)
+        desk.run("begin", *begun, "-o", "s.toml", "--overwrite")
+        assert by_label(desk.figures("table", words[0], "--statement", "s.toml"))["Result"]["current"] == 50
+    # Where an account is of several names, none of them is its label.
+    desk.run("begin", "k.csv", "--write", "statement", "--account", "kind", "-o", "s.toml", "--overwrite")
+    found = by_label(desk.figures("table", "k.csv", "--statement", "s.toml", "--account", "kind"))
+    assert found["income"]["current"] == 120 and found["Fuel"]["current"] == 70
+
+
 def test_a_budget_of_a_year_is_not_set_against_a_month(desk: Desk) -> None:
     desk.write(
         "w.csv", [("Fuel", 10, 12, 132), ("Crew", 20, 20, 240)], ("Item", "Jan 2026", "Feb 2026", "Budget 2026")

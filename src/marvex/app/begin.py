@@ -9,12 +9,18 @@ from pathlib import Path
 
 from marvex.app.session import Session
 from marvex.core.errors import Mistake, did_you_mean, setting
-from marvex.core.structure.cost_names import COST, INCOME, KINDS, speaks_of_cost, speaks_of_income
+from marvex.core.structure.cost_names import (
+    ACCOUNT_CODES,
+    ACCOUNT_NAMES,
+    COST,
+    INCOME,
+    KINDS,
+    speaks_of_cost,
+    speaks_of_income,
+)
 from marvex.core.structure.statement import Statement, StatementLine
-from marvex.sources.engine.listing import Table
+from marvex.sources.engine.listing import Listing
 
-CODES = ("account", "account code", "account_code", "code", "nominal", "number", "account number")
-NAMES = ("account name", "account_name", "name", "description", "title", "label")
 MOST_LINES = 400
 
 
@@ -37,8 +43,7 @@ def starter_statement(session: Session, source: str, account: str | None = None)
     found = session.found_statement(source) if account is None else None
     if found is not None:
         return statement_text(found, Path(source).name)
-    table = session.table(source)
-    accounts = _accounts(table, account)
+    accounts = _accounts(session.listing(source), account)
     lines = [*_heading(Path(source).name)]
     income = [one for one in accounts if not one.is_cost]
     costs = [one for one in accounts if one.is_cost]
@@ -112,30 +117,35 @@ def _heading(name: str) -> Sequence[str]:
     )
 
 
-def _accounts(table: Table, asked: str | None) -> list[_ListedAccount]:
-    code = table.column(CODES) if asked is None else table.named(asked)
+def _accounts(listing: Listing, asked: str | None) -> list[_ListedAccount]:
+    code = listing.column(ACCOUNT_CODES) if asked is None else listing.named(asked)
     if code is None:
         raise Mistake(
-            f"{table.name} has no column of accounts",
-            did_you_mean("account", table.headings, f"Name it with {setting('account')}."),
+            f"{listing.name} has no column of accounts",
+            did_you_mean("account", listing.headings, f"Name it with {setting('account')}."),
         )
-    name, kind = table.column(NAMES), table.column(KINDS)
-    found: dict[str, _ListedAccount] = {}
-    for row in table.rows:
-        value = row[code].strip()
-        if value and value not in found:
-            word = row[kind].strip().casefold() if kind is not None else ""
-            label = row[name].strip() if name is not None else value
-            is_said = word in COST or word in INCOME
-            is_cost = word in COST if is_said else speaks_of_cost(label)
-            is_known = is_said or is_cost or speaks_of_income(label)
-            found[value] = _ListedAccount(value, label, is_cost, is_guessed=not is_said, is_known=is_known)
+    name, kind = listing.column(ACCOUNT_NAMES), listing.column(KINDS)
+    rows = [[cell.strip() for cell in row] for row in listing.rows(code, name or code, kind or code)]
+    names: dict[str, dict[str, None]] = {}
+    kinds: dict[str, set[bool]] = {}
+    for value, label, word in rows if kind is not None else [(*row[:2], "") for row in rows]:
+        names.setdefault(value, {})[label] = None
+        its_kinds = kinds.setdefault(value, set())
+        if word.casefold() in (*COST, *INCOME):
+            its_kinds.add(word.casefold() in COST)
+    found = []
+    for value in filter(None, names):
+        label = value if len(names[value]) > 1 else next(iter(names[value]))  # or it gathers what the names are of
+        is_said = len(kinds[value]) == 1
+        is_cost = kinds[value] == {True} if is_said else speaks_of_cost(label)
+        is_known = is_said or is_cost or speaks_of_income(label)
+        found.append(_ListedAccount(value, label, is_cost, is_guessed=not is_said, is_known=is_known))
     if not found or len(found) > MOST_LINES:
         raise Mistake(
-            f"{table.name} has {len(found)} accounts, and a statement starts from 1 to {MOST_LINES}",
+            f"{listing.name} has {len(found)} accounts, and a statement starts from 1 to {MOST_LINES}",
             f"Name the column of accounts with {setting('account')}.",
         )
-    return list(found.values())
+    return found
 
 
 def _labels(accounts: Sequence[_ListedAccount]) -> dict[str, str]:

@@ -15,6 +15,8 @@ from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.cost_names import (
+    ACCOUNT_CODES,
+    ACCOUNT_NAMES,
     COST,
     INCOME,
     KINDS,
@@ -176,12 +178,33 @@ def kinds_of(column: str, names: Sequence[str]) -> tuple[list[str], list[str]]:
 
 def _mixed_kinds(name: str, source: Source, column: str, both: tuple[str, str], way: str) -> Mistake:
     """What is to be said of income and costs that would be added up, with one more way on."""
-    account = setting("account", column)
+    file, account = accounts_listed(source, column)
+    begun = f"marvex begin {file} {setting('write', 'statement')}"
+    if account is not None:
+        begun += f" {setting('account', account)}"
     return Mistake(
         f"{name}: '{both[0]}' is income and '{both[1]}' a cost, both are positive, and would be added up",
-        f"marvex begin {source.file.title} {setting('write', 'statement')} {account} writes a statement for "
-        f"{setting('statement')}; {way}{setting('statement', 'none')} adds them up all the same.",
+        f"{begun} writes a statement for {setting('statement')}; {way}"
+        f"{setting('statement', 'none')} adds them up all the same.",
     )
+
+
+def accounts_listed(source: Source, column: str) -> tuple[str, str | None]:
+    """The file that a statement is begun from, and its column of accounts, where a column says what is a cost.
+
+    A column that says only kinds is no column of accounts; one that a lookup has is read there. No statement is
+    begun from a database.
+    """
+    own = source.file.layout.headings if source.file.layout is not None else ()
+    if source.asked.lookup is not None and column not in own:
+        return source.asked.lookup, source.asked.lookup_column
+    if source.file.store is not None:
+        return "ACCOUNTS.csv", None
+    if column.strip().casefold() in KINDS:
+        known = {heading.strip().casefold(): heading for heading in source.headings}
+        names = (known[one] for one in (*ACCOUNT_CODES, *ACCOUNT_NAMES) if one in known)
+        column = next(names, column)
+    return source.file.title, column
 
 
 def check_names(source: str, column: str, names: Sequence[str], columns: Mapping[str, str] | None = None) -> None:

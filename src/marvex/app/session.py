@@ -23,7 +23,7 @@ from marvex.sources.readers.files import Files
 from marvex.sources.readers.source_file import Wanted
 
 if TYPE_CHECKING:
-    from marvex.sources.engine.listing import Table
+    from marvex.sources.engine.listing import Listing
 
 
 class Session:
@@ -86,11 +86,11 @@ class Session:
             self._ledgers[asked] = read_ledger(self._files, self._apart(), asked[0], self._gathered, is_held=is_held)
         return self._ledgers[asked].anew()
 
-    def table(self, source: str) -> Table:
-        """A small table as it stands, every cell as text."""
-        from marvex.sources.engine.listing import table_of
+    def listing(self, source: str) -> Listing:
+        """A table as it stands, every cell as text."""
+        from marvex.sources.engine.listing import listing_of
 
-        return table_of(self._files, self._apart(), source)
+        return listing_of(self._files, self._apart(), source)
 
     def found_statement(self, source: str) -> Statement | None:
         """The statement that a table was found to be; None where it is none.

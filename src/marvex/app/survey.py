@@ -7,7 +7,7 @@ import shlex
 from dataclasses import replace
 from typing import Any
 
-from marvex.app.checks import check_adds_up, check_kinds, check_versions
+from marvex.app.checks import accounts_listed, check_adds_up, check_kinds, check_versions
 from marvex.app.comparing import compared
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.outputs import Outputs, check_request
@@ -57,10 +57,12 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
     following, left_out = (tuple(session.word(one) for one in texts) for texts in (survey.next, survey.left_out))
     if said.get("statement") == "none":  # which takes the lines for no statement: one is written first
         file = shlex.quote(request.sources[0].path)
-        account = session.word(setting("account", said.get("account") or book.first.roles.by[0]))
+        listed, account = accounts_listed(book.first, said.get("account") or next(iter(book.first.roles.by), ""))
+        its = "" if account is None else f" {session.word(setting('account', account))}"
+        begun = file if listed == book.first.file.title else shlex.quote(listed)
         following = (
-            f"marvex begin {file} --write statement {account} -o statement.toml",
-            f"marvex table {file} --statement statement.toml {account}",
+            f"marvex begin {begun} --write statement{its} -o statement.toml",
+            f"marvex table {file} --statement statement.toml{its}",
         )
     survey = replace(survey, cautions=cautions, next=following, left_out=left_out)
     outputs = Outputs()

@@ -18,6 +18,9 @@ _MOSTLY_COST = re.compile(
     r"subcontract\w*)\b",
     re.IGNORECASE,
 )
+# Columns of a list of accounts: their codes, and their names.
+ACCOUNT_CODES = ("account", "account code", "account_code", "code", "nominal", "number", "account number")
+ACCOUNT_NAMES = ("account name", "account_name", "name", "description", "title", "label")
 # A column that says which rows are income and which are costs, and what it says.
 KINDS = ("kind", "type", "class", "group", "category")
 INCOME = ("income", "revenue", "sales", "turnover", "other income")

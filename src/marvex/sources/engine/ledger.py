@@ -280,7 +280,8 @@ class Ledger:
         count, amount = len(self._undivided), total(self._undivided.values())
         of_what = self._total_as.per or "days"
         have, are = ("figure has", "is") if count == 1 else ("figures have", "are")
-        return (f"{count} {have} no {of_what} to be divided by and {are} absent: {figures.headline(amount)} in all",)
+        told = f"{count} {have} no {of_what} to be divided by and {are} absent, but the amounts count in totals"
+        return (f"{told}: {figures.headline(amount)} in all",)
 
     def kept_by_day(self) -> tuple[DayTotal, ...]:
         """What each day of each scenario comes to, all categories together, in order of days; for checks."""
