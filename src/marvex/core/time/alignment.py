@@ -9,7 +9,7 @@ from datetime import date
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.errors import Mistake, setting
-from marvex.core.time.calendar import ONE_DAY, Calendar, Grain, coarsest, is_finer
+from marvex.core.time.calendar import ONE_DAY, Calendar, Grain, coarsest, is_finer, month_end
 from marvex.core.time.period import period_of, periods_within, whole_periods_within
 from marvex.core.time.timeline import Base
 from marvex.core.time.window import Window
@@ -88,10 +88,11 @@ def _aligned(
     moved, told = by_whole_periods(window, grain, calendar, as_known) if calendar.weeks_make_years else (window, ())
     trimmed = whole_periods_within(moved, grain, calendar)
     if trimmed is None:
+        is_of_months = window.first.day == 1 and month_end(window.end) == window.end
+        over = "months" if is_of_months else f"months, with {setting('every', 'day')} over days"
         raise Mistake(
             f"{kept} is kept by {grain.value}, and no whole {grain.value} lies in {window.first} to {window.end}",
-            f"{setting('spread', 'even')} spreads it over months, with {setting('every', 'day')} over days; "
-            "or ask for a longer window, or another base.",
+            f"{setting('spread', 'even')} spreads it over {over}; or ask for a longer window, or another base.",
         )
     if is_finer(trimmed.grain, grain):
         # Its namesakes, and the one before it, are those of its periods.

@@ -207,9 +207,9 @@ def _headings(
             held = top or (held if bottom else "")
             tops.append(held)
         below = list(lower.cells)
-        for said in dict.fromkeys(filter(is_year, tops)):
+        for said, of in _years_above(list(dict.fromkeys(filter(is_year, tops))), year).items():
             own = [place for place, top in enumerate(tops) if top == said]
-            its = with_year([below[place] for place in own], year_said([said]) or said, name)
+            its = with_year([below[place] for place in own], of, name)
             for place, text in zip(own, its, strict=True):
                 tops[place], below[place] = "" if text != below[place] else said, text
         joined = [f"{top} {bottom}".strip() for top, bottom in zip(tops, below, strict=True)]
@@ -217,6 +217,22 @@ def _headings(
     if year:
         joined = with_year(joined, year, name)
     return distinct([text or f"column {place + 1}" for place, text in enumerate(joined[:width])])
+
+
+def _years_above(tops: Sequence[str], asked: str | None) -> dict[str, str]:
+    """The year that each of the years above the months stands for: the one said, or the two that were asked for.
+
+    >>> _years_above(["2025", "2026"], "2024/25")
+    {'2025': '2024/25', '2026': '2025/26'}
+    """
+    found = {top: year_said([top]) or top for top in tops}
+    first, _, second = (asked or "").partition("/")
+    is_plain = bool(second) and all(one.isdecimal() for one in found.values())
+    ahead = int(first) - int(found[tops[0]]) if is_plain and tops else None
+    if ahead not in (0, -1):
+        return found
+    starts = {top: int(its) + ahead for top, its in found.items()}
+    return {top: f"{start}/{(start + 1) % 100:02}" for top, start in starts.items()}
 
 
 def _end(line: SheetRow) -> int:
