@@ -40,7 +40,8 @@ def test_a_cost_overspend_is_told_with_its_parts_and_what_offsets_it(desk: Desk)
     # In all 1,894 against 1,615: +279, +17.3%.
     assert sentences(desk, "costs.csv", *WORDS, "--then-by", "route") == [
         "Net 1,894, 279 over budget (+17.3%), led by Fuel (+280).",
-        "Fuel was 280 over budget (+27.5%), at 1,300 against 1,020. Most of that is on North (+300).",
+        "Fuel was 280 over budget (+27.5%), at 1,300 against 1,020. Behind that is North (+300), "
+        "offset in part by South (−20).",
         # What is not in the budget is budgeted at nothing, and counts in the order.
         "Storm was 33 over budget, at 33 against nothing.",
         "Crew was 30 under budget (−5.9%), at 480 against 510.",

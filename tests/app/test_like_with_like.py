@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+from dataclasses import replace
 from datetime import date, timedelta
 from decimal import Decimal
 from typing import Any
@@ -10,6 +11,7 @@ from typing import Any
 import pytest
 
 from conftest import Desk, by_label, planned
+from marvex.core.compare.point import total_of
 from marvex.request.settings import Settings
 
 HEADS = ("date", "market", "scenario", "net")
@@ -401,3 +403,57 @@ def test_months_stand_across_a_statement_with_their_total_and_one_base(desk: Des
     drawn = desk.figures("draw", "statement", *words, "--versus", "budget", "-o", "s.png")
     costs = [point["effect"] for point in drawn["points"] if point["panel"] == "Costs"]
     assert costs == [8 - 4, 8 - 4, 8 - 5, 8 - 5]  # a cost below its budget is good for the result
+
+
+def test_whatever_is_shown_adds_up_to_the_total_beside_it(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:
+    rows: list[Any] = [(day, "A", "actual", 10) for year in (2025, 2026) for day in months(f"{year}-01", 6)]
+    rows += [(day, "B", "actual", 20) for start in ("2025-03", "2026-01") for day in months(start, 4)]
+    desk.write("p.csv", [*rows, ("2024-03-15", "A", "actual", 7)], HEADS)
+    words = ("table", "p.csv", "--for", "2026-01/2026-06", "--versus", "year-ago")
+    by = desk.figures(*words, "--by", "market", "--comparable")["points"][-1]
+    for grain in ("month", "quarter"):
+        along = desk.figures(*words, "--by", "market", "--every", grain, "--comparable", "--verify")["points"]
+        totals = [one for one in along if one["kind"] == "total"]
+        # Both markets have rows on both sides, and so count whole: 60 + 80 against as much.
+        assert [(one["current"], one["base"]) for one in totals] == [(60, 60), (80, 80), (140, 140)]
+    assert (by["current"], by["base"]) == (140, 140)
+    # Of January to June 2025 the year before has March alone: the quarter that it is in is left out whole, or not.
+    early = ("table", "p.csv", "--for", "2025-01/2025-06", "--versus", "year-ago", "--comparable", "--every")
+    month = desk.figures(*early, "month")["points"]
+    assert [(one["label"], one["current"], one["base"]) for one in month] == [("2025-03", 30, 7), ("Total", 30, 7)]
+    assert "no period has rows on both sides" in desk.refused(*early, "quarter")
+    # A running total of months that are not there is none, and the sum of others is not called so.
+    running = ("table", "p.csv", "--for", "2026-Q1", "--every", "quarter", "--cumulative")
+    assert "Net, rolling 3 months, 90 in Q1 2026" in desk.run(*running, "rolling:3").out
+    assert "no rows from 2025-07-01 to 2025-07-31" in desk.refused(*running, "rolling:12")
+    monkeypatch.setattr("marvex.app.comparing.total_of", lambda points: replace(total_of(points), current=Decimal(1)))
+    assert "the points do not add up to their total: -139 is missing" in desk.refused(*words, "--by", "market")
+
+
+def test_balances_on_their_own_dates_add_up_in_panels_and_lines(desk: Desk) -> None:
+    heads = ("day", "account", "route", "net")
+    now = [("2026-03-01", "4000", "N", 5), ("2026-03-09", "4100", "N", 7), ("2026-03-20", "4000", "S", 1)]
+    then = [("2025-03-02", "4000", "N", 4), ("2025-03-05", "4100", "N", 6), ("2025-03-06", "4000", "S", 2)]
+    desk.write("b.csv", [*now, *then], heads)
+    words = (
+        "--by",
+        "account",
+        "--panels-by",
+        "route",
+        "--total-as",
+        "closing:each",
+        "--for",
+        "2026-03",
+        "-o",
+        "b.svg",
+    )
+    found = desk.figures("draw", "variance", "b.csv", *words)
+    assert (found["matched"]["current"], found["matched"]["base"]) == (13, 12)
+    # 4100 has nothing in March: its last month counts as nothing there, and the second way says the same.
+    desk.write("s.csv", [now[0], now[2], ("2026-02-03", "4100", "N", 9), *then], heads)
+    lines = "".join(f'[[line]]\nlabel = "{one}"\naccounts = ["{one}"]\nkind = "income"\n' for one in ("4000", "4100"))
+    lines += '[[line]]\nlabel = "In all"\ntotal_of = ["4000", "4100"]\n'
+    (desk.folder / "s.toml").write_text(f'[statement]\nname = "S"\n{lines}', encoding="utf-8")
+    asked = ("--for", "2026-01/2026-03", "--total-as", "closing:each", "--absent", "zero", "--versus", "year-ago")
+    done = by_label(desk.figures("table", "s.csv", "--statement", "s.toml", *asked, "--verify"))
+    assert (done["4100"]["current"], done["4100"]["base"], done["In all"]["current"]) == (0, 6, 1)

@@ -32,6 +32,7 @@ from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import judged_points, judged_total
 from marvex.core.structure.cost_names import could_be_department, looks_like_cost, speaks_of_cost
 from marvex.core.structure.statement import Statement, check_lines, unexpected_signs
+from marvex.core.words.adding_up import missing_in
 from marvex.core.words.names_alike import names_alike
 from marvex.core.words.side_names import SideNames, side_names
 from marvex.core.words.units import FigureFormat
@@ -91,7 +92,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     reading: tuple[str, ...] = ()
     if kept_totals and settings.walk != "movement":
         reading = (f"{listed(kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)
-    return Analysis(
+    analysis = Analysis(
         source=facts,
         comparisons=judged,
         figures=figures,
@@ -111,6 +112,9 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         verified=verified(book, [one.comparison for one in judged], total_as) if settings.verify else None,
         notes_on_source=book.notes,
     )
+    if missing := missing_in(analysis):
+        raise Mistake(f"the points do not add up to their total: {missing} is missing", "")
+    return analysis
 
 
 def _planned(book: Ledger, request: Request, *, along_time: bool) -> list[Plan]:

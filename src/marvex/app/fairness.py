@@ -7,7 +7,9 @@ from math import log10
 from statistics import median
 
 from marvex.app.comparing import CheckedComparison, whole_point
+from marvex.app.like_with_like import like_with_like
 from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.matched import runs_of
 from marvex.core.compare.plan import Absent, Plan
 from marvex.core.compare.point import Point, SideOf, total_of
 from marvex.core.compare.totals import Total, TotalAs
@@ -75,7 +77,7 @@ def comparable(book: Ledger, made: CheckedComparison, total_as: TotalAs) -> Chec
         )
     if book.width:
         made = _with_comparable_categories(book, made, total_as)
-    return _with_comparable_periods(made) if comparison.every is not None else made
+    return _with_comparable_periods(book, made, total_as) if comparison.every is not None else made
 
 
 def _with_comparable_categories(book: Ledger, made: CheckedComparison, total_as: TotalAs) -> CheckedComparison:
@@ -100,23 +102,42 @@ def _with_comparable_categories(book: Ledger, made: CheckedComparison, total_as:
     )
 
 
-def _with_comparable_periods(made: CheckedComparison) -> CheckedComparison:
+def _with_comparable_periods(book: Ledger, made: CheckedComparison, total_as: TotalAs) -> CheckedComparison:
     """Along time only the periods in which both sides have rows, and the totals of those."""
     one = made.comparison
-
-    def matched(whole: Point) -> Point:
-        part = whole.matched
-        return whole if part is None else replace(whole, current=part.current, base=part.base, matched=None)
-
     points = tuple(point for point in one.points if _is_comparable(point, one))
-    left_out = tuple(point for point in one.points if point not in points)
+    if len(points) == len(one.points):
+        return made
+    pairs = {point.pair: None for point in points if point.pair is not None}
+    if not pairs or one.base is None:
+        raise Mistake("no period has rows on both sides", f"Leave {setting('comparable')} out, or name another base.")
+    now, then = (
+        whole.within(runs_of(side.window for side in sides if side is not None))
+        for whole, sides in (
+            (one.current, [pair.current for pair in pairs]),
+            (one.base, [pair.base for pair in pairs]),
+        )
+    )
+    plan = replace(made.plan, current=now, base=then, pairs=tuple(pairs))
+    names = [str(panel.category) for panel in one.panel_totals] or None
+    cells = book.cells([side.span for side in plan.sides]) if names else ()
+    amounts = {(cell.place, cell.category): cell.amount for cell in cells}
+    panels = tuple(
+        replace(panel, current=amounts.get((0, panel.category or "")), base=amounts.get((1, panel.category or "")))
+        for panel in one.panel_totals
+    )
     changed = replace(
         one,
+        current=now,
+        base=then,
         points=points,
-        total=matched(one.total),
-        panel_totals=tuple(matched(whole) for whole in one.panel_totals),
+        total=whole_point(book, plan, names, is_sum=total_as.adds_up_over_time),
+        panel_totals=tuple(replace(panel, matched=None) for panel in panels),
     )
-    return replace(made, comparison=changed, left_out=(*made.left_out, *left_out))
+    left_out = tuple(point for point in one.points if point not in points)
+    return replace(
+        made, plan=plan, comparison=like_with_like(book, plan, changed), left_out=(*made.left_out, *left_out)
+    )
 
 
 def _is_comparable(point: Point, one: Comparison) -> bool:

@@ -141,6 +141,7 @@ def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
         along_time=asks_for_time(settings),
         then_by=inner,
         fields=(*fields, "per" if settings.per else "volume"),
+        is_by_panel=fields[0] == "panels_by",
     )
 
 

@@ -29,7 +29,8 @@ def subject(book: Ledger, request: Request, every: Grain | None) -> str:
         name = f"{name} per {total_as.per_day.value} day"
     if request.settings.cumulative and every is not None:
         word, _, count = request.settings.cumulative.partition(":")
-        name = f"{name}, {f'rolling {count} {every.plural}' if count else word.replace('-', ' ')}"
+        counted = Grain.MONTH if every.months else every
+        name = f"{name}, {f'rolling {count} {counted.plural}' if count else word.replace('-', ' ')}"
     return name
 
 

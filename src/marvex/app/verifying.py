@@ -51,7 +51,7 @@ def _is_of_one(point: Point) -> bool:
 
 
 def _by_label(book: Ledger, recount: Recount, span: Span) -> Figures:
-    figures = recount.figures(span, book.width, each=book.width)
+    figures = recount.figures(book.counted(span), book.width, each=book.each)
     return {(row, book.label_of(names)): figure for (row, *names), figure in figures.items()}
 
 
@@ -81,9 +81,9 @@ def _check_answer(book: Ledger, recount: Recount, answer: Answer, total_as: Tota
     among = None if answer.among is None else {(book.names_of(one)) for one in answer.among}
     for place, span in enumerate(answer.spans):
         if among is None:
-            found = recount.tallies(span, answer.width, each=book.width)
+            found = recount.tallies(span, answer.width, each=book.each)
         else:
-            found = {(None,): recount.of_some(span, among, each=book.width)}
+            found = {(None,): recount.of_some(span, among, each=book.each)}
         known = {
             (cell.row, cell.category, cell.part): (cell.amount, cell.rows)
             for cell in answer.cells

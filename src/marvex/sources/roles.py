@@ -63,6 +63,7 @@ class ColumnsAsked:
     then_by : the columns of the parts of each category, one level down.
     are_lines : `by` is of the lines of a statement, in which categories among the headings are added up.
     fields : what the call names `by`, `then_by` and `per` with.
+    is_by_panel : the columns of `by` are panels, and those of `then_by` the categories within each.
     year : that of months that say none; `dates` the order of day and month.
     parts_across : columns of amounts that together are one that was left out.
     worked_out : the amounts that are worked out of several columns.
@@ -84,6 +85,7 @@ class ColumnsAsked:
     then_by: tuple[str, ...] = ()
     are_lines: bool = False
     fields: tuple[str, str, str] = ("by", "then_by", "per")
+    is_by_panel: bool = False
     worked_out: tuple[str, ...] = ()
 
 

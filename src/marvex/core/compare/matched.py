@@ -71,8 +71,8 @@ def matching(of: ScenarioDates, current: Side, base: Base, against: Side) -> Mat
     )
     if not unmatched:
         return replace(whole, parts=tuple(kept))
-    now = current.within(_runs(part.now for part in kept))
-    then = against.within(_runs(part.then for part in kept))
+    now = current.within(runs_of(part.now for part in kept))
+    then = against.within(runs_of(part.then for part in kept))
     return Matching(current=now, base=then, parts=tuple(kept), unmatched=unmatched)
 
 
@@ -95,8 +95,8 @@ def matched_sides(
     if not kept or len(kept) == len(parts):
         return None
     return (
-        current.within(_runs(part.now for part in kept)),
-        against.within(_runs(part.then for part in kept)),
+        current.within(runs_of(part.now for part in kept)),
+        against.within(runs_of(part.then for part in kept)),
     )
 
 
@@ -139,14 +139,14 @@ def _told_apart(
             left_now.append(part.now)
         elif part.then is not None and not lacks_then:
             left_then.append(part.then)
-    return kept, _runs(left_now), _runs(left_then)
+    return kept, runs_of(left_now), runs_of(left_then)
 
 
 def _is_leap_day(period: Window) -> bool:
     return period.days == 1 and (period.first.month, period.first.day) == (LEAP_MONTH, LEAP_DAY)
 
 
-def _runs(windows: Iterable[Window | None]) -> list[Run]:
+def runs_of(windows: Iterable[Window | None]) -> list[Run]:
     """Windows in order of time as runs of days, those that follow one another as one."""
     runs: list[Run] = []
     for one in windows:

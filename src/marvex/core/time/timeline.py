@@ -117,7 +117,9 @@ def pairs_along(
     """
     periods = periods_within(window, every, asked.calendar)
     if asked.cumulative is not None:
-        return tuple(_running(one, window, known_to, of, base, asked) for one in periods)
+        running = tuple(_running(one, window, known_to, of, base, asked) for one in periods)
+        _check_any_runs(running, of, asked)
+        return running
     if base.basis is Basis.PRIOR:
         parts: tuple[Part, ...] = tuple(Part(one, before(one)) for one in periods)
     else:
@@ -187,6 +189,18 @@ def _running(
             then = base.window_for(wide)
     against = _whole_side(base.dates, then) if base.dates is not None and then is not None else None
     return Pair(period, current, against)
+
+
+def _check_any_runs(pairs: Sequence[Pair], of: ScenarioDates, asked: SidesAsked) -> None:
+    """Raises Mistake where no point has a running total: what there is of it would be said to be one."""
+    if asked.cumulative is None or not pairs or any(pair.current is not None for pair in pairs):
+        return
+    last = _reached(pairs[-1].period, asked.cumulative, asked.calendar)
+    lacking = next((one for one in settled_periods(last, [of]) if of.lacks(one)), last)
+    raise Mistake(
+        f"no point has a whole running total: {of.spoken} has no rows from {lacking.first} to {lacking.end}",
+        f"Ask for a later window, or leave {setting('cumulative')} out.",
+    )
 
 
 def _whole_side(dates: ScenarioDates, window: Window) -> Side | None:

@@ -6,11 +6,11 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from fractions import Fraction
-from itertools import groupby
+from itertools import chain, groupby
 
 from marvex.core.compare.across import across
 from marvex.core.compare.comparison import Comparison
-from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.point import Kind, PanelsOf, Point
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown, ShownPoint
 from marvex.core.exact import EXACT, ZERO, difference, rounded_ratio, total
@@ -43,6 +43,24 @@ def adds_up(shown: Shown, printed: Printed) -> bool:
         _subtracts(point, figures) for point in points
     )
     return rows_hold and (not printed.sums or all(_is_sum(*one, figures) for one in _sums(analysis, printed)))
+
+
+def missing_in(analysis: Analysis) -> Decimal | None:
+    """By how much points, or parts, fall short of what they add up to, none rounded; None where none does."""
+    figures = ("current", "base", "change")
+    short = (difference(whole, total(parts)) for parts, whole in _sums(analysis, Printed(figures=figures)))
+    of_parts = (difference(whole, total(parts)) for parts, whole in _sums_of_parts(analysis, figures))
+    return next(filter(None, chain(short, of_parts)), None)
+
+
+def _sums_of_parts(analysis: Analysis, figures: Sequence[str]) -> Iterator[tuple[Sequence[Decimal], Decimal]]:
+    """What each point is made of one level down, and the point."""
+    for comparison in (one.comparison for one in analysis.comparisons if analysis.total_as.adds_up):
+        for point in (*comparison.points, *comparison.panel_totals):
+            for figure in figures if point.parts else ():
+                parts = [amount for part in point.parts if (amount := _figure(part, figure)) is not None]
+                if (amount := _figure(point, figure)) is not None:
+                    yield parts, amount
 
 
 def _panel_of(one: ShownPoint) -> str | None:
@@ -97,6 +115,8 @@ def _sums(analysis: Analysis, printed: Printed) -> Iterator[tuple[Sequence[Decim
                 yield from _sums_of_lines(comparison, analysis, figure)
                 continue
             for points, whole in _totals(comparison, analysis):
+                if figure != "current" and _share_a_base(points):
+                    continue
                 amounts = [amount for point in points if (amount := _figure(point, figure)) is not None]
                 if (amount := _figure(whole, figure)) is not None:
                     yield amounts, amount
@@ -127,19 +147,52 @@ def _sums_of_lines(
 
 def _totals(comparison: Comparison, analysis: Analysis) -> Iterator[tuple[Sequence[Point], Point]]:
     """The totals that are shown as sums, each with the points that it is the sum of."""
-    total_as = analysis.total_as
-    if not total_as.adds_up or not comparison.has_total:
+    panels, points, not_shown = comparison.panel_totals, comparison.points, comparison.not_shown
+    whole = comparison.total
+    over_time = analysis.total_as.adds_up_over_time
+    if not analysis.total_as.adds_up or not comparison.has_total:
         return
-    if comparison.every is None or comparison.panel_totals:
-        yield (*(comparison.panel_totals or comparison.points), *comparison.not_shown), comparison.total
-    if comparison.every is not None and total_as.adds_up_over_time:
-        for whole in comparison.panel_totals or (comparison.total,):
-            own = [point for point in comparison.points if point.panel == whole.panel]
-            matched = [point for point in own if point.pair is None or point.pair.is_matched]
-            # A quarter of which one side lacks a month is not in the total as it is shown.
-            if all(point.change is None for point in own if point not in matched):
-                yield matched, whole
-    elif comparison.panel_totals:
-        for whole in comparison.panel_totals:
-            points = (*comparison.points, *comparison.not_shown)
-            yield [point for point in points if point.panel == whole.panel], whole
+    if not panels:
+        if comparison.every is None:
+            yield (*points, *not_shown), whole
+        elif over_time:
+            yield from _of_matched(points, whole, comparison)
+        return
+    are_of_time = panels[0].panels is PanelsOf.CATEGORIES  # the points within each
+    if panels[0].panels is PanelsOf.PERIODS:
+        yield from _of_matched(panels, whole, comparison) if over_time else ()
+    else:
+        yield (*panels, *(not_shown if are_of_time else ())), whole
+    for panel in panels:
+        own = [point for point in points if point.panel == panel.panel]
+        if not are_of_time:
+            yield [*own, *(point for point in not_shown if point.panel == panel.panel)], panel
+        elif over_time:
+            yield from _of_matched(own, panel, comparison)
+
+
+def _of_matched(
+    points: Sequence[Point], whole: Point, comparison: Comparison
+) -> Iterator[tuple[Sequence[Point], Point]]:
+    """The points of a total; nothing where it holds a part of one, as of a quarter of which one side lacks a month."""
+    matched = [point for point in points if point.pair is None or point.pair.is_matched]
+    if not any(_is_partly_in(point, comparison) for point in points if point not in matched):
+        yield matched, whole
+
+
+def _share_a_base(points: Sequence[Point]) -> bool:
+    """Whether two of them are measured against the same days, as 28 and 29 February may be: a total has them once."""
+    spans = [point.pair.base.span for point in points if point.pair is not None and point.pair.base is not None]
+    return len(set(spans)) < len(spans)
+
+
+def _is_partly_in(point: Point, comparison: Comparison) -> bool:
+    """Whether some of a point's days are days of the two sides."""
+    return any(
+        run.overlaps(own.window.first, own.window.end)
+        for whole, own in zip(
+            (comparison.current, comparison.base), point.sides(comparison.current, comparison.base), strict=True
+        )
+        if whole is not None and own is not None and own.window is not None
+        for run in whole.runs
+    )

@@ -179,8 +179,14 @@ class _Teller:
         # Within a statement's line words have said the direction.
         told = self.figures.signed_headline if point.is_cost is None else self.size_of
         named = " and ".join(f"{self.part_name(one)} ({told(one.movement)})" for one in large)
-        is_most = 2 * abs(total(one.movement for one in large)) > abs(point.movement)
+        came_to = abs(total(one.movement for one in large))
+        against = [one for one in parts if one.movement and one not in same]
+        if came_to > abs(point.movement) and against:
+            first = max(against, key=lambda one: abs(one.movement))
+            offset = f"{self.part_name(first)} ({told(first.movement)}){' and others' if len(against) > 1 else ''}"
+            return f"Behind that {'is' if len(large) == 1 else 'are'} {named}, offset in part by {offset}."
         alone = "The largest part is" if len(large) == 1 else "The largest parts are"
+        is_most = 2 * came_to > abs(point.movement)
         return f"{'Most of that is' if is_most else alone} {self.on_or_from(point, large[0])} {named}."
 
     def on_or_from(self, whole: Point, part: Point) -> str:

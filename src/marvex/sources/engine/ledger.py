@@ -186,6 +186,15 @@ class Ledger:
         texts = [column.name for column in self.first.columns if column.is_text or column.is_code]
         return listed(name for name in texts if name not in (roles.date, roles.scenario))
 
+    @property
+    def each(self) -> int:
+        """How many columns make a category that has a last date of its own, of balances."""
+        return len(self.first.roles.by) if self.first.asked.columns.is_by_panel else self.width
+
+    def counted(self, span: Span) -> Span:
+        """What of a span counts: of balances on each category's own last date the last period only."""
+        return last_period(self.scenarios, self.calendar, span) if self._total_as.is_each else span
+
     def cells(
         self, spans: Sequence[Span], *, by_category: bool = True, among: Sequence[str] | None = None
     ) -> tuple[Cell, ...]:
@@ -200,12 +209,9 @@ class Ledger:
         if not spans or named == []:
             return ()
         width = self.width if by_category else 0
-        # A balance of each category's own last date is of the last period only.
-        within = (
-            [last_period(self.scenarios, self.calendar, span) for span in spans] if self._total_as.is_each else spans
-        )
+        within = [self.counted(span) for span in spans]
         asked = query.cells_of(
-            within, width, self._total_as, named, has_scenarios=self._has_scenarios, each=self.width
+            within, width, self._total_as, named, has_scenarios=self._has_scenarios, each=self.each
         )
         found = self.engine.rows(asked, self.name)
         cells = []
@@ -224,7 +230,8 @@ class Ledger:
     def parts(self, spans: Sequence[Span]) -> tuple[Cell, ...]:
         """A cell for each part of each category in each span, one level down."""
         width, all_names = self.width, len(self.first.roles.by)
-        found = self.engine.rows(query.cells_of(spans, all_names, self._total_as), self.name)
+        within = [self.counted(span) for span in spans]
+        found = self.engine.rows(query.cells_of(within, all_names, self._total_as, each=self.each), self.name)
         cells = tuple(
             Cell(
                 category=self._category(names[:width]) if width else "",
@@ -237,7 +244,7 @@ class Ledger:
             )
             for place, *names, row, amount, per, rows in found
         )
-        self.answers.append(Answer(spans=tuple(spans), width=all_names, among=None, cells=cells))
+        self.answers.append(Answer(spans=tuple(within), width=all_names, among=None, cells=cells))
         return cells
 
     def _amount(self, found: Any) -> Decimal:
