@@ -161,3 +161,22 @@ def test_what_two_points_are_called_is_asked(desk: Desk) -> None:
     assert "304.5" in desk.run(*mean, "--at", "Total").out
     desk.write("twice.csv", [("Fuel", 1, 2), ("Fuel", 3, 5)], ("Item", "Budget", "Actual"))
     assert "2 points are called 'Fuel'" in desk.refused("trace", "twice.csv", "--at", "Fuel")
+
+
+def test_a_month_that_one_side_lacked_is_in_no_total_asked_again(desk: Desk) -> None:
+    # The budget has no March: 10 a month against 9 in January, February and April.
+    rows = [(f"2026-{n:02}-01", "A", "actual", 10) for n in range(1, 9)]
+    rows += [(f"2026-{n:02}-01", "A", "budget", 9) for n in (1, 2, 4, 5, 6, 7, 8)]
+    heads = ("date", "market", "scenario", "net")
+    desk.write("g.csv", rows, heads)
+    words = ("table", "g.csv", "--by", "market", "--versus", "budget", "--for")
+    first = desk.figures(*words, "2026-01/2026-04")
+    assert first["points"][-1]["current"] == 30 and first["unmatched"][0]["from"] == "2026-03-01"
+    (desk.folder / "figures.json").rename(desk.folder / "april.json")
+    assert desk.figures(*words, "2026-07", "--since", "april.json")["since"]["restated"] == []
+    # Its March comes later: the base of what was then compared is still that of three months, whatever is asked today.
+    desk.write("g.csv", [*rows, ("2026-03-01", "A", "budget", 9), ("2026-01-01", "A", "actual", 1)], heads)
+    for window in ("2026-07", "2026-01/2026-04"):
+        restated = desk.figures(*words, window, "--since", "april.json")["since"]["restated"]
+        told = {(one["label"], one["side"], one["was"], one["is"]) for one in restated}
+        assert told == {(label, *side) for label in ("A", "Total") for side in (("current", 30, 31), ("base", 27, 36))}

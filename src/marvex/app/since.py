@@ -15,7 +15,7 @@ from marvex.core.compare.point import Kind, PanelsOf, Point
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.scenarios import Outlook, ScenarioDates, current_scenarios
 from marvex.core.compare.side import Span
-from marvex.core.compare.since import Days, EarlierPoint, EarlierSide, Rebanded, Restated, Since
+from marvex.core.compare.since import Days, EarlierPoint, EarlierSide, Rebanded, Restated, Since, runs_without
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO, total
 from marvex.core.rules.conditions import Quantity
@@ -33,6 +33,8 @@ Amounts = tuple[Decimal | None, Decimal | None]
 Key = tuple[int, str | None, str]
 BothSides = tuple[EarlierSide, EarlierSide]
 BothDays = tuple[Days | None, Days | None]
+Left = tuple[tuple[Days, ...], tuple[Days, ...]]
+NOTHING_LEFT: Left = ((), ())
 Names = tuple[str, str]  # a category and a part of it, each possibly empty: all of them
 Made = tuple[tuple[int, Names], ...]  # what a figure is the sum of, each with its sign
 
@@ -79,16 +81,18 @@ class _Asking:
 
     def __init__(self, book: Ledger, analysis: Analysis, request: Request) -> None:
         self.book, self.analysis, self.request = book, analysis, request
+        points = analysis.first.comparison.points
+        self.panels = next((one.panels for one in points), PanelsOf.NOTHING)
         self.dates = {one.name: one for one in book.scenarios}
-        self.today: dict[Key, tuple[Judged, BothSides, BothDays]] = {}
+        self.today: dict[Key, tuple[Judged, BothSides, BothDays, Left]] = {}
         for place, one in enumerate(analysis.comparisons):
             standing = (*one.panel_totals, one.total) if one.comparison.base else ()
             keyed = [((judged.point.panel, judged.point.label), judged) for judged in one.shown]
             keyed += [((whole.point.panel, kind), whole) for whole in standing for kind in STANDING_AT_ENDS]
             for (panel, label), judged in keyed:
-                self.today[place, panel, label] = (judged, *_asked_of(one.comparison, judged.point))
-        points = analysis.first.comparison.points
-        self.panels = next((one.panels for one in points), PanelsOf.NOTHING)
+                is_whole = self._is_whole(judged.point.kind.value, panel)
+                left = _left_of(one.comparison) if is_whole else NOTHING_LEFT
+                self.today[place, panel, label] = (judged, *_asked_of(one.comparison, judged.point), left)
         # What drove a change is worked out, and no row is of it.
         self.drivers = {driver.name for one in points for driver in one.drivers}
 
@@ -151,8 +155,18 @@ class _Asking:
     def _is_shown(self, point: EarlierPoint) -> bool:
         """Whether the same point is shown today, of the same scenarios and days."""
         found = self.today.get(self._key(point))
-        asked = (point.sides, (point.days, point.base_days))
+        asked = (point.sides, (point.days, point.base_days), self._left(point))
         return found is not None and not found[0].point.gathered and found[1:] == asked
+
+    def _is_whole(self, kind: str, panel: str | None) -> bool:
+        """Whether a point is over the whole of the sides, and no period of them."""
+        if self.analysis.first.comparison.every is None:
+            return True
+        return kind in ("total", *STANDING_AT_ENDS) and (self.panels is not PanelsOf.PERIODS or panel is None)
+
+    def _left(self, point: EarlierPoint) -> Left:
+        """The days of each side that are not in it, though they are between its first and last."""
+        return point.left if self._is_whole(point.kind, point.panel) else NOTHING_LEFT
 
     def _made_of(self, point: EarlierPoint, points: Sequence[EarlierPoint]) -> Made:
         """What of the rows it is the sum of; nothing where it is worked out, or no sum."""
@@ -241,11 +255,13 @@ class _Asking:
         side, days = point.sides[place], (point.days, point.base_days)[place]
         if days is None:
             return None
+        runs = runs_without(days, self._left(point)[place])
         if side.scenario in self.dates:
-            return Span((self.dates[side.scenario].stretch(*days),))
+            return Span(tuple(self.dates[side.scenario].stretch(*run) for run in runs))
         actual, forecast = self._parts_of(side)
         assert forecast is not None and side.actual_to is not None
-        return Span(Outlook(actual, forecast, side.actual_to).between(*days))
+        outlook = Outlook(actual, forecast, side.actual_to)
+        return Span(tuple(stretch for run in runs for stretch in outlook.between(*run)))
 
     def _figures(self, asked: Sequence[tuple[EarlierPoint, Names]]) -> Mapping[tuple[Span, Names], Decimal | None]:
         """Today's figure of each span and name, as far as there is one."""
@@ -319,6 +335,19 @@ def _asked_of(comparison: Comparison, point: Point) -> tuple[BothSides, BothDays
     base = comparison.base
     of_base = EarlierSide(base.scenario, base.joined_at) if base else of_current
     return (of_current, of_base), (now.days_summed if now else None, then.days_summed if then else None)
+
+
+def _left_of(comparison: Comparison) -> Left:
+    """The days of each side that are in no total."""
+    now, then = (
+        tuple(
+            (one.side.window.first, one.side.window.end)
+            for one in comparison.unmatched
+            if one.is_base is is_base and one.side.window is not None
+        )
+        for is_base in (False, True)
+    )
+    return now, then
 
 
 def _as_said(point: EarlierPoint, now: Decimal | None, then: Decimal | None) -> Amounts:

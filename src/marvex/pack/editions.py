@@ -45,6 +45,7 @@ def frozen(piece: Piece) -> str:
         "points": [{**one, "comparison": int(one["comparison"] or 0)} for one in points],
         "remarks": [{"point": point, "text": text} for point, text in piece.remarks],
         "source": content["source"],
+        "unmatched": content["unmatched"],
         "view": content["view"],
     }
     return exact_json(record)

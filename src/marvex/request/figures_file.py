@@ -9,7 +9,7 @@ from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from marvex.core.compare.since import EarlierPoint, EarlierSide
+from marvex.core.compare.since import Days, EarlierPoint, EarlierSide
 from marvex.core.errors import Mistake, setting
 
 
@@ -28,9 +28,25 @@ class _Side(_Record):
         return EarlierSide(self.scenario, self.actual_to)
 
 
+class _Unmatched(_Record):
+    side: str
+    from_: date | None = Field(alias="from")
+    to: date | None
+
+
 class _Sides(_Record):
     current: _Side
     base: _Side | None
+    unmatched: list[_Unmatched] = []
+
+    @property
+    def left(self) -> tuple[tuple[Days, ...], tuple[Days, ...]]:
+        """The days of the current side, and of the base, that are in no total."""
+        now, then = (
+            tuple((one.from_, one.to) for one in self.unmatched if one.side == side and one.from_ and one.to)
+            for side in ("current", "base")
+        )
+        return now, then
 
 
 class _Point(_Record):
@@ -58,10 +74,13 @@ class _Run(_Sides):
         """Whether the file says what a point is of: editions once did so of the first comparison alone."""
         return 0 <= point.comparison < max(1, len(self.comparisons))
 
+    def of(self, point: _Point) -> _Sides:
+        """The comparison that a point is of."""
+        return self.comparisons[point.comparison] if self.comparisons else self
+
     def sides_of(self, point: _Point) -> tuple[EarlierSide, EarlierSide]:
         """What a point is of: along an outlook, of the one scenario that is in use there."""
-        several = self.comparisons
-        sides = several[point.comparison] if several else self
+        sides = self.of(point)
         now = sides.current.asked
         now = EarlierSide(point.scenario, now.actual_to) if point.scenario else now
         return now, sides.base.asked if sides.base else now
@@ -95,6 +114,7 @@ def earlier_points(path: Path) -> tuple[EarlierPoint, ...]:
             days=(one.from_, one.to) if one.from_ and one.to else None,
             base_days=(one.base_from, one.base_to) if one.base_from and one.base_to else None,
             band=one.band,
+            left=run.of(one).left,
         )
         for one in run.points
         if run.has_sides(one)

@@ -45,7 +45,11 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str], sentences: Sequence[
         "current": _side(first.current, locale),
         "base": _side(first.base, locale),
         "comparisons": [
-            {"current": _side(one.comparison.current, locale), "base": _side(one.comparison.base, locale)}
+            {
+                "current": _side(one.comparison.current, locale),
+                "base": _side(one.comparison.base, locale),
+                "unmatched": [_unmatched(part) for part in one.comparison.unmatched],
+            }
             for one in analysis.comparisons
         ]
         if len(analysis.comparisons) > 1

@@ -2,14 +2,32 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
 from marvex.core.compare.side import Span
 from marvex.core.exact import ZERO, difference
+from marvex.core.time.calendar import ONE_DAY
 
 Days = tuple[date, date]
+
+
+def runs_without(days: Days, left: Sequence[Days]) -> tuple[Days, ...]:
+    """What remains of a run of days without some within it, which are in order.
+
+    >>> march = date(2026, 3, 1), date(2026, 3, 31)
+    >>> [run[1].day for run in runs_without(march, [(date(2026, 3, 5), date(2026, 3, 9))])]
+    [4, 31]
+    """
+    first, last = days
+    found = []
+    for start, end in left:
+        if first <= start <= end <= last:
+            found.append((first, start - ONE_DAY))
+            first = end + ONE_DAY
+    return tuple(run for run in (*found, (first, last)) if run[0] <= run[1])
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,6 +53,7 @@ class EarlierPoint:
     sides : of the current amount, and of the base.
     days, base_days : of each side; None where the source has no dates.
     change : all that there is of a movement, which has no sides.
+    left : days of each side that were in no total of its comparison, since the other had nothing to be compared.
     """
 
     comparison: int
@@ -49,6 +68,7 @@ class EarlierPoint:
     days: Days | None
     base_days: Days | None
     band: str | None
+    left: tuple[tuple[Days, ...], tuple[Days, ...]] = ((), ())
 
     @property
     def name(self) -> str:
