@@ -179,4 +179,6 @@ def test_a_month_that_one_side_lacked_is_in_no_total_asked_again(desk: Desk) -> 
     for window in ("2026-07", "2026-01/2026-04"):
         restated = desk.figures(*words, window, "--since", "april.json")["since"]["restated"]
         told = {(one["label"], one["side"], one["was"], one["is"]) for one in restated}
-        assert told == {(label, *side) for label in ("A", "Total") for side in (("current", 30, 31), ("base", 27, 36))}
+        assert told == {
+            (label, *side) for label in ("A", "Total") for side in (("current", 30, 31), ("base", 27, 36))
+        }

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import duckdb
 import pytest
 
-from conftest import Desk
+from conftest import Desk, by_label
 
 HEADS = ("day", "region", "line", "net")
 CALLS = ("--by line", "--by region", "--by region,line", "--every quarter", "--by line --total-as mean")
@@ -101,3 +101,39 @@ def test_a_result_among_rows_is_told_as_it_is(desk: Desk) -> None:
     for call in ("--by line", "--every quarter"):
         said = desk.refused("table", *asked, *call.split(), "--for", "2026", "--versus", "2025")
         assert "line 'Gross profit' is Sales less Cost of goods, which would all be added up" in said
+
+
+def test_lines_that_are_alike_or_take_each_other_back_are_no_groups(desk: Desk) -> None:
+    heads, none = ("item", "net"), ("--versus", "none")
+    pairs = [("Adult", 2037), ("Senior", 2037), ("Child", 1013), ("Student", 1013), ("Dog", 517), ("Bike", 517)]
+    # A return ticket is twice a single one; an accrual is taken back.
+    doubles = [
+        ("Return", 290),
+        ("Out", 145),
+        ("Home", 145),
+        ("Return, night", 490),
+        ("Out, late", 245),
+        ("Early", 245),
+    ]
+    back = [("Rent", -88311), ("Fee", 73824), ("Refund", 88311), ("Charge", 73824), ("Sundry", 37418)]
+    for rows in (pairs, doubles, back, [(name, 256) for name in "BABA"]):
+        desk.write("l.csv", rows, heads)
+        found = desk.figures("table", "l.csv", *none)
+        assert (found["points"][-1]["current"], found["structure"]) == (sum(net for _, net in rows), None)
+    # What the figures alone tell, or only suggest, is told to whoever is sent the table.
+    groups = [("North", 30507), ("N1", 20371), ("N2", 10136), ("South", 9952), ("S1", 5174), ("S2", 4778)]
+    for rows, whole, told in (
+        (groups, 40459, "North, South are left out as sums of other lines"),
+        (groups[::-1], 40459, "South, North are left out as sums of other lines"),
+        ([("N1", 2037), ("N2", 1013), ("North", 3050), ("S1", 517), ("S2", 401)], 7018, "North comes to the lines"),
+        ([("K", 7), *pairs[1:3], ("Total", 3050)], 3057, "K is not in 'Total' of the table, and counts here"),
+        (pairs, 7134, "Each line is the same as the one after it"),
+    ):
+        desk.write("l.csv", rows, heads)
+        done = desk.run("table", "l.csv", *none)
+        assert told in done.out and f"{whole:,}" in done.out
+    # A total at the end proves a subtotal that nothing calls one.
+    desk.write(
+        "l.csv", [("N1", 2037), ("N2", 1013), ("North", 3050), ("S1", 517), ("S2", 401), ("Total", 3968)], heads
+    )
+    assert by_label(desk.figures("table", "l.csv", *none))["Total"]["current"] == 3968

@@ -137,11 +137,16 @@ class TableFigures:
         for column in self.told(line):
             if bits > _ENOUGH:
                 break
-            sizes = [abs(self.filled[place][column]) for place, _ in parts if self.filled[place][column]]
-            if len(sizes) < min(2, len(parts)):
+            counted = [sign * self.filled[place][column] for place, sign in parts if self.filled[place][column]]
+            sizes = [abs(one) for one in counted]
+            is_total = self.lines[line].naming.is_total
+            # What takes itself back, as accruals and credits do, leaves a line that is the same as another; twice
+            # another is a return ticket beside single ones.
+            says_less = not is_total and len(parts) > 1 and (_left_of(counted) < 2 or len(set(counted)) == 1)
+            if says_less or len(sizes) < min(2, len(parts)):
                 continue
             size = abs(self.filled[line][column])
-            if self.lines[line].naming.is_total:
+            if is_total:
                 size = max(size, *sizes)
             own = [self.filled[place][column] for place in involved]
             apart = self.independence(column)
@@ -159,6 +164,16 @@ class TableFigures:
             if column < len(line.figures) and line.figures[column]
         ]
         return granularity(figures, self.unit)
+
+
+def _left_of(figures: Sequence[int]) -> int:
+    """How many of some figures remain where each takes one of the other sign with it.
+
+    >>> _left_of([40, -40, 7, 7, -40])
+    3
+    """
+    counts = Counter(figures)
+    return sum(max(0, count - counts[-figure]) for figure, count in counts.items())
 
 
 def granularity(figures: Sequence[int], unit: int = 1) -> int:

@@ -10,10 +10,11 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from decimal import Decimal
 from enum import Enum
+from functools import partial
 from itertools import pairwise, takewhile
 
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.outline import outline_of, two_below
+from marvex.core.structure.outline import Outline, outline_of, two_below
 from marvex.core.structure.quotients import RatioFound, could_be_ratio, ratio_of
 from marvex.core.structure.sums import Open, Shape, SumFound, above, sums_of
 from marvex.core.structure.total_names import (
@@ -34,6 +35,8 @@ _UNNAMED, _UNNAMED_LESS_EACH, _UNNAMED_LEAST = 12.0, 2.0, 6.0
 _SURE = -6.0  # where the name can hardly be another's
 _ELSEWHERE_LONE, _NATURAL_LONE = 10.0, 6.0
 _NATURAL, _TOLERATED, _TOLERATED_ALONE, _ELSEWHERE, _SEARCHED = 1.0, 2.0, 5.0, 5.0, 8.0
+_LONE_COPY = 8.0  # bits of the only total of a table, where that is the same as the line before it
+_MAYBE = 9.0  # bits, from which on a line that nothing calls a total is said to come to those before it
 _NEAREST_OF = 40  # open lines, whose sums an unproven total is held against
 _NEAREST_STARTS = 12  # of them; of more the whole is tried
 _NEAR_OF_LONE = Decimal("0.02")  # the same where no other total is proven and 'Total X' may be a name
@@ -77,10 +80,12 @@ class Structure:
     sums : each total with its parts, in order; those of shape MEMO are of lines that are parts elsewhere.
     unproven : lines named as totals that nothing proves, where nothing speaks against their being lines.
     loose_ratios : lines in per cent that are the quotient of no two lines.
+    maybe : lines without a total's name that come to all before them, though that may be chance.
     """
 
     lines: tuple[TableLine, ...]
     sums: tuple[SumFound, ...] = ()
+    maybe: tuple[int, ...] = ()
     ratios: tuple[RatioFound, ...] = ()
     asked: Asked | None = None
     unproven: tuple[int, ...] = ()
@@ -104,6 +109,7 @@ class _Reading:
     stack: Open
     sums: tuple[SumFound, ...] = ()
     unproven: frozenset[int] = frozenset()
+    guessed: frozenset[int] = frozenset()  # totals without a name, which another is still to prove
     bits: float = 0.0
     left_out: tuple[SumFound, ...] = field(default=(), compare=False)
 
@@ -141,29 +147,52 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
         ratios=tuple(ratios),
         loose_ratios=loose,
     )
-    return _with_doubts(structure, figures, readings, summed)
+    found = _with_doubts(structure, figures, readings, summed)
+    return found if only_named else replace(found, maybe=tuple(_maybe_totals(found, figures, summed)))
 
 
 def outlined(lines: Sequence[TableLine]) -> Structure | None:
-    """The groups of an outline as totals of what is below them, which is set in; None of a table that is none."""
+    """The groups of an outline as totals of what is below them, which is set in; None of a table that is none.
+
+    Where no name speaks of a total, groups may stand below their members as well.
+    """
     figures = TableFigures(lines)
     outline = outline_of(figures)
     if outline is None:
-        return None
-    set_in = tuple(replace(line, indent=level) for line, level in zip(lines, outline.levels, strict=True))
+        is_named = any(line.naming is not Naming.NONE for line in lines)
+        turned = None if is_named else outline_of(TableFigures(lines[::-1]))
+        return _of_outline(figures, turned, len(lines) - 1) if turned is not None and turned.is_whole else None
     if not outline.is_whole:
+        set_in = tuple(replace(line, indent=level) for line, level in zip(lines, outline.levels, strict=True))
         return found_structure(set_in) if len(lines) <= MOST_SEARCHED else None
+    return _of_outline(figures, outline)
+
+
+def _of_outline(figures: TableFigures, outline: Outline, last: int | None = None) -> Structure:
+    """The groups as totals.
+
+    Parameters
+    ----------
+    last : the last line, where the outline is of the lines from there up.
+    """
+    places = list(range(len(figures.lines))) if last is None else list(range(last, -1, -1))
+    levels = {places[at]: level for at, level in enumerate(outline.levels)}
     sums = []
-    for line, members in sorted(outline.members.items()):
-        parts = tuple((place, 1) for place in members)
-        fit = figures.fit(line, parts)
-        if fit is not None:
-            sums.append(
-                SumFound(
-                    line=line, parts=parts, shape=Shape.PLUS, taken_from=None, is_natural=True, fit=fit, bits=fit.bits
-                )
+    for line, members in outline.members.items():
+        parts = tuple((place, 1) for place in sorted(places[one] for one in members))
+        if (fit := figures.fit(places[line], parts)) is not None:
+            found = SumFound(
+                line=places[line],
+                parts=parts,
+                shape=Shape.PLUS,
+                taken_from=None,
+                is_natural=True,
+                fit=fit,
+                bits=fit.bits,
             )
-    return Structure(lines=set_in, sums=tuple(sums))
+            sums.append(found)
+    lines = tuple(replace(line, indent=levels[place]) for place, line in enumerate(figures.lines))
+    return Structure(lines=lines, sums=tuple(sorted(sums, key=lambda one: one.line)))
 
 
 def _readings(figures: TableFigures, places: Sequence[int], *, only_named: bool) -> list[_Reading]:
@@ -172,11 +201,17 @@ def _readings(figures: TableFigures, places: Sequence[int], *, only_named: bool)
     headings = _block_starts(figures.lines, places)
     readings = [_Reading(stack=Open(places=(), totals=frozenset(), headings=headings))]
     for place in places:
-        following = [later for one in readings for later in _after(figures, one, place, only_named=only_named)]
+        is_within = has_names and place != places[-1]
+        following = [
+            later
+            for one in readings
+            for later in _after(figures, one, place, only_named=only_named, can_guess=is_within)
+        ]
         following.sort(key=lambda one: -one.bits)
-        readings = following[: READINGS if has_names else 1]
+        plain = [one for one in following if not one.guessed]
+        readings = plain[: READINGS if has_names else 1] + [one for one in following if one.guessed][:CANDIDATES]
     # A total above its parts had no cost while they were to come.
-    readings = [_behind(figures, one) for one in readings]
+    readings = [_behind(figures, one) for one in readings if _is_borne_out(figures, one)]
     different: dict[frozenset[tuple[int, tuple[tuple[int, int], ...]]], _Reading] = {}
     for one in sorted(readings, key=lambda one: -one.bits):
         different.setdefault(one.parts, one)
@@ -184,9 +219,14 @@ def _readings(figures: TableFigures, places: Sequence[int], *, only_named: bool)
 
 
 def _without_lone_copies(figures: TableFigures, reading: _Reading) -> _Reading:
-    """The reading, unless all its totals are copies of one line whose names may be others'."""
+    """The reading, unless all its totals are one copy of a line whose name may be another's."""
     copies = [one for one in reading.sums if one.shape is Shape.COPY]
-    if len(copies) < len(reading.sums) or any(_is_surely_total(figures.lines[one.line]) for one in copies):
+    is_lone = len(copies) == 1 and copies[0].bits < _LONE_COPY
+    if (
+        len(copies) < len(reading.sums)
+        or not is_lone
+        or any(_is_surely_total(figures.lines[one.line]) for one in copies)
+    ):
         return reading
     return replace(reading, sums=(), unproven=reading.unproven | {one.line for one in copies})
 
@@ -198,8 +238,26 @@ def _block_starts(lines: Sequence[TableLine], places: Sequence[int]) -> frozense
     return frozenset((*changed, *openings, *(place for place in places if lines[place].heads_block)))
 
 
-def _after(figures: TableFigures, reading: _Reading, place: int, *, only_named: bool) -> Iterator[_Reading]:
-    """A reading with one more line: as a total of lines before it, as a line, or as the last below its own total."""
+def _is_borne_out(figures: TableFigures, reading: _Reading) -> bool:
+    """Whether what was taken for a total without a name is a part of one that has a name."""
+    named = {
+        part
+        for one in reading.sums
+        if figures.lines[one.line].naming.is_total and one.is_natural and one.shape is Shape.PLUS and not one.fit.off
+        for part, _ in one.parts
+    }
+    return reading.guessed <= named
+
+
+def _after(
+    figures: TableFigures, reading: _Reading, place: int, *, only_named: bool, can_guess: bool = False
+) -> Iterator[_Reading]:
+    """A reading with one more line: as a total of lines before it, as a line, or as the last below its own total.
+
+    Parameters
+    ----------
+    can_guess : a total with a name, which is still to come, may prove what has none and too little evidence itself.
+    """
     line = figures.lines[place]
     if only_named and not line.naming.is_total:
         pushed = replace(reading, stack=replace(reading.stack, places=(*reading.stack.places, place)))
@@ -210,6 +268,10 @@ def _after(figures: TableFigures, reading: _Reading, place: int, *, only_named: 
     taken.sort(key=lambda one: -one.bits)
     for one in taken[: CANDIDATES if line.naming.is_total else 1]:
         yield from _closed(figures, _taking(figures, reading, one), place)
+    if can_guess and not taken and (guessed := next(filter(partial(_is_likely, figures), candidates), None)):
+        yield from _closed(
+            figures, replace(_taking(figures, reading, guessed), guessed=reading.guessed | {place}), place
+        )
     left_out = tuple(one for one in candidates if one.shape is Shape.ONE_LEFT_OUT and one.bits >= _NATURAL)
     stack = reading.stack
     pushed = replace(
@@ -307,7 +369,9 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
         if figures.lines[one.line].naming is Naming.GROUP and one.is_natural and len(one.parts) > 2:
             return one.shape is Shape.PLUS and one.bits >= (_UNNAMED if one.fit.off else _UNNAMED_LEAST)
         is_plain = one.shape is Shape.PLUS and not one.fit.off
-        return is_plain and one.bits >= least and (len(one.parts) > 2 or _are_of_one_sign(figures, one))
+        return (
+            is_plain and one.bits >= least and (len(one.parts) > 2 or _are_of_one_sign(figures, one.line, one.parts))
+        )
     if one.shape in (Shape.SEARCHED, Shape.MEMO, Shape.ONE_TURNED):
         return one.bits >= _SEARCHED
     is_sure = _is_surely_total(figures.lines[one.line]) or _is_called_after(figures, one)
@@ -337,8 +401,14 @@ def _is_surely_total(line: TableLine) -> bool:
     )
 
 
-def _are_of_one_sign(figures: TableFigures, one: SumFound) -> bool:
-    values = [figures.filled[place][column] for place, _ in one.parts for column in figures.told(one.line)]
+def _is_likely(figures: TableFigures, one: SumFound) -> bool:
+    """Whether a line without a total's name comes to the block before it, beyond what is common by chance."""
+    is_plain = one.shape is Shape.PLUS and one.is_natural and not one.fit.off and len(one.parts) > 1
+    return is_plain and one.bits >= _UNNAMED_LEAST and _are_of_one_sign(figures, one.line, one.parts)
+
+
+def _are_of_one_sign(figures: TableFigures, line: int, parts: Sequence[tuple[int, int]]) -> bool:
+    values = [figures.filled[place][column] for place, _ in parts for column in figures.told(line)]
     return min(values) >= 0 or max(values) <= 0
 
 
@@ -378,6 +448,24 @@ def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[in
         if whole in structure.totals:
             return Asked(line=left, doubt=Doubt.DIFFERENCE, nearest=((whole, 1), (taken, -1)))
     return None
+
+
+def _maybe_totals(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Iterator[int]:
+    """Lines that come to all lines since the last total, with too little evidence to be taken for their total."""
+    parts = {part for one in structure.sums for part, _ in one.parts}
+    for place in places:
+        before = _open_before(structure, places, place)
+        if place in structure.totals or place in parts or len(before) < 2:
+            continue
+        if (
+            figures.lines[place].naming is not Naming.NONE
+            or figures.lines[place].indent != figures.lines[before[-1]].indent
+        ):
+            continue
+        block = tuple((one, 1) for one in before)
+        fit = figures.fit(place, block)
+        if fit is not None and not fit.off and fit.bits >= _MAYBE and _are_of_one_sign(figures, place, block):
+            yield place
 
 
 def _unproven(

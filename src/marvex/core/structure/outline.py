@@ -10,13 +10,14 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import log2
 
-from marvex.core.structure.evidence import TableFigures
+from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.total_names import Naming, is_plain_total, speaks_of_side, speaks_of_variance
 
 MOST_LINES = 5_000
-_LEAST_BITS = 12.0  # of all its groups together, where the whole table is groups
-_LEAST_CLOSED = 6.0  # the same, where its last line is the total of the groups
-_LEAST_OF_COPIES = 24.0  # the same, where at most one of them has more than one member
+_LEAST_BITS = 12.0  # of all groups of several members together, where the whole table is groups
+_LEAST_CLOSED = 6.0  # of all its groups, where its last line is their total
+_LEAST_OF_ONE = 24.0  # the same, where only one of them has more than one member
+_LEAST_NAMED = 1.0  # of each, where all of them are called totals
 _LEAST_EACH = 14.0  # of each group, where lines stand between the groups
 _MOST_WAYS = 20_000  # in which members may come together, of all groups
 _LEAST_ALONE = 16.0  # of a group of two without another
@@ -43,7 +44,10 @@ class _Block:
     """A group with what is below it, down to but without the line `end`."""
 
     end: int
-    members: tuple[tuple[int, _Block | None], ...]
+    members: tuple[_Placed, ...]
+
+
+_Placed = tuple[int, _Block | None]  # a line, and the group that it begins
 
 
 def outline_of(figures: TableFigures) -> Outline | None:
@@ -61,6 +65,8 @@ def outline_of(figures: TableFigures) -> Outline | None:
     top = _Search(figures, last).top()
     if top is None:
         return None
+    if any(block is None and not lines[place].naming.is_total for place, block in top):
+        top = _without_copies(lines, top)
     members: dict[int, tuple[int, ...]] = {}
     levels = [0] * count
     for place, block in top:
@@ -83,6 +89,21 @@ def outline_of(figures: TableFigures) -> Outline | None:
     if is_closed:
         members[count - 1] = tuple(place for place, _ in top)
     return Outline(members=members, levels=tuple(levels), is_whole=is_whole)
+
+
+def _without_copies(lines: Sequence[TableLine], top: Sequence[_Placed]) -> tuple[_Placed, ...]:
+    """The groups where lines stand between them: two lines with the same figures are two such lines then.
+
+    Unless the first of them is called a total, or a group.
+    """
+    found: list[_Placed] = []
+    for place, block in top:
+        naming = lines[place].naming
+        if block is None or len(block.members) > 1 or naming.is_total or naming is Naming.GROUP:
+            found.append((place, block))
+        else:
+            found += [(place, None), *block.members]
+    return tuple(found)
 
 
 def two_below(figures: TableFigures, places: Sequence[int]) -> Iterator[tuple[int, int, int]]:
@@ -134,12 +155,16 @@ def _is_proven(
             return False
     fits = {place: figures.fit(place, [(one, 1) for one in of]) for place, of in members.items()}
     bits = {place: fit.bits for place, fit in fits.items() if fit is not None}
-    sums = [bits[place] for place, of in members.items() if len(of) > 1]
+    named = {place for place in members if figures.lines[place].naming.is_total}
+    sums = [bits[place] for place, of in members.items() if len(of) > 1 or place in named]
     if is_closed:
         return sum(bits.values()) >= _LEAST_CLOSED
+    if len(named) == len(members) and min(bits.values(), default=0.0) >= _LEAST_NAMED:
+        return True
+    # Two lines with the same figures are two lines in most tables: alone they prove no group of one.
     if has_loose:
         return len(sums) > 1 and min(sums) >= _LEAST_EACH
-    return len(bits) > 1 and sum(bits.values()) >= (_LEAST_BITS if len(sums) > 1 else _LEAST_OF_COPIES)
+    return bool(sums) and sum(sums) >= (_LEAST_BITS if len(sums) > 1 else _LEAST_OF_ONE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -168,12 +193,12 @@ class _Chain:
         self._tails[place] = self._sizes[place] + self._tails[end]
         self._known.add(self._tails[place])
 
-    def block(self, head: int) -> tuple[int, list[tuple[int, _Block | None]]] | None:
+    def block(self, head: int) -> tuple[int, list[_Placed]] | None:
         """The members that follow a line and come to it, and where they end; None where none do."""
         wanted = self._tails[head + 1] - self._sizes[head]
         if wanted not in self._known:
             return None
-        place, members = head + 1, list[tuple[int, _Block | None]]()
+        place, members = head + 1, list[_Placed]()
         while place < self._last and place not in self._results:
             end, block = self._following[place]
             members.append((place, block))
@@ -203,7 +228,7 @@ class _Search:
             chains[0].put(place, block)
             chains[1].put(place, block if block and len(block.members) > 1 else None)
 
-    def top(self) -> tuple[tuple[int, _Block | None], ...] | None:
+    def top(self) -> tuple[_Placed, ...] | None:
         """The groups of the whole table in order; None where it has none."""
         place, top = 0, []
         while place < self._last:
@@ -251,7 +276,7 @@ class _Search:
         return 0 if self._rising is None else self._filled[place][self._rising]
 
     def _traced(self, head: int, end: int, total: int, reached: Mapping[int, Mapping[int, _Way]]) -> _Block:
-        members: list[tuple[int, _Block | None]] = []
+        members: list[_Placed] = []
         at = end
         while at > head + 1:
             way = reached[at][total]
@@ -260,7 +285,7 @@ class _Search:
         members.reverse()
         return self._whole(end, members)
 
-    def _whole(self, end: int, members: Sequence[tuple[int, _Block | None]]) -> _Block:
+    def _whole(self, end: int, members: Sequence[_Placed]) -> _Block:
         """The group with the lines of nothing that follow."""
         more = []
         while end < self._last and not any(self._filled[end]):

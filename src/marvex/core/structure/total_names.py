@@ -33,7 +33,7 @@ class Naming(Enum):
 _TOTAL_WORDS = (
     r"(?:grand\s+|sub-?\s?|sous-|zwischen|gesamt|del|väli)?"
     r"(?:totals?|sum|summe|somme|suma|soma|totale|totali|totaux|totaal|totalt|summa)"
-    r"|gesamt|insgesamt|i\s?alt|yhteensä"
+    r"|gesamt|insgesamt|in all|al(?:together|l together)|i\s?alt|yhteensä"
 )
 _ALL = r"all|overall|combined|alle|tous|toutes|todos|todas|tutti|tutte|alla|kaikki"
 _TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})(?:\s+g[ée]n[ée]ral[e]?)?"

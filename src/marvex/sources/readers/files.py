@@ -210,6 +210,7 @@ class Files:
             written,
             said=table.said,
             cautions=(*table.cautions, *sheet.cautions([line.number for line in table.lines], table.letters)),
+            doubts=table.doubts,
             found=table.found,
             kept_totals=table.kept_totals,
             titles=table.titles,

@@ -61,12 +61,13 @@ class Left:
     Parameters
     ----------
     rows : those that are lines of their own, under the names by which the statement knows them.
-    said : what was left out with proof, `cautions` without.
+    said : what was left out with proof, `cautions` without; `doubts` are of what only figures prove.
     """
 
     rows: tuple[SheetRow, ...]
     said: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
+    doubts: tuple[str, ...] = ()
     found: FoundTable | None = None
 
 

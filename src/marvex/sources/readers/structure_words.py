@@ -8,7 +8,7 @@ from decimal import Decimal
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.finder import Asked, Doubt, Structure
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import Naming
+from marvex.core.structure.total_names import Naming, is_plain_total
 from marvex.sources.cells import is_absent
 from marvex.sources.readers.sheet_table import SheetLine, SheetTable
 
@@ -49,6 +49,56 @@ def said_of(
             "though its name is a total's"
         )
     return tuple(said), tuple(cautions)
+
+
+def told_by_figures(
+    lines: Sequence[SheetLine], structure: Structure, out: set[int], *, is_statement: bool
+) -> tuple[str, ...]:
+    """What is taken for a total though no name says so, of a statement only where none of its names does; or may be."""
+    unnamed = [one.line for one in structure.sums if lines[one.line].line.naming is Naming.NONE]
+    if is_statement:
+        told = unnamed if len(unnamed) == len(structure.sums) else []
+        are = "is taken for a total" if len(told) == 1 else "are taken for totals"
+    else:
+        told = [place for place in unnamed if place in out]
+        are = "is left out as the sum" if len(told) == 1 else "are left out as sums"
+    names = listed((lines[place].label for place in told), _TOTALS_NAMED)
+    found = [f"{names} {are} of other lines, which the figures alone tell"] if told else []
+    if structure.maybe:
+        names = listed((lines[place].label for place in structure.maybe), _TOTALS_NAMED)
+        come = (
+            "comes to the lines before it, and counts" if len(structure.maybe) == 1 else "come to others, and count"
+        )
+        found.append(f"{names} {come} beside them")
+    if not structure.sums and _are_pairs(lines):
+        found.append("each line is the same as the one after it, and both count")
+    if not is_statement and (outside := _outside_total(lines, structure)):
+        names = listed((lines[place].label for place in outside), _TOTALS_NAMED)
+        are, count = ("is", "counts") if len(outside) == 1 else ("are", "count")
+        found.append(f"{names} {are} not in '{lines[-1].label}' of the table, and {count} here")
+    return tuple(found)
+
+
+def _are_pairs(lines: Sequence[SheetLine]) -> bool:
+    """Whether lines stand two by two with the same figures, as groups of one line do."""
+    figures = [one.line.figures for one in lines]
+    both = list(zip(figures[::2], figures[1::2], strict=False))
+    is_even = len(figures) % 2 == 0 and len(set(both)) > 1
+    return is_even and all(one == other and any(one) for one, other in both)
+
+
+def _outside_total(lines: Sequence[SheetLine], structure: Structure) -> list[int]:
+    """The lines that the last line, which is the total of others before it, does not hold."""
+    parts = {one.line: [place for place, _ in one.parts] for one in structure.sums}
+    last = len(lines) - 1
+    if last not in parts or not is_plain_total(lines[last].label):
+        return []
+    held, waiting = set[int](), [last]
+    while waiting:
+        below = parts.get(waiting.pop(), [])
+        held.update(below)
+        waiting += below
+    return [place for place in structure.leaves if place not in held and any(lines[place].line.figures)]
 
 
 def said_of_sums(sums: Mapping[int, tuple[str, int, int]]) -> tuple[str, ...]:

@@ -19,6 +19,7 @@ from marvex.sources.readers.structure_words import (
     question,
     said_of,
     said_of_sums,
+    told_by_figures,
     unreadable,
 )
 from marvex.sources.readers.structured_columns import found_table
@@ -66,21 +67,23 @@ def left_of_rows(
     if structure.asked is not None and lines[structure.asked.line].label not in wishes.named:
         raise (None if wishes.blanks else unreadable(table)) or question(table, lines, structure.asked, label)
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
-        return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else ungrouped))
+        told = told_by_figures(lines, structure, set(), is_statement=False)
+        return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else ungrouped), doubts=told)
     out = {place for place in range(len(lines)) if place not in structure.leaves}
     kept_by_name = {place for place in out if lines[place].label in wishes.named}
     is_whole = not kept_by_name and not wishes.is_list and is_statement(structure)
     found = found_table(table, lines, structure, label, wishes) if is_whole else None
     said, cautions = said_of(table, lines, structure, out - kept_by_name, is_statement=found is not None)
+    told = told_by_figures(lines, structure, out - kept_by_name, is_statement=found is not None)
     gone = {number for place in out - kept_by_name for number in lines[place].numbers}
     pairs = zip(ungrouped, lines, strict=True)
-    told = [one for before, one in pairs if found or one.label != before.label]
-    renamed = {number: one.label for one in told for number in one.numbers}
+    new = [one for before, one in pairs if found or one.label != before.label]
+    renamed = {number: one.label for one in new for number in one.numbers}
     rows = tuple(_renamed(row, label, renamed) for row in whole.rows if row.number not in gone)
     if wishes.is_plain and is_signed(structure):
         turned = sorted({place for one in structure.sums for place, sign in one.parts if sign < 0})
         cautions += (added_though_subtracted([lines[place].label for place in turned]),)
-    return Left(rows=rows, said=said, cautions=cautions, found=found)
+    return Left(rows=rows, said=said, cautions=cautions, doubts=told, found=found)
 
 
 def kept_totals(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> tuple[str, ...]:

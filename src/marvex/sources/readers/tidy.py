@@ -50,6 +50,7 @@ class Tidy:
     letters: tuple[str, ...]
     said: tuple[str, ...]
     cautions: tuple[str, ...] = ()  # about what was left out without proof
+    doubts: tuple[str, ...] = ()  # about what was left out by its figures alone
     found: FoundTable | None = None  # the statement that it is
     kept_totals: tuple[str, ...] = ()  # rows that are totals of others and were kept
     titles: tuple[str, ...] = ()  # what stands above its headings
@@ -117,6 +118,7 @@ def tidy(
         kept_totals=kept,
         said=(*said, *more, *left.said),
         cautions=(*left.cautions, *others),
+        doubts=left.doubts,
         found=left.found,
         titles=sheet.titles,
         shown=convention_shown(cell for line in sheet.below[:ROWS_LOOKED_INTO] for cell in line.cells),
