@@ -123,8 +123,9 @@ def _with_comparable_periods(book: Ledger, made: CheckedComparison, total_as: To
     cells = book.cells([side.span for side in plan.sides]) if names else ()
     amounts = {(cell.place, cell.category): cell.amount for cell in cells}
     panels = tuple(
-        replace(panel, current=amounts.get((0, panel.category or "")), base=amounts.get((1, panel.category or "")))
+        replace(panel, current=amounts.get((0, name)), base=amounts.get((1, name)), matched=None)
         for panel in one.panel_totals
+        for name in [panel.category or ""]
     )
     changed = replace(
         one,
@@ -132,7 +133,7 @@ def _with_comparable_periods(book: Ledger, made: CheckedComparison, total_as: To
         base=then,
         points=points,
         total=whole_point(book, plan, names, is_sum=total_as.adds_up_over_time),
-        panel_totals=tuple(replace(panel, matched=None) for panel in panels),
+        panel_totals=panels,
     )
     left_out = tuple(point for point in one.points if point not in points)
     return replace(

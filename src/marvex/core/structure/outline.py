@@ -15,9 +15,8 @@ from marvex.core.structure.total_names import Naming, is_plain_total, speaks_of_
 
 MOST_LINES = 5_000
 _LEAST_BITS = 12.0  # of all groups of several members together, where the whole table is groups
-_LEAST_CLOSED = 6.0  # of all its groups, where its last line is their total
+_LEAST_CLOSED = 6.0  # of all its groups, where its last line is their total, or all of them are called totals
 _LEAST_OF_ONE = 24.0  # the same, where only one of them has more than one member
-_LEAST_NAMED = 1.0  # of each, where all of them are called totals
 _LEAST_EACH = 14.0  # of each group, where lines stand between the groups
 _MOST_WAYS = 20_000  # in which members may come together, of all groups
 _LEAST_ALONE = 16.0  # of a group of two without another
@@ -159,7 +158,7 @@ def _is_proven(
     sums = [bits[place] for place, of in members.items() if len(of) > 1 or place in named]
     if is_closed:
         return sum(bits.values()) >= _LEAST_CLOSED
-    if len(named) == len(members) and min(bits.values(), default=0.0) >= _LEAST_NAMED:
+    if len(named) == len(members) and sum(bits.values()) >= (_LEAST_BITS if has_loose else _LEAST_CLOSED):
         return True
     # Two lines with the same figures are two lines in most tables: alone they prove no group of one.
     if has_loose:
