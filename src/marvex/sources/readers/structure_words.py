@@ -52,10 +52,25 @@ def said_of(
 
 
 def told_by_figures(
-    lines: Sequence[SheetLine], structure: Structure, out: set[int], *, is_statement: bool
+    lines: Sequence[SheetLine],
+    structure: Structure,
+    out: set[int],
+    *,
+    is_statement: bool,
+    before: Sequence[SheetLine] = (),
 ) -> tuple[str, ...]:
-    """What is taken for a total though no name says so, of a statement only where none of its names does; or may be."""
-    unnamed = [one.line for one in structure.sums if lines[one.line].line.naming is Naming.NONE]
+    """What is, or may be, taken for a total though no name says so; of a statement only where none of its names does.
+
+    Parameters
+    ----------
+    before : the lines as they stand in the sheet, where being set in says what a line is the total of.
+    """
+    unnamed = [
+        one.line
+        for one in structure.sums
+        if lines[one.line].line.naming is Naming.NONE
+        and not all(before[place].line.indent > before[one.line].line.indent for place, _ in one.parts)
+    ]
     if is_statement:
         told = unnamed if len(unnamed) == len(structure.sums) else []
         are = "is taken for a total" if len(told) == 1 else "are taken for totals"

@@ -74,7 +74,7 @@ def left_of_rows(
     is_whole = not kept_by_name and not wishes.is_list and is_statement(structure)
     found = found_table(table, lines, structure, label, wishes) if is_whole else None
     said, cautions = said_of(table, lines, structure, out - kept_by_name, is_statement=found is not None)
-    told = told_by_figures(lines, structure, out - kept_by_name, is_statement=found is not None)
+    told = told_by_figures(lines, structure, out - kept_by_name, is_statement=found is not None, before=ungrouped)
     gone = {number for place in out - kept_by_name for number in lines[place].numbers}
     pairs = zip(ungrouped, lines, strict=True)
     new = [one for before, one in pairs if found or one.label != before.label]
