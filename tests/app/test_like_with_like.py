@@ -92,6 +92,7 @@ def test_comparable_leaves_out_the_periods_that_one_side_lacks(desk: Desk) -> No
     found = desk.figures(*words)
     assert found["points"][0]["label"] == "2026-04" and len(found["points"]) == 10
     assert any("3 periods were left out" in caution for caution in found["cautions"])
+    assert "only what both sides have" in desk.run(*words).out
 
 
 def outlook(desk: Desk) -> str:

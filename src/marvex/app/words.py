@@ -72,6 +72,8 @@ def _subtitle(analysis: Analysis, settings: Settings) -> str:
         closing_text(analysis.first.comparison, analysis.figures.locale),
     ]
     parts += analysis.spread
+    if settings.comparable:
+        parts.append("only what both sides have")
     is_year_ago = any(one.comparison.basis is Basis.YEAR_AGO for one in analysis.comparisons)
     if settings.match == "weekday" and is_year_ago:
         parts.append("days matched by weekday")
