@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -96,14 +96,7 @@ def spread(
     ):
         days.setdefault(scenario, []).append(day)
     actuals = [one for one in days if (one or "").casefold() in {"", *ACTUAL_NAMES, (asked.current or "").casefold()}]
-    chosen: dict[str | None, tuple[Grain, Grain]] = {}
-    for scenario, found in days.items():
-        kept = _kept_at(found, written(scenario), calendar)
-        target = asked.grain or (Grain.MONTH if is_finer(Grain.MONTH, kept) else Grain.DAY)
-        if scenario not in actuals and is_finer(target, kept):
-            chosen[scenario] = kept, target
-    if not chosen:
-        raise Mistake(f"{setting('spread')}: no scenario is kept by longer periods than the points", "Leave it out.")
+    chosen = _chosen(days, actuals, asked.grain, calendar, written)
     shape = None
     if asked.how == "year-ago":
         shape = _Shape(_by_category(engine, actuals, columns, name), [day for one in actuals for day in days[one]])
@@ -145,6 +138,25 @@ def spread(
         decimals=decimals,
         reservations=shape.reservations() if shape is not None else (),
     )
+
+
+def _chosen(
+    days: Mapping[str | None, Sequence[date]],
+    actuals: Collection[str | None],
+    every: Grain | None,
+    calendar: Calendar,
+    written: Callable[[str | None], Grain | None],
+) -> dict[str | None, tuple[Grain, Grain]]:
+    """The scenarios that are spread, each with the grain that it is kept at and that which it is spread over."""
+    chosen: dict[str | None, tuple[Grain, Grain]] = {}
+    for scenario, found in days.items():
+        kept = _kept_at(found, written(scenario), calendar)
+        target = every or (Grain.MONTH if is_finer(Grain.MONTH, kept) else Grain.DAY)
+        if scenario not in actuals and is_finer(target, kept):
+            chosen[scenario] = kept, target
+    if not chosen:
+        raise Mistake(f"{setting('spread')}: no scenario is kept by longer periods than the points", "Leave it out.")
+    return chosen
 
 
 _WORDS = {"even": "evenly", "days": "by days", "year-ago": "in the shape of each one's year before"}

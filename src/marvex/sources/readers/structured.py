@@ -8,8 +8,9 @@ from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.finder import MOST_SEARCHED, Structure, found_structure, outlined
+from marvex.core.structure.finder import MOST_SEARCHED, Structure, found_structure
 from marvex.core.structure.found_statement import is_signed, is_statement
+from marvex.core.structure.outlined import outlined
 from marvex.core.structure.total_names import is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.group_totals import group_totals
