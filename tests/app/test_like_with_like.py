@@ -161,6 +161,30 @@ def test_balances_say_their_closing_dates_and_what_is_not_on_them(desk: Desk) ->
     by_month = desk.figures(*words[:2], "--every", "month", *words[2:], "closing:each")
     assert by_month["points"][-1]["current"] == 175
     assert "each category's own" in desk.refused(*words[:2], "--every", "month", *words[4:], "closing:each")
+    # Along time as well: depot B has no row on either month's last day, and is in no panel.
+    desk.write("s.csv", [*rows, ("2026-09-30", "A", 90), ("2026-09-02", "B", 40)], ("date", "depot", "stock"))
+    along = desk.figures(
+        *words[:4], "--every", "month", "--for", "2026-09/2026-10", "--versus", "none", *words[-1:], "closing"
+    )
+    assert {one["panel"] for one in along["points"]} == {"A", None}
+    assert any(
+        "B has no figure on 2 closing dates, its last is of 2026-10-30 (55)" in one for one in along["cautions"]
+    )
+    alone = (
+        "s.csv",
+        "--every",
+        "month",
+        "--where",
+        "depot=B",
+        "--for",
+        "2026",
+        "--versus",
+        "none",
+        *words[-1:],
+        "closing",
+    )
+    assert any("what is kept has no figure" in one for one in desk.figures("table", *alone)["cautions"])
+    assert "no balance to walk from" in desk.refused("draw", "waterfall", *alone)
 
 
 def test_unbudgeted_spending_is_beyond_every_percentage_and_meets_the_gate(desk: Desk) -> None:

@@ -349,6 +349,30 @@ def test_a_list_names_several_columns(office: Desk) -> None:
     assert [one["label"] for one in figures(office, "costs")["points"]] == ["Fuel / North", "Crew / South"]
 
 
+def test_what_a_view_works_out_is_what_its_command_does(office: Desk) -> None:
+    office.write("l.csv", [(*row, 3 + place) for place, row in enumerate(ROWS)], (*HEAD, "hours"))
+    views = {  # figures that no decimal is go to the painters, and back, as exactly what they are
+        "mean": {"total_as": "mean", "by": "item", "band": "Up: change > 10%"},
+        "per-day": {"per_day": "calendar", "every": "month", "for": "year-to-date"},
+        "rate": {"per": "hours", "by": "item", "panels_by": "place"},
+        "drivers": {"volume": "hours", "by": "item", "versus": "prior"},
+        "largest": {"keep": "top:1", "by": "item"},
+    }
+    drawn = {name: "waterfall" if name == "drivers" else "variance" for name in views}
+    pack = '[pack]\nfor = "2026-02"\nbetter = "down"\n[source]\nfile = "l.csv"\namount = "net"\n'
+    for name, keys in views.items():
+        pack += f'[[view]]\nname = "{name}"\ndraw = "{drawn[name]}"\n'
+        pack += "".join(f"{key} = {json.dumps(value)}\n" for key, value in keys.items())
+    (office.folder / "p.toml").write_text(pack)
+    done = office.run("pack", "p.toml")
+    assert done.status == 0, done.err
+    for name, keys in views.items():
+        words = [word for key, value in keys.items() for word in (f"--{key.replace('_', '-')}", value)]
+        words += [] if "for" in keys else ["--for", "2026-02"]
+        found = office.figures("draw", drawn[name], "l.csv", "--amount", "net", "--better", "down", *words)
+        assert found["points"] and found == figures(office, name)
+
+
 def widths(letters: list[str]) -> dict[str, float]:
     return {letter: measured(letter, 1).width for letter in letters}
 

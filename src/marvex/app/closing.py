@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
-from datetime import date
-from decimal import Decimal
 
-from marvex.app.comparing import CheckedComparison
-from marvex.core.compare.point import Point, SideOf
+from marvex.app.comparing import CheckedComparison, Lapsed
+from marvex.core.compare.point import Cell, Point, SideOf
+from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import listed, setting
 from marvex.core.words.units import FigureFormat
@@ -20,53 +20,59 @@ def with_closing(book: Ledger, made: CheckedComparison, total_as: TotalAs) -> Ch
     one, plan = made.comparison, made.plan
     if total_as.way is not Total.CLOSING or one.current.window is None:
         return made
-    sides = {SideOf.CURRENT: plan.current} | ({SideOf.BASE: plan.base} if plan.base is not None else {})
     now, then = (
-        closing_end(book.scenarios, book.calendar, sides[side].span) if side in sides else None for side in SideOf
+        closing_end(book.scenarios, book.calendar, side.span) if side else None for side in (plan.current, plan.base)
     )
     one = replace(one, closing=(now, then))
-    if total_as.is_each or not book.width or one.every is not None:
-        return replace(made, comparison=one)
-    spans = {side: plan_side.span for side, plan_side in sides.items()}
-    last_days = book.last_days(list(spans.values()))
-    amounts: dict[tuple[SideOf, str, date], Decimal | None] = {}
-    for side, span in spans.items():
-        for day in {day for (of, _), day in last_days.items() if of == span}:
-            until = replace(sides[side], stretches=()).within([(span.stretches[0].first or day, day)])
-            amounts |= {(side, cell.category, day): cell.amount for cell in book.cells([until.span])}
+    return replace(made, comparison=one) if total_as.is_each else _with_lapsed(book, replace(made, comparison=one))
+
+
+def _with_lapsed(book: Ledger, made: CheckedComparison) -> CheckedComparison:
+    one, plan = made.comparison, made.plan
+    pairs = plan.pairs if one.every is not None else (plan,)
+    sides = {side.span: side for pair in pairs for side in (pair.current, pair.base) if side is not None}
+    spans = list(sides)
+    there = {(spans[cell.place], cell.category) for cell in _cells(book, spans) if cell.amount is not None}
+    gone = {key: day for key, day in book.last_days(spans).items() if key not in there}
     lapsed = []
+    for name in dict.fromkeys(name for _, name in gone):
+        days = {day: span for (span, of), day in gone.items() if of == name}
+        last = max(days)
+        side = sides[days[last]]
+        until = replace(side, stretches=()).within([(side.span.stretches[0].first or last, last)]).span
+        amount = next((cell.amount for cell in _cells(book, [until]) if cell.category == name), None)
+        lapsed.append(Lapsed(name, len(days), last, amount))
 
     def marked(point: Point) -> Point:
-        for side, span in spans.items():
-            amount = point.current if side is SideOf.CURRENT else point.base
-            day = last_days.get((span, point.category or ""))
-            if amount is None and day is not None:
-                lapsed.append((point.category or "", day, amounts.get((side, point.category or "", day))))
-                point = replace(point, lapsed=side)
+        for of, side, amount in ((SideOf.CURRENT, plan.current, point.current), (SideOf.BASE, plan.base, point.base)):
+            if side is not None and amount is None and (side.span, point.category or "") in gone:
+                point = replace(point, lapsed=of)
         return point
 
-    points = tuple(marked(point) for point in one.points)
-    # What is on neither closing date is no point at all.
-    known = {point.category or "" for point in (*points, *made.left_out)}
-    for side, span in spans.items():
-        gone = [(name, day) for (of, name), day in last_days.items() if of == span and name not in known]
-        lapsed += [(name, day, amounts.get((side, name, day))) for name, day in gone]
-        known.update(name for name, _ in gone)
+    points = one.points if one.every is not None else tuple(map(marked, one.points))
     return replace(made, comparison=replace(one, points=points), lapsed=tuple(lapsed))
+
+
+def _cells(book: Ledger, spans: list[Span]) -> Sequence[Cell]:
+    return book.cells(spans, by_category=bool(book.width))
 
 
 def closing_cautions(made: CheckedComparison, figures: FigureFormat) -> tuple[str, ...]:
     """What has no figure on the closing date, when it last had one, and what would carry that."""
     if not made.lapsed:
         return ()
-    told = [
-        (name, f"of {day}" + (f" ({figures.headline(amount)})" if amount is not None else ""))
-        for name, day, amount in made.lapsed
-    ]
-    if len(told) == 1:
-        lapsed = f"{told[0][0]} has no figure on the closing date, its last is {told[0][1]}"
+
+    def dates(one: Lapsed) -> str:
+        return "the closing date" if one.times == 1 else f"{one.times} closing dates"
+
+    def last(one: Lapsed) -> str:
+        return f"of {one.day}" + (f" ({figures.headline(one.amount)})" if one.amount is not None else "")
+
+    if len(made.lapsed) == 1:
+        one = made.lapsed[0]
+        lapsed = f"{one.name or 'what is kept'} has no figure on {dates(one)}, its last is {last(one)}"
     else:
-        names = listed((f"{name}, whose last is {last}" for name, last in told), 3)
-        lapsed = f"{len(told)} have no figure on the closing date: {names}"
+        each = listed((f"{one.name}, whose last before {dates(one)} is {last(one)}" for one in made.lapsed), 3)
+        lapsed = f"{len(made.lapsed)} have no figure on a closing date: {each}"
     way_on = f"{setting('total_as', 'closing:each')} takes each category's own last date in the period"
     return (f"{lapsed}: {way_on}",)

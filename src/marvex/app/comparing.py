@@ -24,6 +24,22 @@ from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
 
 
+@dataclass(frozen=True, slots=True)
+class Lapsed:
+    """A category that has no figure on a closing date, but one a little before it.
+
+    Parameters
+    ----------
+    name : empty where there are no categories.
+    day : the last on which it has one, before the last of so many closing dates; `amount` is that day's.
+    """
+
+    name: str
+    times: int
+    day: date
+    amount: Decimal | None
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class CheckedComparison:
     """A comparison with its plan and its check.
@@ -33,7 +49,7 @@ class CheckedComparison:
     left_out : the categories that are not comparable.
     kept_totals : the categories that are added up with their own parts, as was asked.
     zeroed : the points with a side without rows that counts as nothing.
-    lapsed : of balances, what has no figure on the closing date: its name, its last date and its amount then.
+    lapsed : of balances, what has no figure on a closing date.
     """
 
     plan: Plan
@@ -43,7 +59,7 @@ class CheckedComparison:
     left_out: tuple[Point, ...] = ()
     kept_totals: tuple[str, ...] = ()
     zeroed: tuple[Point, ...] = ()
-    lapsed: tuple[tuple[str, date, Decimal | None], ...] = ()
+    lapsed: tuple[Lapsed, ...] = ()
 
 
 def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) -> CheckedComparison:

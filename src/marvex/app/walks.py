@@ -365,8 +365,13 @@ def _whole_names(comparison: Comparison, locale: str, names: tuple[str, str]) ->
 
 def _balance_names(comparison: Comparison, settings: Settings, locale: str) -> tuple[str, str]:
     """What the first and the last balance are called."""
-    known = [point for point in comparison.points if point.current is not None and point.pair]
-    first, last = (window_text(point.pair.period, locale) if point.pair else "" for point in (known[0], known[-1]))
+    known = [point.pair.period for point in comparison.points if point.current is not None and point.pair]
+    if not known:
+        raise Mistake(
+            "there is no balance to walk from: nothing that is kept has a row on a closing date",
+            f"{setting('total_as', 'closing:each')} takes each category's own last date in the period.",
+        )
+    first, last = (window_text(period, locale) for period in (known[0], known[-1]))
     return first, settings.closing_name or f"Closing {last}"
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Context, Decimal, Inexact, InvalidOperation, Overflow
 from fractions import Fraction
+from typing import Any
 
 # Wide enough for any sum of 38-digit amounts; Inexact is trapped so that a digit is never lost in silence.
 EXACT = Context(prec=200, Emax=10_000, Emin=-10_000, traps=[Inexact, InvalidOperation, Overflow])
@@ -26,6 +27,10 @@ class Rounded(Decimal):
         figure = cls(rounded_ratio(exact, decimals, ROUND_HALF_EVEN))
         figure.exact = exact
         return figure
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        """As it is sent to another process: with what it exactly is, which a decimal would leave behind."""
+        return Rounded.of, (self.exact, _decimals(self))
 
 
 def exactly(amount: Decimal | Fraction) -> Fraction:
