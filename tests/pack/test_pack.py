@@ -214,6 +214,19 @@ def test_what_is_in_doubt_stands_with_the_findings(office: Desk) -> None:
     assert f"<b>In doubt:</b> {told}." in page and f">{told}<br>" in page  # with the table, too
 
 
+def test_a_result_of_two_views_is_one_finding_and_changes_that_are_alike_are_two(office: Desk) -> None:
+    # Each of the two grows by 5; the variance and the shift of fuel tell of one and the same.
+    office.write("l.csv", [*ROWS, ("2026-02-28", "Ropes", "North", "actual", 9),
+                           ("2026-02-01", "Ropes", "North", "budget", 4)], HEAD)  # fmt: skip
+    views = (("variance", "Fuel"), ("shift", "Fuel"), ("variance", "Ropes"))
+    (office.folder / "p.toml").write_text('[pack]\nfor = "2026-02"\n[source]\nfile = "l.csv"\n' + "".join(
+        f'[[view]]\nname = "{draw}-{item}"\ndraw = "{draw}"\nby = "place"\nwhere = "item={item}"\n'
+        for draw, item in views))  # fmt: skip
+    assert office.run("pack", "p.toml").status == 0
+    findings = (office.folder / "p/index.html").read_text().split('<ol class="findings">')[1].split("</ol>")[0]
+    assert findings.count("<li") == 2 and "Fuel 46" in findings and "Ropes 9" in findings
+
+
 def test_two_editions_are_set_against_each_other(office: Desk) -> None:
     office.run("pack", "p.toml", "--for", "2026-01", "--issue")
     office.run("pack", "p.toml", "--for", "2026-02", "--issue")

@@ -21,6 +21,7 @@ from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown, shown_table
 from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import Mistake
+from marvex.core.exact import exactly
 from marvex.core.rules.bands import Tone
 from marvex.core.words.commentary import cautions_left, commentary
 from marvex.core.words.printable import printable
@@ -118,6 +119,7 @@ def _said(name: str, draw: str, shown: Shown, words: Words) -> Piece:
         table=page_table(analysis),
         tone=band.tone.value if band else "",
         band=printable(band.name) if band else "",
+        headline=["" if one is None else str(exactly(one)) for one in (headline.current, headline.base)],
         weight=float(abs(headline.change)) if headline.change is not None else 0.0,
         failing=[printable(name) for name in shown.failing],
         restated=[printable(one) for one in restated_texts(since, analysis.figures, with_days=True)] if since else [],

@@ -29,6 +29,7 @@ class Piece:
     sheet : what is written to its sheet of the workbook.
     figures, csv : as files.
     tone : of its headline.
+    headline : the current side and the base that its title is of, exactly, as text; empty where absent.
     weight : the size of its headline's change, by which findings are ranked.
     failing : the bands marked `fails` that were met.
     restated : what has changed since the last edition, in words, and `restated_rows` what stands behind each today.
@@ -58,6 +59,7 @@ class Piece:
     csv: str = ""
     tone: str = ""
     band: str = ""
+    headline: list[str] = field(default_factory=list)
     weight: float = 0.0
     failing: list[str] = field(default_factory=list)
     restated: list[str] = field(default_factory=list)
@@ -72,9 +74,11 @@ def ranked(pieces: Sequence[Piece]) -> list[Piece]:
     """The pieces as findings: what failed, then what is worse, each by the size of its change; one finding once."""
     order = {Tone.WORSE.value: 1, Tone.WATCH.value: 2}
     found: list[Piece] = []
-    told: set[str | tuple[float, str]] = set()
+    told: set[str | tuple[str, ...]] = set()
     for piece in sorted(pieces, key=lambda one: (not one.failing, order.get(one.tone, 3), -one.weight)):
-        if not {piece.title, (piece.weight, piece.tone)} & told:
+        # A result that several views show is one finding; so are two of which both sides are alike.
+        names: set[str | tuple[str, ...]] = {piece.title, (*piece.headline, piece.tone)}
+        if not names & told:
             found.append(piece)
-        told |= {piece.title, (piece.weight, piece.tone)}
+        told |= names
     return found
