@@ -428,6 +428,13 @@ def test_months_stand_across_a_statement_with_their_total_and_one_base(desk: Des
     drawn = desk.figures("draw", "statement", *words, "--versus", "budget", "-o", "s.png")
     costs = [point["effect"] for point in drawn["points"] if point["panel"] == "Costs"]
     assert costs == [8 - 4, 8 - 4, 8 - 5, 8 - 5]  # a cost below its budget is good for the result
+    # The year before has March alone: the total is of March, and is called so.
+    desk.write("s.csv", [*rows, ("2026-03-01", "A", "actual", 21), ("2025-03-01", "A", "actual", 9)], HEADS)
+    words = ("s.csv", "--statement", "p.toml", "--every", "month", "--for", "2026-01/2026-03", "--versus", "year-ago")
+    desk.run("table", *words, "-o", "t.csv")
+    head, sales, *_ = (line.split(",") for line in (desk.folder / "t.csv").read_text().splitlines())
+    assert [*head[3:5], head[5], head[6]] == ["Mar 2026", '"Total', ' Mar 2026"', "Mar 2025"]
+    assert sales[:6] == ["Sales", "11", "12", "21", "21", "9"]
 
 
 def test_whatever_is_shown_adds_up_to_the_total_beside_it(desk: Desk, monkeypatch: pytest.MonkeyPatch) -> None:

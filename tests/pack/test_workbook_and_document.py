@@ -41,6 +41,19 @@ band = ["Largest [watch]: rank <= 1", "Others: otherwise"]
 draw = "statement"
 name = "result"
 statement = "s.toml"
+
+[[view]]
+draw = "table"
+name = "january"
+for = "2026-01"
+statement = "s.toml"
+absent = "gap"
+
+[[view]]
+draw = "table"
+name = "per-day"
+by = "item"
+per_day = "calendar"
 """
 STATEMENT = """
 [statement]
@@ -83,7 +96,8 @@ def office(tmp_path_factory: pytest.TempPathFactory) -> Desk:
         for item, sides in AMOUNTS.items()
         for scenario, amount in zip(("actual", "budget"), sides, strict=True)
     ]
-    desk.write("l.csv", [*rows, ("2026-01-31", "Fares", "actual", 1), ("2026-01-31", "Fares", "budget", 1)],
+    desk.write("l.csv", [*rows, ("2026-01-31", "Fares", "actual", 1), ("2026-01-31", "Fares", "budget", 1),
+                            ("2026-01-31", "Fuel", "budget", 2)],
                ("date", "item", "scenario", "net"))  # fmt: skip
     (desk.folder / "s.toml").write_text(STATEMENT)
     (desk.folder / "p.toml").write_text(PACK)
@@ -116,7 +130,7 @@ def test_every_formula_comes_to_the_figure_that_was_written(
     office: Desk, sheets: dict[str, list[list[object]]]
 ) -> None:
     written = CalamineWorkbook.from_path(str(office.folder / "p/pack.xlsx"))
-    assert written.sheet_names == ["Contents", "costs", "largest", "result"]
+    assert written.sheet_names == ["Contents", "costs", "largest", "result", "january", "per-day"]
     for name in written.sheet_names:
         for row, again in zip(written.get_sheet_by_name(name).to_python(), sheets[name], strict=False):
             for cell, other in zip(row, again, strict=False):
@@ -132,6 +146,10 @@ def test_figures_and_bands_by_hand(sheets: dict[str, list[list[object]]]) -> Non
     lines = {row[0]: row[1:4] for row in sheets["result"]}
     # 120.1 − 83.3 = 36.8 against 110 − 78 = 32; 36.8 ÷ 120.1.
     assert lines["Result"][:2] == pytest.approx([36.8, 32]) and lines["Margin %"][0] == pytest.approx(36.8 / 120.1)
+    january = {row[0]: row[1:4] for row in sheets["january"]}  # costs of which there are none count as nothing
+    assert january["Costs"][0] == "n/a" and january["Result"] == [1, -1, 2]
+    days = {row[0]: row[1:5] for row in sheets["per-day"]}  # 30.3 and 30 of 28 days, which no decimal is
+    assert days["Crew"] == pytest.approx([30.3 / 28, 30 / 28, 0.3 / 28, 0.01], rel=1e-12)
     notes = [row[0] for row in sheets["largest"]]
     assert any("The bands are as they were found" in str(note) for note in notes)
 
@@ -150,9 +168,9 @@ def test_bands_follow_the_figures(office: Desk) -> None:
 def test_the_document_has_a_page_a_view(office: Desk) -> None:
     document = pypdf.PdfReader(office.folder / "p/pack.pdf")
     texts = [page.extract_text() for page in document.pages]
-    assert len(texts) == 4
-    assert "1 / 4" in texts[0] and "=1+1" in texts[0] and "led by" in texts[0]
-    assert document.outline[0].title == "=1+1" and len(document.outline) == 4  # type: ignore[union-attr]
+    assert len(texts) == 6
+    assert "1 / 6" in texts[0] and "=1+1" in texts[0] and "led by" in texts[0]
+    assert document.outline[0].title == "=1+1" and len(document.outline) == 6  # type: ignore[union-attr]
     assert document.trailer["/Root"]["/Lang"] == "en" and document.metadata and document.metadata.title == "=1+1"
     for page in document.pages:
         fonts = page["/Resources"]["/Font"].values()  # type: ignore[index]

@@ -12,6 +12,7 @@ from datetime import datetime
 from decimal import Decimal
 from fractions import Fraction
 from functools import cached_property
+from itertools import groupby
 from typing import Any
 
 import xlsxwriter
@@ -20,7 +21,7 @@ from xlsxwriter.utility import xl_col_to_name, xl_rowcol_to_cell
 from marvex.core.compare.across import across
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis
-from marvex.core.exact import total
+from marvex.core.exact import exactly, total
 from marvex.core.rules.bands import NO_BASE, NO_CURRENT, Tone
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, line_of
@@ -231,9 +232,9 @@ class TableSheet:
         if value is None:
             return
         if formula is None:
-            self.sheet.write_number(at, column, float(value), form)
+            self.sheet.write_number(at, column, float(exactly(value)), form)
         else:
-            self.sheet.write_formula(at, column, formula, form, float(value))
+            self.sheet.write_formula(at, column, formula, form, float(exactly(value)))
 
     def _of_sides(self, at: int, group: ComparisonColumns, formula: str) -> str | None:
         """A formula of a comparison's two sides, where both have a column."""
@@ -271,11 +272,12 @@ class TableSheet:
         parts = line.ratio_of or line.total_of
         if not parts or any(part not in places for part in parts) or self._is_along_time:
             return None
-        cells = [xl_rowcol_to_cell(self.first + places[part], column) for part in parts]
+        rows = {part: self.first + places[part] for part in parts}
         if line.ratio_of:
-            return f"={cells[0]}/{cells[1]}"
-        signs = ["+" if statement.line(part).sign_in(line) > 0 else "-" for part in parts]
-        return "=" + "".join(f"{sign}{cell}" for sign, cell in zip(signs, cells, strict=True)).removeprefix("+")
+            return "=" + "/".join(xl_rowcol_to_cell(row, column) for row in rows.values())
+        added = [row for part, row in rows.items() if statement.line(part).sign_in(line) > 0]
+        taken = [row for part, row in rows.items() if row not in added]
+        return "=" + "-".join(_sum_of(column, some) if some else "" for some in (added, taken)).removesuffix("-")
 
     @property
     def _is_along_time(self) -> bool:
@@ -304,6 +306,19 @@ class TableSheet:
         if key not in self.formats:
             self.formats[key] = self.book.add_format({**TYPE, **look})
         return self.formats[key]
+
+
+def _sum_of(column: int, rows: Sequence[int]) -> str:
+    """SUM, which counts a line without a figure, "n/a", as nothing, as the total does: + would make an error of it.
+
+    >>> _sum_of(1, [4, 5, 7])
+    'SUM(B5:B6,B8)'
+    """
+    name, cells = xl_col_to_name(column), []
+    for _, found in groupby(enumerate(sorted(rows)), key=lambda one: one[1] - one[0]):
+        run = [f"{name}{row + 1}" for _, row in found]
+        cells.append(run[0] if len(run) == 1 else f"{run[0]}:{run[-1]}")
+    return f"SUM({','.join(cells)})"
 
 
 def _signed(form: str, signs: Signs) -> str:

@@ -9,7 +9,7 @@ from marvex.core.compare.point import PanelsOf, Point
 from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.compare.side import Pair
 from marvex.core.rules.judging import Judged
-from marvex.core.words.side_names import SideNames, window_text
+from marvex.core.words.side_names import SideNames, side_names, summed_text, window_text
 
 
 def is_across(analysis: Analysis) -> bool:
@@ -30,7 +30,7 @@ def across(analysis: Analysis) -> Analysis:
     one = analysis.first
     pairs = {judged.point.pair.period: judged.point.pair for judged in one.points if judged.point.pair}
     periods = [_of_period(analysis, pair) for pair in pairs.values() if pair.current is not None]
-    return replace(analysis, comparisons=(*periods, _of_all(one)))
+    return replace(analysis, comparisons=(*periods, _of_all(one, analysis.figures.locale)))
 
 
 def _of_period(analysis: Analysis, pair: Pair) -> JudgedComparison:
@@ -49,8 +49,8 @@ def _of_period(analysis: Analysis, pair: Pair) -> JudgedComparison:
     return _with(one, points, replace(one.comparison, current=pair.current, base=None), names)
 
 
-def _of_all(one: JudgedComparison) -> JudgedComparison:
-    """The lines over all periods, against their base; chained ones have no total."""
+def _of_all(one: JudgedComparison, locale: str) -> JudgedComparison:
+    """The lines over all periods, against their base, called by what they are of; chained ones have no total."""
     kinds = {judged.point.category: judged.point.kind for judged in one.points}
     points = tuple(
         replace(whole, point=replace(_alone(whole.point), kind=kinds.get(whole.point.category, whole.point.kind)))
@@ -60,7 +60,12 @@ def _of_all(one: JudgedComparison) -> JudgedComparison:
     if comparison.is_chained:
         comparison = replace(comparison, base=None)
         points = tuple(Judged(replace(judged.point, base=None), None) for judged in points)
-    return _with(one, points, comparison, replace(one.names, current="Total"))
+    names = replace(one.names, current="Total")
+    if comparison.unmatched:
+        # Not of all the periods that stand beside it: of those that both sides have.
+        names = side_names(replace(comparison, every=None), locale)
+        names = replace(names, current=f"Total, {summed_text(comparison.current, locale)}")
+    return _with(one, points, comparison, names)
 
 
 def _with(
