@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import date
+from operator import itemgetter
 
 from marvex.app.comparing import CheckedComparison, Lapsed
 from marvex.core.compare.point import Cell, Point, SideOf
-from marvex.core.compare.side import Span
+from marvex.core.compare.side import Side, Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import listed, setting
 from marvex.core.words.units import FigureFormat
@@ -34,14 +36,19 @@ def _with_lapsed(book: Ledger, made: CheckedComparison) -> CheckedComparison:
     spans = list(sides)
     there = {(spans[cell.place], cell.category) for cell in _cells(book, spans) if cell.amount is not None}
     gone = {key: day for key, day in book.last_days(spans).items() if key not in there}
-    lapsed = []
-    for name in dict.fromkeys(name for _, name in gone):
-        days = {day: span for (span, of), day in gone.items() if of == name}
-        last = max(days)
-        side = sides[days[last]]
-        until = replace(side, stretches=()).within([(side.span.stretches[0].first or last, last)]).span
-        amount = next((cell.amount for cell in _cells(book, [until]) if cell.category == name), None)
-        lapsed.append(Lapsed(name, len(days), last, amount))
+    days: dict[str, list[tuple[date, Side]]] = {}
+    for (span, name), day in gone.items():
+        days.setdefault(name, []).append((day, sides[span]))
+    last = {name: max(found, key=itemgetter(0)) for name, found in days.items()}
+    until = {
+        name: replace(side, stretches=()).within([(side.span.stretches[0].first or day, day)]).span
+        for name, (day, side) in last.items()
+    }
+    asked = list(dict.fromkeys(until.values()))
+    amounts = {(asked[cell.place], cell.category): cell.amount for cell in _cells(book, asked)}
+    lapsed = tuple(
+        Lapsed(name, len(days[name]), day, amounts.get((until[name], name))) for name, (day, _) in last.items()
+    )
 
     def marked(point: Point) -> Point:
         for of, side, amount in ((SideOf.CURRENT, plan.current, point.current), (SideOf.BASE, plan.base, point.base)):
@@ -50,7 +57,7 @@ def _with_lapsed(book: Ledger, made: CheckedComparison) -> CheckedComparison:
         return point
 
     points = one.points if one.every is not None else tuple(map(marked, one.points))
-    return replace(made, comparison=replace(one, points=points), lapsed=tuple(lapsed))
+    return replace(made, comparison=replace(one, points=points), lapsed=lapsed)
 
 
 def _cells(book: Ledger, spans: list[Span]) -> Sequence[Cell]:
