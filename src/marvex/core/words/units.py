@@ -101,8 +101,9 @@ class FigureFormat:
 
     @property
     def in_words(self) -> FigureFormat:
-        """The same for a sentence, where no mark beside a figure says its direction."""
-        return replace(self, signs=Signs.PLUS) if self.signs is Signs.UNSIGNED else self
+        """The same for a sentence, where no mark beside a figure says its direction, and brackets hold whole phrases."""
+        plain = {Signs.UNSIGNED: Signs.PLUS, Signs.PARENTHESES: Signs.MINUS}
+        return replace(self, signs=plain.get(self.signs, self.signs))
 
     def amount(self, amount: Decimal | None) -> str:
         """An amount without a plus sign; `n/a` where it is absent."""
