@@ -78,7 +78,12 @@ def test_the_terminal_table_aligns_its_figures_and_shows_bars(desk: Desk) -> Non
     assert fuel.index("│") == crew.index("│")
     assert "\x1b[" not in done.out
     parentheses = desk.run(*words, "--signs", "parentheses", "--units", "one").out
-    assert "(25,000)" in parentheses and "50,000" in parentheses and "+50,000" not in parentheses and "((" not in parentheses
+    assert (
+        "(25,000)" in parentheses
+        and "50,000" in parentheses
+        and "+50,000" not in parentheses
+        and "((" not in parentheses
+    )
 
 
 def test_markdown_and_json_hold_the_same_table(desk: Desk) -> None:

@@ -101,7 +101,7 @@ class FigureFormat:
 
     @property
     def in_words(self) -> FigureFormat:
-        """The same for a sentence, where no mark beside a figure says its direction, and brackets hold whole phrases."""
+        """The same for a sentence, where no mark says a direction, and brackets hold whole phrases."""
         plain = {Signs.UNSIGNED: Signs.PLUS, Signs.PARENTHESES: Signs.MINUS}
         return replace(self, signs=plain.get(self.signs, self.signs))
 
