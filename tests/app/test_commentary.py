@@ -56,6 +56,21 @@ def test_a_cost_overspend_is_told_with_its_parts_and_what_offsets_it(desk: Desk)
     ]
 
 
+def test_a_line_of_a_statement_is_told_with_its_parts(desk: Desk) -> None:
+    desk.write("costs.csv", COSTS, HEADINGS)
+    lines = (("Running", ["Fuel", "Crew"]), ("Other", ["Post", "Rent", "Storm", "Gifts"]))
+    text = "".join(f"[[line]]\nlabel = '{name}'\naccounts = {of}\nkind = 'cost'\n" for name, of in lines)
+    (desk.folder / "s.toml").write_text(text + "[[line]]\nlabel = 'Result'\ntotal_of = ['Running', 'Other']\n")
+    words = ("costs.csv", *WORDS[:2], "--amount", "net", "--statement", "s.toml", "--then-by", "route")
+    # Fuel and crew together 1,780 against 1,530; in the North 900 + 480 against 600 + 510.
+    assert sentences(desk, *words)[1] == (
+        "Running was 250 over budget (16.3%), at 1,780 against 1,530. Behind that is North (270), "
+        "offset in part by South (20)."
+    )
+    parts = {one["label"]: one["parts"] for one in desk.figures("commentary", *words)["points"]}
+    assert [(one["label"], one["change"]) for one in parts["Running"]] == [("North", 270), ("South", -20)]
+
+
 def test_an_income_sign_ahead_or_short_and_a_band_of_ones_own_is_named(desk: Desk) -> None:
     desk.write("costs.csv", COSTS, HEADINGS)
     words = (
@@ -107,6 +122,7 @@ CALLS = [
     ("--by", "route", "--every", "month", "--where", "kind=income", "--versus", "year-ago"),
     ("--where", "kind=income", "--versus", "prior", "--then-by", "route"),
     ("--by", "route", "--for", "2025", "--versus", "year-ago", "--keep", "top:3"),
+    ("--statement", str(DEMO.parent / "statement.toml"), "--then-by", "route"),
 ]
 
 

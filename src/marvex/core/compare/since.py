@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
+from marvex.core.compare.point import Kind
 from marvex.core.compare.side import Span
 from marvex.core.exact import ZERO, difference
 from marvex.core.time.calendar import ONE_DAY
@@ -105,6 +106,10 @@ class Restated:
     now: Decimal | None
     span: Span | None = None
     category: str = ""
+
+    @property
+    def is_ratio(self) -> bool:
+        return self.point.kind == Kind.RATIO.value
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

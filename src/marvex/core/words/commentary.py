@@ -275,16 +275,16 @@ class _Teller:
             State.NO_BASE: "With nothing to be measured against",
             State.NO_CURRENT: "With no rows on the current side",
         }
-        named = ", ".join(f"{self.name(one)} ({self.figures.headline(_present(one))})" for one in points[:MOST_NAMED])
+        named = ", ".join(f"{self.name(one)} ({self.present(one)})" for one in points[:MOST_NAMED])
         more = f" and {len(points) - MOST_NAMED} more" if len(points) > MOST_NAMED else ""
         return f"{words[state]}: {named}{more}."
+
+    def present(self, point: Point) -> str:
+        """The side that is there."""
+        amount = _known(point.base if point.current is None else point.current)
+        return self.figures.percentage(amount) if point.kind is Kind.RATIO else self.figures.headline(amount)
 
 
 def _known(amount: Decimal | None) -> Decimal:
     assert amount is not None
     return amount
-
-
-def _present(point: Point) -> Decimal:
-    """The amount of the side that is there."""
-    return _known(point.base if point.current is None else point.current)

@@ -132,21 +132,25 @@ class FigureFormat:
 
     def amount_of(self, point: Point, amount: Decimal | None) -> str:
         """One side of a point: an amount, or the percentage of a ratio line."""
-        if point.kind is not Kind.RATIO or amount is None:
-            return self.amount(amount)
-        return self._signed(rounded_ratio(Fraction(amount) * 100, 1), "", "%")
+        return self.percentage(amount) if point.kind is Kind.RATIO and amount is not None else self.amount(amount)
 
     def change_of(self, point: Point) -> str:
         """A point's change with its sign; that of a ratio line in points: '+2.1 pts'."""
         if point.kind is not Kind.RATIO or point.change is None:
             return self.change(point.change)
-        return self._in_per_cent(Fraction(point.change), " pts")
+        return self.points(point.change)
 
     def contribution(self, point: Point) -> str:
         """The change in points of the base total: '+1.2 pts'."""
-        if point.contribution is None:
-            return ABSENT
-        return self._in_per_cent(point.contribution, " pts")
+        return ABSENT if point.contribution is None else self.points(point.contribution)
+
+    def percentage(self, ratio: Decimal) -> str:
+        """A ratio line's figure: '41.7%'."""
+        return self._signed(rounded_ratio(Fraction(ratio) * 100, 1), "", "%")
+
+    def points(self, change: Decimal | Fraction) -> str:
+        """The change of a ratio, with its sign: '+2.1 pts'."""
+        return self._in_per_cent(Fraction(change), " pts")
 
     def headline(self, amount: Decimal) -> str:
         """The size of an amount with its unit, for a sentence: '412k', '€1.9m', '−3k'."""

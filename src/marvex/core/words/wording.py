@@ -176,8 +176,14 @@ def restated_texts(since: Since, figures: FigureFormat, *, with_days: bool = Fal
     # What was restated may be too small for the unit of the picture.
     figures = replace(figures.in_words, unit=Unit.ONE, decimals=_decimals_of(since))
 
-    def text(amount: Decimal | None) -> str:
-        return "nothing" if amount is None else figures.headline(amount)
+    def text(one: Restated, amount: Decimal | None) -> str:
+        if amount is None:
+            return "nothing"
+        return figures.percentage(amount) if one.is_ratio else figures.headline(amount)
+
+    def moved(one: Restated) -> str:
+        by = difference(one.now or ZERO, one.was or ZERO)
+        return figures.points(by) if one.is_ratio else figures.signed_headline(by)
 
     def days_of(one: Restated) -> str:
         days = one.point.base_days if one.is_base else one.point.days
@@ -185,8 +191,8 @@ def restated_texts(since: Since, figures: FigureFormat, *, with_days: bool = Fal
         return "" if is_named or not days or not with_days else f", {days[0]} to {days[1]},"
 
     return [
-        f"{one.point.name}{' (base)' if one.is_base else ''}{days_of(one)} was {text(one.was)}, is {text(one.now)} "
-        f"({figures.signed_headline(difference(one.now or ZERO, one.was or ZERO))})"
+        f"{one.point.name}{' (base)' if one.is_base else ''}{days_of(one)} was {text(one, one.was)}, "
+        f"is {text(one, one.now)} ({moved(one)})"
         for one in since.largest_first
     ]
 
