@@ -249,6 +249,20 @@ def test_each_panel_has_its_own_finding_and_one_scale(desk: Desk) -> None:
     assert abs(bars[4] / bars[0] - 1) < 0.03
 
 
+def test_equal_amounts_are_equally_long_in_panels_that_need_unlike_room_for_labels(desk: Desk) -> None:
+    # In A labels stand left of the bars as well, below zero; B has none there.
+    amounts = {("A", "x"): (-900, -300), ("A", "y"): (-80, 1300), ("B", "x"): (900, 1200), ("B", "y"): (100, 20)}
+    rows = [("2026-06-17", *of, scenario, amount) for of, both in amounts.items()
+            for scenario, amount in zip(("budget", "actual"), both, strict=True)]  # fmt: skip
+    desk.write("p.csv", rows, ("date", "route", "item", "scenario", "net"))
+    how: dict[str, Any] = {"by": ("item",), "panels_by": "route", "versus": ("budget",), "horizontal": True}
+    one = painted("waterfall", [str(desk.folder / "p.csv")], Settings(**how))
+    bars = [box.width for mark, box in one.canvas.marks if isinstance(mark, Rectangle) and mark.get_gid()]
+    # Each from its budget, −980 and 1,000, over x and y to its actual.
+    steps = [980, 600, 1380, 1000, 1000, 300, 80, 1220]
+    assert [bar / step for bar, step in zip(bars, steps, strict=True)] == pytest.approx([bars[0] / 980] * 8, rel=0.03)
+
+
 def test_a_forecast_stands_on_tinted_ground_and_is_named() -> None:
     how: dict[str, Any] = {
         "of": "actual+forecast",

@@ -20,6 +20,7 @@ from marvex.core.structure.statement import Statement, StatementLine
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.labels import Piece, shortened
+from marvex.views.drawing.lanes import Needs
 from marvex.views.drawing.legend import LegendKey, band_keys
 from marvex.views.drawing.look import Look
 from marvex.views.drawing.point_view import ViewOfPoints
@@ -105,7 +106,7 @@ class StatementView(ViewOfPoints):
         head = 1.1 if any(group.title for group in self.groups) else 0.0
         top = room.top + (1.1 + head) * row
         self._draw_head(canvas, columns, room.top + (head - 1.1) * row, row, size)
-        scales = {id(one): self._scale(one, reach) for one in columns if one.what == BARS}
+        scales = {id(one): self._scale(canvas, one, reach) for one in columns if one.what == BARS}
         y = top
         for one in points:
             line = self._line(one)
@@ -132,11 +133,11 @@ class StatementView(ViewOfPoints):
             canvas.line(scale.place(ZERO), top, scale.place(ZERO), y, canvas.style.hairline)
         return ()
 
-    def _scale(self, column: PlacedColumn, reach: tuple[Decimal, Decimal]) -> Scale:
+    def _scale(self, canvas: Canvas, column: PlacedColumn, reach: tuple[Decimal, Decimal]) -> Scale:
         """The scale of a comparison's bars: of the first as the picture has it, of others by all that they show."""
         if column.group is not self._with_bars[0]:
             reach = reaching(self.values(list(column.group.judged.values())))
-        return Scale(lowest=reach[0], highest=reach[1], start=column.left, end=column.right)
+        return Needs().scale(canvas, reach, column.left, column.right)
 
     @property
     def _with_bars(self) -> tuple[ColumnGroup, ...]:

@@ -144,7 +144,7 @@ class Trend(ViewOfPoints):
             )
         headroom = 26 * canvas.scale
         low = headroom if axis.lowest < 0 or self._show() else 0.0
-        scale = Needs(low=low, high=headroom).scale((axis.lowest, axis.highest), top.bottom, top.top)
+        scale = Needs(low=low, high=headroom).scale(canvas, (axis.lowest, axis.highest), top.bottom, top.top)
         words = draw_tints(canvas, top, points, below.slot, look)
         lanes = Lanes(box=top, slot=below.slot, scale=scale, words=words)
         axis.draw(canvas, top, lanes.scale, horizontal=False)

@@ -18,6 +18,7 @@ from matplotlib.text import Text
 
 from marvex.core.words.printable import printable
 from marvex.views.drawing.box import Align, Box
+from marvex.views.drawing.ends import Ends
 from marvex.views.drawing.style import Shape, Style
 from marvex.views.drawing.text_metrics import DPI, POINTS_PER_PIXEL, font_of
 
@@ -42,6 +43,7 @@ class Canvas:
         size = min(math.sqrt(width * (typed_for or height) / REFERENCE_AREA), TALLEST * width / REFERENCE_WIDTH)
         self._scale = min(3.0, max(0.62, size))
         self.zoom = 1.0
+        self.ends: Ends | None = None
         self.texts: list[tuple[Text, bool]] = []  # each with whether it is bold
         self.marks: list[tuple[Artist, Box]] = []  # the filled ones, each with its extent
         self.sentences: list[str] = []
@@ -50,10 +52,10 @@ class Canvas:
             figsize=(width / DPI, height / DPI), dpi=DPI, facecolor="none" if style.is_transparent else style.ground
         )
 
-    def zoomed(self, zoom: float) -> Canvas:
-        """The same picture for what stands within a panel, which is smaller than the picture."""
+    def zoomed(self, zoom: float, ends: Ends | None = None) -> Canvas:
+        """The same picture for what stands within a panel, which is smaller than the picture, and ends its scales."""
         panel = copy.copy(self)
-        panel.zoom = zoom
+        panel.zoom, panel.ends = zoom, ends
         return panel
 
     @property

@@ -177,18 +177,14 @@ class Needs:
     cut: Decimal | None = None
     stub: float = 0.0
 
-    def scale(self, reach: tuple[Decimal, Decimal], start: float, end: float) -> Scale:
-        """The scale between two pixels, with as much left free beyond its ends as there is room for."""
+    def scale(self, canvas: Canvas, reach: tuple[Decimal, Decimal], start: float, end: float) -> Scale:
+        """The scale between two pixels, with as much left free beyond its ends as there is room for in every panel."""
         way = 1 if end > start else -1
         free = min(1.0, LEAST_BARS * abs(end - start) / (self.low + self.high)) if self.low + self.high else 0.0
-        return Scale(
-            lowest=reach[0],
-            highest=reach[1],
-            start=start + way * self.low * free,
-            end=end - way * self.high * free,
-            cut=self.cut,
-            stub=self.stub,
-        )
+        start, end = start + way * self.low * free, end - way * self.high * free
+        if canvas.ends is not None:
+            start, end = canvas.ends.settled(start, end)
+        return Scale(lowest=reach[0], highest=reach[1], start=start, end=end, cut=self.cut, stub=self.stub)
 
 
 def columns(
@@ -214,7 +210,7 @@ def columns(
     bottom = room.bottom - names.height - line * len(table)
     whole = Box(left=box.left, top=box.top, right=box.right, bottom=bottom)
     words = draw_tints(canvas, whole, points, slot, look, named=needs.names_tints)
-    scale = needs.scale(reach, bottom, room.top)
+    scale = needs.scale(canvas, reach, bottom, room.top)
     lanes = Lanes(box=whole, slot=slot, scale=scale, figures=tuple(table), words=words)
     if axis:
         axis.draw(canvas, lanes.box, lanes.scale, horizontal=False)
@@ -278,7 +274,8 @@ def rows(
         draw_column(canvas, told, above[what], top, slot, size)
         right -= width_of + 2.5 * gap
     box = Box(left=left, top=room.top + head, right=right, bottom=room.top + head + slot * len(points))
-    lanes = Lanes(box=box, slot=slot, scale=needs.scale(reach, left, right), horizontal=True, figures=tuple(table))
+    between = needs.scale(canvas, reach, left, right)
+    lanes = Lanes(box=box, slot=slot, scale=between, horizontal=True, figures=tuple(table))
     if axis:
         axis.draw(canvas, box, lanes.scale, horizontal=True, hairlines=needs.hairlines)
     most_lines = max(1, min(MOST_NAME_LINES, int(slot / (LINE * size))))

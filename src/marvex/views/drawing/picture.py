@@ -13,6 +13,7 @@ from marvex.core.errors import Mistake, setting
 from marvex.core.rules.bands import Band
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.canvas import Canvas
+from marvex.views.drawing.ends import Ends, Free, innermost
 from marvex.views.drawing.frame import Framing, draw_frame
 from marvex.views.drawing.labels import shortened
 from marvex.views.drawing.legend import LegendKey
@@ -113,30 +114,51 @@ def drawn(
             f"{count} points do not fit legibly in {size[0]}x{size[1]} pixels",
             f"Give {setting('size', f'{width}x{height}')}, or show fewer.",
         )
-    canvas, dropped = _with_panels(view, canvas, panels, grid, own_scale=own_scale)
+    dropped, ends = _with_panels(view, canvas, panels, grid, own_scale=own_scale)
+    # Equal amounts are equally long in all panels of one scale, though some need less room for their labels.
+    shared = () if own_scale else innermost(ends)
+
+    def again(view: View[Drawable]) -> tuple[Canvas, list[Point]]:
+        anew = Canvas(width, height, view.look.style, size[1] if can_grow else None)
+        draw_frame(anew, framing, keys)
+        return anew, _with_panels(view, anew, panels, grid, shared, own_scale=own_scale)[0]
+
+    if shared:
+        canvas, dropped = again(view)
     if dropped and len(panels) > 1:
         # What has no room in one panel is left out in all: their labels stand alike.
-        canvas = Canvas(width, height, view.look.style, size[1] if can_grow else None)
-        draw_frame(canvas, framing, keys)
         left_out = frozenset(point.label for point in dropped)
-        canvas, again = _with_panels(view.without(left_out), canvas, panels, grid, own_scale=own_scale)
-        dropped = [one.point for panel in panels for one in panel.points if one.point.label in left_out] + again
+        canvas, more = again(view.without(left_out))
+        dropped = [one.point for panel in panels for one in panel.points if one.point.label in left_out] + more
     return Drawn(canvas, tuple(dropped))
 
 
 def _with_panels(
-    view: View[Drawable], canvas: Canvas, panels: Sequence[Panel[Drawable]], grid: _PanelGrid, *, own_scale: bool
-) -> tuple[Canvas, list[Point]]:
-    """The canvas with all panels drawn, and the points whose label found no room."""
-    shared = _reach(view, [one for panel in panels for one in panel.points])
-    dropped: list[Point] = []
+    view: View[Drawable],
+    canvas: Canvas,
+    panels: Sequence[Panel[Drawable]],
+    grid: _PanelGrid,
+    free: Sequence[Free] = (),
+    *,
+    own_scale: bool,
+) -> tuple[list[Point], list[Ends]]:
+    """Draws all panels; gives the points whose label found no room, and where the scales of each panel end.
+
+    Parameters
+    ----------
+    free : what the scales of each leave free, where it is not as the panel itself needs it.
+    """
+    reach_of_all = _reach(view, [one for panel in panels for one in panel.points])
+    dropped, found = list[Point](), list[Ends]()
     for place, panel in enumerate(panels):
         cell = grid.cell(place)
         if len(panels) > 1:
             cell = _draw_heading(canvas, panel, cell, grid.zoom)
-        reach = _reach(view, panel.points) if own_scale else shared
-        dropped += view.draw(canvas.zoomed(grid.zoom), cell, panel.points, reach)
-    return canvas, dropped
+        reach = _reach(view, panel.points) if own_scale else reach_of_all
+        ends = Ends(cell, free)
+        dropped += view.draw(canvas.zoomed(grid.zoom, ends), cell, panel.points, reach)
+        found.append(ends)
+    return dropped, found
 
 
 def _reach(view: View[Drawable], points: Sequence[Drawable]) -> tuple[Decimal, Decimal]:
