@@ -137,7 +137,7 @@ class StatementView(ViewOfPoints):
         """The scale of a comparison's bars: of the first as the picture has it, of others by all that they show."""
         if column.group is not self._with_bars[0]:
             reach = reaching(self.values(list(column.group.judged.values())))
-        return Needs().scale(canvas, reach, column.left, column.right)
+        return Needs(of=str(self.groups.index(column.group))).scale(canvas, reach, column.left, column.right)
 
     @property
     def _with_bars(self) -> tuple[ColumnGroup, ...]:

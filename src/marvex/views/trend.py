@@ -201,7 +201,12 @@ class Trend(ViewOfPoints):
             labels, crowded = {}, tuple(points[place].point for place in places)
         low, high = variance_bars.rooms(canvas, look, points, labels)
         lanes = lane.columns(
-            canvas, box, [*points, *after], look, reach, Needs(low=low, high=high, names_tints=not has_strip)
+            canvas,
+            box,
+            [*points, *after],
+            look,
+            reach,
+            Needs(low=low, high=high, names_tints=not has_strip, of="changes" if has_strip else None),
         )
         if not has_strip:
             return lanes, ()

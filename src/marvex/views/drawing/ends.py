@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
 from marvex.views.drawing.box import Box
@@ -13,7 +13,7 @@ NEAR = 0.5  # pixels: scales whose ends are so near are the same
 
 @dataclass(frozen=True, slots=True)
 class Ends:
-    """What the scales of one panel leave free of it, in the order in which they are made.
+    """What the scales of one panel leave free of it, by the name of each.
 
     Parameters
     ----------
@@ -22,28 +22,28 @@ class Ends:
     """
 
     room: Box
-    shared: Sequence[Free] = ()
-    found: list[Free] = field(default_factory=list)
+    shared: Mapping[str, Free] = field(default_factory=dict)
+    found: dict[str, Free] = field(default_factory=dict)
 
-    def settled(self, start: float, end: float) -> tuple[float, float]:
-        """The two pixels between which the next scale lies, which asks for these."""
+    def settled(self, name: str, start: float, end: float) -> tuple[float, float]:
+        """The two pixels between which a scale lies that asks for these."""
         before, after = (self.room.left, self.room.right) if end > start else (self.room.bottom, self.room.top)
         way = 1 if end > start else -1
-        self.found.append(((start - before) * way, (after - end) * way))
-        if not self.shared:
+        self.found[name] = ((start - before) * way, (after - end) * way)
+        if name not in self.shared:
             return start, end
-        low, high = self.shared[len(self.found) - 1]
+        low, high = self.shared[name]
         return before + way * low, after - way * high
 
 
-def innermost(panels: Sequence[Ends]) -> tuple[Free, ...]:
-    """What each scale of every panel has to leave free; nothing where all do so by themselves."""
-    found = list(zip(*(one.found for one in panels), strict=True))
-    shared = tuple((max(low for low, _ in of_all), max(high for _, high in of_all)) for of_all in found)
+def innermost(panels: Sequence[Ends]) -> dict[str, Free]:
+    """What each scale has to leave free in every panel that has it; nothing where all do so by themselves."""
+    of_all: dict[str, list[Free]] = {}
+    for panel in panels:
+        for name, own in panel.found.items():
+            of_all.setdefault(name, []).append(own)
+    shared = {name: (max(low for low, _ in own), max(high for _, high in own)) for name, own in of_all.items()}
     is_alike = all(
-        abs(own - least) <= NEAR
-        for of_all, free in zip(found, shared, strict=True)
-        for one in of_all
-        for own, least in zip(one, free, strict=True)
+        max(free[0] - low, free[1] - high) <= NEAR for name, free in shared.items() for low, high in of_all[name]
     )
-    return () if is_alike else shared
+    return {} if is_alike else shared

@@ -165,6 +165,7 @@ class Needs:
     axis_figures : how the values of the axis are written, where those at the points are written otherwise.
     names_tints : whether a forecast's ground is named here.
     cut, stub : where the scale is cut, and how many pixels from zero it goes on.
+    of : what the scale is of, where a plot has several; None where nothing is placed on it.
     """
 
     low: float = 0.0
@@ -176,14 +177,15 @@ class Needs:
     names_tints: bool = True
     cut: Decimal | None = None
     stub: float = 0.0
+    of: str | None = "points"
 
     def scale(self, canvas: Canvas, reach: tuple[Decimal, Decimal], start: float, end: float) -> Scale:
         """The scale between two pixels, with as much left free beyond its ends as there is room for in every panel."""
         way = 1 if end > start else -1
         free = min(1.0, LEAST_BARS * abs(end - start) / (self.low + self.high)) if self.low + self.high else 0.0
         start, end = start + way * self.low * free, end - way * self.high * free
-        if canvas.ends is not None:
-            start, end = canvas.ends.settled(start, end)
+        if canvas.ends is not None and self.of is not None:
+            start, end = canvas.ends.settled(self.of, start, end)
         return Scale(lowest=reach[0], highest=reach[1], start=start, end=end, cut=self.cut, stub=self.stub)
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from typing import Protocol, Self, TypeVar
@@ -114,9 +114,9 @@ def drawn(
             f"{count} points do not fit legibly in {size[0]}x{size[1]} pixels",
             f"Give {setting('size', f'{width}x{height}')}, or show fewer.",
         )
-    dropped, ends = _with_panels(view, canvas, panels, grid, own_scale=own_scale)
+    dropped, ends = _with_panels(view, canvas, panels, grid, {}, own_scale=own_scale)
     # Equal amounts are equally long in all panels of one scale, though some need less room for their labels.
-    shared = () if own_scale else innermost(ends)
+    shared = {} if own_scale else innermost(ends)
 
     def again(view: View[Drawable]) -> tuple[Canvas, list[Point]]:
         anew = Canvas(width, height, view.look.style, size[1] if can_grow else None)
@@ -138,7 +138,7 @@ def _with_panels(
     canvas: Canvas,
     panels: Sequence[Panel[Drawable]],
     grid: _PanelGrid,
-    free: Sequence[Free] = (),
+    free: Mapping[str, Free],
     *,
     own_scale: bool,
 ) -> tuple[list[Point], list[Ends]]:
@@ -146,7 +146,7 @@ def _with_panels(
 
     Parameters
     ----------
-    free : what the scales of each leave free, where it is not as the panel itself needs it.
+    free : what the scales of each leave free, where that is not as the panel itself needs it.
     """
     reach_of_all = _reach(view, [one for panel in panels for one in panel.points])
     dropped, found = list[Point](), list[Ends]()
