@@ -386,6 +386,19 @@ def test_what_a_view_works_out_is_what_its_command_does(office: Desk) -> None:
         assert found["points"] and found == figures(office, name)
 
 
+def test_whatever_a_value_is_called_it_can_be_chosen(office: Desk) -> None:
+    places = ('Pier, "old"', '"Quay"', "East\nside", "a=b", ">=5", "x*")
+    rows = [("2026-02-28", "Fuel", place, "actual", 71 + number) for number, place in enumerate(places)]
+    office.write("l.csv", rows, HEAD)
+    (office.folder / "p.toml").write_text(
+        '[pack]\nchoices = ["place"]\n[source]\nfile = "l.csv"\n[[view]]\ndraw = "table"\nname = "v"\nby = "item"\n'
+    )
+    assert office.run("pack", "p.toml").status == 0
+    page = (office.folder / "p/index.html").read_text()
+    assert "Nothing to show" not in page
+    assert [number for number in range(71, 77) if f" {number}, Jan–Feb 2026" not in page] == []
+
+
 def widths(letters: list[str]) -> dict[str, float]:
     return {letter: measured(letter, 1).width for letter in letters}
 

@@ -32,6 +32,7 @@ from marvex.sources.engine.source import Source
 from marvex.sources.headings import RUNNING, parted
 from marvex.sources.roles import UNNAMED_HEADINGS
 from marvex.sources.scales import code_of
+from marvex.sources.where import filter_text
 
 _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
 # Of a heading whose figures hold those of the months before; are there on a date; or are one thing per another.
@@ -120,10 +121,10 @@ def _check_apart(
     others = {version for other, its in of_scenarios.items() if other != scenario for version in its}
     if others & set(earlier):
         file = source.file.title
-        alone = setting("where", f"{scenario}={column}={last}")
+        alone = setting("where", f"{scenario}={filter_text(column, '=', [last])}")
         way = f"Keep the last: actual={file} {scenario}={file} {alone}."
     else:
-        way = f"Keep the last with {setting('where', f'{column}!=' + ','.join(earlier))}."
+        way = f"Keep the last with {setting('where', filter_text(column, '!=', earlier))}."
     raise Mistake(f"{source.name}: {scenario} has rows of several versions ({column} {listed(in_order, 4)})", way)
 
 
@@ -165,7 +166,7 @@ def check_kinds_of(source: Source, column: str, amounts: Mapping[str, Decimal]) 
     """The same of a column that nothing is compared by, with what each of its values comes to."""
     income, costs = kinds_of(column, list(amounts))
     if income and costs and _positive(amounts, income) and _positive(amounts, costs):
-        kept = setting("where", f"{column}={income[0]}")
+        kept = setting("where", filter_text(column, "=", income[:1]))
         raise _mixed_kinds(source.name, source, column, (income[0], costs[0]), f"{kept} keeps one; ")
 
 

@@ -23,7 +23,7 @@ from marvex.sources.engine.doubtful_rows import FEW_ROWS
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
-from marvex.sources.where import Filter
+from marvex.sources.where import Filter, filter_text
 
 AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
@@ -74,7 +74,7 @@ def sums_of_values(book: Ledger) -> Iterator[dict[str, Decimal]]:
 
 def counted_with(source: str, column: str, names: Sequence[str], own: str) -> Mistake:
     """What is to be said of categories that would count with their own parts."""
-    without = setting("where", f"{column}!={','.join(sorted(names))}")
+    without = setting("where", filter_text(column, "!=", sorted(names)))
     return Mistake(
         f"{source}: {column} {listed(sorted(names), 3)} would be counted with {own}",
         f"Leave {'it' if len(names) == 1 else 'them'} out with {without}, "

@@ -15,6 +15,7 @@ from marvex.core.words.side_names import window_text
 from marvex.pack.pack_file import Pack, PackView
 from marvex.request.option import GRAINS
 from marvex.request.request import Request
+from marvex.sources.where import filter_text
 
 if TYPE_CHECKING:
     from marvex.app.session import Session
@@ -167,5 +168,5 @@ def chosen(view: PackView, request: Request, choice: Choice, book: Ledger) -> Re
         return view.request(for_=(choice.key,), as_of=as_of)
     if choice.dimension not in book.first.headings:
         return None
-    quoted = f'"{choice.key}"' if "," in choice.key else choice.key
-    return view.request(where=(*request.settings.where, f"{choice.dimension}={quoted}"), as_of=request.settings.as_of)
+    kept = filter_text(choice.dimension, "=", [choice.key])
+    return view.request(where=(*request.settings.where, kept), as_of=request.settings.as_of)

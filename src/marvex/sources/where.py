@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import csv
+import io
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from fnmatch import fnmatchcase
@@ -110,6 +111,17 @@ class Filter:
             own = None if is_absent(text) else value_of(text, way or Convention.POINT)
             return own is not None and _ORDERS[self.sign](own, Decimal(self.figure))
         return text != "" and _ORDERS[self.sign](text[: len(value)] if self.is_about_days else text, value)
+
+
+def filter_text(column: str, sign: str, values: Iterable[str]) -> str:
+    """A filter as it is written, each value in double quotes where it needs them.
+
+    >>> filter_text("route", "!=", ["North", "South, by night"])
+    'route!=North,"South, by night"'
+    """
+    cells = io.StringIO()
+    csv.writer(cells, lineterminator="\r\n").writerow(list(values))
+    return f"{column}{sign}{cells.getvalue().removesuffix(chr(13) + chr(10))}"
 
 
 def parse_filters(texts: Sequence[str], columns: Sequence[str], source: str) -> tuple[Filter, ...]:

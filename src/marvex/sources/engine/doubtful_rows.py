@@ -14,7 +14,7 @@ from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_name
-from marvex.sources.where import Filter
+from marvex.sources.where import Filter, filter_text
 
 FEW_ROWS = 100_000  # of a file whose rows are all set against one another
 _STATUS = re.compile(r"(?:.*[ _-])?(?:status|state)", re.IGNORECASE)
@@ -38,7 +38,7 @@ def void_rows(
             continue
         found = sorted({text for row in sample if (text := (row[place] or "").strip()) and _VOID.fullmatch(text)})
         if found:
-            leaves = setting("where", f"{heading}!={','.join(found)}")
+            leaves = setting("where", filter_text(heading, "!=", found))
             told.append(
                 Reservation(
                     what=f"rows whose {heading} is {listed(found, 3)} count as all others do",

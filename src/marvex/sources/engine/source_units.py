@@ -9,6 +9,7 @@ from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.rows import Rows
 from marvex.sources.readers.source_file import SourceFile
 from marvex.sources.scales import currencies_said, is_unit, power_said, unit_of, unit_unknown
+from marvex.sources.where import filter_text
 
 CURRENCY_NAMES = ("currency", "ccy", "curr")
 UNIT_NAMES = ("unit", "units", "uom", "unit of measure", "einheit", "unité", "unidad", "unità", "eenheid", "enhet")
@@ -90,6 +91,6 @@ def currency_of(
             f"Name the columns of one with {setting('amount')}.",
         )
     if len(found) > 1:
-        where = f"{setting('where')} {column}={found[0]}" if column else setting("where")
+        where = f"{setting('where')} {filter_text(column, '=', found[:1])}" if column else setting("where")
         raise Mistake(f"{file.name} holds several currencies: {listed(found)}", f"Keep the rows of one with {where}.")
     return said[0] if said and not is_converted else None
