@@ -396,6 +396,12 @@ def test_whatever_a_value_is_called_it_can_be_chosen(office: Desk) -> None:
     assert office.run("pack", "p.toml").status == 0
     page = (office.folder / "p/index.html").read_text()
     assert "Nothing to show" not in page
+    with (office.folder / "p.toml").open("a") as file:
+        file.write('[[view]]\ndraw = "table"\nname = "one"\nby = "item"\nwhere = "place=x*"\n')
+    assert office.run("pack", "p.toml").status == 0
+    # Of the six places that view has one; of each of the others it says why there is nothing.
+    again = (office.folder / "p/index.html").read_text()
+    assert again.count("Nothing to show for") == again.count("No row passes where") == 5
     assert [number for number in range(71, 77) if f" {number}, Jan–Feb 2026" not in page] == []
 
 

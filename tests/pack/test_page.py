@@ -142,6 +142,9 @@ def test_what_is_chosen_switches_all_and_stays_in_the_address(page: webdriver.Ch
     assert "Jan 2026" in page.find_element(By.CSS_SELECTOR, "#items .subtitle").get_attribute("textContent")
     assert page.current_url.endswith("#month%3D2026-01")
     assert page.find_element(By.CSS_SELECTOR, "a[data-of=items]").text == january[0]
+    # The working of March is not under the figures of January.
+    beside = [f"#items .{part}" for part in ("traces", "downloads", "elsewhere")]
+    assert [page.find_element(By.CSS_SELECTOR, one).is_displayed() for one in beside] == [False, False, True]
     place.select_by_index(2)
     assert month.first_selected_option.text == "As built" and EVIL in page.find_element(By.ID, "table").text
     assert page.execute_script("return window.bad") is None
@@ -156,6 +159,7 @@ def test_what_is_chosen_switches_all_and_stays_in_the_address(page: webdriver.Ch
     assert page.current_url.endswith("2026-02")
     Select(page.find_elements(By.CSS_SELECTOR, ".chooser select")[0]).select_by_index(0)
     assert titles(page) == before
+    assert [page.find_element(By.CSS_SELECTOR, one).is_displayed() for one in beside] == [True, True, False]
 
 
 def test_a_table_sorts_by_figures_and_its_total_stays(page: webdriver.Chrome) -> None:

@@ -11,7 +11,8 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from marvex.app.outputs import Outputs
-from marvex.core.errors import Mistake, did_you_mean, listed
+from marvex.core.errors import Mistake, did_you_mean, listed, sentence
+from marvex.core.words.printable import printable
 from marvex.pack import kept as kept_of
 from marvex.pack.editions import FOLDER as EDITIONS
 from marvex.pack.editions import carried_over, frozen, lacking_remarks, last_edition
@@ -181,10 +182,11 @@ class _Building:
         for done, (name, of_view) in enumerate(keys.items()):
             self.told(f"drawing {name}", len(stale) + done, 2 * len(stale))
             for key, piece in zip(of_view, painters.result(name), strict=True):
-                if isinstance(piece, Piece):
-                    self.pieces.setdefault(name, {})[key] = piece
-                elif key == PLAIN:
+                if isinstance(piece, Mistake) and key == PLAIN:
                     self.result.failed[name] = piece
+                else:
+                    shown = self._nothing(name, key, piece) if isinstance(piece, Mistake) else piece
+                    self.pieces.setdefault(name, {})[key] = shown
         for view in stale:
             if view.name in self.result.failed:
                 self.pieces.pop(view.name, None)
@@ -210,21 +212,22 @@ class _Building:
         plain = request.with_settings(replace(request.settings, since=None, since_gate=False))
         for dimension, choices in self.chooser:
             for choice in choices:
+                key = f"{dimension}={choice.key}"
                 try:
                     asked = chosen(view, plain, choice, session.ledger(plain))
                     if asked is None:
                         continue
                     one = piece_of(session, view.name, view.draw, asked, is_whole=False)
-                except Mistake:  # there are no figures under that choice
-                    nothing = Piece(
-                        name=view.name,
-                        draw=view.draw,
-                        title=f"Nothing to show for {choice.label}",
-                        subtitle="",
-                        foot="",
-                    )
-                    one = Unpainted(piece=nothing, plan=None, request=plain)
-                yield f"{dimension}={choice.key}", one
+                except Mistake as problem:  # there are no figures under that choice
+                    one = Unpainted(piece=self._nothing(view.name, key, problem), plan=None, request=plain)
+                yield key, one
+
+    def _nothing(self, name: str, key: str, problem: Mistake) -> Piece:
+        """What stands for a view under a choice that it cannot be shown for, with the reason."""
+        labels = {f"{dimension}={one.key}": one.label for dimension, choices in self.chooser for one in choices}
+        draw = next(view.draw for view in self.pack.views if view.name == name)
+        title, reason = f"Nothing to show for {labels[key]}", sentence(as_keys(problem.what))
+        return Piece(name=name, draw=draw, title=printable(title), subtitle=printable(reason), foot="")
 
     def _judge(self, period: PackPeriod) -> None:
         """The gates that were met."""

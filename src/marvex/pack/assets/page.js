@@ -66,6 +66,9 @@
     for (const view of views) {
       const other = view.others.get(key);
       view.body.replaceChildren(...(other ? [other.content.cloneNode(true)] : view.plain));
+      // The working and the files are of the view as it was built.
+      for (const one of view.section.querySelectorAll(".traces, .downloads")) one.hidden = Boolean(other);
+      for (const one of view.section.querySelectorAll(".elsewhere")) one.hidden = !other;
       const name = view.section.id, heading = view.body.querySelector("h2");
       view.section.setAttribute("aria-labelledby", heading.id);
       for (const link of document.querySelectorAll(`a[data-of="${name}"]`)) link.textContent = heading.textContent;
