@@ -73,6 +73,8 @@
       view.section.setAttribute("aria-labelledby", heading.id);
       for (const link of document.querySelectorAll(`a[data-of="${name}"]`)) link.textContent = heading.textContent;
     }
+    // Which gates were met is of the pack as built.
+    for (const one of document.querySelectorAll(".gate")) one.hidden = key !== "";
     for (const one of selects) one.value = key.startsWith(one.dataset.dimension + "=") ? key.slice(one.dataset.dimension.length + 1) : "";
     document.body.dataset.chosen = key;
   };
