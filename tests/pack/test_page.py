@@ -66,8 +66,9 @@ def ledger(desk: Desk) -> None:
         for place_number, place in enumerate(("North", f"South {EVIL}"))
         for scenario in ("actual", "budget")
     ]
-    desk.write("l.csv", [*rows, ("2026-03-31", "Fuel", "North", "actual", 1)],
-               ("date", "item", "place", "scenario", "net"))  # fmt: skip
+    # January is below its budget, the other months are above.
+    odd = [("2026-03-31", "Fuel", "North", "actual", 1), ("2026-01-31", "Fuel", "North", "actual", -500)]
+    desk.write("l.csv", [*rows, *odd], ("date", "item", "place", "scenario", "net"))
 
 
 @pytest.fixture(scope="module")
@@ -141,7 +142,10 @@ def test_what_is_chosen_switches_all_and_stays_in_the_address(page: webdriver.Ch
     assert all(one != other for one, other in zip(before, january, strict=True))
     assert "Jan 2026" in page.find_element(By.CSS_SELECTOR, "#items .subtitle").get_attribute("textContent")
     assert page.current_url.endswith("#month%3D2026-01")
-    assert page.find_element(By.CSS_SELECTOR, "a[data-of=items]").text == january[0]
+    link = page.find_element(By.CSS_SELECTOR, "a[data-of=items]")
+    finding = link.find_element(By.XPATH, "..")
+    assert link.text == january[0] and "below budget" in link.text
+    assert finding.text.endswith("Below budget") and finding.get_attribute("class") == "tone-worse"
     # The working of March is not under the figures of January.
     beside = [f"#items .{part}" for part in ("traces", "downloads", "elsewhere")]
     assert [page.find_element(By.CSS_SELECTOR, one).is_displayed() for one in beside] == [False, False, True]

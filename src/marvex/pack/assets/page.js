@@ -71,7 +71,12 @@
       for (const one of view.section.querySelectorAll(".elsewhere")) one.hidden = !other;
       const name = view.section.id, heading = view.body.querySelector("h2");
       view.section.setAttribute("aria-labelledby", heading.id);
-      for (const link of document.querySelectorAll(`a[data-of="${name}"]`)) link.textContent = heading.textContent;
+      for (const link of document.querySelectorAll(`a[data-of="${name}"]`)) {
+        const finding = link.closest("li"), band = finding.querySelector(".band"), { tone, band: met } = (other ?? finding).dataset;
+        link.textContent = heading.textContent;
+        finding.className = `tone-${tone}`;
+        band.textContent = met;
+      }
     }
     // Which gates were met is of the pack as built.
     for (const one of document.querySelectorAll(".gate")) one.hidden = key !== "";
