@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import HealthCheck, example, given, settings
 from hypothesis import strategies as st
 from matplotlib.colors import to_hex
 from matplotlib.lines import Line2D
@@ -249,18 +249,42 @@ def test_each_panel_has_its_own_finding_and_one_scale(desk: Desk) -> None:
     assert abs(bars[4] / bars[0] - 1) < 0.03
 
 
-def test_equal_amounts_are_equally_long_in_panels_that_need_unlike_room_for_labels(desk: Desk) -> None:
-    # In A labels stand left of the bars as well, below zero; B has none there.
-    amounts = {("A", "x"): (-900, -300), ("A", "y"): (-80, 1300), ("B", "x"): (900, 1200), ("B", "y"): (100, 20)}
-    rows = [("2026-06-17", *of, scenario, amount) for of, both in amounts.items()
-            for scenario, amount in zip(("budget", "actual"), both, strict=True)]  # fmt: skip
+sides_of = st.lists(st.tuples(st.integers(1, 1500), st.integers(1, 1500)), min_size=2, max_size=4)
+
+
+@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(
+    panels=st.lists(sides_of, min_size=2, max_size=3),
+    sign=st.sampled_from((1, -1)),
+    view=st.sampled_from(("waterfall", "variance", "against")),
+    horizontal=st.booleans(),
+)
+@example(panels=[[(900, 30), (80, 1300)], [(90, 120), (10, 2)]], sign=-1, view="waterfall", horizontal=True)
+def test_equal_amounts_are_equally_long_in_all_panels(
+    desk: Desk, panels: list[list[tuple[int, int]]], sign: int, view: str, *, horizontal: bool
+) -> None:
+    panels = [[(sign * base, sign * current) for base, current in panel] for panel in panels]
+    rows = [
+        ("2026-06-17", f"Panel {place}", f"Item {item}", scenario, amount)
+        for place, panel in enumerate(panels)
+        for item, both in enumerate(panel)
+        for scenario, amount in zip(("budget", "actual"), both, strict=True)
+    ]
     desk.write("p.csv", rows, ("date", "route", "item", "scenario", "net"))
-    how: dict[str, Any] = {"by": ("item",), "panels_by": "route", "versus": ("budget",), "horizontal": True}
-    one = painted("waterfall", [str(desk.folder / "p.csv")], Settings(**how))
-    bars = [box.width for mark, box in one.canvas.marks if isinstance(mark, Rectangle) and mark.get_gid()]
-    # Each from its budget, −980 and 1,000, over x and y to its actual.
-    steps = [980, 600, 1380, 1000, 1000, 300, 80, 1220]
-    assert [bar / step for bar, step in zip(bars, steps, strict=True)] == pytest.approx([bars[0] / 980] * 8, rel=0.03)
+    how: dict[str, Any] = {"by": ("item",), "panels_by": "route", "versus": ("budget",), "horizontal": horizontal}
+    one = painted(view, [str(desk.folder / "p.csv")], Settings(**how, upright=not horizontal))
+    boxes = [box for mark, box in one.canvas.marks if isinstance(mark, Rectangle) and mark.get_gid()]
+    changes = [[current - base for base, current in panel] for panel in panels]
+    if view == "waterfall":  # between its budget and its actual
+        ends = [([sum(base for base, _ in panel)], [sum(now for _, now in panel)]) for panel in panels]
+        lengths = [[*first, *steps, *last] for steps, (first, last) in zip(changes, ends, strict=True)]
+    else:
+        lengths = changes if view == "variance" else [[current for _, current in panel] for panel in panels]
+    amounts = [abs(length) for panel in lengths for length in panel]
+    drawn = [box.width if horizontal else box.height for box in boxes]
+    longest = max(range(len(amounts)), key=amounts.__getitem__)
+    if amounts[longest]:
+        assert drawn == pytest.approx([drawn[longest] * one_of / amounts[longest] for one_of in amounts], abs=2.6)
 
 
 def test_a_forecast_stands_on_tinted_ground_and_is_named() -> None:
