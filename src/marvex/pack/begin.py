@@ -25,6 +25,7 @@ from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.readers.places import HIVE, PATTERN
 from marvex.sources.readers.store import is_address
+from marvex.sources.where import filter_text
 
 FEW, MANY = 12, 40  # categories of a waterfall, and of a list
 KIND_NAMES = ("kind", "type", "class")
@@ -60,11 +61,10 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
     head: dict[str, Any] = _head(book)
     if "spread" in said:  # which is of what is compared, and of no source alone
         head["spread"] = said.pop("spread")
-    views = [
-        view
-        for view in _views(session, source, book, settings)
-        if _works(session, source, head | said | dict(view.keys), view.draw)
-    ]
+    views: dict[str, _View] = {}  # of each name the first that works
+    for view in _views(session, source, book, settings):
+        if view.name not in views and _works(session, source, head | said | dict(view.keys), view.draw):
+            views[view.name] = view
     if not views:
         analyse(session, request_of([source], Settings(**settings_from(head | said)), TABLE))  # which may say why
         raise Mistake(
@@ -73,7 +73,7 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
         )
     if "query" in said:
         said["query"] = _from(folder, said["query"])
-    return _written(book, _from(folder, source), said, head, unclear, views)
+    return _written(book, _from(folder, source), said, head, unclear, list(views.values()))
 
 
 def _from(folder: Path, source: str) -> str:
@@ -126,7 +126,13 @@ def _views(session: Session, source: str, book: Ledger, settings: Settings) -> I
         draw="table", name="table", keys={**so_far, **(by_few or by_many)},
         comment="The same as a table; repeat versus for several bases: versus = [\"budget\", \"year-ago\"].",
     )  # fmt: skip
-    yield _View(draw="commentary", name="commentary", keys=by_many or by_few, comment="The variances as sentences.")
+    words = _View(
+        draw="commentary", name="commentary", keys=by_many or by_few, comment="The variances as sentences.",
+    )  # fmt: skip
+    if by_many and few not in (None, many):
+        comment = "The variances as sentences; then_by is what each is made of."
+        yield replace(words, keys={**by_many, "then_by": few}, comment=comment)
+    yield words
 
 
 def _costs(session: Session, source: str, book: Ledger, by: str | None, settings: Settings) -> Iterator[_View]:
@@ -135,7 +141,7 @@ def _costs(session: Session, source: str, book: Ledger, by: str | None, settings
     value = column and next((one for one in book.values_of(column) if one.casefold() in COSTS), None)
     if not value or by is None or by == column:
         return
-    where = f"{column}={value}"
+    where = filter_text(str(column), "=", [value])
     with contextlib.suppress(Mistake):
         whole = analyse(
             session, request_of([source], replace(settings, where=(where,)), TABLE)
