@@ -318,6 +318,13 @@ def test_a_pack_begins_from_a_table_and_builds_without_an_edit(desk: Desk, name:
     assert len(list((desk.folder / "p/figures").glob("*.json"))) >= 2
 
 
+def test_a_commentary_begins_with_what_each_variance_is_made_of(office: Desk) -> None:
+    assert office.run("begin", "l.csv", "-o", "q.toml").status == 0
+    words = (office.folder / "q.toml").read_text().split('name = "commentary"')[1]
+    assert 'by = "item"' in words and 'then_by = "place"' in words
+    assert office.run("pack", "q.toml").status == 0
+
+
 def test_watch_builds_at_a_change_and_shows_the_folder_to_this_machine_alone(office: Desk) -> None:
     import urllib.error
     import urllib.request

@@ -5,7 +5,7 @@ from __future__ import annotations
 import contextlib
 import json
 import os
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -98,7 +98,7 @@ def _head(book: Ledger) -> dict[str, Any]:
 
 def _views(session: Session, source: str, book: Ledger, settings: Settings) -> Iterator[_View]:
     """What could be asked of the source, the most telling first."""
-    few, many = _columns(book)
+    few, many, parts = _columns(book)
     is_dated = any(one.last for one in book.scenarios)
     so_far = {"for": "year-to-date"} if _head(book) else {}
     by_few = {} if book.statement or not few else {"by": few}
@@ -129,9 +129,9 @@ def _views(session: Session, source: str, book: Ledger, settings: Settings) -> I
     words = _View(
         draw="commentary", name="commentary", keys=by_many or by_few, comment="The variances as sentences.",
     )  # fmt: skip
-    if by_many and few not in (None, many):
+    if by_many and parts:
         comment = "The variances as sentences; then_by is what each is made of."
-        yield replace(words, keys={**by_many, "then_by": few}, comment=comment)
+        yield replace(words, keys={**by_many, "then_by": parts}, comment=comment)
     yield words
 
 
@@ -153,11 +153,11 @@ def _costs(session: Session, source: str, book: Ledger, by: str | None, settings
         )  # fmt: skip
 
 
-def _columns(book: Ledger) -> tuple[str | None, str | None]:
-    """A column of a few categories, for a waterfall, and one of more, for a list; each None where there is none."""
+def _columns(book: Ledger) -> tuple[str | None, str | None, str | None]:
+    """A column of few categories for a waterfall, one of most for a list, another for its parts; None where none is."""
     roles = book.first.roles
     if book.statement is not None or (book.width and roles.is_wide):
-        return None, None
+        return None, None, None
     sizes: dict[str, int] = {}
     for column in book.first.columns:
         if column.name in (roles.date, roles.scenario) or not column.is_text or column.name.casefold() in KIND_NAMES:
@@ -165,10 +165,13 @@ def _columns(book: Ledger) -> tuple[str | None, str | None]:
         count = len(book.values_of(column.name))
         if 1 < count <= MANY:
             sizes[column.name] = count
-    few = [name for name, count in sizes.items() if count <= FEW]
-    return max(few, key=lambda name: sizes[name], default=None), max(
-        sizes, key=lambda name: sizes[name], default=None
-    )
+
+    def largest(names: Iterable[str]) -> str | None:
+        return max(names, key=lambda name: sizes[name], default=None)
+
+    many = largest(sizes)
+    few = largest(name for name, count in sizes.items() if count <= FEW)
+    return few, many, largest(name for name in sizes if name != many)
 
 
 def _works(session: Session, source: str, keys: Mapping[str, Any], draw: str) -> bool:
