@@ -37,13 +37,18 @@ class Ends:
 
 
 def innermost(panels: Sequence[Ends]) -> dict[str, Free]:
-    """What each scale has to leave free in every panel that has it; nothing where all do so by themselves."""
+    """What each scale has to leave free in every panel that has it."""
     of_all: dict[str, list[Free]] = {}
     for panel in panels:
         for name, own in panel.found.items():
             of_all.setdefault(name, []).append(own)
-    shared = {name: (max(low for low, _ in own), max(high for _, high in own)) for name, own in of_all.items()}
-    is_alike = all(
-        max(free[0] - low, free[1] - high) <= NEAR for name, free in shared.items() for low, high in of_all[name]
+    return {name: (max(low for low, _ in own), max(high for _, high in own)) for name, own in of_all.items()}
+
+
+def are_apart(panels: Sequence[Ends], shared: Mapping[str, Free]) -> bool:
+    """Whether a panel by itself leaves less free than all of them have to."""
+    return any(
+        max(shared[name][0] - low, shared[name][1] - high) > NEAR
+        for panel in panels
+        for name, (low, high) in panel.found.items()
     )
-    return {} if is_alike else shared

@@ -13,7 +13,7 @@ from marvex.core.errors import Mistake, setting
 from marvex.core.rules.bands import Band
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.canvas import Canvas
-from marvex.views.drawing.ends import Ends, Free, innermost
+from marvex.views.drawing.ends import Ends, Free, are_apart, innermost
 from marvex.views.drawing.frame import Framing, draw_frame
 from marvex.views.drawing.labels import shortened
 from marvex.views.drawing.legend import LegendKey
@@ -123,7 +123,7 @@ def drawn(
         draw_frame(anew, framing, keys)
         return anew, _with_panels(view, anew, panels, grid, shared, own_scale=own_scale)[0]
 
-    if shared:
+    if shared and are_apart(ends, shared):
         canvas, dropped = again(view)
     if dropped and len(panels) > 1:
         # What has no room in one panel is left out in all: their labels stand alike.
