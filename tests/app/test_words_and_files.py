@@ -143,7 +143,8 @@ def test_a_statements_totals_are_formulas_of_their_lines(shop: Desk) -> None:
     sheet = zipfile.ZipFile(shop.folder / "s.xlsx").read("xl/worksheets/sheet1.xml").decode()
     formulas = dict(re.findall(r'<c r="(\w+)"[^>]*><f>([^<]*)</f>', sheet))
     # Shop sales, online sales, goods sold; gross margin. Then people, premises; operating profit; interest; the result.
-    assert formulas["B8"] == "B5+B6-B7" and formulas["B11"] == "B8-B9-B10" and formulas["B13"] == "B11-B12"
+    assert formulas["B8"] == "SUM(B5:B6)-SUM(B7)" and formulas["B11"] == "SUM(B8)-SUM(B9:B10)"
+    assert formulas["B13"] == "SUM(B11)-SUM(B12)"
 
 
 def test_a_walk_gathers_small_lines_and_names_its_bars(shop: Desk) -> None:
