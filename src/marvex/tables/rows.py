@@ -15,7 +15,7 @@ from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
 from marvex.core.time.calendar import Grain
-from marvex.core.words.side_names import SideNames, summed_text, weekday, window_text
+from marvex.core.words.side_names import SideNames, days_of_total, weekday, window_text
 from marvex.core.words.units import ABSENT, FigureFormat
 from marvex.core.words.wording import point_name, state_words
 
@@ -63,16 +63,10 @@ def table_rows(analysis: Analysis) -> tuple[Row, ...]:
         judged = tuple(group.get(key) for group in by_key)
         point = next(one.point for one in judged if one is not None)
         is_total = point.kind is Kind.TOTAL
-        days = _days_of_total(analysis) if is_total else ""
+        days = days_of_total(analysis.first.comparison, analysis.figures.locale) if is_total else ""
         rows.append(Row(label=point.label, judged=judged, panel=point.panel, is_total=is_total, days=days))
     # Each is sorted by its place alone: rows of one place stay in order.
     return tuple(sorted(rows, key=_place))
-
-
-def _days_of_total(analysis: Analysis) -> str:
-    """The periods that a total along time is of, where some of those shown are in none."""
-    one = analysis.first.comparison
-    return summed_text(one.current, analysis.figures.locale) if one.every and one.unmatched else ""
 
 
 def _place(row: Row) -> int:

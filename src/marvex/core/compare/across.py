@@ -9,7 +9,7 @@ from marvex.core.compare.point import PanelsOf, Point
 from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.compare.side import Pair
 from marvex.core.rules.judging import Judged
-from marvex.core.words.side_names import SideNames, side_names, summed_text, window_text
+from marvex.core.words.side_names import SideNames, days_of_total, side_names, window_text
 
 
 def is_across(analysis: Analysis) -> bool:
@@ -61,10 +61,8 @@ def _of_all(one: JudgedComparison, locale: str) -> JudgedComparison:
         comparison = replace(comparison, base=None)
         points = tuple(Judged(replace(judged.point, base=None), None) for judged in points)
     names = replace(one.names, current="Total")
-    if comparison.unmatched:
-        # Not of all the periods that stand beside it: of those that both sides have.
-        names = side_names(replace(comparison, every=None), locale)
-        names = replace(names, current=f"Total, {summed_text(comparison.current, locale)}")
+    if days := days_of_total(comparison, locale):
+        names = replace(side_names(replace(comparison, every=None), locale), current=f"Total, {days}")
     return _with(one, points, comparison, names)
 
 

@@ -161,6 +161,11 @@ def _names(comparison: Comparison, locale: str, *, with_window: bool) -> SideNam
     return SideNames(current=now, base=then, base_in_sentence=spoken, both=f"{now} against {then}")
 
 
+def days_of_total(comparison: Comparison, locale: str) -> str:
+    """The periods that a total along time is of, where some of those shown are in none; else empty."""
+    return summed_text(comparison.current, locale) if comparison.every and comparison.unmatched else ""
+
+
 def summed_text(side: Side, locale: str) -> str:
     """What the days are called that a side is made of: 'Jan–May 2026 and Jul–Dec 2026'."""
     texts = [window_text(one, locale) for one in side.runs]
