@@ -182,3 +182,21 @@ def test_a_month_that_one_side_lacked_is_in_no_total_asked_again(desk: Desk) -> 
         assert told == {
             (label, *side) for label in ("A", "Total") for side in (("current", 30, 31), ("base", 27, 36))
         }
+
+
+def test_a_ratio_line_is_told_in_per_cent(desk: Desk) -> None:
+    (desk.folder / "m.toml").write_text(
+        '[[line]]\nlabel = "Sales"\naccounts = ["Sales"]\nkind = "income"\n'
+        '[[line]]\nlabel = "Costs"\naccounts = ["Costs"]\nkind = "cost"\n'
+        '[[line]]\nlabel = "Result"\ntotal_of = ["Sales", "Costs"]\n'
+        '[[line]]\nlabel = "Margin %"\nratio_of = ["Result", "Sales"]\n'
+    )
+    words = ("m.csv", "--statement", "m.toml", "--versus", "budget")
+    for costs in (100, 80):  # of sales of 200: 50 %, then 60 %; no sales are budgeted, and so no margin
+        rows = [("Sales", "actual", 200), ("Costs", "actual", costs), ("Costs", "budget", 50)]
+        desk.write("m.csv", [("2026-01-31", *row) for row in rows], ("date", "account", "scenario", "net"))
+        if costs == 100:
+            desk.figures("table", *words)
+    told = desk.run("table", *words, "--since", "figures.json").out
+    assert "Margin % was 50.0%, is 60.0% (+10.0 pts)" in told
+    assert "measured against: Margin % (60.0%)." in desk.run("commentary", *words).out.replace("\n", " ")

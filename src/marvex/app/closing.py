@@ -30,6 +30,7 @@ def with_closing(book: Ledger, made: CheckedComparison, total_as: TotalAs) -> Ch
 
 
 def _with_lapsed(book: Ledger, made: CheckedComparison) -> CheckedComparison:
+    """The same with what has no row on a closing date, of all or of each period along time, and its last before it."""
     one, plan = made.comparison, made.plan
     pairs = plan.pairs if one.every is not None else (plan,)
     sides = {side.span: side for pair in pairs for side in (pair.current, pair.base) if side is not None}

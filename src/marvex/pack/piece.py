@@ -77,7 +77,9 @@ def ranked(pieces: Sequence[Piece]) -> list[Piece]:
     told: set[str | tuple[str, ...]] = set()
     for piece in sorted(pieces, key=lambda one: (not one.failing, order.get(one.tone, 3), -one.weight)):
         # A result that several views show is one finding; so are two of which both sides are alike.
-        names: set[str | tuple[str, ...]] = {piece.title, (*piece.headline, piece.tone)}
+        names: set[str | tuple[str, ...]] = {piece.title}
+        if any(piece.headline):
+            names.add((*piece.headline, piece.tone))
         if not names & told:
             found.append(piece)
         told |= names

@@ -91,6 +91,6 @@ def currency_of(
             f"Name the columns of one with {setting('amount')}.",
         )
     if len(found) > 1:
-        where = f"{setting('where')} {filter_text(column, '=', found[:1])}" if column else setting("where")
+        where = setting("where", filter_text(column, "=", found[:1]) if column else None)
         raise Mistake(f"{file.name} holds several currencies: {listed(found)}", f"Keep the rows of one with {where}.")
     return said[0] if said and not is_converted else None
