@@ -1,4 +1,4 @@
-"""Servers of the tests: a cluster of PostgreSQL and one of Spark, on loopback, each ended by its process."""
+"""Servers of the tests: PostgreSQL, MariaDB and a cluster of Spark, on loopback, each ended by its process."""
 
 from __future__ import annotations
 
@@ -102,6 +102,31 @@ def postgres_cluster() -> Iterator[Postgres]:
     finally:
         pid = int((folder / "data/postmaster.pid").read_text().split()[0])
         os.kill(pid, signal.SIGINT)
+        server.wait(30)
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+@contextlib.contextmanager
+def mariadb_server() -> Iterator[int]:
+    """A MariaDB with an empty database `books` and the user root without a password: its port."""
+    folder, port = Path(tempfile.mkdtemp(prefix="marvex-mariadb-")), free_port()
+    user = "mysql" if os.geteuid() == 0 else os.environ["USER"]
+    if user == "mysql":
+        shutil.chown(folder, user)
+    made = ["mariadb-install-db", f"--user={user}", f"--datadir={folder}/data", "--skip-test-db"]
+    subprocess.run([*made, "--auth-root-authentication-method=normal"], check=True, capture_output=True)
+    told = [f"--user={user}", f"--datadir={folder}/data", "--bind-address=127.0.0.1", f"--port={port}"]
+    told += [f"--socket={folder}/socket", f"--pid-file={folder}/pid", f"--log-error={folder}/log"]
+    server = subprocess.Popen([shutil.which("mariadbd") or "/usr/sbin/mariadbd", "--no-defaults", *told])
+    try:
+        until(lambda: listens(port), 60, "MariaDB does not answer")
+        import pymysql
+
+        with pymysql.connect(host="127.0.0.1", port=port, user="root") as first, first.cursor() as asked:
+            asked.execute("CREATE DATABASE books CHARACTER SET utf8mb4")
+        yield port
+    finally:
+        server.terminate()
         server.wait(30)
         shutil.rmtree(folder, ignore_errors=True)
 

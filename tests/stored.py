@@ -1,4 +1,4 @@
-"""A ledger of awkward rows, the same in a CSV, a Parquet file, SQLite, PostgreSQL and Spark."""
+"""A ledger of awkward rows, the same in a CSV, a Parquet file, SQLite, PostgreSQL, MariaDB and Spark."""
 
 from __future__ import annotations
 
@@ -19,6 +19,7 @@ from servers import (
     PASSWORD,
     Postgres,
     has_spark,
+    mariadb_server,
     postgres_cluster,
     postgres_programs,
     spark_cluster,
@@ -76,7 +77,7 @@ def rows_of_the_ledger() -> list[Row]:
                 None if number % 97 == 0 else amount,
                 round(chance.randrange(-9_000, 99_000) / 1_000, 3),
                 chance.randrange(1, 40),
-                f"T{chance.randrange(900)}",
+                f"T{chance.randrange(900)}{' ' if number % 7 == 0 else ''}",
             )
         )
     return rows
@@ -138,6 +139,33 @@ def in_postgres(postgres: Postgres, shelf: Path) -> Kept:
         with books.cursor().copy("COPY fares.ledger FROM STDIN WITH (FORMAT csv, HEADER)") as copy:
             copy.write((shelf / "ledger.csv").read_bytes())
     return Kept("PostgreSQL", (postgres.address, "--table", "fares.ledger"))
+
+
+ALIKE = ("North", "north", "Zoe", "Zoë", "Zoë  ", "straße", "strasse", "", None)
+
+
+@pytest.fixture(scope="session")
+def in_mariadb() -> Iterator[Kept]:
+    """The ledger where names alike but for case and accents are one, unless it is asked to tell them apart."""
+    if which("mariadb-install-db") is None:
+        lacking("MariaDB is not here: apt-get install mariadb-server")
+    import pymysql
+
+    with mariadb_server() as port:
+        with pymysql.connect(host="127.0.0.1", port=port, user="root", database="books") as books:
+            asked = books.cursor()
+            asked.execute(
+                "CREATE TABLE ledger (day DATE, at DATETIME, account TEXT, harbour TEXT, scenario TEXT, crew TEXT, "
+                "paid NUMERIC(12, 2), weight DOUBLE, trips INTEGER, `Ticket No` TEXT)"
+            )
+            asked.executemany(
+                f"INSERT INTO ledger VALUES ({', '.join(['%s'] * len(HEADINGS))})", rows_of_the_ledger()
+            )
+            asked.execute("CREATE TABLE alike (day DATE, place TEXT CHARACTER SET utf8mb3, net NUMERIC(12, 2))")
+            rows = [(date(2026, 1, 1), name, 2**place) for place, name in enumerate(ALIKE)]
+            asked.executemany("INSERT INTO alike VALUES (%s, %s, %s)", rows)
+            books.commit()
+        yield Kept("MariaDB", (f"mysql+pymysql://root@127.0.0.1:{port}/books", "--table", "ledger"))
 
 
 @pytest.fixture(scope="session")

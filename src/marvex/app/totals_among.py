@@ -169,7 +169,7 @@ def _columns_with_totals(source: Source, *, is_seen: bool) -> Iterator[str]:
         place = source.headings.index(column.name)
         names = {row[place] or "" for row in source.sample}
         if source.rows_read <= FEW_ROWS:
-            names |= set(source.rows.values(column.name))
+            names |= set(filter(None, source.rows.values(column.name)))
         has_blank = source.rows_read <= FEW_ROWS and "" in names and len(names) > 2
         if has_blank or any(is_total_name(name) or naming(name).is_total for name in names):
             yield column.name

@@ -162,7 +162,7 @@ def _columns(book: Ledger) -> tuple[str | None, str | None, str | None]:
     for column in book.first.columns:
         if column.name in (roles.date, roles.scenario) or not column.is_text or column.name.casefold() in KIND_NAMES:
             continue
-        count = len(book.values_of(column.name))
+        count = sum(one != "" for one in book.values_of(column.name))
         if 1 < count <= MANY:
             sizes[column.name] = count
 

@@ -212,10 +212,11 @@ class Facts:
         """
         scenario = SCENARIO if named is None else quoted_text(named)
         where = f"WHERE lower({SCENARIO}) = lower({quoted_text(named)})" if named and only_named else ""
+        # A row without a date is in no window.
+        rows = self.with_days(self._all_rows(), "JOIN" if self.roles.has_dates else "LEFT JOIN")
         return Query(
             f"CREATE TEMP VIEW {self.keys} AS SELECT {self.shown()}, row, {scenario} AS scenario, days.day, kept, "
-            # A row without a date is in no window.
-            f"key, n FROM {self.with_days(self._all_rows(), 'JOIN' if self.roles.has_dates else 'LEFT JOIN')} {where}"
+            f"nullif(trim(key), '') AS key, n FROM {rows} {where}"
         )
 
     def shown(self) -> str:

@@ -355,7 +355,7 @@ class Ledger:
         return tuple(sorted(found, key=lambda row: -abs(row.amount))[:most])
 
     def values_of(self, column: str) -> tuple[str, ...]:
-        """The different values of a column of the first source, sorted."""
+        """The different values of a column of the first source, sorted; that of rows which say nothing is empty."""
         return tuple(self.first.rows.values(column))
 
     def largest_of_each(self, spans: Sequence[Span], most: int) -> dict[tuple[Span, str], tuple[TracedRow, ...]]:

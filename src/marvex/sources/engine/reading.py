@@ -172,7 +172,9 @@ class _Reader:
         if column is None or self.asked.name is not None or self.file.store is not None:
             return
         place = self.headings.index(column)
-        if any(not row[place] for row in self.sample) and (name := unnamed(self.rows.values(column))):
+        if all(row[place] for row in self.sample):
+            return
+        if name := unnamed(list(filter(None, self.rows.values(column)))):
             self.roles = replace(self.roles, unnamed=name)
             self.said += (f"rows without a {column} are taken as {name}",)
 

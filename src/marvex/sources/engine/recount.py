@@ -170,7 +170,8 @@ def _names_shown(source: Source, engine: Engine) -> dict[str, tuple[str, bool]]:
 def _tally(source: Source, amount_text: str | None, per_text: str | None, key: str | None, *, turned: bool) -> Tally:
     facts = source.facts
     if facts.key:
-        return Tally(count=1, keys=set() if key is None else {key})
+        own = _trimmed(key)
+        return Tally(count=1, keys={own} if own else set())
     amount = None if amount_text is None else value_of(amount_text, facts.reading.convention or Convention.POINT)
     per = None if per_text is None else value_of(per_text, facts.per_reading.convention or Convention.POINT)
     if amount is None:

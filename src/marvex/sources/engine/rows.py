@@ -55,7 +55,7 @@ class Rows(Protocol):
         """Row number, column and text of the first cell that cannot be read: a `figure`, a `divisor` or a `date`."""
 
     def values(self, column: str) -> list[str]:
-        """The different values of a column, trimmed, in order."""
+        """The different values of a column, trimmed, in order; that of rows which say nothing is empty."""
 
     def codes_not_found(self, facts: Facts) -> tuple[str, ...]:
         """A caution about the codes that a lookup does not have."""
@@ -124,8 +124,8 @@ class FileRows:
         return self._rows(asked[what]())[0]
 
     def values(self, column: str) -> list[str]:
-        text = f"trim(CAST({quoted_name(column)} AS VARCHAR))"
-        asked = Query(f"SELECT DISTINCT {text} FROM {self.relation.sql} WHERE {text} <> '' ORDER BY 1")
+        text = f"coalesce(trim(CAST({quoted_name(column)} AS VARCHAR)), '')"
+        asked = Query(f"SELECT DISTINCT {text} FROM {self.relation.sql} ORDER BY 1")
         return [str(row[0]) for row in self._rows(asked)]
 
     def codes_not_found(self, facts: Facts) -> tuple[str, ...]:

@@ -15,7 +15,7 @@ from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.stored_columns import StoredColumns
 from marvex.sources.quoting import quoted_name
-from marvex.sources.readers.store import Kind, as_text
+from marvex.sources.readers.store import Kind, as_sent, as_text
 from marvex.sources.wide import AmountColumn
 
 if TYPE_CHECKING:
@@ -45,7 +45,7 @@ class RowsBehind:
             exact = self.columns.store.exact(column.name, self.columns.decimals(column.name))
             size = func.abs(exact)
             for *own, amount in self.columns.store.rows(
-                statement.add_columns(exact).where(exact.is_not(None)).order_by(size.desc()).limit(most)
+                statement.add_columns(as_sent(exact)).where(exact.is_not(None)).order_by(size.desc()).limit(most)
             ):
                 texts = dict(zip(self.columns.store.kinds, map(as_text, own), strict=True))
                 whole = [

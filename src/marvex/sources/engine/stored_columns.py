@@ -18,9 +18,9 @@ from marvex.sources.engine.typed_columns import FEW_DECIMALS, decimals_left, lea
 from marvex.sources.expression import columns_in, is_expression, names_no_column, parse_expression
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import SourceFile
-from marvex.sources.readers.store import Kind, Store, as_text
+from marvex.sources.readers.store import ENOUGH_ROWS, Kind, Store, as_text, told_otherwise
 from marvex.sources.roles import ColumnsAsked
-from marvex.sources.where import Filter
+from marvex.sources.where import Filter, filter_text
 
 if TYPE_CHECKING:
     from sqlalchemy import ColumnElement, Select
@@ -53,18 +53,13 @@ class StoredColumns:
         made = self.made[heading]
         return made.make(tuple(texts[one] for one in made.of))
 
-    def grouped(self, name: str) -> ColumnElement[Any]:
-        """A column as rows are grouped by it: as it is, for its values become texts where they have come back."""
-        is_binary = self.store.kinds[name] is Kind.BINARY
-        return self.store.text(name) if is_binary else self.store.column(name)
-
     def day(self, name: str, facts: Facts) -> ColumnElement[Any]:
         """A column of dates without their times, which there are more of than days."""
         from sqlalchemy import Date, cast, func
 
         if self.store.kinds[name] is Kind.TIME:
             return cast(self.store.column(name), Date)
-        return func.substr(self.store.text(name), 1, 10) if facts.has_times else self.grouped(name)
+        return func.substr(self.store.text(name), 1, 10) if facts.has_times else self.store.grouped(name)
 
     def columns_of(self, headings: Sequence[str]) -> list[str]:
         """The columns of the table that some headings need, each once."""
@@ -79,6 +74,19 @@ class StoredColumns:
         return and_(*map(self._passes, filters)) if filters else None
 
     def _passes(self, one: Filter) -> ColumnElement[Any]:
+        passes = self._as_condition(one)
+        if not self.store.is_tried and one.column not in self.made:
+            from sqlalchemy import case, select
+
+            asked = select(self.store.text(one.column), case((passes, 1), else_=0)).select_from(self.store.table)
+            for text, is_kept in self.store.rows(asked.limit(ENOUGH_ROWS)):
+                if one.keeps(as_text(text) or "") is not bool(is_kept):
+                    raise told_otherwise(
+                        self.store.name, setting("where", filter_text(one.column, one.sign, one.values))
+                    )
+        return passes
+
+    def _as_condition(self, one: Filter) -> ColumnElement[Any]:
         from sqlalchemy import Numeric, String, case, cast, func, literal, or_
 
         if one.column in self.made:
@@ -103,7 +111,7 @@ class StoredColumns:
                 figure = cast(case((is_figure, text), else_=None), number)
             return func.coalesce(figure.op(one.sign)(cast(literal(one.figure, String), number)), False)
         own = func.substr(text, 1, len(value)) if one.is_about_days else text
-        return (text != "") & self.store.in_order(own).op(one.sign)(literal(value))
+        return (text != "") & own.op(one.sign)(literal(value))
 
     def different(self, columns: Sequence[str]) -> Select[Any]:
         from sqlalchemy import select
@@ -149,7 +157,7 @@ class StoredColumns:
         of = self.made[column].of if column in self.made else (column,)
         rows = [tuple(map(as_text, row)) for row in self.store.rows(self.different(of))]
         texts = (self.made[column].make(row) if column in self.made else row[0] for row in rows)
-        return sorted({text for text in texts if text})
+        return sorted({text or "" for text in texts})
 
 
 def _like(pattern: str) -> str:

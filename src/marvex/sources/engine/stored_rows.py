@@ -24,7 +24,7 @@ from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.stored_behind import RowsBehind
 from marvex.sources.engine.stored_columns import StoredColumns
 from marvex.sources.expression import DIVISION_BY_ZERO
-from marvex.sources.readers.store import Tally, as_text
+from marvex.sources.readers.store import Tally, as_sent, as_text
 from marvex.sources.wide import AmountColumn
 
 if TYPE_CHECKING:
@@ -72,7 +72,7 @@ class StoredRows:
         from sqlalchemy import func, select
 
         if heading in self.columns.made:
-            return self.count, len(self.values(heading))
+            return self.count, sum(one != "" for one in self.values(heading))
         text = func.trim(self.columns.store.text(heading))
         filled = (
             select(func.count()).select_from(self.columns.store.table).where(func.lower(text).not_in(cells.ABSENT))
@@ -233,11 +233,11 @@ class StoredRows:
         of_others = self.columns.columns_of([one for one in (roles.scenario, roles.date) if one])
         found: dict[str, ColumnElement[Any]] = {}
         for name in of_names:
-            text = self.columns.grouped(name)
+            text = self.columns.store.grouped(name)
             # Rows that are not kept say only how far the data go.
             found[name] = text if kept is None or name in of_others else case((kept, text))
         for name in of_others:
-            found[name] = self.columns.day(name, facts) if name == roles.date else self.columns.grouped(name)
+            found[name] = self.columns.day(name, facts) if name == roles.date else self.columns.store.grouped(name)
         groups = list(found.values())
         if kept is None:
             return groups, list(found), None
@@ -393,7 +393,7 @@ class StoredRows:
         roles = facts.roles
         inner, keys, kept = self._groups(facts)
         others = [one.name for one in roles.amounts] + ([roles.per] if roles.per else [])
-        exact = [self.columns.store.exact(name, self.columns.decimals(name)) for name in others]
+        exact = [as_sent(self.columns.store.exact(name, self.columns.decimals(name))) for name in others]
         key = self.columns.store.text(facts.key) if facts.key else null()
         labelled = [one.label(f"{_GROUP}{place}") for place, one in enumerate([*inner, *exact, key])]
         for found in self.columns.store.each(select(*labelled, literal(1)).select_from(self.columns.store.table)):

@@ -6,21 +6,23 @@ import contextlib
 from collections.abc import Iterator, Mapping, Sequence
 from decimal import Decimal
 from pathlib import Path
-from typing import Any
+from typing import Any, Self
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT
-from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.expression import Expression, columns_in
+from marvex.sources.readers.dialects import ways_of
 from marvex.sources.readers.store import (
     ENOUGH_ROWS,
     Kind,
     Place,
     Store,
     Tally,
+    as_sent,
     figure_of,
     password_in_sight,
     query_text,
+    told_otherwise,
     without_password,
     written,
 )
@@ -33,9 +35,6 @@ except ImportError:
 ROWS_AT_ONCE = 20_000
 LOCKED = 10  # seconds to wait for a table that another changes
 STEPS = 1_000_000  # of SQLite's own machine
-_READ_ONLY: dict[str, dict[str, Any]] = {
-    "postgresql": {"isolation_level": "REPEATABLE READ", "postgresql_readonly": True},
-}
 
 
 def opened(place: Place) -> Store:
@@ -43,7 +42,7 @@ def opened(place: Place) -> Store:
     try:
         url = sa.make_url(place.address)
         if url.password is not None or "password" in url.query:
-            raise password_in_sight(place.address, "PGPASSWORD or the driver's own file, such as ~/.pgpass")
+            raise password_in_sight(place.address, ways_of(url.get_backend_name()).password)
         engine = sa.create_engine(url, poolclass=sa.NullPool)
     except (sa.exc.ArgumentError, sa.exc.NoSuchModuleError, ValueError) as problem:
         raise Mistake(
@@ -69,10 +68,12 @@ class _Table(Store):
     def __init__(self, place: Place, engine: sa.Engine, database: str) -> None:
         super().__init__(place.table or Path(place.query or database).stem)
         self._engine, self._database = engine, database
-        self.most_digits = 0 if engine.dialect.name == "postgresql" else MOST_DIGITS
+        self._ways = ways_of(engine.dialect.name)
+        self.is_tried, self.most_digits = self._ways.is_tried, self._ways.most_digits
         with self._in_our_words():
             self._connection = self._begun()
         try:
+            self._check_letters()
             self._find(place)
         except BaseException:
             self.close()
@@ -80,14 +81,34 @@ class _Table(Store):
 
     def _begun(self) -> sa.Connection:
         """A connection that may not write, with a transaction begun."""
-        options = _READ_ONLY.get(self._engine.dialect.name, {})
-        connection = self._engine.connect().execution_options(**options)
-        if self._engine.dialect.name == "postgresql":
-            # A day is one whatever the server's own time and way of writing.
-            connection.execute(sa.text("SET LOCAL timezone TO 'UTC'"))
-            connection.execute(sa.text("SET LOCAL datestyle TO 'ISO'"))
-            connection.execute(sa.text(f"SET LOCAL lock_timeout TO '{LOCKED}s'"))
+        connection = self._engine.connect().execution_options(**self._ways.options)
+        for told in self._ways.told:
+            connection.execute(sa.text(told.format(locked=LOCKED)))
         return connection
+
+    def _check_letters(self) -> None:
+        """Raises Mistake where a database that no test has tried takes texts for one that are not."""
+        if self.is_tried:
+            return
+        small, large, blank = (self._ways.letter_by_letter(sa.literal(one, sa.String)) for one in ("a", "A", " "))
+        is_blank = sa.func.coalesce(sa.func.trim(blank), "") == ""
+        found = self.rows(sa.select(sa.case((small == large, 1), else_=0), sa.case((is_blank, 1), else_=0)))
+        if found != [(0, 1)]:
+            raise Mistake(
+                f"{self._database}: {self._engine.dialect.name} tells names apart otherwise than it is meant",
+                "Write the table to a file, such as Parquet, and name that.",
+            )
+
+    def with_worked_out(self, text: str, expression: Expression, decimals: Mapping[str, int]) -> Self:
+        found = super().with_worked_out(text, expression, decimals)
+        if not self.is_tried:
+            names = columns_in(expression)
+            asked = sa.select(*map(found.column, names), as_sent(found.column(text))).select_from(found.table)
+            for *cells, figure in self.rows(asked.limit(ENOUGH_ROWS)):
+                own = written(expression, dict(zip(names, cells, strict=True)), decimals)
+                if figure_of(own, 0) != (None if figure is None else Decimal(str(figure))):
+                    raise told_otherwise(self.name, setting("amount", text))
+        return found
 
     def _find(self, place: Place) -> None:
         """Tells what columns the table has."""
@@ -157,8 +178,8 @@ class _Table(Store):
             return sa.cast(self.column(name), sa.Numeric(self.most_digits, decimals))
         return super().exact(name, decimals)
 
-    def in_order(self, text: sa.ColumnElement[Any]) -> sa.ColumnElement[Any]:
-        return sa.collate(text, "C") if self._engine.dialect.name == "postgresql" else text
+    def text(self, name: str) -> sa.ColumnElement[Any]:
+        return self._ways.letter_by_letter(super().text(name))
 
     def close(self) -> None:
         with contextlib.suppress(sa.exc.SQLAlchemyError):
@@ -180,16 +201,19 @@ class _Table(Store):
 
     def _said(self, problem: Exception) -> tuple[str, str]:
         """What the database complains of, in one line without a password, and what can be done."""
-        text = str(getattr(problem, "orig", None) or problem)
+        found = getattr(problem, "orig", None) or problem
+        # Some drivers give a number before what they say.
+        text = str(found.args[1] if len(found.args) == 2 and isinstance(found.args[0], int) else found)
         line = without_password(" ".join(text.split("\n")[0].split()))
         where = dict.fromkeys((self.name, self._database))
         what = f"{', '.join(where)}: {line[:200]}"
         known = (
-            ("password", "Give the right one by the driver's own file or environment, such as PGPASSWORD."),
+            ("password", f"Give the right one by {self._ways.password}."),
             ("lock timeout", "Another has the table locked: wait for it to end."),
             ("certificate", "Trust its authority in the address: ?sslrootcert=FILE."),
             ("timeout", f"Give it more time with {setting('give_up_after', 'SECONDS')}."),
             ("read-only", "The query may only read."),
+            ("read only", "The query may only read."),
             ("syntax", "Mend the query: one SELECT, without anything after it."),
         )
         mend = next(
@@ -224,6 +248,9 @@ class _SqliteTable(_Table):
 
     def holds_figures(self, name: str) -> bool:  # noqa: ARG002  # each cell is looked at by itself
         return True
+
+    def grouped(self, name: str) -> sa.ColumnElement[Any]:
+        return self.text(name)
 
     def _worked_out(
         self, text: str, expression: Expression, decimals: Mapping[str, int]

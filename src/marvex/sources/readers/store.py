@@ -99,6 +99,7 @@ class Store(ABC):
     kinds: Mapping[str, Kind]
     has_types = True  # else each value has its own, and what the first are says nothing of the others
     is_quick = True  # a small statement more is no matter
+    is_tried = True  # its kind is held against files by tests: else some rows are looked at twice, here and there
     most_digits = 0  # that a figure may have in the arithmetic of a statement; 0 for any number
 
     def __init__(self, name: str) -> None:
@@ -125,10 +126,14 @@ class Store(ABC):
         return self.table.c[self._labels.get(name, name)]
 
     def text(self, name: str) -> ColumnElement[Any]:
-        """A column as text."""
+        """A column as text, which is compared letter by letter, and not as some language has it."""
         from sqlalchemy import String, cast
 
         return cast(self.column(name), String)
+
+    def grouped(self, name: str) -> ColumnElement[Any]:
+        """A column as rows are grouped by it; what is no text becomes one where it has come back."""
+        return self.text(name) if self.kinds[name] in (Kind.BINARY, Kind.TEXT) else self.column(name)
 
     def decimals_met(self, name: str) -> int:
         """How many decimals a column of exact figures has in the first rows."""
@@ -139,10 +144,6 @@ class Store(ABC):
     def holds_figures(self, name: str) -> bool:
         """Whether a column can be added up."""
         return self.kinds[name] in (Kind.FIGURE, Kind.BINARY)
-
-    def in_order(self, text: ColumnElement[Any]) -> ColumnElement[Any]:
-        """A text that is compared letter by letter, and not as some language has it."""
-        return text
 
     def exact(self, name: str, decimals: int) -> ColumnElement[Any]:
         """A figure as an exact decimal, a binary one rounded to so many decimals."""
@@ -195,8 +196,9 @@ class Store(ABC):
         from sqlalchemy import case, func
 
         exact, odd = self.exact(name, decimals), self.odd.get(name)
-        ends = [func.max(exact), func.min(exact)] if with_ends else []
-        return [func.sum(exact), func.count(exact), *([] if odd is None else [func.count(case((odd, 1)))]), *ends]
+        ends = [as_sent(func.max(exact)), as_sent(func.min(exact))] if with_ends else []
+        unread = [] if odd is None else [func.count(case((odd, 1)))]
+        return [as_sent(func.sum(exact)), func.count(exact), *unread, *ends]
 
     def tally_of(self, found: Sequence[Any], column: str) -> Tally:
         """The figures of a group, as `tallied` asks for them; raises Mistake where they come to too many digits."""
@@ -219,6 +221,11 @@ class Store(ABC):
     def _decimal(self, value: Any, column: str) -> Decimal | None:
         if value is None:
             return None
+        if isinstance(value, float):
+            raise Mistake(
+                f"{self.name}, column {column} is not added up exactly there",
+                f"Make it exact in a query, as CAST(… AS DECIMAL(18, 2)): {setting('query', 'FILE.sql')}.",
+            )
         found = value if isinstance(value, Decimal) else Decimal(str(value))
         if not found.is_finite():
             raise Mistake(
@@ -304,7 +311,23 @@ def as_text(value: Any) -> str | None:
         return value.isoformat(" ")
     if isinstance(value, Decimal):
         return f"{value:f}"
-    return str(value).strip() or None
+    return str(value).strip(" ") or None  # no more than a database trims
+
+
+def as_sent(figure: ColumnElement[Any]) -> ColumnElement[Any]:
+    """A figure as the driver gives it, which would be rounded to the decimals that a type happens to have."""
+    from sqlalchemy import type_coerce
+    from sqlalchemy.types import NullType
+
+    return type_coerce(figure, NullType())
+
+
+def told_otherwise(name: str, asked: str) -> Mistake:
+    """What is to be said where a database answers otherwise than the same rows do here."""
+    return Mistake(
+        f"{name}: {asked} comes out otherwise there than it is meant",
+        f"Say it in a query, {setting('query', 'FILE.sql')}, or name the table as a file.",
+    )
 
 
 def query_text(path: str) -> str:
