@@ -68,6 +68,7 @@ def ledger(desk: Desk) -> None:
     ]
     # January is below its budget, the other months are above.
     odd = [("2026-03-31", "Fuel", "North", "actual", 1), ("2026-01-31", "Fuel", "North", "actual", -500)]
+    odd += [("2026-03-30", "Crew", "", "actual", 4)]
     desk.write("l.csv", [*rows, *odd], ("date", "item", "place", "scenario", "net"))
 
 
@@ -152,6 +153,9 @@ def test_what_is_chosen_switches_all_and_stays_in_the_address(page: webdriver.Ch
     place.select_by_index(2)
     assert month.first_selected_option.text == "As built" and EVIL in page.find_element(By.ID, "table").text
     assert page.execute_script("return window.bad") is None
+    place.select_by_visible_text("(none)")
+    assert page.current_url.endswith("#place%3D") and " 4" in titles(page)[0] and titles(page) != before
+    place.select_by_index(2)
     address = page.current_url
     page.get("about:blank")
     page.get(address)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, timedelta
+from functools import partial
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.current_window import window_reader, written
+from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenarios import current_scenarios
 from marvex.core.errors import Mistake, did_you_mean, listed
 from marvex.core.time.calendar import Grain
@@ -148,13 +150,18 @@ def _values(session: Session, pack: Pack, column: str) -> tuple[Choice, ...]:
             if len(values) > VALUES:
                 what = f"choices has {column}, which has {len(values)} values, and {VALUES} are the most"
                 raise Mistake(f"{pack.path.name}: {what}", "Name another column.")
-            return tuple(Choice(dimension=column, key=value, label=value) for value in values)
+            named = [*filter(None, values), *([""] if "" in values else [])]
+            return tuple(Choice(dimension=column, key=value, label=value or NO_NAME) for value in named)
     hint = did_you_mean(column, (*headings, *GRAINS), f"There are {listed((*headings, *GRAINS), 12)}.")
     raise Mistake(f"{pack.path.name}: choices has {column}, which is neither a grain nor a column", hint)
 
 
 def chosen(view: PackView, request: Request, choice: Choice, book: Ledger) -> Request | None:
-    """What a view asks for where a reader has chosen; None where that changes nothing of it."""
+    """What a view asks for where a reader has chosen; None where that changes nothing of it.
+
+    Remarks are about the figures as built, whose points may not be there.
+    """
+    plain = partial(view.request, remark=(), remarks=None)
     if choice.is_period:
         if view.stands or request.settings.current or not any(one.last for one in book.scenarios):
             return None
@@ -164,9 +171,9 @@ def chosen(view: PackView, request: Request, choice: Choice, book: Ledger) -> Re
         # Where the data stop sooner, what is known of the last days is told by the data themselves.
         as_of = found.last if of.last and of.last > found.last else request.settings.as_of
         if view.settings.for_ and view.default_for is None:
-            return view.request(as_of=as_of)
-        return view.request(for_=(choice.key,), as_of=as_of)
+            return plain(as_of=as_of)
+        return plain(for_=(choice.key,), as_of=as_of)
     if choice.dimension not in book.first.headings:
         return None
     kept = filter_text(choice.dimension, "=", [choice.key])
-    return view.request(where=(*request.settings.where, kept), as_of=request.settings.as_of)
+    return plain(where=(*request.settings.where, kept), as_of=request.settings.as_of)

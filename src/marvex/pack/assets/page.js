@@ -80,7 +80,7 @@
     }
     // Which gates were met is of the pack as built.
     for (const one of document.querySelectorAll(".gate")) one.hidden = key !== "";
-    for (const one of selects) one.value = key.startsWith(one.dataset.dimension + "=") ? key.slice(one.dataset.dimension.length + 1) : "";
+    for (const one of selects) one.value = key.startsWith(one.dataset.dimension + "=") ? key : "";
     document.body.dataset.chosen = key;
   };
   const fromAddress = () => {
@@ -89,7 +89,7 @@
     else if (said === "") show("");
   };
   for (const one of selects) one.addEventListener("change", () => {
-    const key = one.value ? `${one.dataset.dimension}=${one.value}` : "";
+    const key = one.value;
     history.replaceState(null, "", key ? "#" + encodeURIComponent(key) : location.pathname + location.search);
     show(key);
   });
