@@ -182,6 +182,16 @@ def test_share_rank_and_unusual_have_thresholds_of_their_own() -> None:
     assert never_met(parse_rule(["A: rank < 1", "B: share > 100%"]), Better.UP)[0].never_holds
 
 
+def test_a_trace_judges_what_is_kept_as_its_table_does(desk: Desk) -> None:
+    # A is 4 of 10; where B alone is beside it, 4 of 7.
+    desk.write("l.csv", [("A", 14, 10), ("B", 13, 10), ("C", 8, 5)], ("item", "actual", "budget"))
+    words = ("l.csv", "--band", "Large: share > 50%", "--band", "Small: otherwise")
+    assert desk.figures("table", *words, "--keep", "top:2")["points"][0]["band"] == "Large"
+    assert "Large  because" in desk.run("trace", *words, "--keep", "top:2", "--at", "A").out.replace("[neutral] ", "")
+    assert "Small" in desk.run("trace", *words, "--at", "A").out.splitlines()[0]
+    assert "categories together" in desk.refused("trace", *words, "--keep", "top:1", "--at", "Other (2)")
+
+
 def test_one_month_that_changes_sign_changes_its_own_colour_and_nothing_else(desk: Desk) -> None:
     def drawn(march: int) -> tuple[dict[str, str], list[str], list[str]]:
         rows = [(f"2026-{month:02}-01", "A", month * 10, "actual") for month in (3, 1, 5, 2, 4)]

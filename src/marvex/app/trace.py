@@ -14,6 +14,7 @@ from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import shown_table
 from marvex.core.compare.side import Side
 from marvex.core.compare.trace import Trace, TracedLine, TracedSide
+from marvex.core.errors import Mistake, setting
 from marvex.core.words.units import MINUS
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
@@ -69,6 +70,11 @@ def _traced(session: Session, request: Request) -> tuple[Analysis, Trace]:
     analysis = analysed(book, request, session)
     judged = judged_at(analysis, request.settings.at or "")
     point, comparison = judged.point, analysis.first.comparison
+    if point.gathered:
+        raise Mistake(
+            f"{setting('at')}: '{point.label}' is {point.gathered} categories together",
+            f"Name one of them, and leave {setting('keep')} out.",
+        )
     lines = _lines_of(analysis, point)
     if lines:
         now, then = point.sides(comparison.current, comparison.base)

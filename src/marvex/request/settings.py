@@ -292,14 +292,12 @@ class Settings:
         "the order of the points, the largest first",
         choices=("given", "current", "base", "change", "percent", "name"),
         read=change_for_variance,
-        places=SHOWN,
     )
     keep: Counted | None = option(
         PRESENTING,
         "so many points; the rest become 'Other (n)', or is left out and said",
         "top:N|bottom:N[,alone]",
         read=kept,
-        places=SHOWN,
     )
     title: str | None = option(
         PRESENTING, "the title; {finding} stands for the finding itself, which is the default", "TEXT", places=SHOWN
