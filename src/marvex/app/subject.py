@@ -50,17 +50,19 @@ def _amounts(book: Ledger, request: Request) -> str:
     else:
         # 'Spend' beside 'Budget' says what both are of.
         named = [one.name for one in roles.amounts if one.scenario != one.name and not parted(one.name).is_said]
-        name = _heading(named[0]) if len(named) == 1 and len(roles.amounts) < 3 else "total"
+        name = _heading(book, named[0]) if len(named) == 1 and len(roles.amounts) < 3 else "total"
         if total_as.way in (Total.MEAN, Total.HIGHEST, Total.LOWEST):
             name = f"{total_as.way.value} {name}"
     narrowed = [one for one in (found.names_one for found in book.first.filters) if one and _is_name(one)]
-    if narrowed and name.casefold() in (*GENERAL, "total"):
+    if narrowed and name.casefold().lstrip("-") in (*GENERAL, "total"):
         name, *narrowed = narrowed
     return printable(", ".join([capitalised(name), *narrowed]))
 
 
-def _heading(heading: str) -> str:
-    return without_unit(heading.replace("_", " ")) or "amount"
+def _heading(book: Ledger, heading: str) -> str:
+    words = heading.replace("_", " ")
+    # Of an amount that is worked out every sign says something.
+    return words if heading in book.first.worked_out else without_unit(words) or "amount"
 
 
 _NUMBERED = re.compile(r"(?i)[\s_]*\b(?:id|no|nr|number|code|key)\.?$|_(?:id|no|nr|number|code|key)$")

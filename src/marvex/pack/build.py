@@ -25,6 +25,7 @@ if TYPE_CHECKING:
     from marvex.app.session import Session
     from marvex.pack.making import Unpainted
     from marvex.pack.painting import Painters
+    from marvex.views.drawing.saving import Saved
 
 Told = Callable[[str, int, int], None]  # what is being done, how much of it is done, of how much
 
@@ -249,6 +250,7 @@ class _Building:
 
     def _write(self, painters: Painters, digests: dict[str, str], head: str, period: PackPeriod) -> None:
         """All files of the pack, put into place together."""
+        from marvex.app.draw import NO_LETTERS
         from marvex.pack.page import page
         from marvex.pack.workbook import pack_workbook
 
@@ -269,7 +271,10 @@ class _Building:
             painters.begin("fonts", partial(_fonts, pack, period.name, pieces, self.chooser))
             files["pack.xlsx"] = pack_workbook(pack, plain)
             files["index.html"] = page(pack, period.name, pieces, self.chooser, painters.result("fonts"))
-            files["pack.pdf"] = painters.result("document")
+            of_document = painters.result("document")
+            files["pack.pdf"] = of_document.content
+            if of_document.lacks_letters and (line := f"caution: {NO_LETTERS}") not in result.said:
+                result.said.append(line)
         if self.asked.issues and not result.failed:
             result.edition = period.name
             for one in plain:
@@ -294,7 +299,7 @@ class _Building:
 # What these import, only the process that does the work does.
 
 
-def _document(pack: Pack, period: str, pieces: Sequence[Piece]) -> bytes:
+def _document(pack: Pack, period: str, pieces: Sequence[Piece]) -> Saved:
     from marvex.pack.document import document
 
     return document(pack, period, pieces)

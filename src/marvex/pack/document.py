@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, cast
 
 from pypdf import PageObject, PdfReader, PdfWriter
@@ -23,7 +23,7 @@ from marvex.app.styling import styled
 from marvex.pack.pack_file import Pack
 from marvex.pack.piece import Piece, ranked
 from marvex.views.drawing.canvas import Canvas
-from marvex.views.drawing.saving import pages_of
+from marvex.views.drawing.saving import Saved, pages_of
 from marvex.views.drawing.style import Style
 from marvex.views.drawing.text_metrics import POINTS_PER_PIXEL, measured, typeface
 
@@ -57,7 +57,7 @@ class _Sheet:
         return SIZE[1] - MARGIN - self.y
 
 
-def document(pack: Pack, period: str, pieces: Sequence[Piece]) -> bytes:
+def document(pack: Pack, period: str, pieces: Sequence[Piece]) -> Saved:
     """The document as PDF; the same pieces give the same bytes."""
     style = styled(pack.style)
     writer = PdfWriter()
@@ -69,7 +69,8 @@ def document(pack: Pack, period: str, pieces: Sequence[Piece]) -> bytes:
             text = f"{number} / {len(sheets)}"
             right = SIZE[0] - MARGIN - measured(text, SMALL).width
             sheet.canvas.text(text, right, SIZE[1] - MARGIN / 2, SMALL, style.soft)
-        set_pages = PdfReader(io.BytesIO(pages_of([sheet.canvas for sheet in sheets]))).pages
+        bare = pages_of([sheet.canvas for sheet in sheets])
+        set_pages = PdfReader(io.BytesIO(bare.content)).pages
         for number, (sheet, page) in enumerate(zip(sheets, set_pages, strict=True)):
             added = writer.add_page(page)
             if sheet.picture is not None:
@@ -82,7 +83,7 @@ def document(pack: Pack, period: str, pieces: Sequence[Piece]) -> bytes:
     writer.compress_identical_objects()
     content = io.BytesIO()
     writer.write(content)
-    return content.getvalue()
+    return replace(bare, content=content.getvalue())
 
 
 def _lay(writer: PdfWriter, page: PageObject, picture: PageObject, place: tuple[float, float, float]) -> None:

@@ -10,7 +10,7 @@ from decimal import Decimal
 from typing import Any
 
 from marvex.app.analysis import analyse
-from marvex.app.draw import Planned, drawn_as, planned
+from marvex.app.draw import NO_LETTERS, Planned, drawn_as, planned
 from marvex.app.remarks import noted, remarked
 from marvex.app.session import Session
 from marvex.app.styling import styled
@@ -192,12 +192,12 @@ def painted(one: Unpainted, *, is_whole: bool) -> Piece:
     """The piece with its picture, as an SVG for the page and, of a whole one, as files."""
     if one.plan is None:
         return one.piece
-    from marvex.views.drawing.saving import drawn_svg, faces_in, for_page, saved, with_fonts
+    from marvex.views.drawing.saving import drawn_svg, faces_in, for_page, letters_heard, saved, with_fonts
     from marvex.views.drawing.text_metrics import typeface
 
     picture = drawn_as(one.plan, one.request.settings)
     title, description = picture.words.title, picture.description
-    with typeface(picture.style.fonts):
+    with typeface(picture.style.fonts), letters_heard():  # which are told of the files
         used = faces_in(picture.canvas).items()
         faces = [[family, str(path), "".join(sorted(letters))] for (family, path), letters in used]
         drawn = drawn_svg(picture.canvas, title, description)
@@ -205,7 +205,9 @@ def painted(one: Unpainted, *, is_whole: bool) -> Piece:
         if not is_whole:
             return piece
         files = [with_fonts(drawn, picture.canvas).encode()]
-        files += [saved(picture.canvas, ending, title, description).content for ending in (".png", ".pdf")]
-        svg, png, pdf = (base64.b64encode(one).decode() for one in files)
+        painted_files = [saved(picture.canvas, ending, title, description) for ending in (".png", ".pdf")]
+        svg, png, pdf = (base64.b64encode(one).decode() for one in (*files, *(one.content for one in painted_files)))
+        if any(one.lacks_letters for one in painted_files):
+            piece = replace(piece, said=[*piece.said, f"caution: {NO_LETTERS}"])
     figures = figures_json(picture.shown, picture.style.fills)
     return replace(piece, svg_file=svg, png=png, pdf=pdf, figures=figures)

@@ -46,8 +46,7 @@ def saved(canvas: Canvas, ending: str, title: str, description: str) -> Saved:
     """The picture as `.png`, `.svg` or `.pdf`, with its words inside; the same bytes every time."""
     content = io.BytesIO()
     figure, title, description = canvas.figure, printable(title), printable(description)
-    with rc_context(_DRAWING), warnings.catch_warnings(record=True) as warned:
-        warnings.simplefilter("always")
+    with rc_context(_DRAWING), letters_heard() as heard:
         match ending:
             case ".png":
                 words = {"Title": title, "Description": description, "Software": MAKER}
@@ -58,10 +57,27 @@ def saved(canvas: Canvas, ending: str, title: str, description: str) -> Saved:
                 about = {"Title": title, "Subject": description, "Creator": MAKER, "CreationDate": None}
                 with _quick_fonts():
                     figure.savefig(content, format="pdf", metadata=about)
-    return Saved(content.getvalue(), any("missing from font" in str(one.message) for one in warned))
+    return Saved(content.getvalue(), heard.are_lacking)
 
 
-def pages_of(canvases: Sequence[Canvas]) -> bytes:
+@dataclass(slots=True)
+class Letters:
+    """Whether letters were lacking."""
+
+    are_lacking: bool = False
+
+
+@contextlib.contextmanager
+def letters_heard() -> Iterator[Letters]:
+    """Tells, in the end, whether the drawing library warned of letters that no font has; prints none of it."""
+    letters = Letters()
+    with warnings.catch_warnings(record=True) as warned:
+        warnings.simplefilter("always")
+        yield letters
+    letters.are_lacking = any("missing from font" in str(one.message) for one in warned)
+
+
+def pages_of(canvases: Sequence[Canvas]) -> Saved:
     """A PDF with a page for each canvas, which share their fonts; the same bytes every time."""
     from matplotlib.backends.backend_pdf import PdfPages
 
@@ -69,11 +85,12 @@ def pages_of(canvases: Sequence[Canvas]) -> bytes:
     with (
         rc_context(_DRAWING),
         _quick_fonts(),
+        letters_heard() as heard,
         PdfPages(content, metadata={"Creator": MAKER, "CreationDate": None}) as pages,
     ):
         for canvas in canvases:
             pages.savefig(canvas.figure)
-    return content.getvalue()
+    return Saved(content.getvalue(), heard.are_lacking)
 
 
 def for_page(svg: str) -> str:
