@@ -51,6 +51,41 @@ def test_binary_numbers_are_read_as_their_shortest_decimals(desk: Desk) -> None:
     assert found["points"][0]["current"] == Decimal("0.30001")
 
 
+def test_codes_and_years_in_binary_figures_are_read_without_decimals(desk: Desk) -> None:
+    """As a table with blanks among its whole numbers often leaves a program; figures of seven digits are those."""
+    duckdb.execute(
+        "COPY (SELECT unnest([2026, 2026, 2025]::DOUBLE[]) AS year, unnest([4010, 5100, NULL]::DOUBLE[]) AS code, "
+        f"unnest([0.1, 2.2, 4]::FLOAT[]) AS net) TO '{desk.folder}/c.parquet'"
+    )
+    desk.write("codes.csv", [(4010, "Fares"), (5100, "Fuel")], ("code", "name"))
+    words = ("table", "c.parquet", "--amount", "net", "--lookup", "codes.csv", "--by", "name", "--statement", "none")
+    found = desk.figures(*words, "--for", "2025/2026", "--versus", "none")["points"]
+    assert {one["label"]: one["current"] for one in found} == {
+        "Fares": Decimal("0.1"),
+        "Fuel": Decimal("2.2"),
+        "(none)": 4,
+        "Total": Decimal("6.3"),
+    }
+
+
+def test_a_cell_that_is_a_figure_is_one_in_any_convention(desk: Desk) -> None:
+    """A person sees 1,234 where the workbook has 1.234, and says so; a text beside it may be a thousand."""
+    (desk.folder / "a.json").write_text('[{"route": "A", "net": 1.234}, {"route": "B", "net": 2.345}]')
+    for name, last in (("a.xlsx", ()), ("b.xlsx", (("C", "1.234,50"),))):
+        with xlsxwriter.Workbook(desk.folder / name) as book:
+            sheet = book.add_worksheet()
+            for number, row in enumerate((("route", "net"), ("A", 1.234), ("B", 2.345), *last)):
+                sheet.write_row(number, 0, row)
+    for numbers in ("auto", "point", "comma"):
+        for name in ("a.json", "a.xlsx"):
+            found = by_label(desk.figures("table", name, *WORDS, "--numbers", numbers))
+            assert [found[one]["current"] for one in ("A", "Total")] == [Decimal("1.234"), Decimal("3.579")]
+        if numbers != "point":
+            found = by_label(desk.figures("table", "b.xlsx", *WORDS, "--numbers", numbers))
+            assert found["Total"]["current"] == Decimal("1238.079")
+    assert "cell B4: '1.234,50' is not a figure" in desk.refused("table", "b.xlsx", *WORDS, "--numbers", "point")
+
+
 amounts = st.decimals(min_value=-(10**9), max_value=10**9, places=3, allow_nan=False)
 
 

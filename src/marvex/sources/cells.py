@@ -224,6 +224,32 @@ def convention_shown(texts: Iterable[str]) -> Convention | None:
     return found.pop() if len(found) == 1 else None
 
 
+def typed_figures(figures: Sequence[str], texts: Iterable[str], numbers: str) -> list[str]:
+    """The figures of cells that hold figures, and no texts, written so that the convention of a column fits them.
+
+    Parameters
+    ----------
+    figures : with a decimal point.
+    texts : the other cells of the column.
+    numbers : the convention that is asked for, or `auto`.
+
+    >>> typed_figures(["12", "37.623", "1.250"], [], "auto")  # which could be thousands, but for one zero more
+    ['12', '37.6230', '1.250']
+    >>> typed_figures(["37.623", "0.5"], ["Net", "1.234,50"], "auto")
+    ['37,623', '0,5']
+    """
+    found = list(figures)
+    places = [place for place, text in enumerate(found) if "." in text]
+    if not places:
+        return found
+    told = convention_shown(texts) if numbers == "auto" else Convention(numbers)
+    if told is Convention.COMMA:
+        found = [text.replace(".", ",") for text in found]
+    if all(could_be_thousands(found[place]) for place in places):
+        found[places[0]] += "0"
+    return found
+
+
 def unclear_convention(where: str, example: str) -> Mistake:
     """What is to be said of figures that have a decimal point or a decimal comma, and show neither."""
     return Mistake(

@@ -291,8 +291,10 @@ def _order_of(texts: list[str], column: str) -> str:
         return max(counts, key=lambda order: counts[order])
     if readings["dmy"] == readings["mdy"]:
         return "dmy"
+    both = zip(texts, readings["dmy"], readings["mdy"], strict=True)
+    example = min(text for text, one, other in both if one != other)
     raise Mistake(
-        f"{column}: '{texts[0]}' and all others could be day-month or month-day",
+        f"{column}: '{example}' and all others could be day-month or month-day",
         f"Say which with {setting('dates', 'dmy')} or {setting('dates', 'mdy')}.",
     )
 

@@ -71,8 +71,16 @@ def typed_columns(
     if zoned:  # a day is one wherever the table is read
         plain = ", ".join(f"make_timestamp(epoch_us({one})) AS {one}" for one in zoned)
         relation = f"(SELECT * REPLACE ({plain}) FROM {relation})"
+    short = [quoted_name(name) for name, kind in described if kind == "FLOAT"]
+    if short:  # of seven digits, which are its shortest text
+        longer = ", ".join(f"CAST(CAST({one} AS VARCHAR) AS DOUBLE) AS {one}" for one in short)
+        relation = f"(SELECT * REPLACE ({longer}) FROM {relation})"
     binary = [name for name, kind in described if kind in ("DOUBLE", "FLOAT")]
-    binary = [name for name in binary if not named or any(name in text for text in named)]
+    others = [name for name in binary if named and not any(name in text for text in named)]
+    if others:  # a code, a year: whole figures are written without decimals
+        whole = (f"regexp_replace(CAST({one} AS VARCHAR), '\\.0$', '') AS {one}" for one in map(quoted_name, others))
+        relation = f"(SELECT * REPLACE ({', '.join(whole)}) FROM {relation})"
+    binary = [name for name in binary if name not in others]
     if not binary:
         return relation, found
     names = [quoted_name(name) for name in binary]

@@ -110,7 +110,7 @@ class Files:
         if kind in DELIMITED:
             return self._text_file(path, name, wanted)
         if kind in OBJECTS:
-            headings, rows = objects(path, name, kind)
+            headings, rows = objects(path, name, kind, wanted.numbers)
             return _written_tidy(name, None, distinct(headings), enumerate(rows, 1), self.spare_folder())
         return self._workbook(path, name, wanted)
 
@@ -187,7 +187,7 @@ class Files:
     def _tidied(self, name: str, sheet: Sheet, wanted: Wanted, is_text: bool = False) -> SourceFile:
         from marvex.sources.readers.tidy import tidy
 
-        title, grid = sheet.title, grid_of(sheet.rows, wanted.cells)
+        title, grid = sheet.title, grid_of(sheet.rows, wanted.cells, wanted.numbers)
         if not is_text and _is_plain(grid):
             headings, *lines = grid.lines
             numbered = ((line.number, line.cells) for line in lines if any(line.cells))

@@ -14,7 +14,7 @@ from math import floor, isfinite, log10
 from typing import Any
 
 from marvex.core.errors import Mistake, listed, setting
-from marvex.sources.cells import BINARY_DIGITS
+from marvex.sources.cells import BINARY_DIGITS, typed_figures
 
 _RANGE = re.compile(r"([A-Za-z]{1,3})(\d+):([A-Za-z]{1,3})(\d+)")
 
@@ -73,16 +73,26 @@ class Sheet:
         )
 
 
-def grid_of(rows: Iterable[Sequence[Any]], within: str | None = None) -> Grid:
+def grid_of(rows: Iterable[Sequence[Any]], within: str | None = None, numbers: str = "auto") -> Grid:
     """The rows as a grid, cut to the cells named (`B4:N40`) and rid of empty columns.
+
+    Figures are written with the decimal sign that `numbers` asks for, or that the texts of their column have.
 
     Raises Mistake where `within` is not a range of cells.
     """
     said: dict[Any, str] = {}  # of what is no number: most texts and dates of a sheet come again and again
     rows = list(rows)
     indents = [_indent(row) for row in rows]
-    texts = [[_text(value, said) for value in row] for row in without_noise(rows)]
+    values = list(without_noise(rows))
+    texts = [[_text(value, said) for value in row] for row in values]
     width = max((len(row) for row in texts), default=0)
+    for place in range(width):
+        both = [(row, own[place]) for row, own in zip(texts, values, strict=True) if place < len(own)]
+        figures = [row for row, value in both if isinstance(value, float)]
+        beside = (row[place] for row, value in both if isinstance(value, str))
+        written = typed_figures([row[place] for row in figures], beside, numbers)
+        for row, text in zip(figures, written, strict=True):
+            row[place] = text
     first_row, last_row, first_column, last_column = _range(within, len(texts), width)
     chosen = [
         (row if len(row) == width else [*row, *[""] * (width - len(row))])[first_column:last_column]

@@ -10,17 +10,17 @@ from pathlib import Path
 from typing import Any
 
 from marvex.core.errors import Mistake
-from marvex.sources.cells import BINARY_DIGITS
+from marvex.sources.cells import BINARY_DIGITS, typed_figures
 
 _FIGURE = re.compile(r"-?[0-9]+(?:\.[0-9]+)?")
 _SURROGATE = re.compile("[\ud800-\udfff]")
 _NOISE = re.compile(r"(?:9{6,}|0{6,})[0-9]?$")
 
 
-def objects(path: Path, name: str, kind: str) -> tuple[list[str], list[list[str]]]:
+def objects(path: Path, name: str, kind: str, numbers: str) -> tuple[list[str], list[list[str]]]:
     """A list of objects, or one object a line, as headings and rows; every figure keeps its digits."""
     text = gzip.decompress(path.read_bytes()) if path.suffix == ".gz" else path.read_bytes()
-    decoder: Any = {"parse_float": str, "parse_int": str}
+    decoder: Any = {"parse_float": _Figure, "parse_int": str}
     try:
         if kind == ".jsonl":
             lines = text.decode("utf-8-sig").split("\n")  # a string may hold other ends of lines
@@ -36,10 +36,24 @@ def objects(path: Path, name: str, kind: str) -> tuple[list[str], list[list[str]
     headings = list(dict.fromkeys(key for record in records for key in record))
     if not headings:
         raise Mistake(f"{name} is empty", "Give a list of objects with rows of data.")
-    columns = [_without_noise([_json_text(record.get(key)) for record in records]) for key in headings]
+    columns = [_texts([record.get(key) for record in records], numbers) for key in headings]
     if any(_SURROGATE.search("".join(texts)) for texts in (headings, *columns)):
         raise Mistake(f"{name} holds half a letter, which no file can", "Write its letters as UTF-8.")
     return headings, [list(row) for row in zip(*columns, strict=True)]
+
+
+class _Figure(str):
+    """A figure with decimals, as it is written."""
+
+
+def _texts(values: list[Any], numbers: str) -> list[str]:
+    """A column as text, its figures as they were meant and so that they fit the convention of its texts."""
+    texts = _without_noise([_json_text(value) for value in values])
+    places = [place for place, value in enumerate(values) if isinstance(value, _Figure)]
+    others = [texts[place] for place, value in enumerate(values) if type(value) is str]
+    for place, text in zip(places, typed_figures([texts[place] for place in places], others, numbers), strict=True):
+        texts[place] = text
+    return texts
 
 
 def _without_noise(texts: list[str]) -> list[str]:
