@@ -203,7 +203,9 @@ def test_a_trace_names_every_band_that_was_tried(desk: Desk) -> None:
 def test_costs_without_a_direction_bring_a_caution(desk: Desk) -> None:
     desk.write("c.csv", [("Rent", 70, 60), ("Wages", 30, 40)], ("item", "now", "then"))
     words = ("table", "c.csv", "--current", "now", "--base", "then")
-    assert "look like costs (Rent, Wages), and up was taken as good news" in desk.run(*words).err
+    done = desk.run(*words)
+    assert "look like costs (Rent, Wages), and up was taken as good news" in done.err
+    assert "These look like costs (Rent, Wages), and up was taken as good news" in done.out
     assert "good news" not in desk.run(*words, "--better", "down").err
     desk.write("m.csv", [("Fares", 90, 80), ("Freight", 50, 40), ("Fuel", 30, 31)], ("Line", "Actual", "Budget"))
     assert "Fuel looks like a cost, and up was taken as good news for all" in desk.run("table", "m.csv").err
@@ -211,6 +213,11 @@ def test_costs_without_a_direction_bring_a_caution(desk: Desk) -> None:
     assert "good news" not in desk.run("table", "m.csv").err
     desk.write("d.csv", [("Rent", -70, -60), ("Wages", -30, -40)], ("item", "now", "then"))
     assert "good news" not in desk.run("table", "d.csv", *words[2:]).err
+    # Down would make of more rent good news.
+    assert "--source-sign negative" in desk.refused("table", "d.csv", *words[2:], "--better", "down")
+    turned = desk.figures("table", "d.csv", *words[2:], "--better", "down", "--source-sign", "negative")
+    assert [one["tone"] for one in turned["points"][:2]] == ["worse", "better"]
+    assert "with --better down a larger one is good news" in desk.run("table", "m.csv", "--better", "down").err
 
 
 def test_half_is_not_most_and_a_walk_is_told_from_its_ends(desk: Desk) -> None:

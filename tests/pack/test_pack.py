@@ -318,6 +318,17 @@ def test_a_pack_begins_from_a_table_and_builds_without_an_edit(desk: Desk, name:
     assert len(list((desk.folder / "p/figures").glob("*.json"))) >= 2
 
 
+def test_a_pack_of_costs_begins_with_less_of_them_as_good_news(desk: Desk) -> None:
+    desk.write("costs.csv", [("Rent", 70, 60), ("Wages", 30, 40)], ("item", "Actual", "Budget"))
+    assert desk.run("begin", "costs.csv", "-o", "p.toml").status == 0
+    done = desk.run("pack", "p.toml")
+    assert done.status == 0 and "good news" not in done.err
+    bands = {
+        one["label"]: one["tone"] for one in json.loads((desk.folder / "p/figures/table.json").read_text())["points"]
+    }
+    assert (bands["Rent"], bands["Wages"]) == ("worse", "better")
+
+
 def test_a_commentary_begins_with_what_each_variance_is_made_of(office: Desk) -> None:
     assert office.run("begin", "l.csv", "-o", "q.toml").status == 0
     words = (office.folder / "q.toml").read_text().split('name = "commentary"')[1]

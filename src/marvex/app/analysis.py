@@ -11,11 +11,12 @@ from marvex.app.closing import closing_cautions, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
 from marvex.app.fairness import comparable, fairness_cautions, unlike_units, with_nothing
 from marvex.app.figure_format import figure_format
+from marvex.app.good_news import check_good_news, good_news_caution, good_news_doubt
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
 from marvex.app.totals_among import totals_in_other_columns
-from marvex.app.values_by_month import check_other_kinds, sums_of_values
+from marvex.app.values_by_month import check_other_kinds
 from marvex.app.verifying import verified
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis, Comparison
@@ -25,12 +26,10 @@ from marvex.core.compare.ranking import with_contribution
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.result import Analysis, JudgedComparison, SourceFacts
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.exact import ZERO
 from marvex.core.rules import ready
 from marvex.core.rules.bands import NamedRule, RuleSet
 from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import judged_points, judged_total
-from marvex.core.structure.cost_names import could_be_department, looks_like_cost, speaks_of_cost
 from marvex.core.structure.statement import Statement, check_lines, unexpected_signs
 from marvex.core.words.adding_up import missing_in
 from marvex.core.words.names_alike import names_alike
@@ -42,7 +41,6 @@ from marvex.request.request import Request
 from marvex.request.settings import Settings
 from marvex.request.values import Column
 from marvex.sources.engine.ledger import Ledger
-from marvex.sources.headings import parted
 
 
 def analyse(session: Session, request: Request) -> Analysis:
@@ -68,6 +66,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     check_other_kinds(book, request)
     compared = _compared(book, planned, request)
     check_kinds(book, compared[0].comparison, request)
+    check_good_news(book, request, compared[0].comparison)
     kept_totals = _distinct(
         (*book.kept_totals, *(name for one in compared for name in one.kept_totals), *kept_totals)
     )
@@ -89,6 +88,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
     judged = tuple(_judged(one, request, names, statement) for one, names in zip(compared, named, strict=True))
     fairness = _distinct(session.word(one) for one in _cautions(book, request, compared, judged, figures))
+    doubt = good_news_doubt(book, request, compared[0].comparison)
     reading: tuple[str, ...] = ()
     if kept_totals and settings.walk != "movement":
         reading = (f"{listed(kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)
@@ -104,7 +104,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         said=_distinct(session.word(one) for one in (*book.said, *_choices(planned))),
         cautions=_distinct((*map(session.word, (*reading, *_reading_cautions(book, request, compared))), *fairness)),
         fairness=fairness,
-        reservations=_distinct(map(session.word, _reserved(book, compared))),
+        reservations=_distinct(map(session.word, (*_reserved(book, compared), *doubt))),
         statement=statement,
         kept_totals=kept_totals,
         show=settings.show,
@@ -176,42 +176,8 @@ def _reading_cautions(book: Ledger, request: Request, compared: Sequence[Checked
         cautions += names_alike(_categories(made.comparison))
     if statement is not None and not statement.is_found:
         cautions += unexpected_signs(compared[0].comparison.points, statement)
-    cautions += _good_news_caution(book, request, compared[0].comparison)
+    cautions += good_news_caution(book, request, compared[0].comparison)
     return cautions + tuple(one.caution for one in _reservations(book, compared))
-
-
-def _good_news_caution(book: Ledger, request: Request, comparison: Comparison) -> tuple[str, ...]:
-    """That up was taken as good news, where what is compared looks like costs and nothing says its direction."""
-    rules = request.rules.rules if request.rules else ()
-    is_said = request.settings.better is not None or any(one.better for one in rules)
-    if is_said or book.statement is not None or comparison.base is None:
-        return ()
-    narrowed = [one for one in (found.names_one for found in book.first.filters) if one]
-    headings = [one.name for one in book.first.roles.amounts]
-    headings = [one for one in headings if parted(one).rest or not parted(one).is_said]
-    narrowed += headings if headings and all(map(speaks_of_cost, headings)) else []
-    # Costs that are stored as negative are good news upward, as they lower the sum.
-    points = comparison.panel_totals if comparison.every else comparison.points
-    compared = {point.panel or point.label: point.current or ZERO for point in points}
-    known = [compared] if book.width else sums_of_values(book)
-    of_column = next((one for one in known if any(map(looks_like_cost, one))), {})
-    labels = {label: amount > 0 for label, amount in of_column.items()}
-    costs = [label for label in narrowed if speaks_of_cost(label)]
-    are_all = bool(costs)
-    costs = costs or [label for label in labels if looks_like_cost(label)]
-    if are_all or (costs and len(costs) == len(labels)):
-        if (comparison.total.current or 0) <= 0:
-            return ()
-        told = f"these look like costs ({listed(costs, 3)}), and up was taken as good news"
-        return (f"{told}: {setting('better', 'down')} if it is not",)
-    are_most = 2 * len(costs) > len(labels)
-    some = [label for label in costs if labels[label] and (are_most or not could_be_department(label))]
-    if not some:
-        return ()
-    are = "looks like a cost" if len(some) == 1 else "look like costs"
-    down = setting("better", "down")
-    told = f"{listed(some, 3)} {are}, and up was taken as good news for all: {down} where all are costs"
-    return (f"{told}, a statement ({setting('statement')}) where others are income",)
 
 
 def _asks_contribution(request: Request) -> bool:

@@ -11,6 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from marvex.app.analysis import analyse
+from marvex.app.good_news import good_news_doubt
 from marvex.app.session import Session
 from marvex.app.survey import read_somehow, unlike_sides
 from marvex.app.view_places import view_place
@@ -71,9 +72,18 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
             f"{book.name}: no view of it can be drawn without being told more",
             f"Try marvex survey {source}: it says what is in the table.",
         )
+    if "table" in views and _is_of_costs(session, source, head | said | dict(views["table"].keys)):
+        head["better"] = "down"
     if "query" in said:
         said["query"] = _from(folder, said["query"])
     return _written(book, _from(folder, source), said, head, unclear, list(views.values()))
+
+
+def _is_of_costs(session: Session, source: str, keys: Mapping[str, Any]) -> bool:
+    """Whether what a table of it compares looks like costs alone."""
+    request = request_of([source], Settings(**settings_from(keys)), TABLE)
+    comparison = analyse(session, request).first.comparison
+    return bool(good_news_doubt(session.ledger(request), request, comparison))
 
 
 def _from(folder: Path, source: str) -> str:
@@ -220,6 +230,8 @@ def _written(
             'for = "latest:month"                 # marvex pack PACK.toml --for 2026-11 moves the whole pack'
         )
         lines.append('choices = ["month"]                  # what a reader of the page may choose: grains, columns')
+    if "better" in head:
+        lines.append('better = "down"                      # these look like costs: less of them is good news')
     lines.append(
         '# restated = "fails"                 # a figure that differs from the last edition ends with status 1'
     )

@@ -1,0 +1,104 @@
+"""Which direction is good news: what is said where costs are compared, and nothing tells it, or the wrong thing."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from decimal import Decimal
+
+from marvex.app.values_by_month import sums_of_values
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import Better
+from marvex.core.errors import Mistake, listed, setting
+from marvex.core.exact import ZERO
+from marvex.core.structure.cost_names import could_be_department, looks_like_cost, speaks_of_cost
+from marvex.request.request import Request
+from marvex.sources.engine.ledger import Ledger
+from marvex.sources.headings import parted
+
+
+def good_news_caution(book: Ledger, request: Request, comparison: Comparison) -> tuple[str, ...]:
+    """That up was taken as good news, where what is compared looks like costs and nothing says its direction; and that
+    down was said to be, where some of it are costs that are stored as negative."""
+    said = _said(request)
+    if book.statement is not None or comparison.base is None or said not in (set(), {Better.DOWN}):
+        return ()
+    found = _costs(book, comparison)
+    if said:
+        below = [label for label in found.names if found.amounts.get(label, ZERO) < 0]
+        told = (
+            f"{listed(below, 3)} look like costs and are negative: with {setting('better', 'down')} a larger one is"
+        )
+        return (f"{told} good news",) if below else ()
+    if found.are_all:
+        return tuple(
+            f"{told}: {setting('better', 'down')} if it is not" for told in good_news_doubt(book, request, comparison)
+        )
+    are_most = 2 * len(found.names) > len(found.amounts)
+    some = [
+        label for label in found.names if found.amounts[label] > 0 and (are_most or not could_be_department(label))
+    ]
+    if not some:
+        return ()
+    are = "looks like a cost" if len(some) == 1 else "look like costs"
+    down = setting("better", "down")
+    told = f"{listed(some, 3)} {are}, and up was taken as good news for all: {down} where all are costs"
+    return (f"{told}, a statement ({setting('statement')}) where others are income",)
+
+
+def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> tuple[str, ...]:
+    """The same where all that is compared looks like costs, for whoever sees the colours."""
+    if _said(request) or book.statement is not None or comparison.base is None:
+        return ()
+    found = _costs(book, comparison)
+    # Costs that are stored as negative are good news upward, as they lower the sum.
+    if not found.are_all or (comparison.total.current or 0) <= 0:
+        return ()
+    return (f"these look like costs ({listed(found.names, 3)}), and up was taken as good news",)
+
+
+def check_good_news(book: Ledger, request: Request, comparison: Comparison) -> None:
+    """Raises Mistake where down is said to be good news of costs that are negative: a larger one would be."""
+    if _said(request) != {Better.DOWN} or book.statement is not None or comparison.base is None:
+        return
+    sides = (comparison.total.current or ZERO, comparison.total.base or ZERO)
+    if max(sides) > 0 or min(sides) == 0:
+        return
+    found = _costs(book, comparison)
+    if found.are_all:
+        down, turned = setting("better", "down"), setting("source_sign", "negative")
+        raise Mistake(
+            f"these are costs ({listed(found.names, 3)}) and negative: with {down} a larger cost would be good news",
+            f"Turn them with {turned}, or leave {down} out.",
+        )
+
+
+def _said(request: Request) -> set[Better]:
+    """The directions that the call or its rules say."""
+    if request.settings.better is not None:
+        return {Better(request.settings.better)}
+    return {one.better for one in (request.rules.rules if request.rules else ()) if one.better}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Costs:
+    """What is compared, with its amounts, and which of it looks like costs."""
+
+    names: list[str]
+    amounts: Mapping[str, Decimal]
+    are_all: bool
+
+
+def _costs(book: Ledger, comparison: Comparison) -> _Costs:
+    narrowed = [one for one in (found.names_one for found in book.first.filters) if one]
+    headings = [one.name for one in book.first.roles.amounts]
+    headings = [one for one in headings if parted(one).rest or not parted(one).is_said]
+    narrowed += headings if headings and all(map(speaks_of_cost, headings)) else []
+    points = comparison.panel_totals if comparison.every else comparison.points
+    compared = {point.panel or point.label: point.current or ZERO for point in points}
+    known = [compared] if book.width else sums_of_values(book)
+    amounts = next((one for one in known if any(map(looks_like_cost, one))), {})
+    if told := [label for label in narrowed if speaks_of_cost(label)]:
+        return _Costs(names=told, amounts=amounts, are_all=True)
+    names = [label for label in amounts if looks_like_cost(label)]
+    return _Costs(names=names, amounts=amounts, are_all=bool(names) and len(names) == len(amounts))
