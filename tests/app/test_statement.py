@@ -70,6 +70,19 @@ def prepared(desk: Desk, costs: str = "positive", rows: list[tuple[str, object, 
     desk.write("l.csv", written, ("date", "account", "scenario", "net"))
 
 
+def test_a_statement_whose_costs_come_out_below_zero_stops(desk: Desk) -> None:
+    """Or they would be added to the result: 1040 + 500 + 320, instead of 1040 − 820."""
+    prepared(desk, "negative")
+    words = ("table", "l.csv", "--statement", P_AND_L, "--versus", "budget")
+    assert by_label(desk.figures(*words))["Result"]["current"] == 220
+    text = (desk.folder / P_AND_L).read_text()
+    (desk.folder / P_AND_L).write_text(text.replace('cost_sign = "negative"', 'cost_sign = "positive"'))
+    said = desk.refused(*words)
+    assert "by which Fuel, Wages of l.csv (actual) are below zero" in said and "cost_sign = 'negative'" in said
+    (desk.folder / P_AND_L).write_text(text.replace('kind = "cost"', 'kind = "cost"\nsign = "positive"', 2))
+    assert by_label(desk.figures(*words))["Result"]["current"] == 1860  # so it is meant
+
+
 def rounded(found: dict[str, dict[str, object]], *keys: str) -> dict[str, tuple[object, ...]]:
     return {label: tuple(point[key] for key in keys) for label, point in found.items()}
 

@@ -66,10 +66,13 @@ def check_good_news(book: Ledger, request: Request, comparison: Comparison) -> N
         return
     found = _costs(book, comparison)
     if found.are_all:
-        down, turned = setting("better", "down"), setting("source_sign", "negative")
+        down, said = setting("better", "down"), request.settings.source_sign
+        turns = any(one.rpartition("=")[2] in ("negative", "credit") for one in said)
+        sign = setting("source_sign") if turns else setting("source_sign", "negative")
+        mend = f"Leave {sign} out" if turns else f"Turn them with {sign}"
         raise Mistake(
             f"these are costs ({listed(found.names, 3)}) and negative: with {down} a larger cost would be good news",
-            f"Turn them with {turned}, or leave {down} out.",
+            f"{mend}, or leave {down} out.",
         )
 
 

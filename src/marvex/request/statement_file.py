@@ -62,6 +62,7 @@ def _line(table: LineTable, head: Head, file: str) -> StatementLine:
         ratio_of=(ratio[0], ratio[1]) if ratio else None,
         is_cost=is_cost,
         is_negative=sign == "negative",
+        has_own_sign=table.sign is not None,
         section=table.section,
         indent=table.indent,
     )

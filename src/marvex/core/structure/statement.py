@@ -32,6 +32,7 @@ class StatementLine:
     accounts : exact codes or names, ranges such as 4000-4099, and patterns with `*`.
     is_cost : better down; a total that is not said to be of costs counts as income.
     is_negative : its amounts are stored with the other sign.
+    has_own_sign : that is said of it alone, and not of all of its kind.
     section : the heading over it, where one begins here.
     indent : how many steps it is set in.
     """
@@ -42,6 +43,7 @@ class StatementLine:
     ratio_of: tuple[str, str] | None = None
     is_cost: bool = False
     is_negative: bool = False
+    has_own_sign: bool = False
     section: str = ""
     indent: int = 0
 

@@ -1,4 +1,4 @@
-"""Whether two sources, or two scenarios, sign the same lines in opposite ways: income as credits beside a budget."""
+"""Whether sources sign their lines as a statement has it, and two of them, or two scenarios, in the same way."""
 
 from __future__ import annotations
 
@@ -32,7 +32,9 @@ class _Side:
 
 
 def check_signs(sources: Sequence[Source], statement: Statement | None, engine: Engine, width: int) -> None:
-    """Stops where two sides sign their lines in opposite ways; names the lines and what mends it.
+    """Stops where two sides sign their lines in opposite ways, or all otherwise than the statement's file says.
+
+    It names the lines and what mends it.
 
     What a call says of the signs is taken as it is.
 
@@ -56,6 +58,26 @@ def check_signs(sources: Sequence[Source], statement: Statement | None, engine: 
             names = _opposite(one, other, statement, is_cost)
             if names:
                 raise _disagreement(one, other, names, is_cost, len(sources) > 1)
+    if statement is not None and not statement.is_found:
+        for side in sides.values():
+            for is_cost in (False, True):
+                _check_expected(side, statement, is_cost)
+
+
+def _check_expected(side: _Side, statement: Statement, is_cost: bool) -> None:
+    """Stops where nearly all lines of a kind come out below zero: costs would be added to the result."""
+    lines = {line.label: line for line in statement.lines if line.is_cost is is_cost and not line.has_own_sign}
+    amounts = {name: amount for name, amount in side.amounts.items() if name in lines}
+    below = [name for name, amount in amounts.items() if amount < 0]
+    are_few = len(below) < LEAST_LINES or len(below) < NEARLY_ALL * len(amounts)
+    if are_few or sum(amounts.values()) >= 0:
+        return
+    kind = "cost" if is_cost else "income"
+    now, other = ("negative", "positive") if lines[below[0]].is_negative else ("positive", "negative")
+    raise Mistake(
+        f"{statement.name} has {kind}_sign = '{now}', by which {listed(below, 4)} of {side.spoken} are below zero",
+        f"Write {kind}_sign = '{other}', or sign = '{now}' at each line that is meant so.",
+    )
 
 
 def _opposite(one: _Side, other: _Side, statement: Statement | None, is_cost: bool | None) -> list[str]:
