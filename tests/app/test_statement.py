@@ -81,6 +81,9 @@ def test_a_statement_whose_costs_come_out_below_zero_stops(desk: Desk) -> None:
     assert "by which Fuel, Wages of l.csv (actual) are below zero" in said and "cost_sign = 'negative'" in said
     (desk.folder / P_AND_L).write_text(text.replace('kind = "cost"', 'kind = "cost"\nsign = "positive"', 2))
     assert by_label(desk.figures(*words))["Result"]["current"] == 1860  # so it is meant
+    prepared(desk, "negative")
+    assert "Choose the one of positive" in desk.refused(*words, "--source-sign", "positive")
+    assert by_label(desk.figures(*words, "--source-sign", "effect"))["Result"]["current"] == 220
 
 
 def rounded(found: dict[str, dict[str, object]], *keys: str) -> dict[str, tuple[object, ...]]:
@@ -179,12 +182,15 @@ account = st.sampled_from(["4010", "4150", "5100", "6010", "6200"])
 @given(ledger=st.lists(st.tuples(account, st.sampled_from(["budget", "actual"]), cents), min_size=1, max_size=30))
 def test_any_statement_foots(desk: Desk, ledger: list[tuple[str, str, Decimal]]) -> None:
     prepared(desk)
+    # Amounts by chance can be below zero in all of a kind: each line says that it is meant so.
+    text = (desk.folder / P_AND_L).read_text()
+    (desk.folder / P_AND_L).write_text(re.sub(r"(accounts = .*)", r'\1\nsign = "positive"', text))
     ledger = [
         *ledger,
         *((one, side, Decimal(1)) for one in ("4010", "5100", "6010") for side in ("budget", "actual")),
     ]
     desk.write("l.csv", [("2026-06-17", *row) for row in ledger], ("date", "account", "scenario", "net"))
-    # Amounts by chance can be turned in all of one side: that they are as they are is said.
+    # And they can be turned in all of one side: that they are as they are is said.
     found = desk.figures("draw", "waterfall", "l.csv", "--statement", P_AND_L, "--source-sign", "positive")
     result = {
         side: sum((1 if one[0] == "4" else -1) * Fraction(net) for one, of, net in ledger if of == side)

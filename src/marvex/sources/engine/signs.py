@@ -32,17 +32,16 @@ class _Side:
 
 
 def check_signs(sources: Sequence[Source], statement: Statement | None, engine: Engine, width: int) -> None:
-    """Stops where two sides sign their lines in opposite ways, or all otherwise than the statement's file says.
+    """Stops where two sides sign their lines in opposite ways, or one otherwise than is said of it.
 
-    It names the lines and what mends it.
-
-    What a call says of the signs is taken as it is.
+    It names the lines and what mends it. Where the call says how sources are signed, they may differ from each other.
 
     Parameters
     ----------
     width : how many columns make a category.
     """
-    if not width or any(one.asked.says_sign for one in sources):
+    is_said = any(one.asked.says_sign for one in sources)
+    if not width or (is_said and statement is None):
         return
     columns = ", ".join(f"c{place}" for place in range(width))
     asked = Query(
@@ -53,7 +52,7 @@ def check_signs(sources: Sequence[Source], statement: Statement | None, engine: 
     for source, scenario, category, amount in engine.rows(asked, sources[0].name):
         side = sides.setdefault((source, scenario), _Side(sources[source], scenario, {}))
         side.amounts[str(category)] = Decimal(amount)
-    for one, other in combinations(sides.values(), 2):
+    for one, other in combinations(() if is_said else sides.values(), 2):
         for is_cost in (False, True) if statement else (None,):
             names = _opposite(one, other, statement, is_cost)
             if names:
@@ -72,10 +71,16 @@ def _check_expected(side: _Side, statement: Statement, is_cost: bool) -> None:
     are_few = len(below) < LEAST_LINES or len(below) < NEARLY_ALL * len(amounts)
     if are_few or sum(amounts.values()) >= 0:
         return
+    told = f"{listed(below, 4)} of {side.spoken} are below zero"
+    if side.source.asked.says_sign:
+        raise Mistake(
+            f"as {setting('source_sign')} has it, {told}",
+            "Choose the one of positive, negative, effect and credit by which income and costs are both above zero.",
+        )
     kind = "cost" if is_cost else "income"
     now, other = ("negative", "positive") if lines[below[0]].is_negative else ("positive", "negative")
     raise Mistake(
-        f"{statement.name} has {kind}_sign = '{now}', by which {listed(below, 4)} of {side.spoken} are below zero",
+        f"{statement.name} has {kind}_sign = '{now}', by which {told}",
         f"Write {kind}_sign = '{other}', or sign = '{now}' at each line that is meant so.",
     )
 
