@@ -591,7 +591,4 @@ def _add_points(
     for label, (now, then) in groups.items():
         pair = ledger.total(call.of, now, call.market), ledger.total(scenario, then, call.market)
         answer.points.append((label, *pair))
-        answer.spans[label] = (
-            (min(now), max(now)) if now else None,
-            (min(then), max(then)) if then else None,
-        )
+        answer.spans[label] = ((min(now), max(now)) if now else None, (min(then), max(then)) if then else None)

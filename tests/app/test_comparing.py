@@ -33,10 +33,7 @@ def test_a_year_so_far_is_set_against_the_same_months(desk: Desk) -> None:
     assert (found["base"]["label"], found["base"]["to"]) == ("Jan–Oct 2025", "2025-10-31")
     points = by_label(found)
     # North 77.00 − 70.00 = 7.00, and 7/70 = 0.1; South −80 − −100 = +20, and 20/|−100| = 0.2.
-    assert (points["North"]["change"], points["North"]["change_ratio"]) == (
-        Decimal("7.00"),
-        Decimal("0.100000"),
-    )
+    assert (points["North"]["change"], points["North"]["change_ratio"]) == (Decimal("7.00"), Decimal("0.100000"))
     assert (points["South"]["change"], points["South"]["change_ratio"]) == (20, Decimal("0.200000"))
     # 77 − 80 + 5 = 2.00; 70 − 100 + 12.5 = −17.50.
     assert (points["Total"]["current"], points["Total"]["base"]) == (Decimal("2.00"), Decimal("-17.50"))
@@ -48,12 +45,7 @@ def test_absent_is_not_zero(desk: Desk) -> None:
     desk.write("ledger.csv", LEDGER)
     points = by_label(desk.figures("table", "ledger.csv", "--by", "route", "--versus", "year-ago"))
     opened, closed = points["Opened"], points["Closed"]
-    assert (opened["base"], opened["change"], opened["state"], opened["band"]) == (
-        None,
-        None,
-        "new",
-        "No base",
-    )
+    assert (opened["base"], opened["change"], opened["state"], opened["band"]) == (None, None, "new", "No base")
     assert (closed["current"], closed["change"], closed["state"]) == (None, None, "ended")
     assert closed["band"] == "No current"
 

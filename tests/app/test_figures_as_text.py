@@ -18,15 +18,7 @@ from marvex.core.structure.walk import can_cut_at, fitting_cut, walk_change
 from marvex.core.time.calendar import Grain
 from marvex.core.time.window import Window
 from marvex.core.words.side_names import window_text
-from marvex.core.words.units import (
-    FigureFormat,
-    Signs,
-    Unit,
-    exact_ratio,
-    fitting_decimals,
-    fitting_unit,
-    rounded,
-)
+from marvex.core.words.units import FigureFormat, Signs, Unit, exact_ratio, fitting_decimals, fitting_unit, rounded
 from marvex.tables.bar import AXIS, VarianceBar
 from marvex.views.drawing.labels import fitted, fitted_or_cut, shortened, wrapped
 from marvex.views.drawing.text_metrics import measured

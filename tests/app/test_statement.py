@@ -280,13 +280,7 @@ def test_costs_of_a_plain_list_point_downward_and_cross_zero(desk: Desk) -> None
     words = ("--standing", "Margin", "--deductions", "Fuel,Tax", "--closing-name", "Net")
     found = desk.figures("draw", "waterfall", "d.csv", *words, "-o", "d.png")
     bars = [(point["label"], point["start"], point["end"]) for point in found["points"]]
-    assert bars == [
-        ("Revenue", 0, 900),
-        ("Fuel", 900, 200),
-        ("Margin", 0, 200),
-        ("Tax", 200, -60),
-        ("Net", 0, -60),
-    ]
+    assert bars == [("Revenue", 0, 900), ("Fuel", 900, 200), ("Margin", 0, 200), ("Tax", 200, -60), ("Net", 0, -60)]
 
 
 def test_month_end_balances_walk_from_the_first_to_the_last(desk: Desk) -> None:

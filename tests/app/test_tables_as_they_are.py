@@ -124,10 +124,7 @@ def test_headings_as_categories_and_as_scenarios(desk: Desk) -> None:
 
 
 def test_lists_of_objects_keep_every_digit(desk: Desk) -> None:
-    rows = [
-        {"date": "2026-01-05", "route": "A", "net": 1.10},
-        {"date": "2026-01-06", "route": "B", "net": None},
-    ]
+    rows = [{"date": "2026-01-05", "route": "A", "net": 1.10}, {"date": "2026-01-06", "route": "B", "net": None}]
     (desk.folder / "o.json").write_text(json.dumps(rows).replace("1.1", "12345678901234567.10"))
     (desk.folder / "o.jsonl").write_text("\n".join(map(json.dumps, rows)) + "\n")
     assert amounts(desk.figures("table", "o.json", "--by", "route", *NONE))["A"][0] == Decimal("12345678901234567.10")
@@ -345,17 +342,7 @@ def test_a_table_in_any_form_reads_back_as_it_was(
         ]
     with (desk.folder / "r.csv").open("w", newline="", encoding="utf-8") as file:
         csv.writer(file, delimiter=";").writerows(table)
-    words = (
-        "table",
-        "r.csv",
-        "--by",
-        "Item",
-        "--numbers",
-        "comma" if comma else "point",
-        "--totals",
-        "keep",
-        *NONE,
-    )
+    words = ("table", "r.csv", "--by", "Item", "--numbers", "comma" if comma else "point", "--totals", "keep", *NONE)
     present = [value for row in rows for value in row if value is not None]
     first = [row[0] for row in rows if row[0] is not None]
     if not present or (shape == "scenarios" and not first):
@@ -369,12 +356,7 @@ def test_a_table_in_any_form_reads_back_as_it_was(
 
 
 def test_a_survey_says_what_an_analyst_would_ask(desk: Desk) -> None:
-    rows = [
-        ("2026-01-31", "A", "5"),
-        ("2026-01-31", "A", "5"),
-        ("2026-03-31", "A", "7"),
-        ("2026-03-31", "B", "n/a"),
-    ]
+    rows = [("2026-01-31", "A", "5"), ("2026-01-31", "A", "5"), ("2026-03-31", "A", "7"), ("2026-03-31", "B", "n/a")]
     desk.write("d.csv", rows, ("date", "route", "net"))
     out = desk.run("survey", "d.csv").out
     assert "1 row is the same as an earlier one, the first at row 3" in out

@@ -159,11 +159,7 @@ def test_a_mistake_is_shown_with_a_caret_under_it(line: str, at: str, words: str
 
 
 def test_bands_that_can_never_be_met_are_refused() -> None:
-    for lines in (
-        ["A: otherwise", "B: change > 0"],
-        ["A: change > 0", "a: change < 0"],
-        ["No base: change > 0"],
-    ):
+    for lines in (["A: otherwise", "B: change > 0"], ["A: change > 0", "a: change < 0"], ["No base: change > 0"]):
         with pytest.raises(Mistake):
             parse_rule(lines)
 

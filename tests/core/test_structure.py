@@ -61,10 +61,7 @@ def test_a_chain_of_results_with_costs_stored_positive() -> None:
         )
     )
     # 2890 − 1525 + 110 = 1475: an income among the costs.
-    assert sums(found) == {
-        "Gross margin": "+Sales -Goods",
-        "Operating profit": "+Gross margin -People +Other income",
-    }
+    assert sums(found) == {"Gross margin": "+Sales -Goods", "Operating profit": "+Gross margin -People +Other income"}
     assert is_statement(found)
     statement = statement_of(found, [line.label for line in found.lines], {})
     assert {line.label: line.is_cost for line in statement.lines} == {
@@ -95,10 +92,7 @@ def test_blocks_of_blocks_and_totals_above_their_parts() -> None:
 @pytest.mark.parametrize(
     ("table", "taken"),
     [
-        (
-            "North|52|48\nSouth|31|29\nBoth together|83|77",
-            False,
-        ),  # 12 bits are needed, and two digits say six
+        ("North|52|48\nSouth|31|29\nBoth together|83|77", False),  # 12 bits are needed, and two digits say six
         ("North|5213|1871\nSouth|3127|9990\nWest|1811|2217\nOver there|10151|14078", True),
         ("A|1|2\nB|2|3\nC|3|4\nD|6|9", False),  # small figures meet by chance
         ("A|500|1000\nB|1500|2000\nC|500|500\nD|2500|3500", False),  # and round ones

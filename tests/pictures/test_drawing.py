@@ -180,10 +180,7 @@ def test_what_a_view_cannot_show_is_refused(desk: Desk) -> None:
         (("trend", ledger, "--versus", "none", "--base-as", "area"), "is about the base"),
         (("waterfall", ledger, "--by", "kind", "--panels-by", "route", "--axis-break", "10k"), "there are panels"),
         (("paired", ledger, "--by", "route", "--base-as", "area"), "cannot use --base-as"),
-        (
-            ("variance", ledger, "--by", "route", "--panels-by", "day", "--versus", "year-ago"),
-            "and 36 are the most",
-        ),
+        (("variance", ledger, "--by", "route", "--panels-by", "day", "--versus", "year-ago"), "and 36 are the most"),
         (("variance", ledger, "--by", "kind", "--panels-by", "rout"), "Did you mean route?"),
         (("variance", ledger, "--by", "kind", "--panels-by", "route", "--every", "month"), "make panels of time"),
         (("variance", ledger, "--by", "kind", "--panels-by", "quarter", "--every", "month"), "both about time"),

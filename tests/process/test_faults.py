@@ -22,10 +22,7 @@ KILLS = int(os.environ.get("MARVEX_KILLS", "4"))
 STARTED = 0.4  # seconds
 PICTURE = ("draw", "variance", str(DEMO), "--by", "route", "-q", "--versus", "year-ago")
 TABLE = ("table", str(DEMO), "--by", "account", "-q", "--versus", "year-ago")
-CALLS = {
-    PICTURE: ("p.svg", "p.png", "p.json"),
-    TABLE: ("t.xlsx", "t.csv", "t.json"),
-}
+CALLS = {PICTURE: ("p.svg", "p.png", "p.json"), TABLE: ("t.xlsx", "t.csv", "t.json")}
 
 
 def outputs(names: tuple[str, ...]) -> list[str]:

@@ -52,7 +52,7 @@ def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> t
         return ()
     found = _costs(book, comparison)
     # Costs that are stored as negative are good news upward, as they lower the sum.
-    if not found.are_all or (comparison.total.current or 0) <= 0:
+    if not found.are_all or _sides(comparison)[0] <= 0:
         return ()
     return (f"these look like costs ({listed(found.names, 3)}), and up was taken as good news",)
 
@@ -61,7 +61,7 @@ def check_good_news(book: Ledger, request: Request, comparison: Comparison) -> N
     """Raises Mistake where down is said to be good news of costs that are negative: a larger one would be."""
     if _said(request) != {Better.DOWN} or book.statement is not None or comparison.base is None:
         return
-    sides = (comparison.total.current or ZERO, comparison.total.base or ZERO)
+    sides = _sides(comparison)
     if max(sides) > 0 or min(sides) == 0:
         return
     found = _costs(book, comparison)
@@ -74,6 +74,14 @@ def check_good_news(book: Ledger, request: Request, comparison: Comparison) -> N
             f"these are costs ({listed(found.names, 3)}) and negative: with {down} a larger cost would be good news",
             f"{mend}, or leave {down} out.",
         )
+
+
+def _sides(comparison: Comparison) -> tuple[Decimal, Decimal]:
+    """What both sides come to, or their points where they have no total."""
+    total, points = comparison.total, comparison.points
+    if total.current is None and total.base is None:
+        return sum((one.current or ZERO for one in points), ZERO), sum((one.base or ZERO for one in points), ZERO)
+    return total.current or ZERO, total.base or ZERO
 
 
 def _said(request: Request) -> set[Better]:
