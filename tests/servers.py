@@ -116,7 +116,12 @@ def mariadb_server() -> Iterator[int]:
     made = ["mariadb-install-db", f"--user={user}", f"--datadir={folder}/data", "--skip-test-db"]
     subprocess.run([*made, "--auth-root-authentication-method=normal"], check=True, capture_output=True)
     told = [f"--user={user}", f"--datadir={folder}/data", "--bind-address=127.0.0.1", f"--port={port}"]
-    told += [f"--socket={folder}/socket", f"--pid-file={folder}/pid", f"--log-error={folder}/log"]
+    told += [
+        f"--tmpdir={folder}/data",
+        f"--socket={folder}/socket",
+        f"--pid-file={folder}/pid",
+        f"--log-error={folder}/log",
+    ]
     server = subprocess.Popen([shutil.which("mariadbd") or "/usr/sbin/mariadbd", "--no-defaults", *told])
     try:
         until(lambda: listens(port), 60, "MariaDB does not answer")
