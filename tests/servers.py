@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import contextlib
+import getpass
 import glob
 import importlib.util
 import os
@@ -110,7 +111,7 @@ def postgres_cluster() -> Iterator[Postgres]:
 def mariadb_server() -> Iterator[int]:
     """A MariaDB with an empty database `books` and the user root without a password: its port."""
     folder, port = Path(tempfile.mkdtemp(prefix="marvex-mariadb-")), free_port()
-    user = "mysql" if os.geteuid() == 0 else os.environ["USER"]
+    user = "mysql" if os.geteuid() == 0 else getpass.getuser()
     if user == "mysql":
         shutil.chown(folder, user)
     made = ["mariadb-install-db", f"--user={user}", f"--datadir={folder}/data", "--skip-test-db"]
