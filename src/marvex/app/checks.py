@@ -10,10 +10,11 @@ from itertools import combinations, pairwise
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.plan import Plan
-from marvex.core.compare.scenarios import PLANNED_WORDS
+from marvex.core.compare.scenario_words import PLANNED_WORDS, are_versions, says_planned, version_said
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
+from marvex.core.structure.aspect_names import hints_at_ways, same_numbers
 from marvex.core.structure.cost_names import (
     ACCOUNT_CODES,
     ACCOUNT_NAMES,
@@ -45,6 +46,9 @@ _RATE = re.compile(
     re.I,
 )
 _PRICE, _QUANTITIES = "price", {"quantity", "qty", "units", "pieces", "volume", "hours", "nights"}
+# Words that hardly say anything else than which version of the numbers a row is, and how many others may stand beside.
+_PLAINLY = frozenset({"actual", "actuals", "budget", "forecast"})
+MOST_BESIDE = 5
 # Of a column that says which version of the same numbers a row is.
 _VERSIONS = re.compile(r"\b(?:version|revision|snapshot|iteration|vintage|(?:extract(?:ion)?|load|run) date)\b", re.I)
 
@@ -62,6 +66,7 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
     if request.total_as.way is not Total.SUM or request.total_as.is_divided or request.settings.total_as is not None:
         return
     for source in book.sources:
+        _check_same_numbers(source)
         _check_measures(source)
         amounts = [one.name for one in source.roles.amounts if one.name not in source.worked_out]
         names = [one.replace("_", " ").strip() for one in amounts]
@@ -86,6 +91,34 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
             raise Mistake(f"{source.name}: {amounts[0]} {what}", f"Say {way}; {as_sum}.")
 
 
+def _check_same_numbers(source: Source) -> None:
+    """Raises Mistake where a column says in which version or way a row gives the same numbers, or may do so."""
+    roles = source.roles
+    taken = {roles.date, roles.per, roles.scenario}
+    for column in source.columns if not roles.each_row else ():
+        is_version = not roles.has_scenarios and any(map(version_said, column.few))
+        if column.name in taken or not column.is_text or not (is_version or hints_at_ways(column.few)):
+            continue
+        kept = [one for one in source.filters if one.column == column.name]
+        # First rows that are all alike may be those of one export, with those of another after them.
+        found = column.few if len(column.few) > 1 else source.rows.values(column.name)
+        names = [name for name in found if name and all(one.keeps(name) for one in kept)]
+        as_sum = f"{setting('total_as', 'sum')} adds them up"
+        if alike := same_numbers(column.name, names):
+            raise Mistake(
+                f"{source.name}: {column.name} says {listed(alike, 4)}, which are the same numbers in several ways",
+                f"Keep one with {setting('where', filter_text(column.name, '=', alike[:1]))}; {as_sum} all the same.",
+            )
+        said = {name: its for name in names if (its := version_said(name)) and not its.rest}
+        is_plain = column.name not in roles.by and any(one.casefold() in _PLAINLY for one in said)
+        may_be = are_versions(names) or (is_plain and 0 < len(names) - len(said) <= MOST_BESIDE)
+        if may_be and not roles.has_scenarios:
+            raise Mistake(
+                f"{source.name}: {column.name} says {listed(names, 4)}, which may be versions of the same numbers",
+                f"{setting('scenario', column.name)} takes them so; {as_sum}.",
+            )
+
+
 def _holds_several(book: Ledger, plan: Plan) -> bool:
     """Whether a side has several of its scenario's dates."""
     known = {one.name: one for one in book.scenarios}
@@ -105,7 +138,7 @@ def check_versions(book: Ledger, planned: Sequence[Plan]) -> None:
             for version, scenario, day, *_ in book.met(source, column):
                 of_scenarios.setdefault(scenario, {}).setdefault(version, set()).add(day)
             for scenario in sorted(of_scenarios.keys() & sides, key=str):
-                if (scenario or "").casefold().startswith(PLANNED_WORDS):
+                if (scenario or "").casefold().startswith(PLANNED_WORDS) or says_planned(scenario):
                     _check_apart(source, column, scenario or "", of_scenarios)
 
 

@@ -40,7 +40,7 @@ _WAYS = (
     "by",
     "current",
 )
-_WAYS_OF_SIDES = ("where", "amount", "total_as", "spread", "statement")
+_WAYS_OF_SIDES = ("scenario", "where", "amount", "total_as", "spread", "statement")
 
 
 def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:

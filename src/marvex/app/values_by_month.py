@@ -8,6 +8,7 @@ from decimal import Decimal
 from functools import partial
 
 from marvex.app.checks import check_kinds_of, check_names, kinds_are_unsaid, kinds_of
+from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
@@ -25,6 +26,7 @@ from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
 from marvex.sources.where import Filter, filter_text
 
+MOST_COPIES = 6  # values of a column that could all say the same
 AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
 
@@ -48,6 +50,9 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
             found += of_others
             if not is_kept:
                 raise counted_with(column.source.name, column.name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
+        if is_sum and not is_kept:
+            _check_copies(column)
+            _check_rest(column)
         if is_sum:
             check_names(column.source.name, column.name, list(column.amounts))
             _check_running(column)
@@ -172,6 +177,37 @@ def _sums_of_others(column: _ColumnByMonth) -> tuple[str, ...]:
     # Of lines in their order more is known, and they have been looked at as such.
     parents = parents_by_code(lines) if column.source.roles.each_row else parents_by_figures(lines)
     return tuple(lines[one].label for one in sorted(parents))
+
+
+def _check_copies(column: _ColumnByMonth) -> None:
+    """Raises Mistake where all values of a column have the same amounts: levels of one hierarchy, loads of one file."""
+    first, *others = column.amounts
+    figures = {amount for amount in column.amounts[first].values() if amount}
+    if not 0 < len(others) < MOST_COPIES or len(figures) < LEAST_VALUES:
+        return
+    if all(column.amounts[one] == column.amounts[first] for one in others):
+        raise Mistake(
+            f"{column.source.name}: each {column.name} ({listed((one or NO_NAME for one in column.amounts), 3)}) has the same amounts in every "
+            "month, and they would be added up",
+            f"Keep one with {setting('where', filter_text(column.name, '=', [first or NO_NAME]))}; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
+        )
+
+
+def _check_rest(column: _ColumnByMonth) -> None:
+    """Raises Mistake where the rows that say nothing are the totals of those that do, on several levels."""
+    rest = column.amounts.get("", {})
+    named = [of_month for name, of_month in column.amounts.items() if name]
+    sums = {month: total(one[month] for one in named if month in one) for of_month in named for month in of_month}
+    times = {rest[month] / amount if month in rest and amount else None for month, amount in sums.items()}
+    levels = next(iter(times)) if len(times) == 1 and len(set(sums.values())) >= LEAST_VALUES else None
+    if len(named) > 1 and levels is not None and levels in range(1, MOST_COPIES) and rest.keys() == sums.keys():
+        without = setting("where", filter_text(column.name, "!=", [NO_NAME]))
+        raise Mistake(
+            f"{column.source.name}: rows without a {column.name} come to {levels} times all others in every month, "
+            "as the totals of several levels do",
+            f"Leave them out with {without}; {setting('total_as', 'sum')} adds up all the same.",
+        )
 
 
 def _check_running(column: _ColumnByMonth) -> None:

@@ -15,7 +15,8 @@ from marvex.app.good_news import good_news_doubt
 from marvex.app.session import Session
 from marvex.app.survey import read_somehow, unlike_sides
 from marvex.app.view_places import view_place
-from marvex.core.errors import Mistake
+from marvex.core.compare.scenarios import actual_among
+from marvex.core.errors import Mistake, offered
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.pack.making import painted, piece_of
 from marvex.pack.pack_file import as_keys
@@ -62,6 +63,8 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
     head: dict[str, Any] = _head(book)
     if "spread" in said:  # which is of what is compared, and of no source alone
         head["spread"] = said.pop("spread")
+    if named := _base_among_several(session, source, head | said):
+        head["versus"] = named
     views: dict[str, _View] = {}  # of each name the first that works
     for view in _views(session, source, book, settings):
         if view.name not in views and _works(session, source, head | said | dict(view.keys), view.draw):
@@ -77,6 +80,15 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
     if "query" in said:
         said["query"] = _from(folder, said["query"])
     return _written(book, _from(folder, source), said, head, unclear, list(views.values()))
+
+
+def _base_among_several(session: Session, source: str, keys: Mapping[str, Any]) -> str | None:
+    """The base that is taken where several budgets could each be it."""
+    try:
+        analyse(session, request_of([source], Settings(**settings_from(keys)), TABLE))
+    except Mistake as mistake:
+        return offered(mistake).get("versus")
+    return None
 
 
 def _is_of_costs(session: Session, source: str, keys: Mapping[str, Any]) -> bool:
@@ -100,7 +112,7 @@ def _head(book: Ledger) -> dict[str, Any]:
     dated = [one for one in book.scenarios if one.first and one.last]
     if not dated or any(one.grain and is_finer(Grain.MONTH, one.grain) for one in dated):
         return {}
-    current = next((one for one in dated if (one.name or "").casefold().startswith("actual")), dated[0])
+    current = actual_among(dated) or dated[0]
     assert current.first is not None and current.last is not None
     months = 12 * (current.last.year - current.first.year) + current.last.month - current.first.month
     return {"for": "latest:month"} if months else {}
@@ -230,6 +242,8 @@ def _written(
             'for = "latest:month"                 # marvex pack PACK.toml --for 2026-11 moves the whole pack'
         )
         lines.append('choices = ["month"]                  # what a reader of the page may choose: grains, columns')
+    if "versus" in head:
+        lines.append(f"versus = {_quoted(head['versus'])}    # one of several that could each be the base")
     if "better" in head:
         lines.append('better = "down"                      # these look like costs: less of them is good news')
     lines.append(

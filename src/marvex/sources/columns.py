@@ -14,6 +14,7 @@ from marvex.sources.years_said import YEAR
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
+FEW = 12  # different texts of a column that could say which version of the numbers a row is
 LOOKED_INTO = 150  # cells of a column: enough to tell its kind
 CODE_WORDS = {"id", "code", "no", "account", "ref", "reference"}
 # Codes too, but not where they speak of an amount: 'Number of trips', 'Year to date', '2026 Year', 'This month'.
@@ -47,6 +48,7 @@ class Column:
     undated: int  # cells that name a period without a year, or that its heading says are dates, and are none
     all_could_be_thousands: bool
     decimals: int  # the most that a plainly written figure has
+    few: tuple[str, ...] = ()  # the different texts, where they are few
 
     @property
     def is_dates(self) -> bool:
@@ -104,6 +106,7 @@ def _column(name: str, cells: Sequence[str]) -> Column:
         scenarios=sum(cell.casefold() in SCENARIO_WORDS for cell in filled),
         variances=sum(speaks_of_variance(cell) and cell.casefold() not in SCENARIO_WORDS for cell in filled),
         all_could_be_thousands=bool(separated) and all(could_be_thousands(cell) for cell in separated),
+        few=tuple(sorted(few)) if len(few := set(cells) - absent) <= FEW else (),
         decimals=max((len(cell.partition(".")[2]) for cell in separated if _PLAIN.fullmatch(cell)), default=0),
     )
 

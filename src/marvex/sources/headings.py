@@ -5,7 +5,13 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from marvex.core.compare.scenarios import ACTUAL_NAMES, ACTUAL_WORDS, BASE_NAMES, PLANNED_WORDS
+from marvex.core.compare.scenario_words import (
+    ACTUAL_NAMES,
+    ACTUAL_WORDS,
+    BASE_NAMES,
+    PLANNED_WORDS,
+    version_said,
+)
 from marvex.sources.dates import written
 
 SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES))  # of a whole heading or cell
@@ -63,8 +69,21 @@ def parted(heading: str) -> Parted:
             period = " ".join(words[start : start + size])
             if any(map(str.isdecimal, period)) and written(period):
                 rest = " ".join((*words[:start], *words[start + size :]))
+                said = version_said(rest) if scenario is None else None
+                if said is not None and not said.rest:  # `Jan 2026 Bud`: what is short for one, beside a period
+                    scenario, rest = rest, ""
                 return Parted(period=period, scenario=scenario, rest=rest)
     return Parted(period=None, scenario=scenario, rest=" ".join(words))
+
+
+def side_of(title: str) -> str | None:
+    """The scenario that the title of a sheet says, whole or shortened.
+
+    >>> side_of("Budget 2026"), side_of("BUD"), side_of("Notes")
+    ('Budget', 'BUD', None)
+    """
+    said = version_said(title)
+    return parted(title).scenario or (title if said is not None and not said.rest else None)
 
 
 def split(heading: str) -> tuple[str | None, str | None]:

@@ -11,7 +11,8 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from marvex.core.compare.scenarios import PLANNED_WORDS, unnamed
+from marvex.core.compare.scenario_words import PLANNED_WORDS, are_versions
+from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.columns import DATE_NAMES, Column
 from marvex.sources.dates import period_alone
@@ -23,6 +24,7 @@ from marvex.sources.wide import (
     by_period,
     check_months_said,
     check_one_budget,
+    short_sides,
     wide_columns,
 )
 from marvex.sources.years_said import YEAR, said_headings
@@ -48,7 +50,7 @@ _BALANCES = {
     ),
     *("closing balance", "brought forward", "carried forward", "b/f", "c/f", "saldovortrag", "endsaldo"),
 }
-SCENARIO_NAMES = ("scenario", "version")
+SCENARIO_NAMES = ("scenario", "version", "scenarios", "scen")
 UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
 
 
@@ -164,7 +166,7 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     if date is None and not any(one.period for one in amounts):
         date = _date(free, source, has_year=asked.year is not None)
     if scenario is None and not any(one.scenario for one in amounts):
-        scenario = _scenario([column for column in free if column.name != date])
+        scenario = _scenario([column for column in free if column.name != date], source)
     if any(one.category for one in amounts) and headings not in by and not asked.are_lines:
         by = (headings or UNNAMED_HEADINGS, *by) if asked.then_by else (*by, headings or UNNAMED_HEADINGS)
     _check_parts(then_by, asked.fields[1], {date: "dates", scenario: "scenario"} | dict.fromkeys(by, "category"))
@@ -276,7 +278,8 @@ def _amount_columns(
         return tuple(wide)
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
-    if both := against_plan([one for one in free if one.is_figures and not one.is_code]):
+    own = [one for one in free if one.is_figures and not one.is_code]
+    if both := against_plan(own) or short_sides([one.name for one in own]):
         return both
     if len(asked.parts_across) > 1 and set(figures) == set(asked.parts_across):
         return tuple(AmountColumn(name=name, category=name) for name in figures)
@@ -334,19 +337,23 @@ def _amount(columns: Sequence[Column], source: str) -> str:
     return _the_one(candidates, usual, "the amount", "amount", source)
 
 
-def _scenario(columns: Sequence[Column]) -> str | None:
+def _scenario(columns: Sequence[Column], source: str) -> str | None:
     texts = [column for column in columns if column.is_text]
     for wanted in SCENARIO_NAMES:
         for column in texts:
             if column.name.casefold() == wanted:
                 return column.name
     # A row of the differences beside those of both sides is of neither.
-    all_known = [
+    known = [
         column
         for column in texts
-        if column.scenarios + column.variances == column.filled and (column.scenarios > 1 or not column.variances)
+        if (
+            are_versions(column.few) and column.filled > column.distinct
+        )  # a list may lead from 'Budgeted' to 'Actual'
+        or (column.scenarios + column.variances == column.filled and (column.scenarios > 1 or not column.variances))
     ]
-    return all_known[0].name if len(all_known) == 1 else None
+    known = [column for column in known if len(column.few) > 1] or known
+    return _the_one([one.name for one in known], (), "the scenario", "scenario", source) if known else None
 
 
 def _label(columns: Sequence[Column], source: str) -> Column:

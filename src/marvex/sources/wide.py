@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from marvex.core.compare.scenarios import ACTUAL_NAMES, PLANNED_WORDS
+from marvex.core.compare.scenario_words import ACTUAL_NAMES, PLANNED_WORDS, are_versions, version_said
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
@@ -116,6 +116,14 @@ def against_plan(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
     sides = {others[0]: AmountColumn(name=others[0], scenario="Actual")}
     sides[planned[0]] = AmountColumn(name=planned[0], scenario=parted(planned[0]).scenario)
     return tuple(sides[one] for one in figures)
+
+
+def short_sides(names: Sequence[str]) -> tuple[AmountColumn, ...]:
+    """The columns whose headings are short for the sides of the same numbers: 'Act' beside 'Bud' and 'Fcst'."""
+    said = {name: its for name in names if (its := version_said(name)) and not its.rest}
+    if not are_versions(said) or len({its.word for its in said.values()}) < len(said):
+        return ()
+    return tuple(AmountColumn(name=name, scenario=name) for name in said)
 
 
 def _amount_column(name: str, said: Parted) -> AmountColumn:

@@ -9,7 +9,8 @@ from dataclasses import replace
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.current_window import window_reader
-from marvex.core.compare.scenarios import ACTUAL_NAMES, BASE_NAMES, PLANNED_WORDS, ScenarioDates, scenario_named
+from marvex.core.compare.scenario_words import BASE_NAMES, PLANNED_WORDS, version_said
+from marvex.core.compare.scenarios import ScenarioDates, actual_among, scenario_named
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.time.base_window import BY_DATE
 from marvex.core.time.calendar import Grain, is_finer
@@ -63,7 +64,7 @@ def year_ago(known: Sequence[ScenarioDates], of: ScenarioDates, window: Window, 
     pairing = asked.pairing or BY_DATE
     found = Base(basis=Basis.YEAR_AGO, dates=of, pairing=pairing)
     then = found.window_for(window)
-    actual = next((one for name in ACTUAL_NAMES if (one := scenario_named(known, name))), None)
+    actual = actual_among(known)
     is_there = actual is not None and then is not None and bool(actual.days_within(then.first, then.end))
     return replace(found, dates=actual) if is_there else found
 
@@ -98,9 +99,14 @@ def _default_base(
 
 
 def _like(word: str, known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None) -> list[ScenarioDates]:
-    """The scenarios but the current one whose names have a word of a plan in them: 'Budget v2', 'Revised budget'."""
+    """The scenarios but the current one whose names say that word of a plan: 'Budget v2', 'Revised budget', 'BUD'."""
     others = (one for one in known if one.name and one.name != of.name and _has_data(one, window))
-    return [one for one in others if word in re.split(r"[\W_]+", (one.name or "").casefold())]
+    return [
+        one
+        for one in others
+        if word in re.split(r"[\W_]+", (one.name or "").casefold())
+        or ((said := version_said(one.name)) and said.word == word)
+    ]
 
 
 def _has_data(one: ScenarioDates, window: Window | None) -> bool:

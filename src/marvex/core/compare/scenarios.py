@@ -8,6 +8,14 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 from datetime import date, timedelta
 
+from marvex.core.compare.scenario_words import (
+    ACTUAL_NAMES,
+    ACTUAL_WORDS,
+    PLANNED_WORDS,
+    PRIOR_NAMES,
+    says_planned,
+    version_said,
+)
 from marvex.core.compare.side import Side, Stretch
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.time.calendar import (
@@ -22,16 +30,6 @@ from marvex.core.time.calendar import (
     is_finer,
 )
 from marvex.core.time.window import Window
-
-# The names of scenarios, and the headings of columns, that say which side they are: the current one first.
-ACTUAL_WORDS = ("actual", "actuals", "ist", "réel", "reale", "werkelijk", "faktisk")
-ACTUAL_NAMES = (*ACTUAL_WORDS, "this year", "current year", "current", "cy", "ty", "laufendes jahr")
-PLANNED_WORDS = (
-    *("budget", "plan", "forecast", "planned", "budgeted", "target", "estimate", "estimated"),
-    *("soll", "prognose", "begroting"),
-)
-PRIOR_NAMES = ("last year", "prior year", "previous year", "previous", "prior", "py", "ly", "vorjahr")
-BASE_NAMES = (*PLANNED_WORDS, *PRIOR_NAMES)  # in the order in which they are taken for the base
 
 LEAST_PERIODS, NEAR_DAYS = 3, 3  # of one posting each, so near their ends: 28 December is that of a year's last month
 USUAL_WEEKDAY = 0.5  # a weekday with rows in this part of its weeks is one on which rows are expected
@@ -246,6 +244,13 @@ def scenario_named(known: Sequence[ScenarioDates], name: str) -> ScenarioDates |
     return next((one for one in known if one.name and one.name.casefold() == name.casefold()), None)
 
 
+def actual_among(known: Sequence[ScenarioDates]) -> ScenarioDates | None:
+    """The scenario that is named actual, or that alone says so otherwise ('ACT', 'FY25 Actual')."""
+    named = next((one for name in ACTUAL_NAMES if (one := scenario_named(known, name))), None)
+    saying = [one for one in known if (said := version_said(one.name)) and said.is_actual]
+    return named or (saying[0] if len(saying) == 1 else None)
+
+
 def is_version(name: str | None, *, is_column: bool) -> bool:
     """Whether a scenario is a version of the numbers, such as a budget, in which what is not there is nothing.
 
@@ -255,13 +260,14 @@ def is_version(name: str | None, *, is_column: bool) -> bool:
     """
     words = (name or "").casefold()
     if is_column:
-        return any(word in words.split() or words.startswith(word) for word in PLANNED_WORDS)
+        named = any(word in words.split() or words.startswith(word) for word in PLANNED_WORDS)
+        return named or says_planned(name)
     return bool(words) and words not in PRIOR_NAMES
 
 
 def unnamed(named: Collection[str]) -> str | None:
     """What is the scenario of amounts that have none, beside others: actual, where all others are planned."""
-    are_planned = all(one.casefold().startswith(PLANNED_WORDS) for one in named)
+    are_planned = all(one.casefold().startswith(PLANNED_WORDS) or says_planned(one) for one in named)
     return ACTUAL_WORDS[0] if named and are_planned else None
 
 
@@ -285,9 +291,8 @@ def _current(known: Sequence[ScenarioDates], asked: str | None) -> tuple[Scenari
         return whole or _found(known, asked), None
     if len(known) == 1:
         return known[0], None
-    for name in ACTUAL_NAMES:
-        if found := scenario_named(known, name):
-            return found, None
+    if found := actual_among(known):
+        return found, None
     if not known:
         raise Mistake("no row has an amount", "See what the columns hold with marvex survey.")
     names = listed(one.name for one in known if one.name is not None)

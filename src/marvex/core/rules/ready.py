@@ -16,10 +16,14 @@ def direction(better: Better) -> Rule:
 
 
 def budget(better: Better, base_name: str) -> Rule:
-    """Over, Under and On the base, Above and Below where up is better: the ready rule against a scenario."""
-    name = base_name if base_name.isupper() else base_name.casefold()  # 'PY' is no word
+    """Over, Under and On the base, Above and Below where up is better: the ready rule against a scenario.
+
+    Parameters
+    ----------
+    base_name : as it stands within a sentence.
+    """
     more, less = ("Above", "Below") if better is Better.UP else ("Over", "Under")
-    return _by_direction(f"{more} {name}", f"{less} {name}", f"On {name}", better)
+    return _by_direction(f"{more} {base_name}", f"{less} {base_name}", f"On {base_name}", better)
 
 
 def effect() -> Rule:

@@ -11,7 +11,7 @@ from collections.abc import Sequence
 from enum import Enum
 from functools import cache
 
-from marvex.core.compare.scenarios import ACTUAL_WORDS, PLANNED_WORDS
+from marvex.core.compare.scenario_words import ACTUAL_WORDS, PLANNED_WORDS
 
 
 class Naming(Enum):

@@ -214,12 +214,14 @@ def _whole_side(dates: ScenarioDates, window: Window) -> Side | None:
 def settled_periods(window: Window, kept_at: Sequence[ScenarioDates]) -> tuple[Window, ...]:
     """The periods of a window by which it is settled whether a side lacks any, whatever the axis.
 
-    They are months; periods of the data where those are longer, of the window's own where shorter.
+    They are months; periods of the data where those are longer, of the window's own where shorter. A long run of days
+    is settled by month, as a year to date is that ends on that day: a side without a row on a Sunday lacks nothing.
     """
     kept = coarsest(*(one.grain for one in kept_at if one.grain is not None), Grain.DAY)
     if is_finer(Grain.MONTH, kept):
         return periods_within(window, kept, window.calendar)
-    own = window.grain if is_finer(window.grain, Grain.MONTH) else Grain.MONTH
+    is_long = window.grain is Grain.DAY and (window.to_date_of is not None or window.days > MONTHS_FROM)
+    own = window.grain if is_finer(window.grain, Grain.MONTH) and not is_long else Grain.MONTH
     return periods_within(window, coarsest(own, kept) if own is Grain.DAY else own, window.calendar)
 
 

@@ -11,7 +11,8 @@ from typing import Any
 
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.reservation import Reservation
-from marvex.core.compare.scenarios import ACTUAL_NAMES, dates_of
+from marvex.core.compare.scenario_words import version_said
+from marvex.core.compare.scenarios import dates_of
 from marvex.core.compare.totals import MEAN_DECIMALS
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO, difference
@@ -95,7 +96,9 @@ def spread(
         Query("SELECT DISTINCT scenario, day FROM facts WHERE day IS NOT NULL AND figures > 0"), name
     ):
         days.setdefault(scenario, []).append(day)
-    actuals = [one for one in days if (one or "").casefold() in {"", *ACTUAL_NAMES, (asked.current or "").casefold()}]
+    named = {"", (asked.current or "").casefold()}
+    saying = {one for one in days if (said := version_said(one)) is not None and said.is_actual}
+    actuals = [one for one in days if one in saying or (one or "").casefold() in named]
     chosen = _chosen(days, actuals, asked.grain, calendar, written)
     shape = None
     if asked.how == "year-ago":

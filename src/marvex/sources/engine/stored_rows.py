@@ -95,7 +95,7 @@ class StoredRows:
         figures = [expression for _, some in tallied for expression in some]
         statement = select(*labelled, func.count(), *figures).select_from(self.columns.store.table)
         if scenario is not None:
-            statement = statement.where(func.lower(func.trim(self.columns.store.text(scenario))).in_(among))
+            statement = statement.where(func.trim(self.columns.store.text(scenario)).in_(among))
         found: dict[str | None, tuple[int, Decimal | None]] = {}
         for row in self.columns.store.rows(statement.group_by(*(one.name for one in labelled))):
             texts = dict(zip(of, map(as_text, row[: len(of)]), strict=True))

@@ -10,7 +10,8 @@ from typing import Any
 
 from marvex.core.compare.cautions import missing_periods, zeros
 from marvex.core.compare.point import NO_NAME
-from marvex.core.compare.scenarios import ACTUAL_NAMES, ACTUAL_WORDS, BASE_NAMES, current_scenarios
+from marvex.core.compare.scenario_words import BASE_NAMES, says_planned, version_said
+from marvex.core.compare.scenarios import current_scenarios
 from marvex.core.compare.side import Span, Stretch
 from marvex.core.compare.totals import TotalAs
 from marvex.core.errors import Mistake, setting
@@ -33,7 +34,7 @@ from marvex.sources.engine.query import Query, cells_of
 from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.stored_rows import StoredRows
-from marvex.sources.quoting import quoted_name
+from marvex.sources.quoting import quoted_name, quoted_text
 
 MOST_CATEGORIES = 200  # a column of more different names is no column of categories
 SHOWN_CATEGORIES = 6
@@ -192,10 +193,8 @@ class _Rows:
         where = ""
         if self.source.roles.scenario:
             # Sizes are of what happened, not of what happened and what was planned together.
-            known = ", ".join(f"'{one}'" for one in ACTUAL_WORDS[:2])
-            scenario = f"lower({quoted_name(self.source.roles.scenario)})"
-            among = f"NOT EXISTS (SELECT 1 FROM {rows_of} WHERE {scenario} IN ({known}))"
-            where = f"WHERE {scenario} IN ({known}) OR {among}"
+            known = ", ".join(map(quoted_text, _actuals(self.source, self.source.roles.scenario)))
+            where = f"WHERE trim({quoted_name(self.source.roles.scenario)}) IN ({known})" if known else ""
         # As one query, whose parts are answered side by side.
         parts = [
             f"SELECT {place}, {name}, count(*), {total} FROM {rows_of} {where} GROUP BY {name}"
@@ -228,8 +227,7 @@ class _StoredTable:
 
     def sizes(self, names: Sequence[str]) -> list[tuple[str, list[CategorySize]]]:
         roles = self._source.roles
-        scenarios = {one.casefold() for one in (self._rows.values(roles.scenario) if roles.scenario else ())}
-        among = [one for one in ACTUAL_WORDS[:2] if one in scenarios]
+        among = _actuals(self._source, roles.scenario) if roles.scenario else []
         found = []
         for name in names:
             rows = self._rows.sizes(name, self._source.facts, roles.scenario if among else None, among)
@@ -293,6 +291,11 @@ def _scenario(book: Ledger, name: str | None) -> ScenarioFacts:
     return ScenarioFacts(dates=dates, rows=int(rows), amount=amount, missing=missing)
 
 
+def _actuals(source: Source, scenario: str) -> list[str]:
+    """The values of the column of scenarios that say actual."""
+    return [one for one in source.rows.values(scenario) if (said := version_said(one)) and said.is_actual]
+
+
 def _next(
     source: Source, source_text: str, categories: Sequence[CategoryColumn], scenarios: Sequence[ScenarioFacts]
 ) -> tuple[str, ...]:
@@ -301,21 +304,25 @@ def _next(
     if source.statement is not None:
         return (f"marvex table {file}", f"marvex draw statement {file}", f"marvex draw waterfall {file}")
     names = [(one.dates.name or "").casefold() for one in scenarios]
-    planned = next((name for name in BASE_NAMES if name in names), None)
+    short = [one.dates.name for one in scenarios if one.dates.name and says_planned(one.dates.name)]
+    usual = next((name for name in BASE_NAMES if name in names), None)
+    planned = usual or next(iter(short), None)
+    # Of several budgets one has to be named.
+    against = f" {setting('versus', planned)}" if usual is None and len(short) > 1 else ""
     has_base = planned is not None or _reaches_back(scenarios)
     by = [setting("by", one.name) for one in sorted(categories, key=lambda one: (one.distinct > 12, -one.distinct))]
     if not by and not source.roles.has_dates:
         texts = [column.name for column in source.columns if column.is_text and column.name != source.roles.scenario]
         label = next(iter((*source.roles.by, *texts)), None)
         by = [setting("by", label)] if label else []
-    commands = [f"marvex table {file} {by[0]}"] if by else []
+    commands = [f"marvex table {file} {by[0]}{against}"] if by else []
     if by and has_base:
-        commands.append(f"marvex draw waterfall {file} {by[0]}")
+        commands.append(f"marvex draw waterfall {file} {by[0]}{against}")
     if source.roles.has_dates:
         both = (
-            f" {setting('versus', 'year-ago')} {setting('versus')} {planned}"
+            f" {setting('versus', 'year-ago')} {setting('versus', planned)}"
             if planned and _reaches_back(scenarios)
-            else ""
+            else against
         )
         grain = f" {setting('every', 'month')}" if _is_long(scenarios) else ""
         commands.append(f"marvex table {file}{grain}{both}")
@@ -334,6 +341,7 @@ def _reaches_back(scenarios: Sequence[ScenarioFacts]) -> bool:
     """Whether what happened can be set against the year before."""
     for one in scenarios:
         first, last = one.dates.first, one.dates.last
-        if (one.dates.name or "actual").casefold() in ACTUAL_NAMES and first and last:
+        said = version_said(one.dates.name)
+        if (one.dates.name is None or (said and said.is_actual)) and first and last:
             return first.year < last.year
     return False

@@ -9,6 +9,7 @@ from __future__ import annotations
 import contextlib
 import csv
 import gzip
+import re
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 from pathlib import Path
@@ -150,8 +151,8 @@ class Files:
         if path not in self._layouts:
             self._layouts[path] = layout_of(path, name)
         layout = self._layouts[path]
-        if not layout.encoding.startswith("utf-8"):
-            path = _as_utf8(path, layout.encoding, self.spare_folder())
+        if (is_mixed := _has_both_ends(path)) or not layout.encoding.startswith("utf-8"):
+            path = _as_utf8(path, layout.encoding, self.spare_folder(), None if is_mixed else "")
             self._paths[wanted.source] = name, path
         size = path.stat().st_size
         is_plain = size > SMALL or (is_plain_table(layout) and not has_footer(path, layout))
@@ -282,13 +283,25 @@ def _written_tidy(
     )
 
 
-def _as_utf8(path: Path, encoding: str, folder: Path) -> Path:
+def _has_both_ends(path: Path) -> bool:
+    """Whether some lines of a small file end as on one system and some as on another, as in files put together."""
+    if path.stat().st_size > SMALL or path.suffix == ".gz":
+        return False
+    text = path.read_bytes()
+    if not 0 < text.count(b"\r\n") < text.count(b"\n"):
+        return False
+    outside = re.sub(rb'"[^"]*"', b"", text)  # a cell in quotes may hold lines of its own
+    return 0 < outside.count(b"\r\n") < outside.count(b"\n")
+
+
+def _as_utf8(path: Path, encoding: str, folder: Path, newline: str | None) -> Path:
+    """A copy of a text file; with None for `newline` its lines all end alike."""
     import shutil
 
     copy = folder / "input.csv"
     opening = gzip.open if path.suffix == ".gz" else open
     with (
-        opening(path, "rt", encoding=encoding, errors="replace", newline="") as old,
+        opening(path, "rt", encoding=encoding, errors="replace", newline=newline) as old,
         copy.open("w", encoding="utf-8", newline="") as new,
     ):
         shutil.copyfileobj(old, new)

@@ -14,7 +14,7 @@ from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import BINARY_DIGITS
 from marvex.sources.dates import period_alone, written
-from marvex.sources.headings import parted
+from marvex.sources.headings import side_of
 from marvex.sources.readers.bounds import check_workbook
 from marvex.sources.readers.file_dates import period_of_sheet, same_days
 from marvex.sources.readers.grid import Sheet, letter_of
@@ -135,7 +135,7 @@ def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None) -> list[str
     serving = filled if len(filled) == 1 else [title for title in filled if _is_table(rows[title][:LOOKED_AT])]
     if len(serving) > 1 and sheet is None and not _are_periods(serving):
         several = listed(f"'{one}'" for one in serving)
-        sides = {scenario.casefold(): one for one in serving if (scenario := parted(one).scenario)}
+        sides = {scenario.casefold(): one for one in serving if (scenario := side_of(one))}
         both = [f"{side}={name}" for side in sides]
         both += [setting("sheet", f"{side}={title}") for side, title in sides.items()]
         together = _together(serving)

@@ -1,0 +1,89 @@
+"""The words that say of which scenario a figure is: whole, shortened, and with what stands beside them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection
+from dataclasses import dataclass
+
+# The names of scenarios, and the headings of columns, that say which side they are: the current one first.
+ACTUAL_WORDS = ("actual", "actuals", "outturn", "ist", "réel", "reale", "werkelijk", "faktisk")
+ACTUAL_NAMES = (*ACTUAL_WORDS, "this year", "current year", "current", "cy", "ty", "laufendes jahr")
+PLANNED_WORDS = (
+    *("budget", "plan", "forecast", "planned", "budgeted", "target", "estimate", "estimated"),
+    *("soll", "prognose", "begroting", "presupuesto"),
+)
+PRIOR_NAMES = ("last year", "prior year", "previous year", "previous", "prior", "py", "ly", "vorjahr")
+BASE_NAMES = (*PLANNED_WORDS, *PRIOR_NAMES)  # in the order in which they are taken for the base
+
+# What is short for one of these; it says so only where it stands alone, or beside a period or a version.
+_SHORT = {
+    **dict.fromkeys(("act", "acts", "real"), ACTUAL_WORDS[0]),
+    **dict.fromkeys(("bud", "budg", "bdgt", "bgt", "bdg", "budgets"), "budget"),
+    **dict.fromkeys(("fc", "fcst", "fcast", "f'cast", "forecasts", "reforecast", "rf", "le", "outlook"), "forecast"),
+    **dict.fromkeys(("est",), "estimate"),
+    **dict.fromkeys(("tgt", "targets"), "target"),
+    **dict.fromkeys(("pln", "plans"), "plan"),
+}
+# Which of several budgets, or of what span: `Original budget`, `Budget v2`, `FY25 Actual`, `Forecast 3+9`, `RF1`.
+_BESIDE = re.compile(
+    r"v?\d+(?:\.\d+)?|\d+\+\d+|v|ver|vers|version|rev|revised|orig|original|initial|first|latest|last|current|new|old|"
+    r"final|approved|agreed|board|working|updated|draft|rolling|annual|full|year|yr|fy|fy\d+|[qh][1-4]|adjusted|adj"
+)
+_NUMBERED = re.compile(r"([a-z]+?)(\d+)")  # `RF2`, `FC1`, `Budget2`
+
+
+@dataclass(frozen=True, slots=True)
+class VersionSaid:
+    """What a name says of a scenario: the word for it as it is usually written, and what else it says, if anything."""
+
+    word: str
+    rest: str
+
+    @property
+    def is_actual(self) -> bool:
+        return self.word == ACTUAL_WORDS[0]
+
+
+def version_said(name: str | None) -> VersionSaid | None:
+    """The scenario that a name says, or None where it says none.
+
+    >>> version_said("BUD"), version_said("Revised budget v2")
+    (VersionSaid(word='budget', rest=''), VersionSaid(word='budget', rest=''))
+    >>> version_said("Planned costs"), version_said("RF2"), version_said("Act of God")
+    (VersionSaid(word='planned', rest='costs'), VersionSaid(word='forecast', rest=''), None)
+    """
+    text = " ".join((name or "").casefold().replace("_", " ").split())
+    if text in PRIOR_NAMES:
+        return VersionSaid(text, "")
+    if text in ACTUAL_NAMES:
+        return VersionSaid(ACTUAL_WORDS[0], "")
+    words = [one for one in re.split(r"[\s/.,():–-]+", text) if one]
+    said = [one for one in words if one in ACTUAL_WORDS or one in PLANNED_WORDS]
+    rest = [one for one in words if one not in said and _BESIDE.fullmatch(one) is None]
+    if len(said) == 1:
+        return VersionSaid(ACTUAL_WORDS[0] if said[0] in ACTUAL_WORDS else said[0], " ".join(rest))
+    if said or len(rest) != 1:
+        return None
+    numbered = _NUMBERED.fullmatch(rest[0])
+    word = numbered[1] if numbered else rest[0]
+    if word in ACTUAL_WORDS or word in PLANNED_WORDS:
+        return VersionSaid(ACTUAL_WORDS[0] if word in ACTUAL_WORDS else word, "")
+    return VersionSaid(_SHORT[word], "") if word in _SHORT else None
+
+
+def says_planned(name: str | None) -> bool:
+    """Whether a name says a budget, a plan or the like, and nothing else."""
+    said = version_said(name)
+    return said is not None and not said.rest and said.word in PLANNED_WORDS
+
+
+def are_versions(names: Collection[str]) -> bool:
+    """Whether names beside one another are versions of the same numbers: one is of actuals and another of a plan.
+
+    >>> are_versions(["ACT", "BUD"]), are_versions(["Fares actual", "Fuel budget"]), are_versions(["ACT", "NSW"])
+    (True, False, False)
+    """
+    said = [one for one in map(version_said, names) if one is not None]
+    both = any(one.is_actual for one in said) and any(one.word in PLANNED_WORDS for one in said)
+    return both and len({one.rest for one in said if one.rest}) < 2

@@ -1,0 +1,153 @@
+"""A column whose few values say the same numbers in several versions or ways: never added up in silence."""
+
+from __future__ import annotations
+
+import random
+import sqlite3
+from collections.abc import Callable
+
+import pytest
+import xlsxwriter
+
+from conftest import Desk, by_label
+
+HEADINGS = ("Month", "Route", "Kind", "Net")
+Rows = list[tuple[str, str, str, int]]
+
+
+def ledger(values: list[str], amount: Callable[[int, str, int], int] = lambda own, _, __: own) -> Rows:
+    """A row for each month of 2024 and 2025, route and value; `amount` is of the figure, the value and the month."""
+    at_random = random.Random(7)
+    return [
+        (f"{year}-{month:02}", route, value, amount(own, value, month))
+        for year in (2024, 2025)
+        for month in range(1, 13)
+        for route in ("North", "South")
+        for own in [at_random.randint(1000, 9999)]
+        for value in values
+    ]
+
+
+def added_up(rows: Rows, kind: str) -> int:
+    return sum(net for month, _, its, net in rows if month.startswith("2025") and its == kind)
+
+
+@pytest.mark.parametrize(
+    ("current", "base", "also"),
+    [("ACT", "BUD", []), ("Actuals", "BGT", []), ("FY Actual", "FY Budget", []), ("Act", "Fcst", []),
+     ("Outturn", "Budget", []), ("Actual costs", "Planned costs", []), ("ACTUALS", "BUDGET", ["ENCUMBRANCE"]),
+     ("ACT", "BUD", ["RF1", "RF2"]), ("Real", "Presupuesto", []), ("Actual", "LE", [])],
+)  # fmt: skip
+def test_short_and_long_names_of_scenarios_are_sides(desk: Desk, current: str, base: str, also: list[str]) -> None:
+    names = [current, base, *also]
+    rows = ledger(names, lambda own, value, _: own * (10 + names.index(value)) // 10)
+    desk.write("l.csv", rows, HEADINGS)
+    with sqlite3.connect(desk.folder / "l.db") as books:
+        books.execute("CREATE TABLE l (Month TEXT, Route TEXT, Kind TEXT, Net INTEGER)")
+        books.executemany("INSERT INTO l VALUES (?, ?, ?, ?)", rows)
+    for source in (("l.csv",), ("sqlite:///l.db", "--table", "l")):
+        told = by_label(desk.figures("table", *source, "--by", "Route", "--for", "2025"))["Total"]
+        assert (told["current"], told["base"]) == (added_up(rows, current), added_up(rows, base))
+
+
+def test_versions_one_after_the_other_in_a_long_table_are_asked_about(desk: Desk) -> None:
+    rows = [(f"2025-{at % 12 + 1:02}", "North", "ACT", at) for at in range(3000)]
+    rows += [(month, route, "BUD", net + 1) for month, route, _, net in rows]
+    desk.write("l.csv", rows, HEADINGS)
+    assert "--scenario Kind" in desk.refused("table", "l.csv")
+    total = by_label(desk.figures("table", "l.csv", "--scenario", "Kind", "--by", "Route"))["Total"]
+    assert (total["current"], total["base"]) == (4_498_500, 4_501_500)  # 0 + … + 2999, and 1 more for each
+
+
+def test_of_several_budgets_one_is_asked_for_and_a_starter_pack_takes_one(desk: Desk) -> None:
+    desk.write("l.csv", ledger(["Actual", "Original budget", "Revised budget"]), HEADINGS)
+    outcome = desk.run("table", "l.csv", "--by", "Route")
+    assert outcome.status == 2 and "--versus 'Revised budget'" in outcome.err
+    assert desk.run("begin", "l.csv", "-o", "p.toml").status == 0
+    assert 'versus = "Revised budget"' in (desk.folder / "p.toml").read_text()
+
+
+@pytest.mark.parametrize("heads", [("Act", "Bud"), ("Act", "Fcst", "Var"), ("Jan-25 Act", "Jan-25 Bud")])
+def test_short_headings_are_sides(desk: Desk, heads: tuple[str, ...]) -> None:
+    desk.write(
+        "l.csv", [("North", *(70, 50, 20)[: len(heads)]), ("South", *(5, 9, -4)[: len(heads)])], ("Route", *heads)
+    )
+    points = by_label(desk.figures("table", "l.csv"))
+    assert (points["North"]["current"], points["North"]["base"]) == (70, 50)
+    assert (points["Total"]["current"], points["Total"]["base"]) == (75, 59)
+
+
+def test_sheets_with_short_names_are_not_added_up(desk: Desk) -> None:
+    book = xlsxwriter.Workbook(desk.folder / "b.xlsx")
+    for title, factor in (("ACT", 2), ("BUD", 1)):
+        sheet = book.add_worksheet(title)
+        for at, row in enumerate([("Route", "Net"), ("North", 10 * factor), ("South", 7 * factor)]):
+            sheet.write_row(at, 0, row)
+    book.close()
+    total = by_label(desk.figures("table", "b.xlsx", "--sheet", "ACT,BUD"))["Total"]
+    assert (total["current"], total["base"]) == (34, 17)
+
+
+def to_date(own: int, value: str, month: int) -> int:
+    return own * month if value in ("YTD", "Cumulative") else own
+
+
+@pytest.mark.parametrize(
+    ("column", "values", "amount"),
+    [("Period type", ["MTD", "YTD"], to_date), ("View", ["Periodic", "Cumulative"], to_date),
+     ("Currency type", ["Local", "Group"], lambda own, value, _: own * 2 if value == "Local" else own),
+     ("Ledger", ["IFRS", "Local GAAP"], lambda own, value, _: own - 9 * (value == "IFRS")),
+     ("Basis", ["Reported", "Constant currency"], lambda own, value, _: own - 9 * (value == "Reported")),
+     ("Type", ["Amount", "Quantity"], lambda own, value, _: own // 9 if value == "Quantity" else own),
+     ("Flow", ["Opening", "Movement", "Closing"], lambda own, value, _: own - 3 * len(value)),
+     ("Type", ["Actual", "Commitment"], lambda own, value, _: own - 3 * len(value)),
+     ("Load", ["first", "second"], lambda own, _, __: own)],
+)  # fmt: skip
+def test_the_same_numbers_in_several_ways_stop_until_one_is_kept(
+    desk: Desk, column: str, values: list[str], amount: Callable[[int, str, int], int]
+) -> None:
+    rows = ledger(values, amount)
+    desk.write("l.csv", rows, ("Month", "Route", column, "Net"))
+    for call in (("--by", "Route"), ("--every", "month"), ("--by", "Route", "--for", "2025")):
+        outcome = desk.run("table", "l.csv", *call)
+        assert outcome.status == 2 and "--total-as sum adds" in outcome.err, outcome.err
+    kept = by_label(
+        desk.figures("table", "l.csv", "--by", "Route", "--for", "2025", "--where", f"{column}={values[0]}")
+    )
+    assert kept["Total"]["current"] == added_up(rows, values[0])
+    both = by_label(desk.figures("table", "l.csv", "--by", "Route", "--for", "2025", "--total-as", "sum"))
+    assert both["Total"]["current"] == sum(added_up(rows, value) for value in values)
+
+
+def test_levels_of_a_hierarchy_are_not_added_up_with_or_without_a_column_that_names_them(desk: Desk) -> None:
+    leaves = [(month, route, net) for month, route, _, net in ledger([""])]
+    sums = {month: sum(net for its, _, net in leaves if its == month) for month, _, _ in leaves}
+    rows = [("Route", *leaf) for leaf in leaves]
+    rows += [(level, month, "", net) for level in ("Division", "Company") for month, net in sums.items()]
+    desk.write("l.csv", rows, ("Level", "Month", "Route", "Net"))
+    assert "each Level (Route, Division, Company) has the same amounts" in desk.run("table", "l.csv").err
+    desk.write("l.csv", [row[1:] for row in rows], ("Month", "Route", "Net"))
+    outcome = desk.run("table", "l.csv")
+    assert outcome.status == 2 and "come to 2 times all others" in outcome.err, outcome.err
+    total = by_label(desk.figures("table", "l.csv", "--for", "2025", "--where", "Route!=(none)"))["Total"]
+    assert total["current"] == sum(net for month, net in sums.items() if month.startswith("2025"))
+
+
+@pytest.mark.parametrize(
+    ("column", "values"),
+    [("Pass", ["Monthly", "Annual"]), ("Way", ["Est", "Ouest", "Nord"]), ("State", ["ACT", "NSW", "VIC"]),
+     ("Ledger", ["Local GAAP", "IFRS adjustments"]), ("Plan", ["Plan A", "Plan B"]), ("Class", ["Foot", "Car"])],
+)  # fmt: skip
+def test_what_only_sounds_alike_is_added_up(desk: Desk, column: str, values: list[str]) -> None:
+    rows = ledger(values, lambda own, value, _: own - 3 * len(value) * ord(value[-1]) % 1000)
+    desk.write("l.csv", rows, ("Month", "Route", column, "Net"))
+    total = by_label(desk.figures("table", "l.csv", "--by", "Route", "--for", "2025"))["Total"]
+    assert total["current"] == sum(added_up(rows, value) for value in values)
+
+
+def test_lines_that_end_in_two_ways_are_read(desk: Desk) -> None:
+    (desk.folder / "l.csv").write_bytes(
+        b'Month,Route,Net\r\n2025-01,North,4\n2025-02,"No\nrth",5\r\n2025-03,North,6\n'
+    )
+    points = by_label(desk.figures("table", "l.csv", "--by", "Route"))
+    assert (points["North"]["current"], points["Total"]["current"]) == (10, 15)
