@@ -151,3 +151,35 @@ def test_lines_that_end_in_two_ways_are_read(desk: Desk) -> None:
     )
     points = by_label(desk.figures("table", "l.csv", "--by", "Route"))
     assert (points["North"]["current"], points["Total"]["current"]) == (10, 15)
+
+
+SHEET = {
+    "Cash": [40, 55, 30], "Receivables": [20, 25, 35], "Vessels": [900, 890, 880], "Total assets": [960, 970, 945],
+    "Payables": [60, 90, 75], "Equity": [900, 880, 870], "Total liabilities and equity": [960, 970, 945],
+}  # fmt: skip
+
+
+def test_months_of_a_balance_sheet_are_not_added_up(desk: Desk) -> None:
+    desk.write("s.csv", [(name, *figures) for name, figures in SHEET.items()], ("", "Jan-25", "Feb-25", "Mar-25"))
+    of_dates = [
+        (f"2025-{at:02}", name, -net if name in ("Payables", "Equity") else net)
+        for name, figures in SHEET.items()
+        for at, net in enumerate(figures, 1)
+        if "Total" not in name
+    ]
+    desk.write("l.csv", of_dates, ("Month", "Account", "Amount"))
+    desk.write("b.csv", [row for row in of_dates if row[1] == "Cash"], ("Month", "Account", "ARR"))
+    for source in ("s.csv", "l.csv", "b.csv"):
+        assert "--total-as closing" in desk.refused("table", source, "--for", "2025")
+        assert desk.run("table", source, "--for", "2025-03", "--versus", "2025-02").status == 0  # a date a side
+    assert by_label(desk.figures("table", "s.csv", "--total-as", "closing"))["Total assets"]["current"] == 945
+    assert by_label(desk.figures("table", "s.csv", "--total-as", "sum"))["Cash"]["current"] == 125
+    told = desk.run("table", "s.csv", "--for", "2025-03", "--versus", "2025-02").out
+    assert "Payables looks like a debt, and up was taken as good news" in told
+
+
+def test_postings_to_accounts_of_a_balance_sheet_are_added_up(desk: Desk) -> None:
+    moves = {"Cash": [40, -15, 30], "Receivables": [-20, 25, -10], "Payables": [-20, -10, -20]}
+    rows = [(f"2025-{at:02}", name, net) for name, its in moves.items() for at, net in enumerate(its, 1)]
+    desk.write("l.csv", rows, ("Month", "Account", "Amount"))
+    assert by_label(desk.figures("table", "l.csv", "--by", "Account"))["Cash"]["current"] == 55

@@ -14,6 +14,7 @@ from marvex.core.compare.scenario_words import PLANNED_WORDS, are_versions, says
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
+from marvex.core.structure.amount_names import is_balance, is_level, is_rate
 from marvex.core.structure.aspect_names import hints_at_ways, same_numbers
 from marvex.core.structure.cost_names import (
     ACCOUNT_CODES,
@@ -26,6 +27,7 @@ from marvex.core.structure.cost_names import (
     income_and_costs,
     unlike_measures,
 )
+from marvex.core.time.calendar import Grain, is_finer
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
@@ -36,15 +38,6 @@ from marvex.sources.scales import code_of
 from marvex.sources.where import filter_text
 
 _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
-# Of a heading whose figures hold those of the months before; are there on a date; or are one thing per another.
-_BALANCE = re.compile(
-    r"(?:\w+ )?balances?|head ?count|people|employees|ftes?|(?:stock|inventory)(?: (?:level|value|on hand))?", re.I
-)
-_RATE = re.compile(
-    r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean) .*|unit (?:price|cost|margin)s?|"
-    r".*\w per \w.*|.*%.*|(?:.* )?(?:load factor|occupancy|utili[sz]ation)(?: rate)?",
-    re.I,
-)
 _PRICE, _QUANTITIES = "price", {"quantity", "qty", "units", "pieces", "volume", "hours", "nights"}
 # Words that hardly say anything else than which version of the numbers a row is, and how many others may stand beside.
 _PLAINLY = frozenset({"actual", "actuals", "budget", "forecast"})
@@ -77,13 +70,13 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         is_running = any(map(RUNNING.search, names)) or source.file.runs_to_date
         by_what = "the titles above" if source.file.runs_to_date else "its heading"
         what = ""
-        if (is_running or _BALANCE.fullmatch(only)) and any(_holds_several(book, plan) for plan in planned):
+        if (is_running or is_balance(only)) and any(holds_several(book, plan) for plan in planned):
             what = f"{'runs to date' if is_running else 'is a balance'} by {by_what}, and its dates do not add up"
             way = f"{setting('total_as', 'closing')}, which takes the last of a window"
         elif only.casefold() == _PRICE and quantity is not None:
             what = f"stands beside {quantity}, and prices do not add up"
             way = setting("amount", f"{quantity} * {amounts[0]}")
-        elif _RATE.fullmatch(only):
+        elif is_rate(only) or (is_level(only) and _is_by_month(book)):
             what = "is a rate by its heading, and rates do not add up"
             way = f"{setting('total_as', 'mean')}, or divide totals by totals with {setting('per', 'COL')}"
         if what:
@@ -119,7 +112,13 @@ def _check_same_numbers(source: Source) -> None:
             )
 
 
-def _holds_several(book: Ledger, plan: Plan) -> bool:
+def _is_by_month(book: Ledger) -> bool:
+    """Whether the data are kept by month, or by longer periods."""
+    grains = [one.grain for one in book.scenarios]
+    return all(grain is not None and not is_finer(grain, Grain.MONTH) for grain in grains)
+
+
+def holds_several(book: Ledger, plan: Plan) -> bool:
     """Whether a side has several of its scenario's dates."""
     known = {one.name: one for one in book.scenarios}
     stretches = [one for side in plan.sides for one in side.span.stretches if one.scenario in known]

@@ -11,7 +11,7 @@ from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Better
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO
-from marvex.core.structure.cost_names import could_be_department, looks_like_cost, speaks_of_cost
+from marvex.core.structure.cost_names import could_be_department, looks_like_cost, looks_like_debt, speaks_of_cost
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.headings import parted
@@ -21,19 +21,18 @@ def good_news_caution(book: Ledger, request: Request, comparison: Comparison) ->
     """That up was taken as good news, where what is compared looks like costs and nothing says its direction; and that
     down was said to be, where some of it are costs that are stored as negative."""
     said = _said(request)
+    down = setting("better", "down")
+    if doubts := good_news_doubt(book, request, comparison):
+        return tuple(f"{told}: {down} if it is not" for told in doubts)
     if book.statement is not None or comparison.base is None or said not in (set(), {Better.DOWN}):
         return ()
     found = _costs(book, comparison)
     if said:
         below = [label for label in found.names if found.amounts.get(label, ZERO) < 0]
-        told = (
-            f"{listed(below, 3)} look like costs and are negative: with {setting('better', 'down')} a larger one is"
-        )
-        return (f"{told} good news",) if below else ()
+        told = f"{listed(below, 3)} look like costs and are negative: with {down} a larger one is good news"
+        return (told,) if below else ()
     if found.are_all:
-        return tuple(
-            f"{told}: {setting('better', 'down')} if it is not" for told in good_news_doubt(book, request, comparison)
-        )
+        return ()
     are_most = 2 * len(found.names) > len(found.amounts)
     some = [
         label for label in found.names if found.amounts[label] > 0 and (are_most or not could_be_department(label))
@@ -41,14 +40,19 @@ def good_news_caution(book: Ledger, request: Request, comparison: Comparison) ->
     if not some:
         return ()
     are = "looks like a cost" if len(some) == 1 else "look like costs"
-    down = setting("better", "down")
     told = f"{listed(some, 3)} {are}, and up was taken as good news for all: {down} where all are costs"
     return (f"{told}, a statement ({setting('statement')}) where others are income",)
 
 
 def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> tuple[str, ...]:
-    """The same where all that is compared looks like costs, for whoever sees the colours."""
-    if _said(request) or book.statement is not None or comparison.base is None:
+    """The same where all that is compared looks like costs, or some of it like debts, for whoever sees the colours."""
+    if _said(request) or comparison.base is None or (book.statement is not None and book.statement.has_both_kinds):
+        return ()
+    owed = [one.label for one in comparison.points if looks_like_debt(one.label) and (one.current or ZERO) > 0]
+    if owed:
+        look = "looks like a debt" if len(owed) == 1 else "look like debts"
+        return (f"{listed(owed, 3)} {look}, and up was taken as good news",)
+    if book.statement is not None:
         return ()
     found = _costs(book, comparison)
     # Costs that are stored as negative are good news upward, as they lower the sum.

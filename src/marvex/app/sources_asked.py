@@ -82,6 +82,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
         account=said("account"),
         spare=settings.unmapped,
         calendar=request.calendar,
+        is_year_said=bool(settings.year_starts or settings.weeks),
         lookup=lookup,
         lookup_column=lookup_column or None,
         finds_statement=settings.statement is None and request.total_as.adds_up,

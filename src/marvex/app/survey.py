@@ -7,6 +7,7 @@ import shlex
 from dataclasses import replace
 from typing import Any
 
+from marvex.app.balances import check_balance_sheets
 from marvex.app.checks import accounts_listed, check_adds_up, check_kinds, check_versions
 from marvex.app.comparing import compared
 from marvex.app.like_with_like import with_periods_checked
@@ -134,6 +135,7 @@ def _check_sides(book: Ledger, request: Request) -> None:
     check_values(book, request)
     plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
     check_adds_up(book, [plan], request)
+    check_balance_sheets(book, [plan], request)
     check_versions(book, [plan])
     with_periods_checked(book, plan, request.settings)
     check_other_kinds(book, request)

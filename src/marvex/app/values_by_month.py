@@ -72,6 +72,11 @@ def check_other_kinds(book: Ledger, request: Request) -> None:
             check_kinds_of(column.source, column.name, column.sums)
 
 
+def amounts_of_values(book: Ledger) -> Iterator[Amounts]:
+    """The amount of each value in each month, of every column of names or codes."""
+    return (column.amounts for column in _columns(book))
+
+
 def sums_of_values(book: Ledger) -> Iterator[dict[str, Decimal]]:
     """What each value of a column comes to, of every column of names or codes."""
     return (column.sums for column in _columns(book))
@@ -186,11 +191,12 @@ def _check_copies(column: _ColumnByMonth) -> None:
     if not 0 < len(others) < MOST_COPIES or len(figures) < LEAST_VALUES:
         return
     if all(column.amounts[one] == column.amounts[first] for one in others):
+        names = listed((one or NO_NAME for one in column.amounts), 3)
+        keep = setting("where", filter_text(column.name, "=", [first or NO_NAME]))
         raise Mistake(
-            f"{column.source.name}: each {column.name} ({listed((one or NO_NAME for one in column.amounts), 3)}) has the same amounts in every "
-            "month, and they would be added up",
-            f"Keep one with {setting('where', filter_text(column.name, '=', [first or NO_NAME]))}; "
-            f"{setting('total_as', 'sum')} adds up all the same.",
+            f"{column.source.name}: each {column.name} ({names}) has the same amounts in every month, and they would "
+            "be added up",
+            f"Keep one with {keep}; {setting('total_as', 'sum')} adds up all the same.",
         )
 
 

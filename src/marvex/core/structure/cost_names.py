@@ -18,6 +18,10 @@ _MOSTLY_COST = re.compile(
     r"subcontract\w*)\b",
     re.IGNORECASE,
 )
+_DEBT = (
+    r"(?:(?:total|trade|other|current|non-?current|long[- ]term|short[- ]term|bank|tax|accounts|mortgage) )*"
+    r"(?:payables?|creditors|liabilities|loans?|borrowings|overdraft|debts?|mortgage|verbindlichkeiten|dettes)"
+)
 # Columns of a list of accounts: their codes, and their names.
 ACCOUNT_CODES = ("account", "account code", "account_code", "code", "nominal", "number", "account number")
 ACCOUNT_NAMES = ("account name", "account_name", "name", "description", "title", "label")
@@ -30,6 +34,15 @@ COST = ("cost", "costs", "expense", "expenses", "expenditure", "cost of sales", 
 def speaks_of_cost(label: str) -> bool:
     """Whether a label speaks of a cost: 'Staff costs', 'Rent'."""
     return _COST.search(label) is not None
+
+
+def looks_like_debt(label: str) -> bool:
+    """Whether a label is that of something owed: 'Trade payables', 'Bank loan'.
+
+    >>> looks_like_debt("Trade payables"), looks_like_debt("Loan interest")
+    (True, False)
+    """
+    return re.fullmatch(_DEBT, label.strip(), re.IGNORECASE) is not None
 
 
 def looks_like_cost(label: str) -> bool:

@@ -256,10 +256,11 @@ class _Reader:
             self._bad_cells(facts, "figure", int(unread), "is not a figure")
         if self.statement is not None:
             create_lines(self.statement, self.asked.spare, facts, self.engine, self.name)
-        self.written_grain, self.written_grains, cautions = create_days(
+        self.written_grain, self.written_grains, cautions, doubts = create_days(
             facts, self.columns, self.asked, self.engine, self.name
         )
         self.cautions += cautions
+        self._reserve(*doubts)
         self.said += told_of_two_years(self.roles.amounts, self.asked.calendar)
         self.engine.run(facts.create(), self.name)
         if self.roles.has_dates:

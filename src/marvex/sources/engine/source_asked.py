@@ -40,6 +40,7 @@ class AskedOfSource:
     account: str | None = None
     spare: str | None = None
     calendar: Calendar = CIVIL
+    is_year_said: bool = False  # in which month it begins; else a year of reporting is taken for one from January on
     lookup: str | None = None  # a second table, and the column that it is joined by where that is said
     lookup_column: str | None = None
     finds_statement: bool = False

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from datetime import date
 from itertools import pairwise
 
+from marvex.core.compare.reservation import Reservation
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.sources.columns import Column
@@ -23,11 +24,11 @@ _YEARS_APART = 5
 
 def create_days(
     facts: Facts, columns: Sequence[Column], asked: AskedOfSource, engine: Engine, name: str
-) -> tuple[Grain | None, dict[str, Grain | None], tuple[str, ...]]:
+) -> tuple[Grain | None, dict[str, Grain | None], tuple[str, ...], tuple[Reservation, ...]]:
     """Creates the table of every written date and its day.
 
     Returns the finest grain that dates are written in, where it is none of days, the same of each scenario where they
-    are not alike, and cautions.
+    are not alike, cautions, and what is in doubt.
     Raises Mistake where a scenario has a period and a part of it: it would count twice.
     """
     texts = [str(row[0]) for row in engine.rows(facts_of.WRITTEN_DATES, name)]
@@ -35,6 +36,7 @@ def create_days(
     place = f"{name}, column {facts.roles.date}" if column else f"{name}, headings"
     says_date = column is not None and column.says_date
     cautions: tuple[str, ...] = ()
+    doubts: tuple[Reservation, ...] = ()
     year = _checked_year(asked, column, place)
     days = read_days(texts, asked.dates, place, serials=says_date, calendar=asked.calendar, year=year)
     in_order = [(one.name, its) for one in facts.roles.amounts if one.period and (its := days.get(one.period))]
@@ -45,9 +47,8 @@ def create_days(
                 f"{place}: {start} … {end} run past December, and are of no year from January on",
                 f"Say in which month it begins: {_begins(its.first)}.",
             )
-        cautions += (
-            f"{name}: '{text}' is read as of a year from January on; {setting('year_starts')} says otherwise",
-        )
+        if not asked.is_year_said:
+            doubts += (_year_taken(text, days[text]),)
     grains = {found.grain for found in days.values() if found}
     by_scenario: dict[str, Grain | None] = {}
     if len(grains) > 1:
@@ -73,7 +74,16 @@ def create_days(
     cautions += _long_before(texts, firsts, place)
     table = "SELECT unnest(?::VARCHAR[]) AS date_text, unnest(?::DATE[]) AS day"
     engine.run(Query(f"CREATE TEMP TABLE {facts.days} AS {table}", (texts, firsts)), name)
-    return _finest(days.values()), by_scenario, cautions
+    return _finest(days.values()), by_scenario, cautions, doubts
+
+
+def _year_taken(text: str, its: Written | None) -> Reservation:
+    """That a period of a reporting year was taken for one of a year from January on, and for which."""
+    months = its is not None and its.grain.months
+    month = f"{its.first:%B %Y}, " if its is not None and months == 1 else ""
+    return Reservation(
+        what=f"'{text}' is read as {month}of a year from January on", mend=f"{setting('year_starts')} says otherwise"
+    )
 
 
 def _checked_year(asked: AskedOfSource, column: Column | None, place: str) -> str | None:

@@ -1,0 +1,65 @@
+"""What the heading of a column of amounts, or the name of a line, says of adding it up: a balance, a rate."""
+
+from __future__ import annotations
+
+import re
+
+# What is there on a date.
+_BALANCE = (
+    r"(?:\w+ )?balances?|head ?count|people|employees|ftes?|(?:stock|inventory)(?: (?:level|value|on hand))?|[am]rr|"
+    r"(?:annual|monthly) recurring revenue|(?:active |paying )(?:\w+ )?(?:customers|users|accounts|members)|"
+    r"subscribers|members(?:hip)?|(?:order )?backlog|order book|(?:trade )?(?:receivables|payables|debtors|creditors)|"
+    r"net debt|aum|assets under management|(?:\w+ )?outstanding|open (?:orders|positions|invoices|tickets|cases)|"
+    r"fleet(?: size)?|wip|work in progress|cash at bank|net assets|exposure|deferred (?:revenue|income)|"
+    r"shares in issue|vacancies|saldo|kontostand|(?:lager)?bestand|mitarbeiter(?:zahl)?|effectifs?|solde"
+)
+# What is one thing per another.
+_RATE = (
+    r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean) .*|unit (?:price|cost|margin)s?|"
+    r".*\w per \w.*|.*%.*|(?:.* )?(?:load factor|occupancy|utili[sz]ation)(?: rate)?|"
+    r"(?:.* )?(?:score|rating|nps|csat|churn|conversion|adr|revpar|arpu|arpa|dso|dpo|dio|roi|roe|roce|price index)|"
+    r"(?:market )?share"
+)
+_LEVEL = r"(?!total|sales)(?:.* )?(?:price|temperature|speed|age|\w*preis|prix|precio)"
+_SHEET_TOTAL = (
+    r"(?:total |net |net current )assets(?: less .*)?|total (?:current |non-?current |fixed )?(?:assets|liabilities)|"
+    r"total (?:(?:liabilities|equity|capital),? (?:and|&) .*|.*equity)|(?:total )?shareholders['’]? (?:funds|equity)|"
+    r"bilanzsumme|total (?:de l'|du )?(?:actif|passif)|total (?:activo|pasivo|attivo|passivo)|balanstotaal"
+)
+_SHEET_LINE = (
+    r"(?:(?:trade|other|current|fixed|non-?current|tangible|intangible|accounts?) )*"
+    r"(?:assets|liabilities|debtors|creditors|receivables?|payables?)|cash(?: at bank| in hand| and cash equivalents)?|"
+    r"(?:cash at )?bank(?: account)?|inventor(?:y|ies)|stocks?|equity|(?:share|issued) capital|retained earnings|"
+    r"reserves|(?:bank |term )?loans?(?: payable)?|borrowings|(?:bank )?overdraft|property,? plant (?:and|&) equipment|"
+    r"ppe|goodwill|deferred (?:revenue|income|tax)|accruals|prepayments|forderungen|verbindlichkeiten|eigenkapital|"
+    r"anlagevermögen|umlaufvermögen|vorräte|kasse"
+)
+
+
+def is_balance(heading: str) -> bool:
+    """Whether amounts so headed are there on a date, and do not add up along time: 'Headcount', 'ARR'."""
+    return _is(_BALANCE, heading)
+
+
+def is_rate(heading: str) -> bool:
+    """Whether amounts so headed are one thing per another: 'Occupancy', 'Revenue per trip', 'NPS'."""
+    return _is(_RATE, heading)
+
+
+def is_level(heading: str) -> bool:
+    """Whether amounts so headed are levels by month, though each of many sales may have its own: 'Price'."""
+    return _is(_LEVEL, heading)
+
+
+def is_total_of_sheet(label: str) -> bool:
+    """Whether a line is a total of a balance sheet: 'Total assets', 'Total liabilities and equity'."""
+    return _is(_SHEET_TOTAL, label)
+
+
+def is_line_of_sheet(label: str) -> bool:
+    """Whether a line is mostly one of a balance sheet: 'Trade receivables', 'Cash at bank'."""
+    return _is(_SHEET_LINE, label)
+
+
+def _is(pattern: str, text: str) -> bool:
+    return re.fullmatch(pattern, text.strip(), re.IGNORECASE) is not None
