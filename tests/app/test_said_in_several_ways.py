@@ -100,6 +100,8 @@ def to_date(own: int, value: str, month: int) -> int:
      ("Basis", ["Reported", "Constant currency"], lambda own, value, _: own - 9 * (value == "Reported")),
      ("Type", ["Amount", "Quantity"], lambda own, value, _: own // 9 if value == "Quantity" else own),
      ("Flow", ["Opening", "Movement", "Closing"], lambda own, value, _: own - 3 * len(value)),
+     ("Price", ["Net", "Gross", "Tax"], lambda own, value, _: own - 3 * len(value)),
+     ("Round", ["BP2", "BP1"], lambda own, value, _: own - int(value[-1])),
      ("Type", ["Actual", "Commitment"], lambda own, value, _: own - 3 * len(value)),
      ("Load", ["first", "second"], lambda own, _, __: own)],
 )  # fmt: skip
@@ -136,10 +138,11 @@ def test_levels_of_a_hierarchy_are_not_added_up_with_or_without_a_column_that_na
 @pytest.mark.parametrize(
     ("column", "values"),
     [("Pass", ["Monthly", "Annual"]), ("Way", ["Est", "Ouest", "Nord"]), ("State", ["ACT", "NSW", "VIC"]),
-     ("Ledger", ["Local GAAP", "IFRS adjustments"]), ("Plan", ["Plan A", "Plan B"]), ("Class", ["Foot", "Car"])],
+     ("Ledger", ["Local GAAP", "IFRS adjustments"]), ("Plan", ["Plan A", "Plan B"]), ("Class", ["Foot", "Car"]),
+     ("Board", ["Incl. breakfast", "Excl. breakfast"]), ("Season", ["High", "Low"])],
 )  # fmt: skip
 def test_what_only_sounds_alike_is_added_up(desk: Desk, column: str, values: list[str]) -> None:
-    rows = ledger(values, lambda own, value, _: own - 3 * len(value) * ord(value[-1]) % 1000)
+    rows = ledger(values, lambda own, value, _: own * 100 // (ord(value[0]) + ord(value[-1])))
     desk.write("l.csv", rows, ("Month", "Route", column, "Net"))
     total = by_label(desk.figures("table", "l.csv", "--by", "Route", "--for", "2025"))["Total"]
     assert total["current"] == sum(added_up(rows, value) for value in values)

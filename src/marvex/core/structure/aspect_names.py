@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+import re
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import dataclass
 
 _TO_DATE = frozenset(
     {"ytd", "qtd", "itd", "ltm", "ttm", "to date", "year to date", "quarter to date", "cumulative", "cum", "cumul",
@@ -28,54 +30,107 @@ _OPENING = frozenset({"opening", "opening balance", "opening stock", "brought fo
 _CLOSING = frozenset({"closing", "closing balance", "closing stock", "carried forward", "c/f"})
 _COUNTED = frozenset({"quantity", "qty", "volume", "units", "price", "unit price", "count", "hours", "weight"})
 
-_ANY = _TO_DATE | _OF_PERIOD | _OF_CURRENCY | _OF_BASIS | _OF_PRINCIPLES | _OF_MONEY | _COUNTED | _OPENING | _CLOSING
+# Any two of one of these are of the same numbers.
+_PAIRS = (
+    _OF_BASIS, frozenset({"gross", "net"}), frozenset({"nominal", "real"}),
+    frozenset({"pre tax", "post tax", "after tax"}), frozenset({"raw", "unadjusted", "seasonally adjusted"}),
+    frozenset({"best case", "worst case", "base case", "upside", "downside", "optimistic", "pessimistic",
+               "most likely", "p10", "p50", "p90"}),
+    frozenset({"best", "worst", "base"}),
+)  # fmt: skip
+_NUMBERED = re.compile(r"(draft|version|ver|v|bp|revision|rev|submission|iteration) ?\d+(?:\.\d+)?")
+_TAXED = re.compile(r"(incl|excl|including|excluding|ex)\.? (?:vat|gst|tax(?:es)?|mwst|tva|iva)")
+_WORDS = (
+    _TO_DATE | _OF_PERIOD | _OF_CURRENCY | _OF_MONEY | _COUNTED | _OPENING | _CLOSING | frozenset().union(*_PAIRS)
+)
 
 
-def hints_at_ways(names: Collection[str]) -> bool:
-    """Whether some of a column's names may say one of several ways, of which the others are not among them."""
-    return any(_plain(one) in _ANY or not _OF_PRINCIPLES.isdisjoint(_plain(one).split()) for one in names)
+@dataclass(frozen=True, slots=True, eq=False)
+class _Names:
+    """The names of a column, each with its plain words."""
+
+    column: str
+    plain: dict[str, str]
+
+    def within(self, words: Collection[str]) -> list[str]:
+        return [one for one, its in self.plain.items() if its in words]
 
 
 def _plain(name: str) -> str:
     return " ".join(name.casefold().replace("-", " ").replace("_", " ").split()).removesuffix(" currency")
 
 
+def _is_of_principles(plain: str) -> bool:
+    return not _OF_PRINCIPLES.isdisjoint(plain.split())
+
+
+def _spans(names: _Names) -> list[str]:
+    to_date = names.within(_TO_DATE)
+    return [*names.within(_OF_PERIOD), *to_date] if to_date else []
+
+
+def _currencies(names: _Names) -> list[str]:
+    is_of_them = not {"currency", "curr", "ccy"}.isdisjoint(names.column.casefold().replace("_", " ").split())
+    return [one for one in names.within(_OF_CURRENCY) if is_of_them or one.strip().casefold().endswith(" currency")]
+
+
+def _principles(names: _Names) -> list[str]:
+    found = [one for one, its in names.plain.items() if _is_of_principles(its)]
+    is_layered = any("adj" in its for its in names.plain.values())  # what leads from one to the other is added to it
+    return [*found, *(one for one in names.within(_OF_BOOKS) if one not in found)] if found and not is_layered else []
+
+
+def _measures(names: _Names) -> list[str]:
+    money, counted = names.within(_OF_MONEY), names.within(_COUNTED)
+    return [*money, *counted] if money and counted and len(money) + len(counted) == len(names.plain) else []
+
+
+def _drafts(names: _Names) -> list[str]:
+    found: dict[str, list[str]] = {}
+    for one, its in names.plain.items():
+        if numbered := _NUMBERED.fullmatch(its):
+            found.setdefault(numbered[1], []).append(one)
+    return next((drafts[::-1] for drafts in found.values() if len(drafts) > 1), [])  # the last of them stands
+
+
+def _taxed(names: _Names) -> list[str]:
+    found = {one: taxed[1].startswith("in") for one, its in names.plain.items() if (taxed := _TAXED.fullmatch(its))}
+    return sorted(found, key=found.__getitem__) if len(set(found.values())) > 1 else []
+
+
+def _flows(names: _Names) -> list[str]:
+    opening, closing = names.within(_OPENING), names.within(_CLOSING)
+    between = [one for one in names.plain if one not in opening and one not in closing]
+    return [*between, *opening, *closing] if opening and closing and between else []
+
+
+_FINDERS: tuple[Callable[[_Names], list[str]], ...] = (
+    _spans, _currencies, _principles, _measures, _drafts, _taxed, _flows,
+)  # fmt: skip
+
+
+def hints_at_ways(names: Collection[str]) -> bool:
+    """Whether some of a column's names may say one of several ways, of which the others are not among them."""
+    plain = map(_plain, names)
+    return any(
+        one in _WORDS or _NUMBERED.fullmatch(one) or _TAXED.fullmatch(one) or _is_of_principles(one) for one in plain
+    )
+
+
 def same_numbers(column: str, names: Sequence[str]) -> tuple[str, ...]:
     """Those of a column's names that say the same numbers in several ways, what is kept of them first; or none.
 
     A month beside the year to date, local beside group currency, reported beside restated, two accounting principles,
-    an amount beside its quantity, what a movement opens with beside what it closes at.
+    an amount beside its quantity, several drafts, what a movement opens with beside what it closes at.
 
     >>> same_numbers("View", ["YTD", "Periodic"]), same_numbers("Basis", ["Reported", "Underlying", "Other"])
     (('Periodic', 'YTD'), ('Reported', 'Underlying'))
+    >>> same_numbers("VAT", ["Incl. VAT", "Excl. VAT"]), same_numbers("Round", ["BP1", "BP2"])
+    (('Excl. VAT', 'Incl. VAT'), ('BP2', 'BP1'))
     >>> same_numbers("Pass", ["Monthly", "Annual"]), same_numbers("Class", ["Foot", "Car"])
     ((), ())
     """
-    plain = {one: _plain(one) for one in names}
-
-    def within(words: Collection[str]) -> list[str]:
-        return [one for one in names if plain[one] in words]
-
-    periods, to_date = within(_OF_PERIOD), within(_TO_DATE)
-    if to_date and len(periods) + len(to_date) > 1:
-        return (*periods, *to_date)
-    is_of_currency = not {"currency", "curr", "ccy"}.isdisjoint(column.casefold().replace("_", " ").split())
-    currencies = [
-        one
-        for one in names
-        if plain[one] in _OF_CURRENCY and (is_of_currency or one.strip().casefold().endswith(" currency"))
-    ]
-    if len(currencies) > 1:
-        return tuple(currencies)
-    if len(bases := within(_OF_BASIS)) > 1:
-        return tuple(bases)
-    principles = [one for one in names if not _OF_PRINCIPLES.isdisjoint(plain[one].split())]
-    if principles and len(books := [*principles, *within(_OF_BOOKS - set(principles))]) > 1:
-        is_layered = any("adj" in one for one in plain.values())  # what leads from one to the other is added to it
-        return () if is_layered else tuple(dict.fromkeys(books))
-    money, counted = within(_OF_MONEY), within(_COUNTED)
-    if money and counted and len(money) + len(counted) == len(names):
-        return (*money, *counted)
-    opening, closing = within(_OPENING), within(_CLOSING)
-    between = [one for one in names if one not in opening and one not in closing]
-    return (*between, *opening, *closing) if opening and closing and between else ()
+    own = _Names(column, {one: _plain(one) for one in names})
+    pairs = (own.within(words) for words in _PAIRS)
+    found = (*(finder(own) for finder in _FINDERS), *pairs)
+    return next((tuple(one) for one in found if len(one) > 1), ())
