@@ -12,6 +12,7 @@ import xlsxwriter
 from conftest import Desk, by_label
 
 HEADINGS = ("Month", "Route", "Kind", "Net")
+TABLE = ("Month", "Line", "Amount")
 Rows = list[tuple[str, str, str, int]]
 
 
@@ -75,6 +76,20 @@ def test_short_headings_are_sides(desk: Desk, heads: tuple[str, ...]) -> None:
     points = by_label(desk.figures("table", "l.csv"))
     assert (points["North"]["current"], points["North"]["base"]) == (70, 50)
     assert (points["Total"]["current"], points["Total"]["base"]) == (75, 59)
+
+
+@pytest.mark.parametrize("month", ["", "Jan-25 "])
+def test_a_budget_goes_before_the_year_before_and_of_two_one_is_asked_for(desk: Desk, month: str) -> None:
+    desk.write(
+        "l.csv",
+        [("North", 70, 50, 60), ("South", 5, 9, 8)],
+        ("Route", *(month + one for one in ("Act", "Bud", "PY"))),
+    )
+    assert by_label(desk.figures("table", "l.csv"))["Total"]["base"] == 59
+    heads = (month + one for one in ("Actual", "Original budget", "Revised budget"))
+    desk.write("l.csv", [("North", 70, 50, 60), ("South", 5, 9, 8)], ("Route", *heads))
+    assert "--versus 'Revised budget'" in desk.refused("table", "l.csv")
+    assert by_label(desk.figures("table", "l.csv", "--versus", "Revised budget"))["Total"]["base"] == 68
 
 
 def test_sheets_with_short_names_are_not_added_up(desk: Desk) -> None:
@@ -179,6 +194,8 @@ def test_months_of_a_balance_sheet_are_not_added_up(desk: Desk) -> None:
     assert by_label(desk.figures("table", "s.csv", "--total-as", "sum"))["Cash"]["current"] == 125
     told = desk.run("table", "s.csv", "--for", "2025-03", "--versus", "2025-02").out
     assert "Payables looks like a debt, and up was taken as good news" in told
+    assert desk.run("begin", "s.csv", "-o", "p.toml").status == 0  # there is no year before: against the month before
+    assert (desk.folder / "p.toml").read_text().count('versus = "prior"') > 2
 
 
 def test_postings_to_accounts_of_a_balance_sheet_are_added_up(desk: Desk) -> None:
@@ -186,3 +203,10 @@ def test_postings_to_accounts_of_a_balance_sheet_are_added_up(desk: Desk) -> Non
     rows = [(f"2025-{at:02}", name, net) for name, its in moves.items() for at, net in enumerate(its, 1)]
     desk.write("l.csv", rows, ("Month", "Account", "Amount"))
     assert by_label(desk.figures("table", "l.csv", "--by", "Account"))["Cash"]["current"] == 55
+
+
+def test_a_percentage_among_amounts_is_not_added_up_with_them(desk: Desk) -> None:
+    desk.write("l.csv", [("2025-01", "Load", "12%"), ("2025-01", "Net", 900), ("2025-02", "Net", 950)], TABLE)
+    assert "percentages such as '12%' among amounts" in desk.refused("table", "l.csv")
+    assert "taken here with --total-as count" in " ".join(desk.run("survey", "l.csv").out.split())
+    assert by_label(desk.figures("table", "l.csv", "--where", "Line!=Load"))["Total"]["current"] == 1850

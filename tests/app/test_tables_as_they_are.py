@@ -484,7 +484,7 @@ def test_nothing_is_lost_or_counted_twice_in_silence(desk: Desk) -> None:
         "o.csv",
         "Item,Plan,Actual\nFares,100,110\n\nBalance sheet\nItem,Plan,Actual\nCash,900,950\nDebt,40,50\n",
     )
-    (caution,) = desk.figures("table", "o.csv")["cautions"]
+    caution, _ = desk.figures("table", "o.csv")["cautions"]
     assert "row 4 begins another table, 'Balance sheet', which counts as well: --cells A1:C2" in caution
     assert desk.figures("table", "o.csv", "--cells", "A1:C2")["points"][-1]["current"] == 110
     text(desk, "o.csv", "Debtors,0-30 days,31-60 days\nNorth,10,20\nSouth,30,40\n")

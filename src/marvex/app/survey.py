@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from marvex.app.balances import check_balance_sheets
-from marvex.app.checks import accounts_listed, check_adds_up, check_kinds, check_versions
+from marvex.app.checks import accounts_listed, check_adds_up, check_kinds, check_sources, check_versions
 from marvex.app.comparing import compared
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.outputs import Outputs, check_request
@@ -132,6 +132,7 @@ def unlike_sides(
 
 def _check_sides(book: Ledger, request: Request) -> None:
     """Raises Mistake where a table of the source as it stands would add up or compare what does not belong together."""
+    check_sources(book, request)
     check_values(book, request)
     plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
     check_adds_up(book, [plan], request)

@@ -24,7 +24,7 @@ from marvex.sources.engine.doubtful_rows import FEW_ROWS
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
-from marvex.sources.where import Filter, filter_text
+from marvex.sources.where import filter_text
 
 MOST_COPIES = 6  # values of a column that could all say the same
 AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
@@ -143,7 +143,7 @@ def _first_rows(source: Source) -> Iterator[tuple[str, list[str], Callable[[], d
     headings, roles = source.headings, source.roles
     amounts = [headings.index(one.name) for one in roles.amounts if one.name in headings]
     way = source.facts.reading.convention or Convention.POINT
-    kept = [row for row in source.sample if all(_keeps(one, headings, row) for one in source.filters)]
+    kept = [row for row in source.sample if all(one.keeps_row(row, headings) for one in source.filters)]
 
     def sums_of(names: Sequence[str]) -> dict[str, Decimal]:
         sums = dict.fromkeys(names, ZERO)
@@ -155,10 +155,6 @@ def _first_rows(source: Source) -> Iterator[tuple[str, list[str], Callable[[], d
         if column.is_text and column.name not in roles.compared_by and 1 < column.distinct <= MOST_LINES:
             names = [(row[place] or "").strip() for row in kept]
             yield column.name, names, partial(sums_of, names)
-
-
-def _keeps(one: Filter, headings: Sequence[str], row: Sequence[str | None]) -> bool:
-    return one.column not in headings or one.keeps(row[headings.index(one.column)] or "")
 
 
 def _amounts(book: Ledger, source: Source, columns: Sequence[str]) -> list[Amounts]:

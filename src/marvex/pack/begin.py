@@ -63,10 +63,14 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
     head: dict[str, Any] = _head(book)
     if "spread" in said:  # which is of what is compared, and of no source alone
         head["spread"] = said.pop("spread")
-    if named := _base_among_several(session, source, head | said):
+    named, has_base = _base(session, source, head | said)
+    if named:
         head["versus"] = named
+    asked_for = _views(session, source, book, settings)
+    if head and not has_base:
+        asked_for = (one for view in asked_for for one in (*_against_before(view), view))
     views: dict[str, _View] = {}  # of each name the first that works
-    for view in _views(session, source, book, settings):
+    for view in asked_for:
         if view.name not in views and _works(session, source, head | said | dict(view.keys), view.draw):
             views[view.name] = view
     if not views:
@@ -82,13 +86,21 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
     return _written(book, _from(folder, source), said, head, unclear, list(views.values()))
 
 
-def _base_among_several(session: Session, source: str, keys: Mapping[str, Any]) -> str | None:
-    """The base that is taken where several budgets could each be it."""
+def _base(session: Session, source: str, keys: Mapping[str, Any]) -> tuple[str | None, bool]:
+    """The base that is taken where several budgets could each be it, and whether there is any."""
     try:
-        analyse(session, request_of([source], Settings(**settings_from(keys)), TABLE))
+        found = analyse(session, request_of([source], Settings(**settings_from(keys)), TABLE))
     except Mistake as mistake:
-        return offered(mistake).get("versus")
-    return None
+        return offered(mistake).get("versus"), True
+    return None, found.first.comparison.base is not None
+
+
+def _against_before(view: _View) -> tuple[_View, ...]:
+    """The view of a month against the month before, where there is neither a plan nor a year before."""
+    if "every" in view.keys:
+        return ()
+    keys = {key: value for key, value in view.keys.items() if key != "for"}
+    return (replace(view, keys={**keys, "versus": "prior"}),)
 
 
 def _is_of_costs(session: Session, source: str, keys: Mapping[str, Any]) -> bool:
@@ -126,7 +138,7 @@ def _views(session: Session, source: str, book: Ledger, settings: Settings) -> I
     by_few = {} if book.statement or not few else {"by": few}
     by_many = {} if book.statement or not many else {"by": many}
     if book.statement:
-        comment = "The profit-and-loss, as its lines were found."
+        comment = "The statement, as its lines were found."
         yield _View(draw="statement", name="statement", keys={}, comment=comment)
     yield _View(
         draw="waterfall", name="from-base-to-current", keys=by_few,

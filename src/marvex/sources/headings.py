@@ -10,6 +10,7 @@ from marvex.core.compare.scenario_words import (
     ACTUAL_WORDS,
     BASE_NAMES,
     PLANNED_WORDS,
+    says_which,
     version_said,
 )
 from marvex.sources.dates import written
@@ -72,6 +73,8 @@ def parted(heading: str) -> Parted:
                 said = version_said(rest) if scenario is None else None
                 if said is not None and not said.rest:  # `Jan 2026 Bud`: what is short for one, beside a period
                     scenario, rest = rest, ""
+                if scenario is not None and says_which(rest):  # `Jan 2026 Revised budget` is of a scenario of its own
+                    scenario, rest = " ".join(sorted((scenario, rest), key=text.index)), ""
                 return Parted(period=period, scenario=scenario, rest=rest)
     return Parted(period=None, scenario=scenario, rest=" ".join(words))
 

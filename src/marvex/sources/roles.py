@@ -14,6 +14,8 @@ from dataclasses import dataclass, replace
 from marvex.core.compare.scenario_words import PLANNED_WORDS, are_versions
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.structure.amount_names import adds_up
+from marvex.core.structure.cost_names import speaks_of_money
 from marvex.sources.columns import DATE_NAMES, Column
 from marvex.sources.dates import period_alone
 from marvex.sources.headings import split
@@ -397,7 +399,9 @@ def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: 
     if field == "amount" and len(several) == 2 and sum(one.casefold() in PLANNED_WORDS for one in several) == 1:
         sides = sorted(several, key=lambda one: one.casefold() in PLANNED_WORDS)
     two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
+    adding = [one for one in several if adds_up(one)] if field == "amount" else []
+    such_as = next((one for one in adding if speaks_of_money(one)), next(iter(adding), several[0]))
     raise Mistake(
         f"{source}: {' and '.join(several[:3])} could each be {role}",
-        f"Say which, such as {setting(field, several[0])}{two if len(sides) > 1 else ''}.",
+        f"Say which, such as {setting(field, such_as)}{two if len(sides) > 1 else ''}.",
     )

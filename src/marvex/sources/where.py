@@ -98,6 +98,10 @@ class Filter:
         own = f"left({text}, {len(value)})" if self.is_about_days else text
         return f"({text} <> '' AND {own} {self.sign} ?)", [value]
 
+    def keeps_row(self, row: Sequence[str | None], headings: Sequence[str]) -> bool:
+        """Whether it keeps a row of cells; a column that is none of theirs tells nothing."""
+        return self.column not in headings or self.keeps(row[headings.index(self.column)] or "")
+
     def keeps(self, text: str) -> bool:
         """Whether a row with this text in the column is kept, as the condition has it."""
         text = text.strip()

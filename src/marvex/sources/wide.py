@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from marvex.core.compare.scenario_words import ACTUAL_NAMES, PLANNED_WORDS, are_versions, version_said
+from marvex.core.compare.scenario_words import ACTUAL_NAMES, PLANNED_WORDS, are_versions, says_which, version_said
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
@@ -15,10 +15,6 @@ from marvex.sources.columns import Column
 from marvex.sources.dates import written
 from marvex.sources.headings import TO_DATE, Parted, parted, split
 
-_REVISED = re.compile(
-    r"revised|latest|updated|new|original|initial|approved|final|rebased|amended|adjusted|flexed|v\.? ?\d+",
-    re.IGNORECASE,
-)
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
 _LEFT_OVER = re.compile(r"\b(?:remaining|remainder|left|available|unspent|headroom|to go)\b", re.IGNORECASE)
 _SEVERAL_MONTHS = re.compile(
@@ -62,7 +58,7 @@ def check_one_budget(wide: Sequence[AmountColumn], names: Sequence[str], source:
     for name in names:
         said = parted(name)
         base = own.get((said.scenario or "").casefold())
-        if current and base not in (None, name, current) and said.period is None and _REVISED.fullmatch(said.rest):
+        if current and base not in (None, name, current) and said.period is None and says_which(said.rest):
             raise Mistake(
                 f"{source}: {base} and {name} could each be what {current} is set against",
                 f"Say which: {setting('current', current)} {setting('base', name)}.",
@@ -120,8 +116,8 @@ def against_plan(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
 
 def short_sides(names: Sequence[str]) -> tuple[AmountColumn, ...]:
     """The columns whose headings are short for the sides of the same numbers: 'Act' beside 'Bud' and 'Fcst'."""
-    said = {name: its for name in names if (its := version_said(name)) and not its.rest}
-    if not are_versions(said) or len({its.word for its in said.values()}) < len(said):
+    said = [name for name in names if (its := version_said(name)) and not its.rest]
+    if not are_versions(said):
         return ()
     return tuple(AmountColumn(name=name, scenario=name) for name in said)
 

@@ -9,7 +9,7 @@ from dataclasses import replace
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.current_window import window_reader
-from marvex.core.compare.scenario_words import BASE_NAMES, PLANNED_WORDS, version_said
+from marvex.core.compare.scenario_words import PLANNED_WORDS, PRIOR_NAMES, version_said
 from marvex.core.compare.scenarios import ScenarioDates, actual_among, scenario_named
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.time.base_window import BY_DATE
@@ -73,12 +73,18 @@ def _default_base(
     known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None, asked: SidesAsked
 ) -> tuple[Base, tuple[str, ...]]:
     in_outlook = [one.strip().casefold() for one in (asked.scenario or "").split("+")]
-    for name in BASE_NAMES:
-        found = scenario_named(known, name)
-        if found is not None and found.name != of.name and name not in in_outlook and _has_data(found, window):
-            others = [one.name or "" for one in _like(name, known, of, window) if one is not found]
-            rest = f", not {listed(others, 3)}" if others else ""
-            return Base(basis=Basis.SCENARIO, dates=found), (f"against {found.name}{rest}",)
+
+    def named(names: Sequence[str]) -> tuple[Base, tuple[str, ...]] | None:
+        for name in names:
+            found = scenario_named(known, name)
+            if found is not None and found.name != of.name and name not in in_outlook and _has_data(found, window):
+                others = [one.name or "" for one in _like(name, known, of, window) if one is not found]
+                rest = f", not {listed(others, 3)}" if others else ""
+                return Base(basis=Basis.SCENARIO, dates=found), (f"against {found.name}{rest}",)
+        return None
+
+    if planned := named(PLANNED_WORDS):
+        return planned
     for name in PLANNED_WORDS:
         alike = [one for one in _like(name, known, of, window) if (one.name or "").casefold() not in in_outlook]
         if len(alike) == 1:
@@ -89,6 +95,8 @@ def _default_base(
                 f"{listed((one.name or '' for one in alike), 3)} could each be what {of.spoken} is set against",
                 f"Say which, such as {versus}.",
             )
+    if prior := named(PRIOR_NAMES):
+        return prior
     if window is not None:
         last_year = year_ago(known, of, window, asked)
         before = last_year.window_for(window)

@@ -7,13 +7,20 @@ from collections.abc import Collection
 from dataclasses import dataclass
 
 # The names of scenarios, and the headings of columns, that say which side they are: the current one first.
-ACTUAL_WORDS = ("actual", "actuals", "outturn", "ist", "réel", "reale", "werkelijk", "faktisk")
+ACTUAL_WORDS = (
+    *("actual", "actuals", "outturn", "ist", "réel", "réalisé", "reale", "consuntivo", "realizado", "werkelijk"),
+    *("realisatie", "realisiert", "faktisk", "realiseret", "utfall", "toteuma"),
+)
 ACTUAL_NAMES = (*ACTUAL_WORDS, "this year", "current year", "current", "cy", "ty", "laufendes jahr")
 PLANNED_WORDS = (
     *("budget", "plan", "forecast", "planned", "budgeted", "target", "estimate", "estimated"),
-    *("soll", "prognose", "begroting", "presupuesto"),
+    *("soll", "begroting", "presupuesto", "budgété", "preventivo", "orçado", "orçamento", "budsjett", "budjetti"),
+    *("prévu", "prévisionnel", "prognose", "hochrechnung", "previsión", "previsione", "prognos", "ennuste"),
 )
-PRIOR_NAMES = ("last year", "prior year", "previous year", "previous", "prior", "py", "ly", "vorjahr")
+PRIOR_NAMES = (
+    *("last year", "prior year", "previous year", "previous", "prior", "py", "ly", "vorjahr", "vj", "n-1"),
+    *("année précédente", "año anterior", "ano anterior", "anno precedente", "vorig jaar"),
+)
 BASE_NAMES = (*PLANNED_WORDS, *PRIOR_NAMES)  # in the order in which they are taken for the base
 
 # What is short for one of these; it says so only where it stands alone, or beside a period or a version.
@@ -29,6 +36,12 @@ _SHORT = {
 _BESIDE = re.compile(
     r"v?\d+(?:\.\d+)?|\d+\+\d+|v|ver|vers|version|rev|revised|orig|original|initial|first|latest|last|current|new|old|"
     r"final|approved|agreed|board|working|updated|draft|rolling|annual|full|year|yr|fy|fy\d+|[qh][1-4]|adjusted|adj"
+)
+# Which of several budgets a word beside one says it is.
+_WHICH = re.compile(
+    r"(?:revised|rev|latest|updated|new|original|orig|initial|approved|final|rebased|amended|adjusted|flexed|"
+    r"v\.? ?\d+)\.?",
+    re.IGNORECASE,
 )
 _NUMBERED = re.compile(r"([a-z]+?)(\d+)")  # `RF2`, `FC1`, `Budget2`
 
@@ -70,6 +83,11 @@ def version_said(name: str | None) -> VersionSaid | None:
     if word in ACTUAL_WORDS or word in PLANNED_WORDS:
         return VersionSaid(ACTUAL_WORDS[0] if word in ACTUAL_WORDS else word, "")
     return VersionSaid(_SHORT[word], "") if word in _SHORT else None
+
+
+def says_which(text: str) -> bool:
+    """Whether what stands beside a scenario says which of several versions of it is meant: 'Revised', 'v2'."""
+    return _WHICH.fullmatch(text) is not None
 
 
 def says_planned(name: str | None) -> bool:

@@ -51,6 +51,11 @@ def is_level(heading: str) -> bool:
     return _is(_LEVEL, heading)
 
 
+def adds_up(heading: str) -> bool:
+    """Whether nothing in a heading speaks against adding its amounts up."""
+    return not (is_balance(heading) or is_rate(heading) or is_level(heading))
+
+
 def is_total_of_sheet(label: str) -> bool:
     """Whether a line is a total of a balance sheet: 'Total assets', 'Total liabilities and equity'."""
     return _is(_SHEET_TOTAL, label)

@@ -115,9 +115,10 @@ class _Reader:
             self.roles = replace(self.roles, each_row=False)
         self._name_the_unnamed()
         self._turn_credits()
-        check_percentages(self.name, self.headings, self.sample, self.roles, self.asked.total_as)
         self.filters = parse_filters(asked.where, self.headings, self.name)
         check_filters(self.filters, self.roles, self.headings, self.columns, self.sample)
+        kept = [row for row in self.sample if all(one.keeps_row(row, self.headings) for one in self.filters)]
+        check_percentages(self.name, self.headings, kept, self.roles, self.asked.total_as)
         self.power = self.asked.power or 0
         if self.asked.power is None and self.roles.amounts:
             self.power, said = power_of(self.file, self.headings, [one.name for one in self.roles.amounts])

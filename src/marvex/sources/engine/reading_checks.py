@@ -47,7 +47,13 @@ def check_percentages(source: str, headings: Sequence[str], sample: Sample, role
     for one in roles.amounts:
         place = headings.index(one.name)
         filled = [str(row[place]) for row in sample if row[place]]
-        if len(filled) > 1 and all("%" in cell for cell in filled):
+        in_percent = [cell for cell in filled if "%" in cell]
+        if 0 < len(in_percent) < len(filled):
+            raise Mistake(
+                f"{source}: {one.name} has percentages such as '{in_percent[0]}' among amounts, which do not add up",
+                f"Keep rows of one kind with {setting('where')}, or count them with {setting('total_as', 'count')}.",
+            )
+        if len(filled) > 1 and in_percent:
             raise Mistake(
                 f"{source}: {one.name} holds percentages, which do not add up",
                 f"Say {setting('total_as', 'mean')}, or divide totals by totals with {setting('per', 'COL')}.",
