@@ -118,6 +118,8 @@ def to_date(own: int, value: str, month: int) -> int:
      ("Price", ["Net", "Gross", "Tax"], lambda own, value, _: own - 3 * len(value)),
      ("Round", ["BP2", "BP1"], lambda own, value, _: own - int(value[-1])),
      ("Type", ["Actual", "Commitment"], lambda own, value, _: own - 3 * len(value)),
+     ("is_budget", ["0", "1"], lambda own, value, _: own + 7 * int(value)),
+     ("Total flag", ["N", "Y"], lambda own, value, _: own * 2 if value == "Y" else own),
      ("Load", ["first", "second"], lambda own, _, __: own)],
 )  # fmt: skip
 def test_the_same_numbers_in_several_ways_stop_until_one_is_kept(

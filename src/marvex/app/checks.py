@@ -10,12 +10,13 @@ from itertools import combinations, pairwise
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.plan import Plan
+from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenario_words import PLANNED_WORDS, are_versions, says_planned, version_said
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.amount_names import is_balance, is_level, is_rate
-from marvex.core.structure.aspect_names import hints_at_ways, same_numbers
+from marvex.core.structure.aspect_names import YES, hints_at_ways, is_flag_of_others, same_numbers
 from marvex.core.structure.cost_names import (
     ACCOUNT_CODES,
     ACCOUNT_NAMES,
@@ -59,6 +60,7 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
     if request.total_as.way is not Total.SUM or request.total_as.is_divided or request.settings.total_as is not None:
         return
     for source in book.sources:
+        _check_flags(source)
         _check_same_numbers(source)
         _check_measures(source)
         amounts = [one.name for one in source.roles.amounts if one.name not in source.worked_out]
@@ -84,10 +86,25 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
             raise Mistake(f"{source.name}: {amounts[0]} {what}", f"Say {way}; {as_sum}.")
 
 
+def _check_flags(source: Source) -> None:
+    """Raises Mistake where a column says yes of rows that are totals, or of a budget, and no of all others."""
+    narrowed = {one.column for one in source.filters}
+    for place, column in enumerate(source.columns if not source.roles.each_row else ()):
+        cells = {(row[place] or "").strip() for row in source.sample} if column.few else set()
+        if column.name not in narrowed and is_flag_of_others(column.name, cells, is_text=column.is_text):
+            no = next(one for one in sorted(cells) if not YES.fullmatch(one)) or NO_NAME
+            raise Mistake(
+                f"{source.name}: {column.name} marks rows that are not to be added up with the others",
+                f"Keep these with {setting('where', filter_text(column.name, '=', [no]))}; "
+                f"{setting('total_as', 'sum')} adds them up all the same.",
+            )
+
+
 def _check_same_numbers(source: Source) -> None:
     """Raises Mistake where a column says in which version or way a row gives the same numbers, or may do so."""
     roles = source.roles
     taken = {roles.date, roles.per, roles.scenario}
+    as_sum = f"{setting('total_as', 'sum')} adds them up"
     for column in source.columns if not roles.each_row else ():
         is_version = not roles.has_scenarios and any(map(version_said, column.few))
         if column.name in taken or not column.is_text or not (is_version or hints_at_ways(column.few)):
@@ -96,7 +113,6 @@ def _check_same_numbers(source: Source) -> None:
         # First rows that are all alike may be those of one export, with those of another after them.
         found = column.few if len(column.few) > 1 else source.rows.values(column.name)
         names = [name for name in found if name and all(one.keeps(name) for one in kept)]
-        as_sum = f"{setting('total_as', 'sum')} adds them up"
         if alike := same_numbers(column.name, names):
             raise Mistake(
                 f"{source.name}: {column.name} says {listed(alike, 4)}, which are the same numbers in several ways",

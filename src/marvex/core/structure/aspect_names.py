@@ -6,6 +6,8 @@ import re
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 
+from marvex.core.compare.scenario_words import PLANNED_WORDS
+
 _TO_DATE = frozenset(
     {"ytd", "qtd", "itd", "ltm", "ttm", "to date", "year to date", "quarter to date", "cumulative", "cum", "cumul",
      "accumulated", "rolling", "rolling 12", "kumuliert", "cumulé", "acumulado"}
@@ -107,6 +109,26 @@ def _flows(names: _Names) -> list[str]:
 _FINDERS: tuple[Callable[[_Names], list[str]], ...] = (
     _spans, _currencies, _principles, _measures, _drafts, _taxed, _flows,
 )  # fmt: skip
+
+
+YES = re.compile(r"y|yes|true|t|1|x|ja|j|wahr|oui|o|sí|si", re.IGNORECASE)
+_NO = re.compile(r"n|no|false|f|0|nein|falsch|non|", re.IGNORECASE)
+
+
+def is_flag_of_others(column: str, names: Collection[str], *, is_text: bool) -> bool:
+    """Whether a column says yes and no to what is not added up with the rest: a budget, a total.
+
+    >>> is_flag_of_others("is_budget", ["0", "1"], is_text=False), is_flag_of_others("Total", ["X", ""], is_text=True)
+    (True, True)
+    >>> is_flag_of_others("Paid", ["Y", "N"], is_text=True), is_flag_of_others("Budget", ["0", "1"], is_text=False)
+    (False, False)
+    """
+    words = re.split(r"[\W_]+", column.casefold())
+    own = [one for one in words if one not in ("is", "flag", "")]
+    yes, no = (any(map(way.fullmatch, names)) for way in (YES, _NO))
+    is_flag = yes and no and all(YES.fullmatch(one) or _NO.fullmatch(one) for one in names)
+    is_said = len(own) == 1 and (own[0] in ("total", "subtotal", "summary") or own[0] in PLANNED_WORDS)
+    return is_flag and is_said and (is_text or len(own) < len(words))
 
 
 def hints_at_ways(names: Collection[str]) -> bool:

@@ -9,6 +9,7 @@ from statistics import median
 
 from marvex.core.compare.reservation import Reservation
 from marvex.core.errors import listed, setting
+from marvex.core.structure.aspect_names import YES
 from marvex.core.time.calendar import CIVIL, Grain
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
@@ -28,15 +29,22 @@ _LEAST_ROWS = 6  # of a month
 _MOST, _USUAL = 0.5, 0.1  # of a month's rows are there twice; and of the others' rows
 
 
+_VOID_FLAG = re.compile(
+    r"(?:is[ _-]?)?(?:deleted|void(?:ed)?|cancell?ed|reversed|rejected|draft|duplicate|test|excluded?)(?:[ _-]?flag)?",
+    re.IGNORECASE,
+)
+
+
 def void_rows(
     headings: Sequence[str], sample: Sequence[Sequence[str | None]], filters: Sequence[Filter]
 ) -> tuple[Reservation, ...]:
     """The rows that a column of a status calls void, or a draft, and that count as all others do."""
     told = []
     for place, heading in enumerate(headings):
-        if not _STATUS.fullmatch(heading.strip()) or any(one.column == heading for one in filters):
+        says = _VOID if _STATUS.fullmatch(heading.strip()) else YES if _VOID_FLAG.fullmatch(heading.strip()) else None
+        if says is None or any(one.column == heading for one in filters):
             continue
-        found = sorted({text for row in sample if (text := (row[place] or "").strip()) and _VOID.fullmatch(text)})
+        found = sorted({text for row in sample if (text := (row[place] or "").strip()) and says.fullmatch(text)})
         if found:
             leaves = setting("where", filter_text(heading, "!=", found))
             told.append(

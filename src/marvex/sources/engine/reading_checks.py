@@ -48,7 +48,7 @@ def check_percentages(source: str, headings: Sequence[str], sample: Sample, role
         place = headings.index(one.name)
         filled = [str(row[place]) for row in sample if row[place]]
         in_percent = [cell for cell in filled if "%" in cell]
-        if 0 < len(in_percent) < len(filled):
+        if 0 < len(in_percent) < len(filled) and not roles.each_row:  # a list has its ratios told apart already
             raise Mistake(
                 f"{source}: {one.name} has percentages such as '{in_percent[0]}' among amounts, which do not add up",
                 f"Keep rows of one kind with {setting('where')}, or count them with {setting('total_as', 'count')}.",
