@@ -53,7 +53,7 @@ def check_percentages(source: str, headings: Sequence[str], sample: Sample, role
                 f"{source}: {one.name} has percentages such as '{in_percent[0]}' among amounts, which do not add up",
                 f"Keep rows of one kind with {setting('where')}, or count them with {setting('total_as', 'count')}.",
             )
-        if len(filled) > 1 and in_percent:
+        if len(in_percent) == len(filled) > 1:
             raise Mistake(
                 f"{source}: {one.name} holds percentages, which do not add up",
                 f"Say {setting('total_as', 'mean')}, or divide totals by totals with {setting('per', 'COL')}.",
