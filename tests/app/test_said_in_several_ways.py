@@ -118,6 +118,7 @@ def to_date(own: int, value: str, month: int) -> int:
      ("Price", ["Net", "Gross", "Tax"], lambda own, value, _: own - 3 * len(value)),
      ("Round", ["BP2", "BP1"], lambda own, value, _: own - int(value[-1])),
      ("Type", ["Actual", "Commitment"], lambda own, value, _: own - 3 * len(value)),
+     ("Extract", ["E2", "E1"], lambda own, value, _: own - int(value[-1])),
      ("is_budget", ["0", "1"], lambda own, value, _: own + 7 * int(value)),
      ("Total flag", ["N", "Y"], lambda own, value, _: own * 2 if value == "Y" else own),
      ("Load", ["first", "second"], lambda own, _, __: own)],

@@ -63,7 +63,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     check_adds_up(book, planned, request)
     check_balance_sheets(book, planned, request)
     if request.total_as.adds_up:
-        check_versions(book, planned)
+        check_versions(book, planned, request)
     kept_totals = totals_in_other_columns(session, request, book, planned)
     check_other_kinds(book, request)
     compared = _compared(book, planned, request)

@@ -44,7 +44,12 @@ _PRICE, _QUANTITIES = "price", {"quantity", "qty", "units", "pieces", "volume", 
 _PLAINLY = frozenset({"actual", "actuals", "budget", "forecast"})
 MOST_BESIDE = 5
 # Of a column that says which version of the same numbers a row is.
-_VERSIONS = re.compile(r"\b(?:version|revision|snapshot|iteration|vintage|(?:extract(?:ion)?|load|run) date)\b", re.I)
+_VERSIONS = re.compile(
+    r"\b(?:version|revision|snapshot|iteration|vintage|(?:extract(?:ion)?|load|run) date)\b|"
+    r"(?:extract(?:ion)?|load|upload|import)(?: (?:id|no|number))?$",
+    re.I,
+)
+MOST_VERSIONS, SAME_DAYS = 12, 0.8
 
 
 def check_sources(book: Ledger, request: Request) -> None:
@@ -141,8 +146,12 @@ def holds_several(book: Ledger, plan: Plan) -> bool:
     return any(len(known[one.scenario].days_within(one.first, one.last)) > 1 for one in stretches)
 
 
-def check_versions(book: Ledger, planned: Sequence[Plan]) -> None:
-    """Raises Mistake where a budget or another planned side has rows of several versions of the same days."""
+def check_versions(book: Ledger, planned: Sequence[Plan], request: Request) -> None:
+    """Raises Mistake where a side has rows of several versions of the same days.
+
+    Of a budget a day in common is enough. Actuals may come load by load: those are versions where they are of nearly
+    the same days, unless a sum was asked for.
+    """
     sides = {one.scenario for plan in planned for side in plan.sides for one in side.span.stretches}
     for source in book.sources:
         taken = {source.roles.scenario, source.roles.date, *source.roles.by}
@@ -153,12 +162,26 @@ def check_versions(book: Ledger, planned: Sequence[Plan]) -> None:
             for version, scenario, day, *_ in book.met(source, column):
                 of_scenarios.setdefault(scenario, {}).setdefault(version, set()).add(day)
             for scenario in sorted(of_scenarios.keys() & sides, key=str):
-                if (scenario or "").casefold().startswith(PLANNED_WORDS) or says_planned(scenario):
-                    _check_apart(source, column, scenario or "", of_scenarios)
+                is_sum = request.settings.total_as is not None
+                if _is_planned(scenario) or (not is_sum and _are_of_same_days(list(of_scenarios[scenario].values()))):
+                    _check_apart(source, column, scenario, of_scenarios)
+
+
+def _is_planned(scenario: str | None) -> bool:
+    return (scenario or "").casefold().startswith(PLANNED_WORDS) or says_planned(scenario)
+
+
+def _are_of_same_days(days: Sequence[set[date | None]]) -> bool:
+    return 1 < len(days) <= MOST_VERSIONS and all(
+        len(one & other) > SAME_DAYS * max(len(one), len(other)) for one, other in combinations(days, 2)
+    )
 
 
 def _check_apart(
-    source: Source, column: str, scenario: str, of_scenarios: Mapping[str | None, Mapping[str, set[date | None]]]
+    source: Source,
+    column: str,
+    scenario: str | None,
+    of_scenarios: Mapping[str | None, Mapping[str, set[date | None]]],
 ) -> None:
     """Raises Mistake where two versions of a scenario have rows of one day; says how to keep the last of them."""
     found = of_scenarios[scenario]
@@ -173,7 +196,10 @@ def _check_apart(
         way = f"Keep the last: actual={file} {scenario}={file} {alone}."
     else:
         way = f"Keep the last with {setting('where', filter_text(column, '!=', earlier))}."
-    raise Mistake(f"{source.name}: {scenario} has rows of several versions ({column} {listed(in_order, 4)})", way)
+    what = f"{scenario} has rows" if scenario else "there are rows"
+    if not _is_planned(scenario):
+        way += f" {setting('total_as', 'sum')} adds them all up."
+    raise Mistake(f"{source.name}: {what} of several versions ({column} {listed(in_order, 4)})", way)
 
 
 def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:

@@ -137,7 +137,7 @@ def _check_sides(book: Ledger, request: Request) -> None:
     plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
     check_adds_up(book, [plan], request)
     check_balance_sheets(book, [plan], request)
-    check_versions(book, [plan])
+    check_versions(book, [plan], request)
     with_periods_checked(book, plan, request.settings)
     check_other_kinds(book, request)
     if book.width and request.total_as.adds_up:
