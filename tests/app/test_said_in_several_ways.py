@@ -213,3 +213,34 @@ def test_a_percentage_among_amounts_is_not_added_up_with_them(desk: Desk) -> Non
     assert "percentages such as '12%' among amounts" in desk.refused("table", "l.csv")
     assert "taken here with --total-as count" in " ".join(desk.run("survey", "l.csv").out.split())
     assert by_label(desk.figures("table", "l.csv", "--where", "Line!=Load"))["Total"]["current"] == 1850
+
+
+@pytest.mark.parametrize(
+    ("plus", "minus"),
+    [("Sale", "Refund"), ("Receipts", "Payments"), ("Joiner", "Leaver"), ("+", "-"), ("Gain", "Loss")],
+)
+def test_what_takes_from_the_rest_is_turned_where_all_is_positive(desk: Desk, plus: str, minus: str) -> None:
+    rows = ledger([plus, minus], lambda own, value, _: own if value == plus else own // 3)
+    desk.write("l.csv", rows, HEADINGS)
+    outcome = desk.run("table", "l.csv", "--by", "Route", "--for", "2025")
+    assert f"amounts count as negative where Kind is {minus}" in outcome.err
+    total = by_label(desk.figures("table", "l.csv", "--by", "Route", "--for", "2025"))["Total"]
+    assert total["current"] == added_up(rows, plus) - added_up(rows, minus)
+    signed = [(*row[:3], row[3] if row[2] == plus else -row[3]) for row in rows]
+    desk.write("s.csv", signed, HEADINGS)
+    assert by_label(desk.figures("table", "s.csv", "--by", "Route", "--for", "2025"))["Total"] == total
+
+
+@pytest.mark.parametrize(
+    "pair", [("In", "Out"), ("Purchase", "Sale"), ("Invoice", "Payment"), ("Revenue", "Discount")]
+)
+def test_opposites_whose_sum_depends_on_the_question_are_asked_about(desk: Desk, pair: tuple[str, str]) -> None:
+    rows = ledger(list(pair), lambda own, value, _: own - ord(value[0]))
+    desk.write("l.csv", rows, HEADINGS)
+    assert "both are positive, and would be added up" in desk.refused("table", "l.csv", "--by", "Route")
+    call = ("table", "l.csv", "--by", "Route", "--for", "2025")
+    assert by_label(desk.figures(*call, "--total-as", "sum"))["Total"]["current"] == sum(
+        added_up(rows, one) for one in pair
+    )
+    kept = by_label(desk.figures(*call, "--where", f"Kind={pair[0]}"))["Total"]
+    assert kept["current"] == added_up(rows, pair[0])

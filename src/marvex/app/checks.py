@@ -16,7 +16,7 @@ from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.amount_names import is_balance, is_level, is_rate
-from marvex.core.structure.aspect_names import YES, hints_at_ways, is_flag_of_others, same_numbers
+from marvex.core.structure.aspect_names import YES, hints_at_ways, is_flag_of_others, opposed, same_numbers
 from marvex.core.structure.cost_names import (
     ACCOUNT_CODES,
     ACCOUNT_NAMES,
@@ -236,12 +236,24 @@ def kinds_are_unsaid(book: Ledger, request: Request) -> bool:
     return book.statement is None and request.total_as.way is Total.SUM and not is_said
 
 
-def check_kinds_of(source: Source, column: str, amounts: Mapping[str, Decimal]) -> None:
-    """The same of a column that nothing is compared by, with what each of its values comes to."""
+def check_kinds_of(source: Source, column: str, amounts: Mapping[str, Decimal], *, is_sum: bool = False) -> None:
+    """The same of a column that nothing is compared by, with what each of its values comes to.
+
+    Parameters
+    ----------
+    is_sum : a sum was asked for, also of what takes from one another.
+    """
     income, costs = kinds_of(column, list(amounts))
     if income and costs and _positive(amounts, income) and _positive(amounts, costs):
         kept = setting("where", filter_text(column, "=", income[:1]))
         raise _mixed_kinds(source.name, source, column, (income[0], costs[0]), f"{kept} keeps one; ")
+    sides = None if is_sum else opposed(list(amounts))
+    if sides is not None and _positive(amounts, sides[:1]) and _positive(amounts, sides[1:]):
+        raise Mistake(
+            f"{source.name}: {column} says '{sides[0]}' and '{sides[1]}', both are positive, and would be added up",
+            f"Keep one with {setting('where', filter_text(column, '=', sides[:1]))}; "
+            f"{setting('total_as', 'sum')} adds them up all the same.",
+        )
 
 
 def kinds_of(column: str, names: Sequence[str]) -> tuple[list[str], list[str]]:

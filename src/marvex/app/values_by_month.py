@@ -12,6 +12,7 @@ from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
+from marvex.core.structure.aspect_names import opposed
 from marvex.core.structure.cost_names import KINDS
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
@@ -63,13 +64,15 @@ def check_other_kinds(book: Ledger, request: Request) -> None:
     """Raises Mistake where income and costs are both positive in a column that nothing is compared by."""
     if not kinds_are_unsaid(book, request) or request.settings.is_of_list:
         return
+    is_sum = request.settings.total_as is not None
     for source in book.sources:
         for name, names, sums in () if _is_few(source) else _first_rows(source):
-            if all(kinds_of(name, list(dict.fromkeys(names)))):
-                check_kinds_of(source, name, sums())
+            different = list(dict.fromkeys(names))
+            if all(kinds_of(name, different)) or opposed(different):
+                check_kinds_of(source, name, sums(), is_sum=is_sum)
     for column in _columns(book):
         if column.name not in column.source.roles.compared_by:
-            check_kinds_of(column.source, column.name, column.sums)
+            check_kinds_of(column.source, column.name, column.sums, is_sum=is_sum)
 
 
 def amounts_of_values(book: Ledger) -> Iterator[Amounts]:

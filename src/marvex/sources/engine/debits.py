@@ -20,6 +20,18 @@ _SIDES = (
     ("d", "h"), ("debe", "haber"), ("débit", "crédit"), ("dare", "avere"), ("debet", "credit"), ("debet", "kredit"),
 )  # fmt: skip
 _PLAIN = {("dr", "cr"), ("db", "cr"), ("soll", "haben"), ("debe", "haber"), ("dare", "avere")}
+# What adds to a sum, and what takes from it, where a column says nothing else.
+_OPPOSITES = tuple(
+    (frozenset(plus.split()), frozenset(minus.split()))
+    for plus, minus in (
+        ("sale sales order orders booking bookings", "refund refunds return returns cancellation cancellations"),
+        ("receipt receipts", "payment payments"), ("inflow inflows", "outflow outflows"),
+        ("deposit deposits", "withdrawal withdrawals"),
+        ("joiner joiners hire hires starter starters", "leaver leavers exit exits termination terminations"),
+        ("addition additions acquisition acquisitions", "disposal disposals retirement retirements"),
+        ("gain gains profit profits", "loss losses"), ("earned", "spent redeemed expired"), ("+", "- −"),
+    )
+)  # fmt: skip
 # Its heading, where what it says might be a deck or a kind of card.
 _HEADING = re.compile(
     r"(?:dr?|debits?|débit|s(?:oll)?|dare|debet|debe) ?(?:/|-|\||or|_)? ?"
@@ -32,7 +44,8 @@ _TYPE = re.compile(
     re.IGNORECASE,
 )
 _CREDIT_NOTE = re.compile(
-    r"credit[ _-]?(?:notes?|memos?)|gutschrift(?:en)?|avoirs?|nota di credito|nota de crédito", re.IGNORECASE
+    r"credit[ _-]?(?:notes?|memos?)|refunds?|returns?|gutschrift(?:en)?|avoirs?|nota di credito|nota de crédito",
+    re.IGNORECASE,
 )
 FEW_TYPES = 20  # of documents
 _MOST = 0.9  # of the amounts of either side, which are positive
@@ -65,12 +78,18 @@ def credits_of(
     for place, heading in enumerate(headings):
         some = {_bare(text) for row in sample if (text := row[place])}
         is_type = _TYPE.fullmatch(heading.strip()) is not None and len(some) <= FEW_TYPES
-        if heading in taken or not some or not (is_type or any(some <= set(sides) for sides in _SIDES)):
+        could_be = any(some <= set(sides) for sides in _SIDES) or any(
+            some <= plus | minus for plus, minus in _OPPOSITES
+        )
+        if heading in taken or not some or not (is_type or could_be):
             continue
         called = {_bare(text): text for text in values(heading)}
         sides = next((one for one in _SIDES if called.keys() == set(one)), None)
         if sides is not None and (sides in _PLAIN or _HEADING.fullmatch(heading.strip())):
             return Credits(heading, frozenset(sides[1:]), called[sides[1]])
+        less = next((minus & called.keys() for plus, minus in _OPPOSITES if called.keys() <= plus | minus), None)
+        if less and len(less) < len(called):
+            return Credits(heading, less, called[min(less)])
         notes = frozenset(one for one in called if _CREDIT_NOTE.fullmatch(one)) if is_type else frozenset()
         if notes and len(notes) < len(called):
             return Credits(heading, notes, called[min(notes)])
