@@ -17,6 +17,7 @@ from pathlib import Path
 import pytest
 
 from conftest import DEMO, MARVEX, Desk
+from marvex.app.outputs import _Draft as Draft
 
 KILLS = int(os.environ.get("MARVEX_KILLS", "4"))
 STARTED = 0.4  # seconds
@@ -59,6 +60,20 @@ def test_killed_at_any_moment_each_file_is_the_old_or_the_new(desk: Desk, words:
         if running.returncode == 130:
             assert set(found.values()) == {b"old"}
     assert killed
+
+
+def test_an_interruption_while_files_are_put_into_place_is_too_late(
+    desk: Desk, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    place = Draft.place
+
+    def disturbed(draft: Draft) -> None:
+        place(draft)
+        os.kill(os.getpid(), signal.SIGINT)
+
+    monkeypatch.setattr(Draft, "place", disturbed)
+    assert desk.run(*TABLE, *outputs(CALLS[TABLE])).status == 0
+    assert set(contents(desk.folder)) == set(CALLS[TABLE])
 
 
 @pytest.fixture

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import contextlib
 import os
-from collections.abc import Iterable
+import signal
+import threading
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 from marvex.core.errors import Mistake, listed, setting
@@ -42,14 +44,30 @@ class Outputs:
             for path, content in self._files.items():
                 drafts.append(_Draft(path))
                 drafts[-1].fill(content)
-            for draft in drafts:
-                draft.place()
+            with _undisturbed():
+                for draft in drafts:
+                    draft.place()
         except OSError as problem:
             at = drafts[-1].path if drafts else ""
             raise Mistake(f"'{at}' cannot be written: {problem.strerror}", "") from problem
         finally:
             for draft in drafts:
                 draft.discard()
+
+
+@contextlib.contextmanager
+def _undisturbed() -> Iterator[None]:
+    """Within it an interruption is too late: what it would stop is being done, and is done at the end."""
+    if threading.current_thread() is not threading.main_thread():
+        yield
+        return
+    names = (name for name in ("SIGINT", "SIGTERM", "SIGHUP") if hasattr(signal, name))
+    before = {one: signal.signal(one, signal.SIG_IGN) for name in names if (one := getattr(signal, name))}
+    try:
+        yield
+    finally:
+        for one, handler in before.items():
+            signal.signal(one, signal.SIG_DFL if handler is None else handler)
 
 
 class _Draft:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import sys
 from typing import TYPE_CHECKING
 
@@ -16,8 +17,10 @@ DONE, FAILED_BAND, INTERRUPTED = 0, 1, 130
 def deliver(built: Built, loudness: int) -> int:
     """Writes the files, says what there is to say unless quiet, and gives the exit status."""
     built.outputs.write()
-    for line in _lines(built, loudness) if loudness >= 0 else _unreadable(built):
-        say(line)
+    # All is written: an interruption from here on is too late to say that nothing was.
+    with contextlib.suppress(KeyboardInterrupt) if built.outputs.paths else contextlib.nullcontext():
+        for line in _lines(built, loudness) if loudness >= 0 else _unreadable(built):
+            say(line)
     return FAILED_BAND if built.shown.meets_gate else DONE
 
 
