@@ -244,3 +244,14 @@ def test_opposites_whose_sum_depends_on_the_question_are_asked_about(desk: Desk,
     )
     kept = by_label(desk.figures(*call, "--where", f"Kind={pair[0]}"))["Total"]
     assert kept["current"] == added_up(rows, pair[0])
+
+
+def test_rows_of_short_sides_across_months_are_sides_or_asked_about(desk: Desk) -> None:
+    heads = ("Line", "Jan-25", "Feb-25")
+    desk.write("l.csv", [("ACT", 100, 120), ("BUD", 90, 110)], heads)
+    total = by_label(desk.figures("table", "l.csv"))["Total"]
+    assert (total["current"], total["base"]) == (220, 200)
+    desk.write(
+        "l.csv", [("Fares act", 100, 120), ("Fares bud", 90, 110), ("Fuel act", 5, 6), ("Fuel bud", 7, 8)], heads
+    )
+    assert "are sides of one amount by name" in desk.refused("table", "l.csv")

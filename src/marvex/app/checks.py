@@ -33,7 +33,7 @@ from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
-from marvex.sources.headings import RUNNING, parted
+from marvex.sources.headings import RUNNING, parted, sided
 from marvex.sources.roles import UNNAMED_HEADINGS
 from marvex.sources.scales import code_of
 from marvex.sources.where import filter_text
@@ -325,15 +325,14 @@ def check_names(source: str, column: str, names: Sequence[str], columns: Mapping
 
 def _check_sides(source: str, column: str, names: Sequence[str]) -> None:
     """Raises Mistake where the actual and the budget of one name are two names: 'Fares actual', 'Fares budget'."""
-    said = [(name, parted(name)) for name in names]
+    said = {name: its for name in names if (its := sided(name))}
     found: dict[str, dict[str, str]] = {}
-    for name, its in said:
-        if its.scenario and its.rest and not its.period:
-            found.setdefault(its.rest.casefold(), {}).setdefault(its.scenario.casefold(), name)
+    for name, (side, rest) in said.items():
+        found.setdefault(rest.casefold(), {}).setdefault(side.casefold(), name)
     sides = next((list(one.values()) for one in found.values() if len(one) > 1), None)
     # What a list opens with and closes at is alike but for its side.
     if sides is not None and {names[0], names[-1]} != set(sides):
-        first = next(its.scenario for name, its in said if name == sides[0])
+        first = said[sides[0]][0]
         pattern = (
             f"{column}~*{first}" if sides[0].casefold().endswith(str(first).casefold()) else f"{column}~{first}*"
         )

@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass
 
 from marvex.core.compare.scenario_words import (
+    ABBREVIATIONS,
     ACTUAL_NAMES,
     ACTUAL_WORDS,
     BASE_NAMES,
@@ -77,6 +78,23 @@ def parted(heading: str) -> Parted:
                     scenario, rest = " ".join(sorted((scenario, rest), key=text.index)), ""
                 return Parted(period=period, scenario=scenario, rest=rest)
     return Parted(period=None, scenario=scenario, rest=" ".join(words))
+
+
+def sided(name: str) -> tuple[str, str] | None:
+    """The scenario that a name begins or ends with, whole or shortened, and what it is of.
+
+    >>> sided("Fares budget"), sided("ACT fares"), sided("Budget"), sided("Acts of God")
+    (('budget', 'Fares'), ('ACT', 'fares'), None, None)
+    """
+    found = parted(name)
+    if found.scenario and found.rest and not found.period:
+        return found.scenario, found.rest
+    words = name.split()
+    for side, rest in ((words[-1:], words[:-1]), (words[:1], words[1:])):
+        said = version_said(side[0]) if side and rest else None
+        if said is not None and not said.rest and side[0].casefold() in ABBREVIATIONS:
+            return side[0], " ".join(rest)
+    return None
 
 
 def side_of(title: str) -> str | None:

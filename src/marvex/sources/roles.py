@@ -11,7 +11,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from marvex.core.compare.scenario_words import PLANNED_WORDS, are_versions
+from marvex.core.compare.scenario_words import PLANNED_WORDS, are_versions, version_said
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.structure.amount_names import adds_up
@@ -349,13 +349,18 @@ def _scenario(columns: Sequence[Column], source: str) -> str | None:
     known = [
         column
         for column in texts
-        if (
-            are_versions(column.few) and column.filled > column.distinct
-        )  # a list may lead from 'Budgeted' to 'Actual'
+        if _tells_versions(column)
         or (column.scenarios + column.variances == column.filled and (column.scenarios > 1 or not column.variances))
     ]
     known = [column for column in known if len(column.few) > 1] or known
     return _the_one([one.name for one in known], (), "the scenario", "scenario", source) if known else None
+
+
+def _tells_versions(column: Column) -> bool:
+    """Whether its names are versions of the numbers; a list may lead from 'Budgeted profit' to 'Actual profit'."""
+    said = [version_said(one) for one in column.few]
+    is_plain = all(one is not None and not one.rest for one in said)
+    return are_versions(column.few) and (is_plain or column.filled > column.distinct)
 
 
 def _label(columns: Sequence[Column], source: str) -> Column:

@@ -32,6 +32,13 @@ _SHORT = {
     **dict.fromkeys(("tgt", "targets"), "target"),
     **dict.fromkeys(("pln", "plans"), "plan"),
 }
+ABBREVIATIONS = frozenset(_SHORT) - {
+    "real",
+    "le",
+    "outlook",
+    "plans",
+    "targets",
+}  # that are no words of another meaning
 # Which of several budgets, or of what span: `Original budget`, `Budget v2`, `FY25 Actual`, `Forecast 3+9`, `RF1`.
 _BESIDE = re.compile(
     r"v?\d+(?:\.\d+)?|\d+\+\d+|v|ver|vers|version|rev|revised|orig|original|initial|first|latest|last|current|new|old|"

@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 
 from marvex.core.compare.reservation import Reservation
+from marvex.core.compare.scenario_words import version_said
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
@@ -405,10 +406,11 @@ class _Reader:
             self.engine.run(Query(f"DELETE FROM {table} WHERE scenario IS NULL OR NOT {same}", (name,)), self.name)
         elif self.roles.has_scenarios:
             asked = Query(f"SELECT DISTINCT scenario FROM {table} WHERE scenario IS NOT NULL ORDER BY 1")
-            known = listed(str(one[0]) for one in self.engine.rows(asked, self.name))
+            known = [str(one[0]) for one in self.engine.rows(asked, self.name)]
+            nearest = next((one for one in known if version_said(one) == version_said(name)), known[0])
             raise Mistake(
-                f"{self.name} holds no scenario '{name}', only {known}",
-                f"Name one that it holds: {known}={self.name}.",
+                f"{self.name} holds no scenario '{name}', only {listed(known)}",
+                f"Name one that it holds, such as {nearest}={self.name}.",
             )
         self.engine.run(Query(f"UPDATE {table} SET scenario = ?", (name,)), self.name)
         return bool(found)
