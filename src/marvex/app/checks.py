@@ -46,7 +46,7 @@ MOST_BESIDE = 5
 # Of a column that says which version of the same numbers a row is.
 _VERSIONS = re.compile(
     r"\b(?:version|revision|snapshot|iteration|vintage|(?:extract(?:ion)?|load|run) date)\b|"
-    r"(?:extract(?:ion)?|load|upload|import)(?: (?:id|no|number))?$",
+    r"(?:extract(?:ion)?|upload)(?: (?:id|no|number))?$|(?:load|import) (?:id|no|number)$",
     re.I,
 )
 MOST_VERSIONS, SAME_DAYS = 12, 0.8

@@ -143,15 +143,16 @@ def is_flag_of_others(column: str, names: Collection[str], *, is_text: bool) -> 
 
     >>> is_flag_of_others("is_budget", ["0", "1"], is_text=False), is_flag_of_others("Total", ["X", ""], is_text=True)
     (True, True)
-    >>> is_flag_of_others("Paid", ["Y", "N"], is_text=True), is_flag_of_others("Budget", ["0", "1"], is_text=False)
+    >>> is_flag_of_others("Target", ["Y", "N"], is_text=True), is_flag_of_others("Budget", ["0", "1"], is_text=False)
     (False, False)
     """
     words = re.split(r"[\W_]+", column.casefold())
     own = [one for one in words if one not in ("is", "flag", "")]
     yes, no = (any(map(way.fullmatch, names)) for way in (YES, _NO))
     is_flag = yes and no and all(YES.fullmatch(one) or _NO.fullmatch(one) for one in names)
-    is_said = len(own) == 1 and (own[0] in ("total", "subtotal", "summary") or own[0] in PLANNED_WORDS)
-    return is_flag and is_said and (is_text or len(own) < len(words))
+    is_called_flag = len(own) < len(words)
+    known = {"total", "subtotal", "summary", *(PLANNED_WORDS if is_called_flag else ("budget", "forecast"))}
+    return is_flag and len(own) == 1 and own[0] in known and (is_text or is_called_flag)
 
 
 def hints_at_ways(names: Collection[str]) -> bool:

@@ -44,7 +44,7 @@ _TYPE = re.compile(
     re.IGNORECASE,
 )
 _CREDIT_NOTE = re.compile(
-    r"credit[ _-]?(?:notes?|memos?)|refunds?|returns?|gutschrift(?:en)?|avoirs?|nota di credito|nota de crédito",
+    r"credit[ _-]?(?:notes?|memos?)|refunds?|gutschrift(?:en)?|avoirs?|nota di credito|nota de crédito",
     re.IGNORECASE,
 )
 FEW_TYPES = 20  # of documents
