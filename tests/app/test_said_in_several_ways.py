@@ -158,7 +158,8 @@ def test_levels_of_a_hierarchy_are_not_added_up_with_or_without_a_column_that_na
     [("Pass", ["Monthly", "Annual"]), ("Way", ["Est", "Ouest", "Nord"]), ("State", ["ACT", "NSW", "VIC"]),
      ("Ledger", ["Local GAAP", "IFRS adjustments"]), ("Plan", ["Plan A", "Plan B"]), ("Class", ["Foot", "Car"]),
      ("Board", ["Incl. breakfast", "Excl. breakfast"]), ("Season", ["High", "Low"]),
-     ("Type", ["Single", "Return"]), ("Type", ["Deposit", "Payment"])],
+     ("Type", ["Single", "Return"]), ("Type", ["Deposit", "Payment"]),
+     ("Customer", ["Current", "Target", "Lapsed"])],
 )  # fmt: skip
 def test_what_only_sounds_alike_is_added_up(desk: Desk, column: str, values: list[str]) -> None:
     rows = ledger(values, lambda own, value, _: own * 100 // (ord(value[0]) + ord(value[-1])))

@@ -23,6 +23,7 @@ PRIOR_NAMES = (
 )
 BASE_NAMES = (*PLANNED_WORDS, *PRIOR_NAMES)  # in the order in which they are taken for the base
 
+_DOUBTFUL = frozenset({"target", "estimate", "estimated"})  # which rows are that are no plan, too
 # What is short for one of these; it says so only where it stands alone, or beside a period or a version.
 _SHORT = {
     **dict.fromkeys(("act", "acts", "real"), ACTUAL_WORDS[0]),
@@ -106,9 +107,17 @@ def says_planned(name: str | None) -> bool:
 def are_versions(names: Collection[str]) -> bool:
     """Whether names beside one another are versions of the same numbers: one is of actuals and another of a plan.
 
+    Beside names that are none, only words count that hardly mean anything else: customers are current or targets, too.
+
     >>> are_versions(["ACT", "BUD"]), are_versions(["Fares actual", "Fuel budget"]), are_versions(["ACT", "NSW"])
     (True, False, False)
+    >>> are_versions(["Actual", "Budget", "Encumbrance"]), are_versions(["Current", "Target", "Lapsed"])
+    (True, False)
     """
-    said = [one for one in map(version_said, names) if one is not None]
-    both = any(one.is_actual for one in said) and any(one.word in PLANNED_WORDS for one in said)
-    return both and len({one.rest for one in said if one.rest}) < 2
+    found = {one: version_said(one) for one in names}
+    said = {one: its for one, its in found.items() if its is not None}
+    if len(said) < len(found):
+        weak = {*ACTUAL_NAMES, "real"} - {*ACTUAL_WORDS}
+        said = {one: its for one, its in said.items() if one.casefold() not in weak and its.word not in _DOUBTFUL}
+    both = any(its.is_actual for its in said.values()) and any(its.word in PLANNED_WORDS for its in said.values())
+    return both and len({its.rest for its in said.values() if its.rest}) < 2
