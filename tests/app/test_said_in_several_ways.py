@@ -257,3 +257,14 @@ def test_rows_of_short_sides_across_months_are_sides_or_asked_about(desk: Desk) 
         "l.csv", [("Fares act", 100, 120), ("Fares bud", 90, 110), ("Fuel act", 5, 6), ("Fuel bud", 7, 8)], heads
     )
     assert "are sides of one amount by name" in desk.refused("table", "l.csv")
+
+
+@pytest.mark.parametrize("pair", [("Receipts", "Payments"), ("Joiners", "Leavers"), ("Sales", "Discounts")])
+def test_opposites_among_the_lines_of_a_list_are_asked_about(desk: Desk, pair: tuple[str, str]) -> None:
+    desk.write("l.csv", [(pair[0], 500), ("Other", 20), (pair[1], 300)], ("Line", "2025"))
+    assert "take from one another by name" in desk.refused("table", "l.csv")
+    assert f"--deductions {pair[1]}" in desk.refused("draw", "waterfall", "l.csv", "-o", "w.png")
+    drawn = desk.figures("draw", "waterfall", "l.csv", "-o", "w.png", "--deductions", pair[1])
+    assert drawn["points"][-1]["end"] == 220  # 500 + 20 − 300
+    desk.write("l.csv", [(pair[0], 500), ("Other", 20), (pair[1], -300)], ("Line", "2025"))
+    assert by_label(desk.figures("table", "l.csv"))["Total"]["current"] == 220

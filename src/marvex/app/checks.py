@@ -16,7 +16,7 @@ from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.amount_names import is_balance, is_level, is_rate
-from marvex.core.structure.aspect_names import YES, hints_at_ways, is_flag_of_others, opposed, same_numbers
+from marvex.core.structure.aspect_names import YES, hints_at_ways, is_flag_of_others, same_numbers
 from marvex.core.structure.cost_names import (
     ACCOUNT_CODES,
     ACCOUNT_NAMES,
@@ -28,6 +28,7 @@ from marvex.core.structure.cost_names import (
     income_and_costs,
     unlike_measures,
 )
+from marvex.core.structure.opposite_names import opposed
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
@@ -215,6 +216,7 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
         are_headings = roles.headings == roles.by[0] == UNNAMED_HEADINGS
         columns = {one.name: one.category or "" for one in roles.amounts} if are_headings else {}
         check_names(book.name, roles.by[0], list(amounts), columns)
+        _check_opposites(book, amounts, roles.by[0], can_deduct=_can_deduct(comparison, request))
     income, costs = income_and_costs(list(amounts))
     if (not income or not costs) and all(amount >= 0 for amount in amounts.values()):
         amounts = _by_kind(book, comparison)
@@ -224,9 +226,28 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     if both is None:
         both = next((one.file.both_kinds for one in book.sources if not one.filters and one.file.both_kinds), None)
     if both is not None:
-        can_deduct = comparison.base is None and are_both and "deductions" in request.place.takes
+        can_deduct = are_both and _can_deduct(comparison, request)
         deducted = f"{setting('deductions', ','.join(costs))} names what lowers a total; " if can_deduct else ""
         raise _mixed_kinds(book.name, book.first, book.first.roles.by[0], both, deducted)
+
+
+def _can_deduct(comparison: Comparison, request: Request) -> bool:
+    """Whether what lowers a total can be named."""
+    return comparison.base is None and "deductions" in request.place.takes
+
+
+def _check_opposites(book: Ledger, amounts: Mapping[str, Decimal], column: str, *, can_deduct: bool) -> None:
+    """Raises Mistake where what is compared takes from one another by its names, and would be added up."""
+    sides = opposed(list(amounts), alone=False)
+    if sides is None or min(amounts[one] for one in sides) <= 0:
+        return
+    deducted = f"{setting('deductions', sides[1])} names what lowers a total; " if can_deduct else ""
+    raise Mistake(
+        f"{book.name}: '{sides[0]}' and '{sides[1]}' take from one another by name, both are positive, and would be "
+        "added up",
+        f"{deducted}{setting('where', filter_text(column, '!=', sides[1:]))} leaves one out; a statement "
+        f"({setting('statement')}) says which is subtracted; {setting('total_as', 'sum')} adds up all the same.",
+    )
 
 
 def kinds_are_unsaid(book: Ledger, request: Request) -> bool:

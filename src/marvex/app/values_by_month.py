@@ -12,9 +12,9 @@ from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
-from marvex.core.structure.aspect_names import opposed
 from marvex.core.structure.cost_names import KINDS
 from marvex.core.structure.evidence import TableLine
+from marvex.core.structure.opposite_names import opposed
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
 from marvex.core.structure.total_names import is_balance_name, naming

@@ -111,29 +111,6 @@ _FINDERS: tuple[Callable[[_Names], list[str]], ...] = (
 )  # fmt: skip
 
 
-# Of which both are positive as a rule, and what they come to depends on what is asked.
-_OPPOSED = (
-    (frozenset({"in"}), frozenset({"out"})),
-    (frozenset({"purchase", "purchases", "buy"}), frozenset({"sale", "sales", "sell"})),
-    (frozenset({"invoice", "invoices", "charge", "charges"}), frozenset({"payment", "payments"})),
-    (frozenset({"asset", "assets"}), frozenset({"liability", "liabilities", "equity"})),
-    (frozenset({"revenue", "sales", "gross sales"}), frozenset({"discount", "discounts", "rebate", "rebates"})),
-)
-
-
-def opposed(names: Sequence[str]) -> tuple[str, str] | None:
-    """One name of each of two sides that take from one another, where a column says nothing else.
-
-    >>> opposed(["Payment", "Invoice"]), opposed(["Purchase", "Sale", "Lease"])
-    (('Invoice', 'Payment'), None)
-    """
-    plain = {one.strip().casefold(): one for one in names}
-    for one, other in _OPPOSED:
-        if plain.keys() <= one | other and plain.keys() & one and plain.keys() & other:
-            return plain[min(plain.keys() & one)], plain[min(plain.keys() & other)]
-    return None
-
-
 YES = re.compile(r"y|yes|true|t|1|x|ja|j|wahr|oui|o|sí|si", re.IGNORECASE)
 _NO = re.compile(r"n|no|false|f|0|nein|falsch|non|", re.IGNORECASE)
 

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
 from marvex.core.errors import Mistake, setting
+from marvex.core.structure.opposite_names import may_be_taken_off, taken_off
 from marvex.sources import cells
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
@@ -20,18 +21,6 @@ _SIDES = (
     ("d", "h"), ("debe", "haber"), ("débit", "crédit"), ("dare", "avere"), ("debet", "credit"), ("debet", "kredit"),
 )  # fmt: skip
 _PLAIN = {("dr", "cr"), ("db", "cr"), ("soll", "haben"), ("debe", "haber"), ("dare", "avere")}
-# What adds to a sum, and what takes from it, where a column says nothing else.
-_OPPOSITES = tuple(
-    (frozenset(plus.split()), frozenset(minus.split()))
-    for plus, minus in (
-        ("sale sales order orders booking bookings", "refund refunds return returns cancellation cancellations"),
-        ("receipt receipts", "payment payments"), ("inflow inflows", "outflow outflows"),
-        ("deposit deposits", "withdrawal withdrawals"),
-        ("joiner joiners hire hires starter starters", "leaver leavers exit exits termination terminations"),
-        ("addition additions acquisition acquisitions", "disposal disposals retirement retirements"),
-        ("gain gains profit profits", "loss losses"), ("earned", "spent redeemed expired"), ("+", "- −"),
-    )
-)  # fmt: skip
 # Its heading, where what it says might be a deck or a kind of card.
 _HEADING = re.compile(
     r"(?:dr?|debits?|débit|s(?:oll)?|dare|debet|debe) ?(?:/|-|\||or|_)? ?"
@@ -78,17 +67,14 @@ def credits_of(
     for place, heading in enumerate(headings):
         some = {_bare(text) for row in sample if (text := row[place])}
         is_type = _TYPE.fullmatch(heading.strip()) is not None and len(some) <= FEW_TYPES
-        could_be = any(some <= set(sides) for sides in _SIDES) or any(
-            some <= plus | minus for plus, minus in _OPPOSITES
-        )
+        could_be = any(some <= set(sides) for sides in _SIDES) or may_be_taken_off(some)
         if heading in taken or not some or not (is_type or could_be):
             continue
         called = {_bare(text): text for text in values(heading)}
         sides = next((one for one in _SIDES if called.keys() == set(one)), None)
         if sides is not None and (sides in _PLAIN or _HEADING.fullmatch(heading.strip())):
             return Credits(heading, frozenset(sides[1:]), called[sides[1]])
-        less = next((minus & called.keys() for plus, minus in _OPPOSITES if called.keys() <= plus | minus), None)
-        if less and len(less) < len(called):
+        if less := taken_off(called):
             return Credits(heading, less, called[min(less)])
         notes = frozenset(one for one in called if _CREDIT_NOTE.fullmatch(one)) if is_type else frozenset()
         if notes and len(notes) < len(called):

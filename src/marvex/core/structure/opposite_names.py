@@ -1,0 +1,61 @@
+"""Names that take from one another: refunds from sales, payments from receipts."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+
+
+def _pairs(*pairs: tuple[str, str]) -> tuple[tuple[frozenset[str], frozenset[str]], ...]:
+    return tuple((frozenset(plus.split()), frozenset(minus.split())) for plus, minus in pairs)
+
+
+# What is known by itself to take from the other, where a column says nothing else.
+_TAKEN_OFF = _pairs(
+    ("sale sales order orders booking bookings", "refund refunds return returns cancellation cancellations"),
+    ("receipt receipts", "payment payments"), ("inflow inflows", "outflow outflows"),
+    ("deposit deposits", "withdrawal withdrawals"),
+    ("joiner joiners hire hires starter starters", "leaver leavers exit exits termination terminations"),
+    ("addition additions acquisition acquisitions", "disposal disposals retirement retirements"),
+    ("gain gains profit profits", "loss losses"), ("earned", "spent redeemed expired"), ("+", "- −"),
+)  # fmt: skip
+# Of which it depends on the question.
+_ASKED = _pairs(
+    ("in", "out"), ("purchase purchases buy", "sale sales sell"),
+    ("invoice invoices charge charges", "payment payments"),
+    ("asset assets", "liability liabilities equity"), ("revenue sales", "discount discounts rebate rebates"),
+)  # fmt: skip
+
+
+def taken_off(names: Collection[str]) -> frozenset[str]:
+    """Those of a column's names, in small letters, that take from the others, where it says nothing else.
+
+    >>> sorted(taken_off({"sale", "refund"})), taken_off({"deposit", "payment"})
+    (['refund'], frozenset())
+    """
+    found = (minus & set(names) for plus, minus in _TAKEN_OFF if set(names) <= plus | minus)
+    return next((one for one in found if 0 < len(one) < len(set(names))), frozenset())
+
+
+def may_be_taken_off(names: Collection[str]) -> bool:
+    """Whether names, in small letters, could be some of such a column's."""
+    return any(set(names) <= plus | minus for plus, minus in _TAKEN_OFF)
+
+
+def opposed(names: Sequence[str], *, alone: bool = True) -> tuple[str, str] | None:
+    """One name of each of two sides that take from one another.
+
+    Parameters
+    ----------
+    alone : where there are no names beside them, and it depends on the question what they come to.
+
+    >>> opposed(["Payment", "Invoice"]), opposed(["Purchase", "Sale", "Lease"])
+    (('Invoice', 'Payment'), None)
+    >>> opposed(["Receipts", "Other", "Payments"], alone=False)
+    ('Receipts', 'Payments')
+    """
+    plain = {one.strip().casefold(): one for one in names}
+    for plus, minus in _ASKED if alone else (*_TAKEN_OFF, *_ASKED):
+        more, less = plain.keys() & plus, plain.keys() & minus
+        if more and less and (not alone or plain.keys() <= plus | minus):
+            return plain[min(more)], plain[min(less)]
+    return None
