@@ -9,6 +9,7 @@ from functools import partial
 
 from marvex.app.checks import check_kinds_of, check_names, kinds_are_unsaid, kinds_of
 from marvex.core.compare.point import NO_NAME
+from marvex.core.compare.scenario_words import says_planned
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
@@ -184,9 +185,13 @@ def _sums_of_others(column: _ColumnByMonth) -> tuple[str, ...]:
 
 
 def _check_copies(column: _ColumnByMonth) -> None:
-    """Raises Mistake where all values of a column have the same amounts: levels of one hierarchy, loads of one file."""
+    """Raises Mistake where all values of a column have the same amounts: levels of one hierarchy, loads of one file.
+
+    A plan may well be alike for all.
+    """
     first, *others = column.amounts
-    figures = {amount for amount in column.amounts[first].values() if amount}
+    of_months = column.amounts[first].items()
+    figures = {amount for (scenario, _), amount in of_months if amount and not says_planned(scenario)}
     if not 0 < len(others) < MOST_COPIES or len(figures) < LEAST_VALUES:
         return
     if all(column.amounts[one] == column.amounts[first] for one in others):
