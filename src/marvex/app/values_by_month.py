@@ -189,12 +189,12 @@ def _check_copies(column: _ColumnByMonth) -> None:
 
     A plan may well be alike for all.
     """
-    first, *others = column.amounts
-    of_months = column.amounts[first].items()
-    figures = {amount for (scenario, _), amount in of_months if amount and not says_planned(scenario)}
-    if not 0 < len(others) < MOST_COPIES or len(figures) < LEAST_VALUES:
+    of_values = list(column.amounts.values())
+    if not 1 < len(of_values) <= MOST_COPIES:
         return
-    if all(column.amounts[one] == column.amounts[first] for one in others):
+    figures = {amount for (scenario, _), amount in of_values[0].items() if amount and not says_planned(scenario)}
+    if len(figures) >= LEAST_VALUES and all(one == of_values[0] for one in of_values):
+        first = next(iter(column.amounts))
         names = listed((one or NO_NAME for one in column.amounts), 3)
         keep = setting("where", filter_text(column.name, "=", [first or NO_NAME]))
         raise Mistake(
