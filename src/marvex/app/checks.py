@@ -11,7 +11,7 @@ from itertools import combinations, pairwise
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import NO_NAME
-from marvex.core.compare.scenario_words import PLANNED_WORDS, are_versions, says_planned, version_said
+from marvex.core.compare.scenario_words import are_versions, is_planned, version_said
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
@@ -164,12 +164,8 @@ def check_versions(book: Ledger, planned: Sequence[Plan], request: Request) -> N
                 of_scenarios.setdefault(scenario, {}).setdefault(version, set()).add(day)
             for scenario in sorted(of_scenarios.keys() & sides, key=str):
                 is_sum = request.settings.total_as is not None
-                if _is_planned(scenario) or (not is_sum and _are_of_same_days(list(of_scenarios[scenario].values()))):
+                if is_planned(scenario) or (not is_sum and _are_of_same_days(list(of_scenarios[scenario].values()))):
                     _check_apart(source, column, scenario, of_scenarios)
-
-
-def _is_planned(scenario: str | None) -> bool:
-    return (scenario or "").casefold().startswith(PLANNED_WORDS) or says_planned(scenario)
 
 
 def _are_of_same_days(days: Sequence[set[date | None]]) -> bool:
@@ -198,7 +194,7 @@ def _check_apart(
     else:
         way = f"Keep the last with {setting('where', filter_text(column, '!=', earlier))}."
     what = f"{scenario} has rows" if scenario else "there are rows"
-    if not _is_planned(scenario):
+    if not is_planned(scenario):
         way += f" {setting('total_as', 'sum')} adds them all up."
     raise Mistake(f"{source.name}: {what} of several versions ({column} {listed(in_order, 4)})", way)
 

@@ -211,7 +211,7 @@ def _check_rest(column: _ColumnByMonth) -> None:
     sums = {month: total(one[month] for one in named if month in one) for of_month in named for month in of_month}
     times = {rest[month] / amount if month in rest and amount else None for month, amount in sums.items()}
     levels = next(iter(times)) if len(times) == 1 and len(set(sums.values())) >= LEAST_VALUES else None
-    if len(named) > 1 and levels is not None and levels in range(1, MOST_COPIES) and rest.keys() == sums.keys():
+    if len(named) > 1 and levels is not None and levels in range(2, MOST_COPIES) and rest.keys() == sums.keys():
         without = setting("where", filter_text(column.name, "!=", [NO_NAME]))
         raise Mistake(
             f"{column.source.name}: rows without a {column.name} come to {levels} times all others in every month, "

@@ -33,23 +33,17 @@ _SHORT = {
     **dict.fromkeys(("tgt", "targets"), "target"),
     **dict.fromkeys(("pln", "plans"), "plan"),
 }
-ABBREVIATIONS = frozenset(_SHORT) - {
-    "real",
-    "le",
-    "outlook",
-    "plans",
-    "targets",
-}  # that are no words of another meaning
-# Which of several budgets, or of what span: `Original budget`, `Budget v2`, `FY25 Actual`, `Forecast 3+9`, `RF1`.
-_BESIDE = re.compile(
-    r"v?\d+(?:\.\d+)?|\d+\+\d+|v|ver|vers|version|rev|revised|orig|original|initial|first|latest|last|current|new|old|"
-    r"final|approved|agreed|board|working|updated|draft|rolling|annual|full|year|yr|fy|fy\d+|[qh][1-4]|adjusted|adj"
-)
+# Those of them that hardly mean anything else.
+ABBREVIATIONS = frozenset(_SHORT).difference(("real", "le", "outlook", "plans", "targets"))
 # Which of several budgets a word beside one says it is.
-_WHICH = re.compile(
-    r"(?:revised|rev|latest|updated|new|original|orig|initial|approved|final|rebased|amended|adjusted|flexed|"
-    r"v\.? ?\d+)\.?",
-    re.IGNORECASE,
+_WHICH = (
+    r"revised|rev|latest|updated|new|original|orig|initial|approved|final|rebased|amended|adjusted|adj|flexed|"
+    r"v\.? ?\d+(?:\.\d+)?"
+)
+# That, or of what span: `Original budget`, `Budget v2`, `FY25 Actual`, `Forecast 3+9`, `RF1`.
+_BESIDE = (
+    rf"{_WHICH}|\d+(?:\.\d+)?|\d+\+\d+|v|ver|vers|version|first|last|current|old|agreed|board|working|draft|rolling|"
+    r"annual|full|year|yr|fy|fy\d+|[qh][1-4]"
 )
 _NUMBERED = re.compile(r"([a-z]+?)(\d+)")  # `RF2`, `FC1`, `Budget2`
 
@@ -81,7 +75,7 @@ def version_said(name: str | None) -> VersionSaid | None:
         return VersionSaid(ACTUAL_WORDS[0], "")
     words = [one for one in re.split(r"[\s/.,():–-]+", text) if one]
     said = [one for one in words if one in ACTUAL_WORDS or one in PLANNED_WORDS]
-    rest = [one for one in words if one not in said and _BESIDE.fullmatch(one) is None]
+    rest = [one for one in words if one not in said and re.fullmatch(_BESIDE, one) is None]
     if len(said) == 1:
         return VersionSaid(ACTUAL_WORDS[0] if said[0] in ACTUAL_WORDS else said[0], " ".join(rest))
     if said or len(rest) != 1:
@@ -95,13 +89,18 @@ def version_said(name: str | None) -> VersionSaid | None:
 
 def says_which(text: str) -> bool:
     """Whether what stands beside a scenario says which of several versions of it is meant: 'Revised', 'v2'."""
-    return _WHICH.fullmatch(text) is not None
+    return re.fullmatch(rf"(?:{_WHICH})\.?", text, re.IGNORECASE) is not None
 
 
 def says_planned(name: str | None) -> bool:
     """Whether a name says a budget, a plan or the like, and nothing else."""
     said = version_said(name)
     return said is not None and not said.rest and said.word in PLANNED_WORDS
+
+
+def is_planned(name: str | None) -> bool:
+    """Whether a name begins with a budget, a plan or the like, or says one and nothing else."""
+    return (name or "").casefold().startswith(PLANNED_WORDS) or says_planned(name)
 
 
 def are_versions(names: Collection[str]) -> bool:

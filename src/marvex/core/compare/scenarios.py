@@ -13,6 +13,7 @@ from marvex.core.compare.scenario_words import (
     ACTUAL_WORDS,
     PLANNED_WORDS,
     PRIOR_NAMES,
+    is_planned,
     says_planned,
     version_said,
 )
@@ -267,7 +268,7 @@ def is_version(name: str | None, *, is_column: bool) -> bool:
 
 def unnamed(named: Collection[str]) -> str | None:
     """What is the scenario of amounts that have none, beside others: actual, where all others are planned."""
-    are_planned = all(one.casefold().startswith(PLANNED_WORDS) or says_planned(one) for one in named)
+    are_planned = all(map(is_planned, named))
     return ACTUAL_WORDS[0] if named and are_planned else None
 
 

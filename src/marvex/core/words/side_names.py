@@ -8,6 +8,7 @@ from datetime import date
 from babel.dates import format_date, format_interval, format_skeleton
 
 from marvex.core.compare.comparison import Basis, Comparison
+from marvex.core.compare.scenario_words import ABBREVIATIONS
 from marvex.core.compare.side import Side
 from marvex.core.errors import listed
 from marvex.core.time.base_window import year_before
@@ -242,10 +243,10 @@ def capitalised(text: str) -> str:
 
 
 def in_sentence(name: str | None) -> str:
-    """A name as it stands within a sentence: 'Budget' as 'budget', but 'FY26' as it is."""
+    """A name as it stands within a sentence: 'Budget' as 'budget', but 'FY26' and 'Bud' as they are."""
     if not name:
         return "the base"
-    is_word = name[1:].islower() and not any(sign.isdigit() for sign in name)
+    is_word = name[1:].islower() and not any(sign.isdigit() for sign in name) and name.casefold() not in ABBREVIATIONS
     return name.lower() if is_word else name
 
 

@@ -47,6 +47,7 @@ class Credits:
     column: str
     credits: frozenset[str]
     called: str
+    is_by_words: bool = False  # no convention says so, but what the words mean
 
     @property
     def sql(self) -> str:
@@ -75,7 +76,7 @@ def credits_of(
         if sides is not None and (sides in _PLAIN or _HEADING.fullmatch(heading.strip())):
             return Credits(heading, frozenset(sides[1:]), called[sides[1]])
         if less := taken_off(called):
-            return Credits(heading, less, called[min(less)])
+            return Credits(heading, less, called[min(less)], is_by_words=True)
         notes = frozenset(one for one in called if _CREDIT_NOTE.fullmatch(one)) if is_type else frozenset()
         if notes and len(notes) < len(called):
             return Credits(heading, notes, called[min(notes)])

@@ -194,7 +194,11 @@ class _Reader:
         if turned is not None:
             self.relation = turned
             self.rows = replace(self.rows, relation=replace(self.rows.relation, sql=turned))
-            self.said += (f"amounts count as negative where {found.column} is {found.called}",)
+            told = f"amounts count as negative where {found.column} is {found.called}"
+            if found.is_by_words:  # whoever sees the figures may know better
+                self._reserve(Reservation(what=told))
+            else:
+                self.said += (told,)
 
     def _columns(self) -> tuple[Column, ...]:
         is_as_filed = self.file.layout is None or self.headings == self.file.layout.headings
