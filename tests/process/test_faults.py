@@ -10,6 +10,7 @@ import random
 import shutil
 import signal
 import subprocess
+import threading
 import time
 from collections.abc import Iterator
 from pathlib import Path
@@ -74,6 +75,20 @@ def test_an_interruption_while_files_are_put_into_place_is_too_late(
     monkeypatch.setattr(Draft, "place", disturbed)
     assert desk.run(*TABLE, *outputs(CALLS[TABLE])).status == 0
     assert set(contents(desk.folder)) == set(CALLS[TABLE])
+
+    # But where the next build is waited for it is not lost.
+    desk.write("l.csv", [("Rent", 70, 60), ("Wages", 30, 40)], ("item", "Actual", "Budget"))
+    (desk.folder / "p.toml").write_text('[source]\nfile = "l.csv"\n[[view]]\ndraw = "table"\n')
+    handlers = {one: signal.getsignal(one) for one in (signal.SIGINT, signal.SIGTERM)}
+    again = threading.Timer(30, os.kill, (os.getpid(), signal.SIGINT))
+    again.start()
+    try:
+        assert desk.run("pack", "p.toml", "--watch").status == 130
+        assert again.is_alive() and (desk.folder / "p/index.html").is_file()
+    finally:
+        again.cancel()
+        for one, handler in handlers.items():
+            signal.signal(one, handler)
 
 
 @pytest.fixture

@@ -44,7 +44,7 @@ class Outputs:
             for path, content in self._files.items():
                 drafts.append(_Draft(path))
                 drafts[-1].fill(content)
-            with _undisturbed():
+            with _held_back():
                 for draft in drafts:
                     draft.place()
         except OSError as problem:
@@ -56,18 +56,27 @@ class Outputs:
 
 
 @contextlib.contextmanager
-def _undisturbed() -> Iterator[None]:
-    """Within it an interruption is too late: what it would stop is being done, and is done at the end."""
+def _held_back() -> Iterator[None]:
+    """Within it an interruption is too late: what it would stop is done at the end.
+
+    Who waits for interruptions hears of it then; that it would stop the command is forgotten.
+    """
     if threading.current_thread() is not threading.main_thread():
         yield
         return
     names = (name for name in ("SIGINT", "SIGTERM", "SIGHUP") if hasattr(signal, name))
-    before = {one: signal.signal(one, signal.SIG_IGN) for name in names if (one := getattr(signal, name))}
+    came: list[int] = []
+    heard = {one: signal.getsignal(one) for name in names if callable(signal.getsignal(one := getattr(signal, name)))}
+    for one in heard:
+        signal.signal(one, lambda number, _: came.append(number))
     try:
         yield
     finally:
-        for one, handler in before.items():
-            signal.signal(one, signal.SIG_DFL if handler is None else handler)
+        for one, handler in heard.items():
+            signal.signal(one, handler)
+        for number in came:
+            with contextlib.suppress(KeyboardInterrupt):
+                signal.raise_signal(number)
 
 
 class _Draft:

@@ -41,7 +41,7 @@ def run() -> NoReturn:
     _make_streams_safe()
     # Told to end, by a scheduler or by a terminal that closes, it ends as by Ctrl-C: with nothing half done.
     for name in ("SIGTERM", "SIGHUP"):
-        if hasattr(signal, name):
+        if hasattr(signal, name) and signal.getsignal(getattr(signal, name)) is not signal.SIG_IGN:  # as by nohup
             signal.signal(getattr(signal, name), signal.default_int_handler)
     try:
         from marvex.cli.main import main

@@ -90,7 +90,7 @@ def watch(pack: Path, folder: Path, build: Callable[[], int], say: Callable[[str
         signal.signal(name, stop)
     say(f"showing http://{LOOPBACK}:{server.server_port}/ until Ctrl-C")
     try:
-        while True:
+        while not stopped.is_set():
             before = {path: stamp_of(path) for path in _inputs(pack)}
             try:
                 build()
@@ -101,12 +101,11 @@ def watch(pack: Path, folder: Path, build: Callable[[], int], say: Callable[[str
             wanted = _inputs(pack)
             if any(stamp_of(one) != before.get(one) for one in wanted):
                 continue  # it changed while it was built
-            if stopped.is_set():
-                raise KeyboardInterrupt
             folders = {one.parent for one in wanted}
             for changed in changes(*folders, stop_event=stopped, raise_interrupt=True, recursive=False):
                 if any(Path(name).resolve() in wanted for _, name in changed):
                     break
+        raise KeyboardInterrupt
     finally:
         server.shutdown()
 
