@@ -139,13 +139,20 @@ def test_the_same_numbers_in_several_ways_stop_until_one_is_kept(
     assert both["Total"]["current"] == sum(added_up(rows, value) for value in values)
 
 
-def test_levels_of_a_hierarchy_are_not_added_up_with_or_without_a_column_that_names_them(desk: Desk) -> None:
+def test_levels_of_a_hierarchy_are_not_added_up_with_or_without_a_column_that_names_them(
+    desk: Desk, monkeypatch: pytest.MonkeyPatch
+) -> None:
     leaves = [(month, route, net) for month, route, _, net in ledger([""])]
     sums = {month: sum(net for its, _, net in leaves if its == month) for month, _, _ in leaves}
     rows = [("Route", *leaf) for leaf in leaves]
     rows += [(level, month, "", net) for level in ("Division", "Company") for month, net in sums.items()]
     desk.write("l.csv", rows, ("Level", "Month", "Route", "Net"))
     assert "each Level (Route, Division, Company) has the same amounts" in desk.run("table", "l.csv").err
+    # In a file of 120,000 rows no less; of one that is longer than is looked through, that is said.
+    desk.write("m.csv", rows * 1250, ("Level", "Month", "Route", "Net"))
+    assert "each Level (Route, Division, Company) has the same amounts" in desk.run("table", "m.csv").err
+    monkeypatch.setattr("marvex.sources.engine.doubtful_rows._FEW_ROWS", len(rows) * 1250 - 1)
+    assert "whether its 120,000 rows say the same twice was asked of names alone" in desk.run("table", "m.csv").err
     desk.write("l.csv", [row[1:] for row in rows], ("Month", "Route", "Net"))
     outcome = desk.run("table", "l.csv")
     assert outcome.status == 2 and "come to 2 times all others" in outcome.err, outcome.err

@@ -27,7 +27,7 @@ from marvex.core.structure.total_names import (
 )
 from marvex.request.request import Request
 from marvex.request.settings import NO_STATEMENT
-from marvex.sources.engine.doubtful_rows import FEW_ROWS
+from marvex.sources.engine.doubtful_rows import are_few
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.source import Source
 
@@ -168,8 +168,9 @@ def _columns_with_totals(source: Source, *, is_seen: bool) -> Iterator[str]:
             continue
         place = source.headings.index(column.name)
         names = {row[place] or "" for row in source.sample}
-        if source.rows_read <= FEW_ROWS:
+        is_whole = are_few(source.rows_read, is_stored=source.file.store is not None)
+        if is_whole:
             names |= set(filter(None, source.rows.values(column.name)))
-        has_blank = source.rows_read <= FEW_ROWS and "" in names and len(names) > 2
+        has_blank = is_whole and "" in names and len(names) > 2
         if has_blank or any(is_total_name(name) or naming(name).is_total for name in names):
             yield column.name

@@ -22,7 +22,7 @@ from marvex.core.structure.total_names import is_balance_name, naming
 from marvex.request.request import Request
 from marvex.sources.cells import Convention, value_of
 from marvex.sources.engine.by_month import Amounts, amounts_by_month, stored_by_month
-from marvex.sources.engine.doubtful_rows import FEW_ROWS
+from marvex.sources.engine.doubtful_rows import are_few
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
@@ -138,8 +138,9 @@ def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
 
 def _is_few(source: Source) -> bool:
     """Whether its dated rows are so few that all of them can be asked about."""
-    is_slow = source.file.store is not None and not source.file.store.is_quick
-    return source.roles.has_dates and source.rows_read <= FEW_ROWS and not is_slow
+    store = source.file.store
+    is_slow = store is not None and not store.is_quick
+    return source.roles.has_dates and are_few(source.rows_read, is_stored=store is not None) and not is_slow
 
 
 def _first_rows(source: Source) -> Iterator[tuple[str, list[str], Callable[[], dict[str, Decimal]]]]:

@@ -17,7 +17,8 @@ from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_name
 from marvex.sources.where import Filter, filter_text
 
-FEW_ROWS = 100_000  # of a file whose rows are all set against one another
+# So many rows are all set against one another: of a million in a file that takes 0.6 s, twice as long as without.
+_FEW_ROWS, _FEW_STORED_ROWS = 1_000_000, 100_000
 _STATUS = re.compile(r"(?:.*[ _-])?(?:status|state)", re.IGNORECASE)
 _VOID = re.compile(
     r"cancell?ed|void(?:ed)?|draft|deleted|rejected|reversed|parked|not posted|unposted|declined|"
@@ -33,6 +34,11 @@ _VOID_FLAG = re.compile(
     r"(?:is[ _-]?)?(?:deleted|void(?:ed)?|cancell?ed|reversed|rejected|draft|duplicate|test|excluded?)(?:[ _-]?flag)?",
     re.IGNORECASE,
 )
+
+
+def are_few(rows: int, *, is_stored: bool) -> bool:
+    """Whether the rows of a file, or of a table that is stored elsewhere, can all be set against one another."""
+    return rows <= (_FEW_STORED_ROWS if is_stored else _FEW_ROWS)
 
 
 def void_rows(

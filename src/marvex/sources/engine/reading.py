@@ -18,7 +18,7 @@ from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.debits import check_stored, credits_of, with_credits_turned
-from marvex.sources.engine.doubtful_rows import FEW_ROWS, digits_lost, loaded_twice, void_rows
+from marvex.sources.engine.doubtful_rows import are_few, digits_lost, loaded_twice, void_rows
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.figure_columns import Table, in_money, readings, with_readings
 from marvex.sources.engine.gathered import Gathered
@@ -132,7 +132,12 @@ class _Reader:
         facts = self._read(place)
         self._reserve(*void_rows(self.headings, self.sample, self.filters))
         self._reserve(*digits_lost(self.headings, self.sample, self.typed))
-        if self.file.store is None and self.rows_read <= FEW_ROWS and not self.roles.is_wide:
+        is_few = are_few(self.rows_read, is_stored=self.file.store is not None)
+        if not is_few:
+            self.said += (
+                f"whether its {self.rows_read:,} rows say the same twice was asked of names alone, not of figures",
+            )
+        if self.file.store is None and is_few and not self.roles.is_wide:
             key = ("twice", self.relation, self.headings, self.roles.date)
             self._reserve(
                 *self.gathered.once(key, lambda: loaded_twice(facts, self.headings, self.engine, self.name))
