@@ -161,7 +161,7 @@ def test_income_and_costs_are_not_added_up_along_time_or_by_something_else(
     # Rows without dates, or too many to ask about all of them, are told by the first.
     desk.write("u.csv", [row[1:] for row in rows], heads[1:])
     assert "'Revenue' is income and 'Fuel costs' a cost" in desk.refused("table", "u.csv", "--by", "Route")
-    monkeypatch.setattr("marvex.app.values_by_month.FEW_ROWS", 3)
+    monkeypatch.setattr("marvex.sources.engine.doubtful_rows._FEW_ROWS", 3)
     assert "'Revenue' is income and 'Fuel costs' a cost" in desk.refused("table", "l.csv")
     assert desk.figures("table", "n.csv")["matched"]["current"] == 1606
     desk.write(

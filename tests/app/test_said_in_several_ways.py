@@ -275,3 +275,39 @@ def test_opposites_among_the_lines_of_a_list_are_asked_about(desk: Desk, pair: t
     assert drawn["points"][-1]["end"] == 220  # 500 + 20 − 300
     desk.write("l.csv", [(pair[0], 500), ("Other", 20), (pair[1], -300)], ("Line", "2025"))
     assert by_label(desk.figures("table", "l.csv"))["Total"]["current"] == 220
+
+
+@pytest.mark.parametrize(("months", "first"), [(12, False), (12, True), (3, False)])
+def test_totals_of_a_year_or_quarter_among_its_months_are_not_added_up(desk: Desk, months: int, first: bool) -> None:
+    rows = [(month, route, net) for month, route, _, net in ledger([""])]
+    totals = []
+    for year in (2024, 2025):
+        for start in range(1, 13, months):
+            of = [f"{year}-{month:02}" for month in range(start, start + months)]
+            for route in ("North", "South"):
+                whole = sum(net for month, its, net in rows if its == route and month in of)
+                totals.append((of[0] if first else of[-1], route, whole))
+    for routes in (("North", "South"), ("North",)):
+        dated = [(f"{month}-01", route, net) for month, route, net in rows + totals if route in routes]
+        desk.write("t.csv", dated, ("Day", "Route", "Net"))
+        told = desk.refused("table", "t.csv", "--for", "2025")
+        assert f"is the sum of the others of its {'year' if months == 12 else 'quarter'}, as in" in told
+        found = desk.figures("table", "t.csv", "--every", "year", "--for", "2025", "--total-as", "sum")
+        assert found["points"][0]["current"] == sum(net for day, _, net in dated if day.startswith("2025"))
+
+
+def test_payments_that_happen_to_be_the_sum_of_others_are_added_up(desk: Desk) -> None:
+    # Half of each of ten contracts at first and the rest in three equal parts; a month that is the sum of three days.
+    paid = [(day, f"Contract {at}", (3 if day == "2025-01-05" else 1) * (1711 + 97 * at))
+            for at in range(10) for day in ("2025-01-05", "2025-02-05", "2025-02-20", "2025-03-05")]  # fmt: skip
+    days = [
+        ("2025-01-02", "", 3),
+        ("2025-01-09", "", 4),
+        ("2025-01-13", "", 5),
+        ("2025-01-20", "", 12),
+        ("2025-02-02", "", 9),
+    ]
+    for rows in (paid, days):
+        desk.write("p.csv", rows, ("Day", "Contract", "Net"))
+        found = desk.figures("table", "p.csv", "--every", "year", "--for", "2025")
+        assert found["points"][0]["current"] == sum(net for *_, net in rows)

@@ -8,6 +8,7 @@ from decimal import Decimal
 from functools import partial
 
 from marvex.app.checks import check_kinds_of, check_names, kinds_are_unsaid, kinds_of
+from marvex.app.totals_of_periods import check_totals_of_periods
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenario_words import says_planned
 from marvex.core.compare.totals import Total
@@ -46,6 +47,8 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
         for name, names, _ in () if _is_few(source) else _first_rows(source):
             if name not in source.roles.taken:
                 check_names(source.name, name, list(dict.fromkeys(names)))
+    for source in filter(_is_few, book.sources) if is_sum and not is_kept else ():
+        check_totals_of_periods(source, _names_of(source), book.engine)
     found: list[str] = []
     for column in _columns(book):
         if of_others := _sums_of_others(column):
@@ -114,26 +117,31 @@ class _ColumnByMonth:
 
 
 def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
-    """The columns of names or codes that say what a row of a source is of, where both are few.
-
-    Of several that tell the rows apart in the same way, as a code and its name do, only the first; and one of kinds.
-    """
+    """The columns of names or codes that say what a row of a source is of, where both are few."""
     for source in filter(_is_few, book.sources):
-        others = source.roles.taken
-        names: dict[tuple[int, ...], str] = {}
-        for place, column in enumerate(source.columns):
-            is_named = column.is_text or column.is_code
-            if column.name in others or not is_named or not 1 < column.distinct <= MOST_LINES:
-                continue
-            numbers: dict[str | None, int] = {}
-            told = [numbers.setdefault(row[place], len(numbers)) for row in source.sample]
-            names.setdefault((column.name.strip().casefold() in KINDS, *told), column.name)
-        columns = list(names.values())
+        columns = _names_of(source)
         for name, amounts in zip(columns, _amounts(book, source, columns), strict=True):
             place = source.headings.index(name)
             in_order = dict.fromkeys(one for row in source.sample if (one := row[place] or "") in amounts)
             rest = sorted(amounts.keys() - in_order)
             yield _ColumnByMonth(source, name, {one: amounts[one] for one in (*in_order, *rest)})
+
+
+def _names_of(source: Source) -> list[str]:
+    """The columns of names or codes of a source.
+
+    Of several that tell the rows apart in the same way, as a code and its name do, only the first; and one of kinds.
+    """
+    others = source.roles.taken
+    names: dict[tuple[int, ...], str] = {}
+    for place, column in enumerate(source.columns):
+        is_named = column.is_text or column.is_code
+        if column.name in others or not is_named or not 1 < column.distinct <= MOST_LINES:
+            continue
+        numbers: dict[str | None, int] = {}
+        told = [numbers.setdefault(row[place], len(numbers)) for row in source.sample]
+        names.setdefault((column.name.strip().casefold() in KINDS, *told), column.name)
+    return list(names.values())
 
 
 def _is_few(source: Source) -> bool:

@@ -1,0 +1,49 @@
+"""Rows that are the total of their own month, quarter or year, and stand among its other rows."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from math import log2
+
+from marvex.core.errors import Mistake, setting
+from marvex.sources.engine.by_period import GRAINS, SumsOfPeriod, sums_of_periods
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.rows import FileRows
+from marvex.sources.engine.source import Source
+
+_NEARLY_ALL = 0.9  # groups of a period
+_LEAST_BITS = 12  # as of a sum in a list that no name makes a total
+
+
+def check_totals_of_periods(source: Source, columns: Sequence[str], engine: Engine) -> None:
+    """Raises Mistake where rows are the sums of the others of their period, and would be added up with them.
+
+    Of a single sum that may be chance: the digits of all of them together, less how many periods were tried, must say.
+
+    Parameters
+    ----------
+    columns : those that tell what a row is of.
+    """
+    if not isinstance(source.rows, FileRows) or source.roles.is_wide:
+        return
+    periods = source.rows.gathered.once(
+        ("periods", source.facts.relation, *columns, source.facts.filters, source.facts.reading, source.facts.roles),
+        lambda: sums_of_periods(source, columns, engine),
+    )
+    for grain in reversed(GRAINS):
+        tried = [one for one in periods if one.grain is grain]
+        found = [one for one in tried if one.found >= _NEARLY_ALL * one.groups]
+        if found and sum(map(_bits, found)) - log2(len(tried)) >= _LEAST_BITS:
+            others = len(found) - 1
+            so = f" as in {others} other {grain.value if others == 1 else grain.plural}," if others else ""
+            raise Mistake(
+                f"{source.name}: a row of {found[0].day} is the sum of the others of its {grain.value},{so} "
+                "and would be counted with them",
+                f"Take such rows out; {setting('total_as', 'sum')} adds up all the same.",
+            )
+
+
+def _bits(period: SumsOfPeriod) -> float:
+    """How much the sums of a period say: their digits, without zeros at the end."""
+    digits = [log2(abs(int("".join(map(str, one.normalize().as_tuple().digits))))) for one in period.sums]
+    return sum(digits) / len(digits) * period.found
