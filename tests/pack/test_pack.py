@@ -329,6 +329,35 @@ def test_a_pack_of_costs_begins_with_less_of_them_as_good_news(desk: Desk) -> No
     assert (bands["Rent"], bands["Wages"]) == ("worse", "better")
 
 
+def test_a_pack_begins_with_what_it_is_told_of_its_source_and_its_sides(desk: Desk) -> None:
+    rows = [(f"2025-{month:02}", route, its, net + month * (1 + (route == "North")))
+            for month in range(4, 10) for route in ("North", "South")
+            for its, net in (("Ledger", 500), ("Submission", 400))]  # fmt: skip
+    desk.write("l.csv", [*rows, ("2025-09", "Trial", "Ledger", 7000)], ("month", "route", "version", "net"))
+    assert "Name the current one with --of." in desk.refused("begin", "l.csv")
+    (desk.folder / "packs").mkdir()
+    desk.write("names.csv", [("North", "The north"), ("South", "The south")], ("name", "shown"))
+    sides = ("--of", "Ledger", "--versus", "Submission", "--year-starts", "april")
+    rows_kept = ("--where", "route!=Trial", "--name-map", "names.csv")
+    assert desk.run("begin", "l.csv", *sides, *rows_kept, "-o", "packs/p.toml").status == 0
+    text = (desk.folder / "packs/p.toml").read_text()
+    assert '[calendar]\nyear_starts = "april"' in text and 'name_map = "../names.csv"' in text
+    assert desk.run("pack", "packs/p.toml").status == 0
+    found = json.loads((desk.folder / "packs/p/figures/table.json").read_text())
+    # April to September are six times 500 or 400 and 4 + … + 9 = 39, in the north twice; the year is the one from April.
+    of_route = {one["label"]: (one["current"], one["base"]) for one in found["points"]}
+    assert of_route == {"The north": (3078, 2478), "The south": (3039, 2439), "Total": (6117, 4917)}
+    assert "--lookup is not for a statement" in desk.refused(
+        "begin", "l.csv", "--write", "statement", "--lookup", "names.csv", "-o", "s.toml"
+    )
+    desk.write(
+        "t.csv",
+        [(f"2025-{month:02}-01", month**3) for month in range(1, 13)] + [("2025-12-01", 6084)],
+        ("day", "net"),
+    )
+    assert "is the sum of the others of its year" in desk.refused("begin", "t.csv", "-o", "t.toml")
+
+
 def test_a_commentary_begins_with_what_each_variance_is_made_of(office: Desk) -> None:
     assert office.run("begin", "l.csv", "-o", "q.toml").status == 0
     words = (office.folder / "q.toml").read_text().split('name = "commentary"')[1]

@@ -145,9 +145,10 @@ def _check_sides(book: Ledger, request: Request) -> None:
 
 
 def _with(request: Request, field: str, value: str) -> Request:
-    """The request with one more setting."""
+    """The request with one more setting; of rows that are kept, fewer."""
     was = getattr(request.settings, field)
-    changed: dict[str, Any] = {field: (value,) if isinstance(was, tuple) else value}
+    more = (*was, value) if field == "where" else (value,)
+    changed: dict[str, Any] = {field: more if isinstance(was, tuple) else value}
     settings = replace(request.settings, **changed)
     total_as = parse_total_as(settings.total_as, settings.per, settings.per_day)
     return replace(request, settings=settings, total_as=total_as)

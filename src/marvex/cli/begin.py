@@ -8,6 +8,10 @@ from typing import Any
 
 from marvex.cli import options
 from marvex.core.errors import Mistake, did_you_mean
+from marvex.request.option import READING
+from marvex.request.place import Place
+from marvex.request.settings import OPTIONS
+from marvex.request.wording import flag
 
 EXAMPLE = """\
 example:
@@ -15,6 +19,13 @@ example:
   marvex begin accounts.csv --write statement -o our-statement.toml
   marvex begin --write style:teal -o our-style.toml"""
 KINDS = ("pack", "statement", "style")
+# What a starter pack may be told of its source, and of what is compared.
+OF_SIDES = ("of", "versus", "better", "year_starts", "year_named", "weeks", "year_ends")
+PLACE = Place(
+    name="begin",
+    kinds=frozenset(),
+    takes=frozenset(name for name, about in OPTIONS.items() if about.group == READING or name in OF_SIDES),
+)
 
 
 def add_to(commands: Any) -> None:
@@ -38,12 +49,10 @@ def add_to(commands: Any) -> None:
         default="pack",
         help="what to write a start of; default: pack",
     )
-    parser.add_argument("--account", metavar="COL", help="the column of accounts")
-    parser.add_argument("--table", metavar="[SCHEMA.]NAME", help="the table of a database or a cluster, for a pack")
-    parser.add_argument("--query", metavar="FILE.sql", help="a file with one SELECT, in place of a table")
     parser.add_argument("-o", "--output", metavar="FILE", type=Path, help="the file to write; default: pack.toml")
     options.add_overwrite(parser)
     options.add_loudness(parser)
+    options.add_settings(parser, PLACE, as_text=True)
     parser.set_defaults(run=run)
 
 
@@ -74,17 +83,20 @@ def _starter(parsed: argparse.Namespace) -> str:
     if what not in KINDS or (name and what != "style"):
         hint = did_you_mean(what, KINDS, f"There are {', '.join(KINDS)}.")
         raise Mistake(f"--write: there is no '{parsed.write}'", hint)
-    asked = {field: value for field in ("table", "query") if (value := getattr(parsed, field)) is not None}
+    asked = {field: value for field, value in options.said_in(parsed).items() if field in PLACE.takes}
     if what == "pack":
         from marvex.cli.reading import reading
         from marvex.pack.begin import starter_pack
 
-        if parsed.accounts is None or parsed.account is not None:
-            raise Mistake("a pack begins from a table", "Name it alone: marvex begin ledger.csv.")
+        if parsed.accounts is None:
+            raise Mistake("a pack begins from a table", "Name it: marvex begin ledger.csv.")
         with reading(parsed.loudness) as session:
             return starter_pack(session, parsed.accounts, parsed.output.absolute().parent, asked)
+    accounts = asked.pop("account", []) if what == "statement" else []
+    if len(accounts) > 1:
+        raise Mistake("--account is given twice", "Give it once.")
     if asked:
-        raise Mistake(f"--{next(iter(asked))} is for a pack", "Leave it out.")
+        raise Mistake(f"{flag(next(iter(asked)))} is not for a {what}", "Leave it out.")
     if what == "statement":
         from marvex.app.begin import starter_statement
         from marvex.cli.reading import reading
@@ -94,8 +106,8 @@ def _starter(parsed: argparse.Namespace) -> str:
                 "a statement begins from a list of accounts", "Name it: marvex begin accounts.csv --write statement."
             )
         with reading(parsed.loudness) as session:
-            return starter_statement(session, parsed.accounts, parsed.account)
-    if parsed.accounts is not None or parsed.account is not None:
+            return starter_statement(session, parsed.accounts, *accounts)
+    if parsed.accounts is not None:
         raise Mistake("a style takes no source", "Leave it out.")
     from marvex.views.drawing.style import style_names, style_text
 

@@ -135,10 +135,15 @@ def add_source(parser: argparse.ArgumentParser) -> None:
     add_loudness(parser)
 
 
-def add_settings(parser: Parser, place: Place) -> None:
-    """Gives a command or a view every option that it can use, once it is called."""
+def add_settings(parser: Parser, place: Place, *, as_text: bool = False) -> None:
+    """Gives a command or a view every option that it can use, once it is called.
+
+    Parameters
+    ----------
+    as_text : values are checked, and kept as they are written.
+    """
     parser.set_defaults(place=place)
-    parser.later = lambda called, _: _add_options(called, place)
+    parser.later = lambda called, _: _add_options(called, place, as_text=as_text)
 
 
 def complete_all(parser: Parser) -> None:
@@ -149,21 +154,26 @@ def complete_all(parser: Parser) -> None:
             complete_all(choice)
 
 
-def _add_options(parser: Parser, place: Place) -> None:
+def _add_options(parser: Parser, place: Place, *, as_text: bool) -> None:
     usable = [(name, about) for name, about in OPTIONS.items() if place.can_use(name, about.places)]
     for group, members in groupby(usable, key=lambda pair: pair[1].group):
         box = parser.add_argument_group(group)
         for name, about in members:
-            _add(box, name, about, place)
+            _add(box, name, about, place, as_text=as_text)
 
 
-def settings_of(parsed: argparse.Namespace) -> Settings:
-    """The settings that a parsed command line asks for."""
-    said: dict[str, Any] = {
+def said_in(parsed: argparse.Namespace) -> dict[str, Any]:
+    """The values of the options that a command line names."""
+    return {
         name: value
         for name in OPTIONS
         if (value := getattr(parsed, name, _UNSAID)) is not _UNSAID and value is not None
     }
+
+
+def settings_of(parsed: argparse.Namespace) -> Settings:
+    """The settings that a parsed command line asks for."""
+    said = said_in(parsed)
     for name, value in said.items():
         if OPTIONS[name].repeats:
             said[name] = tuple(value)
@@ -204,7 +214,7 @@ def add_loudness(parser: argparse.ArgumentParser, default: Any = argparse.SUPPRE
     )
 
 
-def _add(box: Any, name: str, about: Option, place: Place) -> None:
+def _add(box: Any, name: str, about: Option, place: Place, *, as_text: bool) -> None:
     words = [_SHORT[name], flag(name)] if name in _SHORT else [flag(name)]
     common = {"dest": name, "help": _help(name, about).replace("%", "%%")}
     if FIELDS[name].default is False:
@@ -218,7 +228,9 @@ def _add(box: Any, name: str, about: Option, place: Place) -> None:
         )
         return
     action = _OnceOfMany if once and about.repeats else _Once if once else "append"
-    box.add_argument(*words, action=action, type=_reader(name, about), metavar=about.metavar, **common)
+    box.add_argument(
+        *words, action=action, type=_reader(name, about, as_text=as_text), metavar=about.metavar, **common
+    )
 
 
 def _help(name: str, about: Option) -> str:
@@ -228,10 +240,11 @@ def _help(name: str, about: Option) -> str:
     return about.help if is_said else f"{about.help}; default: {default}"
 
 
-def _reader(name: str, about: Option) -> Any:
+def _reader(name: str, about: Option, *, as_text: bool) -> Any:
     def read(text: str) -> Any:
         try:
-            return about.read(text)
+            value = about.read(text)
+            return text if as_text else value
         except ValueError as problem:
             raise Mistake(f"{flag(name)} '{text}' cannot be read", sentence(str(problem))) from None
 

@@ -20,16 +20,22 @@ from marvex.core.errors import Mistake, offered
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.pack.making import painted, piece_of
 from marvex.pack.pack_file import as_keys
-from marvex.request.from_keys import key_of, settings_from
+from marvex.pack.pack_model import CALENDAR, SourceTable
+from marvex.request.from_keys import FIELD_OF, key_of, settings_from
 from marvex.request.place import COMMENTARY, SURVEY, TABLE
 from marvex.request.request import request_of
-from marvex.request.settings import Settings
+from marvex.request.settings import OPTIONS, Settings
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.readers.places import HIVE, PATTERN
 from marvex.sources.readers.store import is_address
 from marvex.sources.where import filter_text
 
 FEW, MANY = 12, 40  # categories of a waterfall, and of a list
+NAMES_A_FILE = frozenset({"query", "lookup", "name_map"})
+WHY = {
+    "for": "marvex pack PACK.toml --for 2026-11 moves the whole pack",
+    "choices": "what a reader of the page may choose: grains, columns",
+}
 KIND_NAMES = ("kind", "type", "class")
 COSTS = ("cost", "costs", "expense", "expenses")
 
@@ -44,28 +50,36 @@ class _View:
     comment: str
 
 
-def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str, str] | None = None) -> str:
+def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str, Any] | None = None) -> str:
     """A pack file for a source.
 
     Parameters
     ----------
     folder : where the file is to lie; paths in it start from there.
-    asked : what the call says of the source, by field: the table of a database.
+    asked : what the call says of the source and of the sides, by field, as it is written.
 
     Raises Mistake where nothing in the source can be drawn.
     """
-    of_source: dict[str, Any] = {field: (value,) for field, value in (asked or {}).items()}
-    settings = Settings(**of_source)
+    said = {key_of(field): value for field, value in (asked or {}).items()}
+    head = {key: said.pop(key) for key in tuple(said) if key not in SourceTable.model_fields}
+    usable = {
+        key: value for key, value in (said | head).items() if SURVEY.can_use(key, OPTIONS[FIELD_OF[key]].places)
+    }
+    settings = Settings(**settings_from(usable))
     book, unclear, taken = read_somehow(session, request_of([source], settings, SURVEY))
     unclear += unlike_sides(session, book, request_of([source], settings, SURVEY), taken)
     taken.pop("statement", None)  # which would add up income and costs
-    said: dict[str, Any] = {key_of(field): value for field, value in {**(asked or {}), **taken}.items()}
-    head: dict[str, Any] = _head(book)
+    if taken.get("total_as") == "sum" or taken.get("totals") == "keep":  # by which something would count twice
+        analyse(session, request_of([source], Settings(**settings_from(said | head)), TABLE))
+    for field, value in taken.items():
+        said[key_of(field)] = [*said["where"], value] if field == "where" and "where" in said else value
+    head = _head(book, head.get("of")) | head
     if "spread" in said:  # which is of what is compared, and of no source alone
         head["spread"] = said.pop("spread")
     named, has_base = _base(session, source, head | said)
+    why = dict(WHY)
     if named:
-        head["versus"] = named
+        head["versus"], why["versus"] = named, "one of several that could each be the base"
     asked_for = _views(session, source, book, settings)
     if head and not has_base:
         asked_for = (one for view in asked_for for one in (*_against_before(view), view))
@@ -80,10 +94,10 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
             f"Try marvex survey {source}: it says what is in the table.",
         )
     if "table" in views and _is_of_costs(session, source, head | said | dict(views["table"].keys)):
-        head["better"] = "down"
-    if "query" in said:
-        said["query"] = _from(folder, said["query"])
-    return _written(book, _from(folder, source), said, head, unclear, list(views.values()))
+        head["better"], why["better"] = "down", "these look like costs: less of them is good news"
+    for key in said.keys() & NAMES_A_FILE:
+        said[key] = [_from(folder, one) for one in said[key]]
+    return _written(book, _from(folder, source), said, head, why, unclear, list(views.values()))
 
 
 def _base(session: Session, source: str, keys: Mapping[str, Any]) -> tuple[str | None, bool]:
@@ -119,12 +133,17 @@ def _from(folder: Path, source: str) -> str:
     return source if is_address(source) else os.path.relpath(source, folder)
 
 
-def _head(book: Ledger) -> dict[str, Any]:
-    """The pack's own window, where the data are kept by month or finer over more than one."""
+def _head(book: Ledger, of: str | None = None) -> dict[str, Any]:
+    """The pack's own window, where the data are kept by month or finer over more than one.
+
+    Parameters
+    ----------
+    of : the current side's scenario, where it is said.
+    """
     dated = [one for one in book.scenarios if one.first and one.last]
     if not dated or any(one.grain and is_finer(Grain.MONTH, one.grain) for one in dated):
         return {}
-    current = actual_among(dated) or dated[0]
+    current = next((one for one in dated if one.name == of), None) or actual_among(dated) or dated[0]
     assert current.first is not None and current.last is not None
     months = 12 * (current.last.year - current.first.year) + current.last.month - current.first.month
     return {"for": "latest:month"} if months else {}
@@ -132,7 +151,7 @@ def _head(book: Ledger) -> dict[str, Any]:
 
 def _views(session: Session, source: str, book: Ledger, settings: Settings) -> Iterator[_View]:
     """What could be asked of the source, the most telling first."""
-    few, many, parts = _columns(book)
+    few, many, parts = (None, None, None) if settings.by else _columns(book)
     is_dated = any(one.last for one in book.scenarios)
     so_far = {"for": "year-to-date"} if _head(book) else {}
     by_few = {} if book.statement or not few else {"by": few}
@@ -178,11 +197,11 @@ def _costs(session: Session, source: str, book: Ledger, by: str | None, settings
     where = filter_text(str(column), "=", [value])
     with contextlib.suppress(Mistake):
         whole = analyse(
-            session, request_of([source], replace(settings, where=(where,)), TABLE)
+            session, request_of([source], replace(settings, where=(*settings.where, where)), TABLE)
         ).first.comparison.total
         sign = {"source_sign": "negative"} if (whole.current or 0) < 0 else {}
         yield _View(
-            draw="against", name="costs", keys={"where": where, "by": by, **sign, "rule": "spend"},
+            draw="against", name="costs", keys={"where": [*settings.where, where], "by": by, **sign, "rule": "spend"},
             comment="Is each cost over its mark? source_sign turns costs that are stored as negative.",
         )  # fmt: skip
 
@@ -238,43 +257,44 @@ def _written(
     file: str,
     said: Mapping[str, Any],
     head: Mapping[str, Any],
+    why: Mapping[str, str],
     unclear: Sequence[str],
     views: Sequence[_View],
 ) -> str:
-    """The file, with comments that teach each choice."""
+    """The file, with comments that teach each choice.
+
+    Parameters
+    ----------
+    said, head : the keys of the source, and those of the pack and of its calendar.
+    why : why a key of the pack is as it is.
+    """
     lines = [f"# A pack from {book.name}: change it, keep it, and build it every month with marvex pack.", ""]
     lines += [
         "[pack]",
-        f"title = {_quoted(Path(book.first.file.title).stem.replace('_', ' ').replace('-', ' ').capitalize())}",
+        _line("title", Path(book.first.file.title).stem.replace("_", " ").replace("-", " ").capitalize()),
     ]
-    if "spread" in head:
-        lines.append(f"spread = {_quoted(head['spread'])}")
     if "for" in head:
-        lines.append(
-            'for = "latest:month"                 # marvex pack PACK.toml --for 2026-11 moves the whole pack'
-        )
-        lines.append('choices = ["month"]                  # what a reader of the page may choose: grains, columns')
-    if "versus" in head:
-        lines.append(f"versus = {_quoted(head['versus'])}    # one of several that could each be the base")
-    if "better" in head:
-        lines.append('better = "down"                      # these look like costs: less of them is good news')
-    lines.append(
-        '# restated = "fails"                 # a figure that differs from the last edition ends with status 1'
-    )
-    lines.append('# remarks_needed = "worse"           # so does a point in a worse band without a remark')
-    lines += ["", "[source]", f"file = {_quoted(file)}"]
+        head = {"for": head["for"], "choices": ["month"], **head}
+    lines += [_line(key, value, why.get(key, "")) for key, value in head.items() if key not in CALENDAR]
+    lines.append(_line("# restated", "fails", "a figure that differs from the last edition ends with status 1"))
+    lines.append(_line("# remarks_needed", "worse", "so does a point in a worse band without a remark"))
+    lines += ["", "[source]", _line("file", file)]
     lines += [f"# {as_keys(one)}" for one in unclear]
-    lines += [f"{key} = {_quoted(str(value))}" for key, value in said.items()]
+    lines += [_line(key, value) for key, value in said.items()]
+    if calendar := [_line(key, value) for key, value in head.items() if key in CALENDAR]:
+        lines += ["", "[calendar]", *calendar]
     text = "\n".join(lines) + "\n"
     if any(view.keys.get("rule") for view in views):
         text += RULE
     text += '\n# [style]\n# name = "teal"                      # or dark, grey, red-green, or file = your own\n'
     for view in views:
-        rows = [f"draw = {_quoted(view.draw)}", f"name = {_quoted(view.name)}"]
-        rows += [f"{key} = {_quoted(str(value))}" for key, value in view.keys.items()]
+        rows = [_line(key, value) for key, value in {"draw": view.draw, "name": view.name, **view.keys}.items()]
         text += "\n".join(["", f"# {view.comment}", "[[view]]", *rows, ""])
     return text
 
 
-def _quoted(text: str) -> str:
-    return json.dumps(text, ensure_ascii=False)
+def _line(key: str, value: Any, why: str = "") -> str:
+    """A key of the file with its value, a list of one as that one, and why it is so."""
+    one = value[0] if isinstance(value, list) and len(value) == 1 and key != "choices" else value
+    text = f"{key} = {json.dumps(one, ensure_ascii=False)}"
+    return f"{text:<37}# {why}" if why else text
