@@ -290,8 +290,13 @@ def test_totals_of_a_year_or_quarter_among_its_months_are_not_added_up(desk: Des
     for routes in (("North", "South"), ("North",)):
         dated = [(f"{month}-01", route, net) for month, route, net in rows + totals if route in routes]
         desk.write("t.csv", dated, ("Day", "Route", "Net"))
-        told = desk.refused("table", "t.csv", "--for", "2025")
-        assert f"is the sum of the others of its {'year' if months == 12 else 'quarter'}, as in" in told
+        with sqlite3.connect(desk.folder / "t.db") as books:
+            books.execute("DROP TABLE IF EXISTS t")
+            books.execute("CREATE TABLE t (Day TEXT, Route TEXT, Net INTEGER)")
+            books.executemany("INSERT INTO t VALUES (?, ?, ?)", dated)
+        for source in (("t.csv",), ("sqlite:///t.db", "--table", "t")):
+            told = desk.refused("table", *source, "--for", "2025")
+            assert f"is the sum of the others of its {'year' if months == 12 else 'quarter'}, as in" in told
         found = desk.figures("table", "t.csv", "--every", "year", "--for", "2025", "--total-as", "sum")
         assert found["points"][0]["current"] == sum(net for day, _, net in dated if day.startswith("2025"))
 

@@ -8,7 +8,6 @@ from math import log2
 from marvex.core.errors import Mistake, setting
 from marvex.sources.engine.by_period import GRAINS, SumsOfPeriod, sums_of_periods
 from marvex.sources.engine.connection import Engine
-from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
 
 _NEARLY_ALL = 0.9  # groups of a period
@@ -24,7 +23,7 @@ def check_totals_of_periods(source: Source, columns: Sequence[str], engine: Engi
     ----------
     columns : those that tell what a row is of.
     """
-    if not isinstance(source.rows, FileRows) or source.roles.is_wide:
+    if source.roles.is_wide:
         return
     periods = source.rows.gathered.once(
         ("periods", source.facts.relation, *columns, source.facts.filters, source.facts.reading, source.facts.roles),

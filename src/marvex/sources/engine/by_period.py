@@ -1,4 +1,4 @@
-"""In which weeks, months, quarters and years of a file one row is the sum of the others."""
+"""In which weeks, months, quarters and years of a source one row is the sum of the others."""
 
 from __future__ import annotations
 
@@ -38,35 +38,40 @@ class SumsOfPeriod:
 
 
 def sums_of_periods(source: Source, columns: Sequence[str], engine: Engine) -> list[SumsOfPeriod]:
-    """The periods of a file, of its kept rows; like rows are those that are alike in some columns."""
+    """The periods of a source, of its kept rows; like rows are those that are alike in some columns."""
     roles = replace(source.roles, by=tuple(columns), inner=0, each_row=False)
-    facts = replace(source.facts, roles=roles, key=None, is_numbered=False, names="", has_signs=False)
-    rows, values = facts.source_rows(False)
+    facts = replace(source.facts, roles=roles, key=None, is_numbered=False, names="", has_signs=False, has_ends=True)
+    source.rows.create_raw(facts, source.asked, source.columns)
     names = "".join(f"c{place}, " for place in range(len(columns)))
-    # There are far fewer days than rows, and they are what is grouped four times.
+    # Of the amounts of a day that are not nothing two are known, so that there are at least as many.
+    are = "(highest <> 0)::INT"
+    apart = f"CASE WHEN highest <> lowest THEN {are} + (lowest <> 0)::INT ELSE {are} * figures END"
     by_day = (
-        f"SELECT {names}scenario_text, date_text, sum(net) AS net, count(*) AS n, max_by(net, abs(net)) AS largest, "
-        f"min(abs(net)) AS least FROM (SELECT *, {facts.reading.amount('amount_text')} AS net FROM ({rows}) "
-        "WHERE kept) WHERE net <> 0 GROUP BY ALL"
+        f"SELECT {names}scenario_text, date_text, sum(amount) AS net, sum({apart}) AS n, max(highest) AS highest, "
+        "min(lowest) AS lowest FROM raw WHERE kept GROUP BY ALL"
     )
     grains = [grain.value for grain in GRAINS]
     starts = ", ".join(f"date_trunc('{grain}', day)::DATE AS {grain}" for grain in grains)
     sets = ", ".join(f"({names}scenario_text, {grain})" for grain in grains)
-    which = " ".join(f"WHEN {grain} IS NOT NULL THEN '{grain}'" for grain in grains)
+    cases = " ".join(f"WHEN {grain} IS NOT NULL THEN '{grain}'" for grain in grains)
     grouped = (
-        f"SELECT CASE {which} END AS grain, coalesce({', '.join(grains)}) AS start, sum(net) AS whole, sum(n) AS rows, "
-        "max_by(largest, abs(largest)) AS largest, max_by(day, abs(largest)) AS its, min(day) AS first, "
-        f"max(day) AS last, min(least) AS least FROM (SELECT *, {starts} FROM ({by_day}) JOIN {facts.days} "
-        f"USING (date_text) WHERE day IS NOT NULL) GROUP BY GROUPING SETS ({sets})"
+        f"SELECT CASE {cases} END AS grain, coalesce({', '.join(grains)}) AS start, sum(net) AS whole, sum(n) AS rows, "
+        "max(highest) AS highest, min(lowest) AS lowest, max_by(day, highest) AS of_highest, "
+        "min_by(day, lowest) AS of_lowest, min(day) AS first, max(day) AS last "
+        f"FROM (SELECT *, {starts} FROM ({by_day}) JOIN {facts.days} USING (date_text) WHERE day IS NOT NULL) "
+        f"GROUP BY GROUPING SETS ({sets})"
     )
     # Three equal instalments after a first payment of as much are no sum that was written beside its parts.
-    can_tell = f"rows > {_LEAST_PARTS} AND least * (rows - 1) <> abs(largest)"
+    which = "CASE WHEN highest + lowest > 0 THEN {} ELSE {} END"
+    told = (
+        f"SELECT *, {which.format('highest', 'lowest')} AS largest, {which.format('lowest', 'highest')} AS least, "
+        f"{which.format('of_highest', 'of_lowest')} AS its FROM ({grouped}) WHERE rows > {_LEAST_PARTS}"
+    )
     is_sum = "FILTER (whole = 2 * largest AND its IN (first, last))"
     met = engine.rows(
         Query(
             f"SELECT grain, start, count(*), count(*) {is_sum}, list(largest) {is_sum}, max(its) {is_sum} "
-            f"FROM ({grouped}) WHERE {can_tell} GROUP BY grain, start ORDER BY grain, start",
-            tuple(values),
+            f"FROM ({told}) WHERE least * (rows - 1) <> largest GROUP BY grain, start ORDER BY grain, start"
         ),
         source.name,
     )

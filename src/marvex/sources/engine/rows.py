@@ -27,6 +27,10 @@ class Rows(Protocol):
     """What is asked of the rows of a source, wherever they are; all else is asked of its facts."""
 
     @property
+    def gathered(self) -> Gathered:
+        """What the requests of the session have in common of it."""
+
+    @property
     def row_column(self) -> str | None:
         """The column that holds each row's number, where the rows were put together."""
 
