@@ -25,10 +25,11 @@ def check_totals_of_periods(source: Source, columns: Sequence[str], engine: Engi
     """
     if source.roles.is_wide:
         return
-    periods = source.rows.gathered.once(
-        ("periods", source.facts.relation, *columns, source.facts.filters, source.facts.reading, source.facts.roles),
-        lambda: sums_of_periods(source, columns, engine),
-    )
+    facts, asked = source.facts, source.asked
+    of_rows = (facts.relation, *columns, facts.filters, facts.roles.amounts, facts.roles.scenario, facts.roles.date)
+    of = asked.wanted
+    key = ("periods", of.source, of.table, of.query, *of_rows, facts.reading, asked.dates)
+    periods = source.rows.gathered.once(key, lambda: sums_of_periods(source, columns, engine))
     for grain in reversed(GRAINS):
         tried = [one for one in periods if one.grain is grain]
         found = [one for one in tried if one.found >= _NEARLY_ALL * one.groups]

@@ -14,6 +14,7 @@ from marvex.sources.engine.source import Source
 
 GRAINS = (Grain.WEEK, Grain.MONTH, Grain.QUARTER, Grain.YEAR)
 _LEAST_PARTS = 3
+_TABLE = "by_days"
 _SHOWN = 50  # sums that are looked at of one period
 
 
@@ -41,14 +42,14 @@ def sums_of_periods(source: Source, columns: Sequence[str], engine: Engine) -> l
     """The periods of a source, of its kept rows; like rows are those that are alike in some columns."""
     roles = replace(source.roles, by=tuple(columns), inner=0, each_row=False)
     facts = replace(source.facts, roles=roles, key=None, is_numbered=False, names="", has_signs=False, has_ends=True)
-    source.rows.create_raw(facts, source.asked, source.columns)
+    source.rows.create_table(facts, _TABLE)
     names = "".join(f"c{place}, " for place in range(len(columns)))
     # Of the amounts of a day that are not nothing two are known, so that there are at least as many.
     are = "(highest <> 0)::INT"
     apart = f"CASE WHEN highest <> lowest THEN {are} + (lowest <> 0)::INT ELSE {are} * figures END"
     by_day = (
         f"SELECT {names}scenario_text, date_text, sum(amount) AS net, sum({apart}) AS n, max(highest) AS highest, "
-        "min(lowest) AS lowest FROM raw WHERE kept GROUP BY ALL"
+        f"min(lowest) AS lowest FROM {_TABLE} WHERE kept GROUP BY ALL"
     )
     grains = [grain.value for grain in GRAINS]
     starts = ", ".join(f"date_trunc('{grain}', day)::DATE AS {grain}" for grain in grains)

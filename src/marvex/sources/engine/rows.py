@@ -40,6 +40,9 @@ class Rows(Protocol):
     def create_raw(self, facts: Facts, asked: AskedOfSource, columns: Sequence[Column]) -> None:
         """Creates the table `raw`, as `Facts.raw` describes it."""
 
+    def create_table(self, facts: Facts, table: str) -> None:
+        """Creates a table as `Facts.raw` describes it, which all requests see, whatever others have in common."""
+
     def create_rows(self, facts: Facts) -> None:
         """Creates the table of all rows with their keys, of which distinct ones are counted."""
 
@@ -101,12 +104,12 @@ class FileRows:
         return self._rows(facts_of.sample(self.relation.sql, headings, most))
 
     def create_raw(self, facts: Facts, asked: AskedOfSource, columns: Sequence[Column]) -> None:
-        def create(whole: Facts, table: str) -> None:
-            found = whole.raw()
-            self.engine.run(Query(f"CREATE TABLE {table} AS {found.sql}", found.values), self.name)
-
-        gathered = self.gathered.raw_of(facts, asked, columns, create)
+        gathered = self.gathered.raw_of(facts, asked, columns, self.create_table)
         self.engine.run(gathered or facts.create_raw(), self.name)
+
+    def create_table(self, facts: Facts, table: str) -> None:
+        found = facts.raw()
+        self.engine.run(Query(f"CREATE OR REPLACE TABLE {table} AS {found.sql}", found.values), self.name)
 
     def create_rows(self, facts: Facts) -> None:
         self.engine.run(facts.create_rows(), self.name)

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from decimal import Decimal
-from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from marvex.core.compare.point import NO_NAME
@@ -111,11 +110,14 @@ class StoredRows:
     # What makes the facts.
 
     def create_raw(self, facts: Facts, asked: AskedOfSource, columns: Sequence[Column]) -> None:
-        gathered = self.gathered.raw_of(facts, asked, columns, partial(self._fetch, kind="TABLE"))
+        gathered = self.gathered.raw_of(facts, asked, columns, self.create_table)
         if facts.key or gathered:
             self.engine.run(gathered or facts.create_raw(), self.name)
         else:
             self._fetch(facts, "raw", kind="TEMP TABLE")
+
+    def create_table(self, facts: Facts, table: str) -> None:
+        self._fetch(facts, table, kind="TABLE")
 
     def _fetch(self, facts: Facts, table: str, *, kind: str) -> None:
         """Has the store make the facts, and puts them into a table as `Facts.raw` describes it."""
