@@ -345,6 +345,9 @@ def test_currencies_of_two_sources_are_not_compared(desk: Desk) -> None:
     (desk.folder / "rows.csv").write_text("line,net,n,ccy\nFuel,1,2,EUR\nCrew,1,2,USD\n")
     worked = desk.refused("table", "rows.csv", "--by", "line", "--versus", "none", "--amount", "net * n")
     assert "several currencies: EUR, USD" in worked
+    (desk.folder / "rates.csv").write_text("line,net,rate,ccy\nFuel,1,1,EUR\nCrew,2,0.9,USD\n")
+    by_rate = desk.figures("table", "rates.csv", "--by", "line", "--versus", "none", "--amount", "net * rate")
+    assert by_rate["points"][-1]["current"] == Decimal("2.8")  # 1 × 1 + 2 × 0.9
     (desk.folder / "two.csv").write_text("line,net EUR,net USD\nFuel,1,2\n")
     assert "several currencies: EUR, USD" in desk.refused("table", "two.csv", "--amount", "net EUR,net USD")
 
@@ -390,6 +393,39 @@ def test_figures_of_unlike_units_are_not_added_up(
     assert desk.figures("table", "u.csv", *words, *more)["points"][-1]["current"] == right
     (desk.folder / "b.csv").write_text("Item,Unit,Actual,Budget\nFreight,North,10,9\nRent,South,3,4\n")
     assert desk.figures("table", "b.csv")["points"][-1]["current"] == 13  # business units
+    (desk.folder / "e.csv").write_text("Exposure,Actual,Budget\nEUR,10,9\nSEK,3,4\n")
+    assert desk.figures("table", "e.csv")["points"][-1]["current"] == 13  # to currencies, in one of them
+
+
+@pytest.mark.parametrize(
+    ("column", "amount", "one", "other", "told"),
+    [
+        ("Trans. curr.", "Net", "EUR", "SEK", "several currencies: EUR, SEK"),
+        ("WAERS", "Net", "EUR", "USD", "several currencies: EUR, USD"),
+        ("UOM", "Qty", "L", "m3", "several units: L, m3"),
+        ("Unit of measure", "Fuel consumption", "kg", "t", "several units: kg, t"),
+        ("Scale", "Net", "1", "1000", "Scale says that rows are in 1, 1000"),
+        ("Posting key", "Net", "40", "50", ""),
+        ("Code", "Amount in group currency", "EUR", "SEK", None),
+        ("Code", "Net EUR", "EUR", "SEK", None),
+        ("Unit", "Net", "kg", "box", None),
+        ("Unit", "Qty", "North", "South", None),
+        ("Site", "Net", "EUR", "HQ", None),
+    ],
+)
+def test_a_column_says_of_each_row_in_what_its_amount_is(
+    desk: Desk, column: str, amount: str, one: str, other: str, told: str | None
+) -> None:
+    months = [f"2026-{month:02}" for month in range(1, 7)]
+    rows = [(month, its, net) for at, month in enumerate(months) for its, net in ((one, 700 + at), (other, 31 + at))]
+    desk.write("u.csv", rows, ("Month", column, amount))
+    words = ("table", "u.csv", "--every", "month", "--for", "2026")
+    if told:
+        assert told in desk.refused(*words)
+        words += ("--amount", "Net * Scale") if column == "Scale" else ("--where", f"{column}={one}")
+    # Of the six months 4,215 and 201, of which credits lower the sum and thousands are a thousand times as much.
+    right = {"Scale": 4215 + 201_000, "Posting key": 4215 - 201}.get(column, 4215 + (0 if told else 201))
+    assert desk.figures(*words)["points"][-1]["current"] == right
 
 
 def test_cells_that_a_workbook_shows_in_per_cent_are_percentages(desk: Desk) -> None:

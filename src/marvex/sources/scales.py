@@ -33,6 +33,25 @@ _WORDS = {
         rf"\b{_CURRENCY}\s?billions?\b|[(\[]\s*billions?\s*[)\]]|\b{_MONEY}[ _](?:bn|\(bn\))$"
     ),
 }
+# Units of what is weighed, measured or counted.
+_MEASURES = frozenset(
+    {"g", "kg", "kgs", "t", "to", "mt", "tonne", "tonnes", "ton", "tons", "lb", "lbs", "oz", "l", "lt", "ltr", "litre",
+     "litres", "liter", "liters", "ml", "hl", "m3", "m³", "cbm", "gal", "gallon", "gallons", "bbl", "m", "km", "mi",
+     "mile", "miles", "nm", "cm", "mm", "ft", "yd", "m2", "m²", "sqm", "sqft", "ha", "h", "hr", "hrs", "hour", "hours",
+     "min", "mins", "minute", "minutes", "day", "days", "std", "pc", "pcs", "piece", "pieces", "ea", "each", "unit",
+     "units", "st", "stk", "stück", "box", "boxes", "bx", "case", "cases", "cs", "carton", "cartons", "ctn", "pallet",
+     "pallets", "pal", "pack", "packs", "bag", "bags", "kwh", "mwh", "gwh", "mj", "gj", "dozen", "dz", "pair", "pairs"}
+)  # fmt: skip
+_MEASURED = re.compile(
+    r"(?:.*[ _-])?(?:quantit(?:y|ies)|qty|volumes?|weight|menge|gewicht|quantité|cantidad|quantità|aantal|consumption|"
+    r"usage|verbrauch|value|reading|distance)(?:[ _-].*)?",
+    re.IGNORECASE,
+)
+_CURRENCIES = frozenset(
+    {"EUR", "USD", "GBP", "CHF", "SEK", "NOK", "DKK", "ISK", "PLN", "CZK", "HUF", "RON", "BGN", "TRY", "RUB", "UAH",
+     "JPY", "CNY", "HKD", "SGD", "AUD", "NZD", "CAD", "MXN", "BRL", "ARS", "CLP", "COP", "INR", "IDR", "MYR", "THB",
+     "PHP", "KRW", "TWD", "VND", "ZAR", "EGP", "NGN", "KES", "MAD", "AED", "SAR", "QAR", "ILS"}
+)  # fmt: skip
 _OTHER = re.compile(r"\b(?:crores?|lakhs?|lacs?)\b", re.IGNORECASE)
 
 
@@ -83,6 +102,29 @@ def is_unit(text: str) -> bool:
     [True, True, True, False]
     """
     return text in ("%", "#") or bool(currencies_said([text])) or power_said([text]) is not None
+
+
+def are_measures(texts: Iterable[str]) -> bool:
+    """Whether texts are all units of what is weighed, measured or counted, and no names.
+
+    >>> are_measures(["kg", "T"]), are_measures(["kg", "North"])
+    (True, False)
+    """
+    return all(text.strip(" .").casefold() in _MEASURES for text in texts)
+
+
+def is_measured(heading: str) -> bool:
+    """Whether amounts so headed have the unit that a column of units says: 'Quantity', 'Fuel consumption'."""
+    return _MEASURED.fullmatch(heading.strip()) is not None
+
+
+def are_currencies(texts: Iterable[str]) -> bool:
+    """Whether texts are all codes of well-known currencies.
+
+    >>> are_currencies(["EUR", "SEK"]), are_currencies(["EUR", "HQ"])
+    (True, False)
+    """
+    return all(text.strip() in _CURRENCIES for text in texts)
 
 
 def code_of(currency: str) -> str:

@@ -17,10 +17,11 @@ _BALANCE = (
 _RATE = (
     r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean) .*|unit (?:price|cost|margin)s?|"
     r".*\w per \w.*|.*%.*|(?:.* )?(?:load factor|occupancy|utili[sz]ation)(?: rate)?|"
-    r"(?:.* )?(?:score|rating|nps|csat|churn|conversion|adr|revpar|arpu|arpa|dso|dpo|dio|roi|roe|roce|price index)|"
+    r"(?:.* )?(?:score|rating|nps|csat|churn|conversion|adr|revpar|arpu|arpa|dso|dpo|dio|roi|roe|roce|price index|"
+    r"temperature|speed|humidity)|"
     r"(?:market )?share"
 )
-_LEVEL = r"(?!total|sales)(?:.* )?(?:price|temperature|speed|age|\w*preis|prix|precio)"
+_LEVEL = r"(?!total|sales)(?:.* )?(?:price|age|\w*preis|prix|precio)"
 _SHEET_TOTAL = (
     r"(?:total |net |net current )assets(?: less .*)?|total (?:current |non-?current |fixed )?(?:assets|liabilities)|"
     r"total (?:(?:liabilities|equity|capital),? (?:and|&) .*|.*equity)|(?:total )?shareholders['’]? (?:funds|equity)|"

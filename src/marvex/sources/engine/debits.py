@@ -28,6 +28,10 @@ _HEADING = re.compile(
     r"(?:sign|side|entry|entry type|posting type|balance type|(?:.*[ _-])?indicator|shkzg)",
     re.IGNORECASE,
 )
+# Keys of postings, by their numbers: of customers, of suppliers, of the ledger, of assets and of stock.
+_POSTING_KEY = re.compile(r"posting[ _-]?key|bschl|buchungsschlüssel|clé de comptabilisation", re.IGNORECASE)
+_DEBIT_KEY = re.compile(r"0\d|2\d|40|70|8\d")
+_CREDIT_KEY = re.compile(r"1\d|3\d|50|75|9\d")
 _TYPE = re.compile(
     r"(?:(?:document|doc|transaction|trans|invoice|voucher|entry)[ _-]?)?(?:type|kind)|belegart|type de pièce|tipo",
     re.IGNORECASE,
@@ -69,9 +73,14 @@ def credits_of(
         some = {_bare(text) for row in sample if (text := row[place])}
         is_type = _TYPE.fullmatch(heading.strip()) is not None and len(some) <= FEW_TYPES
         could_be = any(some <= set(sides) for sides in _SIDES) or may_be_taken_off(some)
-        if heading in taken or not some or not (is_type or could_be):
+        is_key = _POSTING_KEY.fullmatch(heading.strip()) is not None
+        if heading in taken or not some or not (is_type or could_be or is_key):
             continue
         called = {_bare(text): text for text in values(heading)}
+        if is_key and (keys := frozenset(filter(_CREDIT_KEY.fullmatch, called))):
+            if all(one in keys or _DEBIT_KEY.fullmatch(one) for one in called) and len(keys) < len(called):
+                return Credits(heading, keys, called[min(keys)])
+            continue
         sides = next((one for one in _SIDES if called.keys() == set(one)), None)
         if sides is not None and (sides in _PLAIN or _HEADING.fullmatch(heading.strip())):
             return Credits(heading, frozenset(sides[1:]), called[sides[1]])

@@ -122,7 +122,9 @@ class _Reader:
         check_percentages(self.name, self.headings, kept, self.roles, self.asked.total_as)
         self.power = self.asked.power or 0
         if self.asked.power is None and self.roles.amounts:
-            self.power, said = power_of(self.file, self.headings, [one.name for one in self.roles.amounts])
+            self.power, said = power_of(
+                self.file, self.headings, self.sample, [one.name for one in self.roles.amounts]
+            )
             self.said += said
         self.filters, cautions = in_money(self.filters, [one.name for one in self.roles.amounts], self.power)
         if self.file.store is None:
@@ -260,7 +262,7 @@ class _Reader:
         if per_unread:
             self._bad_cells(facts, "divisor", int(per_unread), "is not a figure")
         worked_out = self.columns_asked.worked_out
-        self.currency = currency_of(self.file, facts, self.headings, self.rows, worked_out)
+        self.currency = currency_of(self.file, facts, self.headings, self.sample, self.rows, worked_out)
         parts = len(self.roles.amounts) if self.roles.sides_are_columns else 1
         self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
         if unread:

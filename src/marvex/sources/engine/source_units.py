@@ -2,24 +2,47 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 
 from marvex.core.errors import Mistake, listed, setting
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.rows import Rows
 from marvex.sources.readers.source_file import SourceFile
-from marvex.sources.scales import currencies_said, is_unit, power_said, unit_of, unit_unknown
+from marvex.sources.scales import (
+    are_currencies,
+    are_measures,
+    currencies_said,
+    is_measured,
+    is_unit,
+    power_said,
+    unit_of,
+    unit_unknown,
+)
 from marvex.sources.where import filter_text
 
 CURRENCY_NAMES = ("currency", "ccy", "curr")
-UNIT_NAMES = ("unit", "units", "uom", "unit of measure", "einheit", "unité", "unidad", "unità", "eenheid", "enhet")
+UNIT_NAMES = re.compile(
+    r"(?:(?:base|order|sales|quantity|qty|measure(?:ment)?)[ _-]?)?units?(?: of (?:measure(?:ment)?|quantity))?|uom|"
+    r"u/m|(?:basis|mengen)?einheit|unité(?: de mesure)?|unidad(?: de medida)?|unità(?: di misura)?|eenheid|enhet",
+    re.IGNORECASE,
+)
+# Amounts of which a column of the transactions' currencies says nothing, and amounts that are converted row by row.
+_OF_GROUP = re.compile(r".*\b(?:group|reporting|company(?: code)?|base|consolidated)\b.*|.*[ _-]GC", re.IGNORECASE)
+_OF_CURRENCY = re.compile(r"curr|ccy|währung|waers|devise|moneda|divisa|valuta", re.IGNORECASE)
+_BY_A_RATE = re.compile(r"\b(?:\w*[ _-])?(?:fx|rate|kurs|cours|exchange|\w*kurs|cambio)\b", re.IGNORECASE)
+_SCALE = re.compile(r"(?:unit[ _-]?)?(?:scale|scaling|multiplier|magnitude)", re.IGNORECASE)
+_POWER_OF_TEN = re.compile(r"1(?:[., ]?000)*|10+")
 
 
-def power_of(file: SourceFile, headings: Sequence[str], amounts: Sequence[str]) -> tuple[int, tuple[str, ...]]:
+def power_of(
+    file: SourceFile, headings: Sequence[str], sample: Sequence[Sequence[str | None]], amounts: Sequence[str]
+) -> tuple[int, tuple[str, ...]]:
     """The power of ten that the amounts are in, as titles and headings say it, and what is to be said of that.
 
     Raises Mistake where they are not all in one unit.
     """
+    _check_scale(file, headings, sample, amounts)
     if unknown := unit_unknown((*file.titles, *amounts)):
         raise Mistake(
             f"{file.name}: figures in {unknown} are not read as such",
@@ -48,6 +71,20 @@ def power_of(file: SourceFile, headings: Sequence[str], amounts: Sequence[str]) 
     return power, said
 
 
+def _check_scale(
+    file: SourceFile, headings: Sequence[str], sample: Sequence[Sequence[str | None]], amounts: Sequence[str]
+) -> None:
+    """Raises Mistake where a column says by which power of ten each row's amounts are to be multiplied."""
+    for place, heading in enumerate(headings):
+        powers = {text.strip() for row in sample if (text := row[place]) and text.strip()}
+        is_one = _SCALE.fullmatch(heading.strip()) and powers and not any(heading in one for one in amounts)
+        if is_one and powers != {"1"} and all(map(_POWER_OF_TEN.fullmatch, powers)):
+            raise Mistake(
+                f"{file.name}: {heading} says that rows are in {listed(sorted(powers), 3)}",
+                f"Say {setting('amount', f'{amounts[0]} * {heading}')}, which counts each in ones.",
+            )
+
+
 def _shown_in(file: SourceFile, headings: Sequence[str], heading: str) -> int:
     """The power of ten that a format shows the figures of a column in, which are ones; asks where not of all."""
     letter = dict(zip(headings, file.letters, strict=False)).get(heading, "")
@@ -62,22 +99,32 @@ def _shown_in(file: SourceFile, headings: Sequence[str], heading: str) -> int:
 
 def units_in(facts: Facts, headings: Sequence[str], rows: Rows) -> tuple[str, tuple[str, ...]] | None:
     """The column of units that has several, of money or others, with them; a business unit is none."""
-    column = next((name for name in headings if name.casefold() in UNIT_NAMES), None)
+    column = next((name for name in headings if UNIT_NAMES.fullmatch(name.strip())), None)
     found = rows.currencies(facts, column) if column and facts.roles.amounts else []
-    return (column, tuple(found)) if column and len(found) > 1 and any(map(is_unit, found)) else None
+    is_of_amounts = any(map(is_unit, found)) or (
+        are_measures(found) and all(is_measured(one.name) for one in facts.roles.amounts)
+    )
+    return (column, tuple(found)) if column and len(found) > 1 and is_of_amounts else None
 
 
 def currency_of(
-    file: SourceFile, facts: Facts, headings: Sequence[str], rows: Rows, worked_out: Sequence[str]
+    file: SourceFile,
+    facts: Facts,
+    headings: Sequence[str],
+    sample: Sequence[Sequence[str | None]],
+    rows: Rows,
+    worked_out: Sequence[str],
 ) -> str | None:
     """The currency of the amounts, told by a column, by the signs beside figures, by headings or titles.
 
     Raises Mistake where it is several.
     """
-    column = next((name for name in headings if name.casefold() in CURRENCY_NAMES), None)
     names = [one.name for one in facts.roles.amounts]
-    if not names:
+    if not names or any(one in worked_out and _BY_A_RATE.search(one) for one in names):
         return None
+    column = next((name for name in headings if name.casefold() in CURRENCY_NAMES), None)
+    if column is None and not currencies_said(names) and not any(map(_OF_GROUP.fullmatch, names)):
+        column = _column_of_codes(headings, sample, facts.roles.by)
     is_plain = column is None and facts.reading.convention is None
     found = [] if is_plain else rows.currencies(facts, column)
     # What is worked out may lead from one source's currency to another's.
@@ -94,3 +141,21 @@ def currency_of(
         where = setting("where", filter_text(column, "=", found[:1]) if column else None)
         raise Mistake(f"{file.name} holds several currencies: {listed(found)}", f"Keep the rows of one with {where}.")
     return said[0] if said and not is_converted else None
+
+
+def _column_of_codes(
+    headings: Sequence[str], sample: Sequence[Sequence[str | None]], by: Sequence[str]
+) -> str | None:
+    """The column that says nothing but codes of currencies, whatever it is called.
+
+    What is compared may be exposures to currencies, in one of them. Where there are several such columns, and one
+    says the same in all rows, that of the amounts is likely to be that.
+    """
+    found: dict[str, set[str]] = {}
+    for place, heading in enumerate(headings):
+        if heading in by and not _OF_CURRENCY.search(heading):
+            continue
+        codes = {text.strip() for row in sample if (text := row[place]) and text.strip()}
+        if codes and are_currencies(codes):
+            found[heading] = codes
+    return min(found, key=lambda heading: len(found[heading]), default=None)
