@@ -254,6 +254,9 @@ def test_credits_that_are_stored_as_positive_lower_a_sum(desk: Desk) -> None:
     for source, total in (("l.csv", "5.5"), ("n.csv", "5.5"), ("l.parquet", "-4.5")):
         assert desk.figures("table", source, "--verify")["points"][-1]["current"] == Decimal(total)
     assert "count as negative where D/C is C" in desk.run("table", "l.csv").err
+    # The nine of 1 are rows 6 to 14 of the file.
+    surveyed = " ".join(desk.run("survey", "l.csv").out.split())
+    assert "8 rows are the same as an earlier one, the first at row 7" in surveyed
     # What is signed already stays; a deck is no side of a ledger.
     signed = [("2026-01-05", "D", 100), ("2026-01-09", "C", -40)]
     desk.write("s.csv", signed, ("Date", "D/C", "Net"))

@@ -40,6 +40,7 @@ _WAYS = (
     "source_sign",
     "by",
     "current",
+    "where",
 )
 _WAYS_OF_SIDES = ("scenario", "where", "amount", "total_as", "spread", "statement")
 

@@ -79,6 +79,8 @@ def _in_our_words(name: str) -> Iterator[None]:
             f"{name} needs more memory than it may take",
             f"Give it more with {setting('memory', '4GB')}, or keep fewer rows with {setting('where')}.",
         ) from problem
+    except (duckdb.BinderException, duckdb.CatalogException, duckdb.ParserException):
+        raise  # what was asked is wrong, and not the file
     except duckdb.Error as problem:
         raise _unreadable(str(problem), name) from problem
 

@@ -35,6 +35,7 @@ from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.stored_rows import StoredRows
 from marvex.sources.quoting import quoted_name, quoted_text
+from marvex.sources.readers.source_file import ROW_COLUMN
 
 MOST_CATEGORIES = 200  # a column of more different names is no column of categories
 SHOWN_CATEGORIES = 6
@@ -86,9 +87,12 @@ class _Rows:
 
     def __init__(self, source: Source, engine: Engine, *, is_daily: bool) -> None:
         self.source, self._engine, self._is_daily = source, engine, is_daily
-        self._number = f"CAST({quoted_name(source.row_column)} AS BIGINT)" if source.row_column else "rowid + 1"
         assert isinstance(source.rows, FileRows)
         self.relation = source.rows.relation.sql
+        self._number = f"CAST({quoted_name(source.row_column)} AS BIGINT)" if source.row_column else "rowid + 1"
+        if not source.row_column and self.relation.startswith("("):  # what is made of a table has no rowid
+            self._number = quoted_name(ROW_COLUMN)
+            self.relation = f"(SELECT *, row_number() OVER () AS {self._number} FROM {self.relation})"
         self.count = int(self.run(f"SELECT count(*) FROM {self.relation}")[0][0])
         self._keys = ", ".join(quoted_name(name) for name in source.headings)
         self.said: tuple[str, ...] = ()
