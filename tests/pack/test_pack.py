@@ -334,7 +334,7 @@ def test_a_pack_begins_with_what_it_is_told_of_its_source_and_its_sides(desk: De
             for month in range(4, 10) for route in ("North", "South")
             for its, net in (("Ledger", 500), ("Submission", 400))]  # fmt: skip
     desk.write("l.csv", [*rows, ("2025-09", "Trial", "Ledger", 7000)], ("month", "route", "version", "net"))
-    assert "Name the current one with --of." in desk.refused("begin", "l.csv")
+    assert "Name the current one, such as --of Ledger." in desk.refused("begin", "l.csv")
     (desk.folder / "packs").mkdir()
     desk.write("names.csv", [("North", "The north"), ("South", "The south")], ("name", "shown"))
     sides = ("--of", "Ledger", "--versus", "Submission", "--year-starts", "april")

@@ -10,7 +10,7 @@ from itertools import combinations, pairwise
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.plan import Plan
-from marvex.core.compare.point import NO_NAME
+from marvex.core.compare.point import JOINS, NO_NAME
 from marvex.core.compare.scenario_words import are_versions, is_planned, version_said
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
@@ -211,7 +211,9 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
         # Headings that nothing names a column after are chosen by their columns.
         are_headings = roles.headings == roles.by[0] == UNNAMED_HEADINGS
         columns = {one.name: one.category or "" for one in roles.amounts} if are_headings else {}
-        check_names(book.name, roles.by[0], list(amounts), columns)
+        # Of names that are joined, the first is of that column.
+        firsts = dict.fromkeys(name.rsplit(JOINS, len(roles.by) - 1)[0] for name in amounts)
+        check_names(book.name, roles.by[0], list(firsts), columns)
         _check_opposites(book, amounts, roles.by[0], can_deduct=_can_deduct(comparison, request))
     income, costs = income_and_costs(list(amounts))
     if (not income or not costs) and all(amount >= 0 for amount in amounts.values()):

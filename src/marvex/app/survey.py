@@ -42,7 +42,7 @@ _WAYS = (
     "current",
     "where",
 )
-_WAYS_OF_SIDES = ("scenario", "where", "amount", "total_as", "spread", "statement")
+_WAYS_OF_SIDES = ("of", "scenario", "where", "amount", "total_as", "spread", "statement")
 
 
 def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
@@ -54,7 +54,9 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
     settings = request.settings
     unclear += unlike_sides(session, book, request, said, by_statement=True)
     said |= {field: getattr(settings, field)[0] for field in ("table", "query") if getattr(settings, field)}
-    survey = surveyed(book, request.sources[0].path, tuple(setting(field, value) for field, value in said.items()))
+    adds_up = parse_total_as(said.get("total_as", settings.total_as), settings.per).adds_up
+    taken = tuple(setting(field, value) for field, value in said.items())
+    survey = surveyed(book, request.sources[0].path, taken, adds_up=adds_up)
     cautions = tuple(session.word(one) for one in (*unclear, *survey.cautions))
     following, left_out = (tuple(session.word(one) for one in texts) for texts in (survey.next, survey.left_out))
     if said.get("statement") == "none":  # which takes the lines for no statement: one is written first

@@ -69,6 +69,7 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
     book, unclear, taken = read_somehow(session, request_of([source], settings, SURVEY))
     unclear += unlike_sides(session, book, request_of([source], settings, SURVEY), taken)
     taken.pop("statement", None)  # which would add up income and costs
+    taken.pop("of", None)  # which is hers to say
     if taken.get("total_as") == "sum" or taken.get("totals") == "keep":  # by which something would count twice
         analyse(session, request_of([source], Settings(**settings_from(said | head)), TABLE))
     for field, value in taken.items():

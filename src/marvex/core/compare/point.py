@@ -20,6 +20,7 @@ class SideOf(Enum):
     BASE = "base"
 
 
+JOINS = " / "  # the names of several columns that are compared together
 NO_NAME = "(none)"  # what a category without a name is shown as
 
 

@@ -298,7 +298,8 @@ def _current(known: Sequence[ScenarioDates], asked: str | None) -> tuple[Scenari
         raise Mistake("no row has an amount", "See what the columns hold with marvex survey.")
     names = listed(one.name for one in known if one.name is not None)
     raise Mistake(
-        f"none of the scenarios is named actual: there are {names}", f"Name the current one with {setting('of')}."
+        f"none of the scenarios is named actual: there are {names}",
+        f"Name the current one, such as {setting('of', known[0].name or '')}.",
     )
 
 

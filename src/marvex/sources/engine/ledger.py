@@ -10,7 +10,7 @@ from decimal import Decimal
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
-from marvex.core.compare.point import NO_NAME, Cell
+from marvex.core.compare.point import JOINS, NO_NAME, Cell
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.compare.side import Span
@@ -432,7 +432,7 @@ class Ledger:
 
 def _joined(names: Sequence[Any]) -> str:
     """The names of a category as one."""
-    return " / ".join(str(name) if name else NO_NAME for name in names)
+    return JOINS.join(str(name) if name else NO_NAME for name in names)
 
 
 def _in_calendar_order(

@@ -9,7 +9,7 @@ from decimal import Decimal
 from fractions import Fraction
 from typing import Any
 
-from marvex.core.compare.point import NO_NAME
+from marvex.core.compare.point import JOINS, NO_NAME
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import version_said
 from marvex.core.compare.scenarios import dates_of
@@ -230,7 +230,7 @@ class _Shape:
     def _tell(self, scenario: str | None, period: Window, how: str, category: tuple[Any, ...]) -> None:
         labels = self._told.setdefault((scenario, period, how), {})
         if category:
-            labels[" / ".join(str(one or NO_NAME) for one in category)] = None
+            labels[JOINS.join(str(one or NO_NAME) for one in category)] = None
 
     @property
     def _rows(self) -> str:

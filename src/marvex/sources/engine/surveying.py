@@ -45,13 +45,14 @@ FINEST = 2  # so many of the finest columns of categories say what an amount is 
 SHOWN_OUTLIERS = 5
 
 
-def surveyed(book: Ledger, source_text: str, taken: tuple[str, ...] = ()) -> Survey:
+def surveyed(book: Ledger, source_text: str, taken: tuple[str, ...] = (), *, adds_up: bool = True) -> Survey:
     """The survey of the first source of a ledger that has been read.
 
     Parameters
     ----------
     source_text : the source as it was named in the call, for the commands to run next.
     taken : settings that what is unclear was taken with, which those commands need too.
+    adds_up : figures of it add up, as the steps of a waterfall do.
     """
     source, engine = book.first, book.engine
     table: _Rows | _StoredTable = (
@@ -78,7 +79,11 @@ def surveyed(book: Ledger, source_text: str, taken: tuple[str, ...] = ()) -> Sur
         outliers=table.outliers([one.name for one in sorted(categories, key=lambda one: -one.distinct)[:FINEST]]),
         categories=categories,
         cautions=(*source.cautions, *_zeros(book)),
-        next=tuple(" ".join((one, *taken)) for one in _next(source, source_text, categories, scenarios)),
+        next=tuple(
+            " ".join((one, *(its for its in taken if its not in one)))
+            for one in _next(source, source_text, categories, scenarios)
+            if adds_up or not one.startswith("marvex draw waterfall")
+        ),
     )
 
 
