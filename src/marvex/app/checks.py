@@ -306,7 +306,7 @@ def accounts_listed(source: Source, column: str) -> tuple[str, str | None]:
         return source.asked.lookup, source.asked.lookup_column
     if source.file.store is not None:
         return "ACCOUNTS.csv", None
-    if column.strip().casefold() in KINDS:
+    if column.strip().casefold() in (*KINDS, *ACCOUNT_NAMES):
         known = {heading.strip().casefold(): heading for heading in source.headings}
         names = (known[one] for one in (*ACCOUNT_CODES, *ACCOUNT_NAMES) if one in known)
         column = next(names, column)

@@ -64,10 +64,9 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
         listed, account = accounts_listed(book.first, said.get("account") or next(iter(book.first.roles.by), ""))
         its = "" if account is None else f" {session.word(setting('account', account))}"
         begun = file if listed == book.first.file.title else shlex.quote(listed)
-        following = (
-            f"marvex begin {begun} --write statement{its} -o statement.toml",
-            f"marvex table {file} --statement statement.toml{its}",
-        )
+        following = (f"marvex begin {begun} --write statement{its} -o statement.toml",)
+        if book.first.roles.amounts:  # a list of accounts has none
+            following += (f"marvex table {file} --statement statement.toml{its}",)
     survey = replace(survey, cautions=cautions, next=following, left_out=left_out)
     outputs = Outputs()
     for path in request.settings.output:

@@ -13,10 +13,14 @@ from marvex.sources.headings import SCENARIO_WORDS
 from marvex.sources.years_said import YEAR
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
+_INNER_CAPITAL = re.compile(r"(?<=[a-z])(?=[A-Z])")  # of a name such as CustomerID
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 FEW = 12  # different texts of a column that could say which version of the numbers a row is
 LOOKED_INTO = 150  # cells of a column: enough to tell its kind
-CODE_WORDS = {"id", "code", "no", "account", "ref", "reference"}
+CODE_WORDS = {
+    "id", "code", "no", "account", "acct", "ref", "reference", "sku", "ean", "gtin", "upc", "isbn", "barcode", "iban",
+    "vin", "uuid", "guid", "zip", "postcode", "plz", "konto", "compte", "cuenta", "conto", "rekening",
+}  # fmt: skip
 # Codes too, but not where they speak of an amount: 'Number of trips', 'Year to date', '2026 Year', 'This month'.
 CODES_OR_AMOUNTS = {"nr", "number", "key", "year", "month"}
 OF_AMOUNTS = {"of", "to", "this", "last", "prior", "previous", "current", "full"}
@@ -25,12 +29,14 @@ OF_AMOUNTS = {"of", "to", "this", "last", "prior", "previous", "current", "full"
 def is_code_name(heading: str) -> bool:
     """Whether a heading says that the figures under it are codes, which are not added up.
 
-    >>> [is_code_name(one) for one in ("account_code", "Ticket number", "Number of trips", "2026 Year")]
-    [True, True, False, False]
+    >>> [is_code_name(one) for one in ("account_code", "Ticket number", "CustomerID", "Number of trips", "2026 Year")]
+    [True, True, True, False, False]
     """
-    words = set(heading.casefold().replace("_", " ").replace("-", " ").split())
+    apart = _INNER_CAPITAL.sub(" ", heading)
+    words = set(apart.casefold().replace("_", " ").replace("-", " ").split())
     speaks_of_amount = bool(OF_AMOUNTS & words) or any(word.isdecimal() for word in words)
-    return bool(CODE_WORDS & words) or (bool(CODES_OR_AMOUNTS & words) and not speaks_of_amount)
+    is_code = bool(CODE_WORDS & words) or any(word.endswith(("nummer", "kenner")) for word in words)
+    return is_code or (bool(CODES_OR_AMOUNTS & words) and not speaks_of_amount)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

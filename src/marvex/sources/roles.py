@@ -314,7 +314,7 @@ def _date(columns: Sequence[Column], source: str, *, has_year: bool) -> str | No
 
 def _amount(columns: Sequence[Column], source: str) -> str:
     figures = [column for column in columns if column.is_figures]
-    candidates = [column.name for column in figures if not column.is_code] or [one.name for one in figures]
+    candidates = [column.name for column in figures if not column.is_code]
     if not candidates:
         # Unreadable cells may be in the majority: then the heading has to say it.
         candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
@@ -325,7 +325,11 @@ def _amount(columns: Sequence[Column], source: str) -> str:
             f"Say which: {setting('year', '2026')}, or {setting('year', '2025/26')} where they run over two.",
         )
     if not candidates:
-        raise Mistake(f"no column of {source} holds figures", f"Name the column of amounts with {setting('amount')}.")
+        codes = [column.name for column in figures]
+        but = f" but {listed(codes, 3)}, a code by its name" if codes else ""
+        raise Mistake(
+            f"no column of {source} holds figures{but}", f"Name the column of amounts with {setting('amount')}."
+        )
     entries = {name.strip().casefold(): name for name in candidates}
     for debit, credit in DEBITS_AND_CREDITS:
         if entries.keys() - _BALANCES == {debit, credit}:
