@@ -428,6 +428,18 @@ def test_a_column_says_of_each_row_in_what_its_amount_is(
     assert desk.figures(*words)["points"][-1]["current"] == right
 
 
+@pytest.mark.parametrize("heading", ["id", "CustomerID", "SKU", "Account", "Kontonummer", "zip_code", "OrderNo"])
+def test_codes_are_not_added_up_even_where_nothing_else_is_a_figure(desk: Desk, heading: str) -> None:
+    rows = [("North", 1250, 10), ("South", 2012, 20), ("Isle", 3390, 30)]
+    desk.write("c.csv", [row[:2] for row in rows], ("route", heading))
+    assert f"holds figures but {heading}, a code by its name" in desk.refused("table", "c.csv")
+    assert "table c.csv --by route --total-as count" in desk.run("survey", "c.csv").out
+    desk.write("c.csv", rows, ("route", heading, "Takings"))
+    assert desk.figures("table", "c.csv", "--versus", "none")["points"][-1]["current"] == 60
+    found = desk.figures("table", "c.csv", "--versus", "none", "--amount", heading)
+    assert found["points"][-1]["current"] == 6652  # as she says
+
+
 def test_cells_that_a_workbook_shows_in_per_cent_are_percentages(desk: Desk) -> None:
     with xlsxwriter.Workbook(desk.folder / "p.xlsx") as book:
         sheet = book.add_worksheet()
