@@ -72,10 +72,11 @@
       const name = view.section.id, heading = view.body.querySelector("h2");
       view.section.setAttribute("aria-labelledby", heading.id);
       for (const link of document.querySelectorAll(`a[data-of="${name}"]`)) {
-        const finding = link.closest("li"), band = finding.querySelector(".band"), { tone, band: met } = (other ?? finding).dataset;
+        const finding = link.closest("li"), { tone, band, compared } = (other ?? finding).dataset;
         link.textContent = heading.textContent;
         finding.className = `tone-${tone}`;
-        band.textContent = met;
+        finding.querySelector(".band").textContent = band;
+        finding.querySelector(".compared").textContent = compared;
       }
     }
     // Which gates were met is of the pack as built.
