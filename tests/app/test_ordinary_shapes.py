@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gzip
 import json
+import shlex
 import shutil
 from decimal import Decimal
 from pathlib import Path
@@ -211,6 +212,34 @@ def test_a_survey_goes_on_where_a_role_is_unclear(desk: Desk) -> None:
         assert desk.run(*command.split()[1:]).status == 0, command
     text(desk, "n.csv", "name,colour\nA,red\nB,blue\n")
     assert desk.run("survey", "n.csv").status == 0
+
+
+@pytest.mark.parametrize(
+    ("headings", "cells", "told"),
+    [
+        (("Currency", "Net"), [("EUR", 1), ("SEK", 2)], "--where Currency=EUR"),
+        (("Route", "NPS"), [("North", 1), ("South", 2)], "--total-as mean"),
+        (("D/C", "Net"), [("D", 5), ("C", 2)], ""),
+        (("Version", "Net"), [("Ledger", 5), ("Submission", 2)], "--of Ledger"),
+        (("Route", "Net"), [("North", 1), ("South", 2), ("", 3)], "--where 'Route!=(none)'"),
+        (("Scale", "Net"), [("1", 7), ("1000", 2)], "--amount 'Net * Scale'"),
+        (("Epoch", "Net"), [("1704283200", 7), ("1705492800", 2)], "--by Epoch"),
+        (("Id",), [(10,), (20,)], "--total-as count"),
+    ],
+)
+def test_what_a_survey_says_to_run_next_runs(
+    desk: Desk, headings: tuple[str, ...], cells: list[tuple[str | int, ...]], told: str
+) -> None:
+    months = [f"2025-{month:02}-{day}" for month in range(1, 13) for day in ("03", "17")]
+    rows = [(month, name, *(at * net for net in rest)) for at, month in enumerate(months, 37)
+            for name, *rest in cells]  # fmt: skip
+    dates = headings[0] != "Epoch"
+    desk.write("s.csv", rows if dates else [row[1:] for row in rows[:2]], ("Day", *headings) if dates else headings)
+    done = desk.run("survey", "s.csv", "-o", "s.json")
+    following = json.loads((desk.folder / "s.json").read_text())["next"]
+    assert done.status == 0 and following and all(told in one for one in following)
+    for command in following:
+        assert desk.run(*shlex.split(command)[1:]).status == 0, command
 
 
 def test_a_text_file_with_a_footer_and_a_total_among_long_rows(desk: Desk) -> None:

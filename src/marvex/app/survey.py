@@ -13,7 +13,8 @@ from marvex.app.comparing import compared
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
-from marvex.app.values_by_month import check_other_kinds, check_values
+from marvex.app.totals_among import totals_in_other_columns
+from marvex.app.values_by_month import check_other_kinds
 from marvex.core.compare.plan import plan_sides
 from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import Mistake, offered, setting
@@ -55,7 +56,7 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
     unclear += unlike_sides(session, book, request, said, by_statement=True)
     said |= {field: getattr(settings, field)[0] for field in ("table", "query") if getattr(settings, field)}
     adds_up = parse_total_as(said.get("total_as", settings.total_as), settings.per).adds_up
-    taken = tuple(setting(field, value) for field, value in said.items())
+    taken = tuple(setting(field, one) for field, value in said.items() for one in each_of(value))
     survey = surveyed(book, request.sources[0].path, taken, adds_up=adds_up)
     cautions = tuple(session.word(one) for one in (*unclear, *survey.cautions))
     following, left_out = (tuple(session.word(one) for one in texts) for texts in (survey.next, survey.left_out))
@@ -76,13 +77,14 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
 
 def read_somehow(
     session: Session, request: Request, *, is_held: bool = False
-) -> tuple[Ledger, list[str], dict[str, str]]:
+) -> tuple[Ledger, list[str], dict[str, Any]]:
     """The source read; where a role or a total is unclear, as the first way on has it.
 
-    Gives what was unclear, in words, and the settings that were taken. Only what cannot be read at all stops it.
+    Gives what was unclear, in words, and the settings that were taken, several conditions as a list. Only what cannot
+    be read at all stops it.
     """
     unclear: list[str] = []
-    taken: dict[str, str] = {}
+    taken: dict[str, Any] = {}
     for _ in range(MOST_UNCLEAR):
         try:
             return session.ledger(request, is_held=is_held), unclear, taken
@@ -96,12 +98,12 @@ def read_somehow(
                 request = _with(request, "base", taken["base"])
             request = _with(request, field, value)
             unclear.append(f"unclear: {mistake.what}; taken here with {setting(field, value)}")
-            taken[field] = value
+            _take(taken, field, value)
     return session.ledger(request, is_held=is_held), unclear, taken
 
 
 def unlike_sides(
-    session: Session, book: Ledger, request: Request, taken: dict[str, str], *, by_statement: bool = False
+    session: Session, book: Ledger, request: Request, taken: dict[str, Any], *, by_statement: bool = False
 ) -> list[str]:
     """What is unclear of the two sides as they stand; the first way on of each is added to `taken`.
 
@@ -110,17 +112,20 @@ def unlike_sides(
     by_statement : where a statement could be written that is the way on, though another goes on at once.
     """
     unclear = []
+    for known, value in taken.items():
+        for one in each_of(value):
+            request = _with(request, known, one)
     for _ in range(MOST_UNCLEAR):
         try:
-            _check_sides(book, request)
+            _check_sides(session, book, request)
             break
         except Mistake as mistake:
             ways = offered(mistake)
             order = ("statement",) if by_statement and "write" in ways else _WAYS_OF_SIDES
             field = next((one for one in order if ways.get(one)), None)
-            if field is None or field in taken:
+            if field is None or ways[field] in each_of(taken.get(field, [])) or (field in taken and field != "where"):
                 break
-            taken[field] = ways[field]
+            _take(taken, field, ways[field])
             if field == "statement":  # which is written first
                 taken |= {one: ways[one] for one in ("account",) if by_statement and one in ways}
                 unclear.append(f"unclear: {mistake.what}")
@@ -132,14 +137,23 @@ def unlike_sides(
     return unclear
 
 
-def _check_sides(book: Ledger, request: Request) -> None:
+def each_of(taken: str | list[str]) -> list[str]:
+    """The values of a setting that was taken."""
+    return taken if isinstance(taken, list) else [taken]
+
+
+def _take(taken: dict[str, Any], field: str, value: str) -> None:
+    taken[field] = [*each_of(taken.get(field, [])), value] if field == "where" else value
+
+
+def _check_sides(session: Session, book: Ledger, request: Request) -> None:
     """Raises Mistake where a table of the source as it stands would add up or compare what does not belong together."""
     check_sources(book, request)
-    check_values(book, request)
     plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
     check_adds_up(book, [plan], request)
     check_balance_sheets(book, [plan], request)
     check_versions(book, [plan], request)
+    totals_in_other_columns(session, request, book, [plan])
     with_periods_checked(book, plan, request.settings)
     check_other_kinds(book, request)
     if book.width and request.total_as.adds_up:
@@ -161,7 +175,9 @@ def _way_on(mistake: Mistake, settings: Settings) -> tuple[str, str] | None:
     ways = offered(mistake)
     for field in _WAYS:
         was = getattr(settings, field)
-        if field in ways and (not was or was == "sum"):
+        of_one_side = field == "source_sign" and "=" in ways.get(field, "")  # which is no source of its own here
+        is_new = not was or was == "sum" or (field == "where" and ways.get(field) not in was)
+        if field in ways and is_new and not of_one_side:
             return field, ways[field]
     # A table without a column of figures still has rows to count.
     is_without_figures = (

@@ -73,7 +73,7 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
     if taken.get("total_as") == "sum" or taken.get("totals") == "keep":  # by which something would count twice
         analyse(session, request_of([source], Settings(**settings_from(said | head)), TABLE))
     for field, value in taken.items():
-        said[key_of(field)] = [*said["where"], value] if field == "where" and "where" in said else value
+        said[key_of(field)] = [*said.get("where", []), *value] if field == "where" else value
     head = _head(book, head.get("of")) | head
     if "spread" in said:  # which is of what is compared, and of no source alone
         head["spread"] = said.pop("spread")
