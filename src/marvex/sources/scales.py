@@ -104,10 +104,10 @@ def is_unit(text: str) -> bool:
     return text in ("%", "#") or bool(currencies_said([text])) or power_said([text]) is not None
 
 
-def are_measures(texts: Iterable[str]) -> bool:
+def are_units_of_measure(texts: Iterable[str]) -> bool:
     """Whether texts are all units of what is weighed, measured or counted, and no names.
 
-    >>> are_measures(["kg", "T"]), are_measures(["kg", "North"])
+    >>> are_units_of_measure(["kg", "T"]), are_units_of_measure(["kg", "North"])
     (True, False)
     """
     return all(text.strip(" .").casefold() in _MEASURES for text in texts)

@@ -11,7 +11,7 @@ from marvex.sources.engine.rows import Rows
 from marvex.sources.readers.source_file import SourceFile
 from marvex.sources.scales import (
     are_currencies,
-    are_measures,
+    are_units_of_measure,
     currencies_said,
     is_measured,
     is_unit,
@@ -102,7 +102,7 @@ def units_in(facts: Facts, headings: Sequence[str], rows: Rows) -> tuple[str, tu
     column = next((name for name in headings if UNIT_NAMES.fullmatch(name.strip())), None)
     found = rows.currencies(facts, column) if column and facts.roles.amounts else []
     is_of_amounts = any(map(is_unit, found)) or (
-        are_measures(found) and all(is_measured(one.name) for one in facts.roles.amounts)
+        are_units_of_measure(found) and all(is_measured(one.name) for one in facts.roles.amounts)
     )
     return (column, tuple(found)) if column and len(found) > 1 and is_of_amounts else None
 
