@@ -91,7 +91,7 @@ def sided(name: str) -> tuple[str, str] | None:
         return found.scenario, found.rest
     words = name.split()
     for side, rest in ((words[-1:], words[:-1]), (words[:1], words[1:])):
-        said = version_said(side[0]) if side and rest else None
+        said = version_said(side[0]) if side and rest and rest[0] != "of" else None
         if said is not None and not said.rest and side[0].casefold() in ABBREVIATIONS:
             return side[0], " ".join(rest)
     return None
