@@ -31,6 +31,7 @@ from marvex.sources.readers.store import is_address
 from marvex.sources.where import filter_text
 
 FEW, MANY = 12, 40  # categories of a waterfall, and of a list
+COUNTING_TWICE = (("total_as", "sum"), ("totals", "keep"))  # ways on that a pack does not take by itself
 NAMES_A_FILE = frozenset({"query", "lookup", "name_map"})
 WHY = {
     "for": "marvex pack PACK.toml --for 2026-11 moves the whole pack",
@@ -70,10 +71,12 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
     unclear += unlike_sides(session, book, request_of([source], settings, SURVEY), taken)
     taken.pop("statement", None)  # which would add up income and costs
     taken.pop("of", None)  # which is hers to say
-    if taken.get("total_as") == "sum" or taken.get("totals") == "keep":  # by which something would count twice
-        analyse(session, request_of([source], Settings(**settings_from(said | head)), TABLE))
+    twice = [field for field, value in COUNTING_TWICE if taken.get(field) == value]
     for field, value in taken.items():
         said[key_of(field)] = [*said.get("where", []), *value] if field == "where" else value
+    if twice:  # what would, is said
+        others = {key: value for key, value in said.items() if key not in twice}
+        analyse(session, request_of([source], Settings(**settings_from(others | head)), TABLE))
     head = _head(book, head.get("of")) | head
     if "spread" in said:  # which is of what is compared, and of no source alone
         head["spread"] = said.pop("spread")
