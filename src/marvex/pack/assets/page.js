@@ -72,11 +72,11 @@
       const name = view.section.id, heading = view.body.querySelector("h2");
       view.section.setAttribute("aria-labelledby", heading.id);
       for (const link of document.querySelectorAll(`a[data-of="${name}"]`)) {
-        const finding = link.closest("li"), { tone, band, compared } = (other ?? finding).dataset;
+        const finding = link.closest("li"), { tone, band } = (other ?? finding).dataset;
         link.textContent = heading.textContent;
         finding.className = `tone-${tone}`;
         finding.querySelector(".band").textContent = band;
-        finding.querySelector(".compared").textContent = compared;
+        finding.querySelector(".compared").textContent = view.body.querySelector(".subtitle")?.textContent ?? "";
       }
     }
     // Which gates were met is of the pack as built.
