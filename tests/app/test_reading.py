@@ -348,6 +348,9 @@ def test_currencies_of_two_sources_are_not_compared(desk: Desk) -> None:
     (desk.folder / "rates.csv").write_text("line,net,rate,ccy\nFuel,1,1,EUR\nCrew,2,0.9,USD\n")
     by_rate = desk.figures("table", "rates.csv", "--by", "line", "--versus", "none", "--amount", "net * rate")
     assert by_rate["points"][-1]["current"] == Decimal("2.8")  # 1 × 1 + 2 × 0.9
+    (desk.folder / "pay.csv").write_text("line,hours,rate,ccy\nFuel,1,1,EUR\nCrew,2,0.9,USD\n")
+    paid = desk.refused("table", "pay.csv", "--by", "line", "--versus", "none", "--amount", "hours * rate")
+    assert "several currencies: EUR, USD" in paid
     (desk.folder / "two.csv").write_text("line,net EUR,net USD\nFuel,1,2\n")
     assert "several currencies: EUR, USD" in desk.refused("table", "two.csv", "--amount", "net EUR,net USD")
 
@@ -401,7 +404,7 @@ def test_figures_of_unlike_units_are_not_added_up(
     ("column", "amount", "one", "other", "told"),
     [
         ("Trans. curr.", "Net", "EUR", "SEK", "several currencies: EUR, SEK"),
-        ("WAERS", "Net", "EUR", "USD", "several currencies: EUR, USD"),
+        ("Money", "Net", "EUR", "USD", "several currencies: EUR, USD"),
         ("UOM", "Qty", "L", "m3", "several units: L, m3"),
         ("Unit of measure", "Fuel consumption", "kg", "t", "several units: kg, t"),
         ("Scale", "Net", "1", "1000", "Scale says that rows are in 1, 1000"),
@@ -422,7 +425,9 @@ def test_a_column_says_of_each_row_in_what_its_amount_is(
     words = ("table", "u.csv", "--every", "month", "--for", "2026")
     if told:
         assert told in desk.refused(*words)
-        words += ("--amount", "Net * Scale") if column == "Scale" else ("--where", f"{column}={one}")
+        kept = ("--where", f"{column}={one}")
+        assert desk.figures(*words, *kept)["points"][-1]["current"] == 4215
+        words += ("--amount", "Net * Scale") if column == "Scale" else kept
     # Of the six months 4,215 and 201, of which credits lower the sum and thousands are a thousand times as much.
     right = {"Scale": 4215 + 201_000, "Posting key": 4215 - 201}.get(column, 4215 + (0 if told else 201))
     assert desk.figures(*words)["points"][-1]["current"] == right

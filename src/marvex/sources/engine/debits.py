@@ -29,7 +29,7 @@ _HEADING = re.compile(
     re.IGNORECASE,
 )
 # Keys of postings, by their numbers: of customers, of suppliers, of the ledger, of assets and of stock.
-_POSTING_KEY = re.compile(r"posting[ _-]?key|bschl|buchungsschlüssel|clé de comptabilisation", re.IGNORECASE)
+_POSTING_KEY = re.compile(r"posting[ _-]?key|buchungsschlüssel|clé de comptabilisation", re.IGNORECASE)
 _DEBIT_KEY = re.compile(r"0\d|2\d|40|70|8\d")
 _CREDIT_KEY = re.compile(r"1\d|3\d|50|75|9\d")
 _TYPE = re.compile(

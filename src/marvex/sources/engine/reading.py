@@ -122,9 +122,7 @@ class _Reader:
         check_percentages(self.name, self.headings, kept, self.roles, self.asked.total_as)
         self.power = self.asked.power or 0
         if self.asked.power is None and self.roles.amounts:
-            self.power, said = power_of(
-                self.file, self.headings, self.sample, [one.name for one in self.roles.amounts]
-            )
+            self.power, said = power_of(self.file, self.headings, kept, [one.name for one in self.roles.amounts])
             self.said += said
         self.filters, cautions = in_money(self.filters, [one.name for one in self.roles.amounts], self.power)
         if self.file.store is None:

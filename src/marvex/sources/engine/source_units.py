@@ -29,8 +29,12 @@ UNIT_NAMES = re.compile(
 )
 # Amounts of which a column of the transactions' currencies says nothing, and amounts that are converted row by row.
 _OF_GROUP = re.compile(r".*\b(?:group|reporting|company(?: code)?|base|consolidated)\b.*|.*[ _-]GC", re.IGNORECASE)
-_OF_CURRENCY = re.compile(r"curr|ccy|währung|waers|devise|moneda|divisa|valuta", re.IGNORECASE)
-_BY_A_RATE = re.compile(r"\b(?:\w*[ _-])?(?:fx|rate|kurs|cours|exchange|\w*kurs|cambio)\b", re.IGNORECASE)
+_OF_CURRENCY = re.compile(r"curr|ccy|währung|devise|moneda|divisa|valuta", re.IGNORECASE)
+_BY_EXCHANGE = re.compile(r"(?:\b|_)(?:fx|exchange|cours|cambio|\w*kurs)(?:\b|_)", re.IGNORECASE)
+_BY_A_RATE = re.compile(r"(?:\b|_)rate\b", re.IGNORECASE)
+_COUNTED = re.compile(
+    r"hours?|hrs|days|nights|quantity|qty|units|volume|weight|km|miles", re.IGNORECASE
+)  # at a rate of pay
 _SCALE = re.compile(r"(?:unit[ _-]?)?(?:scale|scaling|multiplier|magnitude)", re.IGNORECASE)
 _POWER_OF_TEN = re.compile(r"1(?:[., ]?000)*|10+")
 
@@ -76,9 +80,10 @@ def _check_scale(
 ) -> None:
     """Raises Mistake where a column says by which power of ten each row's amounts are to be multiplied."""
     for place, heading in enumerate(headings):
+        if not _SCALE.fullmatch(heading.strip()) or any(heading in one for one in amounts):
+            continue
         powers = {text.strip() for row in sample if (text := row[place]) and text.strip()}
-        is_one = _SCALE.fullmatch(heading.strip()) and powers and not any(heading in one for one in amounts)
-        if is_one and powers != {"1"} and all(map(_POWER_OF_TEN.fullmatch, powers)):
+        if powers and powers != {"1"} and all(map(_POWER_OF_TEN.fullmatch, powers)):
             raise Mistake(
                 f"{file.name}: {heading} says that rows are in {listed(sorted(powers), 3)}",
                 f"Say {setting('amount', f'{amounts[0]} * {heading}')}, which counts each in ones.",
@@ -120,7 +125,7 @@ def currency_of(
     Raises Mistake where it is several.
     """
     names = [one.name for one in facts.roles.amounts]
-    if not names or any(one in worked_out and _BY_A_RATE.search(one) for one in names):
+    if not names or any(one in worked_out and _is_converted(one) for one in names):
         return None
     column = next((name for name in headings if name.casefold() in CURRENCY_NAMES), None)
     if column is None and not currencies_said(names) and not any(map(_OF_GROUP.fullmatch, names)):
@@ -141,6 +146,12 @@ def currency_of(
         where = setting("where", filter_text(column, "=", found[:1]) if column else None)
         raise Mistake(f"{file.name} holds several currencies: {listed(found)}", f"Keep the rows of one with {where}.")
     return said[0] if said and not is_converted else None
+
+
+def _is_converted(worked_out: str) -> bool:
+    """Whether an amount is worked out with a rate of exchange, and not at a price or a rate of pay alone."""
+    by_a_rate = _BY_A_RATE.search(worked_out) is not None and _COUNTED.search(worked_out) is None
+    return by_a_rate or _BY_EXCHANGE.search(worked_out) is not None
 
 
 def _column_of_codes(
