@@ -277,13 +277,18 @@ def test_opposites_among_the_lines_of_a_list_are_asked_about(desk: Desk, pair: t
     assert by_label(desk.figures("table", "l.csv"))["Total"]["current"] == 220
 
 
-@pytest.mark.parametrize(("months", "first"), [(12, False), (12, True), (3, False)])
-def test_totals_of_a_year_or_quarter_among_its_months_are_not_added_up(desk: Desk, months: int, first: bool) -> None:
+@pytest.mark.parametrize(
+    ("months", "late", "first"),
+    [(12, 0, False), (12, 0, True), (12, 3, False), (6, 0, True), (6, 1, False), (3, 2, False)],
+)
+def test_totals_of_a_period_among_its_months_are_not_added_up(
+    desk: Desk, months: int, late: int, first: bool
+) -> None:
     rows = [(month, route, net) for month, route, _, net in ledger([""])]
     totals = []
     for year in (2024, 2025):
-        for start in range(1, 13, months):
-            of = [f"{year}-{month:02}" for month in range(start, start + months)]
+        for start in range(late, 12 + late, months):  # of a reporting year that may begin later
+            of = [f"{year + at // 12}-{at % 12 + 1:02}" for at in range(start, start + months)]
             for route in ("North", "South"):
                 whole = sum(net for month, its, net in rows if its == route and month in of)
                 totals.append((of[0] if first else of[-1], route, whole))
@@ -296,7 +301,8 @@ def test_totals_of_a_year_or_quarter_among_its_months_are_not_added_up(desk: Des
             books.executemany("INSERT INTO t VALUES (?, ?, ?)", dated)
         for source in (("t.csv",), ("sqlite:///t.db", "--table", "t")):
             told = desk.refused("table", *source, "--for", "2025")
-            assert f"is the sum of the others of its {'year' if months == 12 else 'quarter'}, as in" in told
+            assert f"is the sum of the others of its { {12: 'year', 6: 'half', 3: 'quarter'}[months] }" in told
+            assert (" from 202" in told) is (late > 0) and ", as in" in told
         found = desk.figures("table", "t.csv", "--every", "year", "--for", "2025", "--total-as", "sum")
         assert found["points"][0]["current"] == sum(net for day, _, net in dated if day.startswith("2025"))
 

@@ -1,4 +1,4 @@
-"""Rows that are the total of their own month, quarter or year, and stand among its other rows."""
+"""Rows that are the total of their own week, month, quarter or year, and stand among its other rows."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from math import log2
 
 from marvex.core.errors import Mistake, setting
-from marvex.sources.engine.by_period import GRAINS, SumsOfPeriod, sums_of_periods
+from marvex.sources.engine.by_period import KINDS, Kind, SumsOfPeriod, sums_of_periods
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.source import Source
 
@@ -30,20 +30,29 @@ def check_totals_of_periods(source: Source, columns: Sequence[str], engine: Engi
     of = asked.wanted
     key = ("periods", of.source, of.table, of.query, *of_rows, facts.reading, asked.dates)
     periods = source.rows.gathered.once(key, lambda: sums_of_periods(source, columns, engine))
-    for grain in reversed(GRAINS):
-        tried = [one for one in periods if one.grain is grain]
-        found = [one for one in tried if one.found >= _NEARLY_ALL * one.groups]
-        if found and sum(map(_bits, found)) - log2(len(tried)) >= _LEAST_BITS:
-            others = len(found) - 1
-            so = f" as in {others} other {grain.value if others == 1 else grain.plural}," if others else ""
-            raise Mistake(
-                f"{source.name}: a row of {found[0].day} is the sum of the others of its {grain.value},{so} "
-                "and would be counted with them",
-                f"Take such rows out; {setting('total_as', 'sum')} adds up all the same.",
-            )
+    found = {kind: [one for one in periods if one.kind is kind and _is_found(one)] for kind in KINDS}
+    largest = max(KINDS, key=lambda kind: (_bits(kind, found[kind], periods), kind.grain.months, -kind.late))
+    if (met := found[largest]) and _bits(largest, met, periods) >= _LEAST_BITS:
+        others, grain = len(met) - 1, largest.grain
+        so = f" as in {others} other {grain.value if others == 1 else grain.plural}," if others else ""
+        raise Mistake(
+            f"{source.name}: a row of {met[0].day} is the sum of the others of its {grain.value}"
+            f"{f' from {met[0].start}' if largest.late else ''},{so} and would be counted with them",
+            f"Take such rows out; {setting('total_as', 'sum')} adds up all the same.",
+        )
 
 
-def _bits(period: SumsOfPeriod) -> float:
+def _is_found(period: SumsOfPeriod) -> bool:
+    return period.found > 0 and period.found >= _NEARLY_ALL * period.groups
+
+
+def _bits(kind: Kind, found: Sequence[SumsOfPeriod], periods: Sequence[SumsOfPeriod]) -> float:
+    """How much the sums of all periods of a kind say, less how many were tried of its grain."""
+    tried = sum(one.kind.grain is kind.grain for one in periods)
+    return sum(map(_bits_of, found)) - log2(tried) if tried else 0
+
+
+def _bits_of(period: SumsOfPeriod) -> float:
     """How much the sums of a period say: their digits, without zeros at the end."""
     digits = [log2(abs(int("".join(map(str, one.normalize().as_tuple().digits))))) for one in period.sums]
     return sum(digits) / len(digits) * period.found

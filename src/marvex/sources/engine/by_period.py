@@ -1,4 +1,4 @@
-"""In which weeks, months, quarters and years of a source one row is the sum of the others."""
+"""In which weeks, months, quarters, halves and years of a source one row is the sum of the others."""
 
 from __future__ import annotations
 
@@ -12,10 +12,38 @@ from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source
 
-GRAINS = (Grain.WEEK, Grain.MONTH, Grain.QUARTER, Grain.YEAR)
 _LEAST_PARTS = 3
 _TABLE = "by_days"
 _SHOWN = 50  # sums that are looked at of one period
+
+
+@dataclass(frozen=True, slots=True)
+class Kind:
+    """A kind of period: `late` is by how many months, of a week days, it begins after one of the civil calendar."""
+
+    grain: Grain
+    late: int
+
+    @property
+    def name(self) -> str:
+        return f"{self.grain.value}_{self.late}"
+
+    @property
+    def start(self) -> str:
+        """The first day of the period of a day, as it is asked for."""
+        late = f"to_{'days' if self.grain is Grain.WEEK else 'months'}({self.late})"
+        if self.grain is Grain.HALF:
+            year = f"date_trunc('year', day - {late})"
+            return f"({year} + to_months(6 * (month(day - {late}) > 6)::INT) + {late})::DATE"
+        return f"(date_trunc('{self.grain.value}', day - {late}) + {late})::DATE"
+
+
+# A reporting year begins in any month, and a week on any day.
+KINDS = tuple(
+    Kind(grain, late)
+    for grain, number in ((Grain.WEEK, 7), (Grain.MONTH, 1), (Grain.QUARTER, 3), (Grain.HALF, 6), (Grain.YEAR, 12))
+    for late in range(number)
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -24,13 +52,13 @@ class SumsOfPeriod:
 
     Parameters
     ----------
-    grain, start : the period, by its first day of the civil calendar.
+    kind, start : the period, by its first day.
     groups : the groups that have enough of different amounts to tell.
     found : how many of them have such a row.
     sums, day : the amounts of some of these rows, and the last day of one; None where there is none.
     """
 
-    grain: Grain
+    kind: Kind
     start: date
     groups: int
     found: int
@@ -51,12 +79,12 @@ def sums_of_periods(source: Source, columns: Sequence[str], engine: Engine) -> l
         f"SELECT {names}scenario_text, date_text, sum(amount) AS net, sum({apart}) AS n, max(highest) AS highest, "
         f"min(lowest) AS lowest FROM {_TABLE} WHERE kept GROUP BY ALL"
     )
-    grains = [grain.value for grain in GRAINS]
-    starts = ", ".join(f"date_trunc('{grain}', day)::DATE AS {grain}" for grain in grains)
-    sets = ", ".join(f"({names}scenario_text, {grain})" for grain in grains)
-    cases = " ".join(f"WHEN {grain} IS NOT NULL THEN '{grain}'" for grain in grains)
+    starts = ", ".join(f"{kind.start} AS {kind.name}" for kind in KINDS)
+    sets = ", ".join(f"({names}scenario_text, {kind.name})" for kind in KINDS)
+    cases = " ".join(f"WHEN {kind.name} IS NOT NULL THEN {place}" for place, kind in enumerate(KINDS))
     grouped = (
-        f"SELECT CASE {cases} END AS grain, coalesce({', '.join(grains)}) AS start, sum(net) AS whole, sum(n) AS rows, "
+        f"SELECT CASE {cases} END AS kind, coalesce({', '.join(kind.name for kind in KINDS)}) AS start, "
+        "sum(net) AS whole, sum(n) AS rows, "
         "max(highest) AS highest, min(lowest) AS lowest, max_by(day, highest) AS of_highest, "
         "min_by(day, lowest) AS of_lowest, min(day) AS first, max(day) AS last "
         f"FROM (SELECT *, {starts} FROM ({by_day}) JOIN {facts.days} USING (date_text) WHERE day IS NOT NULL) "
@@ -71,14 +99,14 @@ def sums_of_periods(source: Source, columns: Sequence[str], engine: Engine) -> l
     is_sum = "FILTER (whole = 2 * largest AND its IN (first, last))"
     met = engine.rows(
         Query(
-            f"SELECT grain, start, count(*), count(*) {is_sum}, list(largest) {is_sum}, max(its) {is_sum} "
-            f"FROM ({told}) WHERE least * (rows - 1) <> largest GROUP BY grain, start ORDER BY grain, start"
+            f"SELECT kind, start, count(*), count(*) {is_sum}, list(largest) {is_sum}, max(its) {is_sum} "
+            f"FROM ({told}) WHERE least * (rows - 1) <> largest GROUP BY kind, start ORDER BY kind, start"
         ),
         source.name,
     )
     return [
         SumsOfPeriod(
-            grain=Grain(grain), start=start, groups=groups, found=found, sums=tuple((sums or ())[:_SHOWN]), day=day
+            kind=KINDS[kind], start=start, groups=groups, found=found, sums=tuple((sums or ())[:_SHOWN]), day=day
         )
-        for grain, start, groups, found, sums, day in met
+        for kind, start, groups, found, sums, day in met
     ]
