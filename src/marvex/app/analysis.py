@@ -10,14 +10,15 @@ from marvex.app.balances import check_balance_sheets
 from marvex.app.checks import check_adds_up, check_kinds, check_sources, check_versions
 from marvex.app.closing import closing_cautions, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
-from marvex.app.fairness import comparable, fairness_cautions, unlike_units, with_nothing
+from marvex.app.fairness import comparable, fairness_cautions, unlike_columns, unlike_units, with_nothing
 from marvex.app.figure_format import figure_format
 from marvex.app.good_news import check_good_news, good_news_caution, good_news_doubt
 from marvex.app.like_with_like import with_periods_checked
+from marvex.app.own_variances import own_variance_cautions
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
 from marvex.app.totals_among import totals_in_other_columns
-from marvex.app.values_by_month import check_other_kinds
+from marvex.app.values_by_month import cancelled_caution, check_other_kinds
 from marvex.app.verifying import verified
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis, Comparison
@@ -157,6 +158,7 @@ def _cautions(
         cautions += fairness_cautions(made, total_as, figures)
         cautions += closing_cautions(made, figures)
         cautions += unlike_units(made, len(book.sources))
+        cautions += unlike_columns(made, book)
     return (*cautions, *book.undivided_cautions(figures))
 
 
@@ -179,6 +181,8 @@ def _reading_cautions(book: Ledger, request: Request, compared: Sequence[Checked
     if statement is not None and not statement.is_found:
         cautions += unexpected_signs(compared[0].comparison.points, statement)
     cautions += good_news_caution(book, request, compared[0].comparison)
+    cautions += own_variance_cautions(book.first, compared[0].comparison)
+    cautions += cancelled_caution(book, compared[0].comparison)
     return cautions + tuple(one.caution for one in _reservations(book, compared))
 
 

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import date
 from decimal import Decimal
 from itertools import combinations, pairwise
 
+from marvex.app.own_variances import own_variances
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import JOINS, NO_NAME
@@ -15,7 +16,7 @@ from marvex.core.compare.scenario_words import are_versions, is_planned, version
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
-from marvex.core.structure.amount_names import is_balance, is_level, is_rate
+from marvex.core.structure.amount_names import is_balance, is_level, is_rate, statistics_among
 from marvex.core.structure.aspect_names import YES, hints_at_ways, is_flag_of_others, same_numbers
 from marvex.core.structure.cost_names import (
     ACCOUNT_CODES,
@@ -29,6 +30,7 @@ from marvex.core.structure.cost_names import (
     unlike_measures,
 )
 from marvex.core.structure.opposite_names import opposed
+from marvex.core.structure.total_names import is_balance_name
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
@@ -119,6 +121,9 @@ def _check_same_numbers(source: Source) -> None:
         # First rows that are all alike may be those of one export, with those of another after them.
         found = column.few if len(column.few) > 1 else source.rows.values(column.name)
         names = [name for name in found if name and all(one.keeps(name) for one in kept)]
+        # What is brought forward among dated rows is a balance, and is told of as such.
+        if roles.has_dates:
+            names = [name for name in names if not is_balance_name(name)]
         if alike := same_numbers(column.name, names):
             raise Mistake(
                 f"{source.name}: {column.name} says {listed(alike, 4)}, which are the same numbers in several ways",
@@ -215,18 +220,28 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
         firsts = dict.fromkeys(name.rsplit(JOINS, len(roles.by) - 1)[0] for name in amounts)
         check_names(book.name, roles.by[0], list(firsts), columns)
         _check_opposites(book, amounts, roles.by[0], can_deduct=_can_deduct(comparison, request))
-    income, costs = income_and_costs(list(amounts))
-    if (not income or not costs) and all(amount >= 0 for amount in amounts.values()):
-        amounts = _by_kind(book, comparison)
-        income, costs = kinds_of(KINDS[0], list(amounts))
-    are_both = income and costs and _positive(amounts, income) and _positive(amounts, costs)
-    both = (income[0], costs[0]) if are_both else None
-    if both is None:
-        both = next((one.file.both_kinds for one in book.sources if not one.filters and one.file.both_kinds), None)
+    column = book.first.roles.by[0]
+    for of_kind, income, costs, so in _kinds_said(book, comparison, amounts):
+        if income and costs and _positive(of_kind, income) and _positive(of_kind, costs):
+            can_deduct = _can_deduct(comparison, request)
+            deducted = f"{setting('deductions', ','.join(costs))} names what lowers a total; " if can_deduct else ""
+            raise _mixed_kinds(book.name, book.first, column, (income[0], costs[0]), deducted, so)
+    both = next((one.file.both_kinds for one in book.sources if not one.filters and one.file.both_kinds), None)
     if both is not None:
-        can_deduct = are_both and _can_deduct(comparison, request)
-        deducted = f"{setting('deductions', ','.join(costs))} names what lowers a total; " if can_deduct else ""
-        raise _mixed_kinds(book.name, book.first, book.first.roles.by[0], both, deducted)
+        raise _mixed_kinds(book.name, book.first, column, both, "")
+
+
+def _kinds_said(
+    book: Ledger, comparison: Comparison, amounts: Mapping[str, Decimal]
+) -> Iterator[tuple[Mapping[str, Decimal], Sequence[str], Sequence[str], str]]:
+    """Amounts, which of them are income and which costs, by name, a column of kinds or variances, and what says so."""
+    income, costs = income_and_costs(list(amounts))
+    yield amounts, income, costs, ""
+    if (not income or not costs) and all(amount >= 0 for amount in amounts.values()):
+        of_kind = _by_kind(book, comparison)
+        yield of_kind, *kinds_of(KINDS[0], list(of_kind)), ""
+    if signs := own_variances(book.first, comparison):
+        yield amounts, signs.income, signs.costs, f" by the signs of {signs.heading}"
 
 
 def _can_deduct(comparison: Comparison, request: Request) -> bool:
@@ -282,14 +297,14 @@ def kinds_of(column: str, names: Sequence[str]) -> tuple[list[str], list[str]]:
     return [one for one in names if one.casefold() in INCOME], [one for one in names if one.casefold() in COST]
 
 
-def _mixed_kinds(name: str, source: Source, column: str, both: tuple[str, str], way: str) -> Mistake:
+def _mixed_kinds(name: str, source: Source, column: str, both: tuple[str, str], way: str, so: str = "") -> Mistake:
     """What is to be said of income and costs that would be added up, with one more way on."""
     file, account = accounts_listed(source, column)
     begun = f"marvex begin {file} {setting('write', 'statement')}"
     if account is not None:
         begun += f" {setting('account', account)}"
     return Mistake(
-        f"{name}: '{both[0]}' is income and '{both[1]}' a cost, both are positive, and would be added up",
+        f"{name}: '{both[0]}' is income and '{both[1]}' a cost{so}, both are positive, and would be added up",
         f"{begun} writes a statement for {setting('statement')}; {way}"
         f"{setting('statement', 'none')} adds them up all the same.",
     )
@@ -321,7 +336,8 @@ def check_names(source: str, column: str, names: Sequence[str], columns: Mapping
     columns : where the names are of headings, the columns of amounts, each with its name.
     """
     _check_sides(source, column, names)
-    others = counts_or_rates(names)
+    statistics = statistics_among(names)
+    others = statistics or counts_or_rates(names)
     if are_measures(column) and len(names) > 1:
         raise Mistake(
             f"{source}: each {column} is of something else, and {listed(names, 3)} would be added up",
@@ -331,6 +347,8 @@ def check_names(source: str, column: str, names: Sequence[str], columns: Mapping
     if not others or len(others) == len(names):
         return
     are, them = ("is a count or a rate", "it") if len(others) == 1 else ("are counts or rates", "them")
+    if statistics:
+        are = f"{are.split()[0]} worked out of the others"
     amount = next(one for one in names if one not in others)
     kept = ",".join(one for one, name in (columns or {}).items() if name not in others)
     way = f"Leave {them} out with {setting('where', f'{column}!=' + ','.join(others))}"

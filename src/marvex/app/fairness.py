@@ -18,6 +18,7 @@ from marvex.core.exact import ZERO, total
 from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import point_name
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.headings import unlike_spans
 from marvex.sources.scales import unit_of
 
 # Of these there is as much as nothing where there are no rows; a mean of no rows is no figure.
@@ -181,6 +182,17 @@ def unlike_units(one: CheckedComparison, sources: int) -> tuple[str, ...]:
     ]
     times = f"{10 ** abs(power):,}"
     return (f"{sides[0]} is about {times} times {sides[1]}, point by point, as if that were in {word}{way}",)
+
+
+def unlike_columns(one: CheckedComparison, book: Ledger) -> tuple[str, ...]:
+    """That two columns were set against one another whose headings say spans that are not alike."""
+    base = one.comparison.base
+    names = (one.comparison.current.scenario, base.scenario if base else None)
+    if None in names or not any(source.roles.sides_are_columns for source in book.sources):
+        return ()
+    current, other = (str(name) for name in names)
+    told = f"by their headings {current} and {other} are not of spans of one length"
+    return (told,) if unlike_spans(current, other) else ()
 
 
 def _left_out_caution(one: CheckedComparison, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:

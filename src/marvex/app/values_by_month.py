@@ -6,14 +6,16 @@ from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import partial
+from itertools import combinations
 
 from marvex.app.checks import check_kinds_of, check_names, kinds_are_unsaid, kinds_of
 from marvex.app.totals_of_periods import check_totals_of_periods
+from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenario_words import says_planned
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.exact import ZERO, total
+from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.structure.cost_names import KINDS
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.opposite_names import opposed
@@ -26,6 +28,7 @@ from marvex.sources.engine.by_month import Amounts, amounts_by_month, stored_by_
 from marvex.sources.engine.doubtful_rows import are_few
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.rows import FileRows
+from marvex.sources.engine.signs import SignedSide, disagreement, opposite_lines
 from marvex.sources.engine.source import Source
 from marvex.sources.where import filter_text
 
@@ -65,7 +68,8 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
 
 
 def check_other_kinds(book: Ledger, request: Request) -> None:
-    """Raises Mistake where income and costs are both positive in a column that nothing is compared by."""
+    """Raises Mistake where income and costs are both positive in a column that nothing is compared by, or where two
+    sides sign its values in opposite ways."""
     if not kinds_are_unsaid(book, request) or request.settings.is_of_list:
         return
     is_sum = request.settings.total_as is not None
@@ -77,6 +81,7 @@ def check_other_kinds(book: Ledger, request: Request) -> None:
     for column in _columns(book):
         if column.name not in column.source.roles.compared_by:
             check_kinds_of(column.source, column.name, column.sums, is_sum=is_sum)
+    _check_signs(book)
 
 
 def amounts_of_values(book: Ledger) -> Iterator[Amounts]:
@@ -87,6 +92,18 @@ def amounts_of_values(book: Ledger) -> Iterator[Amounts]:
 def sums_of_values(book: Ledger) -> Iterator[dict[str, Decimal]]:
     """What each value of a column comes to, of every column of names or codes."""
     return (column.sums for column in _columns(book))
+
+
+def cancelled_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
+    """That all points come to nothing, where the values of a column do not: a ledger with both sides of each entry."""
+    amounts = [amount for one in comparison.points for amount in (one.current, one.base) if amount is not None]
+    if not amounts or any(amounts):
+        return ()
+    for column in _columns(book):
+        if any(column.sums.values()):
+            told = f"all amounts come to nothing, but by {column.name} they do not, as in a ledger of double entries"
+            return (f"{told}: {setting('by', column.name)} shows them",)
+    return ()
 
 
 def counted_with(source: str, column: str, names: Sequence[str], own: str) -> Mistake:
@@ -227,6 +244,23 @@ def _check_rest(column: _ColumnByMonth) -> None:
             "as the totals of several levels do",
             f"Leave them out with {without}; {setting('total_as', 'sum')} adds up all the same.",
         )
+
+
+def _check_signs(book: Ledger) -> None:
+    """Raises Mistake where two sides sign the values of a column in opposite ways, whatever is compared."""
+    sides: dict[str, list[SignedSide]] = {}
+    for column in _columns(book):
+        of_scenarios: dict[str | None, dict[str, Decimal]] = {}
+        for name, of_month in column.amounts.items():
+            for (scenario, _), amount in of_month.items():
+                of_scenario = of_scenarios.setdefault(scenario or column.source.scenario, {})
+                of_scenario[name] = EXACT.add(of_scenario.get(name, ZERO), amount or ZERO)
+        for scenario, amounts in of_scenarios.items():
+            filled = {name: amount for name, amount in amounts.items() if amount}
+            sides.setdefault(column.name, []).append(SignedSide(column.source, scenario, filled))
+    for one, other in (pair for of_column in sides.values() for pair in combinations(of_column, 2)):
+        if names := opposite_lines(one, other):
+            raise disagreement(one, other, names, are_several=len(book.sources) > 1)
 
 
 def _check_running(column: _ColumnByMonth) -> None:

@@ -107,6 +107,19 @@ def side_of(title: str) -> str | None:
     return parted(title).scenario or (title if said is not None and not said.rest else None)
 
 
+def unlike_spans(one: str, other: str) -> bool:
+    """Whether two headings say spans that are not alike: a month and a year, or only one that it runs to date.
+
+    >>> unlike_spans("Oct 2026", "Budget 2026"), unlike_spans("Actual YTD", "Budget"), unlike_spans("Actual", "Budget")
+    (True, True, False)
+    """
+    spans = [written(its) if (its := parted(heading).period) else None for heading in (one, other)]
+    runs = [RUNNING.search(heading) is not None for heading in (one, other)]
+    if any(runs):
+        return not all(runs)
+    return None not in spans and len({its.grain for its in spans if its}) > 1
+
+
 def split(heading: str) -> tuple[str | None, str | None]:
     """The period and the scenario that a heading says, in any order; no period where it says more than that.
 

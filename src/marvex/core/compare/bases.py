@@ -97,13 +97,16 @@ def _default_base(
             )
     if prior := named(PRIOR_NAMES):
         return prior
+    plans = [one for word in PLANNED_WORDS if word not in in_outlook and (one := scenario_named(known, word))]
+    outside = next((f"{one.name} has no rows in the window" for one in plans if one.name != of.name), "")
     if window is not None:
         last_year = year_ago(known, of, window, asked)
         before = last_year.window_for(window)
         assert last_year.dates is not None
         if before is not None and last_year.dates.days_within(before.first, before.end):
-            return last_year, ("against year-ago",)
-    return Base(basis=Basis.NONE), ("against nothing: there is neither a plan nor a year before",)
+            return last_year, (f"against year-ago{f': {outside}' if outside else ''}",)
+    without = f"{outside}, and there is no year before" if outside else "there is neither a plan nor a year before"
+    return Base(basis=Basis.NONE), (f"against nothing: {without}",)
 
 
 def _like(word: str, known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None) -> list[ScenarioDates]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 # What is there on a date.
 _BALANCE = (
@@ -22,6 +23,16 @@ _RATE = (
     r"(?:market )?share"
 )
 _LEVEL = r"(?!total|sales)(?:.* )?(?:price|age|\w*preis|prix|precio)"
+# What is worked out of all others, but not their sum; a person may be called Max.
+_STATISTIC = (
+    r"(?:(?:overall|total|grand|simple|weighted|arithmetic|monthly|yearly|annual|row|column) )?"
+    r"(?:average|avg\.?|mean|median|durchschnitt(?:swert)?|mittelwert|moyenne|médiane|promedio|"
+    r"mediana?|média|mediane|gemiddelde?|gennemsnit|gjennomsnitt|medelvärde|genomsnitt|keskiarvo)"
+    r"(?:(?: per| of| pro| par| por| der) .*)?|"
+    r"(?:std\.?|standard)[ -]?(?:dev\.?|deviation|abweichung)|st\.?dev\.?|standardabweichung|écart[ -]type|"
+    r"maximum|minimum|highest|lowest"
+)
+_EXTREMES = (r"max\.?", r"min\.?")
 _SHEET_TOTAL = (
     r"(?:total |net |net current )assets(?: less .*)?|total (?:current |non-?current |fixed )?(?:assets|liabilities)|"
     r"total (?:(?:liabilities|equity|capital),? (?:and|&) .*|.*equity)|(?:total )?shareholders['’]? (?:funds|equity)|"
@@ -50,6 +61,16 @@ def is_rate(heading: str) -> bool:
 def is_level(heading: str) -> bool:
     """Whether amounts so headed are levels by month, though each of many sales may have its own: 'Price'."""
     return _is(_LEVEL, heading)
+
+
+def statistics_among(names: Sequence[str]) -> list[str]:
+    """The names of what is worked out of all others, and is not their sum: an average, the highest of them.
+
+    >>> statistics_among(["North", "Average"]), statistics_among(["Max", "Jo"]), statistics_among(["Jo", "Min", "Max"])
+    (['Average'], [], ['Min', 'Max'])
+    """
+    extremes = [one for pattern in _EXTREMES for one in names if _is(pattern, one)]
+    return [one for one in names if _is(_STATISTIC, one) or (len(extremes) > 1 and one in extremes)]
 
 
 def adds_up(heading: str) -> bool:

@@ -83,6 +83,7 @@ _COUNTED_ALONE = re.compile(
     re.IGNORECASE,
 )
 _MONEY_ALONE = re.compile(r"(?:(?:ticket|total|net|gross) )?(?:revenue|sales|turnover|income|takings)", re.IGNORECASE)
+_ALL_INCOME = re.compile(r"(?:(?:total|net|gross) )?(?:revenues?|turnover|income)", re.IGNORECASE)
 # Of a column whose rows are each of something else.
 _MEASURES = re.compile(
     r"kpis?|metrics?|measures?|indicators?|kennzahl(?:en)?|indicateurs?|indicador(?:es)?|indicatori?"
@@ -148,6 +149,12 @@ def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:
 
     >>> income_and_costs(["Revenue", "Fuel cost", "Income tax", "People"])
     (['Revenue'], ['Fuel cost', 'Income tax'])
+    >>> income_and_costs(["Revenue", "Fuel"]), income_and_costs(["Fare revenue", "Fuel"])
+    ((['Revenue'], ['Fuel']), (['Fare revenue'], []))
     """
+    income = [one for one in labels if speaks_of_income(one)]
     costs = [one for one in labels if speaks_of_cost(one) and not could_be_department(one)]
-    return [one for one in labels if speaks_of_income(one)], costs
+    # Beside a line that is all of the income there is, fuel is nothing that is sold.
+    if not costs and any(_ALL_INCOME.fullmatch(one.strip()) for one in income):
+        costs = [one for one in labels if _MOSTLY_COST.search(one) and one not in income]
+    return income, costs

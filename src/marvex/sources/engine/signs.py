@@ -19,7 +19,7 @@ _LIKE = (Decimal("0.5"), Decimal(2))  # the sizes between which two amounts are 
 
 
 @dataclass(frozen=True, slots=True)
-class _Side:
+class SignedSide:
     """What one scenario of one source comes to, category by category."""
 
     source: Source
@@ -41,29 +41,38 @@ def check_signs(sources: Sequence[Source], statement: Statement | None, engine: 
     width : how many columns make a category.
     """
     is_said = any(one.asked.says_sign for one in sources)
-    if not width or (is_said and statement is None):
+    are_turned = any(one.asked.is_negative for one in sources)
+    if not width or (is_said and statement is None and not are_turned):
         return
     columns = ", ".join(f"c{place}" for place in range(width))
     asked = Query(
         f"SELECT source, scenario, concat_ws(' / ', {columns}), sum(amount) FROM facts "
         f"WHERE kept AND figures > 0 GROUP BY ALL HAVING sum(amount) <> 0 ORDER BY ALL LIMIT 20000"
     )
-    sides: dict[tuple[int, str | None], _Side] = {}
+    sides: dict[tuple[int, str | None], SignedSide] = {}
     for source, scenario, category, amount in engine.rows(asked, sources[0].name):
-        side = sides.setdefault((source, scenario), _Side(sources[source], scenario, {}))
+        side = sides.setdefault((source, scenario), SignedSide(sources[source], scenario, {}))
         side.amounts[str(category)] = Decimal(amount)
     for one, other in combinations(() if is_said else sides.values(), 2):
         for is_cost in (False, True) if statement else (None,):
-            names = _opposite(one, other, statement, is_cost)
+            names = opposite_lines(one, other, statement, is_cost)
             if names:
-                raise _disagreement(one, other, names, is_cost, len(sources) > 1)
+                raise disagreement(one, other, names, are_several=len(sources) > 1, is_cost=is_cost)
+    for one, other in combinations(sides.values() if statement is None and are_turned else (), 2):
+        names = opposite_lines(one, other) if one.source.asked.is_negative != other.source.asked.is_negative else []
+        if names:
+            raise Mistake(
+                f"as {setting('source_sign')} has it, {_opposite_said(one, other, names)}",
+                "Leave it out; or say of both how they sign income and costs, with a statement "
+                f"({setting('statement')}) of which lines are costs.",
+            )
     if statement is not None and not statement.is_found:
         for side in sides.values():
             for is_cost in (False, True):
                 _check_expected(side, statement, is_cost)
 
 
-def _check_expected(side: _Side, statement: Statement, is_cost: bool) -> None:
+def _check_expected(side: SignedSide, statement: Statement, is_cost: bool) -> None:
     """Stops where nearly all lines of a kind come out below zero: costs would be added to the result."""
     lines = {line.label: line for line in statement.lines if line.is_cost is is_cost and not line.has_own_sign}
     amounts = {name: amount for name, amount in side.amounts.items() if name in lines}
@@ -85,7 +94,9 @@ def _check_expected(side: _Side, statement: Statement, is_cost: bool) -> None:
     )
 
 
-def _opposite(one: _Side, other: _Side, statement: Statement | None, is_cost: bool | None) -> list[str]:
+def opposite_lines(
+    one: SignedSide, other: SignedSide, statement: Statement | None = None, is_cost: bool | None = None
+) -> list[str]:
     """The lines of a kind that two sides sign in opposite ways, where all but a few that both have are so."""
     of_kind = None if statement is None else {line.label for line in statement.lines if line.is_cost is is_cost}
     common = [
@@ -105,20 +116,31 @@ def _opposite(one: _Side, other: _Side, statement: Statement | None, is_cost: bo
     return opposite if is_large else []
 
 
-def _disagreement(one: _Side, other: _Side, names: Sequence[str], is_cost: bool | None, are_several: bool) -> Mistake:
-    first = names[0]
-    what = (
-        f"{one.spoken} and {other.spoken} sign {listed(names, 4)} in opposite ways: {first} is "
-        f"{one.amounts[first]:,} and {other.amounts[first]:,}"
-    )
-    wrong = one if one.amounts[first] < 0 else other
+def disagreement(
+    one: SignedSide, other: SignedSide, names: Sequence[str], *, are_several: bool, is_cost: bool | None = None
+) -> Mistake:
+    """What is to be said of two sides that sign lines in opposite ways, of one source or of several."""
+    what = _opposite_said(one, other, names)
+    wrong = one if one.amounts[names[0]] < 0 else other
     sign = {None: "negative", True: "effect", False: "credit"}[is_cost]
+    # Where both sign other lines in the same way, turning all of one side would turn those as well.
+    common = one.amounts.keys() & other.amounts.keys()
+    is_mixed = is_cost is None and any((one.amounts[name] < 0) == (other.amounts[name] < 0) for name in common)
+    lines = f"which lines are costs, with a statement ({setting('statement')}), and " if is_mixed else ""
+    name = wrong.scenario or wrong.source.scenario or "budget"
+    said = setting("source_sign", f"{name}={'effect' if is_mixed else sign}")
     if are_several and wrong.source.scenario:
-        said = setting("source_sign", f"{wrong.source.scenario}={sign}")
-        return Mistake(what, f"Say how that one signs its amounts: {said}.")
-    name = wrong.scenario or "budget"
+        return Mistake(what, f"Say {lines}how that one signs its amounts: {said}.")
     return Mistake(
         what,
-        f"Read that scenario as a source of its own, {name}={wrong.source.name}, with "
-        f"{setting('source_sign', f'{name}={sign}')}, or mend the table.",
+        f"Read that scenario as a source of its own, {name}={wrong.source.name}, and say {lines}how it signs its "
+        f"amounts: {said}; or mend the table.",
+    )
+
+
+def _opposite_said(one: SignedSide, other: SignedSide, names: Sequence[str]) -> str:
+    first = names[0]
+    return (
+        f"{one.spoken} and {other.spoken} sign {listed(names, 4)} in opposite ways: {first} is "
+        f"{one.amounts[first]:,} and {other.amounts[first]:,}"
     )
