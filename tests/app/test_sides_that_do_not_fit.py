@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import pytest
 
@@ -115,3 +115,86 @@ def test_what_is_brought_forward_is_a_balance_and_no_version(desk: Desk) -> None
     desk.write("t.csv", [*rows[:4], *carried, *rows[4:]], ("Month", "Route", "Net"))
     said = desk.refused("table", "t.csv")
     assert "are balances by name" in said and "--where 'Route!=Brought forward,Carried forward'" in said
+
+
+@pytest.mark.parametrize(
+    ("lines", "said"),
+    [
+        (
+            ("Fares 500 520", "- cars 200 210", "- foot 290 310", "Freight 100 90"),
+            "- cars, - foot are set in below 'Fares'",
+        ),
+        (("Fares 500 520", "• cars 200 210", "Freight 100 90"), "• cars is set in below 'Fares', as a part of it is"),
+        (("Revenue-EUR-k 500 520", "Grant-EUR 300000 310000"), "are in unlike units"),
+        (
+            ("4 600 610", "40 500 520", "400 300 300", "401 200 220", "41 100 90"),
+            "would be counted with their own parts",
+        ),
+    ],
+)
+def test_parts_beside_their_whole_stop_the_call(desk: Desk, lines: Sequence[str], said: str) -> None:
+    rows = [(" ".join(words).replace("-EUR", " EUR").replace("-k", " k"), int(now), int(then))
+            for *words, now, then in map(str.split, lines)]  # fmt: skip
+    desk.write("t.csv", rows, ("Account", "2025", "2026"))
+    assert said in desk.refused("table", "t.csv")
+
+
+def test_a_dash_before_names_sets_them_in(desk: Desk) -> None:
+    # 520 = 210 + 310 and 500 = 200 + 300: two columns of three digits alone would not prove it.
+    rows = [("Fares", 500, 520), ("- cars", 200, 210), ("- foot", 300, 310), ("Freight", 100, 90)]
+    desk.write("t.csv", rows, ("Line", "2025", "2026"))
+    found = desk.run("table", "t.csv")
+    assert "row 2 'Fares' is the sum of rows 3–4" in found.err and "Total 610, 10 above" in found.out
+    desk.write("t.csv", [("- Fares", 500, 520), ("- Freight", 100, 90)], ("Line", "2025", "2026"))
+    assert "Total 610, 10 above" in desk.run("table", "t.csv").out
+
+
+def test_lines_below_the_total_are_told(desk: Desk) -> None:
+    lines = [("Fares", 500, 520), ("Freight", 100, 90), ("Total", 600, 610)]
+    for name, said, headline in (
+        ("Memo: grant", "row 5 'Memo: grant' is a memo line and was left out", "Total 610, 10 above"),
+        ("Grant", "Grant is not in 'Total' of the table, and counts here", "Total 610, 40 below"),  # 610 less 650
+    ):
+        desk.write("t.csv", [*lines, (name, 50, 0)], ("Line", "2025", "2026"))
+        found = desk.run("table", "t.csv")
+        assert said in found.err and headline in found.out
+    reported = [*lines[:2], ("Reported", 600, 610), ("One-off", -50, -10), ("Underlying", 550, 600)]
+    desk.write("t.csv", reported, ("Line", "2025", "2026"))
+    assert "Underlying 600, 50 above last year" in desk.run("table", "t.csv").out
+
+
+def test_an_index_is_no_amount(desk: Desk) -> None:
+    desk.write("t.csv", [(month, 100) for month in MONTHS], ("Month", "Index (2025 = 100)"))
+    assert "is a rate by its heading" in desk.refused("table", "t.csv")
+
+
+@pytest.mark.parametrize(
+    ("budget", "said"),
+    [
+        (lambda _: 1200, "about twelve times what it is set against"),
+        (lambda month: 300 * (month % 3 == 0), "in every third month alone"),
+        (lambda month: "" if month % 3 != 1 else 300, "in every third month alone"),
+        (lambda _: 100, ""),
+        (lambda month: 1100 + month, ""),
+    ],
+)
+def test_a_plan_whose_months_hold_a_year_or_a_quarter_is_told(
+    desk: Desk, budget: Callable[[int], object], said: str
+) -> None:
+    for routes in (("North", "South"), ("North",)):
+        rows = [
+            (month, route, 95 + at + routes.index(route), budget(at))
+            for at, month in enumerate(MONTHS, 1)
+            for route in routes
+        ]
+        desk.write("t.csv", rows, ("Month", "Route", "Actual", "Budget"))
+        found = desk.run("table", "t.csv").err
+        assert said in found and ("as if" in found) is bool(said)
+
+
+def test_documents_that_are_there_twice_are_told(desk: Desk) -> None:
+    rows = [(f"{month}-{day:02}", "North", 10 + day, f"D{month}{day}") for month in MONTHS for day in (3, 9, 21)]
+    desk.write("t.csv", [*rows, *rows[:2]], ("Day", "Route", "Net", "Doc"))
+    assert "2 rows are the same as another, Doc and all" in desk.run("table", "t.csv").err
+    desk.write("t.csv", [one[:3] for one in [*rows, *rows[:2]]], ("Day", "Route", "Net"))  # two tickets of one price
+    assert "the same as another" not in desk.run("table", "t.csv").err

@@ -15,6 +15,7 @@ from marvex.app.figure_format import figure_format
 from marvex.app.good_news import check_good_news, good_news_caution, good_news_doubt
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.own_variances import own_variance_cautions
+from marvex.app.phasing import phasing_caution
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
 from marvex.app.totals_among import totals_in_other_columns
@@ -159,6 +160,7 @@ def _cautions(
         cautions += closing_cautions(made, figures)
         cautions += unlike_units(made, len(book.sources))
         cautions += unlike_columns(made, book)
+        cautions += phasing_caution(book, one.comparison)
     return (*cautions, *book.undivided_cautions(figures))
 
 

@@ -38,7 +38,7 @@ from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
 from marvex.sources.headings import RUNNING, parted, sided
 from marvex.sources.roles import UNNAMED_HEADINGS
-from marvex.sources.scales import code_of
+from marvex.sources.scales import code_of, currencies_said, power_said, without_unit
 from marvex.sources.where import filter_text
 
 _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
@@ -336,6 +336,13 @@ def check_names(source: str, column: str, names: Sequence[str], columns: Mapping
     columns : where the names are of headings, the columns of amounts, each with its name.
     """
     _check_sides(source, column, names)
+    units = {(currencies_said([one]), power_said([one])): one for one in names if without_unit(one) != one.strip()}
+    if len(units) > 1:
+        raise Mistake(
+            f"{source}: by name {listed([*units.values()], 3)} are in unlike units, and would be added up",
+            f"Keep those of one with {setting('where', f'{column}={next(iter(units.values()))}')}; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
+        )
     statistics = statistics_among(names)
     others = statistics or counts_or_rates(names)
     if are_measures(column) and len(names) > 1:

@@ -18,6 +18,7 @@ from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.hidden import hidden_total, tells
 from marvex.core.structure.parents import parents_by_code
 from marvex.core.structure.total_names import (
+    is_memo_name,
     is_named_total,
     is_part_name,
     is_plain_total,
@@ -57,8 +58,9 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
     if are_kept:
         return tuple(dict.fromkeys((*(one.label for one in (hidden, unproven) if one), *named, *above, *of_others)))
     if of_others:
+        kind = "a memo line" if is_memo_name(of_others[0]) else "a part of another"
         raise Mistake(
-            f"{book.name}: {column} '{of_others[0]}' is a part of another, as its name says, and would count with it",
+            f"{book.name}: {column} '{of_others[0]}' is {kind}, as its name says, and would count with it",
             f"Leave it out with {setting('where', f'{column}!={of_others[0]}')}, "
             f"or keep it with {setting('totals', 'keep')}.",
         )

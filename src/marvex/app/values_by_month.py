@@ -53,7 +53,7 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
     for source in filter(_is_few, book.sources) if is_sum and not is_kept else ():
         check_totals_of_periods(source, _names_of(source), book.engine)
     found: list[str] = []
-    for column in _columns(book):
+    for column in columns_by_month(book):
         if of_others := _sums_of_others(column):
             found += of_others
             if not is_kept:
@@ -78,7 +78,7 @@ def check_other_kinds(book: Ledger, request: Request) -> None:
             different = list(dict.fromkeys(names))
             if all(kinds_of(name, different)) or opposed(different):
                 check_kinds_of(source, name, sums(), is_sum=is_sum)
-    for column in _columns(book):
+    for column in columns_by_month(book):
         if column.name not in column.source.roles.compared_by:
             check_kinds_of(column.source, column.name, column.sums, is_sum=is_sum)
     _check_signs(book)
@@ -86,12 +86,12 @@ def check_other_kinds(book: Ledger, request: Request) -> None:
 
 def amounts_of_values(book: Ledger) -> Iterator[Amounts]:
     """The amount of each value in each month, of every column of names or codes."""
-    return (column.amounts for column in _columns(book))
+    return (column.amounts for column in columns_by_month(book))
 
 
 def sums_of_values(book: Ledger) -> Iterator[dict[str, Decimal]]:
     """What each value of a column comes to, of every column of names or codes."""
-    return (column.sums for column in _columns(book))
+    return (column.sums for column in columns_by_month(book))
 
 
 def cancelled_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
@@ -99,7 +99,7 @@ def cancelled_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
     amounts = [amount for one in comparison.points for amount in (one.current, one.base) if amount is not None]
     if not amounts or any(amounts):
         return ()
-    for column in _columns(book):
+    for column in columns_by_month(book):
         if any(column.sums.values()):
             told = f"all amounts come to nothing, but by {column.name} they do not, as in a ledger of double entries"
             return (f"{told}: {setting('by', column.name)} shows them",)
@@ -117,7 +117,7 @@ def counted_with(source: str, column: str, names: Sequence[str], own: str) -> Mi
 
 
 @dataclass(frozen=True, slots=True, eq=False)
-class _ColumnByMonth:
+class ColumnByMonth:
     """The values of a column of a source, in its order, with what each comes to in each month of a scenario."""
 
     source: Source
@@ -133,7 +133,7 @@ class _ColumnByMonth:
         }
 
 
-def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
+def columns_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
     """The columns of names or codes that say what a row of a source is of, where both are few."""
     for source in filter(_is_few, book.sources):
         columns = _names_of(source)
@@ -141,7 +141,7 @@ def _columns(book: Ledger) -> Iterator[_ColumnByMonth]:
             place = source.headings.index(name)
             in_order = dict.fromkeys(one for row in source.sample if (one := row[place] or "") in amounts)
             rest = sorted(amounts.keys() - in_order)
-            yield _ColumnByMonth(source, name, {one: amounts[one] for one in (*in_order, *rest)})
+            yield ColumnByMonth(source, name, {one: amounts[one] for one in (*in_order, *rest)})
 
 
 def _names_of(source: Source) -> list[str]:
@@ -196,7 +196,7 @@ def _amounts(book: Ledger, source: Source, columns: Sequence[str]) -> list[Amoun
     return source.rows.gathered.once(key, lambda: amounts_by_month(source, columns, book.engine))
 
 
-def _sums_of_others(column: _ColumnByMonth) -> tuple[str, ...]:
+def _sums_of_others(column: ColumnByMonth) -> tuple[str, ...]:
     """The values whose amounts are those of other values together, in every month."""
     if len(column.amounts) > MOST_LINES:
         return ()
@@ -210,7 +210,7 @@ def _sums_of_others(column: _ColumnByMonth) -> tuple[str, ...]:
     return tuple(lines[one].label for one in sorted(parents))
 
 
-def _check_copies(column: _ColumnByMonth) -> None:
+def _check_copies(column: ColumnByMonth) -> None:
     """Raises Mistake where all values of a column have the same amounts: levels of one hierarchy, loads of one file.
 
     A plan may well be alike for all.
@@ -230,7 +230,7 @@ def _check_copies(column: _ColumnByMonth) -> None:
         )
 
 
-def _check_rest(column: _ColumnByMonth) -> None:
+def _check_rest(column: ColumnByMonth) -> None:
     """Raises Mistake where the rows that say nothing are the totals of those that do, on several levels."""
     rest = column.amounts.get("", {})
     named = [of_month for name, of_month in column.amounts.items() if name]
@@ -249,7 +249,7 @@ def _check_rest(column: _ColumnByMonth) -> None:
 def _check_signs(book: Ledger) -> None:
     """Raises Mistake where two sides sign the values of a column in opposite ways, whatever is compared."""
     sides: dict[str, list[SignedSide]] = {}
-    for column in _columns(book):
+    for column in columns_by_month(book):
         of_scenarios: dict[str | None, dict[str, Decimal]] = {}
         for name, of_month in column.amounts.items():
             for (scenario, _), amount in of_month.items():
@@ -263,7 +263,7 @@ def _check_signs(book: Ledger) -> None:
             raise disagreement(one, other, names, are_several=len(book.sources) > 1)
 
 
-def _check_running(column: _ColumnByMonth) -> None:
+def _check_running(column: ColumnByMonth) -> None:
     """Raises Mistake where months would be added up that hold those before them."""
     source = column.source
     for scenario in sorted({one for of_month in column.amounts.values() for one, _ in of_month}, key=str):

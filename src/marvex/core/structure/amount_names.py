@@ -18,8 +18,8 @@ _BALANCE = (
 _RATE = (
     r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean) .*|unit (?:price|cost|margin)s?|"
     r".*\w per \w.*|.*%.*|(?:.* )?(?:load factor|occupancy|utili[sz]ation)(?: rate)?|"
-    r"(?:.* )?(?:score|rating|nps|csat|churn|conversion|adr|revpar|arpu|arpa|dso|dpo|dio|roi|roe|roce|price index|"
-    r"temperature|speed|humidity)|"
+    r"(?:.* )?(?:score|rating|nps|csat|churn|conversion|adr|revpar|arpu|arpa|dso|dpo|dio|roi|roe|roce|"
+    r"temperature|speed|humidity)|(?:.* )?index(?:,? \(?\d.*)?|"
     r"(?:market )?share"
 )
 _LEVEL = r"(?!total|sales)(?:.* )?(?:price|age|\w*preis|prix|precio)"

@@ -25,16 +25,15 @@ def parents_by_code(lines: Sequence[TableLine]) -> dict[int, tuple[int, ...]]:
     codes = {place: code[1] for place, line in enumerate(lines) if (code := _CODE.match(line.label))}
     below = _below(codes)
     found: dict[int, tuple[int, ...]] = {}
+    digits = 0
     figures = TableFigures(lines) if below else None
     # What is below others first: an account above both is the sum of the lowest.
-    for place in sorted(below, key=lambda one: (-len(_stem(codes[one])), one)):
+    for place in sorted(below, key=lambda one: (len(below[one]), one)):
         parts = tuple(one for one in below[place] if one not in found)
-        digits = sum(len(one.normalize().as_tuple().digits) for one in lines[place].figures if one)
-        if figures is None or len(parts) < 2 or digits < LEAST_DIGITS:
-            continue
-        if figures.fit(place, [(one, 1) for one in parts]) is not None:
+        if figures is not None and len(parts) > 1 and figures.fit(place, [(one, 1) for one in parts]) is not None:
             found[place] = parts
-    return found
+            digits += sum(len(one.normalize().as_tuple().digits) for one in lines[place].figures if one)
+    return found if digits >= LEAST_DIGITS else {}
 
 
 def parents_by_figures(lines: Sequence[TableLine]) -> tuple[int, ...]:
@@ -77,9 +76,9 @@ def _below(codes: Mapping[int, str]) -> dict[int, tuple[int, ...]]:
     """The places of the codes that stand below each."""
     found = {}
     for place, code in codes.items():
-        stem = _stem(code)
-        below = tuple(one for one, other in codes.items() if other != code and _is_below(other, code, stem))
-        if below:
+        longer = tuple(one for one, other in codes.items() if _goes_on(other, code))
+        # 41 is no account of 40 where 400 and 401 are.
+        if below := longer or tuple(one for one, other in codes.items() if other != code and _is_below(other, code)):
             found[place] = below
     return found
 
@@ -88,8 +87,12 @@ def _stem(code: str) -> str:
     return code.rstrip("0") or code
 
 
-def _is_below(other: str, code: str, stem: str) -> bool:
-    """Whether a code is one of another's: 5110 of 5100 and 5000, 511 of 51, 5.1.2 of 5.1."""
-    if len(other) > len(code):
-        return other.startswith(code) and (other[len(code)] in ".-" or not re.search(r"[.-]", other))
-    return len(other) == len(code) and stem != code and other.startswith(stem)
+def _goes_on(other: str, code: str) -> bool:
+    """Whether a code is another's with more digits: 511 of 51, 5.1.2 of 5.1."""
+    is_longer = len(other) > len(code) and other.startswith(code)
+    return is_longer and (other[len(code)] in ".-" or not re.search(r"[.-]", other))
+
+
+def _is_below(other: str, code: str) -> bool:
+    """Whether a code has digits where another has zeros: 5110 of 5100 and 5000."""
+    return len(other) == len(code) and _stem(code) != code and other.startswith(_stem(code))

@@ -67,6 +67,7 @@ _RESULTS = (
     rf"{_ADJECTIVE}(?:ebitda|ebita?|ebt|ebitdar|pbt|pat|pbit|noi|nopat|gp|np)(?:{_TAIL})",
     r"(?:roh|brutto|betriebs|jahres|perioden|geschäfts|handels|zwischen|finanz|gesamt|vorsteuer|netto|konzern|rein)*-?"
     rf"(?:ergebnis|gewinn|verlust|überschuss|überschuß|fehlbetrag|marge|ertrag)(?:{_TAIL}|\s+(?:der|des|aus)\s.*)",
+    r"(?:as )?(?:reported|underlying|adjusted|normali[sz]ed)(?: (?:figures?|numbers?))?",
     r"roh(?:ertrag|gewinn|marge|ergebnis)|deckungsbeitrag(?:\s+\w+)?|gesamtleistung|betriebserfolg",
     r"(?:résultat|marge|bénéfice|excédent|valeur ajoutée|resultado|margen|beneficio|utilidad|ganancia|superávit|"
     r"risultato|margine|utile|valore aggiunto|margem|lucro)(?:\s.*)?",
@@ -89,6 +90,7 @@ _PART = (
     r"[-–•*(\s]*(?:of which|o/w|thereof|davon|darunter|dont|di cui|de (?:los|las) cuales|waarvan|varav|hvorav|heraf|"
     r"d[ao]s quais)\b"
 )
+_MEMO = r"[-–•*(\s]*(?:memo(?:randum)?(?: items?)?|for information|pro memoria|pour mémoire|nachrichtlich)\b"
 _VARIANCE = (
     r"\b(?:variances?|var\.?|diff\.?|differences?|change|delta|movement|abweichung|abw\.?|écart|desviación|scostamento|"
     r"verschil|desvio|avvikelse|avvik|afvigelse)(?=\W|$)|[Δ∆]|^[+±]\s?/\s?[-−]$"
@@ -223,12 +225,17 @@ def without_total_name(label: str) -> str:
 
 
 def is_part_name(label: str) -> bool:
-    """Whether a label says that its line is a part of the one above, and counts with that: 'of which diesel'.
+    """Whether a label says that its line counts with one above it, or with none at all: 'of which diesel', 'Memo: …'.
 
-    >>> [is_part_name(one) for one in ("of which diesel", "- davon Miete", "Whichford")]
-    [True, True, False]
+    >>> [is_part_name(one) for one in ("of which diesel", "- davon Miete", "Memo: grants", "Whichford")]
+    [True, True, True, False]
     """
-    return re.match(_PART, label.strip(), re.IGNORECASE) is not None
+    return re.match(_PART, label.strip(), re.IGNORECASE) is not None or is_memo_name(label)
+
+
+def is_memo_name(label: str) -> bool:
+    """Whether a label says that its line is shown beside the others and counts with none: 'Memo: grants'."""
+    return re.match(_MEMO, label.strip(), re.IGNORECASE) is not None
 
 
 def is_opening_name(label: str) -> bool:

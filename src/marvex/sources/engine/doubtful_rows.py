@@ -82,34 +82,50 @@ def digits_lost(
     return (Reservation(what=f"{told} have lost their last digits, and different ones may look alike"),)
 
 
-def loaded_twice(facts: Facts, headings: Sequence[str], engine: Engine, source: str) -> tuple[Reservation, ...]:
+def loaded_twice(
+    facts: Facts, headings: Sequence[str], numbers: Sequence[str], engine: Engine, source: str
+) -> tuple[Reservation, ...]:
     """The months whose rows are there twice, where others' are not; or of all rows of a file.
 
     Single tickets of one price on one day are alike by chance, in every month.
+
+    Parameters
+    ----------
+    numbers : the columns that may number documents, of which none has two rows then.
     """
     keys = ", ".join(map(quoted_name, headings))
     dated = facts.roles.date
     text = f"CAST({quoted_name(dated)} AS VARCHAR)" if dated else "NULL::VARCHAR"
     month = f"(SELECT strftime(day, '%Y-%m') FROM {facts.days} WHERE {facts.days}.date_text = rows.date_text)"
-    counted = "sum(n)::BIGINT, coalesce(sum(n) FILTER (n > 1), 0)::BIGINT, bool_and(n % 2 = 0)"
+    counted = "sum(n)::BIGINT, coalesce(sum(n) FILTER (n > 1), 0)::BIGINT, bool_and(n % 2 = 0), count(*)"
+    told_apart = "".join(f", count(DISTINCT {quoted_name(one)})" for one in numbers)
     found = engine.rows(
         Query(
-            f"SELECT {month if dated else 'NULL'} AS month, {counted} FROM (SELECT any_value({text}) AS date_text, "
-            f"count(*) AS n FROM {facts.relation} GROUP BY {keys}) AS rows GROUP BY 1 ORDER BY 1"
+            f"SELECT {month if dated else 'NULL'} AS month, {counted}{told_apart} FROM (SELECT any_value({text}) AS "
+            f"date_text, {', '.join(map(quoted_name, numbers)) or 'NULL'}, count(*) AS n FROM {facts.relation} "
+            f"GROUP BY {keys}) AS rows GROUP BY 1 ORDER BY 1"
         ),
         source,
     )
-    if sum(rows for _, rows, *_ in found) >= _LEAST_ROWS and all(is_even for *_, is_even in found):
+    if sum(rows for _, rows, *_ in found) >= _LEAST_ROWS and all(is_even for _, _, _, is_even, *_ in found):
         return (Reservation(what="every row is there twice, as if the file had been loaded twice"),)
-    shares = {of: repeated / rows for of, rows, repeated, _ in found if of and rows >= _LEAST_ROWS}
+    shares = {of: repeated / rows for of, rows, repeated, *_ in found if of and rows >= _LEAST_ROWS}
     twice = [of for of, share in shares.items() if share >= _MOST]
-    if not twice or median(shares.values()) > _USUAL:
-        return ()
-    rows = sum(repeated for of, _, repeated, _ in found if of in twice)
-    months = [CIVIL.end(date.fromisoformat(f"{of}-01"), Grain.MONTH) for of in twice]
-    return (
-        Reservation(
-            what=f"{rows} rows of {listed(twice, 3)} are the same as another, as if they had been loaded twice",
-            of=tuple((last.replace(day=1), last) for last in months),
-        ),
+    if twice and median(shares.values()) <= _USUAL:
+        rows = sum(repeated for of, _, repeated, *_ in found if of in twice)
+        return (_are_twice(f"{rows} rows of {listed(twice, 3)} are the same as another", twice),)
+    different = [one for _, _, _, _, *counts in found for one in counts[:1]]
+    for place, number in enumerate(numbers, start=5):
+        if sum(different) > _LEAST_ROWS and [one[place] for one in found] == different:
+            twice = [of for of, _, repeated, *_ in found if repeated]
+            rows = sum(rows for _, rows, *_ in found) - sum(different)
+            return (_are_twice(f"{rows} rows are the same as another, {number} and all", twice),) if rows else ()
+    return ()
+
+
+def _are_twice(what: str, months: Sequence[str | None]) -> Reservation:
+    ends = [CIVIL.end(date.fromisoformat(f"{of}-01"), Grain.MONTH) for of in months if of]
+    return Reservation(
+        what=f"{what}, as if they had been loaded twice",
+        of=tuple((last.replace(day=1), last) for last in ends),
     )

@@ -139,8 +139,10 @@ class _Reader:
             )
         if self.file.store is None and is_few and not self.roles.is_wide:
             key = ("twice", self.relation, self.headings, self.roles.date)
+            others = self.roles.taken
+            numbers = [one.name for one in self.columns if one.name not in others and one.distinct > one.filled / 2]
             self._reserve(
-                *self.gathered.once(key, lambda: loaded_twice(facts, self.headings, self.engine, self.name))
+                *self.gathered.once(key, lambda: loaded_twice(facts, self.headings, numbers, self.engine, self.name))
             )
         by_name = {column.name: column for column in self.columns}
         if self.roles.amounts:

@@ -17,6 +17,7 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.sources.cells import BINARY_DIGITS, typed_figures
 
 _RANGE = re.compile(r"([A-Za-z]{1,3})(\d+):([A-Za-z]{1,3})(\d+)")
+_SET_IN = re.compile(r"[ \t\u00a0\u3000]*(?:[-–—•·▪‣>»*]+\s*(?=[^\W\d_]))?")
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,9 +112,9 @@ def grid_of(rows: Iterable[Sequence[Any]], within: str | None = None, numbers: s
 
 
 def _indent(row: Sequence[Any]) -> int:
-    """How many blanks stand before the first text of a row."""
+    """How far the first text of a row is set in: by blanks, or by a dash or a dot before its name."""
     first = next((value for value in row if isinstance(value, str) and value.strip()), "")
-    return len(first) - len(first.lstrip(" \t\u00a0\u3000"))
+    return _SET_IN.match(first).end()  # type: ignore[union-attr]
 
 
 def without_noise(rows: Sequence[Sequence[Any]]) -> Iterator[list[Any]]:

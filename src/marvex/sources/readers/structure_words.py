@@ -2,17 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
+from itertools import takewhile
 
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.exact import ZERO, total
 from marvex.core.structure.finder import Asked, Doubt, Structure
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import Naming, is_plain_total
+from marvex.core.structure.total_names import Naming, is_plain_total, is_total_name
 from marvex.sources.cells import is_absent
 from marvex.sources.readers.sheet_table import SheetLine, SheetTable
 
 _PARTS_NAMED = 5
+_MARKED = re.compile(r"\s*[-–—•·▪‣>»*]")
 _TOTALS_NAMED = 4
 
 
@@ -90,7 +94,8 @@ def told_by_figures(
     if not is_statement and (outside := _outside_total(lines, structure)):
         names = listed((lines[place].label for place in outside), _TOTALS_NAMED)
         are, count = ("is", "counts") if len(outside) == 1 else ("are", "count")
-        found.append(f"{names} {are} not in '{lines[-1].label}' of the table, and {count} here")
+        total = lines[_whole(lines, structure)].label
+        found.append(f"{names} {are} not in '{total}' of the table, and {count} here")
     return tuple(found)
 
 
@@ -103,17 +108,30 @@ def _are_pairs(lines: Sequence[SheetLine]) -> bool:
 
 
 def _outside_total(lines: Sequence[SheetLine], structure: Structure) -> list[int]:
-    """The lines that the last line, which is the total of others before it, does not hold."""
+    """The lines that the total of the table does not hold."""
     parts = {one.line: [place for place, _ in one.parts] for one in structure.sums}
-    last = len(lines) - 1
-    if last not in parts or not is_plain_total(lines[last].label):
+    whole = _whole(lines, structure)
+    if whole < 0:
         return []
-    held, waiting = set[int](), [last]
+    held, waiting = set[int](), [whole]
     while waiting:
         below = parts.get(waiting.pop(), [])
         held.update(below)
         waiting += below
     return [place for place in structure.leaves if place not in held and any(lines[place].line.figures)]
+
+
+def _whole(lines: Sequence[SheetLine], structure: Structure) -> int:
+    """The total of a table: its last line, or the last that is called a total and nothing else; -1 without one.
+
+    Where several are called the same, each is the total of a block.
+    """
+    sums = sorted(one.line for one in structure.sums)
+    is_last = bool(sums) and sums[-1] == len(lines) - 1
+    is_whole = is_plain_total if is_last else is_total_name
+    whole = next((place for place in reversed(sums[-1:] if is_last else sums) if is_whole(lines[place].label)), -1)
+    alike = [place for place in sums if lines[place].line.label == lines[whole].line.label]
+    return whole if len(alike) == 1 else -1
 
 
 def said_of_sums(sums: Mapping[int, tuple[str, int, int]]) -> tuple[str, ...]:
@@ -187,6 +205,45 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
     return Mistake(
         f"{at} can be read in several ways: {readings}",
         f"Say which in a statement file ({setting('statement')}); or {ways}.",
+    )
+
+
+def set_in_below(table: SheetTable, lines: Sequence[SheetLine], structure: Structure, label: int) -> Mistake | None:
+    """What is to be said of lines that are set in below another as its parts are, which they do not come to."""
+    held = {place for one in structure.sums for place in (one.line, *(part for part, _ in one.parts))}
+    indents = {row.number: row.indent for row in table.rows}
+    for head, line in enumerate(lines):
+        depth = indents[line.numbers[0]]
+        section = table.sections.get(line.numbers[0])
+        after = ((place, lines[place].numbers[0]) for place in range(head + 1, len(lines)))
+        set_in = takewhile(lambda one: indents[one[1]] > depth and table.sections.get(one[1]) == section, after)
+        below = [place for place, _ in set_in]
+        is_marked = all(_MARKED.match(lines[place].line.label) for place in below)
+        is_deep = len(below) > 1 and all(indents[lines[place].numbers[0]] > depth + 1 for place in below)
+        if not below or not (is_marked or is_deep) or held & {head, *below} or not _are_within(lines, head, below):
+            continue
+        names = listed((lines[place].label for place in below), _TOTALS_NAMED)
+        are, parts = ("is", "a part of it is") if len(below) == 1 else ("are", "its parts are")
+        condition = f"{table.headings[label]}!={','.join(lines[place].label for place in below)}"
+        return Mistake(
+            f"{table.name}, row {lines[below[0]].numbers[0]}: {names} {are} set in below '{line.label}', as {parts}, "
+            "and would be added up with it",
+            f"{setting('where', condition)} leaves {'it' if len(below) == 1 else 'them'} out, "
+            f"{setting('totals', 'keep')} adds up all.",
+        )
+    return None
+
+
+def _are_within(lines: Sequence[SheetLine], head: int, below: Sequence[int]) -> bool:
+    """Whether lines come to no more than another in every column, and to something in one."""
+    whole = lines[head].line.figures
+    sums = [
+        total(one for place in below if (one := lines[place].line.figures[at]) is not None)
+        for at in range(len(whole))
+    ]
+    pairs = [(its or ZERO, own) for its, own in zip(whole, sums, strict=True)]
+    return any(own for _, own in pairs) and all(
+        own == 0 or (its * own > 0 and abs(own) <= abs(its)) for its, own in pairs
     )
 
 

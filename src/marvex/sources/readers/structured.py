@@ -20,6 +20,7 @@ from marvex.sources.readers.structure_words import (
     question,
     said_of,
     said_of_sums,
+    set_in_below,
     told_by_figures,
     unreadable,
 )
@@ -67,6 +68,8 @@ def left_of_rows(
     ungrouped, lines = lines, _grouped(lines, structure)
     if structure.asked is not None and lines[structure.asked.line].label not in wishes.named:
         raise (None if wishes.blanks else unreadable(table)) or question(table, lines, structure.asked, label)
+    if not dated and (set_in := set_in_below(table, lines, structure, label)) is not None:
+        raise set_in
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
         told = told_by_figures(lines, structure, set(), is_statement=False)
         return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else ungrouped), doubts=told)

@@ -15,6 +15,7 @@ from typing import TypeAlias
 from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.total_names import (
     Naming,
+    is_memo_name,
     naming,
     speaks_of_variance,
     without_total_name,
@@ -103,7 +104,9 @@ def tidy(
     dated = {place for place in texts if _is_dated([line.cells[place] for line in first if line.cells[place]])}
     parts = {} if wishes.keep_parts else parts_of_lines(table, texts, dated, wishes)
     if parts:
-        said += [f"row {at} '{line}' is a part of the line above it and was left out" for at, line in parts.items()]
+        for at, line in parts.items():
+            kind = "a memo line" if is_memo_name(line) else "a part of the line above it"
+            said.append(f"row {at} '{line}' is {kind} and was left out")
         table = replace(table, rows=tuple(line for line in table.rows if line.number not in parts))
     kept = kept_totals(_additive(table), texts, dated, wishes) if keep_totals else ()
     left = Left(rows=tuple(table.rows))
