@@ -198,3 +198,33 @@ def test_documents_that_are_there_twice_are_told(desk: Desk) -> None:
     assert "2 rows are the same as another, Doc and all" in desk.run("table", "t.csv").err
     desk.write("t.csv", [one[:3] for one in [*rows, *rows[:2]]], ("Day", "Route", "Net"))  # two tickets of one price
     assert "the same as another" not in desk.run("table", "t.csv").err
+
+
+def test_a_cash_flow_by_month_does_not_add_up_its_opening_balances(desk: Desk) -> None:
+    rows = [("Opening cash", 1000, 1070, 1060), ("Receipts", 500, 480, 510), ("Payments", -430, -490, -400)]
+    closing = ("Closing cash", 1070, 1060, 1170)  # each month opens with what the one before it closes
+    desk.write("t.csv", [*rows, closing], ("Line", "Jan 2026", "Feb 2026", "Mar 2026"))
+    assert "Opening cash is a balance by name, whose dates do not add up" in desk.refused("table", "t.csv")
+    assert "Total 1,170, Mar 2026" in desk.run("table", "t.csv", "--for", "2026-03").out
+    both = ("--where", "Line!=Opening cash", "--where", "Line!=Closing cash")
+    assert "Closing cash" in desk.refused("table", "t.csv", *both[:2])
+    assert (
+        desk.figures("table", "t.csv", *both)["points"][-1]["current"] == 1490 - 1320
+    )  # 500 + 480 + 510, less costs
+
+
+def test_parts_of_a_total_beside_a_count_are_asked_about(desk: Desk) -> None:
+    rows = [("Deck", 5, 4490, 638, 5128), ("Engine", 20, 5455, 749, 6204), ("Shore", 11, 7001, 600, 7601)]
+    desk.write("t.csv", rows, ("Department", "Headcount", "Salary", "Pension", "Total"))
+    assert "Headcount and Salary + Pension could each be the amount" in desk.refused("table", "t.csv")
+    said = desk.run("table", "t.csv", "--amount", "Salary,Pension").out
+    assert "18,933" in said.replace("Total", "")  # 5,128 + 6,204 + 7,601
+
+
+def test_money_in_and_money_out_are_one_amount(desk: Desk) -> None:
+    rows = [("2026-01-05", 700, "", 1700), ("2026-02-05", "", 450, 1250), ("2026-03-05", 300, "", 1550)]
+    desk.write("t.csv", rows, ("Date", "Paid in", "Paid out", "Balance"))
+    assert """--amount '"Paid in" - "Paid out"'""" in desk.refused("table", "t.csv")
+    assert "Paid in - Paid out 550" in desk.run("table", "t.csv", "--amount", '"Paid in" - "Paid out"').out
+    desk.write("q.csv", [("Ann", 675, 814, 0.829), ("Bo", 855, 755, 1.132)], ("Rep", "Sales", "Quota", "Attainment"))
+    assert "Sales 1,530, 39 below quota" in desk.run("table", "q.csv").out  # 675 + 855 against 814 + 755

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
 from marvex.app import comparing, panels
-from marvex.app.balances import check_balance_sheets
+from marvex.app.balances import check_balances
 from marvex.app.checks import check_adds_up, check_kinds, check_sources, check_versions
 from marvex.app.closing import closing_cautions, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
@@ -63,7 +63,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     check_sources(book, request)
     planned = [with_periods_checked(book, plan, settings) for plan in _planned(book, request, along_time=along_time)]
     check_adds_up(book, planned, request)
-    check_balance_sheets(book, planned, request)
+    check_balances(book, planned, request)
     if request.total_as.adds_up:
         check_versions(book, planned, request)
     kept_totals = totals_in_other_columns(session, request, book, planned)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 
 from marvex.app.checks import holds_several
@@ -11,18 +12,28 @@ from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.amount_names import is_line_of_sheet, is_total_of_sheet
 from marvex.core.structure.running import LEAST_VALUES
+from marvex.core.structure.total_names import is_balance_name
 from marvex.request.request import Request
 from marvex.sources.engine.by_month import Amounts
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.engine.source import Source
+from marvex.sources.where import filter_text
 
+_END = re.compile(r"(?:opening|closing|beginning|ending)\b(?! (?:costs?|fees?|sales?))", re.IGNORECASE)
 LEAST_NAMES = 3  # so many lines of a balance sheet are no chance
 
 
-def check_balance_sheets(book: Ledger, planned: Sequence[Plan], request: Request) -> None:
-    """Raises Mistake where several dates of a balance sheet would be added up, unless a sum was asked for."""
+def check_balances(book: Ledger, planned: Sequence[Plan], request: Request) -> None:
+    """Raises Mistake where several dates of what is there on a date would be added up, unless a sum was asked for."""
     is_sum = request.total_as.way is Total.SUM and not request.total_as.is_divided
-    if not is_sum or request.settings.total_as is not None or not any(holds_several(book, plan) for plan in planned):
-        return
+    if is_sum and request.settings.total_as is None and any(holds_several(book, plan) for plan in planned):
+        _check_sheet(book)
+        for source in book.sources if not request.settings.keeps_totals else ():
+            _check_ends(source)
+
+
+def _check_sheet(book: Ledger) -> None:
+    """Raises Mistake where the lines are of a balance sheet."""
     lines = [line.label for line in book.statement.lines] if book.statement else []
     names = [one for one in lines if is_total_of_sheet(one)]
     if not names:
@@ -34,6 +45,28 @@ def check_balance_sheets(book: Ledger, planned: Sequence[Plan], request: Request
             f"Say {setting('total_as', 'closing')}, which takes the last of a window; "
             f"{setting('total_as', 'sum')} adds up all the same.",
         )
+
+
+def _check_ends(source: Source) -> None:
+    """Raises Mistake where one of the lines says what was there at first, or in the end: 'Opening cash'."""
+    is_of_lines = source.roles.each_row or (source.statement is not None and source.statement.is_found)
+    if not is_of_lines or not source.roles.compared_by:
+        return
+    column = source.roles.compared_by[0]
+    place = source.headings.index(column)
+    kept = [row for row in source.sample if all(one.keeps_row(row, source.headings) for one in source.filters)]
+    found = list(dict.fromkeys(name for row in kept if (name := (row[place] or "").strip()) and _is_end(name)))
+    if found and len(found) < len(kept):
+        are, them = ("is a balance", "it") if len(found) == 1 else ("are balances", "them")
+        raise Mistake(
+            f"{source.name}: {listed(found, 3)} {are} by name, whose dates do not add up",
+            f"Leave {them} out with {setting('where', filter_text(column, '!=', found))}; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
+        )
+
+
+def _is_end(name: str) -> bool:
+    return is_balance_name(name) or _END.match(name) is not None
 
 
 def _lasting(amounts: Amounts) -> list[str]:

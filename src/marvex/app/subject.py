@@ -62,7 +62,7 @@ def _amounts(book: Ledger, request: Request) -> str:
 def _heading(book: Ledger, heading: str) -> str:
     words = heading.replace("_", " ")
     # Of an amount that is worked out every sign says something.
-    return words if heading in book.first.worked_out else without_unit(words) or "amount"
+    return words.replace('"', "") if heading in book.first.worked_out else without_unit(words) or "amount"
 
 
 _NUMBERED = re.compile(r"(?i)[\s_]*\b(?:id|no|nr|number|code|key)\.?$|_(?:id|no|nr|number|code|key)$")

@@ -7,7 +7,7 @@ import shlex
 from dataclasses import replace
 from typing import Any
 
-from marvex.app.balances import check_balance_sheets
+from marvex.app.balances import check_balances
 from marvex.app.checks import accounts_listed, check_adds_up, check_kinds, check_sources, check_versions
 from marvex.app.comparing import compared
 from marvex.app.like_with_like import with_periods_checked
@@ -151,7 +151,7 @@ def _check_sides(session: Session, book: Ledger, request: Request) -> None:
     check_sources(book, request)
     plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
     check_adds_up(book, [plan], request)
-    check_balance_sheets(book, [plan], request)
+    check_balances(book, [plan], request)
     check_versions(book, [plan], request)
     totals_in_other_columns(session, request, book, [plan])
     with_periods_checked(book, plan, request.settings)

@@ -22,6 +22,7 @@ from marvex.core.structure.total_names import (
     is_named_total,
     is_part_name,
     is_plain_total,
+    is_set_in,
     is_total_name,
     naming,
     speaks_of_total,
@@ -31,6 +32,7 @@ from marvex.request.settings import NO_STATEMENT
 from marvex.sources.engine.doubtful_rows import are_few
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.source import Source
+from marvex.sources.where import filter_text
 
 FEW_NAMES = 500  # different ones in the first rows: a column of more is of documents or people
 
@@ -55,14 +57,21 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
     is_stored = book.first.file.store is not None and book.statement is None
     named = [point.label for point in categories if is_named_total(point.label)] if is_stored else []
     of_others = [point.label for point in categories if is_part_name(point.label)]
+    # Of lines in their order it is known below which they are set in.
+    marked = [point.label for point in categories if is_set_in(point.label)]
+    if len(marked) < len(categories) and book.statement is None and not book.first.roles.each_row:
+        of_others += [one for one in marked if one not in of_others]
     if are_kept:
         return tuple(dict.fromkeys((*(one.label for one in (hidden, unproven) if one), *named, *above, *of_others)))
     if of_others:
-        kind = "a memo line" if is_memo_name(of_others[0]) else "a part of another"
+        are_memos = all(map(is_memo_name, of_others))
+        are = (("is a memo line", "are memo lines"), ("is a part of another", "are parts of others"))[not are_memos]
+        them, name = ("it", "its name says") if len(of_others) == 1 else ("them", "their names say")
         raise Mistake(
-            f"{book.name}: {column} '{of_others[0]}' is {kind}, as its name says, and would count with it",
-            f"Leave it out with {setting('where', f'{column}!={of_others[0]}')}, "
-            f"or keep it with {setting('totals', 'keep')}.",
+            f"{book.name}: {column} {listed(of_others, 3)} {are[len(of_others) > 1]}, as {name}, and would count with "
+            f"{'the others' if are_memos else 'it' if len(of_others) == 1 else 'those'}",
+            f"Leave {them} out with {setting('where', filter_text(column, '!=', of_others))}, "
+            f"or keep {them} with {setting('totals', 'keep')}.",
         )
     if hidden is not None:
         added, less = (listed((part.label for part, sign in parts if sign == way), 3) for way in (1, -1))

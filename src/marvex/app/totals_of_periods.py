@@ -47,8 +47,8 @@ def _is_found(period: SumsOfPeriod) -> bool:
 
 
 def _bits(kind: Kind, found: Sequence[SumsOfPeriod], periods: Sequence[SumsOfPeriod]) -> float:
-    """How much the sums of all periods of a kind say, less how many were tried of its grain."""
-    tried = sum(one.kind.grain is kind.grain for one in periods)
+    """How much the sums of all periods of a kind say, less how many were tried; those of the civil calendar first."""
+    tried = sum(one.kind is kind if kind.late == 0 else one.kind.grain is kind.grain for one in periods)
     return sum(map(_bits_of, found)) - log2(tried) if tried else 0
 
 

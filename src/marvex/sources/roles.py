@@ -36,6 +36,10 @@ AMOUNT_NAMES = (
     *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
 )
 DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
+_IN_AND_OUT = (
+    *(("paid in", "paid out"), ("money in", "money out"), ("cash in", "cash out"), ("received", "paid")),
+    *(("receipts", "payments"), ("deposits", "withdrawals"), ("eingang", "ausgang"), ("einnahmen", "ausgaben")),
+)
 _PERIODS = {"m": "months", "w": "weeks", "q": "quarters", "h": "halves", "p": "periods"}  # by what names them alone
 _OF_A_TIME = re.compile(r"\b(?:(?:19|20)\d\d|this|current|prior|previous|last)\b", re.IGNORECASE)
 _BALANCES = {
@@ -283,7 +287,12 @@ def _amount_columns(
     own = [one for one in free if one.is_figures and not one.is_code]
     if both := against_plan(own) or short_sides([one.name for one in own]):
         return both
-    if len(asked.parts_across) > 1 and set(figures) == set(asked.parts_across):
+    if len(asked.parts_across) > 1 and set(asked.parts_across) <= set(figures):
+        if others := [one for one in figures if one not in asked.parts_across]:
+            raise Mistake(
+                f"{source}: {listed(others, 2)} and {' + '.join(asked.parts_across[:3])} could each be the amount",
+                f"Say which, such as {setting('amount', ','.join(asked.parts_across))}.",
+            )
         return tuple(AmountColumn(name=name, category=name) for name in figures)
     name = _amount(free, source)
     # The sheet of one month has its month as the only heading of amounts.
@@ -337,6 +346,13 @@ def _amount(columns: Sequence[Column], source: str) -> str:
             raise Mistake(
                 f"{source}: {entries[debit]} and {entries[credit]} are in two columns",
                 f"Say {setting('amount', entered)}, or the other way round where income counts up.",
+            )
+    for received, paid in _IN_AND_OUT:
+        if entries.keys() - _BALANCES == {received, paid}:
+            net = f'"{entries[received]}" - "{entries[paid]}"'
+            raise Mistake(
+                f"{source}: {entries[received]} and {entries[paid]} are in two columns",
+                f"Say {setting('amount', net)}.",
             )
     # What a plan stands beside is not taken alone.
     usual = () if any(one.casefold() in PLANNED_WORDS for one in candidates) else AMOUNT_NAMES

@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from marvex.core.compare.scenario_words import ACTUAL_NAMES, PLANNED_WORDS, are_versions, says_which, version_said
 from marvex.core.errors import Mistake, setting
+from marvex.core.structure.amount_names import is_rate
 from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
 from marvex.core.time.calendar import Grain, is_finer
@@ -102,7 +103,9 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
 def against_plan(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
     """The two columns of which one is a plan by its heading and the other what it is of: 'Spend' beside 'Budget'."""
     names = [one.name for one in columns if not _LEFT_OVER.search(one.name)]
-    figures = [one for one in names if not speaks_of_variance(one) and naming(one) is not Naming.RATIO]
+    figures = [
+        one for one in names if not speaks_of_variance(one) and naming(one) is not Naming.RATIO and not is_rate(one)
+    ]
     planned = [
         one for one in figures if (said := parted(one)).is_scenario and str(said.scenario).casefold() in PLANNED_WORDS
     ]

@@ -13,7 +13,7 @@ ACTUAL_WORDS = (
 )
 ACTUAL_NAMES = (*ACTUAL_WORDS, "this year", "current year", "current", "cy", "ty", "laufendes jahr")
 PLANNED_WORDS = (
-    *("budget", "plan", "forecast", "planned", "budgeted", "target", "estimate", "estimated"),
+    *("budget", "plan", "forecast", "planned", "budgeted", "target", "quota", "estimate", "estimated"),
     *("soll", "begroting", "presupuesto", "budgété", "preventivo", "orçado", "orçamento", "budsjett", "budjetti"),
     *("prévu", "prévisionnel", "prognose", "hochrechnung", "previsión", "previsione", "prognos", "ennuste"),
 )
@@ -23,7 +23,7 @@ PRIOR_NAMES = (
 )
 BASE_NAMES = (*PLANNED_WORDS, *PRIOR_NAMES)  # in the order in which they are taken for the base
 
-_DOUBTFUL = frozenset({"target", "estimate", "estimated"})  # which rows are that are no plan, too
+_DOUBTFUL = frozenset({"target", "quota", "estimate", "estimated"})  # which rows are that are no plan, too
 # What is short for one of these; it says so only where it stands alone, or beside a period or a version.
 _SHORT = {
     **dict.fromkeys(("act", "acts", "real"), ACTUAL_WORDS[0]),

@@ -90,6 +90,7 @@ _PART = (
     r"[-–•*(\s]*(?:of which|o/w|thereof|davon|darunter|dont|di cui|de (?:los|las) cuales|waarvan|varav|hvorav|heraf|"
     r"d[ao]s quais)\b"
 )
+SET_IN = r"\s*(?:[-–—•·▪‣»]+\s*|[*>]+\s+)(?=[^\W\d_])(?!.*[-–—*>]\s*$)"  # but '- none -'
 _MEMO = r"[-–•*(\s]*(?:memo(?:randum)?(?: items?)?|for information|pro memoria|pour mémoire|nachrichtlich)\b"
 _VARIANCE = (
     r"\b(?:variances?|var\.?|diff\.?|differences?|change|delta|movement|abweichung|abw\.?|écart|desviación|scostamento|"
@@ -231,6 +232,15 @@ def is_part_name(label: str) -> bool:
     [True, True, True, False]
     """
     return re.match(_PART, label.strip(), re.IGNORECASE) is not None or is_memo_name(label)
+
+
+def is_set_in(label: str) -> bool:
+    """Whether a name is set in by a dash or a dot before it, as that of a part below its whole: '- cars'.
+
+    >>> [is_set_in(one) for one in ("- cars", "•foot", "-5", "- none -")]
+    [True, True, False, False]
+    """
+    return re.match(SET_IN, label) is not None
 
 
 def is_memo_name(label: str) -> bool:

@@ -14,10 +14,11 @@ from math import floor, isfinite, log10
 from typing import Any
 
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.structure.total_names import SET_IN
 from marvex.sources.cells import BINARY_DIGITS, typed_figures
 
 _RANGE = re.compile(r"([A-Za-z]{1,3})(\d+):([A-Za-z]{1,3})(\d+)")
-_SET_IN = re.compile(r"[ \t\u00a0\u3000]*(?:[-–—•·▪‣>»*]+\s*(?=[^\W\d_]))?")
+_SET_IN = re.compile(rf"(?:{SET_IN})?[ \t\u00a0\u3000]*")
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
 from itertools import takewhile
@@ -11,12 +10,11 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
 from marvex.core.structure.finder import Asked, Doubt, Structure
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import Naming, is_plain_total, is_total_name
+from marvex.core.structure.total_names import Naming, is_plain_total, is_set_in, is_total_name
 from marvex.sources.cells import is_absent
 from marvex.sources.readers.sheet_table import SheetLine, SheetTable
 
 _PARTS_NAMED = 5
-_MARKED = re.compile(r"\s*[-–—•·▪‣>»*]")
 _TOTALS_NAMED = 4
 
 
@@ -218,7 +216,7 @@ def set_in_below(table: SheetTable, lines: Sequence[SheetLine], structure: Struc
         after = ((place, lines[place].numbers[0]) for place in range(head + 1, len(lines)))
         set_in = takewhile(lambda one: indents[one[1]] > depth and table.sections.get(one[1]) == section, after)
         below = [place for place, _ in set_in]
-        is_marked = all(_MARKED.match(lines[place].line.label) for place in below)
+        is_marked = all(is_set_in(lines[place].line.label) for place in below)
         is_deep = len(below) > 1 and all(indents[lines[place].numbers[0]] > depth + 1 for place in below)
         if not below or not (is_marked or is_deep) or held & {head, *below} or not _are_within(lines, head, below):
             continue

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import TypeAlias
 
+from marvex.core.exact import total
 from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.total_names import (
     Naming,
@@ -147,11 +148,10 @@ def _first_table(
 def _without_columns(table: SheetTable, gone: Collection[int], numbers: str) -> tuple[SheetTable, tuple[str, ...]]:
     """The table without some columns, and those of amounts that are the parts of one of them."""
     stay = [place for place in range(len(table.headings)) if place not in gone]
-    sums = [[row[at] for at, place in enumerate(table.places) if place in gone] for row in table.figures.values()]
+    parts = _parts_across(table, gone)
     rows = [SheetRow(line.number, tuple(line.cells[place] for place in stay), line.indent) for line in table.rows]
     headings, letters = ([texts[place] for place in stay] for texts in (table.headings, table.letters))
-    table = _table(table.name, headings, letters, rows, numbers, table.sections)
-    return table, _parts_across(table, sums)
+    return _table(table.name, headings, letters, rows, numbers, table.sections), parts
 
 
 def _told_apart(
@@ -197,13 +197,17 @@ def _table(
     )
 
 
-def _parts_across(table: SheetTable, sums: Sequence[Sequence[Decimal | None]]) -> tuple[str, ...]:
-    """The columns of amounts, where all of them together come to one that was left out, in every row."""
+def _parts_across(table: SheetTable, gone: Collection[int]) -> tuple[str, ...]:
+    """The columns of amounts side by side that together come to one that was left out, in every row."""
     rows = list(table.figures.values())
-    wholes = [sum((one for one in row if one is not None), Decimal(0)) for row in rows]
-    count = len(sums[0]) if sums else 0
-    is_whole = any(all(one[at] == whole for one, whole in zip(sums, wholes, strict=True)) for at in range(count))
-    return tuple(table.headings[place] for place in table.places) if is_whole else ()
+    places = [at for at, place in enumerate(table.places) if place not in gone]
+    for whole in (at for at, place in enumerate(table.places) if place in gone):
+        for last in range(len(places), 0, -1):
+            for first in range(last - 1):
+                run = places[first:last]
+                if all(row[whole] == total(one for at in run if (one := row[at]) is not None) for row in rows):
+                    return tuple(table.headings[table.places[at]] for at in run)
+    return ()
 
 
 def _is_percent(cells: Sequence[str]) -> bool:
