@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 
 from marvex.app.checks import holds_several
@@ -10,7 +9,7 @@ from marvex.app.values_by_month import amounts_of_values
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.structure.amount_names import is_line_of_sheet, is_total_of_sheet
+from marvex.core.structure.amount_names import is_end, is_line_of_sheet, is_total_of_sheet
 from marvex.core.structure.running import LEAST_VALUES
 from marvex.core.structure.total_names import is_balance_name
 from marvex.request.request import Request
@@ -19,7 +18,6 @@ from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.source import Source
 from marvex.sources.where import filter_text
 
-_END = re.compile(r"(?:opening|closing|beginning|ending)\b(?! (?:costs?|fees?|sales?))", re.IGNORECASE)
 LEAST_NAMES = 3  # so many lines of a balance sheet are no chance
 
 
@@ -50,23 +48,31 @@ def _check_sheet(book: Ledger) -> None:
 def _check_ends(source: Source) -> None:
     """Raises Mistake where one of the lines says what was there at first, or in the end: 'Opening cash'."""
     is_of_lines = source.roles.each_row or (source.statement is not None and source.statement.is_found)
-    if not is_of_lines or not source.roles.compared_by:
+    across = {one.name: one.category for one in source.roles.amounts}
+    column = next(iter(source.roles.compared_by), None) or str(source.roles.headings)
+    if column in source.headings:
+        if not is_of_lines:
+            return
+        place = source.headings.index(column)
+        kept = [row for row in source.sample if all(one.keeps_row(row, source.headings) for one in source.filters)]
+        names = [(row[place] or "").strip() for row in kept]
+    else:  # the lines stand side by side
+        names = [name for name in across.values() if name]
+    found = list(dict.fromkeys(filter(_is_end, names)))
+    if not found or len(found) == len(names):
         return
-    column = source.roles.compared_by[0]
-    place = source.headings.index(column)
-    kept = [row for row in source.sample if all(one.keeps_row(row, source.headings) for one in source.filters)]
-    found = list(dict.fromkeys(name for row in kept if (name := (row[place] or "").strip()) and _is_end(name)))
-    if found and len(found) < len(kept):
-        are, them = ("is a balance", "it") if len(found) == 1 else ("are balances", "them")
-        raise Mistake(
-            f"{source.name}: {listed(found, 3)} {are} by name, whose dates do not add up",
-            f"Leave {them} out with {setting('where', filter_text(column, '!=', found))}; "
-            f"{setting('total_as', 'sum')} adds up all the same.",
-        )
+    are, them = ("is a balance", "it") if len(found) == 1 else ("are balances", "them")
+    way = f"Leave {them} out with {setting('where', filter_text(column, '!=', found))}"
+    if column not in source.headings:
+        way = f"Name the others with {setting('amount', ','.join(one for one, its in across.items() if its not in found))}"
+    raise Mistake(
+        f"{source.name}: {listed(found, 3)} {are} by name, whose dates do not add up",
+        f"{way}; {setting('total_as', 'sum')} adds up all the same.",
+    )
 
 
 def _is_end(name: str) -> bool:
-    return is_balance_name(name) or _END.match(name) is not None
+    return is_balance_name(name) or is_end(name)
 
 
 def _lasting(amounts: Amounts) -> list[str]:

@@ -50,9 +50,10 @@ class OwnVariances:
 
 def own_variances(source: Source, comparison: Comparison) -> OwnVariances | None:
     """What the column of variances of a table says, whose rows are the points that are compared; None without one."""
-    if not source.roles.by or len(source.roles.amounts) != 2 or comparison.every is not None:
+    roles = source.roles
+    if not roles.by or roles.by[0] not in source.headings or len(roles.amounts) != 2 or comparison.every is not None:
         return None
-    amounts = {one.name for one in source.roles.amounts}
+    amounts = {one.name for one in roles.amounts}
     for heading in source.headings:
         if heading in amounts or not speaks_of_variance(heading) or naming(heading) is Naming.RATIO:
             continue

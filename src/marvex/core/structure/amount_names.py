@@ -14,6 +14,7 @@ _BALANCE = (
     r"fleet(?: size)?|wip|work in progress|cash at bank|net assets|exposure|deferred (?:revenue|income)|"
     r"shares in issue|vacancies|saldo|kontostand|(?:lager)?bestand|mitarbeiter(?:zahl)?|effectifs?|solde"
 )
+_END = r"(?:opening|closing|beginning|ending)(?: (?!costs?|fees?|sales?|hours?).*)?"
 # What is one thing per another.
 _RATE = (
     r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean) .*|unit (?:price|cost|margin)s?|"
@@ -50,7 +51,16 @@ _SHEET_LINE = (
 
 def is_balance(heading: str) -> bool:
     """Whether amounts so headed are there on a date, and do not add up along time: 'Headcount', 'ARR'."""
-    return _is(_BALANCE, heading)
+    return _is(_BALANCE, heading) or is_end(heading)
+
+
+def is_end(name: str) -> bool:
+    """Whether a name is of what was there at first, or in the end: 'Opening cash'.
+
+    >>> [is_end(one) for one in ("Opening cash", "Closing stock", "Closing costs")]
+    [True, True, False]
+    """
+    return _is(_END, name)
 
 
 def is_rate(heading: str) -> bool:
