@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sqlite3
 from collections.abc import Callable, Sequence
 
 import pytest
@@ -228,3 +229,26 @@ def test_money_in_and_money_out_are_one_amount(desk: Desk) -> None:
     assert "Paid in - Paid out 550" in desk.run("table", "t.csv", "--amount", '"Paid in" - "Paid out"').out
     desk.write("q.csv", [("Ann", 675, 814, 0.829), ("Bo", 855, 755, 1.132)], ("Rep", "Sales", "Quota", "Attainment"))
     assert "Sales 1,530, 39 below quota" in desk.run("table", "q.csv").out  # 675 + 855 against 814 + 755
+
+
+def test_a_date_in_three_columns_has_its_day(desk: Desk) -> None:
+    for months in ((1, 2, 5), ("Jan", "Feb", "May")):
+        rows = [(2026, month, day, 100 + day) for month in months for day in (3, 17)]
+        desk.write("t.csv", rows, ("Year", "Month", "Day", "Net"))
+        with sqlite3.connect(desk.folder / "t.db") as books:
+            books.execute("DROP TABLE IF EXISTS t")
+            books.execute("CREATE TABLE t (Year INTEGER, Month TEXT, Day INTEGER, Net INTEGER)")
+            books.executemany("INSERT INTO t VALUES (?, ?, ?, ?)", rows)
+        for source in (("t.csv",), ("sqlite:///t.db", "--table", "t")):
+            found = desk.run("table", *source)
+            assert "took Year and Month and Day as date, Net as amount\n" in found.err
+            assert "Net 660, 1 Jan–17 May 2026" in found.out  # three times 103 + 117
+    desk.write("t.csv", [(2026, 1, "Mon", 5), (2026, 2, "Tue", 6)], ("Year", "Month", "Day", "Net"))
+    assert "Net 11, Jan–Feb 2026" in desk.run("table", "t.csv").out
+
+
+def test_a_column_that_numbers_the_rows_is_no_amount(desk: Desk) -> None:
+    desk.write("t.csv", [(at, month, "Y") for at, month in enumerate(MONTHS)], ("Trip", "Month", "On time"))
+    assert "Trip, which numbers the rows" in desk.refused("table", "t.csv")
+    desk.write("t.csv", [(at, month) for at, month in enumerate(MONTHS)], ("Net", "Month"))
+    assert "Net 45" in desk.run("table", "t.csv").out  # 0 + 1 + … + 9

@@ -16,6 +16,7 @@ DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "wee
 _INNER_CAPITAL = re.compile(r"(?<=[a-z])(?=[A-Z])")  # of a name such as CustomerID
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 FEW = 12  # different texts of a column that could say which version of the numbers a row is
+LEAST_NUMBERED = 6  # rows, which are in order by no chance
 LOOKED_INTO = 150  # cells of a column: enough to tell its kind
 CODE_WORDS = {
     "id", "code", "no", "account", "acct", "ref", "reference", "sku", "ean", "gtin", "upc", "isbn", "barcode", "iban",
@@ -55,6 +56,7 @@ class Column:
     all_could_be_thousands: bool
     decimals: int  # the most that a plainly written figure has
     few: tuple[str, ...] = ()  # the different texts, where they are few
+    numbers_rows: bool = False  # its figures are 1, 2, 3 … in the order of the rows
 
     @property
     def is_dates(self) -> bool:
@@ -99,6 +101,7 @@ def _column(name: str, cells: Sequence[str]) -> Column:
     filled = [cell.strip() for cell in cells if cell not in absent]
     separated = [cell for cell in set(filled) if "." in cell or "," in cell]
     filled = filled[:LOOKED_INTO]
+    first = int(filled[0]) if filled and filled[0] in ("0", "1") else None
     serials = says_date(name)
     kinds = {cell: (is_figure(cell), is_like_a_date(cell, serials=serials)) for cell in set(filled)}
     return Column(
@@ -113,6 +116,9 @@ def _column(name: str, cells: Sequence[str]) -> Column:
         variances=sum(speaks_of_variance(cell) and cell.casefold() not in SCENARIO_WORDS for cell in filled),
         all_could_be_thousands=bool(separated) and all(could_be_thousands(cell) for cell in separated),
         few=tuple(sorted(few)) if len(few := set(cells) - absent) <= FEW else (),
+        numbers_rows=first is not None
+        and len(filled) >= LEAST_NUMBERED
+        and all(cell == str(number) for number, cell in enumerate(filled, first)),
         decimals=max((len(cell.partition(".")[2]) for cell in separated if _PLAIN.fullmatch(cell)), default=0),
     )
 

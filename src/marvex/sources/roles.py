@@ -323,7 +323,7 @@ def _date(columns: Sequence[Column], source: str, *, has_year: bool) -> str | No
 
 def _amount(columns: Sequence[Column], source: str) -> str:
     figures = [column for column in columns if column.is_figures]
-    candidates = [column.name for column in figures if not column.is_code]
+    candidates = [column.name for column in figures if not column.is_code and not _is_numbering(column)]
     if not candidates:
         # Unreadable cells may be in the majority: then the heading has to say it.
         candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
@@ -335,7 +335,9 @@ def _amount(columns: Sequence[Column], source: str) -> str:
         )
     if not candidates:
         codes = [column.name for column in figures]
+        numbering = [column.name for column in figures if _is_numbering(column)]
         but = f" but {listed(codes, 3)}, a code by its name" if codes else ""
+        but = f" but {listed(numbering, 3)}, which numbers the rows" if numbering else but
         raise Mistake(
             f"no column of {source} holds figures{but}", f"Name the column of amounts with {setting('amount')}."
         )
@@ -357,6 +359,12 @@ def _amount(columns: Sequence[Column], source: str) -> str:
     # What a plan stands beside is not taken alone.
     usual = () if any(one.casefold() in PLANNED_WORDS for one in candidates) else AMOUNT_NAMES
     return _the_one(candidates, usual, "the amount", "amount", source)
+
+
+def _is_numbering(column: Column) -> bool:
+    """Whether a column numbers the rows, and its heading does not speak of amounts."""
+    is_amount = column.name.strip().casefold() in AMOUNT_NAMES or speaks_of_money(column.name)
+    return column.numbers_rows and not is_amount
 
 
 def _scenario(columns: Sequence[Column], source: str) -> str | None:

@@ -17,7 +17,7 @@ _BALANCE = (
 _END = r"(?:opening|closing|beginning|ending)(?: (?!costs?|fees?|sales?|hours?).*)?"
 # What is one thing per another.
 _RATE = (
-    r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean) .*|unit (?:price|cost|margin)s?|"
+    r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean|median) .*|unit (?:price|cost|margin)s?|"
     r".*\w per \w.*|.*%.*|(?:.* )?(?:load factor|occupancy|utili[sz]ation)(?: rate)?|"
     r"(?:.* )?(?:score|rating|attainment|achievement|nps|csat|churn|conversion|adr|revpar|arpu|arpa|dso|dpo|dio|roi|roe|roce|"
     r"temperature|speed|humidity)|(?:.* )?index(?:,? \(?\d.*)?|"

@@ -21,7 +21,9 @@ from marvex.sources.roles import ColumnsAsked, found_column
 _YEARS = {"year", "fy", "jahr", "année", "annee", "año", "anno", "jaar", "ano", "år", "vuosi"}
 _MONTHS = {"month", "mth", "monat", "mois", "mes", "mese", "maand", "mês", "måned", "månad", "kuukausi"}
 _PARTS = (_MONTHS, {"period"}, {"week"}, {"quarter"})  # of a year; the first that there is dates the rows
+_DAYS = {"day", "dd", "tag", "jour", "día", "dia", "giorno", "dag", "päivä"}
 _REPORTING = {"fiscal", "financial", "reporting", "accounting"}  # of a year that is not the civil one, if they differ
+_DAY = re.compile(r"[0-9]{1,2}")
 _BEFORE = _REPORTING | {"posting", "calendar"}
 
 
@@ -66,38 +68,51 @@ def derived(
             asked = replace(asked, worked_out=(*asked.worked_out, text))
     parts = date_parts(relation.headings, asked, source)
     if parts is not None:
-        heading = f"{parts[0]} and {parts[1]}"
+        heading = " and ".join(parts)
         relation = relation.with_column(heading, _of_parts(*parts))
         asked = replace(asked, date=heading)
     return relation, asked
 
 
-def _of_parts(year: str, part: str) -> str:
+def _of_parts(year: str, part: str, *day: str) -> str:
     """The text of a date whose year is in one column and its month or another part in another, as `dated` says it."""
-    of_year, number = (f"trim(CAST({quoted_name(one)} AS VARCHAR))" for one in (year, part))
+    of_year, number, *of_day = (f"trim(CAST({quoted_name(one)} AS VARCHAR))" for one in (year, part, *day))
     is_reporting, letter = part_of_year(year, part)
     if is_reporting:
         of_year = f"'FY' || regexp_replace({of_year}, '^FY\\s*', '', 'i')"
     padded = number if letter else f"lpad({number}, 2, '0')"
+    is_number = f"regexp_full_match({number}, '[0-9]{{1,2}}')"
+    of_days = "".join(
+        f"WHEN regexp_full_match({one}, '[0-9]{{1,2}}') AND {is_number} "
+        f"THEN {of_year} || '-' || {padded} || '-' || lpad({one}, 2, '0') "
+        f"WHEN regexp_full_match({one}, '[0-9]{{1,2}}') AND NOT regexp_matches({number}, '[0-9]') "
+        f"THEN {one} || ' ' || {number} || ' ' || {of_year} "
+        for one in of_day
+    )
     return (
-        f"CASE WHEN regexp_full_match({number}, '[0-9]{{1,2}}') THEN {of_year} || '-{letter}' || {padded} "
+        f"CASE {of_days}WHEN {is_number} THEN {of_year} || '-{letter}' || {padded} "
         f"WHEN regexp_matches({number}, '[0-9]{{4}}') THEN {number} ELSE {of_year} || ' ' || {number} END"
     )
 
 
 def dated(is_reporting: bool, letter: str, texts: tuple[str | None, ...]) -> str | None:
     """A year and a part of it as one text; a part that names its year itself, such as `2026-01`, alone."""
-    year, part = texts
+    year, part, *days = texts
     if year is None or part is None:
         return None
     if is_reporting:
         year = "FY" + re.sub(r"^FY\s*", "", year, flags=re.IGNORECASE)
+    for day in (one for one in days if one and _DAY.fullmatch(one)):
+        if _DAY.fullmatch(part):
+            return f"{year}-{part.zfill(2)}-{day.zfill(2)}"
+        if not re.search(r"[0-9]", part):
+            return f"{day} {part} {year}"
     if re.fullmatch(r"[0-9]{1,2}", part):
         return f"{year}-{letter}{part if letter else part.zfill(2)}"
     return part if re.search(r"[0-9]{4}", part) else f"{year} {part}"
 
 
-def part_of_year(year: str, part: str) -> tuple[bool, str]:
+def part_of_year(year: str, part: str, *_: str) -> tuple[bool, str]:
     """Whether two columns of a date are of the reporting year, by their headings, and the letter of its numbers."""
     kind = _bare(part)
     is_reporting = kind == "period" or _bare(year) == "fy" or bool(_REPORTING & set(_words(year)))
@@ -113,23 +128,26 @@ def _bare(heading: str) -> str:
     return " ".join(word for word in _words(heading) if word not in _BEFORE)
 
 
-def date_parts(headings: Sequence[str], asked: ColumnsAsked, source: str) -> tuple[str, str] | None:
-    """The two columns that a year and a month or another part of it stand in, as named or by their headings.
+def date_parts(headings: Sequence[str], asked: ColumnsAsked, source: str) -> tuple[str, ...] | None:
+    """The columns that a year and a month or another part of it stand in, as named or by their headings; of a month its
+    day may stand in a third.
 
     Beside a column that is called date they are parts of it, or of its file's place.
     """
     if asked.date is not None:
         names = [one.strip() for one in asked.date.split(",")]
-        if asked.date in headings or len(names) != 2:
+        if asked.date in headings or len(names) not in (2, 3):
             return None
-        first, second = (found_column(one, headings, source, "date") for one in names)
-        return first, second
+        return tuple(found_column(one, headings, source, "date") for one in names)
     known = {_bare(heading): heading for heading in reversed(headings)}
     if DATE_NAMES[0] in known:
         return None
     year = next((known[word] for word in known if word in _YEARS), None)
     part = next((known[word] for words in _PARTS for word in known if word in words), None)
-    return (year, part) if year and part else None
+    if not year or not part:
+        return None
+    day = next((known[word] for word in known if word in _DAYS), None)
+    return (year, part, day) if day and part_of_year(year, part) == (False, "") else (year, part)
 
 
 def looked_up(relation: Relation, lookup: SourceFile, column: str | None, engine: Engine, source: str) -> Relation:

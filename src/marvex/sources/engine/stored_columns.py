@@ -190,7 +190,7 @@ def stored_columns(
             made[heading] = Made(of=(joined.code,), make=_LookedUp({row[0]: row[place] for row in table}))
     parts = date_parts(headings, columns, name)
     if parts is not None:
-        heading = f"{parts[0]} and {parts[1]}"
+        heading = " and ".join(parts)
         made[heading] = Made(of=parts, make=partial(dated, *part_of_year(*parts)))
         columns = replace(columns, date=heading)
     return StoredColumns(store, made, codes), (*headings, *made), columns
