@@ -25,7 +25,7 @@ def build_commentary(session: Session, request: Request) -> tuple[Built, str]:
     analysis = noted(session, request, analyse(session, request))
     shown = with_cautions(replace(shown_table(analysis), view="commentary"), weak)
     words = words_of(shown, settings)
-    sentences = commentary(analysis)
+    sentences = commentary(analysis, in_order=settings.order is not None)
     if settings.title is not None:
         sentences = (Sentence(None, words.title), *sentences[1:])
     outputs = Outputs()

@@ -82,7 +82,8 @@ def piece_of(session: Session, name: str, draw: str, request: Request, *, is_who
     else:
         plan = planned(session, draw, request)
         shown, words, analysis = plan.shown, plan.words, plan.shown.analysis
-    piece = _said(name, draw, shown, words)
+    # A picture says its order itself.
+    piece = _said(name, draw, shown, words, in_order=plan is None and settings.order is not None)
     if is_whole:
         fills = styled(settings.style).fills
         book = session.ledger(request)
@@ -99,7 +100,7 @@ def piece_of(session: Session, name: str, draw: str, request: Request, *, is_who
     return Unpainted(piece=piece, plan=plan, request=request)
 
 
-def _said(name: str, draw: str, shown: Shown, words: Words) -> Piece:
+def _said(name: str, draw: str, shown: Shown, words: Words, *, in_order: bool) -> Piece:
     """What a view says in words and figures."""
     analysis = shown.analysis
     one = analysis.first
@@ -112,7 +113,7 @@ def _said(name: str, draw: str, shown: Shown, words: Words) -> Piece:
         title=words.title,
         subtitle=words.subtitle,
         foot=words.foot,
-        sentences=[printable(sentence.text) for sentence in commentary(analysis)],
+        sentences=[printable(sentence.text) for sentence in commentary(analysis, in_order=in_order)],
         cautions=[printable(caution) for caution in cautions_left(analysis)],
         notes=[printable(note) for note in analysis.notes],
         doubts=[printable(capitalised(one)) for one in analysis.reservations],

@@ -55,8 +55,13 @@ def cautions_left(analysis: Analysis) -> tuple[str, ...]:
     return tuple(caution for caution in analysis.fairness if caution not in told)
 
 
-def commentary(analysis: Analysis) -> tuple[Sentence, ...]:
-    """What there is to say: the whole, what moved it most, what offsets what, what is new or ended."""
+def commentary(analysis: Analysis, *, in_order: bool = False) -> tuple[Sentence, ...]:
+    """What there is to say: the whole, what moved it most, what offsets what, what is new or ended.
+
+    Parameters
+    ----------
+    in_order : what is worth a sentence is told in the order of the points, and not the largest first.
+    """
     teller = _Teller(analysis, analysis.first)
     found = [Sentence(None, analysis.finding + ".")]
     if analysis.first.comparison.base is None:
@@ -67,7 +72,8 @@ def commentary(analysis: Analysis) -> tuple[Sentence, ...]:
     notes += since_notes(analysis.since, analysis.figures) if analysis.since else ()
     found += [Sentence(None, f"{note}.") for note in notes]
     told = teller.told()
-    found += [Sentence(one.point, teller.about(one)) for one in told]
+    in_turn = [one for one in teller.judged if one in told] if in_order else told
+    found += [Sentence(one.point, teller.about(one)) for one in in_turn]
     found += teller.ratios()
     found += teller.offsets(told)
     found += teller.rest(told)
@@ -245,6 +251,8 @@ class _Teller:
             count = "One other" if len(others) == 1 else f"The other {len(others)}"
             each = "" if len(others) == 1 else " each"
             sentences.append(Sentence(None, f"{count} moved by {largest} or less{each}."))
+        gathered = (one for one in self.judged if one.point.gathered and one.point.change)
+        sentences += [Sentence(one.point, self.about(one)) for one in gathered]
         if level:
             names = ", ".join(self.name(one.point) for one in level[:3]) + (" and others" if len(level) > 3 else "")
             sentences.append(Sentence(None, f"No change: {names}."))
