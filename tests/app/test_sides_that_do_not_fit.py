@@ -252,3 +252,26 @@ def test_a_column_that_numbers_the_rows_is_no_amount(desk: Desk) -> None:
     assert "Trip, which numbers the rows" in desk.refused("table", "t.csv")
     desk.write("t.csv", [(at, month) for at, month in enumerate(MONTHS)], ("Net", "Month"))
     assert "Net 45" in desk.run("table", "t.csv").out  # 0 + 1 + … + 9
+
+
+@pytest.mark.parametrize(
+    "ends",
+    [("FY25 EBITDA", "FY26 EBITDA"), ("Cash at 1 Jan", "Cash at 31 Dec"), ("Headcount at start", "Headcount at end")],
+)
+def test_a_list_that_starts_from_and_comes_to_what_is_alike_stands_on_both(desk: Desk, ends: tuple[str, str]) -> None:
+    desk.write("t.csv", [(ends[0], 1000), ("In", 80), ("Out", -120), (ends[1], 960)], ("Step", "Amount"))
+    drawn = desk.figures("draw", "waterfall", "t.csv", "-o", "w.png")
+    assert [one["kind"] for one in drawn["points"]] == ["opening", "step", "step", "closing"]
+    assert drawn["headline"] == f"Amount 960, 40 below {ends[0]} (1,000), the largest step being Out (−120)"
+    assert desk.figures("table", "t.csv")["points"][-1]["current"] == 960  # not 1,920
+
+
+def test_a_commentary_says_what_other_came_to_and_keeps_an_order(desk: Desk) -> None:
+    rows = [("North", 200, 100), ("South", 90, 120), ("West", 52, 80), ("Isle", 70, 60), ("Quay", 31, 30)]
+    desk.write("t.csv", rows, ("Route", "Actual", "Budget"))
+    told = desk.run("commentary", "t.csv", "--keep", "top:2").out
+    assert "Other (3) was 17 below budget (−10.0%), at 153 against 170." in told  # 52 + 70 + 31 against 80 + 60 + 30
+    in_order = desk.run("commentary", "t.csv", "--order", "name").out
+    assert in_order.index("Isle was") < in_order.index("North was") < in_order.index("South was")
+    largest = desk.run("commentary", "t.csv").out
+    assert largest.index("North was") < largest.index("South was") < largest.index("Isle was")

@@ -30,7 +30,7 @@ from marvex.core.structure.cost_names import (
     unlike_measures,
 )
 from marvex.core.structure.opposite_names import opposed
-from marvex.core.structure.total_names import is_balance_name
+from marvex.core.structure.total_names import Naming, is_balance_name, is_opening_name, namings
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
@@ -344,7 +344,9 @@ def check_names(source: str, column: str, names: Sequence[str], columns: Mapping
             f"{setting('total_as', 'sum')} adds up all the same.",
         )
     statistics = statistics_among(names)
-    others = statistics or counts_or_rates(names)
+    # What a list starts from and comes to counts what its steps do.
+    ends = {names[0], names[-1]} if namings(names)[-1:] == [Naming.CLOSING] else set[str]()
+    others = statistics or [one for one in counts_or_rates(names) if one not in ends and not is_opening_name(one)]
     if are_measures(column) and len(names) > 1:
         raise Mistake(
             f"{source}: each {column} is of something else, and {listed(names, 3)} would be added up",

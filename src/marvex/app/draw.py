@@ -129,7 +129,7 @@ def planned(session: Session, view: str, request: Request) -> Planned:
     shown = made.shown if made else shown_view(analysis, view)
     if about.several:
         shown = replace(shown_table(analysis), view=view)
-    shown = with_cautions(shown, style_cautions(settings))
+    shown = replace(with_cautions(shown, style_cautions(settings)), finding=made.finding if made else "")
     check_foots(shown)
     one = _view(about, analysis, settings, style, made)
     panels = made.panels(analysis) if made else _panels(about, analysis)
@@ -147,7 +147,6 @@ def planned(session: Session, view: str, request: Request) -> Planned:
         settings,
         remark=note,
         printed=Printed(figures=printed, sums=is_all),
-        finding=made.finding if made else "",
         subtitle=made.subtitle if made else "",
     )
     called = session.word(setting("size"))

@@ -41,7 +41,6 @@ def words_of(
     *,
     remark: str = "",
     printed: Printed | None = None,
-    finding: str = "",
     subtitle: str = "",
 ) -> Words:
     """Title, subtitle and foot line, each the call's own where it gives one.
@@ -50,12 +49,12 @@ def words_of(
     ----------
     remark : what the picture has to say of itself, for the foot.
     printed : the figures that a reader sees, where they are not those of the table.
-    finding, subtitle : where they are not those of the comparison.
+    subtitle : where it is not that of the comparison.
     """
     printed = printed or Printed(figures=settings.show or TABLE_FIGURES)
     analysis = shown.analysis
-    finding = finding or analysis.finding
-    title = finding if settings.title is None else settings.title.replace("{finding}", finding)
+    found = shown.headline
+    title = found if settings.title is None else settings.title.replace("{finding}", found)
     own = subtitle or _subtitle(analysis, settings)
     below = own if settings.subtitle is None else settings.subtitle
     return Words(*map(printable, (title, below, _foot(shown, settings, printed, remark))))

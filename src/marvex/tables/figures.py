@@ -63,7 +63,7 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str], sentences: Sequence[
         ],
         "cautions": list(analysis.cautions),
         "format": FORMAT,
-        "headline": analysis.finding,
+        "headline": shown.headline,
         "closing_date": _day(first.closing[0]),
         "base_closing_date": _day(first.closing[1]),
         "matched": _matched(analysis.first.comparison),

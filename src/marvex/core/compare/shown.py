@@ -34,6 +34,12 @@ class Shown:
     checks: tuple[Check, ...]
     unreadable: tuple[str, ...] = ()  # the cautions about what is hard to read
     dropped: tuple[Point, ...] = ()  # those whose label found no room, once for each label
+    finding: str = ""  # where it is not that of the comparison
+
+    @property
+    def headline(self) -> str:
+        """What it finds, in a sentence."""
+        return self.finding or self.analysis.finding
 
     def dropped_by_point(self) -> list[tuple[Point, int]]:
         """The points whose labels were left out, each with how many."""

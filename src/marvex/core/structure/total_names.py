@@ -119,7 +119,11 @@ _BALANCE = (
     r"(?:solde|saldo) (?:initial|inicial|iniziale|final[e]?)|"
     r"solde reporté|report à nouveau|beginsaldo|eindsaldo"
 )
-_YEAR = r"\b(?:fy\s?)?(?:19|20)\d\d(?:[/-]\d\d(?:\d\d)?)?\b"
+_TIME = (  # a year, a part of one, a day
+    r"\b(?:(?:fy\s?)?(?:19|20)\d\d(?:[/-]\d\d(?:\d\d)?)?|[fc]y\s?['’]?\d\d(?:[/-]\d\d)?|q[1-4]|h[12]|"
+    r"(?:at )?(?:\d{1,2} )?(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|"
+    r"sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?))\b"
+)
 _SIDE_WORDS = frozenset(
     (*ACTUAL_WORDS, *PLANNED_WORDS, *("forecasted", "prior", "previous", "last", "this", "current"))
 )
@@ -268,10 +272,10 @@ def is_balance_name(label: str) -> bool:
 
 
 def are_ends(first: str, last: str) -> bool:
-    """Whether two names are alike but for their year or side, as what a list starts from and comes to are.
+    """Whether two names are alike but for their time or side, as what a list starts from and comes to are.
 
-    >>> [are_ends(*one) for one in (("Sales 2024", "Sales 2025"), ("2024", "2025"), ("Crew", "Fuel"))]
-    [True, True, False]
+    >>> [are_ends(*one) for one in (("Sales 2024", "Sales 2025"), ("FY25 net", "FY26 net"), ("Cash at 1 Jan", "Cash at 31 Dec"), ("Crew", "Fuel"))]
+    [True, True, True, False]
     """
     if first.casefold() == last.casefold():
         return False
@@ -280,4 +284,4 @@ def are_ends(first: str, last: str) -> bool:
 
 
 def _without_side(name: str) -> list[str]:
-    return [word for word in re.sub(_YEAR, " ", name.casefold()).split() if word not in _SIDE_WORDS]
+    return [word for word in re.sub(_TIME, " ", name.casefold()).split() if word not in _SIDE_WORDS]
