@@ -275,3 +275,25 @@ def test_a_commentary_says_what_other_came_to_and_keeps_an_order(desk: Desk) -> 
     assert in_order.index("Isle was") < in_order.index("North was") < in_order.index("South was")
     largest = desk.run("commentary", "t.csv").out
     assert largest.index("North was") < largest.index("South was") < largest.index("Isle was")
+
+
+def test_a_sheet_with_spans_to_date_in_its_headings_and_titles_above_them(desk: Desk) -> None:
+    rows = [("Fares", 1, 603, 587, 6121, 5812), ("Freight", 2, 251, 244, 2498, 2433), ("Revenue", "", 854, 831, 8619, 8245),
+            ("Fuel", 3, -183, -171, -1822, -1713), ("Crew", 4, -297, -306, -2911, -3027),
+            ("Costs", "", -480, -477, -4733, -4740), ("Result", "", 374, 354, 3886, 3505)]  # fmt: skip
+    titles = [("P and L", *[""] * 5), ("", *[""] * 5)]
+    for spans, said in (
+        (("YTD 2026", "YTD 2025"), ""),
+        (("FY2026", "FY2025"), "--amount 'Oct 2026,Oct 2025' takes the parts"),
+    ):
+        desk.write("t.csv", [*titles, ("", "Note", "Oct 2026", "Oct 2025", *spans), *rows], ("Ostrey", *[""] * 5))
+        found = desk.run("table", "t.csv", *(() if not said else ("--amount", "Oct 2026,Oct 2025")))
+        assert "the result is Result" in found.err and "Result 374, 20 above last year" in found.out
+        assert said in (desk.refused("table", "t.csv") if said else "")
+
+
+def test_a_table_of_accounts_below_one_of_routes_is_another(desk: Desk) -> None:
+    rows = [("North", 5, 6), ("South", 7, 8), ("Account", "Actual", "Budget"), ("Fuel", 3, 4)]
+    desk.write("t.csv", rows, ("Route", "Actual", "Budget"))
+    said = desk.refused("table", "t.csv")
+    assert "another table stands below the first, from row 4 ('Account')" in said and "--cells A1:C3" in said

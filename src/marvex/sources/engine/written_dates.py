@@ -41,8 +41,9 @@ def create_days(
     days = read_days(texts, asked.dates, place, serials=says_date, calendar=asked.calendar, year=year)
     in_order = [(one.name, its) for one in facts.roles.amounts if one.period and (its := days.get(one.period))]
     if asked.calendar == CIVIL and (text := min(filter(is_of_reporting_year, texts), default="")):
-        if runs_on([its.first.month for _, its in in_order]):
-            (start, its), (end, _) = in_order[0], in_order[-1]
+        months = [(name, its) for name, its in in_order if its.grain is Grain.MONTH]
+        if runs_on([its.first.month for _, its in months]):
+            (start, its), (end, _) = months[0], months[-1]
             raise Mistake(
                 f"{place}: {start} … {end} run past December, and are of no year from January on",
                 f"Say in which month it begins: {_begins(its.first)}.",
@@ -60,11 +61,12 @@ def create_days(
             whole, part = both
             narrowed = setting("where", f"{facts.roles.date}!={whole}")
             if column is None:
-                others = [one.name for one in facts.roles.amounts if one.period != whole]
-                narrowed = setting("amount", ",".join(others))
+                finer = {text for text, its in days.items() if its and (of := days[part]) and its.grain is of.grain}
+                narrowed = setting("amount", ",".join(one.name for one in facts.roles.amounts if one.period in finer))
             raise Mistake(
                 f"{place}: '{whole}' stands beside '{part}', which is a part of it, and would count with it",
-                f"{narrowed} leaves the one out, {setting('totals', 'keep')} keeps both.",
+                f"{narrowed} {'leaves the one out' if column else 'takes the parts alone'}, {setting('totals', 'keep')} "
+                "keeps both.",
             )
         if both is not None:
             cautions += (f"{place}: '{both[0]}' counts with its part '{both[1]}'",)

@@ -10,16 +10,29 @@ from itertools import pairwise
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.cost_names import COST, INCOME
 from marvex.sources.readers.grid import SheetRow, place_of
+from marvex.sources.readers.sheet_parts import OF_LINES
 from marvex.sources.readers.sheet_table import SheetTable
 
 _OF_A_PAGE = re.compile(r"(?i)\b(?:page|continued|seite|pagina|página)\b")
 
 
 def other_tables(
-    lines: Sequence[SheetRow], heading_lines: Sequence[SheetRow], letters: Sequence[str]
+    lines: Sequence[SheetRow], heading_lines: Sequence[SheetRow], letters: Sequence[str], name: str
 ) -> tuple[str, ...]:
-    """That the same headings under a title of their own begin another table, where there are such."""
+    """That the same headings under a title of their own begin another table, where there are such.
+
+    Raises Mistake where such headings name another kind of lines: accounts below routes.
+    """
     headings = heading_lines[-1]
+    for line in lines:
+        names = {one.cells[0].strip().casefold() for one in (line, headings)}
+        if line.cells[1:] == headings.cells[1:] and len(names) == 2 and names <= OF_LINES:
+            last = max(one.number for one in lines if one.number < line.number)
+            cells = setting("cells", f"{letters[0]}{heading_lines[0].number}:{letters[-1]}{last}")
+            raise Mistake(
+                f"{name}: another table stands below the first, from row {line.number} ('{line.cells[0]}')",
+                f"Read one of them: {cells}.",
+            )
     found = [
         (title, next(cell for cell in title.cells if cell))
         for title, line in pairwise(lines)

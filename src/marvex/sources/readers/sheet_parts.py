@@ -17,7 +17,7 @@ from marvex.sources.years_said import YEAR, is_year, with_year, year_said
 
 _ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
 OLDEST, APART = 2000, 2  # of years in headings, and how far they are from one another
-_OF_LINES = {  # what a column of lines is called
+OF_LINES = {  # what a column of lines is called
     *(
         "account",
         "accounts",
@@ -146,9 +146,9 @@ def _with_lines_like_years(lines: Sequence[SheetRow], start: int, name: str) -> 
         is_whole = all(above) and all(before.cells[place] for place in names[1:])  # merged headings have gaps
         if not years or not names or not is_whole or before.number != line.number - 1:
             break
-        if len(years) + len(names) < line.filled or line.cells[names[0]].strip().casefold() in _OF_LINES:
+        if len(years) + len(names) < line.filled or line.cells[names[0]].strip().casefold() in OF_LINES:
             break
-        if any(map(is_figure, above)) or before.cells[names[0]].strip().casefold() in _OF_LINES:
+        if any(map(is_figure, above)) or before.cells[names[0]].strip().casefold() in OF_LINES:
             is_sure = True  # no headings are years below years, nor is what stands below "Account" a heading
         elif not is_sure:
             if len(set(above)) < len(above):

@@ -114,7 +114,7 @@ def tidy(
     if not keep_totals:
         left = left_of_rows(_additive(table), texts, dated, wishes, are_blocks=blocks is not None)
     headings, letters, lines, more = _told_apart(table, left, blocks)
-    others = () if blocks else other_tables(sheet.below, sheet.heading_lines, grid.letters)
+    others = () if blocks else other_tables(sheet.below, sheet.heading_lines, grid.letters, name)
     return Tidy(
         headings=headings,
         lines=lines,
