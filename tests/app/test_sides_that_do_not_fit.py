@@ -278,8 +278,8 @@ def test_a_commentary_says_what_other_came_to_and_keeps_an_order(desk: Desk) -> 
 
 
 def test_a_sheet_with_spans_to_date_in_its_headings_and_titles_above_them(desk: Desk) -> None:
-    rows = [("Fares", 1, 603, 587, 6121, 5812), ("Freight", 2, 251, 244, 2498, 2433), ("Revenue", "", 854, 831, 8619, 8245),
-            ("Fuel", 3, -183, -171, -1822, -1713), ("Crew", 4, -297, -306, -2911, -3027),
+    rows = [("Fares", 1, 603, 587, 6121, 5812), ("Freight", 2, 251, 244, 2498, 2433),
+            ("Revenue", "", 854, 831, 8619, 8245), ("Fuel", 3, -183, -171, -1822, -1713), ("Crew", 4, -297, -306, -2911, -3027),
             ("Costs", "", -480, -477, -4733, -4740), ("Result", "", 374, 354, 3886, 3505)]  # fmt: skip
     titles = [("P and L", *[""] * 5), ("", *[""] * 5)]
     for spans, said in (
@@ -297,3 +297,13 @@ def test_a_table_of_accounts_below_one_of_routes_is_another(desk: Desk) -> None:
     desk.write("t.csv", rows, ("Route", "Actual", "Budget"))
     said = desk.refused("table", "t.csv")
     assert "another table stands below the first, from row 4 ('Account')" in said and "--cells A1:C3" in said
+
+
+def test_headings_in_capitals_and_a_month_beside_a_year_to_date(desk: Desk) -> None:
+    rows = [("North", 503, 487), ("South", 251, 244)]
+    for pair in (("JAN26", "JAN25"), ("ACT 2026", "BUD 2026"), ("2026 €m", "2025 €m")):
+        for titles in ([], [("Results in EUR k", "", ""), ("", "", "")]):
+            desk.write("t.csv", [*titles, ("Route", *pair), *rows], ("Ostrey Sound Ferries", "", ""))
+            assert "Total 754" in desk.run("table", "t.csv").out and desk.run("table", "t.csv").status == 0
+    desk.write("t.csv", rows, ("Route", "Month", "YTD"))
+    assert "Month and YTD could each be the amount" in desk.refused("table", "t.csv")

@@ -68,7 +68,7 @@ _PLAIN = re.compile(_PLAIN_FIGURE)
 # Of letters only a currency stands before the digits, and no dash, stroke or colon between them.
 _BEGINNING = re.compile(r"[^0-9A-Za-z]*(?:[A-Z]{3}[^0-9A-Za-z]*)?[0-9]")
 _NO_FIGURE = re.compile(
-    r"[0-9][-/:][0-9]|^[^0-9A-Za-z]*(?:YTD|QTD|MTD|ITD|LTM|TTM|NTM|YOY|JAN|FEB|MAR|APR|MAY|JUN|JUL|AUG|SEP|OCT|NOV|DEC)\b"
+    r"[0-9][-/:][0-9]|^[^0-9A-Za-z]*(?:YTD|QTD|MTD|ITD|LTM|TTM|NTM|YOY|JAN|FEB|MAR|APR|MAY|JUN|JUL|AUG|SEP|OCT|NOV|DEC)(?![A-Za-z])"
 )
 
 

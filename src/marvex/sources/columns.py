@@ -24,6 +24,8 @@ CODE_WORDS = {
 }  # fmt: skip
 # Codes too, but not where they speak of an amount: 'Number of trips', 'Year to date', '2026 Year', 'This month'.
 CODES_OR_AMOUNTS = {"nr", "number", "key", "year", "month"}
+_OF_ONE_SPAN = {"month", "year"}  # of amounts, beside those to date or of another span
+_NUMBERED = re.compile(r"\d{1,2}|(?:19|20)\d\d(?:0[1-9]|1[0-2])?|\d{5}")  # 3, 2026, 202603, a day's number
 OF_AMOUNTS = {"of", "to", "this", "last", "prior", "previous", "current", "full"}
 
 
@@ -56,6 +58,7 @@ class Column:
     all_could_be_thousands: bool
     decimals: int  # the most that a plainly written figure has
     few: tuple[str, ...] = ()  # the different texts, where they are few
+    is_beyond: bool = False  # figures that no year, month or other part of one is numbered by
     numbers_rows: bool = False  # its figures are 1, 2, 3 … in the order of the rows
 
     @property
@@ -83,8 +86,8 @@ class Column:
 
     @property
     def is_code(self) -> bool:
-        """Whether its name says that its figures are not to be added up."""
-        return is_code_name(self.name)
+        """Whether its name says that its figures are not to be added up; a month's amounts are beyond twelve."""
+        return is_code_name(self.name) and not (self.is_beyond and self.name.strip().casefold() in _OF_ONE_SPAN)
 
     @property
     def is_text(self) -> bool:
@@ -116,6 +119,7 @@ def _column(name: str, cells: Sequence[str]) -> Column:
         variances=sum(speaks_of_variance(cell) and cell.casefold() not in SCENARIO_WORDS for cell in filled),
         all_could_be_thousands=bool(separated) and all(could_be_thousands(cell) for cell in separated),
         few=tuple(sorted(few)) if len(few := set(cells) - absent) <= FEW else (),
+        is_beyond=any(kinds[cell][0] and not _NUMBERED.fullmatch(cell) for cell in kinds),
         numbers_rows=first is not None
         and len(filled) >= LEAST_NUMBERED
         and all(cell == str(number) for number, cell in enumerate(filled, first)),

@@ -12,10 +12,11 @@ from marvex.sources.dates import month_alone, written
 from marvex.sources.headings import parted, split
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
-from marvex.sources.scales import power_said
+from marvex.sources.scales import power_said, without_unit
 from marvex.sources.years_said import YEAR, is_year, with_year, year_said
 
 _ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
+_YEAR_OF = re.compile(rf"(?:[A-Z]{{3}} ?)?(?:{YEAR.pattern})")  # `ACT 2026` is no amount of a currency
 OLDEST, APART = 2000, 2  # of years in headings, and how far they are from one another
 OF_LINES = {  # what a column of lines is called
     *(
@@ -102,7 +103,7 @@ def _first_data_line(lines: Sequence[SheetRow]) -> int | None:
     """The first line with figures that are no years, after at least one line that could be headings."""
     for place, line in enumerate(lines):
         figures = [cell for cell in line.cells if cell and is_figure(cell) and not power_said([cell])]  # £000
-        years = [cell for cell in figures if YEAR.fullmatch(cell)]
+        years = [cell for cell in figures if _YEAR_OF.fullmatch(cell)]
         dated = any(written(cell) and not is_figure(cell) for cell in line.cells if cell)
         nothing = line.filled > 1 and any(cell and is_absent(cell) for cell in line.cells)
         if place and (nothing or (figures and (len(years) < len(figures) or dated))):
@@ -190,7 +191,7 @@ def _is_upper_heading(upper: SheetRow, lower: SheetRow) -> bool:
 
 def _are_units(line: SheetRow) -> bool:
     """Whether a line says the unit of each column, and nothing else: '£000'."""
-    return all(power_said([cell]) for cell in line.cells if cell)
+    return all(power_said([cell]) and not without_unit(cell) for cell in line.cells if cell)
 
 
 def _headings(
