@@ -278,9 +278,15 @@ def test_a_commentary_says_what_other_came_to_and_keeps_an_order(desk: Desk) -> 
 
 
 def test_a_sheet_with_spans_to_date_in_its_headings_and_titles_above_them(desk: Desk) -> None:
-    rows = [("Fares", 1, 603, 587, 6121, 5812), ("Freight", 2, 251, 244, 2498, 2433),
-            ("Revenue", "", 854, 831, 8619, 8245), ("Fuel", 3, -183, -171, -1822, -1713), ("Crew", 4, -297, -306, -2911, -3027),
-            ("Costs", "", -480, -477, -4733, -4740), ("Result", "", 374, 354, 3886, 3505)]  # fmt: skip
+    rows = [
+        ("Fares", 1, 603, 587, 6121, 5812),
+        ("Freight", 2, 251, 244, 2498, 2433),
+        ("Revenue", "", 854, 831, 8619, 8245),
+        ("Fuel", 3, -183, -171, -1822, -1713),
+        ("Crew", 4, -297, -306, -2911, -3027),
+        ("Costs", "", -480, -477, -4733, -4740),
+        ("Result", "", 374, 354, 3886, 3505),
+    ]
     titles = [("P and L", *[""] * 5), ("", *[""] * 5)]
     for spans, said in (
         (("YTD 2026", "YTD 2025"), ""),
@@ -307,3 +313,20 @@ def test_headings_in_capitals_and_a_month_beside_a_year_to_date(desk: Desk) -> N
             assert "Total 754" in desk.run("table", "t.csv").out and desk.run("table", "t.csv").status == 0
     desk.write("t.csv", rows, ("Route", "Month", "YTD"))
     assert "Month and YTD could each be the amount" in desk.refused("table", "t.csv")
+
+
+@pytest.mark.parametrize("sides", [("Actual", "Budget"), ("ACT", "BUD"), ("Act", "Bud")])
+@pytest.mark.parametrize("years", [("YTD 2026", "YTD 2025"), ("31/10/2026", "31/10/2025"), ("YE 2026", "YE 2025")])
+def test_sides_over_years_in_two_rows_of_headings(desk: Desk, years: tuple[str, str], sides: tuple[str, str]) -> None:
+    rows = [("North", 503, 487, 480, 470), ("South", 251, 244, 250, 240)]
+    for upper, lower, order in ((years, sides, (0, 1, 2, 3)), (sides, years, (0, 2, 1, 3))):
+        head = ("Route", *lower, *lower)
+        data = [(name, *(figures[at] for at in order)) for name, *figures in rows]
+        desk.write("t.csv", [head, *data], ("", upper[0], upper[0], upper[1], upper[1]))
+        assert "Total 754, 23 above" in desk.run("table", "t.csv").out  # 503 + 251 against 487 + 244
+
+
+def test_sides_in_the_names_of_a_second_column_are_not_added_up(desk: Desk) -> None:
+    rows = [(route, side, 100) for route in ("North", "South") for side in ("Fares act", "Fares bud")]
+    desk.write("t.csv", rows, ("Route", "What", "Net"))
+    assert "are sides of one amount by name" in desk.refused("table", "t.csv", "--by", "Route,What")

@@ -213,12 +213,14 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     amounts = {point.category or "": point.current or point.base or ZERO for point in points}
     if settings.total_as is None:
         roles = book.first.roles
-        # Headings that nothing names a column after are chosen by their columns.
-        are_headings = roles.headings == roles.by[0] == UNNAMED_HEADINGS
-        columns = {one.name: one.category or "" for one in roles.amounts} if are_headings else {}
-        # Of names that are joined, the first is of that column.
-        firsts = dict.fromkeys(name.rsplit(JOINS, len(roles.by) - 1)[0] for name in amounts)
-        check_names(book.name, roles.by[0], list(firsts), columns)
+        width = len(roles.by)
+        joined = [name.rsplit(JOINS, width - 1) for name in amounts]
+        for place, column in enumerate(roles.by):
+            names = dict.fromkeys(one[place] for one in joined if len(one) == width)
+            # Headings that nothing names a column after are chosen by their columns.
+            are_headings = roles.headings == column == UNNAMED_HEADINGS
+            columns = {one.name: one.category or "" for one in roles.amounts} if are_headings else {}
+            check_names(book.name, column, list(names), columns)
         _check_opposites(book, amounts, roles.by[0], can_deduct=_can_deduct(comparison, request))
     column = book.first.roles.by[0]
     for of_kind, income, costs, so in _kinds_said(book, comparison, amounts):
@@ -377,7 +379,7 @@ def _check_sides(source: str, column: str, names: Sequence[str]) -> None:
         found.setdefault(rest.casefold(), {}).setdefault(side.casefold(), name)
     sides = next((list(one.values()) for one in found.values() if len(one) > 1), None)
     # What a list opens with and closes at is alike but for its side.
-    if sides is not None and {names[0], names[-1]} != set(sides):
+    if sides is not None and (len(names) == len(sides) or {names[0], names[-1]} != set(sides)):
         first = said[sides[0]][0]
         pattern = (
             f"{column}~*{first}" if sides[0].casefold().endswith(str(first).casefold()) else f"{column}~{first}*"

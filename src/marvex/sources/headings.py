@@ -14,14 +14,15 @@ from marvex.core.compare.scenario_words import (
     says_which,
     version_said,
 )
-from marvex.sources.dates import written
+from marvex.sources.dates import is_numeric_date, written
 
 SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES))  # of a whole heading or cell
 _WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
 
 # A span that holds others, in what a heading says beside its period and scenario.
 TO_DATE = re.compile(
-    r"\b(?:ytd|year[- ]to[- ]date|to date|cumulative|full year|whole year|year|annual|q[1-4]|h[12])\b", re.IGNORECASE
+    r"\b(?:ytd|year[- ]to[- ]date|to date|cumulative|full year|whole year|year(?:[- ]end)?|ye|annual|q[1-4]|h[12])\b",
+    re.IGNORECASE,
 )
 # What holds all that came before it.
 RUNNING = re.compile(
@@ -69,11 +70,13 @@ def parted(heading: str) -> Parted:
     for size in range(min(3, len(words)), 0, -1):
         for start in range(len(words) - size + 1):
             period = " ".join(words[start : start + size])
-            if any(map(str.isdecimal, period)) and written(period):
+            if any(map(str.isdecimal, period)) and (written(period) or is_numeric_date(period)):
                 rest = " ".join((*words[:start], *words[start + size :]))
                 said = version_said(rest) if scenario is None else None
                 if said is not None and not said.rest:  # `Jan 2026 Bud`: what is short for one, beside a period
                     scenario, rest = rest, ""
+                elif scenario is None and TO_DATE.search(rest) and (side := _shortened(rest)):  # `YTD 2026 ACT`
+                    scenario, rest = side
                 if scenario is not None and says_which(rest):  # `Jan 2026 Revised budget` is of a scenario of its own
                     scenario, rest = " ".join(sorted((scenario, rest), key=text.index)), ""
                 return Parted(period=period, scenario=scenario, rest=rest)
@@ -89,6 +92,10 @@ def sided(name: str) -> tuple[str, str] | None:
     found = parted(name)
     if found.scenario and found.rest and not found.period:
         return found.scenario, found.rest
+    return _shortened(name)
+
+
+def _shortened(name: str) -> tuple[str, str] | None:
     words = name.split()
     for side, rest in ((words[-1:], words[:-1]), (words[:1], words[1:])):
         said = version_said(side[0]) if side and rest and rest[0] != "of" else None
