@@ -342,20 +342,12 @@ def _amount(columns: Sequence[Column], source: str) -> str:
             f"no column of {source} holds figures{but}", f"Name the column of amounts with {setting('amount')}."
         )
     entries = {name.strip().casefold(): name for name in candidates}
-    for debit, credit in DEBITS_AND_CREDITS:
-        if entries.keys() - _BALANCES == {debit, credit}:
-            entered = f"{entries[debit]} - {entries[credit]}"
-            raise Mistake(
-                f"{source}: {entries[debit]} and {entries[credit]} are in two columns",
-                f"Say {setting('amount', entered)}, or the other way round where income counts up.",
-            )
-    for received, paid in _IN_AND_OUT:
-        if entries.keys() - _BALANCES == {received, paid}:
-            net = f'"{entries[received]}" - "{entries[paid]}"'
-            raise Mistake(
-                f"{source}: {entries[received]} and {entries[paid]} are in two columns",
-                f"Say {setting('amount', net)}.",
-            )
+    for pair in (*DEBITS_AND_CREDITS, *_IN_AND_OUT):
+        if entries.keys() - _BALANCES == set(pair):
+            one, other = (entries[name] for name in pair)
+            net = " - ".join(f'"{name}"' if " " in name else name for name in (one, other))
+            turned = ", or the other way round where income counts up" if pair in DEBITS_AND_CREDITS else ""
+            raise Mistake(f"{source}: {one} and {other} are in two columns", f"Say {setting('amount', net)}{turned}.")
     # What a plan stands beside is not taken alone.
     usual = () if any(one.casefold() in PLANNED_WORDS for one in candidates) else AMOUNT_NAMES
     return _the_one(candidates, usual, "the amount", "amount", source)
