@@ -64,7 +64,8 @@ def _check_ends(source: Source) -> None:
     are, them = ("is a balance", "it") if len(found) == 1 else ("are balances", "them")
     way = f"Leave {them} out with {setting('where', filter_text(column, '!=', found))}"
     if column not in source.headings:
-        way = f"Name the others with {setting('amount', ','.join(one for one, its in across.items() if its not in found))}"
+        others = ",".join(one for one, its in across.items() if its not in found)
+        way = f"Name the others with {setting('amount', others)}"
     raise Mistake(
         f"{source.name}: {listed(found, 3)} {are} by name, whose dates do not add up",
         f"{way}; {setting('total_as', 'sum')} adds up all the same.",

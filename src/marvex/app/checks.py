@@ -8,6 +8,7 @@ from datetime import date
 from decimal import Decimal
 from itertools import combinations, pairwise
 
+from marvex.app.line_names import check_names
 from marvex.app.own_variances import own_variances
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.plan import Plan
@@ -16,7 +17,7 @@ from marvex.core.compare.scenario_words import are_versions, is_planned, version
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
-from marvex.core.structure.amount_names import is_balance, is_level, is_rate, statistics_among
+from marvex.core.structure.amount_names import is_balance, is_level, is_rate
 from marvex.core.structure.aspect_names import YES, hints_at_ways, is_flag_of_others, same_numbers
 from marvex.core.structure.cost_names import (
     ACCOUNT_CODES,
@@ -24,21 +25,19 @@ from marvex.core.structure.cost_names import (
     COST,
     INCOME,
     KINDS,
-    are_measures,
-    counts_or_rates,
     income_and_costs,
     unlike_measures,
 )
 from marvex.core.structure.opposite_names import opposed
-from marvex.core.structure.total_names import Naming, is_balance_name, is_opening_name, namings
+from marvex.core.structure.total_names import is_balance_name
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
-from marvex.sources.headings import RUNNING, parted, sided
+from marvex.sources.headings import RUNNING, parted
 from marvex.sources.roles import UNNAMED_HEADINGS
-from marvex.sources.scales import code_of, currencies_said, power_said, without_unit
+from marvex.sources.scales import code_of
 from marvex.sources.where import filter_text
 
 _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
@@ -328,67 +327,6 @@ def accounts_listed(source: Source, column: str) -> tuple[str, str | None]:
         names = (known[one] for one in (*ACCOUNT_CODES, *ACCOUNT_NAMES) if one in known)
         column = next(names, column)
     return source.file.title, column
-
-
-def check_names(source: str, column: str, names: Sequence[str], columns: Mapping[str, str] | None = None) -> None:
-    """Raises Mistake where names of a column say that its amounts do not add up: counts or rates, or several sides.
-
-    Parameters
-    ----------
-    columns : where the names are of headings, the columns of amounts, each with its name.
-    """
-    _check_sides(source, column, names)
-    units = {(currencies_said([one]), power_said([one])): one for one in names if without_unit(one) != one.strip()}
-    if len(units) > 1:
-        raise Mistake(
-            f"{source}: by name {listed([*units.values()], 3)} are in unlike units, and would be added up",
-            f"Keep those of one with {setting('where', f'{column}={next(iter(units.values()))}')}; "
-            f"{setting('total_as', 'sum')} adds up all the same.",
-        )
-    statistics = statistics_among(names)
-    # What a list starts from and comes to counts what its steps do.
-    ends = {names[0], names[-1]} if namings(names)[-1:] == [Naming.CLOSING] else set[str]()
-    others = statistics or [one for one in counts_or_rates(names) if one not in ends and not is_opening_name(one)]
-    if are_measures(column) and len(names) > 1:
-        raise Mistake(
-            f"{source}: each {column} is of something else, and {listed(names, 3)} would be added up",
-            f"Keep one with {setting('where', f'{column}={names[0]}')}; "
-            f"{setting('total_as', 'sum')} adds up all the same.",
-        )
-    if not others or len(others) == len(names):
-        return
-    are, them = ("is a count or a rate", "it") if len(others) == 1 else ("are counts or rates", "them")
-    if statistics:
-        are = f"{are.split()[0]} worked out of the others"
-    amount = next(one for one in names if one not in others)
-    kept = ",".join(one for one, name in (columns or {}).items() if name not in others)
-    way = f"Leave {them} out with {setting('where', f'{column}!=' + ','.join(others))}"
-    if kept:
-        way = f"Name those of one kind with {setting('amount', kept)}"
-    raise Mistake(
-        f"{source}: {listed(others, 3)} {are} by name, and would be added up with '{amount}'",
-        f"{way}; {setting('total_as', 'sum')} adds up all the same.",
-    )
-
-
-def _check_sides(source: str, column: str, names: Sequence[str]) -> None:
-    """Raises Mistake where the actual and the budget of one name are two names: 'Fares actual', 'Fares budget'."""
-    said = {name: its for name in names if (its := sided(name))}
-    found: dict[str, dict[str, str]] = {}
-    for name, (side, rest) in said.items():
-        found.setdefault(rest.casefold(), {}).setdefault(side.casefold(), name)
-    sides = next((list(one.values()) for one in found.values() if len(one) > 1), None)
-    # What a list opens with and closes at is alike but for its side.
-    if sides is not None and (len(names) == len(sides) or {names[0], names[-1]} != set(sides)):
-        first = said[sides[0]][0]
-        pattern = (
-            f"{column}~*{first}" if sides[0].casefold().endswith(str(first).casefold()) else f"{column}~{first}*"
-        )
-        raise Mistake(
-            f"{source}: '{sides[0]}' and '{sides[1]}' are sides of one amount by name, and would be added up",
-            f"Keep those of one with {setting('where', pattern)}, or write the side into a column of its own; "
-            f"{setting('total_as', 'sum')} adds up all the same.",
-        )
 
 
 def _check_measures(source: Source) -> None:

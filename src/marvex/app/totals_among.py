@@ -68,8 +68,8 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
         are = (("is a memo line", "are memo lines"), ("is a part of another", "are parts of others"))[not are_memos]
         them, name = ("it", "its name says") if len(of_others) == 1 else ("them", "their names say")
         raise Mistake(
-            f"{book.name}: {column} {listed(map(repr, of_others), 3)} {are[len(of_others) > 1]}, as {name}, and would count with "
-            f"{'the others' if are_memos else 'it' if len(of_others) == 1 else 'those'}",
+            f"{book.name}: {column} {listed(map(repr, of_others), 3)} {are[len(of_others) > 1]}, as {name}, and would "
+            f"count with {'the others' if are_memos else 'it' if len(of_others) == 1 else 'those'}",
             f"Leave {them} out with {setting('where', filter_text(column, '!=', of_others))}, "
             f"or keep {them} with {setting('totals', 'keep')}.",
         )

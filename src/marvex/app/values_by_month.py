@@ -8,7 +8,8 @@ from decimal import Decimal
 from functools import partial
 from itertools import combinations
 
-from marvex.app.checks import check_kinds_of, check_names, kinds_are_unsaid, kinds_of
+from marvex.app.checks import check_kinds_of, kinds_are_unsaid, kinds_of
+from marvex.app.line_names import check_names
 from marvex.app.totals_of_periods import check_totals_of_periods
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import NO_NAME

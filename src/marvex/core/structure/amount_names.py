@@ -19,7 +19,8 @@ _END = r"(?:opening|closing|beginning|ending)(?: (?!costs?|fees?|sales?|hours?).
 _RATE = (
     r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean|median) .*|unit (?:price|cost|margin)s?|"
     r".*\w per \w.*|.*%.*|(?:.* )?(?:load factor|occupancy|utili[sz]ation)(?: rate)?|"
-    r"(?:.* )?(?:score|rating|attainment|achievement|nps|csat|churn|conversion|adr|revpar|arpu|arpa|dso|dpo|dio|roi|roe|roce|"
+    r"(?:.* )?(?:score|rating|attainment|achievement)|"
+    r"(?:.* )?(?:nps|csat|churn|conversion|adr|revpar|arpu|arpa|dso|dpo|dio|roi|roe|roce|"
     r"temperature|speed|humidity)|(?:.* )?index(?:,? \(?\d.*)?|"
     r"(?:market )?share"
 )

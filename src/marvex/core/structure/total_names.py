@@ -274,8 +274,8 @@ def is_balance_name(label: str) -> bool:
 def are_ends(first: str, last: str) -> bool:
     """Whether two names are alike but for their time or side, as what a list starts from and comes to are.
 
-    >>> [are_ends(*one) for one in (("Sales 2024", "Sales 2025"), ("FY25 net", "FY26 net"), ("Cash at 1 Jan", "Cash at 31 Dec"), ("Crew", "Fuel"))]
-    [True, True, True, False]
+    >>> are_ends("Sales 2024", "Sales 2025"), are_ends("Cash at 1 Jan", "Cash at 31 Dec"), are_ends("Crew", "Fuel")
+    (True, True, False)
     """
     if first.casefold() == last.casefold():
         return False

@@ -65,8 +65,8 @@ def create_days(
                 narrowed = setting("amount", ",".join(one.name for one in facts.roles.amounts if one.period in finer))
             raise Mistake(
                 f"{place}: '{whole}' stands beside '{part}', which is a part of it, and would count with it",
-                f"{narrowed} {'leaves the one out' if column else 'takes the parts alone'}, {setting('totals', 'keep')} "
-                "keeps both.",
+                f"{narrowed} {'leaves the one out' if column else 'takes the parts alone'}, "
+                f"{setting('totals', 'keep')} keeps both.",
             )
         if both is not None:
             cautions += (f"{place}: '{both[0]}' counts with its part '{both[1]}'",)

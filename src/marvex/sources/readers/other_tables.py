@@ -25,8 +25,8 @@ def other_tables(
     """
     headings = heading_lines[-1]
     for line in lines:
-        names = {one.cells[0].strip().casefold() for one in (line, headings)}
-        if line.cells[1:] == headings.cells[1:] and len(names) == 2 and names <= OF_LINES:
+        both = {one.cells[0].strip().casefold() for one in (line, headings)}
+        if line.cells[1:] == headings.cells[1:] and len(both) == 2 and both <= OF_LINES:
             last = max(one.number for one in lines if one.number < line.number)
             cells = setting("cells", f"{letters[0]}{heading_lines[0].number}:{letters[-1]}{last}")
             raise Mistake(

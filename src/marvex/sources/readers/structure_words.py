@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
-from itertools import takewhile
 
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
@@ -212,10 +211,12 @@ def set_in_below(table: SheetTable, lines: Sequence[SheetLine], structure: Struc
     indents = {row.number: row.indent for row in table.rows}
     for head, line in enumerate(lines):
         depth = indents[line.numbers[0]]
-        section = table.sections.get(line.numbers[0])
-        after = ((place, lines[place].numbers[0]) for place in range(head + 1, len(lines)))
-        set_in = takewhile(lambda one: indents[one[1]] > depth and table.sections.get(one[1]) == section, after)
-        below = [place for place, _ in set_in]
+        below = []
+        for place in range(head + 1, len(lines)):
+            number = lines[place].numbers[0]
+            if indents[number] <= depth or table.sections.get(number) != table.sections.get(line.numbers[0]):
+                break
+            below.append(place)
         is_marked = all(is_set_in(lines[place].line.label) for place in below)
         is_deep = len(below) > 1 and all(indents[lines[place].numbers[0]] > depth + 1 for place in below)
         if not below or not (is_marked or is_deep) or held & {head, *below} or not _are_within(lines, head, below):
