@@ -330,3 +330,12 @@ def test_sides_in_the_names_of_a_second_column_are_not_added_up(desk: Desk) -> N
     rows = [(route, side, 100) for route in ("North", "South") for side in ("Fares act", "Fares bud")]
     desk.write("t.csv", rows, ("Route", "What", "Net"))
     assert "are sides of one amount by name" in desk.refused("table", "t.csv", "--by", "Route,What")
+
+
+def test_keeping_one_version_of_a_budget_keeps_the_actuals(desk: Desk) -> None:
+    sides = (("actual", "", 100), ("budget", "v1", 80), ("budget", "v2", 90))
+    rows = [(month, route, *side) for month in MONTHS for route in ("North", "South") for side in sides]
+    desk.write("t.csv", rows, ("Month", "Route", "Scenario", "Version", "Net"))
+    assert "Keep one with --where 'Version!=v1'" in desk.refused("table", "t.csv")
+    kept = desk.figures("table", "t.csv", "--where", "Version!=v1")["points"][-1]
+    assert (kept["current"], kept["base"]) == (2000, 1800)  # twenty times 100 and 90

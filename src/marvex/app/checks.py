@@ -124,9 +124,13 @@ def _check_same_numbers(source: Source) -> None:
         if roles.has_dates:
             names = [name for name in names if not is_balance_name(name)]
         if alike := same_numbers(column.name, names):
+            # Rows that say none of these, as actuals beside versions of a budget, stay.
+            place = source.headings.index(column.name)
+            are_all = len(alike) == len(names) and all((row[place] or "").strip() for row in source.sample)
+            condition = filter_text(column.name, *(("=", alike[:1]) if are_all else ("!=", alike[1:])))
             raise Mistake(
                 f"{source.name}: {column.name} says {listed(alike, 4)}, which are the same numbers in several ways",
-                f"Keep one with {setting('where', filter_text(column.name, '=', alike[:1]))}; {as_sum} all the same.",
+                f"Keep one with {setting('where', condition)}; {as_sum} all the same.",
             )
         said = {name: its for name in names if (its := version_said(name)) and not its.rest}
         is_plain = column.name not in roles.by and any(one.casefold() in _PLAINLY for one in said)
