@@ -160,7 +160,7 @@ def _cautions(
         cautions += closing_cautions(made, figures)
         cautions += unlike_units(made, len(book.sources))
         cautions += unlike_columns(made, book)
-        cautions += phasing_caution(book, one.comparison)
+        cautions += phasing_caution(book, one.comparison) if total_as.adds_up else ()
     return (*cautions, *book.undivided_cautions(figures))
 
 
