@@ -2,76 +2,69 @@
 
 from __future__ import annotations
 
+import shlex
 import sqlite3
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 
 import pytest
 
 from conftest import Desk
 
-LINES = ("Line", "Actual", "Budget", "Variance")
 MONTHS = [f"2026-{month:02}" for month in range(1, 11)]
+# Tables, a row between two bars, with what is asked of each, and what stops it.
+STOPPED = """
+Line,Actual,Budget|North,500,450|South,301,330|Average,400,390 >> Average is worked out of the others by name
+Line,Actual,Budget|North,500,450|South,301,330|Average per route,400,390 >> --where 'Line!=Average per route'
+Line,Actual,Budget|North,500,450|South,301,330|Min,301,330|Max,500,450 >> Min, Max are worked out of the others
+Line,2025|North,500|South,301|Durchschnitt,400 >> Durchschnitt is worked out of the others
+Line,Actual,Budget,Variance|North,500,450,50|South,300,330,30|West,120,100,-20 >> a cost by the signs of Variance
+Line,2026,2025,Change|North,500,450,50|South,300,330,30|West,120,100,-20 >> 'South' a cost by the signs of Change
+Line,Actual,Budget|Revenue,500,450|Fuel,300,330 >> 'Revenue' is income and 'Fuel' a cost
+Line,2025,2026|Fares,500,520|- cars,200,210|- foot,290,310|Freight,100,90 >> - cars, - foot are set in below 'Fares'
+Line,2025,2026|Fares,500,520|• cars,200,210|Freight,100,90 >> • cars is set in below 'Fares', as a part of it is
+Line,2025,2026|Revenue EUR k,500,520|Grant EUR,300000,310000 >> are in unlike units
+Account,2025,2026|4,600,610|40,500,520|400,300,300|401,200,220|41,100,90 >> Account 4, 40 would be counted with their
+Month,Index (2025 = 100)|2026-01,100|2026-02,101 >> is a rate by its heading
+Team,Headcount,Pay,Pension,Total|Deck,5,4490,638,5128|Engine,20,5455,749,6204 >> Headcount and Pay + Pension could each
+Date,Paid in,Paid out,Balance|2026-01-05,700,,1700|2026-02-05,,450,1250 >> --amount '"Paid in" - "Paid out"'
+Trip,Month|0,2026-01|1,2026-02|2,2026-03|3,2026-04|4,2026-05|5,2026-06 >> Trip, which numbers the rows
+Route,Actual,Budget|North,5,6|South,7,8|Account,Actual,Budget|Fuel,3,4 >> below the first, from row 4 ('Account')
+Route,What,Net|N,Fares act,1|N,Fares bud,1|S,Fares act,1|S,Fares bud,1 >> sides of one amount by name >> --by Route,What
+Month,Route,Net|2026-01,N,9|2026-01,Carried forward,9|2026-02,N,8|2026-02,Brought forward,9 >> are balances by name
+""".strip().splitlines()
+# The same of what is told, and of the first line that comes back.
+TOLD = """
+Line,Actual,Budget|North,500,450|Max,301,330|West,120,101 >>  >> Total 921, 40 above budget
+Line,Actual,Budget,Variance|North,500,450,50|South,300,330,-20|West,120,100,20 >> South -20 for -30 >> Total 920
+Line,Actual,Budget|Fare revenue,500,450|Fuel,300,330 >> Fuel looks like a cost >> Total 800
+Line,2025,2026|Fares,500,520|- cars,200,210|- foot,300,310|Freight,100,90 >> the sum of rows 3–4 >> Total 610, 10 above
+Line,2025,2026|- Fares,500,520|- Freight,100,90 >>  >> Total 610, 10 above
+Line,2025,2026|Fares,500,520|Freight,100,90|Total,600,610|Memo: grant,50,0 >> is a memo line >> Total 610, 10 above
+Line,2025,2026|Fares,500,520|Freight,100,90|Total,600,610|Grant,50,0 >> Grant is not in 'Total' >> Total 610, 40 below
+Line,2025,2026|Fares,500,520|Freight,100,90|Reported,600,610|One-off,-50,-10|Underlying,550,600 >>  >> Underlying 600
+Date,Paid in,Paid out|2026-01-05,700,|2026-02-05,,450 >>  >> Paid in - Paid out 250 >> --amount '"Paid in" - "Paid out"'
+Rep,Sales,Quota,Attainment|Ann,675,814,0.829|Bo,855,755,1.132 >>  >> Sales 1,530, 39 below quota
+Net,Month|0,2026-01|1,2026-02|2,2026-03|3,2026-04|4,2026-05|5,2026-06 >>  >> Net 15
+Month,Account,Net|2026-01,4000,-9|2026-01,1200,9|2026-02,4000,-8|2026-02,1200,8 >> ledger of double entries >> Net 0
+Route,Oct 2026,Budget 2026|N,5,60 >> of spans of one length >> Total 5 >> --current 'Oct 2026' --base 'Budget 2026'
+Route,Actual YTD,Budget YTD|N,5,6 >>  >> Total 5, 1 below >> --current 'Actual YTD' --base 'Budget YTD'
+""".strip().splitlines()
 
 
-@pytest.mark.parametrize(
-    "names", [("Average",), ("Median",), ("Durchschnitt",), ("Min", "Max"), ("Average per route",)]
-)
-def test_what_is_worked_out_of_all_others_is_not_added_up_with_them(desk: Desk, names: tuple[str, ...]) -> None:
-    desk.write("t.csv", [("North", 500, 450), ("South", 301, 330), *((one, 400, 390) for one in names)], LINES[:3])
-    said = desk.refused("table", "t.csv")
-    assert f"{names[-1]} {'is' if len(names) == 1 else 'are'} worked out of the others by name" in said
-    assert "--where 'Line!=" in said
-    for command in (("draw", "waterfall"), ("commentary",)):
-        assert "worked out of the others" in desk.refused(*command, "t.csv")
-    assert desk.figures("table", "t.csv", "--total-as", "sum")["headline"].startswith("Total")
+@pytest.mark.parametrize("case", STOPPED)
+def test_what_does_not_belong_together_stops_the_call(desk: Desk, case: str) -> None:
+    table, said, *words = case.split(" >> ")
+    (desk.folder / "t.csv").write_text(table.replace("|", "\n"))
+    assert said in desk.refused("table", "t.csv", *shlex.split(" ".join(words)))
 
 
-def test_a_person_called_max_is_added_up(desk: Desk) -> None:
-    desk.write("t.csv", [("North", 500, 450), ("Max", 301, 330), ("West", 120, 101)], LINES[:3])
-    assert "Total 921, 40 above budget" in desk.run("table", "t.csv").out
-
-
-@pytest.mark.parametrize(
-    ("variances", "said"),
-    [
-        ((50, -30, 20), ""),
-        ((50, -20, 20), "caution: t.csv: Variance is not what the two sides differ by: South -20 for -30"),
-        (
-            (50, 30, -20),
-            "'North' is income and 'South' a cost by the signs of Variance",
-        ),  # 300 is 30 less than planned
-        ((7, 8, 9), ""),  # of something else
-    ],
-)
-def test_the_variances_of_a_table_are_held_against_its_sides(desk: Desk, variances: Sequence[int], said: str) -> None:
-    sides = (("North", 500, 450), ("South", 300, 330), ("West", 120, 100))
-    for names in (LINES, ("Line", "2026", "2025", "Change")):
-        desk.write("t.csv", [(*one, own) for one, own in zip(sides, variances, strict=True)], names)
-        found = desk.run("table", "t.csv")
-        assert said.replace("Variance", names[3]) in found.err
-        assert found.status == (2 if "income" in said else 0)
-        assert ("not what the two sides" in found.err) is ("not what" in said)
-
-
-def test_beside_all_revenue_fuel_is_a_cost(desk: Desk) -> None:
-    desk.write("t.csv", [("Revenue", 500, 450), ("Fuel", 300, 330)], LINES[:3])
-    assert "'Revenue' is income and 'Fuel' a cost" in desk.refused("table", "t.csv")
-    desk.write("t.csv", [("Fare revenue", 500, 450), ("Fuel", 300, 330)], LINES[:3])  # as an oil merchant has it
-    assert desk.run("table", "t.csv").status == 0
-
-
-@pytest.mark.parametrize(
-    ("pair", "differ"),
-    [
-        (("Oct 2026", "Budget 2026"), True),
-        (("Actual YTD", "Budget 2026"), True),
-        (("Actual YTD", "Budget YTD"), False),
-    ],
-)
-def test_columns_of_unlike_spans_bring_a_caution(desk: Desk, pair: tuple[str, str], differ: bool) -> None:
-    desk.write("t.csv", [("North", 500, 6000), ("South", 300, 4000)], ("Route", *pair))
-    said = desk.run("table", "t.csv", "--current", pair[0], "--base", pair[1]).err
-    assert (f"by their headings {pair[0]} and {pair[1]} are not of spans of one length" in said) is differ
+@pytest.mark.parametrize("case", TOLD)
+def test_what_is_doubtful_is_told_and_added_up(desk: Desk, case: str) -> None:
+    table, said, headline, *words = case.split(" >> ")
+    (desk.folder / "t.csv").write_text(table.replace("|", "\n"))
+    found = desk.run("table", "t.csv", *shlex.split(" ".join(words)))
+    assert said in found.err and found.out.startswith(headline)
+    assert said or ("the two sides differ" not in found.err and "of one length" not in found.err)
 
 
 def test_a_plan_of_another_year_is_said_to_be_none(desk: Desk) -> None:
@@ -102,71 +95,6 @@ def test_sides_that_sign_costs_in_opposite_ways_are_told_whatever_is_compared(de
     # To turn all of one side turns its income too.
     two = ("actual=t.csv", "budget=t.csv", "--by", "Account", "--source-sign", "actual=negative")
     assert "as --source-sign has it" in desk.refused("table", *two)
-
-
-def test_a_ledger_of_double_entries_says_why_it_comes_to_nothing(desk: Desk) -> None:
-    rows = [(month, account, sign * 100) for month in MONTHS for account, sign in (("4000", -1), ("1200", 1))]
-    desk.write("t.csv", rows, ("Month", "Account", "Amount"))
-    assert "by Account they do not, as in a ledger of double entries: --by Account" in desk.run("table", "t.csv").err
-
-
-def test_what_is_brought_forward_is_a_balance_and_no_version(desk: Desk) -> None:
-    rows = [(month, "North", 100) for month in MONTHS]
-    carried = [("2026-05", "Carried forward", 400), ("2026-05", "Brought forward", 400)]
-    desk.write("t.csv", [*rows[:4], *carried, *rows[4:]], ("Month", "Route", "Net"))
-    said = desk.refused("table", "t.csv")
-    assert "are balances by name" in said and "--where 'Route!=Brought forward,Carried forward'" in said
-
-
-@pytest.mark.parametrize(
-    ("lines", "said"),
-    [
-        (
-            ("Fares 500 520", "- cars 200 210", "- foot 290 310", "Freight 100 90"),
-            "- cars, - foot are set in below 'Fares'",
-        ),
-        (("Fares 500 520", "• cars 200 210", "Freight 100 90"), "• cars is set in below 'Fares', as a part of it is"),
-        (("Revenue-EUR-k 500 520", "Grant-EUR 300000 310000"), "are in unlike units"),
-        (
-            ("4 600 610", "40 500 520", "400 300 300", "401 200 220", "41 100 90"),
-            "would be counted with their own parts",
-        ),
-    ],
-)
-def test_parts_beside_their_whole_stop_the_call(desk: Desk, lines: Sequence[str], said: str) -> None:
-    rows = [(" ".join(words).replace("-EUR", " EUR").replace("-k", " k"), int(now), int(then))
-            for *words, now, then in map(str.split, lines)]  # fmt: skip
-    desk.write("t.csv", rows, ("Account", "2025", "2026"))
-    assert said in desk.refused("table", "t.csv")
-
-
-def test_a_dash_before_names_sets_them_in(desk: Desk) -> None:
-    # 520 = 210 + 310 and 500 = 200 + 300: two columns of three digits alone would not prove it.
-    rows = [("Fares", 500, 520), ("- cars", 200, 210), ("- foot", 300, 310), ("Freight", 100, 90)]
-    desk.write("t.csv", rows, ("Line", "2025", "2026"))
-    found = desk.run("table", "t.csv")
-    assert "row 2 'Fares' is the sum of rows 3–4" in found.err and "Total 610, 10 above" in found.out
-    desk.write("t.csv", [("- Fares", 500, 520), ("- Freight", 100, 90)], ("Line", "2025", "2026"))
-    assert "Total 610, 10 above" in desk.run("table", "t.csv").out
-
-
-def test_lines_below_the_total_are_told(desk: Desk) -> None:
-    lines = [("Fares", 500, 520), ("Freight", 100, 90), ("Total", 600, 610)]
-    for name, said, headline in (
-        ("Memo: grant", "row 5 'Memo: grant' is a memo line and was left out", "Total 610, 10 above"),
-        ("Grant", "Grant is not in 'Total' of the table, and counts here", "Total 610, 40 below"),  # 610 less 650
-    ):
-        desk.write("t.csv", [*lines, (name, 50, 0)], ("Line", "2025", "2026"))
-        found = desk.run("table", "t.csv")
-        assert said in found.err and headline in found.out
-    reported = [*lines[:2], ("Reported", 600, 610), ("One-off", -50, -10), ("Underlying", 550, 600)]
-    desk.write("t.csv", reported, ("Line", "2025", "2026"))
-    assert "Underlying 600, 50 above last year" in desk.run("table", "t.csv").out
-
-
-def test_an_index_is_no_amount(desk: Desk) -> None:
-    desk.write("t.csv", [(month, 100) for month in MONTHS], ("Month", "Index (2025 = 100)"))
-    assert "is a rate by its heading" in desk.refused("table", "t.csv")
 
 
 @pytest.mark.parametrize(
@@ -214,23 +142,6 @@ def test_a_cash_flow_by_month_does_not_add_up_its_opening_balances(desk: Desk) -
     )  # 500 + 480 + 510, less costs
 
 
-def test_parts_of_a_total_beside_a_count_are_asked_about(desk: Desk) -> None:
-    rows = [("Deck", 5, 4490, 638, 5128), ("Engine", 20, 5455, 749, 6204), ("Shore", 11, 7001, 600, 7601)]
-    desk.write("t.csv", rows, ("Department", "Headcount", "Salary", "Pension", "Total"))
-    assert "Headcount and Salary + Pension could each be the amount" in desk.refused("table", "t.csv")
-    said = desk.run("table", "t.csv", "--amount", "Salary,Pension").out
-    assert "18,933" in said.replace("Total", "")  # 5,128 + 6,204 + 7,601
-
-
-def test_money_in_and_money_out_are_one_amount(desk: Desk) -> None:
-    rows = [("2026-01-05", 700, "", 1700), ("2026-02-05", "", 450, 1250), ("2026-03-05", 300, "", 1550)]
-    desk.write("t.csv", rows, ("Date", "Paid in", "Paid out", "Balance"))
-    assert """--amount '"Paid in" - "Paid out"'""" in desk.refused("table", "t.csv")
-    assert "Paid in - Paid out 550" in desk.run("table", "t.csv", "--amount", '"Paid in" - "Paid out"').out
-    desk.write("q.csv", [("Ann", 675, 814, 0.829), ("Bo", 855, 755, 1.132)], ("Rep", "Sales", "Quota", "Attainment"))
-    assert "Sales 1,530, 39 below quota" in desk.run("table", "q.csv").out  # 675 + 855 against 814 + 755
-
-
 def test_a_date_in_three_columns_has_its_day(desk: Desk) -> None:
     for months in ((1, 2, 5), ("Jan", "Feb", "May")):
         rows = [(2026, month, day, 100 + day) for month in months for day in (3, 17)]
@@ -245,13 +156,6 @@ def test_a_date_in_three_columns_has_its_day(desk: Desk) -> None:
             assert "Net 660, 1 Jan–17 May 2026" in found.out  # three times 103 + 117
     desk.write("t.csv", [(2026, 1, "Mon", 5), (2026, 2, "Tue", 6)], ("Year", "Month", "Day", "Net"))
     assert "Net 11, Jan–Feb 2026" in desk.run("table", "t.csv").out
-
-
-def test_a_column_that_numbers_the_rows_is_no_amount(desk: Desk) -> None:
-    desk.write("t.csv", [(at, month, "Y") for at, month in enumerate(MONTHS)], ("Trip", "Month", "On time"))
-    assert "Trip, which numbers the rows" in desk.refused("table", "t.csv")
-    desk.write("t.csv", [(at, month) for at, month in enumerate(MONTHS)], ("Net", "Month"))
-    assert "Net 45" in desk.run("table", "t.csv").out  # 0 + 1 + … + 9
 
 
 @pytest.mark.parametrize(
@@ -298,13 +202,6 @@ def test_a_sheet_with_spans_to_date_in_its_headings_and_titles_above_them(desk: 
         assert said in (desk.refused("table", "t.csv") if said else "")
 
 
-def test_a_table_of_accounts_below_one_of_routes_is_another(desk: Desk) -> None:
-    rows = [("North", 5, 6), ("South", 7, 8), ("Account", "Actual", "Budget"), ("Fuel", 3, 4)]
-    desk.write("t.csv", rows, ("Route", "Actual", "Budget"))
-    said = desk.refused("table", "t.csv")
-    assert "another table stands below the first, from row 4 ('Account')" in said and "--cells A1:C3" in said
-
-
 def test_headings_in_capitals_and_a_month_beside_a_year_to_date(desk: Desk) -> None:
     rows = [("North", 503, 487), ("South", 251, 244)]
     for pair in (("JAN26", "JAN25"), ("ACT 2026", "BUD 2026"), ("2026 €m", "2025 €m")):
@@ -324,12 +221,6 @@ def test_sides_over_years_in_two_rows_of_headings(desk: Desk, years: tuple[str, 
         data = [(name, *(figures[at] for at in order)) for name, *figures in rows]
         desk.write("t.csv", [head, *data], ("", upper[0], upper[0], upper[1], upper[1]))
         assert "Total 754, 23 above" in desk.run("table", "t.csv").out  # 503 + 251 against 487 + 244
-
-
-def test_sides_in_the_names_of_a_second_column_are_not_added_up(desk: Desk) -> None:
-    rows = [(route, side, 100) for route in ("North", "South") for side in ("Fares act", "Fares bud")]
-    desk.write("t.csv", rows, ("Route", "What", "Net"))
-    assert "are sides of one amount by name" in desk.refused("table", "t.csv", "--by", "Route,What")
 
 
 def test_keeping_one_version_of_a_budget_keeps_the_actuals(desk: Desk) -> None:
