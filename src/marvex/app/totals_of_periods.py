@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from decimal import Decimal
 from math import log2
 
 from marvex.core.errors import Mistake, setting
@@ -29,7 +30,7 @@ def check_totals_of_periods(source: Source, columns: Sequence[str], engine: Engi
     of_rows = (facts.relation, *columns, facts.filters, facts.roles.amounts, facts.roles.scenario, facts.roles.date)
     of = asked.wanted
     key = ("periods", of.source, of.table, of.query, *of_rows, facts.reading, asked.dates)
-    periods = source.rows.gathered.once(key, lambda: sums_of_periods(source, columns, engine))
+    periods = source.rows.gathered.once(key, lambda: sums_of_periods(source, columns, engine, _may_tell))
     found = {kind: [one for one in periods if one.kind is kind and _is_found(one)] for kind in KINDS}
     largest = max(KINDS, key=lambda kind: (_bits(kind, found[kind], periods), kind.grain.months, -kind.late))
     if (met := found[largest]) and _bits(largest, met, periods) >= _LEAST_BITS:
@@ -53,6 +54,13 @@ def _bits(kind: Kind, found: Sequence[SumsOfPeriod], periods: Sequence[SumsOfPer
 
 
 def _bits_of(period: SumsOfPeriod) -> float:
-    """How much the sums of a period say: their digits, without zeros at the end."""
-    digits = [log2(abs(int("".join(map(str, one.normalize().as_tuple().digits))))) for one in period.sums]
-    return sum(digits) / len(digits) * period.found
+    return sum(map(_digits, period.sums)) / len(period.sums) * period.found
+
+
+def _may_tell(sums: Sequence[Decimal]) -> bool:
+    return sum(map(_digits, sums)) >= _LEAST_BITS
+
+
+def _digits(amount: Decimal) -> float:
+    """How much an amount that is a sum says, in bits: its digits, without zeros at the end."""
+    return log2(abs(int("".join(map(str, amount.normalize().as_tuple().digits)))))
