@@ -367,6 +367,9 @@ def test_a_file_that_was_fetched_twice_does_not_count_twice(desk: Desk) -> None:
     for name, own in (("q1", rows), ("m1", rows[:10]), ("m2", rows[9:20])):
         desk.write(f"{name}.csv", own, ("date", "route", "net"))
     assert "rows of m1.csv stand in q1.csv too" in desk.refused("table", "glob:[mq]1.csv", *WORDS)
+    for name in ("m1", "q1"):
+        (desk.folder / f"{name}.csv.gz").write_bytes(gzip.compress((desk.folder / f"{name}.csv").read_bytes()))
+    assert "rows of m1.csv.gz stand in q1.csv.gz too" in desk.refused("table", "glob:*.gz", *WORDS)
     both = desk.figures("table", "glob:m?.csv", *WORDS)
     assert both["points"][0]["current"] == 65 + 11 + 75
     assert not any("are the same" in one for one in both["cautions"])

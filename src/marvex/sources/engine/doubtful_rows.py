@@ -8,13 +8,14 @@ from datetime import date
 from statistics import median
 
 from marvex.core.compare.reservation import Reservation
-from marvex.core.errors import listed, setting
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.aspect_names import YES
 from marvex.core.time.calendar import CIVIL, Grain
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_name
+from marvex.sources.readers.source_file import OF_A_PART
 from marvex.sources.where import Filter, filter_text
 
 # So many rows are all set against one another: of a million in a file that takes about a second.
@@ -27,6 +28,7 @@ _VOID = re.compile(
 )
 _POWER_OF_TEN = re.compile(r"-?\d(?:[.,]\d+)?[eE]\+\d\d+")
 _LEAST_ROWS = 6  # of a month
+_LEAST_SHARED, _NEARLY_ALL = 5, 0.9  # rows that two files share; and of all rows of one
 _MOST, _USUAL = 0.5, 0.1  # of a month's rows are there twice; and of the others' rows
 
 
@@ -80,6 +82,56 @@ def digits_lost(
         return ()
     told = f"cells of {listed(found, 3)} such as '{next(iter(found.values()))}'"
     return (Reservation(what=f"{told} have lost their last digits, and different ones may look alike"),)
+
+
+def in_several_files(
+    facts: Facts, headings: Sequence[str], files: Sequence[str], engine: Engine, source: str
+) -> tuple[Reservation, ...]:
+    """Each two files of a source that share rows, as two exports that overlap do.
+
+    Files in which rows are alike by chance, as single tickets of one price on one day are, hold some twice themselves.
+
+    Parameters
+    ----------
+    files : their names, in their order.
+
+    Raises
+    ------
+    Mistake : nearly all rows of one stand in another, as those of a month in its quarter.
+    """
+    keys = ", ".join(map(quoted_name, headings))
+    file = f"{quoted_name(facts.row_column or '')} // {OF_A_PART}"
+    of_files = f"SELECT {keys}, {file} AS file, count(*) AS n FROM {facts.relation} GROUP BY ALL"
+    sizes = {
+        file: different
+        for file, rows, different in engine.rows(
+            Query(f"SELECT file::INT, sum(n)::BIGINT, count(*) FROM ({of_files}) GROUP BY file"), source
+        )
+        if rows - different <= _USUAL * rows
+    }
+    shared = engine.rows(
+        Query(
+            "SELECT one::INT, other::INT, count(*) FROM (SELECT unnest(files) AS one, files FROM "
+            f"(SELECT list(file ORDER BY file) AS files FROM ({of_files}) GROUP BY {keys}, n HAVING count(*) > 1)), "
+            "unnest(files) AS others(other) WHERE one < other GROUP BY ALL ORDER BY ALL"
+        ),
+        source,
+    )
+    met = [(pair, rows) for *pair, rows in shared if sizes.keys() >= {*pair}]
+    pairs = [(*sorted(pair, key=lambda file: sizes[file]), rows) for pair, rows in met]
+    within = [(fewer, more) for fewer, more, rows in pairs if rows >= _NEARLY_ALL * sizes[fewer]]
+    if sum(sizes[one] for one in {fewer for fewer, _ in within}) >= _LEAST_SHARED:
+        fewer, more = within[0]
+        raise Mistake(
+            f"nearly all rows of {files[fewer]} stand in {files[more]} too, and would count twice",
+            "Remove one of them, or write a pattern that only one is like.",
+        )
+    told = "{} rows of {} and {} are the same, and count twice where those files overlap"
+    return tuple(
+        Reservation(what=told.format(rows, *(files[one] for one in sorted((fewer, more)))))
+        for fewer, more, rows in pairs
+        if rows > _LEAST_SHARED
+    )
 
 
 def loaded_twice(

@@ -18,7 +18,7 @@ from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.debits import check_stored, credits_of, with_credits_turned
-from marvex.sources.engine.doubtful_rows import are_few, digits_lost, loaded_twice, void_rows
+from marvex.sources.engine.doubtful_rows import are_few, digits_lost, in_several_files, loaded_twice, void_rows
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.figure_columns import Table, in_money, readings, with_readings
 from marvex.sources.engine.gathered import Gathered
@@ -136,6 +136,11 @@ class _Reader:
         if not is_few:
             self.said += (
                 f"whether its {self.rows_read:,} rows say the same twice was asked of names alone, not of figures",
+            )
+        if self.file.parts and is_few:
+            files, of = [one.name for one in self.file.parts], ("files", self.relation, self.headings)
+            self._reserve(
+                *self.gathered.once(of, lambda: in_several_files(facts, self.headings, files, self.engine, self.name))
             )
         if self.file.store is None and is_few and not self.roles.is_wide:
             key = ("twice", self.relation, self.headings, self.roles.date)

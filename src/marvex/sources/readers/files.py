@@ -80,7 +80,7 @@ class Files:
     def _several(self, wanted: Wanted) -> SourceFile:
         """All files of a pattern as one, each with the same columns."""
         paths = paths_of(wanted.source)
-        shared = check_different(paths)
+        check_different(paths)
         parts = [self.file(replace(wanted, source=path)) for path in paths]
         name = f"{len(parts)} files like {parts[0].name}" if len(parts) > 1 else parts[0].name
         if wanted.source.startswith(HIVE):
@@ -88,7 +88,7 @@ class Files:
             parts = [replace(one, name=str(one.path.relative_to(folder))) for one in parts]
             name = f"{folder.name} ({len(parts)} files)"
         periods = [period_of_name(one.name) for one in parts]
-        return joined(parts, name, periods, cautions=shared, is_hive=wanted.source.startswith(HIVE))
+        return joined(parts, name, periods, is_hive=wanted.source.startswith(HIVE))
 
     def _opened(self, wanted: Wanted) -> SourceFile:
         if is_address(wanted.source):

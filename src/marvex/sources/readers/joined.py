@@ -24,7 +24,6 @@ def joined(
     periods: Sequence[str | None],
     *,
     titles: Sequence[str] = (),
-    cautions: Sequence[str] = (),
     is_hive: bool = False,
 ) -> SourceFile:
     """The parts as one source.
@@ -34,7 +33,6 @@ def joined(
     name : what to call it.
     periods : of the parts by their names, None where one says none.
     titles : of the parts, where it is by them that rows are told apart if not by periods.
-    cautions : about all of them.
 
     Raises Mistake where they are not of one kind.
     """
@@ -58,7 +56,7 @@ def joined(
         layout=layout,
         is_numbered=True,
         said=said,
-        cautions=(*(f"{part.name}: {text}" for part in parts for text in part.cautions), *cautions),
+        cautions=tuple(f"{part.name}: {text}" for part in parts for text in part.cautions),
         found=_found(parts),
         kept_totals=tuple(dict.fromkeys(one for part in parts for one in part.kept_totals)),
         titles=first.titles,

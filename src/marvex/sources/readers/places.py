@@ -7,7 +7,6 @@ import glob
 import gzip
 import sys
 import zlib
-from collections import Counter
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -18,8 +17,6 @@ from marvex.sources.readers.layout import damaged
 HIVE = "hive:"  # before a folder of Parquet files, the names of whose folders are columns: year=2026
 PATTERN = "glob:"  # before a pattern of several files: a path alone is never one
 GZIP_MARK = b"\x1f\x8b"
-_LINES = (".csv", ".tsv", ".txt", ".jsonl")  # files with a row on a line
-LARGEST, LEAST_ROWS, NEARLY_ALL = 16_000_000, 6, 0.9  # bytes of all; rows with their headings
 
 
 def paths_of(source: str) -> tuple[str, ...]:
@@ -42,15 +39,11 @@ def paths_of(source: str) -> tuple[str, ...]:
     return found
 
 
-def check_different(paths: Sequence[str]) -> tuple[str, ...]:
-    """Cautions about rows that stand in several files.
-
-    Raises Mistake where a file of rows is there twice, as one that was fetched again ("ledger (1).csv"), or in another.
-    """
+def check_different(paths: Sequence[str]) -> None:
+    """Raises Mistake where a file of rows is there twice, as one that was fetched again ("ledger (1).csv")."""
     # Several of Parquet may have no rows.
     if same := twins([(Path(path).name, Path(path)) for path in paths if kind_of(Path(path)) != ".parquet"]):
         raise Mistake(f"{same[0]} and {same[1]} hold the same, and would count twice", "Leave one of them out.")
-    return _shared_rows(paths)
 
 
 def twins(named: Sequence[tuple[str, Path]]) -> tuple[str, str] | None:
@@ -63,35 +56,6 @@ def twins(named: Sequence[tuple[str, Path]]) -> tuple[str, str] | None:
             return twin, name
         alike.append((name, path))
     return None
-
-
-def _shared_rows(paths: Sequence[str]) -> tuple[str, ...]:
-    """A caution about each two text files that share rows, as two exports that overlap do.
-
-    Raises Mistake where nearly all rows of one stand in the other, as those of a month in its quarter.
-    """
-    texts = [path for path in paths if Path(path).suffix.lower() in _LINES]
-    if sum(Path(path).stat().st_size for path in texts) > LARGEST:
-        return ()
-    cautions: list[str] = []
-    first: dict[bytes, str] = {}  # where each row stands first
-    sizes: dict[str, int] = {}
-    for path in texts:
-        rows = set(Path(path).read_bytes().splitlines())
-        sizes[path] = len(rows)
-        for other, shared in Counter(first[row] for row in rows if row in first).items():
-            fewer, more = sorted((path, other), key=lambda one: sizes[one])
-            if sizes[fewer] >= LEAST_ROWS and shared >= NEARLY_ALL * sizes[fewer]:
-                raise Mistake(
-                    f"nearly all rows of {Path(fewer).name} stand in {Path(more).name} too, and would count twice",
-                    "Remove one of them, or write a pattern that only one is like.",
-                )
-            if shared > LEAST_ROWS:
-                alike = f"{shared - 1} rows of {Path(other).name} and {Path(path).name} are the same, and count twice"
-                cautions.append(f"{alike} where those files overlap")
-        for row in rows:
-            first.setdefault(row, path)
-    return tuple(cautions)
 
 
 def stamp_of(path: Path) -> tuple[int, int, int]:

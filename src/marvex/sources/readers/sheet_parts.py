@@ -287,7 +287,8 @@ def _data_lines(
     if notes:
         said.append(f"row{'s' if notes > 1 else ''} {lines[last + 1].number} and after: notes, left out")
     if len(facts) < len(kept):
-        said.append(f"repeated headings were left out {len(kept) - len(facts)} times")
+        again = len(kept) - len(facts)
+        said.append(f"{again} row{'s' if again > 1 else ''} of repeated headings: left out")
     return data, said, sections
 
 
