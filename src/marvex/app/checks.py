@@ -35,7 +35,7 @@ from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
-from marvex.sources.headings import RUNNING, parted
+from marvex.sources.headings import ROLLING, RUNNING, parted
 from marvex.sources.roles import UNNAMED_HEADINGS
 from marvex.sources.scales import code_of
 from marvex.sources.where import filter_text
@@ -79,8 +79,10 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         is_running = any(map(RUNNING.search, names)) or source.file.runs_to_date
         by_what = "the titles above" if source.file.runs_to_date else "its heading"
         what = ""
-        if (is_running or is_balance(only)) and any(holds_several(book, plan) for plan in planned):
-            what = f"{'runs to date' if is_running else 'is a balance'} by {by_what}, and its dates do not add up"
+        is_rolling = any(map(ROLLING.search, names))
+        if (is_running or is_rolling or is_balance(only)) and any(holds_several(book, plan) for plan in planned):
+            is_so = "runs to date" if is_running else "holds several months each" if is_rolling else "is a balance"
+            what = f"{is_so} by {by_what}, and its dates do not add up"
             way = f"{setting('total_as', 'closing')}, which takes the last of a window"
         elif only.casefold() == _PRICE and quantity is not None:
             what = f"stands beside {quantity}, and prices do not add up"
@@ -233,7 +235,7 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
             raise _mixed_kinds(book.name, book.first, column, (income[0], costs[0]), deducted, so)
     both = next((one.file.both_kinds for one in book.sources if not one.filters and one.file.both_kinds), None)
     if both is not None:
-        raise _mixed_kinds(book.name, book.first, column, both, "")
+        raise _mixed_kinds(book.name, book.first, book.first.roles.by[-1], both, "")
 
 
 def _kinds_said(

@@ -26,7 +26,15 @@ TO_DATE = re.compile(
 )
 # What holds all that came before it.
 RUNNING = re.compile(
-    r"\b(?:ytd|qtd|itd|(?:year|quarter|inception)[- ]to[- ]date|to date|cumulative|running)\b", re.IGNORECASE
+    r"\b(?:ytd|qtd|itd|(?:year|quarter|inception)[- ]to[- ]date|to date|cumulative|"
+    r"running (?:total|sum|balance))\b",
+    re.IGNORECASE,
+)
+# What holds so many before it.
+ROLLING = re.compile(
+    r"\b(?:[lt]tm|(?-i:MAT)|[lr]12m|rolling(?! (?:re-?)?(?:forecast|budget|plan|stock))|trailing|annuali[sz]ed|"
+    r"moving (?:annual|sum|total)|(?:last|past) (?:\d+|three|six|twelve) ?(?:m(?:ths?|onths?)?|weeks?|quarters?)?)\b",
+    re.IGNORECASE,
 )
 # `2025A`, `FY26E`: a period and the letter of its scenario.
 _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
@@ -121,9 +129,10 @@ def unlike_spans(one: str, other: str) -> bool:
     (True, True, False)
     """
     spans = [written(its) if (its := parted(heading).period) else None for heading in (one, other)]
-    runs = [RUNNING.search(heading) is not None for heading in (one, other)]
-    if any(runs):
-        return not all(runs)
+    for several in (RUNNING, ROLLING):
+        runs = [several.search(heading) is not None for heading in (one, other)]
+        if any(runs):
+            return not all(runs)
     return None not in spans and len({its.grain for its in spans if its}) > 1
 
 

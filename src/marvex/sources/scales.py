@@ -148,5 +148,7 @@ def without_unit(heading: str) -> str:
             # Behind a word of money only the letter is the unit.
             word = re.match(rf"{_MONEY}[ _]", found[0])
             heading = heading[: found.start() + (word.end() if word else 0)] + heading[found.end() :]
-    heading = re.sub(rf"[\s(\[,]*{_CURRENCY}[\s)\]]*$", "", heading) if len(heading) > len("EUR") else heading
+    # `Revenue LTM` says no currency.
+    if (last := re.search(rf"[\s(\[,]*({_CURRENCY})[\s)\]]*$", heading)) and last[1] in (*_CURRENCIES, *_CODES):
+        heading = heading[: last.start()] if len(heading) > len("EUR") else heading
     return re.sub(r"\(\s*\)|\[\s*\]", "", heading).strip(" ,;:-–_([")

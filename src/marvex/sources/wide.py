@@ -14,15 +14,11 @@ from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.sources.columns import Column
 from marvex.sources.dates import written
-from marvex.sources.headings import TO_DATE, Parted, parted, split
+from marvex.sources.headings import ROLLING, RUNNING, TO_DATE, Parted, parted, split
 
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
 _LEFT_OVER = re.compile(r"\b(?:remaining|remainder|left|available|unspent|headroom|to go)\b", re.IGNORECASE)
-_SEVERAL_MONTHS = re.compile(
-    r"\b(?:ytd|qtd|(?:year|quarter)[- ]to[- ]date|to date|cumulative|ltm|ttm|mat|rolling|trailing|last (?:12|twelve)|"
-    r"\d{1,2} ?m(?:onths?)?)\b",
-    re.IGNORECASE,
-)
+_SEVERAL_MONTHS = re.compile(rf"{RUNNING.pattern}|{ROLLING.pattern}|\b\d{{1,2}} ?m(?:onths?)?\b", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
