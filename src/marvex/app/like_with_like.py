@@ -51,16 +51,18 @@ def with_periods_checked(book: Ledger, plan: Plan, settings: Settings) -> Plan:
     if not then.keys() - now.keys():
         (lacks, less), (has, more) = (has, more), (lacks, less)
     which = listed([text for key, text in more.items() if key not in less], 4)
-    sides = [one.scenario or (f"{one.window.first.year}" if one.window else "one side") for one in (lacks, has)]
+    sides = [one.scenario or (f"{one.window.last.year}" if one.window else "one side") for one in (lacks, has)]
     column, condition = book.undated.where(has.scenario)
     what = f"{column} says no year, and {sides[0]} has nothing in {which}, which {sides[1]} has"
     if settings.full_base or settings.absent == "zero":
         return replace(plan, cautions=(*plan.cautions, f"{what}: the two sides are not of the same periods"))
     both = ",".join(text for key, text in more.items() if key in less)
+    dated = f"Read both as one date with {setting('date', f'{book.first.roles.date},{column}')}"
+    first = dated if book.first.roles.date else "Write the year with it, as in Jan 2026"
     kept = f", keep what both have with {setting('where', f'{condition}={both}')}" if both else ""
     raise Mistake(
         f"{book.name}: {what}",
-        f"Write the year with it, as in Jan 2026{kept}, or compare all with {setting('full_base')}.",
+        f"{first}{kept}, or compare all with {setting('full_base')}.",
     )
 
 

@@ -18,13 +18,16 @@ from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import ROW_COLUMN, SourceFile
 from marvex.sources.roles import ColumnsAsked, found_column
 
-_YEARS = {"year", "fy", "jahr", "année", "annee", "año", "anno", "jaar", "ano", "år", "vuosi"}
-_MONTHS = {"month", "mth", "monat", "mois", "mes", "mese", "maand", "mês", "måned", "månad", "kuukausi"}
-_PARTS = (_MONTHS, {"period"}, {"week"}, {"quarter"})  # of a year; the first that there is dates the rows
+_YEARS = {"year", "yr", "fy", "jahr", "gjahr", "année", "annee", "año", "anno", "jaar", "ano", "år", "vuosi"}
+_MONTHS = {"month", "mth", "mon", "mo", "monat", "mois", "mes", "mese", "maand", "mês", "måned", "månad", "kuukausi"}
+_PERIODS = {"period", "per", "prd", "pd", "perio", "poper", "periode", "période", "periodo"}
+_WEEKS, _QUARTERS = {"week", "wk"}, {"quarter", "qtr"}
+_PARTS = (_MONTHS, _PERIODS, _WEEKS, _QUARTERS)  # of a year; the first that there is dates the rows
 _DAYS = {"day", "dd", "tag", "jour", "día", "dia", "giorno", "dag", "päivä"}
 _REPORTING = {"fiscal", "financial", "reporting", "accounting"}  # of a year that is not the civil one, if they differ
 _DAY = re.compile(r"[0-9]{1,2}")
 _BEFORE = _REPORTING | {"posting", "calendar"}
+_BEHIND = {"no", "nr", "num", "number", "name", "#"}  # `Month no`, `Period name`
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,6 +80,7 @@ def derived(
 def _of_parts(year: str, part: str, *day: str) -> str:
     """The text of a date whose year is in one column and its month or another part in another, as `dated` says it."""
     of_year, number, *of_day = (f"trim(CAST({quoted_name(one)} AS VARCHAR))" for one in (year, part, *day))
+    number = f"regexp_replace({number}, '^0([0-9]{{2}})$', '\\1')"  # 001, as some ledgers number periods
     is_reporting, letter = part_of_year(year, part)
     if is_reporting:
         of_year = f"'FY' || regexp_replace({of_year}, '^FY\\s*', '', 'i')"
@@ -100,6 +104,7 @@ def dated(is_reporting: bool, letter: str, texts: tuple[str | None, ...]) -> str
     year, part, *days = texts
     if year is None or part is None:
         return None
+    part = re.sub(r"^0([0-9]{2})$", r"\1", part)
     if is_reporting:
         year = "FY" + re.sub(r"^FY\s*", "", year, flags=re.IGNORECASE)
     for day in (one for one in days if one and _DAY.fullmatch(one)):
@@ -115,17 +120,20 @@ def dated(is_reporting: bool, letter: str, texts: tuple[str | None, ...]) -> str
 def part_of_year(year: str, part: str, *_: str) -> tuple[bool, str]:
     """Whether two columns of a date are of the reporting year, by their headings, and the letter of its numbers."""
     kind = _bare(part)
-    is_reporting = kind == "period" or _bare(year) == "fy" or bool(_REPORTING & set(_words(year)))
-    return is_reporting, {"quarter": "Q", "week": "W", "period": "P"}.get(kind, "M" if is_reporting else "")
+    is_reporting = kind in _PERIODS or _bare(year) in ("fy", "gjahr") or bool(_REPORTING & set(_words(year)))
+    letters = ((_QUARTERS, "Q"), (_WEEKS, "W"), (_PERIODS, "P"))
+    return is_reporting, next((one for kinds, one in letters if kind in kinds), "M" if is_reporting else "")
 
 
 def _words(heading: str) -> list[str]:
-    return heading.casefold().replace("_", " ").split()
+    """The words of a heading, whatever stands between them: of `FiscalYear` two."""
+    return re.sub(r"[_.\s-]+", " ", re.sub(r"(?<=[a-z])(?=[A-Z])", " ", heading)).casefold().split()
 
 
 def _bare(heading: str) -> str:
     """What a heading of a part of a date says without what kind of year it is of: `Posting period` is a period."""
-    return " ".join(word for word in _words(heading) if word not in _BEFORE)
+    words = [word for word in _words(heading) if word not in _BEFORE]
+    return " ".join(words[:-1] if len(words) > 1 and words[-1] in _BEHIND else words)
 
 
 def date_parts(headings: Sequence[str], asked: ColumnsAsked, source: str) -> tuple[str, ...] | None:

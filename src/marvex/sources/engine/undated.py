@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from marvex.core.compare.side import Span
@@ -12,6 +12,7 @@ from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.met import Met, met
 from marvex.sources.engine.source import Source
 
+_OF_A_YEAR = {"h": (2,), "q": (4,), "p": (12, 13), "m": (12,), "w": (52, 53), "": (12, 52, 53)}
 Named = tuple[str, int]  # what a period without a year is, as `period_alone` says it
 
 
@@ -52,7 +53,7 @@ class Undated:
 
 def undated(sources: Sequence[Source], engine: Engine) -> Undated | None:
     """The periods without a year of all sources; None where one of them says when its rows are."""
-    columns = [undated_column(one) for one in sources]
+    columns = [undated_column(one) or _numbered_column(one) for one in sources]
     if not all(columns):
         return None
     rows = [
@@ -72,3 +73,29 @@ def undated_column(source: Source) -> str:
         return ""
     taken = roles.taken
     return next((one.name for one in source.columns if one.is_undated and one.name not in taken), "")
+
+
+def _numbered_column(source: Source) -> str:
+    """The column that numbers all parts of a year where the dates are years: 1 to 12, Q1 to Q4; empty without one."""
+    grain, roles = source.written_grain, source.roles
+    if grain is not Grain.YEAR:
+        return ""
+    some = {one.name: source.headings.index(one.name) for one in source.columns if one.name not in roles.taken}
+    for name, place in some.items():
+        is_part = all(period_alone(text) for row in source.sample if (text := (row[place] or "").strip()))
+        if is_part and _are_all_of_a_year(filter(None, source.rows.values(name))):
+            return name
+    return ""
+
+
+def _are_all_of_a_year(texts: Iterable[str]) -> bool:
+    """Whether texts are all the parts of one kind that a year has.
+
+    >>> _are_all_of_a_year(["Q4", "Q1", "Q2", "Q3"]), _are_all_of_a_year(["P1", "P2"])
+    (True, False)
+    """
+    named = {period_alone(text) for text in texts}
+    letters = {one[0] if one else None for one in named}
+    numbers = {one[1] for one in named if one}
+    counts = _OF_A_YEAR.get(letters.pop() or "", ()) if len(letters) == 1 and None not in named else ()
+    return any(numbers == set(range(1, count + 1)) for count in counts)
