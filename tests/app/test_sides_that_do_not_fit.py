@@ -30,6 +30,16 @@ Date,Paid in,Paid out,Balance|2026-01-05,700,,1700|2026-02-05,,450,1250 >> --amo
 Trip,Month|0,2026-01|1,2026-02|2,2026-03|3,2026-04|4,2026-05|5,2026-06 >> Trip, which numbers the rows
 Route,Actual,Budget|North,5,6|South,7,8|Account,Actual,Budget|Fuel,3,4 >> below the first, from row 4 ('Account')
 Route,What,Net|N,Fares act,1|N,Fares bud,1|S,Fares act,1|S,Fares bud,1 >> sides of one amount by name >> --by Route,What
+Month,LTM revenue|2026-01,900|2026-02,910 >> LTM revenue holds several months each by its heading
+Line,LTM Jan-26,LTM Feb-26|Fares,900,910|Freight,300,310 >> LTM Jan-26 holds several months each by its heading
+Line,Actual,Budget|Fares,500,480|Freight,200,210|Revenue,700,690 >> 'Revenue' is the sum of Fares and Freight above it
+Line,Actual,Budget|Revenue,700,690|Fares,500,480|Freight,200,210 >> 'Revenue' is the sum of Fares and Freight below
+Line,Actual,Budget|Wages,500,480|Pensions,200,210|Staff costs,700,690|Fuel,30,40 >> 'Staff costs' is the sum of
+Line,2026,2025|Fares,512,488|Freight,201,218|Revenue,713,706|Fuel,261,252 >> 'Revenue' is income and 'Fuel' a cost
+Entity,Actual,Budget|Group,640,632|Ferries,500,480|Harbour,200,210|Eliminations,-60,-58 >> 'Group' is the sum of all
+E,L,2025,2026|A,x,5123,41|A,y,77,8164|C,x,6038,33|C,y,7083,13365|B,x,915,-8|B,y,7006,5201 >> E C would
+El,Month,Net|A,2026-01,5|B,2026-01,7|Group,2026-01,12|A,2026-02,6|B,2026-02,9|Group,2026-02,15 >> El Group would
+Year,Part,Net|2025,Q1,5|2025,Q2,6|2025,Q3,7|2025,Q4,8|2026,Q1,5|2026,Q2,7 >> no year, and 2026 has nothing in Q3
 Month,Route,Net|2026-01,N,9|2026-01,Carried forward,9|2026-02,N,8|2026-02,Brought forward,9 >> are balances by name
 """.strip().splitlines()
 # The same of what is told, and of the first line that comes back.
@@ -47,6 +57,13 @@ Rep,Sales,Quota,Attainment|Ann,675,814,0.829|Bo,855,755,1.132 >>  >> Sales 1,530
 Net,Month|0,2026-01|1,2026-02|2,2026-03|3,2026-04|4,2026-05|5,2026-06 >>  >> Net 15
 Month,Account,Net|2026-01,4000,-9|2026-01,1200,9|2026-02,4000,-8|2026-02,1200,8 >> ledger of double entries >> Net 0
 Route,Oct 2026,Budget 2026|N,5,60 >> of spans of one length >> Total 5 >> --current 'Oct 2026' --base 'Budget 2026'
+Entity,2026,2025|Ferries,500,480|Harbour,200,210|Head,-60,-58|Group,640,632 >> row 5 'Group' is the sum >> Total 640
+Department,2026,2025|Group,64,60|Retail,500,480|Wholesale,200,210 >>  >> Total 764, 14 above
+Line,2026|Fuel costs,20|Crew costs,30|Harbour costs,50 >>  >> Total 100
+Year,Qtr,Net|2025,Q1,5|2025,Q2,6|2025,Q3,7|2025,Q4,8|2026,Q1,5|2026,Q2,7 >> Year and Qtr as date >> Net 12, 1 above
+FY,Per,Net|FY25,P01,5|FY25,P02,6|FY25,P03,7|FY26,P01,5|FY26,P02,7 >> FY and Per as date >> Net 12, 1 above
+FiscalYear,PostingPeriod,Net|2025,001,5|2025,002,6|2025,003,7|2026,001,5|2026,002,7 >> as date >> Net 12, 1 above
+Month,Net LTM cost|2026-01,5 >>  >> Net LTM cost 5
 Route,Actual YTD,Budget YTD|N,5,6 >>  >> Total 5, 1 below >> --current 'Actual YTD' --base 'Budget YTD'
 """.strip().splitlines()
 

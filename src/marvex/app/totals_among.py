@@ -18,6 +18,7 @@ from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.hidden import hidden_total, tells
 from marvex.core.structure.parents import parents_by_code
 from marvex.core.structure.total_names import (
+    Naming,
     is_memo_name,
     is_named_total,
     is_part_name,
@@ -183,5 +184,6 @@ def _columns_with_totals(source: Source, *, is_seen: bool) -> Iterator[str]:
         if is_whole:
             names |= set(filter(None, source.rows.values(column.name)))
         has_blank = is_whole and "" in names and len(names) > 2
-        if has_blank or any(is_total_name(name) or naming(name).is_total for name in names):
+        said = map(naming, names)
+        if has_blank or any(one.is_total or one is Naming.WHOLE for one in said) or any(map(is_total_name, names)):
             yield column.name

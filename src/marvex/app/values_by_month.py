@@ -11,6 +11,7 @@ from itertools import combinations
 from marvex.app.checks import check_kinds_of, kinds_are_unsaid, kinds_of
 from marvex.app.line_names import check_names
 from marvex.app.totals_of_periods import check_totals_of_periods
+from marvex.app.values_by_row import sums_of_others
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenario_words import says_planned
@@ -54,6 +55,11 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
     for source in filter(_is_few, book.sources) if is_sum and not is_kept else ():
         check_totals_of_periods(source, _names_of(source), book.engine)
     found: list[str] = []
+    for source in book.sources if is_sum else ():
+        for name, of_others in sums_of_others(source, _names_of(source)):
+            found += of_others
+            if not is_kept:
+                raise counted_with(source.name, name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
     for column in columns_by_month(book):
         if of_others := _sums_of_others(column):
             found += of_others

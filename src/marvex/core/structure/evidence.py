@@ -100,6 +100,11 @@ class TableFigures:
         """The columns in which a line has a figure."""
         return self._told[line]
 
+    def are_of_one_sign(self, line: int, parts: Sequence[int]) -> bool:
+        """Whether parts of a line are all positive, or all negative, where it has a figure."""
+        values = [self.filled[place][column] for place in parts for column in self.told(line)]
+        return min(values) >= 0 or max(values) <= 0
+
     def as_one(self, columns: tuple[int, ...]) -> list[int]:
         """All lines with their columns as one number each: sums that hold in all columns hold in these."""
         if columns not in self._masked:

@@ -14,7 +14,7 @@ from functools import partial
 from itertools import pairwise, takewhile
 
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.outline import two_below
+from marvex.core.structure.outline import called_groups, two_below
 from marvex.core.structure.quotients import RatioFound, could_be_ratio, ratio_of
 from marvex.core.structure.sums import Open, Shape, SumFound, above, sums_of
 from marvex.core.structure.total_names import (
@@ -322,12 +322,14 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
         if len(one.parts) == 1:
             return False
         least = max(_UNNAMED_LEAST, _UNNAMED - _UNNAMED_LESS_EACH * proven)
+        is_plain = one.shape is Shape.PLUS and not one.fit.off
+        is_of_all = one.line == len(lines) - 1 and min(one.places) == 0
+        if figures.lines[one.line].naming is Naming.WHOLE and is_plain and is_of_all:
+            return one.bits >= _SURE
         if figures.lines[one.line].naming is Naming.GROUP and one.is_natural and len(one.parts) > 2:
             return one.shape is Shape.PLUS and one.bits >= (_UNNAMED if one.fit.off else _UNNAMED_LEAST)
-        is_plain = one.shape is Shape.PLUS and not one.fit.off
-        return (
-            is_plain and one.bits >= least and (len(one.parts) > 2 or _are_of_one_sign(figures, one.line, one.parts))
-        )
+        is_of_several = len(one.parts) > 2 or figures.are_of_one_sign(one.line, one.places)
+        return is_plain and one.bits >= least and is_of_several
     if one.shape in (Shape.SEARCHED, Shape.MEMO, Shape.ONE_TURNED):
         return one.bits >= _SEARCHED
     is_sure = _is_surely_total(figures.lines[one.line]) or _is_called_after(figures, one)
@@ -360,12 +362,7 @@ def _is_surely_total(line: TableLine) -> bool:
 def _is_likely(figures: TableFigures, one: SumFound) -> bool:
     """Whether a line without a total's name comes to the block before it, beyond what is common by chance."""
     is_plain = one.shape is Shape.PLUS and one.is_natural and not one.fit.off and len(one.parts) > 1
-    return is_plain and one.bits >= _UNNAMED_LEAST and _are_of_one_sign(figures, one.line, one.parts)
-
-
-def _are_of_one_sign(figures: TableFigures, line: int, parts: Sequence[tuple[int, int]]) -> bool:
-    values = [figures.filled[place][column] for place, _ in parts for column in figures.told(line)]
-    return min(values) >= 0 or max(values) <= 0
+    return is_plain and one.bits >= _UNNAMED_LEAST and figures.are_of_one_sign(one.line, one.places)
 
 
 def _with_doubts(
@@ -393,9 +390,9 @@ def _with_doubts(
 
 
 def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
-    """What to ask about a line that is the sum of the two below it; None where a proven total counts all three."""
+    """What to ask about a line that is the sum of those beside it; None where a proven total counts them all."""
     wholes = [(one.line, {one.line, *(place for place, _ in one.parts)}) for one in structure.sums]
-    for group in two_below(figures, places):
+    for group in (*two_below(figures, places), *called_groups(figures, places)):
         if not any(line == group[0] or lines.issuperset(group) for line, lines in wholes):
             return Asked(line=group[0], doubt=Doubt.GROUP, nearest=tuple((place, 1) for place in group[1:]))
     # Of what no total counts: 'Tickets' that are a total themselves, less 'Running' leave 'Surplus'.
@@ -420,7 +417,7 @@ def _maybe_totals(structure: Structure, figures: TableFigures, places: Sequence[
             continue
         block = tuple((one, 1) for one in before)
         fit = figures.fit(place, block)
-        if fit is not None and not fit.off and fit.bits >= _MAYBE and _are_of_one_sign(figures, place, block):
+        if fit is not None and not fit.off and fit.bits >= _MAYBE and figures.are_of_one_sign(place, before):
             yield place
 
 

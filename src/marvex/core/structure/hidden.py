@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from marvex.core.compare.point import NO_NAME, Point, total_of
 from marvex.core.exact import ZERO
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.total_names import is_total_name, naming
+from marvex.core.structure.total_names import Naming, is_total_name, naming
 
 DIGITS_THAT_TELL = 4  # by chance one figure in ten thousand would be the sum
 MOST = 400  # categories, among which a total is looked for
@@ -27,7 +27,8 @@ def hidden_total(points: Sequence[Point]) -> tuple[Point | None, Parts]:
     """
     for point in points if len(points) > 1 else ():
         # Exports of pivot tables leave the names of what a subtotal adds up blank.
-        is_named = is_total_name(point.label) or (point.label == NO_NAME and len(points) > 2 and tells(point))
+        may_be = naming(point.label) is Naming.WHOLE or (point.label == NO_NAME and tells(point))
+        is_named = is_total_name(point.label) or (may_be and len(points) > 2)
         if is_named and (point.current or point.base):
             others = [one for one in points if one is not point]
             if _is_sum(point, others):

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import takewhile
 from math import log2
 
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.total_names import Naming, is_plain_total, speaks_of_side, speaks_of_variance
+from marvex.core.structure.total_names import Naming, is_plain_total, may_be_group, speaks_of_side, speaks_of_variance
 
 MOST_LINES = 5_000
 _LEAST_BITS = 12.0  # of all groups of several members together, where the whole table is groups
@@ -20,6 +21,7 @@ _LEAST_OF_ONE = 24.0  # the same, where only one of them has more than one membe
 _LEAST_EACH = 14.0  # of each group, where lines stand between the groups
 _MOST_WAYS = 20_000  # in which members may come together, of all groups
 _LEAST_ALONE = 16.0  # of a group of two without another
+_LEAST_CALLED = 2.0  # of a line that is called 'Revenue' or 'Overheads'
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -118,9 +120,26 @@ def two_below(figures: TableFigures, places: Sequence[int]) -> Iterator[tuple[in
         fit = figures.fit(head, ((one, 1), (other, 1)))
         if fit is None or fit.off or fit.bits < least:
             continue
-        parts = [figures.filled[place][column] for place in (one, other) for column in figures.told(head)]
-        if min(parts) >= 0 or max(parts) <= 0:
+        if figures.are_of_one_sign(head, (one, other)):
             yield head, one, other
+
+
+def called_groups(figures: TableFigures, places: Sequence[int]) -> Iterator[tuple[int, ...]]:
+    """Lines that by name may be totals, and are the sums of those right before or after them, with these.
+
+    Of small or round figures that is hardly beyond chance, so that it has to be asked.
+    """
+    lines = figures.lines
+    for at, head in enumerate(places):
+        for side in (places[at + 1 :], places[:at][::-1]) if may_be_group(lines[head].label) else ():
+            parts = tuple(takewhile(lambda one: not (lines[one].naming.is_total or lines[one].is_percent), side))
+            for count in range(2, len(parts) + 1):
+                some = parts[:count]
+                fit = figures.fit(head, [(one, 1) for one in some])
+                least = _LEAST_CALLED if lines[head].naming is Naming.GROUP else _LEAST_CLOSED
+                is_sum = fit is not None and not fit.off and fit.bits >= least
+                if is_sum and figures.are_of_one_sign(head, some):
+                    yield head, *some
 
 
 def _says_a_side(label: str) -> bool:

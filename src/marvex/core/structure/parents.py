@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 
 from marvex.core.structure.evidence import TableFigures, TableLine
+from marvex.core.structure.total_names import Naming
 
 LEAST_DIGITS = 4  # of its figures together, where codes say of what an account is the sum
 LEAST_BITS = 40.0  # of evidence, where nothing but figures says it
@@ -36,22 +37,35 @@ def parents_by_code(lines: Sequence[TableLine]) -> dict[int, tuple[int, ...]]:
     return found if digits >= LEAST_DIGITS else {}
 
 
-def parents_by_figures(lines: Sequence[TableLine]) -> tuple[int, ...]:
-    """The lines that are sums of others by their codes, or of all those after or before them; in order.
+def parents_by_figures(lines: Sequence[TableLine], least: float = LEAST_BITS) -> tuple[int, ...]:
+    """The lines that are sums of others by their codes, of all others or of those after or before them; in order.
 
     Without a code the figures alone have to prove it: so many columns of them that they cannot agree by chance.
+
+    Parameters
+    ----------
+    least : of evidence, in bits, where neither codes nor names speak for it.
     """
     found = set(parents_by_code(lines))
     if 2 < len(lines) <= MOST_LINES:
         figures, count = TableFigures(lines), len(lines)
+        found |= {place for place in range(count) if _is_sum_of_all(figures, place, least)}
         for place in range(count - 1, -1, -1):
-            _take(figures, place, range(place + 1, count), found)
+            _take(figures, place, range(place + 1, count), found, least)
         for place in range(count):
-            _take(figures, place, range(place - 1, -1, -1), found)
+            _take(figures, place, range(place - 1, -1, -1), found, least)
     return tuple(sorted(found))
 
 
-def _take(figures: TableFigures, place: int, others: Iterable[int], found: set[int]) -> None:
+def _is_sum_of_all(figures: TableFigures, place: int, least: float) -> bool:
+    """Whether a line is the sum of all others that have figures, as its name says or so many figures prove."""
+    others = [(one, 1) for one in range(len(figures.lines)) if one != place and any(figures.filled[one])]
+    fit = figures.fit(place, others) if len(others) > 1 and any(figures.filled[place]) else None
+    is_named = figures.lines[place].naming is Naming.WHOLE
+    return fit is not None and not fit.off and (is_named or fit.bits >= least)
+
+
+def _take(figures: TableFigures, place: int, others: Iterable[int], found: set[int], least: float) -> None:
     """Adds a line to those found where it is the sum of the next few of some others."""
     columns = figures.told(place)
     if place in found or not columns:
@@ -67,7 +81,7 @@ def _take(figures: TableFigures, place: int, others: Iterable[int], found: set[i
             return  # sales are costs and profit, and no sum of them
         if len(run) > 1 and reached == as_one[place] and all(any(figures.filled[part]) for part in run):
             fit = figures.fit(place, [(part, 1) for part in run])
-            if fit is not None and not fit.off and fit.bits >= LEAST_BITS:
+            if fit is not None and not fit.off and fit.bits >= least:
                 found.add(place)
             return
 

@@ -63,6 +63,11 @@ class SumFound:
     is_unique: bool = True
     left_out: int | None = None
 
+    @property
+    def places(self) -> list[int]:
+        """Those of its parts."""
+        return [place for place, _ in self.parts]
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Open:

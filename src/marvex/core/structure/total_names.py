@@ -21,6 +21,7 @@ class Naming(Enum):
     TOTAL = "total"  # of what it stands below, or above: 'Total', 'Total income', 'Summe'
     RESULT = "result"  # what is left of other lines: 'Gross margin', 'Profit before tax', 'EBITDA'
     GROUP = "group"  # of what may be one line or the total of several: 'Revenue', 'Overheads'
+    WHOLE = "whole"  # of all that a list may be of, or one of its own: 'Group', 'Network'
     CLOSING = "closing"  # of a list that began with an opening: 'End of year'
     RATIO = "ratio"  # 'Gross margin %'
 
@@ -85,6 +86,12 @@ _GROUP = (
     r"erträge|aufwendungen|kosten|produits|charges|ventes|ingresos|gastos|ricavi|costi|omzet|opbrengsten|receitas|"
     r"custos|despesas|intäkter|kostnader|inntekter|kostnader|indtægter|omkostninger)"
 )
+_WHOLE = (
+    r"(?:the )?(?:whole |entire )?(?:group|company|business|network|fleet|portfolio|firm|organi[sz]ation|country|"
+    r"enterprise|konzern|unternehmen|groupe|grupo|gruppo|koncern(?:en)?|konsern|konserni|groep)(?:[- ]?wide)?|"
+    r"consolidated(?: (?:group|accounts|position))?|konsolidiert|consolidé|consolidado|consolidato|geconsolideerd|"
+    r"(?:world|nation|country|system|company|group)[- ]?wide|global(?:ly)?|national|international"
+)
 _OF_BALANCE = {"assets", "liabilities", "equity", "liabilities and equity", "current assets", "current liabilities"}
 _PART = (
     r"[-–•*(\s]*(?:of which|o/w|thereof|davon|darunter|dont|di cui|de (?:los|las) cuales|waarvan|varav|hvorav|heraf|"
@@ -148,6 +155,8 @@ def naming(label: str) -> Naming:
         return Naming.RESULT
     if _is(_WITH_TOTAL, text):
         return Naming.TOTAL
+    if _is(_WHOLE, text):
+        return Naming.WHOLE
     return Naming.GROUP if _is(_GROUP, text) else Naming.NONE
 
 
@@ -217,6 +226,17 @@ def is_strong_result(label: str) -> bool:
         r"net\s+(?!profit|income|result|loss|margin|surplus|earnings|cash)", label.strip(), re.IGNORECASE
     )
     return naming(label) is Naming.RESULT and is_net is None
+
+
+def may_be_group(label: str) -> bool:
+    """Whether a label may be that of the total of several lines, or of one.
+
+    >>> [may_be_group(one) for one in ("Revenue", "Staff costs", "Sales North", "Fuel")]
+    [True, True, False, False]
+    """
+    return (
+        naming(label) is Naming.GROUP or re.fullmatch(rf".*\s(?:{_GROUP})", label.strip(), re.IGNORECASE) is not None
+    )
 
 
 def speaks_of_total(label: str) -> bool:

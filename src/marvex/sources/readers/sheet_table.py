@@ -62,6 +62,7 @@ class Left:
     ----------
     rows : those that are lines of their own, under the names by which the statement knows them.
     said : what was left out with proof, `cautions` without; `doubts` are of what only figures prove.
+    both_kinds : the total of income and that of costs, or a cost, that are both positive.
     """
 
     rows: tuple[SheetRow, ...]
@@ -69,6 +70,7 @@ class Left:
     cautions: tuple[str, ...] = ()
     doubts: tuple[str, ...] = ()
     found: FoundTable | None = None
+    both_kinds: tuple[str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -185,10 +185,10 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
         case Doubt.UNPROVEN:
             return Mistake(f"{at} has the name of a total, and no lines come to it", f"Mend the table; or {ways}.")
         case Doubt.GROUP:
-            return Mistake(
-                f"{at} is the sum of {' and '.join(names[place] for place, _ in asked.nearest)} below it",
-                f"{ways}.",
-            )
+            side = "below" if asked.nearest[0][0] > asked.line else "above"
+            parts = [names[place] for place, _ in sorted(asked.nearest)]
+            told = " and ".join(parts) if len(parts) == 2 else listed(parts, _PARTS_NAMED)
+            return Mistake(f"{at} is the sum of {told} {side} it", f"{ways}.")
         case Doubt.DIFFERENCE:
             return Mistake(f"{at} is {spoken(names, asked.nearest)}, and would be added up with them", f"{ways}.")
         case Doubt.LEFT_OUT:

@@ -7,10 +7,12 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
+from marvex.core.structure.cost_names import income_and_costs
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import MOST_SEARCHED, Structure, found_structure
 from marvex.core.structure.found_statement import is_signed, is_statement
 from marvex.core.structure.outlined import outlined
+from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.group_totals import group_totals
@@ -87,7 +89,25 @@ def left_of_rows(
     if wishes.is_plain and is_signed(structure):
         turned = sorted({place for one in structure.sums for place, sign in one.parts if sign < 0})
         cautions += (added_though_subtracted([lines[place].label for place in turned]),)
-    return Left(rows=rows, said=said, cautions=cautions, doubts=told, found=found)
+    both = _both_kinds(lines, structure, out - kept_by_name)
+    return Left(rows=rows, said=said, cautions=cautions, doubts=told, found=found, both_kinds=both)
+
+
+def _both_kinds(lines: Sequence[SheetLine], structure: Structure, out: Collection[int]) -> tuple[str, str] | None:
+    """A total of income that is left out and a cost beside it, where both are positive and no total has both."""
+    parts = {one.line: {*one.places} for one in structure.sums if one.line in out and one.shape is Shape.PLUS}
+    positive = {line.label: place for place, line in enumerate(lines) if min(_told(line), default=-1) >= 0}
+    income, costs = income_and_costs(list(positive))
+    for total in (positive[one] for one in income):
+        beside = [one for one in costs if positive[one] not in {total, *parts.get(total, ())}]
+        is_apart = not any(total in of and positive[one] in of for one in beside for of in parts.values())
+        if total in parts and beside and is_apart:
+            return lines[total].label, beside[-1]
+    return None
+
+
+def _told(line: SheetLine) -> list[Decimal]:
+    return [figure for figure in line.line.figures if figure is not None]
 
 
 def kept_totals(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> tuple[str, ...]:

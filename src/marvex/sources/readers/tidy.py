@@ -127,7 +127,7 @@ def tidy(
         titles=sheet.titles,
         shown=convention_shown(cell for line in sheet.below[:ROWS_LOOKED_INTO] for cell in line.cells),
         parts_across=parts_across,
-        both_kinds=both_kinds(table, sheet.before) if left.found is None else None,
+        both_kinds=left.both_kinds or both_kinds(table, sheet.before) if left.found is None else None,
     )
 
 

@@ -1,0 +1,62 @@
+"""The values of a column that are sums of others in a short table, by what else its rows are of."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from decimal import Decimal
+
+from marvex.core.exact import EXACT, ZERO
+from marvex.core.structure.evidence import TableLine
+from marvex.core.structure.parents import LEAST_BITS, parents_by_figures
+from marvex.core.structure.total_names import naming
+from marvex.sources.cells import Convention, value_of
+from marvex.sources.engine.source import Source
+
+Key = tuple[str, str, str]  # another column's name, the scenario, the column of amounts
+
+
+def sums_of_others(source: Source, columns: Sequence[str]) -> Iterator[tuple[str, tuple[str, ...]]]:
+    """Each column with its values that come to others, row by row of another column: a group beside its companies.
+
+    Only of a source so short that its first rows are all.
+    """
+    cells = len(source.roles.amounts) if source.roles.is_wide else 1  # each of which counts as a row
+    if source.rows_read > cells * len(source.sample):
+        return
+    for name in columns:
+        # What is no sum of others as a whole is none row by row.
+        if len(columns) > 1 and _found(source, name, None, 0.0):
+            ways = (_found(source, name, other, LEAST_BITS) for other in columns if other != name)
+            if found := next(filter(None, ways), None):
+                yield name, found
+
+
+def _found(source: Source, name: str, other: str | None, least: float) -> tuple[str, ...]:
+    amounts = _amounts(source, name, other)
+    keys = sorted({key for of_value in amounts.values() for key in of_value})
+    lines = [
+        TableLine(label=one, figures=tuple(of_value.get(key) for key in keys), naming=naming(one))
+        for one, of_value in amounts.items()
+    ]
+    return tuple(lines[one].label for one in parents_by_figures(lines, least))
+
+
+def _amounts(source: Source, name: str, other: str | None) -> dict[str, dict[Key, Decimal]]:
+    """What each value of a column comes to, by the value of another where that is asked."""
+    headings, roles = source.headings, source.roles
+    way = source.facts.reading.convention or Convention.POINT
+    place, other_place = headings.index(name), headings.index(other) if other else None
+    side = headings.index(roles.scenario) if roles.scenario in headings else None
+    figures = [(one.name, headings.index(one.name)) for one in roles.amounts if one.name in headings]
+    found: dict[str, dict[Key, Decimal]] = {}
+    for row in source.sample:
+        if not all(one.keeps_row(row, headings) for one in source.filters):
+            continue
+        value, its = (row[place] or "").strip(), "" if other_place is None else (row[other_place] or "").strip()
+        scenario = "" if side is None else (row[side] or "").strip()
+        of_value = found.setdefault(value, {})
+        for column, at in figures:
+            if (amount := value_of(row[at] or "", way)) is not None:
+                key = (its, scenario, column)
+                of_value[key] = EXACT.add(of_value.get(key, ZERO), amount)
+    return found
