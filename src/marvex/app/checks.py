@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from datetime import date
 from decimal import Decimal
 from itertools import combinations, pairwise
@@ -13,7 +13,7 @@ from marvex.app.own_variances import own_variances
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import JOINS, NO_NAME
-from marvex.core.compare.scenario_words import are_versions, is_planned, version_said
+from marvex.core.compare.scenario_words import ABBREVIATIONS, are_versions, is_planned, version_said
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
@@ -44,6 +44,9 @@ _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
 _PRICE, _QUANTITIES = "price", {"quantity", "qty", "units", "pieces", "volume", "hours", "nights"}
 # Words that hardly say anything else than which version of the numbers a row is, and how many others may stand beside.
 _PLAINLY = frozenset({"actual", "actuals", "budget", "forecast"})
+_SHORTENED = ABBREVIATIONS - {"act", "acts", "est"}  # which places and directions are called, too
+_LETTERS = frozenset("abfp")  # of actual, budget, forecast and plan
+_REACHED = frozenset({"achieved", "reached", "realised", "realized", "done", "delivered", "spent", "posted"})
 MOST_BESIDE = 5
 # Of a column that says which version of the same numbers a row is.
 _VERSIONS = re.compile(
@@ -115,7 +118,8 @@ def _check_same_numbers(source: Source) -> None:
     taken = {roles.date, roles.per, roles.scenario}
     as_sum = f"{setting('total_as', 'sum')} adds them up"
     for column in source.columns if not roles.each_row else ():
-        is_version = not roles.has_scenarios and any(map(version_said, column.few))
+        is_version = any(one.casefold() in _LETTERS or version_said(one) for one in column.few)
+        is_version = is_version and not roles.has_scenarios
         if column.name in taken or not column.is_text or not (is_version or hints_at_ways(column.few)):
             continue
         kept = [one for one in source.filters if one.column == column.name]
@@ -135,13 +139,27 @@ def _check_same_numbers(source: Source) -> None:
                 f"Keep one with {setting('where', condition)}; {as_sum} all the same.",
             )
         said = {name: its for name in names if (its := version_said(name)) and not its.rest}
-        is_plain = column.name not in roles.by and any(one.casefold() in _PLAINLY for one in said)
-        may_be = are_versions(names) or (is_plain and 0 < len(names) - len(said) <= MOST_BESIDE)
+        may_be = are_versions(names) or (column.name not in roles.by and _may_be_versions(names, said))
         if may_be and not roles.has_scenarios:
             raise Mistake(
                 f"{source.name}: {column.name} says {listed(names, 4)}, which may be versions of the same numbers",
                 f"{setting('scenario', column.name)} takes them so; {as_sum}.",
             )
+
+
+def _may_be_versions(names: Sequence[str], said: Collection[str]) -> bool:
+    """Whether values of a column that nothing is compared by may be versions of the same numbers.
+
+    Parameters
+    ----------
+    said : those of them that say a scenario.
+    """
+    words = {one.casefold() for one in names}
+    if "a" in words and words <= _LETTERS:
+        return not words <= {"a", "b"}  # as products may be called
+    if (words & _REACHED and said) or (len(words) == 2 and words & _SHORTENED):
+        return True
+    return not words.isdisjoint(_PLAINLY) and 0 < len(names) - len(said) <= MOST_BESIDE
 
 
 def _is_by_month(book: Ledger) -> bool:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.structure.amount_names import statistics_among
+from marvex.core.structure.amount_names import is_rate, statistics_among
 from marvex.core.structure.cost_names import are_measures, counts_or_rates
 from marvex.core.structure.total_names import Naming, is_opening_name, namings
 from marvex.sources.headings import sided
@@ -36,6 +36,11 @@ def check_names(source: str, column: str, names: Sequence[str], columns: Mapping
             f"{source}: each {column} is of something else, and {listed(names, 3)} would be added up",
             f"Keep one with {setting('where', f'{column}={names[0]}')}; "
             f"{setting('total_as', 'sum')} adds up all the same.",
+        )
+    if len(names) > 1 and all(map(is_rate, names)):
+        raise Mistake(
+            f"{source}: {listed(names, 3)} are rates by name, and rates do not add up",
+            f"Say {setting('total_as', 'mean')}; {setting('total_as', 'sum')} adds up all the same.",
         )
     if not others or len(others) == len(names):
         return

@@ -10,7 +10,7 @@ from marvex.app.values_by_month import columns_by_month
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.scenario_words import is_planned
 from marvex.core.exact import EXACT, ZERO, total
-from marvex.core.time.calendar import Grain
+from marvex.core.time.calendar import Grain, is_finer
 from marvex.sources.engine.ledger import Ledger
 
 _LEAST_MONTHS = 3
@@ -24,6 +24,10 @@ def phasing_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
     base = comparison.base
     if base is None or not is_planned(base.scenario):
         return ()
+    if any(
+        one.grain and not is_finer(one.grain, Grain.QUARTER) for one in book.scenarios if one.name == base.scenario
+    ):
+        return ()  # as its dates say
     plan, other = (_by_month(book, one) for one in (base.scenario, comparison.current.scenario))
     if not plan and comparison.every is Grain.MONTH and not book.width:
         dated = [(one.pair.period.first, one) for one in comparison.points if one.pair is not None]

@@ -266,9 +266,7 @@ def _check_signs(book: Ledger) -> None:
             filled = {name: amount for name, amount in amounts.items() if amount}
             sides.setdefault(column.name, []).append(SignedSide(column.source, scenario, filled))
     for one, other in (pair for of_column in sides.values() for pair in combinations(of_column, 2)):
-        # Amounts of either sign on both sides are none that one of them stores otherwise.
-        is_plain = any(len({amount > 0 for amount in side.amounts.values()}) == 1 for side in (one, other))
-        if is_plain and (names := opposite_lines(one, other)):
+        if names := opposite_lines(one, other):
             raise disagreement(one, other, names, are_several=len(book.sources) > 1)
 
 

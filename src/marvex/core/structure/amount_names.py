@@ -18,7 +18,8 @@ _END = r"(?:opening|closing|beginning|ending)(?: (?!costs?|fees?|sales?|hours?).
 # What is one thing per another.
 _RATE = (
     r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean|median) .*|unit (?:price|cost|margin)s?|"
-    r".*\w per \w.*|.*%.*|(?:.* )?(?:load factor|occupancy|utili[sz]ation)(?: rate)?|"
+    r".*\w per \w.*|.*[%‰].*|(?:.* )?(?:bps?|basis points)(?: .*)?|"
+    r"(?:.* )?(?:load factor|occupancy|utili[sz]ation)(?: rate)?|"
     r"(?:.* )?(?:score|rating|attainment|achievement)|"
     r"(?:.* )?(?:nps|csat|churn|conversion|adr|revpar|arpu|arpa|dso|dpo|dio|roi|roe|roce|"
     r"temperature|speed|humidity)|(?:.* )?index(?:,? \(?\d.*)?|"

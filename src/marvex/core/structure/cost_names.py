@@ -88,7 +88,7 @@ _ALL_INCOME = re.compile(r"(?:(?:total|net|gross) )?(?:revenues?|turnover|income
 _MEASURES = re.compile(
     r"kpis?|metrics?|measures?|indicators?|kennzahl(?:en)?|indicateurs?|indicador(?:es)?|indicatori?"
 )
-_OF_DEPARTMENTS = {"people", "staff", "fees", "interest", "tax", "charges"}
+_OF_DEPARTMENTS = {"sales", "people", "staff", "fees", "interest", "tax", "charges"}
 
 
 def speaks_of_income(label: str) -> bool:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from itertools import takewhile
 from math import log2
 
+from marvex.core.structure.cost_names import could_be_department
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.total_names import Naming, is_plain_total, may_be_group, speaks_of_side, speaks_of_variance
 
@@ -136,7 +137,8 @@ def called_groups(figures: TableFigures, places: Sequence[int]) -> Iterator[tupl
             for count in range(2, len(parts) + 1):
                 some = parts[:count]
                 fit = figures.fit(head, [(one, 1) for one in some])
-                least = _LEAST_CALLED if lines[head].naming is Naming.GROUP else _LEAST_CLOSED
+                is_called = lines[head].naming is Naming.GROUP and not could_be_department(lines[head].label)
+                least = _LEAST_CALLED if is_called else _LEAST_CLOSED
                 is_sum = fit is not None and not fit.off and fit.bits >= least
                 if is_sum and figures.are_of_one_sign(head, some):
                     yield head, *some

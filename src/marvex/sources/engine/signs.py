@@ -111,6 +111,10 @@ def opposite_lines(
         return []
     if statement is not None:
         return opposite if len(opposite) >= NEARLY_ALL * len(common) else []
+    # Amounts of either sign on both sides, as results are, are none that one of them stores otherwise.
+    is_plain = any(len({amount > 0 for amount in side.amounts.values()}) == 1 for side in (one, other))
+    if not is_plain and len(opposite) < NEARLY_ALL * len(common):
+        return []
     sizes = {name: abs(one.amounts[name]) for name in common}
     is_large = sum(sizes[name] for name in opposite) >= LARGE * sum(sizes.values())
     return opposite if is_large else []
