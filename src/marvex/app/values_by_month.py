@@ -115,9 +115,10 @@ def cancelled_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
 
 def counted_with(source: str, column: str, names: Sequence[str], own: str) -> Mistake:
     """What is to be said of categories that would count with their own parts."""
-    without = setting("where", filter_text(column, "!=", sorted(names)))
+    shown = sorted(one or NO_NAME for one in names)
+    without = setting("where", filter_text(column, "!=", shown))
     return Mistake(
-        f"{source}: {column} {listed(sorted(names), 3)} would be counted with {own}",
+        f"{source}: {column} {listed(shown, 3)} would be counted with {own}",
         f"Leave {'it' if len(names) == 1 else 'them'} out with {without}, "
         f"or keep totals with {setting('totals', 'keep')}.",
     )
