@@ -40,6 +40,8 @@ Entity,Actual,Budget|Group,640,632|Ferries,500,480|Harbour,200,210|Eliminations,
 E,L,2025,2026|A,x,5123,41|A,y,77,8164|C,x,6038,33|C,y,7083,13365|B,x,915,-8|B,y,7006,5201 >> E C would
 El,Month,Net|A,2026-01,5|B,2026-01,7|Group,2026-01,12|A,2026-02,6|B,2026-02,9|Group,2026-02,15 >> El Group would
 Year,Part,Net|2025,Q1,5|2025,Q2,6|2025,Q3,7|2025,Q4,8|2026,Q1,5|2026,Q2,7 >> no year, and 2026 has nothing in Q3
+Entity,2025,2026|Ferries,480,501|Harbour,210,200|Group,684,695 >> 'Group' has the name of a total and is 695
+Route,Actual,Budget|North,110*,119|South,95*,90 >> cell B2: '110*' is not a figure (and 1 more)
 Line,2025,2026|Margin bps,120,130|Cost bps,80,85 >> Margin bps, Cost bps are rates by name
 Month,T,Net|2026-01,A,9|2026-01,P,8|2026-02,A,7|2026-02,P,6 >> T says A, P, which may be versions
 Month,T,Net|2026-01,Done,9|2026-01,Target,8|2026-02,Done,7|2026-02,Target,6 >> T says Done, Target
@@ -68,6 +70,7 @@ FY,Per,Net|FY25,P01,5|FY25,P02,6|FY25,P03,7|FY26,P01,5|FY26,P02,7 >> FY and Per 
 FiscalYear,PostingPeriod,Net|2025,001,5|2025,002,6|2025,003,7|2026,001,5|2026,002,7 >> as date >> Net 12, 1 above
 Line,Actual,Budget|Result North,-50,-80|Result South,20,-10|Result West,-10,15 >>  >> Total −40, 35 above
 Month,Cabin,Net|2026-01,A,9|2026-01,B,8|2026-02,A,7|2026-02,B,6 >>  >> Net 30
+Route,Net|North,–5|South,(3)|West,12 >>  >> Net 4
 Team,Headcount|Sales,10|Ops,6|IT,4 >>  >> Headcount 20
 Month,Net LTM cost|2026-01,5 >>  >> Net LTM cost 5
 Route,Actual YTD,Budget YTD|N,5,6 >>  >> Total 5, 1 below >> --current 'Actual YTD' --base 'Budget YTD'

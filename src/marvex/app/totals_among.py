@@ -16,7 +16,7 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.hidden import hidden_total, tells
-from marvex.core.structure.parents import parents_by_code
+from marvex.core.structure.parents import NEAR, parents_by_code
 from marvex.core.structure.total_names import (
     Naming,
     is_memo_name,
@@ -107,8 +107,22 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
 
 def _unproven_total(categories: Sequence[Point]) -> Point | None:
     """The category that is called a total of common words, whatever it comes to."""
-    called = (one for one in categories if is_plain_total(one.label) and speaks_of_total(one.label))
-    return next((one for one in called if one.current or one.base), None) if len(categories) > 2 else None
+    if len(categories) < 3:
+        return None
+    called = (
+        one
+        for one in categories
+        if (is_plain_total(one.label) and speaks_of_total(one.label))
+        or (naming(one.label) is Naming.WHOLE and _is_nearly_all(one, categories))
+    )
+    return next((one for one in called if one.current or one.base), None)
+
+
+def _is_nearly_all(point: Point, categories: Sequence[Point]) -> bool:
+    """Whether a category is about what all others come to, on both sides."""
+    others = total_of(one for one in categories if one is not point)
+    sides = ((point.current, others.current), (point.base, others.base))
+    return all(own and rest and float(abs(own - rest)) <= NEAR * float(abs(own)) for own, rest in sides)
 
 
 def totals_in_other_columns(

@@ -39,7 +39,7 @@ ABSENT = ("", "-", "–", "—", "n/a", "na", "#n/a", "n.a.", "null", "nil", "."
 
 def _around(digits: str) -> str:
     """The digits with the signs, currencies and letters that may stand about them."""
-    sign, unit, behind = "[-+−]", rf"{_GAP}(?:%|bn|[kKmM])?{_GAP}", rf"(?:-|CR|DR|Cr|Dr)?{_GAP}"
+    sign, unit, behind = "[-+−–]", rf"{_GAP}(?:%|bn|[kKmM])?{_GAP}", rf"(?:-|CR|DR|Cr|Dr)?{_GAP}"
     # One sign at most before the digits, and one currency before or behind them.
     plain = rf"{_GAP}(?:{sign}{_GAP})?{digits}{unit}(?:{_CURRENCY}{_GAP})?{behind}"
     money = rf"{_GAP}(?:{sign}{_GAP}{_CURRENCY}|{_CURRENCY}{_GAP}{sign}?){_GAP}{digits}{unit}{behind}"
@@ -106,7 +106,7 @@ def value_of(text: str, convention: Convention) -> Decimal | None:
     letter = re.search(r"[0-9.,]\s*(%|bn|[kKmM])", text)
     power = {"%": -2, **POWERS}[letter[1].lower()] if letter else 0
     value = EXACT.scaleb(Decimal(digits), power + int(exponent or 0))
-    return -value if re.search(r"^\s*\(|^[^0-9]*[-−]|-\s*$|C[Rr]\s*\)?\s*$", text) else value
+    return -value if re.search(r"^\s*\(|^[^0-9]*[-−–]|-\s*$|C[Rr]\s*\)?\s*$", text) else value
 
 
 def could_be_thousands(text: str) -> bool:
@@ -280,7 +280,7 @@ def _factor(text: str) -> str:
 
 
 def _is_negative(text: str) -> str:
-    return f"regexp_matches({text}, '^\\s*\\(|[-−]|C[Rr]\\s*\\)?\\s*$')"
+    return f"regexp_matches({text}, '^\\s*\\(|[-−–]|C[Rr]\\s*\\)?\\s*$')"
 
 
 def _quoted(pattern: str) -> str:

@@ -9,13 +9,14 @@ from dataclasses import dataclass
 from marvex.core.structure.total_names import speaks_of_variance
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, period_alone
-from marvex.sources.headings import SCENARIO_WORDS
+from marvex.sources.headings import SCENARIO_WORDS, split
 from marvex.sources.years_said import YEAR
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
 _INNER_CAPITAL = re.compile(r"(?<=[a-z])(?=[A-Z])")  # of a name such as CustomerID
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 FEW = 12  # different texts of a column that could say which version of the numbers a row is
+_MARKED = re.compile(r"[-+(−–]?\s*\d[\d.,]*\)?\s*(?:[^\w\s]{1,3}|\(?[a-z]\)?|[¹²³])")  # `110*`, `95 (e)`
 LEAST_NUMBERED = 6  # rows, which are in order by no chance
 LOOKED_INTO = 150  # cells of a column: enough to tell its kind
 CODE_WORDS = {
@@ -55,6 +56,7 @@ class Column:
     variances: int  # cells that name a difference of such
     years: int  # cells that are a year and nothing else
     undated: int  # cells that name a period without a year, or that its heading says are dates, and are none
+    marked: int  # cells of a column of a side or a period that are figures but for a mark behind them
     all_could_be_thousands: bool
     decimals: int  # the most that a plainly written figure has
     few: tuple[str, ...] = ()  # the different texts, where they are few
@@ -82,7 +84,7 @@ class Column:
 
     @property
     def is_figures(self) -> bool:
-        return _is_most(self.figures, self.filled) and not self.is_dates
+        return _is_most(self.figures + self.marked, self.filled) and not self.is_dates
 
     @property
     def is_code(self) -> bool:
@@ -115,6 +117,9 @@ def _column(name: str, cells: Sequence[str]) -> Column:
         dates=sum(kinds[cell][1] for cell in filled),
         years=sum(YEAR.fullmatch(cell) is not None for cell in filled),
         undated=sum(_is_undated(cell, says_date=serials) for cell in filled),
+        marked=sum(_MARKED.fullmatch(cell) is not None and not any(kinds[cell]) for cell in filled)
+        if any(split(name))
+        else 0,
         scenarios=sum(cell.casefold() in SCENARIO_WORDS for cell in filled),
         variances=sum(speaks_of_variance(cell) and cell.casefold() not in SCENARIO_WORDS for cell in filled),
         all_could_be_thousands=bool(separated) and all(could_be_thousands(cell) for cell in separated),

@@ -11,6 +11,7 @@ from marvex.core.structure.total_names import Naming
 LEAST_DIGITS = 4  # of its figures together, where codes say of what an account is the sum
 LEAST_BITS = 40.0  # of evidence, where nothing but figures says it
 MOST_LINES = 60  # of which each is tried as the sum of those before or after it
+NEAR, _LEAST_NEAR = 0.1, 3  # how far a group may be from its companies, in so many figures
 _CODE = re.compile(r"\s*(\d+(?:[.-]\d+)*)(?![\w.,%-])")
 
 
@@ -58,10 +59,17 @@ def parents_by_figures(lines: Sequence[TableLine], least: float = LEAST_BITS) ->
 
 
 def _is_sum_of_all(figures: TableFigures, place: int, least: float) -> bool:
-    """Whether a line is the sum of all others that have figures, as its name says or so many figures prove."""
+    """Whether a line is the sum of all others that have figures, as its name says or so many figures prove.
+
+    A group is nearly what its companies come to: what they owe one another is taken out, and figures are rounded.
+    """
     others = [(one, 1) for one in range(len(figures.lines)) if one != place and any(figures.filled[one])]
     fit = figures.fit(place, others) if len(others) > 1 and any(figures.filled[place]) else None
     is_named = figures.lines[place].naming is Naming.WHOLE
+    if fit is None and is_named and len(others) > 1 and len(figures.told(place)) >= _LEAST_NEAR:
+        own = figures.filled[place]
+        rest = [sum(figures.filled[one][column] for one, _ in others) for column in range(figures.width)]
+        return all(own[at] and abs(own[at] - rest[at]) <= abs(own[at]) * NEAR for at in figures.told(place))
     return fit is not None and not fit.off and (is_named or fit.bits >= least)
 
 

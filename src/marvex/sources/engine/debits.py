@@ -152,13 +152,13 @@ def _is_negative(name: str, typed: Mapping[str, Typed]) -> str:
     return (
         f"({own} < 0)"
         if name in typed and typed[name].largest is None
-        else f"regexp_matches({own}, '^\\s*[-−(]|-\\s*$')"
+        else f"regexp_matches({own}, '^\\s*[-−–(]|-\\s*$')"
     )
 
 
 def _turned(own: str) -> str:
     """The text of an amount with the other sign: `-5` and `(5)` of `5`."""
-    plain = f"trim(replace({own}, '−', '-'))"
+    plain = f"trim(translate({own}, '−–', '--'))"
     return (
         f"CASE WHEN {plain} LIKE '-%' THEN substr({plain}, 2) WHEN {plain} LIKE '(%)' THEN {plain}[2:-2] "
         f"WHEN {plain} LIKE '%-' THEN {plain}[:-2] WHEN {plain} = '' THEN NULL ELSE '-' || {plain} END"
