@@ -25,6 +25,7 @@ from marvex.core.structure.total_names import (
     is_plain_total,
     is_set_in,
     is_total_name,
+    is_whole_name,
     naming,
     speaks_of_total,
 )
@@ -113,7 +114,7 @@ def _unproven_total(categories: Sequence[Point]) -> Point | None:
         one
         for one in categories
         if (is_plain_total(one.label) and speaks_of_total(one.label))
-        or (naming(one.label) is Naming.WHOLE and _is_nearly_all(one, categories))
+        or (is_whole_name(one.label) and _is_nearly_all(one, categories))
     )
     return next((one for one in called if one.current or one.base), None)
 

@@ -32,6 +32,7 @@ _UNPROVEN = 15.0  # what it costs that a line with a total's name stays unproven
 _BALANCED = 20.0  # what it earns that a total is the same as one before it
 _APART = 3.0  # bits by which the best reading has to be ahead
 _UNNAMED, _UNNAMED_LESS_EACH, _UNNAMED_LEAST = 12.0, 2.0, 6.0
+_WHOLE = 3.0  # where it is called a group, and comes to all others
 _SURE = -6.0  # where the name can hardly be another's
 _ELSEWHERE_LONE, _NATURAL_LONE = 10.0, 6.0
 _NATURAL, _TOLERATED, _TOLERATED_ALONE, _ELSEWHERE, _SEARCHED = 1.0, 2.0, 5.0, 5.0, 8.0
@@ -325,7 +326,7 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
         is_plain = one.shape is Shape.PLUS and not one.fit.off
         is_of_all = one.line == len(lines) - 1 and min(one.places) == 0
         if figures.lines[one.line].naming is Naming.WHOLE and is_plain and is_of_all:
-            return one.bits >= _SURE
+            return one.bits >= _WHOLE
         if figures.lines[one.line].naming is Naming.GROUP and one.is_natural and len(one.parts) > 2:
             return one.shape is Shape.PLUS and one.bits >= (_UNNAMED if one.fit.off else _UNNAMED_LEAST)
         is_of_several = len(one.parts) > 2 or figures.are_of_one_sign(one.line, one.places)

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable, Mapping, Sequence
 
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.total_names import Naming
+from marvex.core.structure.total_names import Naming, is_whole_name
 
 LEAST_DIGITS = 4  # of its figures together, where codes say of what an account is the sum
 LEAST_BITS = 40.0  # of evidence, where nothing but figures says it
@@ -63,14 +63,22 @@ def _is_sum_of_all(figures: TableFigures, place: int, least: float) -> bool:
 
     A group is nearly what its companies come to: what they owe one another is taken out, and figures are rounded.
     """
-    others = [(one, 1) for one in range(len(figures.lines)) if one != place and any(figures.filled[one])]
-    fit = figures.fit(place, others) if len(others) > 1 and any(figures.filled[place]) else None
-    is_named = figures.lines[place].naming is Naming.WHOLE
-    if fit is None and is_named and len(others) > 1 and len(figures.told(place)) >= _LEAST_NEAR:
-        own = figures.filled[place]
-        rest = [sum(figures.filled[one][column] for one, _ in others) for column in range(figures.width)]
-        return all(own[at] and abs(own[at] - rest[at]) <= abs(own[at]) * NEAR for at in figures.told(place))
-    return fit is not None and not fit.off and (is_named or fit.bits >= least)
+    others = [one for one in range(len(figures.lines)) if one != place and any(figures.filled[one])]
+    if len(others) < 2 or not any(figures.filled[place]):
+        return False
+    fit = figures.fit(place, [(one, 1) for one in others])
+    if fit is None:
+        return is_whole_name(figures.lines[place].label) and _is_near(figures, place, others)
+    return not fit.off and (figures.lines[place].naming is Naming.WHOLE or fit.bits >= least)
+
+
+def _is_near(figures: TableFigures, place: int, others: Sequence[int]) -> bool:
+    columns = figures.told(place)
+    own = figures.filled[place]
+    rest = {at: sum(figures.filled[one][at] for one in others) for at in columns}
+    return len(columns) >= _LEAST_NEAR and all(
+        own[at] and abs(own[at] - rest[at]) <= abs(own[at]) * NEAR for at in columns
+    )
 
 
 def _take(figures: TableFigures, place: int, others: Iterable[int], found: set[int], least: float) -> None:

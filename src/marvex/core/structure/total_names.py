@@ -87,11 +87,13 @@ _GROUP = (
     r"custos|despesas|intäkter|kostnader|inntekter|kostnader|indtægter|omkostninger)"
 )
 _WHOLE = (
-    r"(?:the )?(?:whole |entire )?(?:group|company|business|network|fleet|portfolio|firm|organi[sz]ation|country|"
-    r"enterprise|konzern|unternehmen|groupe|grupo|gruppo|koncern(?:en)?|konsern|konserni|groep)(?:[- ]?wide)?|"
+    r"(?:the )?(?:whole |entire )?(?:group|company|network|fleet|portfolio|organi[sz]ation|konzern|unternehmen|groupe|"
+    r"grupo|gruppo|koncern(?:en)?|konsern|konserni|groep)(?:[- ]?wide)?|"
+    r"(?:whole|entire) (?:business|country|firm)|"
     r"consolidated(?: (?:group|accounts|position))?|konsolidiert|consolidé|consolidado|consolidato|geconsolideerd|"
-    r"(?:world|nation|country|system|company|group)[- ]?wide|global(?:ly)?|national|international"
+    r"(?:world|nation|country|system)[- ]?wide"
 )
+_SEGMENT = r"business|national|international|global|enterprise"  # of the whole only where it comes to all others
 _OF_BALANCE = {"assets", "liabilities", "equity", "liabilities and equity", "current assets", "current liabilities"}
 _PART = (
     r"[-–•*(\s]*(?:of which|o/w|thereof|davon|darunter|dont|di cui|de (?:los|las) cuales|waarvan|varav|hvorav|heraf|"
@@ -155,7 +157,7 @@ def naming(label: str) -> Naming:
         return Naming.RESULT
     if _is(_WITH_TOTAL, text):
         return Naming.TOTAL
-    if _is(_WHOLE, text):
+    if is_whole_name(text) or _is(_SEGMENT, text):
         return Naming.WHOLE
     return Naming.GROUP if _is(_GROUP, text) else Naming.NONE
 
@@ -188,6 +190,11 @@ def namings(labels: Sequence[str]) -> list[Naming]:
 def _is(pattern: str, text: str) -> bool:
     """Whether a whole text is as a pattern has it; patterns are compiled where they are first asked for."""
     return re.fullmatch(pattern, text, re.IGNORECASE) is not None
+
+
+def is_whole_name(label: str) -> bool:
+    """Whether a label is hardly that of one among others, but of them all: 'Group', 'Network'."""
+    return _is(_WHOLE, label.strip())
 
 
 def is_named_total(label: str) -> bool:
