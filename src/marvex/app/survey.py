@@ -28,7 +28,6 @@ from marvex.tables.survey import survey_json
 MOST_UNCLEAR = 6  # ways on that a survey takes by itself
 _WAYS = (
     "total_as",
-    "totals",
     "date",
     "amount",
     "scenario",
@@ -42,6 +41,7 @@ _WAYS = (
     "by",
     "current",
     "where",
+    "totals",  # which would add up what belongs to the others
 )
 _WAYS_OF_SIDES = ("of", "scenario", "where", "amount", "total_as", "spread", "statement")
 
