@@ -22,6 +22,7 @@ _LEAST_OF_ONE = 24.0  # the same, where only one of them has more than one membe
 _LEAST_EACH = 14.0  # of each group, where lines stand between the groups
 _MOST_WAYS = 20_000  # in which members may come together, of all groups
 _LEAST_ALONE = 16.0  # of a group of two without another
+_MOST_PARTS = 30  # of such a line
 _LEAST_CALLED = 2.0  # of a line that is called 'Revenue' or 'Overheads'
 
 
@@ -132,13 +133,15 @@ def called_groups(figures: TableFigures, places: Sequence[int]) -> Iterator[tupl
     """
     lines = figures.lines
     for at, head in enumerate(places):
-        for side in (places[at + 1 :], places[:at][::-1]) if may_be_group(lines[head].label) else ():
+        if not may_be_group(lines[head].label):
+            continue
+        is_called = lines[head].naming is Naming.GROUP and not could_be_department(lines[head].label)
+        least = _LEAST_CALLED if is_called else _LEAST_CLOSED
+        for side in (places[at + 1 : at + 1 + _MOST_PARTS], places[max(0, at - _MOST_PARTS) : at][::-1]):
             parts = tuple(takewhile(lambda one: not (lines[one].naming.is_total or lines[one].is_percent), side))
             for count in range(2, len(parts) + 1):
                 some = parts[:count]
                 fit = figures.fit(head, [(one, 1) for one in some])
-                is_called = lines[head].naming is Naming.GROUP and not could_be_department(lines[head].label)
-                least = _LEAST_CALLED if is_called else _LEAST_CLOSED
                 is_sum = fit is not None and not fit.off and fit.bits >= least
                 if is_sum and figures.are_of_one_sign(head, some):
                     yield head, *some
