@@ -44,6 +44,7 @@ Entity,2025,2026|Ferries,480,501|Harbour,210,200|Group,684,695 >> 'Group' has th
 Route,Actual,Budget|North,110*,119|South,95*,90 >> cell B2: '110*' is not a figure (and 1 more)
 Line,2025,2026|Margin bps,120,130|Cost bps,80,85 >> Margin bps, Cost bps are rates by name
 Month,T,Net|2026-01,A,9|2026-01,P,8|2026-02,A,7|2026-02,P,6 >> T says A, P, which may be versions
+Month,T,Net|2026-01,Prelim,9|2026-01,Final,8|2026-02,Prelim,7|2026-02,Final,6 >> T says Final, Prelim, which are the same
 Month,T,Net|2026-01,Done,9|2026-01,Target,8|2026-02,Done,7|2026-02,Target,6 >> T says Done, Target
 Month,Route,Net|2026-01,N,9|2026-01,Carried forward,9|2026-02,N,8|2026-02,Brought forward,9 >> are balances by name
 """.strip().splitlines()

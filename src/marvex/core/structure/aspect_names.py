@@ -22,7 +22,8 @@ _OF_CURRENCY = frozenset(
 )  # fmt: skip
 _OF_BASIS = frozenset(
     {"reported", "as reported", "originally reported", "as originally reported", "restated", "as restated",
-     "constant", "constant fx", "underlying", "adjusted", "pro forma", "proforma", "normalised", "normalized",
+     "constant", "constant fx", "current fx", "average fx", "constant currency", "underlying", "adjusted",
+     "pro forma", "proforma", "normalised", "normalized",
      "like for like", "lfl", "organic", "statutory", "comparable"}
 )  # fmt: skip
 _OF_PRINCIPLES = frozenset({"ifrs", "gaap", "hgb", "ias", "frs"})
@@ -38,7 +39,10 @@ _PAIRS = (
     frozenset({"pre tax", "post tax", "after tax"}), frozenset({"raw", "unadjusted", "seasonally adjusted"}),
     frozenset({"best case", "worst case", "base case", "upside", "downside", "optimistic", "pessimistic",
                "most likely", "p10", "p50", "p90"}),
-    frozenset({"best", "worst", "base"}),
+    frozenset({"best", "worst", "base"}), frozenset({"preliminary", "prelim", "provisional", "flash", "final"}),
+    frozenset({"management", "statutory"}), frozenset({"cash basis", "accrual basis", "accruals basis"}),
+    frozenset({"cash", "accrual", "accruals"}),
+    frozenset({"incl", "excl", "inclusive", "exclusive", "including", "excluding"}),
 )  # fmt: skip
 _NUMBERED = re.compile(r"(draft|version|ver|v|bp|revision|rev|submission|iteration) ?\d+(?:\.\d+)?")
 _TAXED = re.compile(r"(incl|excl|including|excluding|ex)\.? (?:vat|gst|tax(?:es)?|mwst|tva|iva)")
