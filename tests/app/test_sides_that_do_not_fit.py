@@ -44,7 +44,7 @@ Entity,2025,2026|Ferries,480,501|Harbour,210,200|Group,684,695 >> 'Group' has th
 Route,Actual,Budget|North,110*,119|South,95*,90 >> cell B2: '110*' is not a figure (and 1 more)
 Line,2025,2026|Margin bps,120,130|Cost bps,80,85 >> Margin bps, Cost bps are rates by name
 Month,T,Net|2026-01,A,9|2026-01,P,8|2026-02,A,7|2026-02,P,6 >> T says A, P, which may be versions
-Month,T,Net|2026-01,Prelim,9|2026-01,Final,8|2026-02,Prelim,7|2026-02,Final,6 >> T says Final, Prelim, which are the same
+Month,T,Net|2026-01,Prelim,9|2026-01,Final,8|2026-02,Prelim,7|2026-02,Final,6 >> T says Final, Prelim
 Month,T,Net|2026-01,Done,9|2026-01,Target,8|2026-02,Done,7|2026-02,Target,6 >> T says Done, Target
 Month,Route,Net|2026-01,N,9|2026-01,Carried forward,9|2026-02,N,8|2026-02,Brought forward,9 >> are balances by name
 """.strip().splitlines()
@@ -72,6 +72,7 @@ FiscalYear,PostingPeriod,Net|2025,001,5|2025,002,6|2025,003,7|2026,001,5|2026,00
 Line,Actual,Budget|Result North,-50,-80|Result South,20,-10|Result West,-10,15 >>  >> Total −40, 35 above
 Month,Cabin,Net|2026-01,A,9|2026-01,B,8|2026-02,A,7|2026-02,B,6 >>  >> Net 30
 Route,Net|North,–5|South,(3)|West,12 >>  >> Net 4
+Date,A,Net|2025-01-31,x,-9|2025-02-28,x,-8|2025-03-31,y,-7|2025-12-31,x,24 >> as where entries close a year >> Net 0
 Team,Headcount|Sales,10|Ops,6|IT,4 >>  >> Headcount 20
 Month,Net LTM cost|2026-01,5 >>  >> Net LTM cost 5
 Route,Actual YTD,Budget YTD|N,5,6 >>  >> Total 5, 1 below >> --current 'Actual YTD' --base 'Budget YTD'

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
+from datetime import date
 from decimal import Decimal
 from functools import partial
 from itertools import combinations
@@ -105,12 +106,30 @@ def cancelled_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
     """That all points come to nothing, where the values of a column do not: a ledger with both sides of each entry."""
     amounts = [amount for one in comparison.points for amount in (one.current, one.base) if amount is not None]
     if not amounts or any(amounts):
-        return ()
+        return tuple(_taken_back(book, comparison))
     for column in columns_by_month(book):
         if any(column.sums.values()):
             told = f"all amounts come to nothing, but by {column.name} they do not, as in a ledger of double entries"
             return (f"{told}: {setting('by', column.name)} shows them",)
-    return ()
+    return tuple(_taken_back(book, comparison))
+
+
+def _taken_back(book: Ledger, comparison: Comparison) -> Iterator[str]:
+    """That a side comes to nothing, and its months do not: entries that close a year take back all of it."""
+    whole = comparison.total
+    sides = ((comparison.current, whole.current), (comparison.base, whole.base))
+    for side in (side for side, amount in sides if amount is not None and not amount):
+        column = next(columns_by_month(book), None)
+        if side is None or side.window is None or column is None:
+            continue
+        sums: dict[date, Decimal] = {}
+        for of_month in column.amounts.values():
+            for (scenario, month), its in of_month.items():
+                if scenario == side.scenario and month and side.window.first <= month <= side.window.end:
+                    sums[month] = EXACT.add(sums.get(month, ZERO), its or ZERO)
+        if sum(map(bool, sums.values())) >= LEAST_VALUES:
+            months = f"{min(sums):%Y-%m} to {max(sums):%Y-%m}"
+            yield f"{months} come to nothing together, and alone do not, as where entries close a year"
 
 
 def counted_with(source: str, column: str, names: Sequence[str], own: str) -> Mistake:
