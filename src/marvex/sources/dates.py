@@ -272,7 +272,7 @@ def nested(days: Mapping[str, Written]) -> tuple[str, str] | None:
     >>> nested({one: written(one) for one in ("2026-01", "2026-Q1", "2025-Q4")})
     ('2026-Q1', '2026-01')
     """
-    in_order = sorted(days.items(), key=lambda one: one[1].first)
+    in_order = sorted(days.items(), key=lambda one: (one[1].first, -_LEAST_DAYS.get(one[1].grain, 0), one[0]))
     firsts = [one.first for _, one in in_order]
     for text, whole in in_order:
         if whole.grain is not Grain.DAY:
