@@ -158,7 +158,7 @@ def _is_negative(name: str, typed: Mapping[str, Typed]) -> str:
 
 def _turned(own: str) -> str:
     """The text of an amount with the other sign: `-5` and `(5)` of `5`."""
-    plain = f"trim(translate({own}, '−–', '--'))"
+    plain = f"trim(replace(replace({own}, '−', '-'), '–', '-'))"
     return (
         f"CASE WHEN {plain} LIKE '-%' THEN substr({plain}, 2) WHEN {plain} LIKE '(%)' THEN {plain}[2:-2] "
         f"WHEN {plain} LIKE '%-' THEN {plain}[:-2] WHEN {plain} = '' THEN NULL ELSE '-' || {plain} END"
