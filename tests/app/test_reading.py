@@ -370,6 +370,9 @@ def test_a_file_that_was_fetched_twice_does_not_count_twice(desk: Desk) -> None:
     for name in ("m1", "q1"):
         (desk.folder / f"{name}.csv.gz").write_bytes(gzip.compress((desk.folder / f"{name}.csv").read_bytes()))
     assert "rows of m1.csv.gz stand in q1.csv.gz too" in desk.refused("table", "glob:*.gz", *WORDS)
+    for name, own in (("n1", rows[:10]), ("n2", rows[10:20])):  # and of columns that are called as no other may be
+        desk.write(f"{name}.csv", [(*one, "x") for one in own], ("date", "file", "n", "files"))
+    assert desk.figures("table", "glob:n?.csv", "--by", "file", "--amount", "n")["points"][0]["current"] == 65 + 75
     both = desk.figures("table", "glob:m?.csv", *WORDS)
     assert both["points"][0]["current"] == 65 + 11 + 75
     assert not any("are the same" in one for one in both["cautions"])

@@ -73,6 +73,7 @@ Line,Actual,Budget|Result North,-50,-80|Result South,20,-10|Result West,-10,15 >
 Month,Cabin,Net|2026-01,A,9|2026-01,B,8|2026-02,A,7|2026-02,B,6 >>  >> Net 30
 Route,Net|North,–5|South,(3)|West,12 >>  >> Net 4
 Date,A,Net|2025-01-31,x,-9|2025-02-28,x,-8|2025-03-31,y,-7|2025-12-31,x,24 >> as where entries close a year >> Net 0
+Day,n,Net|2026-01-01,a,5|2026-01-02,b,6|2026-01-03,c,7 >>  >> Net 18
 Team,Headcount|Sales,10|Ops,6|IT,4 >>  >> Headcount 20
 Month,Net LTM cost|2026-01,5 >>  >> Net LTM cost 5
 Route,Actual YTD,Budget YTD|N,5,6 >>  >> Total 5, 1 below >> --current 'Actual YTD' --base 'Budget YTD'

@@ -27,6 +27,7 @@ _VOID = re.compile(
     re.IGNORECASE,
 )
 _POWER_OF_TEN = re.compile(r"-?\d(?:[.,]\d+)?[eE]\+\d\d+")
+_FILE, _COUNT = '"\u2060of"', '"\u2060n"'  # as no column is called
 _LEAST_ROWS = 6  # of a month
 _LEAST_SHARED, _NEARLY_ALL = 5, 0.9  # rows that two files share; and of all rows of one
 _MOST, _USUAL = 0.5, 0.1  # of a month's rows are there twice; and of the others' rows
@@ -101,18 +102,19 @@ def in_several_files(
     """
     keys = ", ".join(map(quoted_name, headings))
     file = f"{quoted_name(facts.row_column or '')} // {OF_A_PART}"
-    of_files = f"SELECT {keys}, {file} AS file, count(*) AS n FROM {facts.relation} GROUP BY ALL"
+    of_files = f"SELECT {keys}, {file} AS {_FILE}, count(*) AS {_COUNT} FROM {facts.relation} GROUP BY ALL"
     sizes = {
         file: different
         for file, rows, different in engine.rows(
-            Query(f"SELECT file::INT, sum(n)::BIGINT, count(*) FROM ({of_files}) GROUP BY file"), source
+            Query(f"SELECT {_FILE}::INT, sum({_COUNT})::BIGINT, count(*) FROM ({of_files}) GROUP BY {_FILE}"), source
         )
         if rows - different <= _USUAL * rows
     }
     shared = engine.rows(
         Query(
             "SELECT one::INT, other::INT, count(*) FROM (SELECT unnest(files) AS one, files FROM "
-            f"(SELECT list(file ORDER BY file) AS files FROM ({of_files}) GROUP BY {keys}, n HAVING count(*) > 1)), "
+            f"(SELECT list({_FILE} ORDER BY {_FILE}) AS files FROM ({of_files}) GROUP BY {keys}, {_COUNT} "
+            "HAVING count(*) > 1)), "
             "unnest(files) AS others(other) WHERE one < other GROUP BY ALL ORDER BY ALL"
         ),
         source,
@@ -149,12 +151,13 @@ def loaded_twice(
     dated = facts.roles.date
     text = f"CAST({quoted_name(dated)} AS VARCHAR)" if dated else "NULL::VARCHAR"
     month = f"(SELECT strftime(day, '%Y-%m') FROM {facts.days} WHERE {facts.days}.date_text = rows.date_text)"
-    counted = "sum(n)::BIGINT, coalesce(sum(n) FILTER (n > 1), 0)::BIGINT, bool_and(n % 2 = 0), count(*)"
+    counted = f"sum({_COUNT})::BIGINT, coalesce(sum({_COUNT}) FILTER ({_COUNT} > 1), 0)::BIGINT, "
+    counted += f"bool_and({_COUNT} % 2 = 0), count(*)"
     told_apart = "".join(f", count(DISTINCT {quoted_name(one)})" for one in numbers)
     found = engine.rows(
         Query(
             f"SELECT {month if dated else 'NULL'} AS month, {counted}{told_apart} FROM (SELECT any_value({text}) AS "
-            f"date_text, {', '.join(map(quoted_name, numbers)) or 'NULL'}, count(*) AS n FROM {facts.relation} "
+            f"date_text, {', '.join(map(quoted_name, numbers)) or 'NULL'}, count(*) AS {_COUNT} FROM {facts.relation} "
             f"GROUP BY {keys}) AS rows GROUP BY 1 ORDER BY 1"
         ),
         source,
