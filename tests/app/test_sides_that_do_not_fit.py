@@ -47,6 +47,12 @@ Month,T,Net|2026-01,A,9|2026-01,P,8|2026-02,A,7|2026-02,P,6 >> T says A, P, whic
 Month,T,Net|2026-01,Prelim,9|2026-01,Final,8|2026-02,Prelim,7|2026-02,Final,6 >> T says Final, Prelim
 Month,T,Net|2026-01,Done,9|2026-01,Target,8|2026-02,Done,7|2026-02,Target,6 >> T says Done, Target
 Month,Route,Net|2026-01,N,9|2026-01,Carried forward,9|2026-02,N,8|2026-02,Brought forward,9 >> are balances by name
+Line,2025,Jan 2026,Feb 2026|Fuel,1200,100,110|Crew,900,80,70 >> '2025' is one figure, and Jan–Feb 2025 holds
+Line,Q1 2025,Q2 2025,Jan 2026,Feb 2026,Mar 2026,Apr 2026|Fuel,3,3,1,1,1,1 >> --for 2026-01/2026-03
+Period,Net|2025-Q1,300|2026-01,90|2026-02,95|2026-03,99 >> '2025-Q1' is one figure, and no point along time is as long
+Year,Period,Net|2025,12,5|2025,13,7|2026,1,6 >> period 13 beside a year's 12 months (1 row, 7 in all)
+Date,Net|2025-01-01,1200|2026-01-01,90|2026-02-01,95|2026-03-01,99 >> Jan–Mar 2025 has figures on the first day of each
+Period,Net|202500,5|202501,7|202601,6 >> --where 'Period!=202500' leaves them out
 """.strip().splitlines()
 # The same of what is told, and of the first line that comes back.
 TOLD = """
@@ -55,6 +61,10 @@ Line,Actual,Budget,Variance|North,500,450,50|South,300,330,-20|West,120,100,20 >
 Line,Actual,Budget|Fare revenue,500,450|Fuel,300,330 >> Fuel looks like a cost >> Total 800
 Line,2025,2026|Fares,500,520|- cars,200,210|- foot,300,310|Freight,100,90 >> the sum of rows 3–4 >> Total 610, 10 above
 Line,2025,2026|- Fares,500,520|- Freight,100,90 >>  >> Total 610, 10 above
+Line,Q1 2025,Jan 2026,Feb 2026,Mar 2026|Fuel,300,110,110,110|Crew,90,30,30,30 >>  >> Total 420, 30 above
+Route,Net|North,5|north,7 >> --where Route=North passes north by >> North 5 >> --where Route=North
+Line,Jan 2026,Feb 2026,Adj|Fuel,100,110,7|Crew,20,30,5 >> Adj is of none of the periods and not counted: 12 >> Total 260
+Line,Jan 2026,Feb 2026,P13,Total|Fuel,100,110,7,217|Crew,20,30,5,55 >> P13 is of none of the periods >> Total 260
 Line,2025,2026|Fares,500,520|Freight,100,90|Total,600,610|Memo: grant,50,0 >> is a memo line >> Total 610, 10 above
 Line,2025,2026|Fares,500,520|Freight,100,90|Total,600,610|Grant,50,0 >> Grant is not in 'Total' >> Total 610, 40 below
 Line,2025,2026|Fares,500,520|Freight,100,90|Reported,600,610|One-off,-50,-10|Underlying,550,600 >>  >> Underlying 600

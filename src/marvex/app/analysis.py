@@ -21,6 +21,7 @@ from marvex.app.subject import by_words, kept_words, subject
 from marvex.app.totals_among import totals_in_other_columns
 from marvex.app.values_by_month import cancelled_caution, check_other_kinds
 from marvex.app.verifying import verified
+from marvex.app.whole_periods import with_whole_periods
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.plan import Plan, plan_sides, sides_of_columns
@@ -62,6 +63,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     _check_fits(book, request, along_time=along_time)
     check_sources(book, request)
     planned = [with_periods_checked(book, plan, settings) for plan in _planned(book, request, along_time=along_time)]
+    planned = [with_whole_periods(book, plan, settings) for plan in planned]
     check_adds_up(book, planned, request)
     check_balances(book, planned, request)
     if request.total_as.adds_up:

@@ -15,6 +15,7 @@ from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
 from marvex.app.totals_among import totals_in_other_columns
 from marvex.app.values_by_month import check_other_kinds
+from marvex.app.whole_periods import with_whole_periods
 from marvex.core.compare.plan import plan_sides
 from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import Mistake, offered, setting
@@ -150,6 +151,7 @@ def _check_sides(session: Session, book: Ledger, request: Request) -> None:
     """Raises Mistake where a table of the source as it stands would add up or compare what does not belong together."""
     check_sources(book, request)
     plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
+    with_whole_periods(book, plan, request.settings)
     check_adds_up(book, [plan], request)
     check_balances(book, [plan], request)
     check_versions(book, [plan], request)

@@ -14,7 +14,7 @@ from marvex.core.compare.scenario_words import (
     says_which,
     version_said,
 )
-from marvex.sources.dates import is_numeric_date, written
+from marvex.sources.dates import is_numeric_date, month_alone, written
 
 SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES))  # of a whole heading or cell
 _WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
@@ -36,6 +36,14 @@ ROLLING = re.compile(
     r"moving (?:annual|sum|total)|(?:last|past) (?:\d+|three|six|twelve) ?(?:m(?:ths?|onths?)?|weeks?|quarters?)?)\b",
     re.IGNORECASE,
 )
+# How long a span is, as headings say it.
+_NUMBERS = {"three": "3", "six": "6", "nine": "9", "twelve": "12", "eighteen": "18"}
+_MONTHS = re.compile(rf"\b(?P<number>\d{{1,2}}|{'|'.join(_NUMBERS)})[ -]?m(?:onths?|ths?)?\b", re.IGNORECASE)
+_FROM_TO = re.compile(
+    r"\b(?P<first>[^\W\d_]{3,9})\.?(?: \d{2,4})?\s*(?:[-–—/]|to|through)\s*(?P<last>[^\W\d_]{3,9})\b", re.IGNORECASE
+)
+_PERIOD_TO = re.compile(r"\b(?P<kind>year|period|quarter|half|month) (?:to|end(?:ed|ing)?)\b(?! date)", re.IGNORECASE)
+_WHOLE_YEAR = re.compile(r"\b(?:full|whole|entire)[- ]year\b|\bannual\b|\bFY\b", re.IGNORECASE)
 # `2025A`, `FY26E`: a period and the letter of its scenario.
 _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
 _LETTERS = {"A": "Actual", "B": "Budget", "E": "Estimate", "F": "Forecast", "P": "Plan"}
@@ -127,13 +135,31 @@ def unlike_spans(one: str, other: str) -> bool:
 
     >>> unlike_spans("Oct 2026", "Budget 2026"), unlike_spans("Actual YTD", "Budget"), unlike_spans("Actual", "Budget")
     (True, True, False)
+    >>> unlike_spans("Jan-Sep 2026", "Jan-Dec 2025"), unlike_spans("Actual 9M 2026", "Actual 2025")
+    (True, True)
     """
-    spans = [written(its) if (its := parted(heading).period) else None for heading in (one, other)]
     for several in (RUNNING, ROLLING):
         runs = [several.search(heading) is not None for heading in (one, other)]
         if any(runs):
             return not all(runs)
-    return None not in spans and len({its.grain for its in spans if its}) > 1
+    spans = [_span(heading) for heading in (one, other)]
+    return None not in spans and spans[0] != spans[1]
+
+
+def _span(heading: str) -> str | None:
+    """How long a heading says that its figures are of: a number of months, or another grain; None where it does not."""
+    if months := _MONTHS.search(heading):
+        said = months["number"].casefold()
+        return str(_NUMBERS.get(said, said).lstrip("0"))
+    if run := _FROM_TO.search(heading):
+        first, last = (month_alone(run[end]) for end in ("first", "last"))
+        return str((last - first) % 12 + 1) if first and last else None
+    if period := _PERIOD_TO.search(heading):
+        return "12" if period["kind"].casefold() == "year" else period["kind"].casefold()
+    its = written(period_said) if (period_said := parted(heading).period) else None
+    if its is not None:
+        return str(its.grain.months) if its.grain.months else its.grain.value
+    return "12" if _WHOLE_YEAR.search(heading) else None
 
 
 def split(heading: str) -> tuple[str | None, str | None]:

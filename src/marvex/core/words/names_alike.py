@@ -50,6 +50,17 @@ def names_alike(labels: Iterable[str]) -> tuple[str, ...]:
     return tuple(found)
 
 
+def without_small_marks(name: str) -> str:
+    """The name as it is compared where case, blanks and signs that are not seen say nothing.
+
+    >>> without_small_marks("North  Pier ") == without_small_marks("NORTH PIER")
+    True
+    """
+    for _, made in _STEPS[:3]:
+        name = made(name)
+    return name
+
+
 def _told(groups: Sequence[Sequence[str]], what: str) -> str:
     more = f" (and {len(groups) - 1} more such)" if len(groups) > 1 else ""
     are = f"{' and '.join(groups[0])} are alike but for {what}, and were kept apart{more}"

@@ -10,7 +10,7 @@ from itertools import pairwise
 from statistics import median
 
 from marvex.core.compare.scenarios import ScenarioDates, ThinEnd, dates_of
-from marvex.core.time.calendar import FINEST_FIRST, Calendar, Grain, is_finer
+from marvex.core.time.calendar import FINEST_FIRST, ONE_DAY, Calendar, Grain, is_finer
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
@@ -52,12 +52,9 @@ def scenarios_of(
     stops = {one.stops.day: one.stops.spoken for one in sources if one.stops is not None}
     found = []
     for name, days in of_scenarios.items():
-        one = dates_of(
-            name,
-            [day for _, day, *_ in days if day],
-            None if name in spread else written_grain(name, sources),
-            calendar,
-        )
+        written = None if name in spread else written_grain(name, sources)
+        days += _within_longer(name, days, sources, written, calendar) if written else []
+        one = dates_of(name, [day for _, day, *_ in days if day], written, calendar)
         one = replace(one, runs_to_date=any(source.roles.runs_to_date for source in sources))
         if one.last is not None and one.grain is not None:
             one = replace(one, stops=stops.get(one.last, ""), thin=_thin_end(days, one.grain, calendar))
@@ -82,12 +79,27 @@ def written_grain(scenario: str | None, sources: Sequence[Source]) -> Grain | No
     return None if finest is Grain.DAY else finest
 
 
+def _within_longer(
+    scenario: str | None, days: Sequence[KnownDay], sources: Sequence[Source], finest: Grain, calendar: Calendar
+) -> list[KnownDay]:
+    """The first days of the periods that longer ones stand for: a quarter among months has amounts in all three."""
+    of_first = {day: (count, is_zero) for _, day, count, is_zero in days}
+    found: list[KnownDay] = []
+    for one in (one for source in sources for one in source.written_periods):
+        if one.scenario in (None, scenario) and is_finer(finest, one.grain) and one.first in of_first:
+            day = calendar.end(one.first, finest) + ONE_DAY
+            while day <= one.last:
+                found.append((scenario, day, *of_first[one.first]))
+                day = calendar.end(day, finest) + ONE_DAY
+    return found
+
+
 def _end_of_amounts(one: ScenarioDates, days: Sequence[KnownDay], calendar: Calendar) -> date | None:
     """The last day of the last period with an amount other than 0; None where the scenario ends with it."""
     filled = [day for _, day, _, is_zero in days if day is not None and not is_zero]
     if not filled or one.last is None or one.grain is None:
         return None
-    end = calendar.end(filled[-1], one.grain)
+    end = calendar.end(max(filled), one.grain)
     least = LEAST_DAYS if one.grain in (Grain.DAY, Grain.WEEK) else 1
     return end if (one.last - end).days >= least else None
 

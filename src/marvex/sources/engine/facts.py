@@ -427,6 +427,14 @@ def undated(table: str) -> Query:
     )
 
 
+def unread_dates(table: str) -> Query:
+    """The texts of kept rows that are no date, with their rows and amounts."""
+    return Query(
+        f"SELECT date_text, sum(rows)::BIGINT, sum(amount) FROM {table} "
+        f"WHERE kept AND day IS NULL AND NOT {cells.is_nothing('date_text')} GROUP BY 1 ORDER BY 1"
+    )
+
+
 def _column(name: str, typed: Mapping[str, str]) -> str:
     """A column as it is where it has a type, else as text."""
     return typed.get(name) or _text(name)

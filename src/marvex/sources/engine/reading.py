@@ -10,14 +10,15 @@ from marvex.core.compare.scenario_words import version_said
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.time.calendar import Grain
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
 from marvex.sources.columns import Column, columns_of
+from marvex.sources.dates import outside_the_months
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.debits import check_stored, credits_of, with_credits_turned
+from marvex.sources.engine.derived import date_parts
 from marvex.sources.engine.doubtful_rows import are_few, digits_lost, in_several_files, loaded_twice, void_rows
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.figure_columns import Table, in_money, readings, with_readings
@@ -27,9 +28,12 @@ from marvex.sources.engine.opening import opened
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading_checks import (
     DAYS_LOOKED_AT,
+    beside_the_periods,
     check_filters,
     check_percentages,
     nothing_kept,
+    outside_the_year,
+    passed_by,
     stops_early,
 )
 from marvex.sources.engine.rows import FileRows
@@ -39,6 +43,7 @@ from marvex.sources.engine.source_units import currency_of, power_of, units_in
 from marvex.sources.engine.typed_columns import Typed, with_decimals
 from marvex.sources.engine.written_dates import create_days, told_of_two_years
 from marvex.sources.expression import adds_columns, parse_expression
+from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.where import parse_filters
 
@@ -81,8 +86,6 @@ class _Reader:
         self.reservations = tuple(Reservation(what=one, source=file.name) for one in file.doubts)
         self.said: tuple[str, ...] = ()
         self.rows_read = self.rows_kept = self.power = 0
-        self.written_grain: Grain | None = None
-        self.written_grains: dict[str, Grain | None] = {}
         self.currency: str | None = None
 
     def read(self, place: int, *, is_held: bool) -> Source:
@@ -118,6 +121,7 @@ class _Reader:
         self._turn_credits()
         self.filters = parse_filters(asked.where, self.headings, self.name)
         check_filters(self.filters, self.roles, self.headings, self.columns, self.sample)
+        self.cautions += tuple(f"{self.name}: {one}" for one in passed_by(self.filters, self.headings, self.sample))
         kept = [row for row in self.sample if all(one.keeps_row(row, self.headings) for one in self.filters)]
         check_percentages(self.name, self.headings, kept, self.roles, self.asked.total_as)
         self.power = self.asked.power or 0
@@ -130,6 +134,7 @@ class _Reader:
             cautions += unread
         self.cautions += tuple(f"{self.name}: {one}" for one in cautions)
         facts = self._read(place)
+        self._tell_of_no_period()
         self._reserve(*void_rows(self.headings, self.sample, self.filters))
         self._reserve(*digits_lost(self.headings, self.sample, self.typed))
         is_few = are_few(self.rows_read, is_stored=self.file.store is not None)
@@ -168,8 +173,9 @@ class _Reader:
             filters=self.filters,
             facts=facts,
             rows_read=self.rows_read,
-            written_grain=self.written_grain,
-            written_grains={} if asked.name else self.written_grains,
+            written_grain=self.dates.grain,
+            written_grains={} if asked.name else self.dates.grains,
+            written_periods=self.dates.periods,
             cautions=self.cautions,
             reservations=self.reservations,
             statement=self.statement,
@@ -274,11 +280,9 @@ class _Reader:
             self._bad_cells(facts, "figure", int(unread), "is not a figure")
         if self.statement is not None:
             create_lines(self.statement, self.asked.spare, facts, self.engine, self.name)
-        self.written_grain, self.written_grains, cautions, doubts = create_days(
-            facts, self.columns, self.asked, self.engine, self.name
-        )
-        self.cautions += cautions
-        self._reserve(*doubts)
+        self.dates = create_days(facts, self.columns, self.asked, self.engine, self.name)
+        self.cautions += self.dates.cautions
+        self._reserve(*self.dates.doubts)
         self.said += told_of_two_years(self.roles.amounts, self.asked.calendar)
         self.engine.run(facts.create(), self.name)
         if self.roles.has_dates:
@@ -385,10 +389,32 @@ class _Reader:
     def _check_dates(self, facts: Facts) -> None:
         unreadable, undated, amount = self.engine.rows(facts_of.undated(facts.table), self.name)[0]
         if unreadable:
-            self._bad_cells(facts, "date", int(unreadable), "is not a date")
+            self._bad_dates(facts, int(unreadable))
         if undated:
             rows_are = "row without a date is" if undated == 1 else "rows without a date are"
             self._reserve(Reservation(what=f"{undated} {rows_are} in no window: {amount or 0} in all"))
+
+    def _tell_of_no_period(self) -> None:
+        if self.file.store is not None or self.asked.columns.amounts or not self.roles.amounts:
+            return
+        names = beside_the_periods(self.columns, self.roles, self.file.parts_across)
+        for name, reading in readings(self._table, names, self._beside).items() if names else ():
+            amount = reading.amount(f"CAST({quoted_name(name)} AS VARCHAR)")
+            found = self.engine.rows(Query(f"SELECT sum({amount}) FROM {self.relation}"), self.name)[0][0]
+            self._reserve(Reservation(what=f"{name} is of none of the periods and not counted: {found or 0} in all"))
+
+    def _bad_dates(self, facts: Facts, unreadable: int) -> None:
+        if not self.asked.blank_bad_cells:
+            number, column, _ = self.rows.unreadable(facts, "date")
+            column = self.roles.date or column
+            unread = self.engine.rows(facts_of.unread_dates(facts.table), self.name)
+            texts, year, part = [str(text) for text, _, _ in unread], None, column
+            if parts := date_parts(self.headings, self.asked.columns, self.name):
+                year, part = parts[:2]
+                texts = [one for one in self.rows.values(part) if outside_the_months(f"2000-{one}") is not None]
+            if mistake := outside_the_year(self.file.place(number, column), unread, part, texts, year):
+                raise mistake
+        self._bad_cells(facts, "date", unreadable, "is not a date")
 
     def _tell_without_scenario(self, facts: Facts) -> None:
         rows, amount = self.engine.rows(facts_of.without_scenario(facts.table), self.name)[0]

@@ -2,17 +2,28 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Sequence
 from datetime import date
+from decimal import Decimal
 from typing import Any
 
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.structure.total_names import is_opening_name
+from marvex.core.words.names_alike import without_small_marks
 from marvex.sources.columns import Column
+from marvex.sources.dates import month_alone, outside_the_months
 from marvex.sources.engine.source import Stops
 from marvex.sources.roles import Roles
 from marvex.sources.where import Filter
 
+_OF_NO_MONTH = re.compile(
+    r"\b(?:adj|adjust\w*|corrections?|un(?:allocated|assigned|dated|posted)|(?:closing|late|year[- ]end) entries)\b|"
+    r"^P(?:eriod)? ?1[3-6]$",
+    re.IGNORECASE,
+)
+_EARLIER = re.compile(r"\b(?:prior|previous|earlier|before|past)\b", re.IGNORECASE)
 DAYS_LOOKED_AT, LEAST_DAYS, HOURS_EARLY = 29, 5, 2
 Sample = Sequence[Sequence[str | None]]
 
@@ -38,6 +49,20 @@ def check_filters(
                 f"{setting('where')} {one.spoken} compares days, which {one.column} has as '{odd}'",
                 f"Choose days with {setting('for_', '2026-01-01/2026-03-31')}.",
             )
+
+
+def passed_by(filters: Sequence[Filter], headings: Sequence[str], sample: Sample) -> tuple[str, ...]:
+    """Cautions of names that a condition passes by, though they are alike but for case or blanks with one it names."""
+    told = []
+    for one in filters:
+        if one.sign in ("=", "!="):
+            meant, place = {without_small_marks(value) for value in one.values}, headings.index(one.column)
+            cells = {str(row[place] or "").strip() for row in sample} - set(one.values)
+            if others := sorted(cell for cell in cells if cell and without_small_marks(cell) in meant):
+                told.append(
+                    f"{setting('where', one.spoken)} passes {listed(others, 3)} by, which differs in case or blanks"
+                )
+    return tuple(told)
 
 
 def check_percentages(source: str, headings: Sequence[str], sample: Sample, roles: Roles, total_as: TotalAs) -> None:
@@ -80,6 +105,53 @@ def nothing_kept(source: str, filters: Sequence[Filter], values: Callable[[str],
     return Mistake(
         f"no row passes {setting('where')} {' and '.join(one.spoken for one in filters)}", "Keep more rows."
     )
+
+
+def outside_the_year(
+    place: str, unread: Sequence[tuple[str, int, object]], column: str, texts: Sequence[str], year: str | None
+) -> Mistake | None:
+    """What is to be said where all dates that cannot be read are what is brought forward, or a year's adjustments.
+
+    Parameters
+    ----------
+    place : the first of them, as a message says it.
+    unread : each text, the rows that have it and their amount.
+    column, texts : which leave them out.
+    year : the column of their years, where those stand in one of their own.
+    """
+    numbers = [outside_the_months(text) for text, _, _ in unread]
+    found = sorted({one for one in numbers if one is not None})
+    if None in numbers or not found:
+        return None
+    rows, amount = sum(count for _, count, _ in unread), sum(Decimal(str(one or 0)) for _, _, one in unread)
+    periods, rows_are = "period" if len(found) == 1 else "periods", "row" if rows == 1 else "rows"
+    said = f"{column}!={','.join(texts)}"
+    out = f"{setting('where', said)} leaves them out"
+    return Mistake(
+        f"{place}: {periods} {listed(map(str, found))} beside a year's 12 months ({rows} {rows_are}, {amount} in all)",
+        f"{out}, {setting('date', year)} counts them in their year." if year else f"{out}.",
+    )
+
+
+def beside_the_periods(columns: Sequence[Column], roles: Roles, parts: Sequence[str]) -> list[str]:
+    """The columns of amounts that a year holds and that are of none of the periods across, such as its adjustments.
+
+    Parameters
+    ----------
+    parts : the columns that a total across, which was left out, is the sum of.
+    """
+    if not all(one.period for one in roles.amounts):
+        return []
+    free = [one.name for one in columns if one.figures and one.name not in roles.taken]
+    held = [one for one in free if one in parts or _is_of_no_month(one)]
+    return [one for one in held if not is_opening_name(one) and not _EARLIER.search(one)]
+
+
+def _is_of_no_month(heading: str) -> bool:
+    """Whether a heading says what a year has beside its months, or several of them at once: 'Adj', 'P13', 'Nov-Dec'."""
+    months = re.split(r"\s*(?:[-–/&+]|\bto\b|\band\b)\s*", re.sub(r"\b(?:19|20)\d\d\b", "", heading).strip())
+    several = len(months) > 1 and all(month_alone(one) for one in months)
+    return several or outside_the_months(heading) is not None or _OF_NO_MONTH.search(heading) is not None
 
 
 def stops_early(days: Sequence[tuple[Any, ...]]) -> Stops | None:

@@ -33,6 +33,17 @@ class Stops:
     spoken: str
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WrittenPeriod:
+    """A period, longer than a day, that rows are dated by; its scenario is None where it may be of any."""
+
+    text: str
+    scenario: str | None
+    first: date
+    last: date
+    grain: Grain
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Source:
     """A source that has been read into its table of facts, and what it was taken for.
@@ -50,6 +61,7 @@ class Source:
     units : the column that says several units of its rows, and those.
     written_grain : the grain that all of its dates are written in, where it is none of days.
     written_grains : the same of each scenario, where they are not alike.
+    written_periods : what its dates stand for that is longer than a day.
     """
 
     file: SourceFile
@@ -72,6 +84,7 @@ class Source:
     worked_out: tuple[str, ...] = ()
     units: tuple[str, tuple[str, ...]] | None = None
     written_grains: Mapping[str, Grain | None] = field(default_factory=dict)
+    written_periods: tuple[WrittenPeriod, ...] = ()
 
     @property
     def name(self) -> str:

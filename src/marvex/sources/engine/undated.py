@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
@@ -13,6 +14,7 @@ from marvex.sources.engine.met import Met, met
 from marvex.sources.engine.source import Source
 
 _OF_A_YEAR = {"h": (2,), "q": (4,), "p": (12, 13), "m": (12,), "w": (52, 53), "": (12, 52, 53)}
+_BESIDE_MONTHS = {0, 13, 14, 15, 16}  # what a ledger brings forward, and its adjustments of a whole year
 Named = tuple[str, int]  # what a period without a year is, as `period_alone` says it
 
 
@@ -82,10 +84,16 @@ def _numbered_column(source: Source) -> str:
         return ""
     some = {one.name: source.headings.index(one.name) for one in source.columns if one.name not in roles.taken}
     for name, place in some.items():
-        is_part = all(period_alone(text) for row in source.sample if (text := (row[place] or "").strip()))
+        is_part = all(_part(text) for row in source.sample if (text := (row[place] or "").strip()))
         if is_part and _are_all_of_a_year(filter(None, source.rows.values(name))):
             return name
     return ""
+
+
+def _part(text: str) -> tuple[str, int] | None:
+    """The part of a year that a text numbers; also 001, as some ledgers write it, and 0 for what is brought forward."""
+    bare = re.sub(r"^0(?=\d\d$)", "", text.strip())
+    return ("", 0) if bare in ("0", "00") else period_alone(bare)
 
 
 def _are_all_of_a_year(texts: Iterable[str]) -> bool:
@@ -93,9 +101,14 @@ def _are_all_of_a_year(texts: Iterable[str]) -> bool:
 
     >>> _are_all_of_a_year(["Q4", "Q1", "Q2", "Q3"]), _are_all_of_a_year(["P1", "P2"])
     (True, False)
+    >>> _are_all_of_a_year(str(one) for one in range(14))
+    True
     """
-    named = {period_alone(text) for text in texts}
+    named = {_part(text) for text in texts}
     letters = {one[0] if one else None for one in named}
     numbers = {one[1] for one in named if one}
     counts = _OF_A_YEAR.get(letters.pop() or "", ()) if len(letters) == 1 and None not in named else ()
-    return any(numbers == set(range(1, count + 1)) for count in counts)
+    return any(
+        numbers == set(range(1, count + 1)) or (count == 12 and numbers - _BESIDE_MONTHS == set(range(1, 13)))
+        for count in counts
+    )

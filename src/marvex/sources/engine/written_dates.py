@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
 
@@ -15,6 +16,7 @@ from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
+from marvex.sources.engine.source import WrittenPeriod
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.wide import AmountColumn
 from marvex.sources.years_said import runs_on
@@ -22,13 +24,29 @@ from marvex.sources.years_said import runs_on
 _YEARS_APART = 5
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DatesFound:
+    """What the dates of a source are as they are written.
+
+    Parameters
+    ----------
+    grain : the finest that they are written in, where it is none of days; `grains` the same of each scenario, where
+        they are not alike.
+    periods : what they stand for that is longer than a day.
+    """
+
+    grain: Grain | None
+    grains: dict[str, Grain | None]
+    periods: tuple[WrittenPeriod, ...]
+    cautions: tuple[str, ...]
+    doubts: tuple[Reservation, ...]
+
+
 def create_days(
     facts: Facts, columns: Sequence[Column], asked: AskedOfSource, engine: Engine, name: str
-) -> tuple[Grain | None, dict[str, Grain | None], tuple[str, ...], tuple[Reservation, ...]]:
+) -> DatesFound:
     """Creates the table of every written date and its day.
 
-    Returns the finest grain that dates are written in, where it is none of days, the same of each scenario where they
-    are not alike, cautions, and what is in doubt.
     Raises Mistake where a scenario has a period and a part of it: it would count twice.
     """
     texts = [str(row[0]) for row in engine.rows(facts_of.WRITTEN_DATES, name)]
@@ -52,8 +70,8 @@ def create_days(
             doubts += (_year_taken(text, days[text]),)
     grains = {found.grain for found in days.values() if found}
     by_scenario: dict[str, Grain | None] = {}
+    of_scenarios: dict[str, dict[str, bool]] = {}  # each text, and whether a row with it is kept
     if len(grains) > 1:
-        of_scenarios: dict[str, dict[str, bool]] = {}  # each text, and whether a row with it is kept
         for scenario, text, is_kept in engine.rows(facts_of.DATES_OF_SCENARIOS, name):
             of_scenarios.setdefault(scenario, {})[str(text)] = is_kept
         both = _nested(days, list(of_scenarios.values()))
@@ -76,7 +94,41 @@ def create_days(
     cautions += _long_before(texts, firsts, place)
     table = "SELECT unnest(?::VARCHAR[]) AS date_text, unnest(?::DATE[]) AS day"
     engine.run(Query(f"CREATE TEMP TABLE {facts.days} AS {table}", (texts, firsts)), name)
-    return _finest(days.values()), by_scenario, cautions, doubts
+    return DatesFound(
+        grain=_finest(days.values()),
+        grains=by_scenario,
+        periods=_periods(days, of_scenarios, asked),
+        cautions=cautions,
+        doubts=doubts,
+    )
+
+
+def _periods(
+    days: dict[str, Written | None], of_scenarios: dict[str, dict[str, bool]], asked: AskedOfSource
+) -> tuple[WrittenPeriod, ...]:
+    """What the dates of rows that are kept stand for that is longer than a day."""
+    kept: dict[str | None, list[str]] = {
+        scenario: [text for text, is_kept in of.items() if is_kept] for scenario, of in of_scenarios.items()
+    }
+    kept = kept or {None: list(days)}
+    return tuple(
+        WrittenPeriod(
+            text=text,
+            scenario=asked.name or scenario or None,
+            first=its.first,
+            last=_last(its, asked.calendar),
+            grain=its.grain,
+        )
+        for scenario, texts in kept.items()
+        for text in texts
+        if (its := days[text]) and its.grain is not Grain.DAY
+    )
+
+
+def _last(its: Written, calendar: Calendar) -> date:
+    """The last day of a period, of the civil calendar where it begins with none of the reporting one."""
+    of = calendar if calendar.start(its.first, its.grain) == its.first else CIVIL
+    return of.end(its.first, its.grain)
 
 
 def _year_taken(text: str, its: Written | None) -> Reservation:
