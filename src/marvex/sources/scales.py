@@ -15,22 +15,31 @@ _MONEY = (
     r"(?i:revenues?|sales|turnover|income|profit|margin|costs?|spend|expenses?|budget|actual|forecast|amount|net|"
     r"gross|value|fees|cash|debt|ebitda?|fares)"
 )
+_COINS = r"(?i:euros?|pounds?|dollars?|francs?|kron(?:a|or|er|ur)|reais|rand|rupees|pesos|eur|usd|gbp|chf)"
+_BEFORE = r"(?:(?<!\w)(?:[A-Z]{3}|kr\.?)|[€$£¥₹])\s?"
+_THINGS = rf"(?:t|kg|tonnes?|litres?|units?|passengers?|{_COINS})"
 _WORDS = {
     3: (
         rf"['’´`]\s?000s?|\b000['’]?s\b|(?<!\w)(?:[A-Z]{{3}}\s|[€$£¥₹]\s?)000s?\b|"
-        rf"\bin thousands\b|\bthousands of\b|\b{_CURRENCY}\s?thousands?\b|"
-        rf"[(\[]\s*thousands?\s*[)\]]|\b{_CURRENCY}\s?k\b|(?<![A-Za-z])[€$£]\s?k\b|\bk\s?{_CURRENCY}|"
-        rf"\bT(?:EUR|€)|\bTsd\.?(?=\W|$)|\bin Tausend\b|\ben milliers\b|\ben miles\b|\bin migliaia\b|"
+        rf"(?i:\bin thousands?\b|\bthousands of\b|\b(?:units?|scale|amounts): ?(?:thousands|1[,.]?000)\b|^thousands?$)|"
+        rf"{_BEFORE}[Tt]housands?\b|(?<!per )\b[Tt]housands? {_THINGS}\b|\b{_CURRENCY}\s1[,.]000\b|"
+        rf"[(\[]\s*[Tt]housands?\s*[)\]]|\b{_CURRENCY}\s?k\b|(?<![A-Za-z])[€$£]\s?k\b|\bk\s?{_CURRENCY}|"
+        rf"\bT(?:EUR|€)|\bTsd\.?(?=\W|$)|(?i:\bin tausend\b|\ben milliers\b|\bin migliaia\b)|"
+        rf"(?i:\b(?:en )?miles de (?=€|{_COINS}))|"
+        rf"\b[Tt][Kk]r\b|(?<!\w)(?:[x×*]|in) ?1[,.]?000(?:s|\b)|(?<![\w.,])1?000 {_THINGS}\b|"
         rf"\b{_MONEY}[ _](?:k|\(k\))$"
     ),
     6: (
-        rf"\bin millions\b|\bmillions of\b|\b{_CURRENCY}\s?(?:m|M|mn|MM|mio)\b|(?<![A-Za-z])[€$£]\s?(?:mn?|MM?)\b|"
-        rf"\bMio\.?(?=\W|$)|\bM€|\bm\s?(?:[€$£]|EUR|USD|GBP)|\ben millions\b|\ben millones\b|\bin milioni\b|"
-        rf"\b{_CURRENCY}\s?millions?\b|[(\[]\s*millions?\s*[)\]]|\b{_MONEY}[ _](?:mn?|\(mn?\))$"
+        rf"(?i:\bin millions?\b|\bmillions of\b|\b(?:units?|scale|amounts): ?millions\b|^millions?$)|"
+        rf"\b{_CURRENCY}\s?(?:m|M|mn|mm|MM|mio)\b|(?<![A-Za-z])[€$£]\s?['’]?(?:mn?|MM?|mm)\b|"
+        rf"\bMio\.?(?=\W|$)|\bM€|\bm\s?(?:[€$£]|EUR|USD|GBP)|(?i:\ben millions\b|\bmillones de\b|\bin milioni\b)|"
+        rf"{_BEFORE}[Mm]illions?\b|(?<!per )\b[Mm]illions? {_THINGS}\b|\b[Mm](?:n|ill)?\.?[Kk]r\b|"
+        rf"[(\[]\s*[Mm]illions?\s*[)\]]|\b{_MONEY}[ _](?:mn?|\(mn?\))$"
     ),
     9: (
-        rf"\bin billions\b|\b{_CURRENCY}\s?bn\b|(?<![A-Za-z])[€$£]\s?bn\b|\bMrd\.?(?=\W|$)|"
-        rf"\b{_CURRENCY}\s?billions?\b|[(\[]\s*billions?\s*[)\]]|\b{_MONEY}[ _](?:bn|\(bn\))$"
+        rf"(?i:\bin billions?\b|\bbillions of\b|\bmilliarden\b|\bmilliards\b|\bmiliardi\b)|"
+        rf"\b{_CURRENCY}\s?bn\b|(?<![A-Za-z])[€$£]\s?bn\b|\bMrd\.?(?=\W|$)|"
+        rf"{_BEFORE}[Bb]illions?\b|[(\[]\s*[Bb]illions?\s*[)\]]|\b{_MONEY}[ _](?:bn|\(bn\))$"
     ),
 }
 # Units of what is weighed, measured or counted.
@@ -52,7 +61,7 @@ _CURRENCIES = frozenset(
      "JPY", "CNY", "HKD", "SGD", "AUD", "NZD", "CAD", "MXN", "BRL", "ARS", "CLP", "COP", "INR", "IDR", "MYR", "THB",
      "PHP", "KRW", "TWD", "VND", "ZAR", "EGP", "NGN", "KES", "MAD", "AED", "SAR", "QAR", "ILS"}
 )  # fmt: skip
-_OTHER = re.compile(r"\b(?:crores?|lakhs?|lacs?)\b", re.IGNORECASE)
+_OTHER = re.compile(r"\b(?:crores?|lakhs?|lacs?|(?<=in )hundreds)\b", re.IGNORECASE)
 
 
 def unit_unknown(texts: Iterable[str]) -> str | None:
@@ -69,6 +78,8 @@ def power_said(texts: Iterable[str]) -> int | None:
 
     >>> [power_said([text]) for text in ("EUR '000", "Revenue (£m)", "in thousands", "Sales", "Km", "Revenue m", "$M")]
     [3, 6, 3, None, None, 6, 6]
+    >>> [power_said([one]) for one in ("£ thousands", "IN MILLIONS", "in EUR 1,000", "tkr", "per thousand passengers")]
+    [3, 6, 3, 3, None]
     """
     found = {power for text in texts for power, words in _WORDS.items() if re.search(words, text)}
     return found.pop() if len(found) == 1 else None
