@@ -467,6 +467,23 @@ def test_what_is_hidden_in_a_workbook_counts_and_is_told(desk: Desk) -> None:
         assert f"{name}: sheet '{sheet}': hidden column C counts as well" in found["cautions"]
 
 
+def test_a_hidden_sheet_serves_where_no_other_does_or_all_are_of_a_month_each(desk: Desk) -> None:
+    rows = (("Item", "Actual", "Budget"), ("A", 1, 2), ("B", 3, 4))
+    for titles, current, told in (
+        (("Plan", "Old"), 4, "sheet 'Old' is hidden, and was passed by"),
+        (("Notes", "Old"), 4, "sheet 'Old' is hidden, and counts"),
+        (("Jan 2026", "Feb 2026"), 8, "sheet 'Feb 2026' is hidden, and counts"),
+    ):
+        with xlsxwriter.Workbook(desk.folder / "h.xlsx") as book:
+            for title in titles:
+                page = book.add_worksheet(title)
+                for number, row in enumerate(rows if title != "Notes" else ()):
+                    page.write_row(number, 0, row)
+            page.hide()
+        found = desk.figures("table", "h.xlsx", "--by", "Item")
+        assert found["points"][-1]["current"] == current and any(told in one for one in found["cautions"]), titles
+
+
 def test_nothing_is_lost_or_counted_twice_in_silence(desk: Desk) -> None:
     # An unreadable figure in the last row is no note, and makes its column no other than Actual.
     text(desk, "a.csv", "Item,Plan,Actual\nFuel,10,12\nCrew,20,12..4\n")

@@ -24,6 +24,7 @@ from marvex.sources.wide import (
     AmountColumn,
     against_plan,
     by_period,
+    check_each_once,
     check_months_said,
     check_one_budget,
     short_sides,
@@ -280,6 +281,7 @@ def _amount_columns(
     wide = [one for one in of_all if not (has_date and one.period)]
     if len(wide) > 1:
         check_months_said(wide, source)
+        check_each_once(wide if not chosen else (), source)
         check_one_budget(wide, [one.name for one in free if one.is_figures] if not chosen else [], source)
         return tuple(wide)
     if chosen:

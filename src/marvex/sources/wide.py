@@ -48,6 +48,20 @@ def check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
         )
 
 
+def check_each_once(wide: Sequence[AmountColumn], source: str) -> None:
+    """Raises Mistake where two columns are of one period, scenario and category, written in two ways."""
+    found: dict[tuple[object, ...], str] = {}
+    for one in wide:
+        if its := written(one.period) if one.period else None:
+            key = (its, (one.scenario or "").casefold(), (one.category or "").casefold())
+            if key in found:
+                raise Mistake(
+                    f"{source}: '{found[key]}' and '{one.name}' are of the same period, and would be added up",
+                    f"Name all but one: {setting('amount', ','.join(its.name for its in wide if its is not one))}.",
+                )
+            found[key] = one.name
+
+
 def check_one_budget(wide: Sequence[AmountColumn], names: Sequence[str], source: str) -> None:
     """Raises Mistake where another column is of the same budget too, revised or as it was at first."""
     own = {(one.scenario or "").casefold(): one.name for one in wide if one.scenario and not one.period}

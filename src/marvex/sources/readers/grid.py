@@ -52,6 +52,7 @@ class Sheet:
     shown_in : the power of ten that a column's figures are shown in by their format alone, by the column's letters;
         None where some are and some are not.
     hidden_rows, hidden_columns : by their numbers and letters; not those of a group that is folded up.
+    told : cautions of sheets that are hidden.
     """
 
     title: str | None
@@ -59,6 +60,7 @@ class Sheet:
     shown_in: Mapping[str, int | None] = field(default_factory=dict)
     hidden_rows: frozenset[int] = frozenset()
     hidden_columns: frozenset[str] = frozenset()
+    told: tuple[str, ...] = ()
 
     def cautions(self, numbers: Iterable[int], letters: Iterable[str]) -> tuple[str, ...]:
         """That some of the rows and columns that count are not seen."""
@@ -67,7 +69,7 @@ class Sheet:
             ("row", [str(one) for one in numbers if one in self.hidden_rows]),
             ("column", [one for one in letters if one in self.hidden_columns]),
         )
-        return tuple(
+        return self.told + tuple(
             f"{where}hidden {kind}{'s' if len(found) > 1 else ''} {listed(found, 4)} "
             f"{'count' if len(found) > 1 else 'counts'} as well"
             for kind, found in hidden

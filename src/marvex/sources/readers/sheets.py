@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
 from decimal import Decimal
 from fnmatch import fnmatchcase
 from pathlib import Path
 from typing import Any, TypeAlias
 
-from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook
+from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook, SheetVisibleEnum
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.sources.cells import BINARY_DIGITS
@@ -38,7 +39,7 @@ def sheets_of(path: Path, name: str, sheet: str | None) -> tuple[Sheet, ...]:
     """
     size = check_workbook(path, name)
     try:
-        rows, odd = in_time(lambda: _all_rows(path, name, sheet), size, name)
+        rows, odd, hidden = in_time(lambda: _all_rows(path, name, sheet), size, name)
     except (CalamineError, OSError, ValueError) as problem:
         raise Mistake(f"{name} cannot be read: it is damaged, or no workbook", "Save it again.") from problem
     except BaseException as problem:
@@ -46,14 +47,20 @@ def sheets_of(path: Path, name: str, sheet: str | None) -> tuple[Sheet, ...]:
             raise
         raise Mistake(f"{name} cannot be read: its parser gives up on it", "Save it again.") from None
     try:
-        titles = _serving(rows, name, sheet)
+        titles = _serving(rows, name, sheet, hidden)
     except Mistake:
         for title in rows:  # maybe for want of values
             _check_worked_out(odd, title, name)
         raise
     for title in titles:
         _check_worked_out(odd, title, name)
-    return tuple(_sheet(title, rows[title], odd.get(title, OddCells())) for title in titles)
+    first, *others = (_sheet(title, rows[title], odd.get(title, OddCells())) for title in titles)
+    told = tuple(
+        f"sheet '{one}' is hidden, and {'counts' if one in titles else 'was passed by'}"
+        for one in rows
+        if sheet is None and one in hidden and _is_table(rows[one])
+    )
+    return (replace(first, told=told), *others)
 
 
 def _sheet(title: str, found: Rows, own: OddCells) -> Sheet:
@@ -87,13 +94,14 @@ def _check_worked_out(odd: Mapping[str, OddCells], title: str, name: str) -> Non
         )
 
 
-def _all_rows(path: Path, name: str, sheet: str | None) -> tuple[dict[str, Rows], Mapping[str, OddCells]]:
-    """The rows of the sheet asked for, or of all, by the sheets' names, and what cells have no value of their own."""
+def _all_rows(path: Path, name: str, sheet: str | None) -> tuple[dict[str, Rows], Mapping[str, OddCells], set[str]]:
+    """The rows of the sheet asked for, or of all, by the sheets' names, what cells have no value, and hidden sheets."""
     book = CalamineWorkbook.from_path(str(path))
     titles = book.sheet_names if sheet is None else _named(sheet, book.sheet_names, name)
     odd = odd_cells(path)
     rows = {title: _rows(book.get_sheet_by_name(title), odd.get(title, OddCells()).errors) for title in titles}
-    return rows, odd
+    hidden = {one.name for one in book.sheets_metadata if one.visible is not SheetVisibleEnum.Visible}
+    return rows, odd, hidden
 
 
 def _named(asked: str, titles: Sequence[str], name: str) -> list[str]:
@@ -125,14 +133,19 @@ def _rows(sheet: CalamineSheet, errors: Texts) -> Rows:
     return rows
 
 
-def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None) -> list[str]:
-    """The title of the only sheet that can serve, or those of several that were asked for, or are of a period each."""
+def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None, hidden: Collection[str]) -> list[str]:
+    """The title of the only sheet that can serve, or those of several that were asked for, or are of a period each.
+
+    Of others, one that is hidden serves only where none else does.
+    """
     filled = [title for title, found in rows.items() if found]
     if not filled:
         asked = "" if sheet is None else f", sheet {sheet!r}"
         raise Mistake(f"{name}{asked} is empty", "Name a sheet with a table.")
     # Where only one has anything in it there is no choice, and what it lacks can be told.
-    serving = filled if len(filled) == 1 else [title for title in filled if _is_table(rows[title][:LOOKED_AT])]
+    serving = filled if len(filled) == 1 else [title for title in filled if _is_table(rows[title])]
+    if sheet is None and not _are_periods(serving):
+        serving = [title for title in serving if title not in hidden] or serving
     if len(serving) > 1 and sheet is None and not _are_periods(serving):
         several = listed(f"'{one}'" for one in serving)
         sides = {scenario.casefold(): one for one in serving if (scenario := side_of(one))}
@@ -168,7 +181,7 @@ def _are_periods(titles: Sequence[str]) -> bool:
 
 def _is_table(rows: Sequence[Sequence[Any]]) -> bool:
     """Whether at least two rows hold a figure beside something else."""
-    wide = [row for row in rows if sum(value not in ("", None) for value in row) > 1]
+    wide = [row for row in rows[:LOOKED_AT] if sum(value not in ("", None) for value in row) > 1]
     with_figures = [
         row for row in wide if any(isinstance(value, int | float) and not isinstance(value, bool) for value in row)
     ]
