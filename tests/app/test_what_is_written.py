@@ -290,6 +290,9 @@ def test_a_spreadsheets_day_numbers_are_days_where_the_column_says_date(desk: De
 def test_odd_sources_are_answered_in_one_message(desk: Desk) -> None:
     (desk.folder / "o.json").write_text('{"a": 1}')
     (desk.folder / "p.json").write_text("[1, 2]")
+    (desk.folder / "k.json").write_text('[{"net": 5, "net": 7}]')
+    (desk.folder / "l.json").write_text('{"a": [{"net": 5}], "b": [{"net": 7}]}')
+    (desk.folder / "n.json").write_text('[{"a": {"b": 5}, "a.b": 7}]')
     (desk.folder / "q.jsonl").write_text('{"a": 1}\n{oops\n')
     (desk.folder / "r.xlsx").write_bytes(b"not a workbook")
     (desk.folder / "s.parquet").write_bytes(b"not parquet")
@@ -301,6 +304,9 @@ def test_odd_sources_are_answered_in_one_message(desk: Desk) -> None:
     cases = {
         ("o.json",): "not a list of objects",
         ("p.json",): "not a list of objects",
+        ("k.json",): "an object with 'net' twice",
+        ("l.json",): "several lists: a, b",
+        ("n.json",): "an object with 'a.b' twice",
         ("q.jsonl",): "not JSON",
         ("r.xlsx",): "cannot be read",
         ("s.parquet",): "cannot be read",
