@@ -70,7 +70,9 @@ def test_codes_and_years_in_binary_figures_are_read_without_decimals(desk: Desk)
 
 def test_a_cell_that_is_a_figure_is_one_in_any_convention(desk: Desk) -> None:
     """A person sees 1,234 where the workbook has 1.234, and says so; a text beside it may be a thousand."""
-    (desk.folder / "a.json").write_text('{"n": 2, "rows": [{"route": "A", "net": 1.234}, {"route": "B", "net": 2.345}]}')
+    (desk.folder / "a.json").write_text(
+        '{"n": 2, "rows": [{"route": "A", "net": 1.234}, {"route": "B", "net": 2.345}]}'
+    )
     for name, last in (("a.xlsx", ()), ("b.xlsx", (("C", "1.234,50"),))):
         with xlsxwriter.Workbook(desk.folder / name) as book:
             sheet = book.add_worksheet()

@@ -16,7 +16,11 @@ DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "wee
 _INNER_CAPITAL = re.compile(r"(?<=[a-z])(?=[A-Z])")  # of a name such as CustomerID
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 FEW = 12  # different texts of a column that could say which version of the numbers a row is
-_MARKED = re.compile(r"[-+(−–]?\s*\d[\d.,]*\)?\s*(?:[^\w\s]{1,3}|\(?[a-z]\)?|[¹²³])")  # `110*`, `95 (e)`
+_FIGURE = r"[-+(−–]?\s*\d[\d.,]*\)?"
+_MARKED = re.compile(  # `110*`, `95 (e)`, `c. 7`, `<5`, `5-6`
+    rf"{_FIGURE}\s*(?:[^\w\s]{{1,3}}|\(?[a-z]\)?|[¹²³]|[-–/]\s*{_FIGURE})"
+    rf"|(?:[~≈<>≤≥±]|(?i:ca?\.?|approx\.?|about|circa|est\.?|over|under))\s*{_FIGURE}"
+)
 LEAST_NUMBERED = 6  # rows, which are in order by no chance
 LOOKED_INTO = 150  # cells of a column: enough to tell its kind
 CODE_WORDS = {
@@ -56,7 +60,7 @@ class Column:
     variances: int  # cells that name a difference of such
     years: int  # cells that are a year and nothing else
     undated: int  # cells that name a period without a year, or that its heading says are dates, and are none
-    marked: int  # cells of a column of a side or a period that are figures but for a mark behind them
+    marked: int  # cells of a column of a side or a period that are figures but for a mark at them
     all_could_be_thousands: bool
     decimals: int  # the most that a plainly written figure has
     few: tuple[str, ...] = ()  # the different texts, where they are few

@@ -30,6 +30,7 @@ from marvex.sources.engine.reading_checks import (
     DAYS_LOOKED_AT,
     beside_the_periods,
     check_filters,
+    check_headed,
     check_percentages,
     nothing_kept,
     outside_the_year,
@@ -96,6 +97,8 @@ class _Reader:
         self.rows, self.headings, self.columns_asked = found.rows, found.headings, found.asked
         self.relation, self.typed = found.relation, found.typed
         self.columns = self._columns()
+        if not asked.columns.amounts:
+            check_headed(self.columns, self.name)
         columns = replace(self.columns_asked, parts_across=self.file.parts_across)
         for text in columns.worked_out:
             if adds_columns(parse_expression(text, self.headings, self.name)):

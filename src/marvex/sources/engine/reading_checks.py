@@ -12,8 +12,9 @@ from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.structure.total_names import is_opening_name
 from marvex.core.words.names_alike import without_small_marks
+from marvex.sources.cells import is_figure
 from marvex.sources.columns import Column
-from marvex.sources.dates import month_alone, outside_the_months
+from marvex.sources.dates import is_like_a_date, month_alone, outside_the_months
 from marvex.sources.engine.source import Stops
 from marvex.sources.roles import Roles
 from marvex.sources.where import Filter
@@ -26,6 +27,16 @@ _OF_NO_MONTH = re.compile(
 _EARLIER = re.compile(r"\b(?:prior|previous|earlier|before|past)\b", re.IGNORECASE)
 DAYS_LOOKED_AT, LEAST_DAYS, HOURS_EARLY = 29, 5, 2
 Sample = Sequence[Sequence[str | None]]
+
+
+def check_headed(columns: Sequence[Column], source: str) -> None:
+    """Raises Mistake where the headings are a row of data: a date over dates, or a figure over figures."""
+    figures = [one.name for one in columns if one.is_figures and is_figure(one.name) and not is_like_a_date(one.name)]
+    of_dates = any(one.is_dates and is_like_a_date(one.name) for one in columns)
+    is_alone = sum(one.is_figures for one in columns) == 1 and not any(one.is_dates for one in columns)
+    if of_dates or any("." in one or "," in one or is_alone for one in figures):
+        first = f"'{listed((one.name for one in columns), 4)}'"
+        raise Mistake(f"{source}: {first} is a row of data, and no headings", "Put a line of headings above it.")
 
 
 def check_filters(

@@ -15,6 +15,7 @@ from marvex.sources.readers.layout import distinct
 from marvex.sources.scales import power_said, without_unit
 from marvex.sources.years_said import YEAR, is_year, with_year, year_said
 
+_RULED = re.compile(r"\s*:?[-=_–—*+|]{3,}:?\s*")  # a line drawn with signs, as tables of plain text have it
 _ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
 _YEAR_OF = re.compile(rf"(?:[A-Z]{{3}} ?)?(?:{YEAR.pattern})")  # `ACT 2026` is no amount of a currency
 OLDEST, APART = 2000, 2  # of years in headings, and how far they are from one another
@@ -70,7 +71,7 @@ def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> Sh
     ----------
     year : that of months that say none.
     """
-    lines = [line for line in grid.lines if line.filled]
+    lines = [line for line in grid.lines if line.filled and not all(map(_RULED.fullmatch, filter(None, line.cells)))]
     start = _first_data_line(lines)
     if start is None:
         raise Mistake(f"{name} has headings but no rows", "Give a file with rows of data.")
