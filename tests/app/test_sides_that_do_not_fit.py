@@ -47,6 +47,7 @@ Month,T,Net|2026-01,A,9|2026-01,P,8|2026-02,A,7|2026-02,P,6 >> T says A, P, whic
 Month,T,Net|2026-01,Prelim,9|2026-01,Final,8|2026-02,Prelim,7|2026-02,Final,6 >> T says Final, Prelim
 Month,T,Net|2026-01,Done,9|2026-01,Target,8|2026-02,Done,7|2026-02,Target,6 >> T says Done, Target
 Month,Route,Net|2026-01,N,9|2026-01,Carried forward,9|2026-02,N,8|2026-02,Brought forward,9 >> are balances by name
+Line,2026,2025,2025 restated|Fuel,1,2,3|Crew,4,5,7 >> --current 2026 --base '2025 restated' the second
 Fuel,5|Crew,7|Quay,3 >> 'Fuel, 5' is a row of data, and no headings
 2026-01,North,5.20|2026-02,North,7.10 >> '2026-01, North, 5.20' is a row of data, and no headings
 Line,Jan 2026,Feb 2026,Jan-26|Fuel,1,2,3|Crew,4,5,7 >> 'Jan 2026' and 'Jan-26' are of the same period

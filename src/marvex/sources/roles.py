@@ -26,6 +26,7 @@ from marvex.sources.wide import (
     by_period,
     check_each_once,
     check_months_said,
+    check_one_basis,
     check_one_budget,
     short_sides,
     wide_columns,
@@ -281,7 +282,9 @@ def _amount_columns(
     wide = [one for one in of_all if not (has_date and one.period)]
     if len(wide) > 1:
         check_months_said(wide, source)
-        check_each_once(wide if not chosen else (), source)
+        if not chosen:
+            check_each_once(wide, source)
+            check_one_basis(wide, figures, source)
         check_one_budget(wide, [one.name for one in free if one.is_figures] if not chosen else [], source)
         return tuple(wide)
     if chosen:

@@ -18,6 +18,12 @@ from marvex.sources.headings import ROLLING, RUNNING, TO_DATE, Parted, parted, s
 
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
 _LEFT_OVER = re.compile(r"\b(?:remaining|remainder|left|available|unspent|headroom|to go)\b", re.IGNORECASE)
+_BASIS = re.compile(  # on which a period's figures are told once more
+    r"\(?(?:as )?(?:re-?stated|re-?presented|(?:originally |previously )?reported|published|pro[ -]?forma|"
+    r"underlying|adjusted|normali[sz]ed|like[- ]for[- ]like|lfl|comparable|constant (?:currency|fx|rates)|"
+    r"(?:un)?audited|prelim(?:inary)?|final|(?:new|old) basis)\)?",
+    re.IGNORECASE,
+)
 _SEVERAL_MONTHS = re.compile(rf"{RUNNING.pattern}|{ROLLING.pattern}|\b\d{{1,2}} ?m(?:onths?)?\b", re.IGNORECASE)
 
 
@@ -74,6 +80,23 @@ def check_one_budget(wide: Sequence[AmountColumn], names: Sequence[str], source:
                 f"{source}: {base} and {name} could each be what {current} is set against",
                 f"Say which: {setting('current', current)} {setting('base', name)}.",
             )
+
+
+def check_one_basis(wide: Sequence[AmountColumn], names: Sequence[str], source: str) -> None:
+    """Raises Mistake where another column is of a period too that is taken, restated or on another basis."""
+    own = {(written(one.period), (one.scenario or "").casefold()): one.name for one in wide if one.period}
+    for name in names:
+        said = parted(name)
+        taken = own.get((written(said.period), (said.scenario or "").casefold())) if said.period else None
+        if taken in (None, name) or not (_BASIS.fullmatch(said.rest) or says_which(said.rest)):
+            continue
+        others = [one.name for one in wide if one.name != taken]
+        first = setting("amount", ",".join(one.name for one in wide))
+        second = f"; {setting('current', others[0])} {setting('base', name)} the second" if len(others) == 1 else ""
+        raise Mistake(
+            f"{source}: {taken} and {name} say the same period, and either could be meant",
+            f"Say which: {first} takes the first{second}.",
+        )
 
 
 def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
