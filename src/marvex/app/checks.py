@@ -18,7 +18,13 @@ from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.amount_names import is_balance, is_level, is_rate
-from marvex.core.structure.aspect_names import YES, hints_at_ways, is_flag_of_others, same_numbers
+from marvex.core.structure.aspect_names import (
+    YES,
+    hints_at_ways,
+    is_flag_of_others,
+    same_numbers,
+    same_numbers_across,
+)
 from marvex.core.structure.cost_names import (
     ACCOUNT_CODES,
     ACCOUNT_NAMES,
@@ -354,14 +360,19 @@ def accounts_listed(source: Source, column: str) -> tuple[str, str | None]:
 
 
 def _check_measures(source: Source) -> None:
-    """Raises Mistake where columns of money stand beside columns that count something."""
+    """Raises Mistake where columns of money stand beside columns that count something, or say it in another way."""
     of_headings = {one.name: one.category for one in source.roles.amounts if one.category}
     headings = list(dict.fromkeys(of_headings.values()))
+    what = ""
     if counted := unlike_measures(headings):
         amounts = [one for one in headings if one not in counted]
+        what = f"{listed(counted, 3)} and {listed(amounts, 3)} are unlike"
+    elif alike := same_numbers_across(headings):
+        amounts, what = list(alike), f"{listed(alike, 4)} are the same numbers in several ways"
+    if what:
         own = ",".join(name for name, heading in of_headings.items() if heading == amounts[0])
         raise Mistake(
-            f"{source.name}: {listed(counted, 3)} and {listed(amounts, 3)} are unlike, and would be added up",
+            f"{source.name}: {what}, and would be added up",
             f"Name those of one with {setting('amount', own)}; {setting('total_as', 'sum')} adds up all the same.",
         )
 

@@ -19,6 +19,7 @@ from marvex.core.structure.cost_names import speaks_of_money
 from marvex.sources.columns import DATE_NAMES, Column
 from marvex.sources.dates import period_alone
 from marvex.sources.headings import split
+from marvex.sources.scales import without_unit
 from marvex.sources.wide import (
     TO_DATE_ALONE,
     AmountColumn,
@@ -284,8 +285,8 @@ def _amount_columns(
         check_months_said(wide, source)
         if not chosen:
             check_each_once(wide, source)
+            check_one_budget(wide, [one.name for one in free if one.is_figures], source)
             check_one_basis(wide, figures, source)
-        check_one_budget(wide, [one.name for one in free if one.is_figures] if not chosen else [], source)
         return tuple(wide)
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
@@ -355,7 +356,9 @@ def _amount(columns: Sequence[Column], source: str) -> str:
             raise Mistake(f"{source}: {one} and {other} are in two columns", f"Say {setting('amount', net)}{turned}.")
     # What a plan stands beside is not taken alone.
     usual = () if any(one.casefold() in PLANNED_WORDS for one in candidates) else AMOUNT_NAMES
-    return _the_one(candidates, usual, "the amount", "amount", source)
+    # `Amount` beside `Amount EUR` may be of any currency.
+    again = {without_unit(one).casefold() for one in candidates if without_unit(one) != one.strip()}
+    return _the_one(candidates, [one for one in usual if one not in again], "the amount", "amount", source)
 
 
 def _is_numbering(column: Column) -> bool:

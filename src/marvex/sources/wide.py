@@ -13,7 +13,7 @@ from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.sources.columns import Column
-from marvex.sources.dates import written
+from marvex.sources.dates import Written, written
 from marvex.sources.headings import ROLLING, RUNNING, TO_DATE, Parted, parted, split
 
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
@@ -23,6 +23,9 @@ _BASIS = re.compile(  # on which a period's figures are told once more
     r"underlying|adjusted|normali[sz]ed|like[- ]for[- ]like|lfl|comparable|constant (?:currency|fx|rates)|"
     r"(?:un)?audited|prelim(?:inary)?|final|(?:new|old) basis)\)?",
     re.IGNORECASE,
+)
+_LONGEST = re.compile(
+    rf"{RUNNING.pattern}|\b(?:(?:full|whole) )?year(?:[- ]end)?\b|\b(?:fy|ye|annual)\b", re.IGNORECASE
 )
 _SEVERAL_MONTHS = re.compile(rf"{RUNNING.pattern}|{ROLLING.pattern}|\b\d{{1,2}} ?m(?:onths?)?\b", re.IGNORECASE)
 
@@ -83,20 +86,27 @@ def check_one_budget(wide: Sequence[AmountColumn], names: Sequence[str], source:
 
 
 def check_one_basis(wide: Sequence[AmountColumn], names: Sequence[str], source: str) -> None:
-    """Raises Mistake where another column is of a period too that is taken, restated or on another basis."""
-    own = {(written(one.period), (one.scenario or "").casefold()): one.name for one in wide if one.period}
+    """Raises Mistake where another column is of a period or scenario too that is taken, on another basis."""
+    own = {_told(one.period, one.scenario): one.name for one in wide if one.period or one.scenario}
     for name in names:
         said = parted(name)
-        taken = own.get((written(said.period), (said.scenario or "").casefold())) if said.period else None
+        taken = own.get(_told(said.period, said.scenario)) if said.is_said else None
         if taken in (None, name) or not (_BASIS.fullmatch(said.rest) or says_which(said.rest)):
             continue
         others = [one.name for one in wide if one.name != taken]
-        first = setting("amount", ",".join(one.name for one in wide))
-        second = f"; {setting('current', others[0])} {setting('base', name)} the second" if len(others) == 1 else ""
+        first, second = setting("amount", ",".join(one.name for one in wide)), ""
+        if len(others) == 1:
+            is_current = (said.scenario or "").casefold() in ACTUAL_NAMES and not said.period
+            current, base = (name, others[0]) if is_current else (others[0], name)
+            second = f"; {setting('current', current)} {setting('base', base)} the second"
         raise Mistake(
-            f"{source}: {taken} and {name} say the same period, and either could be meant",
+            f"{source}: {taken} and {name} tell the same, and either could be meant",
             f"Say which: {first} takes the first{second}.",
         )
+
+
+def _told(period: str | None, scenario: str | None) -> tuple[Written | None, str]:
+    return written(period) if period else None, (scenario or "").casefold()
 
 
 def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
@@ -122,7 +132,9 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
     for name, one in said:
         if one.is_said and one.rest:
             groups.setdefault(one.rest.casefold(), []).append((name, one))
+    groups = {rest: group for rest, group in groups.items() if naming(rest) is not Naming.RATIO} or groups
     of_parts = [rest for rest in groups if TO_DATE.search(rest) is None]
+    of_parts = of_parts or [rest for rest in groups if _LONGEST.search(rest) is None]
     groups = {rest: groups[rest] for rest in of_parts or groups}
     sides = {rest: frozenset((one.period, one.scenario) for _, one in group) for rest, group in groups.items()}
     full = [group for rest, group in groups.items() if len(sides[rest]) == len(group) > 1]

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
+from operator import or_
 
 from marvex.core.compare.scenario_words import PLANNED_WORDS
 
@@ -39,7 +40,8 @@ _PAIRS = (
     frozenset({"pre tax", "post tax", "after tax"}), frozenset({"raw", "unadjusted", "seasonally adjusted"}),
     frozenset({"best case", "worst case", "base case", "upside", "downside", "optimistic", "pessimistic",
                "most likely", "p10", "p50", "p90"}),
-    frozenset({"best", "worst", "base"}), frozenset({"preliminary", "prelim", "provisional", "flash", "final"}),
+    frozenset({"best", "worst", "base"}),
+    frozenset({"preliminary", "prelim", "provisional", "flash", "draft", "final"}),
     frozenset({"management", "statutory"}), frozenset({"cash basis", "accrual basis", "accruals basis"}),
     frozenset({"cash", "accrual", "accruals"}),
     frozenset({"incl", "excl", "inclusive", "exclusive", "including", "excluding"}),
@@ -161,3 +163,18 @@ def same_numbers(column: str, names: Sequence[str]) -> tuple[str, ...]:
     pairs = (own.within(words) for words in _PAIRS)
     found = (*(finder(own) for finder in _FINDERS), *pairs)
     return next((tuple(one) for one in found if len(one) > 1), ())
+
+
+def same_numbers_across(headings: Sequence[str]) -> tuple[str, ...]:
+    """The same of what headings say beside their sides and periods, of which codes of currencies are ways too.
+
+    >>> [same_numbers_across(one) for one in (["local", "EUR"], ["Gross", "Net"], ["home", "export"])]
+    [('local', 'EUR'), ('Gross', 'Net'), ()]
+    """
+    plain = [_plain(one) for one in headings]
+    ways = _OF_CURRENCY - {"home", "foreign"}
+    is_way = [one in ways for one in plain]
+    is_code = [re.fullmatch(r"[A-Z]{3}|[€$£¥₹]", one.strip()) is not None for one in headings]
+    if len(headings) > 1 and any(is_way) and all(map(or_, is_way, is_code)):
+        return tuple(headings)
+    return same_numbers("", headings)

@@ -66,12 +66,13 @@ _COUNT_OR_RATE = re.compile(
 )
 # Of the headings of columns side by side, where an account may well be called Tickets.
 _MONEY = re.compile(
-    r"\b(?:revenues?|sales|turnover|income|amount|value|costs?|expenses?|net|gross|margin|profit|takings|fares|eur|usd|gbp)\b",
+    r"\b(?:revenues?|sales|turnover|income|amount|value|costs?|expenses?|net|gross|margin|profit|takings|fares|eur|usd|gbp|pay|"
+    r"wages|salar(?:y|ies)|payroll)\b",
     re.IGNORECASE,
 )
 _COUNTED = re.compile(
     r"\b(?:tickets?|passengers?|trips?|sailings?|units?|quantit(?:y|ies)|qty|volumes?|hours|nights|customers?|orders?|"
-    r"bookings?|visits?|vehicles|cars|pieces|tonnes?|tons|kg|lit(?:re|er)s?|km|miles|price|rate|days)\b",
+    r"bookings?|visits?|vehicles|cars|pieces|pax|headcount|heads|ftes?|crossings|calls|tonnes?|tons|kg|lit(?:re|er)s?|km|miles|price|rate|days)\b",
     re.IGNORECASE,
 )
 _RATE = re.compile(r"\b(?:price|rate|average|avg|per)\b", re.IGNORECASE)
