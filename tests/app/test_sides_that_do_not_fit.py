@@ -50,6 +50,7 @@ Month,Route,Net|2026-01,N,9|2026-01,Carried forward,9|2026-02,N,8|2026-02,Brough
 Line,2026,2025,2025 restated|Fuel,1,2,3|Crew,4,5,7 >> --current 2026 --base '2025 restated' the second
 Line,Actual local,Budget local,Actual EUR,Budget EUR|Fuel,1,2,3,4|Crew,4,5,7,8 >> local, EUR are the same numbers
 Line,Gross 2025,Gross 2026,Net 2025,Net 2026|Fuel,1,2,3,4|Crew,4,5,7,8 >> --amount 'Gross 2025,Gross 2026'
+L,2025 N,2025 S,2025 W,2026 N,2026 S,2026 W|A,1237,458,1695,671,8913,9584|B,993,8762,9755,541,3219,3760 >> heading W
 Line,Actual pax,Budget pax,Actual revenue,Budget revenue|N,1,2,3,4|S,4,5,7,8 >> pax and revenue are unlike
 Line,Actual,Budget,Actual restated|Fuel,1,2,3|Crew,4,5,7 >> --current 'Actual restated' --base Budget the second
 Line,Amount,Amount EUR|Fuel,1,2|Crew,4,5 >> Amount and Amount EUR could each be the amount
@@ -72,6 +73,7 @@ Line,2025,2026|Fares,500,520|- cars,200,210|- foot,300,310|Freight,100,90 >> the
 Line,2025,2026|- Fares,500,520|- Freight,100,90 >>  >> Total 610, 10 above
 Line,Q1 2025,Jan 2026,Feb 2026,Mar 2026|Fuel,300,110,110,110|Crew,90,30,30,30 >>  >> Total 420, 30 above
 Route,Net|North,5|north,7 >> --where Route=North passes north by >> North 5 >> --where Route=North
+L,Actual N,Budget N,Actual S,Budget S|A,10,20,30,40|B,50,60,70,80 >> as scenarios >> N 60, 20 >> --where heading=N
 Line,Actual EUR,Budget EUR,Actual %,Budget %|Fuel,10,20,33,44|Crew,40,50,67,56 >> not Actual % >> Total 50, 20
 Line,Actual Q3,Budget Q3,Actual YTD,Budget YTD|Fuel,10,20,33,44|Crew,40,50,67,56 >> not Actual YTD >> Total 50, 20
 Line,Jan 2026,Feb 2026,Adj|Fuel,100,110,7|Crew,20,30,5 >> Adj is of none of the periods and not counted: 12 >> Total 260

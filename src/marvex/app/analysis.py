@@ -104,7 +104,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         figures=figures,
         subject=subject(book, request, planned[0].every),
         by=by_words(book, request, planned[0]),
-        filtered=" and ".join(one.spoken for one in book.first.filters),
+        filtered=" and ".join(one.spoken for one in book.first.narrowed),
         kept=kept_words(book),
         total_as=total_as,
         said=_distinct(session.word(one) for one in (*book.said, *_choices(planned))),

@@ -367,7 +367,9 @@ def _check_measures(source: Source) -> None:
     if counted := unlike_measures(headings):
         amounts = [one for one in headings if one not in counted]
         what = f"{listed(counted, 3)} and {listed(amounts, 3)} are unlike"
-    elif alike := same_numbers_across(headings):
+    elif len(headings) > 1 and source.roles.headings:
+        check_names(source.name, source.roles.headings, headings, of_headings)
+    if not what and (alike := same_numbers_across(headings)):
         amounts, what = list(alike), f"{listed(alike, 4)} are the same numbers in several ways"
     if what:
         own = ",".join(name for name, heading in of_headings.items() if heading == amounts[0])

@@ -71,7 +71,7 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
     *rows, used = book.rows_in([*spans, Span(merged(plan.sides))])
     if not any(rows):
         raise Mistake(
-            "no rows in the window have an amount" + (f" and pass {setting('where')}" if book.first.filters else ""),
+            "no rows in the window have an amount" + (f" and pass {setting('where')}" if book.first.narrowed else ""),
             "Ask for another window or keep more rows.",
         )
     now, then = by_side(book, plan) if book.width else ((), ())

@@ -105,7 +105,7 @@ class _Costs:
 
 
 def _costs(book: Ledger, comparison: Comparison) -> _Costs:
-    narrowed = [one for one in (found.names_one for found in book.first.filters) if one]
+    narrowed = [one for one in (found.names_one for found in book.first.narrowed) if one]
     headings = [one.name for one in book.first.roles.amounts]
     headings = [one for one in headings if parted(one).rest or not parted(one).is_said]
     narrowed += headings if headings and all(map(speaks_of_cost, headings)) else []

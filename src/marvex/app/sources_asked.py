@@ -18,7 +18,7 @@ from marvex.request.values import names as parted
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.source_file import Wanted
-from marvex.sources.roles import ColumnsAsked
+from marvex.sources.roles import ColumnsAsked, new_column
 from marvex.sources.years_said import asked_year
 
 if TYPE_CHECKING:
@@ -54,6 +54,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
                 label=by[0] if len(by) == 1 else None,
                 named=frozenset(mentioned),
                 where=where,
+                heading=new_column(said("headings_are")),
                 blanks=said("bad_cells") == "blank",
                 has_amounts=bool(said("amount")) or settings.current is not None or settings.per is not None,
                 is_list=settings.statement is not None or settings.is_of_list,

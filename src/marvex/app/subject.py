@@ -53,10 +53,11 @@ def _amounts(book: Ledger, request: Request) -> str:
         name = _heading(book, named[0]) if len(named) == 1 and len(roles.amounts) < 3 else "total"
         if total_as.way in (Total.MEAN, Total.HIGHEST, Total.LOWEST):
             name = f"{total_as.way.value} {name}"
-    narrowed = [one for one in (found.names_one for found in book.first.filters) if one and _is_name(one)]
+    narrowed = [one for one in (found.names_one for found in book.first.narrowed) if one and _is_name(one)]
     if narrowed and name.casefold().lstrip("-") in (*GENERAL, "total"):
         name, *narrowed = narrowed
-    return printable(", ".join([capitalised(name), *narrowed]))
+    others = [one for one in narrowed if one.casefold() != name.casefold()]  # a heading that is kept by its name
+    return printable(", ".join([capitalised(name), *others]))
 
 
 def _heading(book: Ledger, heading: str) -> str:
@@ -93,7 +94,7 @@ _LIMITS = {">=": "of at least", "<=": "of at most", ">": "above", "<": "below", 
 def kept_words(book: Ledger) -> str:
     """The filters in words: 'only Drinks and account 5100, without Gross margin and Net profit'."""
     only, others = [], []
-    for one in book.first.filters:
+    for one in book.first.narrowed:
         values = listed(one.values, 4)
         if one.sign in _LIMITS:
             others.append(f"only {one.column} {_LIMITS[one.sign]} {values}")

@@ -12,7 +12,7 @@ from itertools import combinations
 from marvex.app.checks import check_kinds_of, kinds_are_unsaid, kinds_of
 from marvex.app.line_names import check_names
 from marvex.app.totals_of_periods import check_totals_of_periods
-from marvex.app.values_by_row import sums_of_others
+from marvex.app.values_by_row import sums_of_other_headings, sums_of_others
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenario_words import says_planned
@@ -57,6 +57,10 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
         check_totals_of_periods(source, _names_of(source), book.engine)
     found: list[str] = []
     for source in book.sources if is_sum else ():
+        if source.roles.headings and (of_others := sums_of_other_headings(source)):
+            found += of_others
+            if not is_kept:
+                raise counted_with(source.name, source.roles.headings, of_others, AS_FIGURES_SAY[len(of_others) > 1])
         for name, of_others in sums_of_others(source, _names_of(source)):
             found += of_others
             if not is_kept:

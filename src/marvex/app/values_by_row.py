@@ -12,6 +12,7 @@ from marvex.core.structure.total_names import naming
 from marvex.sources.cells import Convention, value_of
 from marvex.sources.engine.source import Source
 
+MOST_ROWS = 50  # enough to prove that some headings are the sums of others
 Key = tuple[str, str, str]  # another column's name, the scenario, the column of amounts
 
 
@@ -29,6 +30,26 @@ def sums_of_others(source: Source, columns: Sequence[str]) -> Iterator[tuple[str
             ways = (_found(source, name, other, LEAST_BITS) for other in columns if other != name)
             if found := next(filter(None, ways), None):
                 yield name, found
+
+
+def sums_of_other_headings(source: Source) -> tuple[str, ...]:
+    """The same of what headings say, as `North`, `South` and `Ferries` beside each month: in the first rows."""
+    roles, headings = source.roles, source.headings
+    way = source.facts.reading.convention or Convention.POINT
+    figures: dict[str, list[Decimal | None]] = {}
+    columns: dict[tuple[str | None, str | None], dict[str, int]] = {}
+    for one in roles.amounts:
+        if one.category and one.name in headings:
+            columns.setdefault((one.period, one.scenario), {})[one.category] = headings.index(one.name)
+            figures[one.category] = []
+    rows = [row for row in source.sample if all(one.keeps_row(row, headings) for one in source.filters)]
+    for row in rows[:MOST_ROWS]:
+        for places in columns.values():
+            for category, of_category in figures.items():
+                cell = row[places[category]] if category in places else None
+                of_category.append(value_of(cell or "", way))
+    lines = [TableLine(label=one, figures=tuple(its), naming=naming(one)) for one, its in figures.items()]
+    return tuple(lines[one].label for one in parents_by_figures(lines))
 
 
 def _found(source: Source, name: str, other: str | None, least: float) -> tuple[str, ...]:

@@ -241,16 +241,18 @@ def found_column(asked: str, names: Sequence[str], source: str, field: str) -> s
 
 
 def _new_column(asked: ColumnsAsked, names: Sequence[str]) -> str | None:
-    """The name of the column that headings become the values of, where they are categories."""
-    if asked.headings_are in (None, "period", "scenario"):
-        return None
-    assert asked.headings_are is not None
-    if asked.headings_are in names:
+    """The name of the column that headings become the values of, where they are said to be categories."""
+    if (new := new_column(asked.headings_are)) in names and asked.headings_are is not None:
         raise Mistake(
             f"{setting('headings_are')} {asked.headings_are}: there is such a column already",
             "Give the new column another name.",
         )
-    return asked.headings_are
+    return None if new == UNNAMED_HEADINGS and asked.headings_are != new else new
+
+
+def new_column(headings_are: str | None) -> str:
+    """The name of the column that headings would become the values of, by what they are said to be."""
+    return UNNAMED_HEADINGS if headings_are in (None, "period", "scenario") else headings_are
 
 
 def _amount_columns(

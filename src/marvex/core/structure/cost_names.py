@@ -72,7 +72,7 @@ _MONEY = re.compile(
 )
 _COUNTED = re.compile(
     r"\b(?:tickets?|passengers?|trips?|sailings?|units?|quantit(?:y|ies)|qty|volumes?|hours|nights|customers?|orders?|"
-    r"bookings?|visits?|vehicles|cars|pieces|pax|headcount|heads|ftes?|crossings|calls|tonnes?|tons|kg|lit(?:re|er)s?|km|miles|price|rate|days)\b",
+    r"bookings?|visits?|vehicles|cars|pieces|pax|crossings|calls|tonnes?|tons|kg|lit(?:re|er)s?|km|miles|price|rate|days)\b",
     re.IGNORECASE,
 )
 _RATE = re.compile(r"\b(?:price|rate|average|avg|per)\b", re.IGNORECASE)

@@ -46,7 +46,7 @@ from marvex.sources.engine.written_dates import create_days, told_of_two_years
 from marvex.sources.expression import adds_columns, parse_expression
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
-from marvex.sources.where import parse_filters
+from marvex.sources.where import Filter, parse_filters
 
 LINES = "line"  # the column that headings become the values of, where they are lines of a statement
 
@@ -87,6 +87,8 @@ class _Reader:
         self.reservations = tuple(Reservation(what=one, source=file.name) for one in file.doubts)
         self.said: tuple[str, ...] = ()
         self.rows_read = self.rows_kept = self.power = 0
+        self.filters: tuple[Filter, ...] = ()
+        self.kept_headings: tuple[Filter, ...] = ()
         self.currency: str | None = None
 
     def read(self, place: int, *, is_held: bool) -> Source:
@@ -122,7 +124,7 @@ class _Reader:
             self.roles = replace(self.roles, each_row=False)
         self._name_the_unnamed()
         self._turn_credits()
-        self.filters = parse_filters(asked.where, self.headings, self.name)
+        self._keep_headings()
         check_filters(self.filters, self.roles, self.headings, self.columns, self.sample)
         self.cautions += tuple(f"{self.name}: {one}" for one in passed_by(self.filters, self.headings, self.sample))
         kept = [row for row in self.sample if all(one.keeps_row(row, self.headings) for one in self.filters)]
@@ -174,6 +176,7 @@ class _Reader:
             columns=self.columns,
             roles=self.roles,
             filters=self.filters,
+            kept_headings=self.kept_headings,
             facts=facts,
             rows_read=self.rows_read,
             written_grain=self.dates.grain,
@@ -188,6 +191,21 @@ class _Reader:
             worked_out=self.columns_asked.worked_out,
             units=units_in(facts, self.headings, self.rows),
         )
+
+    def _keep_headings(self) -> None:
+        """The filters of rows, and of what headings say: the latter leave amount columns out."""
+        amounts, new = self.roles.amounts, self.roles.headings
+        of_headings = new is not None and new not in self.headings and all(one.category for one in amounts)
+        known = (*self.headings, new) if new is not None and of_headings else self.headings
+        filters = parse_filters(self.asked.where, known, self.name)
+        self.filters = tuple(one for one in filters if one.column in self.headings)
+        self.kept_headings = tuple(one for one in filters if one.column not in self.headings)
+        if self.kept_headings:
+            kept = [one for one in amounts if all(each.keeps(one.category or "") for each in self.kept_headings)]
+            if not kept:
+                there = list(dict.fromkeys(one.category or "" for one in amounts))
+                raise nothing_kept(self.name, self.kept_headings, lambda _: there)
+            self.roles = replace(self.roles, amounts=tuple(kept))
 
     def _name_the_unnamed(self) -> None:
         """Takes rows without a scenario as actual, where all others are of a budget or the like."""

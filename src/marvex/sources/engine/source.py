@@ -62,6 +62,7 @@ class Source:
     written_grain : the grain that all of its dates are written in, where it is none of days.
     written_grains : the same of each scenario, where they are not alike.
     written_periods : what its dates stand for that is longer than a day.
+    kept_headings : the filters of what its headings say, where those are categories; `filters` those of its rows.
     """
 
     file: SourceFile
@@ -85,10 +86,16 @@ class Source:
     units: tuple[str, tuple[str, ...]] | None = None
     written_grains: Mapping[str, Grain | None] = field(default_factory=dict)
     written_periods: tuple[WrittenPeriod, ...] = ()
+    kept_headings: tuple[Filter, ...] = ()
 
     @property
     def name(self) -> str:
         return self.file.name
+
+    @property
+    def narrowed(self) -> tuple[Filter, ...]:
+        """All filters, of rows and of what headings say."""
+        return (*self.filters, *self.kept_headings)
 
     @property
     def scenario(self) -> str | None:

@@ -82,6 +82,7 @@ class Wishes:
     label : the column of the lines, where it is named.
     named : names that options mention, which are never left out.
     where : conditions on the rows; one that a name does not meet is no line.
+    heading : the column that headings are values of, on which there may be conditions too.
     blanks : cells that cannot be read are absent.
     is_list : no statement is to be made of it; `is_plain` where just that is said.
     has_amounts : columns of amounts are named, so that its columns are no lines.
@@ -92,6 +93,7 @@ class Wishes:
     label: str | None = None
     named: frozenset[str] = frozenset()
     where: tuple[str, ...] = ()
+    heading: str = ""
     has_amounts: bool = False
     blanks: bool = False
     is_list: bool = False

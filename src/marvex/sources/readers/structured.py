@@ -157,9 +157,9 @@ def _structure(lines: Sequence[SheetLine], *, are_dated: bool) -> Structure | No
 
 def _filtered(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> SheetTable:
     """The table without the rows whose names a condition leaves out: totals are of the rows that are kept."""
-    filters = parse_filters(wishes.where, table.headings, table.name)
+    filters = parse_filters(wishes.where, (*table.headings, wishes.heading), table.name)
     places = {heading: place for place, heading in enumerate(table.headings)}
-    asked = [(places[one.column], one) for one in filters if places[one.column] in texts]
+    asked = [(places[one.column], one) for one in filters if places.get(one.column) in texts]
     if not asked:
         return table
     return replace(table, rows=[row for row in table.rows if all(one.keeps(row.cells[at]) for at, one in asked)])
