@@ -51,6 +51,10 @@ Line,2026,2025,2025 restated|Fuel,1,2,3|Crew,4,5,7 >> --current 2026 --base '202
 Line,Actual local,Budget local,Actual EUR,Budget EUR|Fuel,1,2,3,4|Crew,4,5,7,8 >> local, EUR are the same numbers
 Line,Gross 2025,Gross 2026,Net 2025,Net 2026|Fuel,1,2,3,4|Crew,4,5,7,8 >> --amount 'Gross 2025,Gross 2026'
 L,2025 N,2025 S,2025 W,2026 N,2026 S,2026 W|A,1237,458,1695,671,8913,9584|B,993,8762,9755,541,3219,3760 >> heading W
+Headcount by team|Team,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> Headcount is a balance by the title above
+Headcount,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> Headcount is a balance by the heading Headcount
+"Load factor, 2026"|Route,Jan 2026,Feb 2026|N,71,73|S,68,69 >> Load factor is a rate by the title above
+Period,2025,2026|Jan,1,2|Feb,2,3|Mar,3,4|Q1,6,9 >> --where 'Period!=Q1' leaves the longer out
 Line,Actual pax,Budget pax,Actual revenue,Budget revenue|N,1,2,3,4|S,4,5,7,8 >> pax and revenue are unlike
 Line,Actual,Budget,Actual restated|Fuel,1,2,3|Crew,4,5,7 >> --current 'Actual restated' --base Budget the second
 Line,Amount,Amount EUR|Fuel,1,2|Crew,4,5 >> Amount and Amount EUR could each be the amount

@@ -10,6 +10,7 @@ from itertools import combinations, pairwise
 
 from marvex.app.line_names import check_names
 from marvex.app.own_variances import own_variances
+from marvex.app.subject import GENERAL
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import JOINS, NO_NAME
@@ -38,15 +39,23 @@ from marvex.core.structure.opposite_names import opposed
 from marvex.core.structure.total_names import is_balance_name
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.request.request import Request
+from marvex.sources.dates import period_alone
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
+from marvex.sources.engine.undated import undated_column
 from marvex.sources.headings import ROLLING, RUNNING, parted
 from marvex.sources.roles import UNNAMED_HEADINGS
 from marvex.sources.scales import code_of
 from marvex.sources.where import filter_text
 
 _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
+# Behind the measure of a title, or after what it is of: 'Headcount by department, 2026'.
+_BY = re.compile(
+    r"\s+(?:by|per month|for each|as (?:at|of|on)|at (?:the )?(?:month|quarter|year|period)?[- ]?end)\b|"
+    r"\s*[,:(\[]|\s[-–—|]\s|\s+(?:fy)?(?:19|20)\d\d\b",
+    re.IGNORECASE,
+)
 _PRICE, _QUANTITIES = "price", {"quantity", "qty", "units", "pieces", "volume", "hours", "nights"}
 # Words that hardly say anything else than which version of the numbers a row is, and how many others may stand beside.
 _PLAINLY = frozenset({"actual", "actuals", "budget", "forecast"})
@@ -77,6 +86,7 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         return
     for source in book.sources:
         _check_flags(source)
+        _check_parts_of_years(source)
         _check_same_numbers(source)
         _check_measures(source)
         amounts = [one.name for one in source.roles.amounts if one.name not in source.worked_out]
@@ -84,9 +94,10 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         # `Load factor 2025` and `Load factor 2026` are both of the load factor.
         bare = {parted(one).rest or one for one in names}
         only = bare.pop() if len(bare) == 1 else ""
+        only, of_what = _measure_said(source, only)
         quantity = next((one for one in source.headings if one.strip().casefold() in _QUANTITIES), None)
         is_running = any(map(RUNNING.search, names)) or source.file.runs_to_date
-        by_what = "the titles above" if source.file.runs_to_date else "its heading"
+        by_what = "the titles above" if source.file.runs_to_date else of_what
         what = ""
         is_rolling = any(map(ROLLING.search, names))
         if (is_running or is_rolling or is_balance(only)) and any(holds_several(book, plan) for plan in planned):
@@ -97,11 +108,49 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
             what = f"stands beside {quantity}, and prices do not add up"
             way = setting("amount", f"{quantity} * {amounts[0]}")
         elif is_rate(only) or (is_level(only) and _is_by_month(book)):
-            what = "is a rate by its heading, and rates do not add up"
+            what = f"is a rate by {of_what}, and rates do not add up"
             way = f"{setting('total_as', 'mean')}, or divide totals by totals with {setting('per', 'COL')}"
         if what:
             as_sum = f"{setting('total_as', 'sum')} adds up all the same"
-            raise Mistake(f"{source.name}: {amounts[0]} {what}", f"Say {way}; {as_sum}.")
+            name = amounts[0] if of_what == "its heading" else only
+            raise Mistake(f"{source.name}: {name} {what}", f"Say {way}; {as_sum}.")
+
+
+def _check_parts_of_years(source: Source) -> None:
+    """Raises Mistake where periods that say no year are months and quarters, or others that hold one another."""
+    column = undated_column(source)
+    kept = [one for one in source.filters if one.column == column]
+    texts = [one for one in source.rows.values(column) if all(its.keeps(one) for its in kept)] if column else []
+    kinds: dict[str, list[tuple[int, str]]] = {}
+    for text in texts:
+        if named := period_alone(text):
+            kinds.setdefault(named[0], []).append((named[1], text))
+    in_order = [sorted(kinds[one]) for one in "hqmpw" if one in kinds]
+    if len(in_order) > 1 and kinds.keys() & {"h", "q"}:
+        longer, ((_, part), *_) = [text for _, text in in_order[0]], in_order[1]
+        raise Mistake(
+            f"{source.name}: {column} '{longer[0]}' stands beside '{part}', and would count with it",
+            f"{setting('where', filter_text(column, '!=', longer))} leaves the longer out; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
+        )
+
+
+def _measure_said(source: Source, heading: str) -> tuple[str, str]:
+    """What amounts are of and what says so: their heading; where that is a period or says nothing, what stands above.
+
+    Parameters
+    ----------
+    heading : what theirs say beside their periods.
+    """
+    if heading.strip().casefold() not in ("", *GENERAL):
+        return heading, "its heading"
+    corner = source.roles.by[0] if source.roles.by and source.roles.by[0] in source.headings else ""
+    said = [(corner, f"the heading {corner}"), (source.file.sheet or "", "the name of its sheet")]
+    for text, what in (*said, *((one, "the title above") for one in source.file.titles)):
+        measure = _BY.split(text.strip())[0].strip()
+        if is_balance(measure) or is_rate(measure) or is_level(measure):
+            return measure, what
+    return heading, "its heading"
 
 
 def _check_flags(source: Source) -> None:
