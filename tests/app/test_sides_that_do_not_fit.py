@@ -131,6 +131,15 @@ def test_a_plan_of_another_year_is_said_to_be_none(desk: Desk) -> None:
     )
 
 
+def test_a_side_without_dates_against_one_that_has_them_stops_or_is_told(desk: Desk) -> None:
+    desk.write("a.csv", [(month, "Fuel", 100) for month in MONTHS], ("Month", "Line", "Net"))
+    desk.write("b.csv", [("Fuel", 1200)], ("Line", "Net"))
+    by = ("--by", "Line")
+    assert "budget has no dates, and what it is set" in desk.refused("table", "actual=a.csv", "budget=b.csv", *by)
+    told = "actual has no dates, and all of budget stands against it, from 2026-01-01 to 2026-10-31"
+    assert told in desk.run("table", "actual=b.csv", "budget=a.csv", *by).err
+
+
 def test_sides_that_sign_costs_in_opposite_ways_are_told_whatever_is_compared(desk: Desk) -> None:
     lines = (
         ("Fares revenue", 900, 880, 1),

@@ -125,7 +125,10 @@ def _planned(
     if window is None:
         against = base.dates.side(None) if base.dates else None
         absent = _absent(base, asked)
-        return Plan(current=of.side(None), base=against, basis=base.basis, choices=choices, absent=absent)
+        told = _of_all_dates(of, base)
+        return Plan(
+            current=of.side(None), base=against, basis=base.basis, choices=choices, reservations=told, absent=absent
+        )
     if of.outlook is not None:
         choices += (_join_said(of.outlook),)
     kept_at = [one for one in (of, forecast, base.dates) if one is not None]
@@ -273,9 +276,23 @@ def _no_namesake(window: Window) -> Mistake:
     )
 
 
-def _check_base_has_data(base: Base, against: Side | None, asked: SidesAsked) -> None:
-    """Raises Mistake where the base has no rows at all."""
+def _of_all_dates(of: ScenarioDates, base: Base) -> tuple[Reservation, ...]:
+    """That all of a base that has dates is set against a side that has none."""
     dates = base.dates
+    if dates is None or dates.first is None or of.first is not None:
+        return ()
+    told = f"{of.spoken} has no dates, and all of {dates.spoken} stands against it, {extent(dates)}"
+    return (Reservation(what=told),)
+
+
+def _check_base_has_data(base: Base, against: Side | None, asked: SidesAsked) -> None:
+    """Raises Mistake where the base has no rows at all, or none that says when it is of."""
+    dates = base.dates
+    if base.basis is Basis.SCENARIO and dates is not None and dates.first is None and not asked.are_columns:
+        raise Mistake(
+            f"{dates.spoken} has no dates, and what it is set against has: of which time it is, nothing says",
+            f"Give it a column of dates, or its period in a heading, such as 2026; or {setting('versus', 'none')}.",
+        )
     if against is None and base.basis is not Basis.NONE:
         raise Mistake("no point has a base", f"Name another with {setting('versus')}.")
     if against is None or dates is None or dates.first is None or dates.last is None:
