@@ -55,6 +55,12 @@ Headcount by team|Team,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> Headcount is a
 Headcount,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> Headcount is a balance by the heading Headcount
 "Load factor, 2026"|Route,Jan 2026,Feb 2026|N,71,73|S,68,69 >> Load factor is a rate by the title above
 Period,2025,2026|Jan,1,2|Feb,2,3|Mar,3,4|Q1,6,9 >> --where 'Period!=Q1' leaves the longer out
+Line,Actual,Budget|Gross fares,500,480|Commission,20,24|Net fares,480,456 >> 'Gross fares', 'Net fares' are one amount
+Line,Actual,Budget|Sales,500,480|Sales (excl. VAT),420,403|Fuel,30,29 >> --where 'Line!=Sales (excl. VAT)'
+Route,Actual,Budget|North,512,604|South,733,812|Last year,1200,1416 >> 'Last year' is a side by its name
+Line,2025,2026|Fares,500,480|Growth,,-4% >> 2026 has percentages such as '-4%' among amounts
+Line,2025,2026|Fares,500,480|Growth,,-20 >> Growth is worked out of the others by name
+Line,Actual,Budget|Fares,500,480|Freight,200,180|Other,50,40|Top line,750,700 >> 'Top line' is the sum of
 Line,Actual pax,Budget pax,Actual revenue,Budget revenue|N,1,2,3,4|S,4,5,7,8 >> pax and revenue are unlike
 Line,Actual,Budget,Actual restated|Fuel,1,2,3|Crew,4,5,7 >> --current 'Actual restated' --base Budget the second
 Line,Amount,Amount EUR|Fuel,1,2|Crew,4,5 >> Amount and Amount EUR could each be the amount
@@ -77,6 +83,8 @@ Line,2025,2026|Fares,500,520|- cars,200,210|- foot,300,310|Freight,100,90 >> the
 Line,2025,2026|- Fares,500,520|- Freight,100,90 >>  >> Total 610, 10 above
 Line,Q1 2025,Jan 2026,Feb 2026,Mar 2026|Fuel,300,110,110,110|Crew,90,30,30,30 >>  >> Total 420, 30 above
 Route,Net|North,5|north,7 >> --where Route=North passes north by >> North 5 >> --where Route=North
+Line,Actual,Budget|Fares,500,480|Fares,500,480|Fuel,300,290 >> Fares stands there twice with the same >> Total 1,300
+Route,Actual,Budget|N,50,62|S,73,81|Rest,3,0|Per TB,126,143 >> 'Per TB' is the sum of rows 2–4 >> Total 126, 17
 L,Actual N,Budget N,Actual S,Budget S|A,10,20,30,40|B,50,60,70,80 >> as scenarios >> N 60, 20 >> --where heading=N
 Line,Actual EUR,Budget EUR,Actual %,Budget %|Fuel,10,20,33,44|Crew,40,50,67,56 >> not Actual % >> Total 50, 20
 Line,Actual Q3,Budget Q3,Actual YTD,Budget YTD|Fuel,10,20,33,44|Crew,40,50,67,56 >> not Actual YTD >> Total 50, 20

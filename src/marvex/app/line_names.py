@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+from marvex.core.compare.scenario_words import PRIOR_NAMES, says_planned, version_said
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.amount_names import is_rate, statistics_among
+from marvex.core.structure.aspect_names import told_again
 from marvex.core.structure.cost_names import are_measures, counts_or_rates
 from marvex.core.structure.total_names import Naming, is_opening_name, namings
 from marvex.sources.headings import sided
 from marvex.sources.scales import currencies_said, power_said, without_unit
+from marvex.sources.where import filter_text
 
 
 def check_names(source: str, column: str, names: Sequence[str], columns: Mapping[str, str] | None = None) -> None:
@@ -20,6 +23,18 @@ def check_names(source: str, column: str, names: Sequence[str], columns: Mapping
     columns : where the names are of headings, the columns of amounts, each with its name.
     """
     _check_sides(source, column, names)
+    if again := told_again(names):
+        raise Mistake(
+            f"{source}: {listed(map(repr, again), 3)} are one amount in several ways by name, and would be added up",
+            f"Leave all but one out with {setting('where', filter_text(column, '!=', again[1:]))}; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
+        )
+    if side := _side_among(names):
+        raise Mistake(
+            f"{source}: '{side}' is a side by its name, and would be added up with the other {column}",
+            f"Leave it out with {setting('where', filter_text(column, '!=', [side]))}; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
+        )
     units = {(currencies_said([one]), power_said([one])): one for one in names if without_unit(one) != one.strip()}
     if len(units) > 1:
         raise Mistake(
@@ -56,6 +71,13 @@ def check_names(source: str, column: str, names: Sequence[str], columns: Mapping
         f"{source}: {listed(others, 3)} {are} by name, and would be added up with '{amount}'",
         f"{way}; {setting('total_as', 'sum')} adds up all the same.",
     )
+
+
+def _side_among(names: Sequence[str]) -> str:
+    """The one name of a side among those of lines, such as `Last year`; but what a list starts from and comes to."""
+    sides = [one for one in names if says_planned(one) or one.strip().casefold() in PRIOR_NAMES]
+    others = [one for one in names if one not in sides and not version_said(one)]
+    return sides[0] if len(sides) == 1 and len(others) > 1 and sides[0] != names[0] else ""
 
 
 def _check_sides(source: str, column: str, names: Sequence[str]) -> None:

@@ -33,7 +33,8 @@ _STATISTIC = (
     r"mediana?|média|mediane|gemiddelde?|gennemsnit|gjennomsnitt|medelvärde|genomsnitt|keskiarvo)"
     r"(?:(?: per| of| pro| par| por| der) .*)?|"
     r"(?:std\.?|standard)[ -]?(?:dev\.?|deviation|abweichung)|st\.?dev\.?|standardabweichung|écart[ -]type|"
-    r"maximum|minimum|highest|lowest"
+    r"maximum|minimum|highest|lowest|"
+    r"(?:yoy |y/y |%\s?|annual )?growth(?:\s?%| rate)?|yoy|y/y|year[- ]on[- ]year(?: .*)?"
 )
 _EXTREMES = (r"max\.?", r"min\.?")
 _SHEET_TOTAL = (

@@ -178,3 +178,26 @@ def same_numbers_across(headings: Sequence[str]) -> tuple[str, ...]:
     if len(headings) > 1 and any(is_way) and all(map(or_, is_way, is_code)):
         return tuple(headings)
     return same_numbers("", headings)
+
+
+# What is said of a line's amount beside what it is of, which makes it no other amount.
+_WAY = re.compile(
+    r"\b(?:gross|net|(?:as |originally )?reported|re-?stated|underlying|adjusted|normali[sz]ed|pro[ -]?forma|"
+    r"like[- ]for[- ]like|comparable|(?:incl(?:uding|\.)?|excl(?:uding|\.)?|ex|before|after|net of|plus)\.? "
+    r"(?:vat|gst|sales tax|tax(?:es)?|mwst|tva|iva))(?=\W|$)\.?"
+)
+
+
+def told_again(names: Sequence[str]) -> tuple[str, ...]:
+    """Names of lines that say one amount in several ways: gross and net, with tax and without, adjusted.
+
+    >>> told_again(["Gross fares", "Fuel", "Net fares"]), told_again(["Sales", "Sales (excl. VAT)", "Net interest"])
+    (('Gross fares', 'Net fares'), ('Sales', 'Sales (excl. VAT)'))
+    """
+    found: dict[str, dict[str, str]] = {}
+    for name in names:
+        plain = _plain(name)
+        way = _WAY.search(plain)
+        rest = re.sub(r"\W+", " ", _WAY.sub(" ", plain)).strip()
+        found.setdefault(rest, {}).setdefault(way[0] if way else "", name)
+    return next((tuple(ways.values()) for rest, ways in found.items() if rest and len(ways) > 1), ())

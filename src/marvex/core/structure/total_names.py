@@ -38,7 +38,12 @@ _TOTAL_WORDS = (
 )
 _ALL = r"all|overall|combined|alle|tous|toutes|todos|todas|tutti|tutte|alla|kaikki"
 _TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})(?:\s+g[ée]n[ée]ral[e]?)?"
-_WITH_TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})\b.*|.*\b(?:{_TOTAL_WORDS})|gesamt\w+"
+# What a sum is held against: 'Per ledger', 'As per trial balance'.
+_PER_BOOKS = (
+    r"(?:as )?per (?:the )?(?:(?:general|nominal|sales|purchase) )?"
+    r"(?:ledger|gl|tb|trial balance|accounts|books|erp|system)"
+)
+_WITH_TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})\b.*|.*\b(?:{_TOTAL_WORDS})|gesamt\w+|{_PER_BOOKS}"
 _TOTAL_WITHIN = rf"\b(?:{_TOTAL_WORDS})\b"
 
 _BEFORE_OR_AFTER = (
@@ -80,9 +85,9 @@ _RESULTS = (
     r"bruttokate|voitto|tappio|tulos)(?:\s.*)?",
 )
 _GROUP = (
-    r"(?:other |direct |indirect |gross |net )?(?:revenues?|sales|turnover|income|costs?|expenses|expenditure|"
-    r"overheads|receipts|payments|inflows?|outflows?|cost of (?:sales|goods sold)|operating (?:costs|expenses)|"
-    r"umsatz(?:erlöse)?|"
+    r"top[- ]line|(?:other |direct |indirect |gross |net )?(?:revenues?|sales|turnover|income|costs?|expenses|"
+    r"expenditure|overheads|receipts|payments|inflows?|outflows?|cost of (?:sales|goods sold)|"
+    r"operating (?:costs|expenses)|umsatz(?:erlöse)?|"
     r"erträge|aufwendungen|kosten|produits|charges|ventes|ingresos|gastos|ricavi|costi|omzet|opbrengsten|receitas|"
     r"custos|despesas|intäkter|kostnader|inntekter|kostnader|indtægter|omkostninger)"
 )

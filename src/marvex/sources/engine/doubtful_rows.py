@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Collection, Sequence
 from datetime import date
 from statistics import median
@@ -63,6 +64,13 @@ def void_rows(
                 )
             )
     return tuple(told)
+
+
+def lines_twice(sample: Sequence[Sequence[str | None]]) -> tuple[Reservation, ...]:
+    """The lines of a list that stand in it twice, name and figures."""
+    counts = Counter(tuple(cell or "" for cell in row) for row in sample if sum(map(bool, row)) > 1)
+    twice = [next(filter(None, row)) for row, count in counts.items() if count > 1]
+    return (Reservation(what=f"{listed(twice, 3)} stands there twice with the same figures"),) if twice else ()
 
 
 def digits_lost(

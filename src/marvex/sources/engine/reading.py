@@ -19,7 +19,14 @@ from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.debits import check_stored, credits_of, with_credits_turned
 from marvex.sources.engine.derived import date_parts
-from marvex.sources.engine.doubtful_rows import are_few, digits_lost, in_several_files, loaded_twice, void_rows
+from marvex.sources.engine.doubtful_rows import (
+    are_few,
+    digits_lost,
+    in_several_files,
+    lines_twice,
+    loaded_twice,
+    void_rows,
+)
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.figure_columns import Table, in_money, readings, with_readings
 from marvex.sources.engine.gathered import Gathered
@@ -128,7 +135,8 @@ class _Reader:
         check_filters(self.filters, self.roles, self.headings, self.columns, self.sample)
         self.cautions += tuple(f"{self.name}: {one}" for one in passed_by(self.filters, self.headings, self.sample))
         kept = [row for row in self.sample if all(one.keeps_row(row, self.headings) for one in self.filters)]
-        check_percentages(self.name, self.headings, kept, self.roles, self.asked.total_as)
+        are_lines = self.statement is not None
+        check_percentages(self.name, self.headings, kept, self.roles, self.asked.total_as, are_lines=are_lines)
         self.power = self.asked.power or 0
         if self.asked.power is None and self.roles.amounts:
             self.power, said = power_of(self.file, self.headings, kept, [one.name for one in self.roles.amounts])
@@ -141,6 +149,8 @@ class _Reader:
         facts = self._read(place)
         self._tell_of_no_period()
         self._reserve(*void_rows(self.headings, self.sample, self.filters))
+        if self.roles.each_row:
+            self._reserve(*lines_twice(kept))
         self._reserve(*digits_lost(self.headings, self.sample, self.typed))
         is_few = are_few(self.rows_read, is_stored=self.file.store is not None)
         if not is_few:

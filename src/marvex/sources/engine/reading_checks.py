@@ -76,15 +76,22 @@ def passed_by(filters: Sequence[Filter], headings: Sequence[str], sample: Sample
     return tuple(told)
 
 
-def check_percentages(source: str, headings: Sequence[str], sample: Sample, roles: Roles, total_as: TotalAs) -> None:
-    """Raises Mistake where percentages would be added up, which means nothing."""
+def check_percentages(
+    source: str, headings: Sequence[str], sample: Sample, roles: Roles, total_as: TotalAs, *, are_lines: bool
+) -> None:
+    """Raises Mistake where percentages would be added up, which means nothing.
+
+    Parameters
+    ----------
+    are_lines : those of a statement, which has its ratios told apart.
+    """
     if total_as.way is not Total.SUM or roles.per:
         return
     for one in roles.amounts:
         place = headings.index(one.name)
         filled = [str(row[place]) for row in sample if row[place]]
         in_percent = [cell for cell in filled if "%" in cell]
-        if 0 < len(in_percent) < len(filled) and not roles.each_row:  # a list has its ratios told apart already
+        if 0 < len(in_percent) < len(filled) and not are_lines:
             raise Mistake(
                 f"{source}: {one.name} has percentages such as '{in_percent[0]}' among amounts, which do not add up",
                 f"Keep rows of one kind with {setting('where')}, or count them with {setting('total_as', 'count')}.",
