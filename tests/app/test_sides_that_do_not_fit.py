@@ -243,6 +243,14 @@ def test_a_list_that_starts_from_and_comes_to_what_is_alike_stands_on_both(desk:
     assert desk.figures("table", "t.csv")["points"][-1]["current"] == 960  # not 1,920
 
 
+def test_what_is_reached_so_far_stands_in_a_list_of_steps(desk: Desk) -> None:
+    steps = [("Gross pay", 100), ("Tax", -20), ("Net pay", 80), ("Rent", -30), ("Left over", 50)]
+    desk.write("l.csv", steps, ("Step", "Amount"))
+    kinds = [one["kind"] for one in desk.figures("draw", "waterfall", "l.csv")["points"]]
+    assert kinds == ["step", "step", "subtotal", "step", "closing"]
+    assert "'Gross pay', 'Net pay' are one amount" in desk.refused("table", "l.csv")
+
+
 def test_a_commentary_says_what_other_came_to_and_keeps_an_order(desk: Desk) -> None:
     rows = [("North", 200, 100), ("South", 90, 120), ("West", 52, 80), ("Isle", 70, 60), ("Quay", 31, 30)]
     desk.write("t.csv", rows, ("Route", "Actual", "Budget"))

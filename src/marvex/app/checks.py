@@ -292,13 +292,14 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     if settings.total_as is None:
         roles = book.first.roles
         width = len(roles.by)
+        may_stand = settings.is_of_list or _can_deduct(comparison, request)
         joined = [name.rsplit(JOINS, width - 1) for name in amounts]
         for place, column in enumerate(roles.by):
             names = dict.fromkeys(one[place] for one in joined if len(one) == width)
             # Headings that nothing names a column after are chosen by their columns.
             are_headings = roles.headings == column == UNNAMED_HEADINGS
             columns = {one.name: one.category or "" for one in roles.amounts} if are_headings else {}
-            check_names(book.name, column, list(names), columns)
+            check_names(book.name, column, list(names), columns, may_stand=may_stand)
         _check_opposites(book, amounts, roles.by[0], can_deduct=_can_deduct(comparison, request))
     column = book.first.roles.by[0]
     for of_kind, income, costs, so in _kinds_said(book, comparison, amounts):

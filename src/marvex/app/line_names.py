@@ -15,26 +15,24 @@ from marvex.sources.scales import currencies_said, power_said, without_unit
 from marvex.sources.where import filter_text
 
 
-def check_names(source: str, column: str, names: Sequence[str], columns: Mapping[str, str] | None = None) -> None:
+def check_names(
+    source: str,
+    column: str,
+    names: Sequence[str],
+    columns: Mapping[str, str] | None = None,
+    *,
+    may_stand: bool = False,
+) -> None:
     """Raises Mistake where names of a column say that its amounts do not add up: counts or rates, or several sides.
 
     Parameters
     ----------
     columns : where the names are of headings, the columns of amounts, each with its name.
+    may_stand : of steps, among which what was reached so far has a name too.
     """
     _check_sides(source, column, names)
-    if again := told_again(names):
-        raise Mistake(
-            f"{source}: {listed(map(repr, again), 3)} are one amount in several ways by name, and would be added up",
-            f"Leave all but one out with {setting('where', filter_text(column, '!=', again[1:]))}; "
-            f"{setting('total_as', 'sum')} adds up all the same.",
-        )
-    if side := _side_among(names):
-        raise Mistake(
-            f"{source}: '{side}' is a side by its name, and would be added up with the other {column}",
-            f"Leave it out with {setting('where', filter_text(column, '!=', [side]))}; "
-            f"{setting('total_as', 'sum')} adds up all the same.",
-        )
+    if not may_stand:
+        _check_told_again(source, column, names)
     units = {(currencies_said([one]), power_said([one])): one for one in names if without_unit(one) != one.strip()}
     if len(units) > 1:
         raise Mistake(
@@ -70,6 +68,23 @@ def check_names(source: str, column: str, names: Sequence[str], columns: Mapping
     raise Mistake(
         f"{source}: {listed(others, 3)} {are} by name, and would be added up with '{amount}'",
         f"{way}; {setting('total_as', 'sum')} adds up all the same.",
+    )
+
+
+def _check_told_again(source: str, column: str, names: Sequence[str]) -> None:
+    """Raises Mistake where lines say one amount in several ways, or one of them is a side of the others."""
+    again, side = told_again(names), _side_among(names)
+    if not again and not side:
+        return
+    what = f"{listed(map(repr, again), 3)} are one amount in several ways by name, and would be added up"
+    leave, out = "Leave all but one out", again[1:]
+    if not again:
+        what = f"'{side}' is a side by its name, and would be added up with the other {column}"
+        leave, out = "Leave it out", (side,)
+    raise Mistake(
+        f"{source}: {what}",
+        f"{leave} with {setting('where', filter_text(column, '!=', out))}; "
+        f"{setting('total_as', 'sum')} adds up all the same.",
     )
 
 
