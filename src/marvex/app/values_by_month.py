@@ -286,7 +286,7 @@ def _check_signs(book: Ledger) -> None:
             for (scenario, _), amount in of_month.items():
                 of_scenario = of_scenarios.setdefault(scenario or column.source.scenario, {})
                 of_scenario[name] = EXACT.add(of_scenario.get(name, ZERO), amount or ZERO)
-        for scenario, amounts in of_scenarios.items():
+        for scenario, amounts in sorted(of_scenarios.items(), key=lambda one: str(one[0])):
             filled = {name: amount for name, amount in amounts.items() if amount}
             sides.setdefault(column.name, []).append(SignedSide(column.source, scenario, filled))
     for one, other in (pair for of_column in sides.values() for pair in combinations(of_column, 2)):
