@@ -51,10 +51,9 @@ from marvex.sources.where import filter_text
 
 _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
 # Behind the measure of a title, or after what it is of: 'Headcount by department, 2026'.
-_BY = re.compile(
+_BY = (
     r"\s+(?:by|per month|for each|as (?:at|of|on)|at (?:the )?(?:month|quarter|year|period)?[- ]?end)\b|"
-    r"\s*[,:(\[]|\s[-–—|]\s|\s+(?:fy)?(?:19|20)\d\d\b",
-    re.IGNORECASE,
+    r"\s*[,:(\[]|\s[-–—|]\s|\s+(?:fy)?(?:19|20)\d\d\b"
 )
 _PRICE, _QUANTITIES = "price", {"quantity", "qty", "units", "pieces", "volume", "hours", "nights"}
 # Words that hardly say anything else than which version of the numbers a row is, and how many others may stand beside.
@@ -147,7 +146,7 @@ def _measure_said(source: Source, heading: str) -> tuple[str, str]:
     corner = source.roles.by[0] if source.roles.by and source.roles.by[0] in source.headings else ""
     said = [(corner, f"the heading {corner}"), (source.file.sheet or "", "the name of its sheet")]
     for text, what in (*said, *((one, "the title above") for one in source.file.titles)):
-        measure = _BY.split(text.strip())[0].strip()
+        measure = re.split(_BY, text.strip(), flags=re.IGNORECASE)[0].strip()
         if is_balance(measure) or is_rate(measure) or is_level(measure):
             return measure, what
     return heading, "its heading"

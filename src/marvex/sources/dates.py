@@ -100,9 +100,10 @@ _TWO_YEARS = re.compile(r"(?:FY\s*)?(\d{4}|\d\d)[-/](\d{4}|\d\d)", re.IGNORECASE
 _GRAINS = {"p": Grain.MONTH, "q": Grain.QUARTER, "h": Grain.HALF, "w": Grain.WEEK, "m": Grain.MONTH}
 _ALONE = re.compile(r"(Period|P|Month|M|Quarter|Q|Half|H|Week|WK|KW|CW|W)?\.?\s*(\d\d?)", re.IGNORECASE)
 MOST_PERIODS = 53  # of a year: of weeks
-_OUTSIDE = re.compile(
-    r"(?:FY)?(?:19|20)\d\d[-/. ]?[PM]?(?P<behind>0?(?:00|1[3-6])|0)|P?(?P<before>0?(?:00|1[3-6])|0)[-/. ](?:19|20)\d\d",
-    re.IGNORECASE,
+_BESIDE_MONTHS = r"0?(?:00|1[3-6])|0"
+_OUTSIDE = (
+    rf"(?:FY)?(?:19|20)\d\d[-/. ]?[PM]?(?P<behind>{_BESIDE_MONTHS})|"
+    rf"P?(?P<before>{_BESIDE_MONTHS})[-/. ](?:19|20)\d\d"
 )
 _NUMBERS = re.compile(rf"(\d\d?)[-/.](\d\d?)[-/.](\d{{4}}|\d\d){_TIME}")
 
@@ -193,7 +194,7 @@ def outside_the_months(text: str) -> int | None:
     >>> [outside_the_months(one) for one in ("FY2025-P13", "202500", "2025-016", "014/2025", "2025-12", "2025-17")]
     [13, 0, 16, 14, None, None]
     """
-    found = _OUTSIDE.fullmatch(text.strip())
+    found = re.fullmatch(_OUTSIDE, text.strip(), re.IGNORECASE)
     return int(found["behind"] or found["before"]) if found else None
 
 

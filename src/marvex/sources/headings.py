@@ -38,12 +38,10 @@ ROLLING = re.compile(
 )
 # How long a span is, as headings say it.
 _NUMBERS = {"three": "3", "six": "6", "nine": "9", "twelve": "12", "eighteen": "18"}
-_MONTHS = re.compile(rf"\b(?P<number>\d{{1,2}}|{'|'.join(_NUMBERS)})[ -]?m(?:onths?|ths?)?\b", re.IGNORECASE)
-_FROM_TO = re.compile(
-    r"\b(?P<first>[^\W\d_]{3,9})\.?(?: \d{2,4})?\s*(?:[-–—/]|to|through)\s*(?P<last>[^\W\d_]{3,9})\b", re.IGNORECASE
-)
-_PERIOD_TO = re.compile(r"\b(?P<kind>year|period|quarter|half|month) (?:to|end(?:ed|ing)?)\b(?! date)", re.IGNORECASE)
-_WHOLE_YEAR = re.compile(r"\b(?:full|whole|entire)[- ]year\b|\bannual\b|\bFY\b", re.IGNORECASE)
+_MONTHS = rf"\b(?P<number>\d{{1,2}}|{'|'.join(_NUMBERS)})[ -]?m(?:onths?|ths?)?\b"
+_FROM_TO = r"\b(?P<first>[^\W\d_]{3,9})\.?(?: \d{2,4})?\s*(?:[-–—/]|to|through)\s*(?P<last>[^\W\d_]{3,9})\b"
+_PERIOD_TO = r"\b(?P<kind>year|period|quarter|half|month) (?:to|end(?:ed|ing)?)\b(?! date)"
+_WHOLE_YEAR = r"\b(?:full|whole|entire)[- ]year\b|\bannual\b|\bfy\b"
 # `2025A`, `FY26E`: a period and the letter of its scenario.
 _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
 _LETTERS = {"A": "Actual", "B": "Budget", "E": "Estimate", "F": "Forecast", "P": "Plan"}
@@ -148,18 +146,19 @@ def unlike_spans(one: str, other: str) -> bool:
 
 def _span(heading: str) -> str | None:
     """How long a heading says that its figures are of: a number of months, or another grain; None where it does not."""
-    if months := _MONTHS.search(heading):
-        said = months["number"].casefold()
+    text = heading.casefold()
+    if months := re.search(_MONTHS, text):
+        said = months["number"]
         return str(_NUMBERS.get(said, said).lstrip("0"))
-    if run := _FROM_TO.search(heading):
+    if run := re.search(_FROM_TO, text):
         first, last = (month_alone(run[end]) for end in ("first", "last"))
         return str((last - first) % 12 + 1) if first and last else None
-    if period := _PERIOD_TO.search(heading):
-        return "12" if period["kind"].casefold() == "year" else period["kind"].casefold()
+    if period := re.search(_PERIOD_TO, text):
+        return "12" if period["kind"] == "year" else period["kind"]
     its = written(period_said) if (period_said := parted(heading).period) else None
     if its is not None:
         return str(its.grain.months) if its.grain.months else its.grain.value
-    return "12" if _WHOLE_YEAR.search(heading) else None
+    return "12" if re.search(_WHOLE_YEAR, text) else None
 
 
 def split(heading: str) -> tuple[str | None, str | None]:

@@ -18,15 +18,12 @@ from marvex.sources.headings import ROLLING, RUNNING, TO_DATE, Parted, parted, s
 
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
 _LEFT_OVER = re.compile(r"\b(?:remaining|remainder|left|available|unspent|headroom|to go)\b", re.IGNORECASE)
-_BASIS = re.compile(  # on which a period's figures are told once more
+_BASIS = (  # on which a period's figures are told once more
     r"\(?(?:as )?(?:re-?stated|re-?presented|(?:originally |previously )?reported|published|pro[ -]?forma|"
     r"underlying|adjusted|normali[sz]ed|like[- ]for[- ]like|lfl|comparable|constant (?:currency|fx|rates)|"
-    r"(?:un)?audited|prelim(?:inary)?|final|(?:new|old) basis)\)?",
-    re.IGNORECASE,
+    r"(?:un)?audited|prelim(?:inary)?|final|(?:new|old) basis)\)?"
 )
-_LONGEST = re.compile(
-    rf"{RUNNING.pattern}|\b(?:(?:full|whole) )?year(?:[- ]end)?\b|\b(?:fy|ye|annual)\b", re.IGNORECASE
-)
+_LONGEST = rf"{RUNNING.pattern}|\b(?:year(?:[- ]end)?|fy|ye|annual)\b"
 _SEVERAL_MONTHS = re.compile(rf"{RUNNING.pattern}|{ROLLING.pattern}|\b\d{{1,2}} ?m(?:onths?)?\b", re.IGNORECASE)
 
 
@@ -91,7 +88,7 @@ def check_one_basis(wide: Sequence[AmountColumn], names: Sequence[str], source: 
     for name in names:
         said = parted(name)
         taken = own.get(_told(said.period, said.scenario)) if said.is_said else None
-        if taken in (None, name) or not (_BASIS.fullmatch(said.rest) or says_which(said.rest)):
+        if taken in (None, name) or not (re.fullmatch(_BASIS, said.rest, re.IGNORECASE) or says_which(said.rest)):
             continue
         others = [one.name for one in wide if one.name != taken]
         first, second = setting("amount", ",".join(one.name for one in wide)), ""
@@ -134,7 +131,7 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
             groups.setdefault(one.rest.casefold(), []).append((name, one))
     groups = {rest: group for rest, group in groups.items() if naming(rest) is not Naming.RATIO} or groups
     of_parts = [rest for rest in groups if TO_DATE.search(rest) is None]
-    of_parts = of_parts or [rest for rest in groups if _LONGEST.search(rest) is None]
+    of_parts = of_parts or [rest for rest in groups if not re.search(_LONGEST, rest, re.IGNORECASE)]
     groups = {rest: groups[rest] for rest in of_parts or groups}
     sides = {rest: frozenset((one.period, one.scenario) for _, one in group) for rest, group in groups.items()}
     full = [group for rest, group in groups.items() if len(sides[rest]) == len(group) > 1]

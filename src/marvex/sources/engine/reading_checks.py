@@ -19,12 +19,11 @@ from marvex.sources.engine.source import Stops
 from marvex.sources.roles import Roles
 from marvex.sources.where import Filter
 
-_OF_NO_MONTH = re.compile(
+_OF_NO_MONTH = (
     r"\b(?:adj|adjust\w*|corrections?|un(?:allocated|assigned|dated|posted)|(?:closing|late|year[- ]end) entries)\b|"
-    r"^P(?:eriod)? ?1[3-6]$",
-    re.IGNORECASE,
+    r"^P(?:eriod)? ?1[3-6]$"
 )
-_EARLIER = re.compile(r"\b(?:prior|previous|earlier|before|past)\b", re.IGNORECASE)
+_EARLIER = r"\b(?:prior|previous|earlier|before|past)\b"
 DAYS_LOOKED_AT, LEAST_DAYS, HOURS_EARLY = 29, 5, 2
 Sample = Sequence[Sequence[str | None]]
 
@@ -162,14 +161,15 @@ def beside_the_periods(columns: Sequence[Column], roles: Roles, parts: Sequence[
         return []
     free = [one.name for one in columns if one.figures and one.name not in roles.taken]
     held = [one for one in free if one in parts or _is_of_no_month(one)]
-    return [one for one in held if not is_opening_name(one) and not _EARLIER.search(one)]
+    return [one for one in held if not is_opening_name(one) and not re.search(_EARLIER, one, re.IGNORECASE)]
 
 
 def _is_of_no_month(heading: str) -> bool:
     """Whether a heading says what a year has beside its months, or several of them at once: 'Adj', 'P13', 'Nov-Dec'."""
     months = re.split(r"\s*(?:[-–/&+]|\bto\b|\band\b)\s*", re.sub(r"\b(?:19|20)\d\d\b", "", heading).strip())
     several = len(months) > 1 and all(month_alone(one) for one in months)
-    return several or outside_the_months(heading) is not None or _OF_NO_MONTH.search(heading) is not None
+    is_outside = several or outside_the_months(heading) is not None
+    return is_outside or re.search(_OF_NO_MONTH, heading, re.IGNORECASE) is not None
 
 
 def stops_early(days: Sequence[tuple[Any, ...]]) -> Stops | None:
