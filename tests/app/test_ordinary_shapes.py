@@ -546,6 +546,24 @@ def test_months_down_and_years_across_are_dates(desk: Desk) -> None:
     assert "s.csv, row 2, amount: '1x' is not a figure" in desk.refused("table", "s.csv")
 
 
+def test_years_down_and_months_or_quarters_across_are_dates(desk: Desk) -> None:
+    rows = [
+        ("Fares", 2025, 90, 95, 99),
+        ("Fares", 2026, 100, 110, ""),
+        ("Fuel", 2025, 9, 5, 8),
+        ("Fuel", 2026, 7, 6, ""),
+    ]
+    desk.write("y.csv", rows, ("Line", "Year", "Jan", "Feb", "Mar"))
+    total = desk.figures("table", "y.csv", "--by", "Line")["points"][-1]
+    # January and February of both, March 2026 not being there: 100 + 110 + 7 + 6 against 90 + 95 + 9 + 5.
+    assert (total["current"], total["base"]) == (223, 199)
+    desk.write("q.csv", [row[1:4] for row in rows[:2]], ("Year", "Q1", "Q2"))
+    assert desk.figures("table", "q.csv")["points"][-1]["current"] == 210
+    said = desk.refused("table", "y.csv", "--year", "2026")
+    assert "Year says the years of its rows" in said and "--where Year=2026" in said
+    assert desk.figures("table", "y.csv", "--year", "2026", "--where", "Year=2026")["points"][-1]["current"] == 223
+
+
 def test_columns_that_come_to_one_beside_them_are_its_parts(desk: Desk) -> None:
     rows = [("Jan 2026", 100, 50, 150), ("Feb 2026", 110, 55, 165)]
     desk.write("r.csv", rows, ("Month", "North", "South", "Total"))

@@ -135,7 +135,7 @@ class _Reader:
         check_filters(self.filters, self.roles, self.headings, self.columns, self.sample)
         self.cautions += tuple(f"{self.name}: {one}" for one in passed_by(self.filters, self.headings, self.sample))
         kept = [row for row in self.sample if all(one.keeps_row(row, self.headings) for one in self.filters)]
-        are_lines = self.statement is not None
+        are_lines = self.statement is not None or (self.roles.each_row and self.asked.wanted.keep_totals)
         check_percentages(self.name, self.headings, kept, self.roles, self.asked.total_as, are_lines=are_lines)
         self.power = self.asked.power or 0
         if self.asked.power is None and self.roles.amounts:

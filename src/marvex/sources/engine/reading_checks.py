@@ -82,7 +82,7 @@ def check_percentages(
 
     Parameters
     ----------
-    are_lines : those of a statement, which has its ratios told apart.
+    are_lines : of a statement, which has its ratios told apart, or of a list that keeps all of them.
     """
     if total_as.way is not Total.SUM or roles.per:
         return

@@ -55,7 +55,7 @@ def create_days(
     says_date = column is not None and column.says_date
     cautions: tuple[str, ...] = ()
     doubts: tuple[Reservation, ...] = ()
-    year = _checked_year(asked, column, place)
+    year = _checked_year(asked, column, columns, place)
     days = read_days(texts, asked.dates, place, serials=says_date, calendar=asked.calendar, year=year)
     in_order = [(one.name, its) for one in facts.roles.amounts if one.period and (its := days.get(one.period))]
     if asked.calendar == CIVIL and (text := min(filter(is_of_reporting_year, texts), default="")):
@@ -140,11 +140,19 @@ def _year_taken(text: str, its: Written | None) -> Reservation:
     )
 
 
-def _checked_year(asked: AskedOfSource, column: Column | None, place: str) -> str | None:
+def _checked_year(asked: AskedOfSource, column: Column | None, columns: Sequence[Column], place: str) -> str | None:
     """The year that a call says; raises Mistake where dates say theirs, or its first month has to be said too."""
     year = asked.wanted.year
     if year and column is not None and not column.is_undated:
         raise Mistake(f"{place}: its dates say their years", f"Leave {setting('year', year)} out.")
+    kept = {one.partition("=")[0].strip().casefold() for one in asked.where}
+    own = [one for one in columns if one.distinct > 1 and one.years == one.filled and one.name.casefold() not in kept]
+    if year and column is None and own:
+        last = max(own[0].few, default=year)
+        raise Mistake(
+            f"{place}: {own[0].name} says the years of its rows, which {setting('year', year)} would make one",
+            f"Leave it out, or keep the rows of one with {setting('where', f'{own[0].name}={last}')}.",
+        )
     if year and "/" in year and asked.calendar == CIVIL and column is not None:
         raise Mistake(
             f"{place}: {setting('year', year)} is a year that does not begin in January",

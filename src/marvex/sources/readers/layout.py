@@ -16,7 +16,7 @@ from typing import BinaryIO
 from marvex.core.errors import Mistake
 from marvex.core.structure.total_names import is_part_name, is_total_name, naming
 from marvex.sources.cells import is_figure
-from marvex.sources.dates import is_like_a_date
+from marvex.sources.dates import is_like_a_date, period_alone
 from marvex.sources.headings import split
 from marvex.sources.readers.filled_down import has_groups
 
@@ -86,6 +86,8 @@ def is_plain_table(layout: Layout) -> bool:
     if not all(heading.strip() for heading in headings) or len(headings) == 1:
         return len(headings) == 1 and len(rows) > 0 and all(len(row) == 1 for row in rows)
     if sum(split(heading)[0] is not None for heading in headings) > 1:
+        return False
+    if sum(period_alone(heading) is not None for heading in headings) > 1:  # months, whose year a column may say
         return False
     if any(is_figure(heading) for heading in headings):
         return False

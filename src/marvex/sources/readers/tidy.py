@@ -27,9 +27,9 @@ from marvex.sources.columns import is_code_name, says_date
 from marvex.sources.dates import written
 from marvex.sources.headings import TO_DATE, parted
 from marvex.sources.readers.blocks import Blocks, blocks_of, told_of, with_blocks
+from marvex.sources.readers.crossed_dates import by_date, crossed
 from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
-from marvex.sources.readers.months_down import by_month, month_column
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, other_tables
 from marvex.sources.readers.sheet_parts import SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
@@ -160,10 +160,10 @@ def _told_apart(
     """Headings, letters and rows with what tells them apart once totals are known: months of years, blocks."""
     headings, letters, rows = tuple(table.headings), tuple(table.letters), left.rows
     said: list[str] = []
-    month = None if left.found else month_column(headings, rows, table.places)
-    if month is not None:
-        said.append(f"{headings[month]} and the years across are read as dates")
-        headings, letters, rows = by_month(headings, letters, rows, table.places, month)
+    halves = None if left.found else crossed(headings, rows, table.places)
+    if halves is not None:
+        said.append(halves.told(headings))
+        headings, letters, rows = by_date(headings, letters, rows, halves)
     if blocks is not None and blocks.tells_lines_apart and left.found is None:
         said.append(told_of(blocks))
         headings, letters, rows = with_blocks(blocks, headings, letters, rows)
