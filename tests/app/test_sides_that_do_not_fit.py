@@ -61,6 +61,7 @@ Route,Actual,Budget|North,512,604|South,733,812|Last year,1200,1416 >> 'Last yea
 Line,2025,2026|Fares,500,480|Growth,,-4% >> 2026 has percentages such as '-4%' among amounts
 Line,2025,2026|Fares,500,480|Growth,,-20 >> Growth is worked out of the others by name
 Line,Actual,Budget|Fares,500,480|Freight,200,180|Other,50,40|Top line,750,700 >> 'Top line' is the sum of
+Line,2025,2026|Fares,12,14|Budget,11,13|Variance,1,1|Fuel,5,7|Budget,4,9|Variance,1,-2 >> 'Line!=Budget,Variance'
 Line,Actual pax,Budget pax,Actual revenue,Budget revenue|N,1,2,3,4|S,4,5,7,8 >> pax and revenue are unlike
 Line,Actual,Budget,Actual restated|Fuel,1,2,3|Crew,4,5,7 >> --current 'Actual restated' --base Budget the second
 Line,Amount,Amount EUR|Fuel,1,2|Crew,4,5 >> Amount and Amount EUR could each be the amount

@@ -7,11 +7,13 @@ from collections import Counter
 from collections.abc import Sequence
 from itertools import pairwise
 
+from marvex.core.compare.scenario_words import PRIOR_NAMES, says_planned, version_said
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.cost_names import COST, INCOME
 from marvex.sources.readers.grid import SheetRow, place_of
 from marvex.sources.readers.sheet_parts import OF_LINES
 from marvex.sources.readers.sheet_table import SheetTable
+from marvex.sources.where import filter_text
 
 _OF_A_PAGE = re.compile(r"(?i)\b(?:page|continued|seite|pagina|página)\b")
 
@@ -60,6 +62,27 @@ def check_one_table(table: SheetTable, first_row: int) -> None:
                 f"{table.name}: another table stands beside the first, from column {table.letters[place]} ('{name}')",
                 f"Read one of them: {cells}.",
             )
+
+
+def check_sides_below(table: SheetTable, where: Sequence[str]) -> None:
+    """Raises Mistake where rows called budget, last year or variance stand again and again below the lines they are of.
+
+    Parameters
+    ----------
+    where : conditions on the rows, which may leave them out.
+    """
+    place = next((one for one in range(len(table.headings)) if one not in table.places), None)
+    if place is None or any(one.casefold().startswith(table.headings[place].casefold()) for one in where):
+        return
+    counts = Counter(row.cells[place].strip() for row in table.rows if row.cells[place])
+    sides = [one for one in counts if says_planned(one) or one.casefold() in (*PRIOR_NAMES, "variance", "change")]
+    again = [one for one in sides if counts[one] > 1]
+    if again and len(counts) - len(sides) > 1 and not any(version_said(one) for one in counts if one not in sides):
+        out = setting("where", filter_text(table.headings[place], "!=", sides))
+        raise Mistake(
+            f"{table.name}: rows called {listed(map(repr, sides), 3)} stand below each line, and would count with it",
+            f"Write the side of each row into a column of its own; {out} keeps the lines alone.",
+        )
 
 
 def both_kinds(table: SheetTable, before: SheetRow) -> tuple[str, str] | None:

@@ -30,7 +30,7 @@ from marvex.sources.readers.blocks import Blocks, blocks_of, told_of, with_block
 from marvex.sources.readers.crossed_dates import by_date, crossed
 from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
-from marvex.sources.readers.other_tables import both_kinds, check_one_table, other_tables
+from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
 from marvex.sources.readers.sheet_parts import SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
 from marvex.sources.readers.structured import kept_totals, left_of_rows, parts_of_lines
@@ -92,6 +92,8 @@ def tidy(
     if of_groups:
         said += of_groups
         table = replace(table, rows=tuple(rows))
+    if not keep_totals:
+        check_sides_below(table, wishes.where)
     if not keep_totals and (found := statement_of_columns(table, wishes)):
         letters = tuple(table.letters)
         return Tidy(headings=tuple(table.headings), lines=tuple(rows), letters=letters, said=tuple(said), found=found)
