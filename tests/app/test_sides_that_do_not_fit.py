@@ -62,6 +62,11 @@ Line,2025,2026|Fares,500,480|Growth,,-4% >> 2026 has percentages such as '-4%' a
 Line,2025,2026|Fares,500,480|Growth,,-20 >> Growth is worked out of the others by name
 Line,Actual,Budget|Fares,500,480|Freight,200,180|Other,50,40|Top line,750,700 >> 'Top line' is the sum of
 Line,2025,2026|Fares,12,14|Budget,11,13|Variance,1,1|Fuel,5,7|Budget,4,9|Variance,1,-2 >> 'Line!=Budget,Variance'
+Month,Record type,Net|2026-01,Detail,5|2026-01,Summary,5|2026-02,Detail,7 >> --where 'Record type=Detail'
+Month,Row type,Net|2026-01,Item,5|2026-01,Order,5|2026-02,Item,7 >> Row type says Item, Order, which are the same
+Month,Frequency,Net|2026-01,Daily,5|2026-01,Monthly,5 >> Frequency says Daily, Monthly, which are the same
+Month,Ledger,Net|2026-01,Primary,5|2026-01,Secondary,6 >> Ledger says Primary, Secondary, which are the same
+Month,Is leaf,Net|2026-01,Y,5|2026-01,N,6 >> --where 'Is leaf=Y'
 Line,Actual pax,Budget pax,Actual revenue,Budget revenue|N,1,2,3,4|S,4,5,7,8 >> pax and revenue are unlike
 Line,Actual,Budget,Actual restated|Fuel,1,2,3|Crew,4,5,7 >> --current 'Actual restated' --base Budget the second
 Line,Amount,Amount EUR|Fuel,1,2|Crew,4,5 >> Amount and Amount EUR could each be the amount
@@ -86,6 +91,7 @@ Line,Q1 2025,Jan 2026,Feb 2026,Mar 2026|Fuel,300,110,110,110|Crew,90,30,30,30 >>
 Route,Net|North,5|north,7 >> --where Route=North passes north by >> North 5 >> --where Route=North
 Line,Actual,Budget|Fares,500,480|Fares,500,480|Fuel,300,290 >> Fares stands there twice with the same >> Total 1,300
 Route,Actual,Budget|N,50,62|S,73,81|Rest,3,0|Per TB,126,143 >> 'Per TB' is the sum of rows 2–4 >> Total 126, 17
+Month,Approved,Net|2026-01,Y,5|2026-01,N,6 >> rows whose Approved is N count as all others do >> Net 11
 L,Actual N,Budget N,Actual S,Budget S|A,10,20,30,40|B,50,60,70,80 >> as scenarios >> N 60, 20 >> --where heading=N
 Line,Actual EUR,Budget EUR,Actual %,Budget %|Fuel,10,20,33,44|Crew,40,50,67,56 >> not Actual % >> Total 50, 20
 Line,Actual Q3,Budget Q3,Actual YTD,Budget YTD|Fuel,10,20,33,44|Crew,40,50,67,56 >> not Actual YTD >> Total 50, 20

@@ -23,6 +23,7 @@ from marvex.core.structure.aspect_names import (
     YES,
     hints_at_ways,
     is_flag_of_others,
+    is_flag_of_parts,
     same_numbers,
     same_numbers_across,
 )
@@ -157,11 +158,13 @@ def _check_flags(source: Source) -> None:
     narrowed = {one.column for one in source.filters}
     for place, column in enumerate(source.columns if not source.roles.each_row else ()):
         cells = {(row[place] or "").strip() for row in source.sample} if column.few else set()
-        if column.name not in narrowed and is_flag_of_others(column.name, cells, is_text=column.is_text):
-            no = next(one for one in sorted(cells) if not YES.fullmatch(one)) or NO_NAME
+        are_parts = is_flag_of_parts(column.name, cells)
+        is_flag = are_parts or is_flag_of_others(column.name, cells, is_text=column.is_text)
+        if column.name not in narrowed and is_flag:
+            kept = next(one for one in sorted(cells) if (YES.fullmatch(one) is not None) is are_parts) or NO_NAME
             raise Mistake(
                 f"{source.name}: {column.name} marks rows that are not to be added up with the others",
-                f"Keep these with {setting('where', filter_text(column.name, '=', [no]))}; "
+                f"Keep these with {setting('where', filter_text(column.name, '=', [kept]))}; "
                 f"{setting('total_as', 'sum')} adds them up all the same.",
             )
 

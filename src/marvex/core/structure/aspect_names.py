@@ -48,8 +48,32 @@ _PAIRS = (
 )  # fmt: skip
 _NUMBERED = re.compile(r"(draft|version|ver|v|bp|revision|rev|submission|iteration) ?\d+(?:\.\d+)?")
 _TAXED = re.compile(r"(incl|excl|including|excluding|ex)\.? (?:vat|gst|tax(?:es)?|mwst|tva|iva)")
+_SUMMARIES = frozenset({"summary", "header", "rollup", "roll up", "aggregate", "aggregated"})
+_DETAILS = frozenset({"detail", "details", "detailed", "line", "lines", "item", "items", "leaf", "position"})
+# Of a column of what kind a row is, and of nothing else.
+_HEADS = frozenset({"order", "document", "invoice", "parent", "group", "head", "hdr", "h"})
+_CHILDREN = frozenset({"child", "sub", "d", "dtl", "member"})
+_EVERY = frozenset(
+    {"daily", "weekly", "monthly", "quarterly", "half yearly", "yearly", "annual", "annually"}
+)  # fmt: skip
+_KEPT_TWICE = frozenset(
+    {"primary", "secondary", "reporting", "leading", "non leading", "parallel", "local", "group", "0l", "2l"}
+)  # fmt: skip
 _WORDS = (
-    _TO_DATE | _OF_PERIOD | _OF_CURRENCY | _OF_MONEY | _COUNTED | _OPENING | _CLOSING | frozenset().union(*_PAIRS)
+    _TO_DATE
+    | _OF_PERIOD
+    | _OF_CURRENCY
+    | _OF_MONEY
+    | _COUNTED
+    | _OPENING
+    | _CLOSING
+    | frozenset().union(*_PAIRS)
+    | _SUMMARIES
+    | _DETAILS
+    | _HEADS
+    | _CHILDREN
+    | _EVERY
+    | _KEPT_TWICE
 )
 
 
@@ -112,13 +136,30 @@ def _flows(names: _Names) -> list[str]:
     return [*between, *opening, *closing] if opening and closing and between else []
 
 
+def _levels(names: _Names) -> list[str]:
+    of_rows = not {"row", "record", "line"}.isdisjoint(_plain(names.column).split())
+    above = names.within(_SUMMARIES | _HEADS if of_rows else _SUMMARIES)
+    below = names.within(_DETAILS | _CHILDREN if of_rows else _DETAILS)
+    return [*below, *above] if above and below else []
+
+
+def _periodicities(names: _Names) -> list[str]:
+    how_often = {"frequency", "periodicity", "granularity", "grain", "interval", "period type"}
+    return names.within(_EVERY) if _plain(names.column) in how_often else []
+
+
+def _ledgers(names: _Names) -> list[str]:
+    are_books = not {"ledger", "book", "books", "representation"}.isdisjoint(_plain(names.column).split())
+    return names.within(_KEPT_TWICE) if are_books else []
+
+
 _FINDERS: tuple[Callable[[_Names], list[str]], ...] = (
-    _spans, _currencies, _principles, _measures, _drafts, _taxed, _flows,
+    _spans, _currencies, _principles, _measures, _drafts, _taxed, _flows, _levels, _periodicities, _ledgers,
 )  # fmt: skip
 
 
 YES = re.compile(r"y|yes|true|t|1|x|ja|j|wahr|oui|o|sí|si", re.IGNORECASE)
-_NO = re.compile(r"n|no|false|f|0|nein|falsch|non|", re.IGNORECASE)
+NO = re.compile(r"n|no|false|f|0|nein|falsch|non|", re.IGNORECASE)
 
 
 def is_flag_of_others(column: str, names: Collection[str], *, is_text: bool) -> bool:
@@ -129,13 +170,27 @@ def is_flag_of_others(column: str, names: Collection[str], *, is_text: bool) -> 
     >>> is_flag_of_others("Target", ["Y", "N"], is_text=True), is_flag_of_others("Budget", ["0", "1"], is_text=False)
     (False, False)
     """
+    own, is_called_flag = _flagged(column, names)
+    known = {"total", "subtotal", "summary", *(PLANNED_WORDS if is_called_flag else ("budget", "forecast"))}
+    return own in known and (is_text or is_called_flag)
+
+
+def is_flag_of_parts(column: str, names: Collection[str]) -> bool:
+    """Whether a column says no to the rows that others are the parts of.
+
+    >>> is_flag_of_parts("is_leaf", ["1", "0"]), is_flag_of_parts("Leaf", ["oak", "ash"])
+    (True, False)
+    """
+    return _flagged(column, names)[0] == "leaf"
+
+
+def _flagged(column: str, names: Collection[str]) -> tuple[str, bool]:
+    """What a column says yes and no to, empty where it does not; and whether it is called a flag."""
     words = re.split(r"[\W_]+", column.casefold())
     own = [one for one in words if one not in ("is", "flag", "")]
-    yes, no = (any(map(way.fullmatch, names)) for way in (YES, _NO))
-    is_flag = yes and no and all(YES.fullmatch(one) or _NO.fullmatch(one) for one in names)
-    is_called_flag = len(own) < len(words)
-    known = {"total", "subtotal", "summary", *(PLANNED_WORDS if is_called_flag else ("budget", "forecast"))}
-    return is_flag and len(own) == 1 and own[0] in known and (is_text or is_called_flag)
+    yes, no = (any(map(way.fullmatch, names)) for way in (YES, NO))
+    is_flag = yes and no and all(YES.fullmatch(one) or NO.fullmatch(one) for one in names)
+    return own[0] if is_flag and len(own) == 1 else "", len(own) < len(words)
 
 
 def hints_at_ways(names: Collection[str]) -> bool:

@@ -10,7 +10,7 @@ from statistics import median
 
 from marvex.core.compare.reservation import Reservation
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.structure.aspect_names import YES
+from marvex.core.structure.aspect_names import NO, YES
 from marvex.core.time.calendar import CIVIL, Grain
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
@@ -38,6 +38,9 @@ _VOID_FLAG = re.compile(
     r"(?:is[ _-]?)?(?:deleted|void(?:ed)?|cancell?ed|reversed|rejected|draft|duplicate|test|excluded?)(?:[ _-]?flag)?",
     re.IGNORECASE,
 )
+_IN_FORCE_FLAG = (
+    r"(?:is[ _-]?)?(?:current|latest|approved|posted|released|confirmed|valid)(?:[ _-]?(?:flag|record|row))?"
+)
 
 
 def are_few(rows: int, *, is_stored: bool) -> bool:
@@ -52,6 +55,8 @@ def void_rows(
     told = []
     for place, heading in enumerate(headings):
         says = _VOID if _STATUS.fullmatch(heading.strip()) else YES if _VOID_FLAG.fullmatch(heading.strip()) else None
+        if says is None and re.fullmatch(_IN_FORCE_FLAG, heading.strip(), re.IGNORECASE):
+            says = NO if all(YES.fullmatch(one) or NO.fullmatch(one) for one in _texts(sample, place)) else None
         if says is None or any(one.column == heading for one in filters):
             continue
         found = sorted({text for row in sample if (text := (row[place] or "").strip()) and says.fullmatch(text)})
@@ -71,6 +76,10 @@ def lines_twice(sample: Sequence[Sequence[str | None]]) -> tuple[Reservation, ..
     counts = Counter(tuple(cell or "" for cell in row) for row in sample if sum(map(bool, row)) > 1)
     twice = [next(filter(None, row)) for row, count in counts.items() if count > 1]
     return (Reservation(what=f"{listed(twice, 3)} stands there twice with the same figures"),) if twice else ()
+
+
+def _texts(sample: Sequence[Sequence[str | None]], place: int) -> set[str]:
+    return {(row[place] or "").strip() for row in sample}
 
 
 def digits_lost(
