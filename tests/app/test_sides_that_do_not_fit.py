@@ -146,6 +146,15 @@ def test_a_plan_of_another_year_is_said_to_be_none(desk: Desk) -> None:
     )
 
 
+def test_a_file_that_is_signed_the_other_way_round_is_told(desk: Desk) -> None:
+    for place, sign in enumerate((1, -1)):
+        rows = [(f"2026-0{place + 1}-05", name, sign * amount) for name, amount in (("N", 5), ("S", 6), ("W", 7))]
+        desk.write(f"m{place}.csv", rows, ("Date", "Route", "Net"))
+    told = "all amounts of m1.csv are below zero, those of the other files above"
+    assert told in desk.run("table", "glob:m*.csv", "--by", "Route").err
+    assert told not in desk.run("table", "glob:m*.csv", "--by", "Route", "--total-as", "count").err
+
+
 def test_a_side_without_dates_against_one_that_has_them_stops_or_is_told(desk: Desk) -> None:
     desk.write("a.csv", [(month, "Fuel", 100) for month in MONTHS], ("Month", "Line", "Net"))
     desk.write("b.csv", [("Fuel", 1200)], ("Line", "Net"))

@@ -30,6 +30,7 @@ _VOID = re.compile(
 _POWER_OF_TEN = re.compile(r"-?\d(?:[.,]\d+)?[eE]\+\d\d+")
 _FILE, _COUNT = '"\u2060of"', '"\u2060n"'  # as no column is called
 _LEAST_ROWS = 6  # of a month
+_LEAST_SIGNED = 3  # rows of a file, which all have one sign
 _LEAST_SHARED, _NEARLY_ALL = 5, 0.9  # rows that two files share; and of all rows of one
 _MOST, _USUAL = 0.5, 0.1  # of a month's rows are there twice; and of the others' rows
 
@@ -151,6 +152,25 @@ def in_several_files(
         for fewer, more, rows in pairs
         if rows > _LEAST_SHARED
     )
+
+
+def signed_apart(facts: Facts, files: Sequence[str], engine: Engine, source: str) -> tuple[Reservation, ...]:
+    """The files of a source whose amounts are all below zero, where those of all others are above.
+
+    Parameters
+    ----------
+    files : their names, in their order.
+    """
+    name = facts.roles.amounts[0].name
+    amount = facts.typed.get(name) or facts.reading.amount(f"CAST({quoted_name(name)} AS VARCHAR)")
+    file = f"({quoted_name(facts.row_column or '')} // {OF_A_PART})::INT"
+    asked = f"SELECT {file}, count(*) FILTER ({amount} > 0), count(*) FILTER ({amount} < 0)"
+    counts = engine.rows(Query(f"{asked} FROM {facts.relation} GROUP BY 1 ORDER BY 1"), source)
+    below = [files[one] for one, above, under in counts if not above and under >= _LEAST_SIGNED]
+    above = [one for one, above, under in counts if not under and above >= _LEAST_SIGNED]
+    if not below or len(below) + len(above) < len(counts) or not above:
+        return ()
+    return (Reservation(what=f"all amounts of {listed(below, 3)} are below zero, those of the other files above"),)
 
 
 def loaded_twice(

@@ -25,6 +25,7 @@ from marvex.sources.engine.doubtful_rows import (
     in_several_files,
     lines_twice,
     loaded_twice,
+    signed_apart,
     void_rows,
 )
 from marvex.sources.engine.facts import Facts
@@ -162,6 +163,8 @@ class _Reader:
             self._reserve(
                 *self.gathered.once(of, lambda: in_several_files(facts, self.headings, files, self.engine, self.name))
             )
+        if self.file.parts and is_few and len(self.roles.amounts) == 1:
+            self._reserve(*signed_apart(facts, [one.name for one in self.file.parts], self.engine, self.name))
         if self.file.store is None and is_few and not self.roles.is_wide:
             key = ("twice", self.relation, self.headings, self.roles.date)
             others = self.roles.taken
