@@ -6,13 +6,15 @@ from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 
 from marvex.app import comparing, panels
+from marvex.app.adds_up import check_adds_up
 from marvex.app.balances import check_balances
-from marvex.app.checks import check_adds_up, check_kinds, check_sources, check_versions
+from marvex.app.checks import check_sources, check_versions
 from marvex.app.closing import closing_cautions, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
 from marvex.app.fairness import comparable, fairness_cautions, unlike_columns, unlike_units, with_nothing
 from marvex.app.figure_format import figure_format
 from marvex.app.good_news import check_good_news, good_news_caution, good_news_doubt
+from marvex.app.kinds import check_kinds
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.own_variances import own_variance_cautions
 from marvex.app.phasing import phasing_caution

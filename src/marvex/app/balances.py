@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from marvex.app.checks import holds_several
+from marvex.app.adds_up import holds_several
 from marvex.app.values_by_month import amounts_of_values
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.totals import Total

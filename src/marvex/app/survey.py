@@ -7,9 +7,11 @@ import shlex
 from dataclasses import replace
 from typing import Any
 
+from marvex.app.adds_up import check_adds_up
 from marvex.app.balances import check_balances
-from marvex.app.checks import accounts_listed, check_adds_up, check_kinds, check_sources, check_versions
+from marvex.app.checks import check_sources, check_versions
 from marvex.app.comparing import compared
+from marvex.app.kinds import accounts_listed, check_kinds
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session

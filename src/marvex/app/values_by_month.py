@@ -9,7 +9,7 @@ from decimal import Decimal
 from functools import partial
 from itertools import combinations
 
-from marvex.app.checks import check_kinds_of, kinds_are_unsaid, kinds_of
+from marvex.app.kinds import check_kinds_of, kinds_are_unsaid, kinds_of
 from marvex.app.line_names import check_names
 from marvex.app.totals_of_periods import check_totals_of_periods
 from marvex.app.values_by_row import sums_of_other_headings, sums_of_others

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import replace
 
 from marvex.core.compare.reservation import Reservation
@@ -149,29 +150,7 @@ class _Reader:
         self.cautions += tuple(f"{self.name}: {one}" for one in cautions)
         facts = self._read(place)
         self._tell_of_no_period()
-        self._reserve(*void_rows(self.headings, self.sample, self.filters))
-        if self.roles.each_row:
-            self._reserve(*lines_twice(kept))
-        self._reserve(*digits_lost(self.headings, self.sample, self.typed))
-        is_few = are_few(self.rows_read, is_stored=self.file.store is not None)
-        if not is_few:
-            self.said += (
-                f"whether its {self.rows_read:,} rows say the same twice was asked of names alone, not of figures",
-            )
-        if self.file.parts and is_few:
-            files, of = [one.name for one in self.file.parts], ("files", self.relation, self.headings)
-            self._reserve(
-                *self.gathered.once(of, lambda: in_several_files(facts, self.headings, files, self.engine, self.name))
-            )
-        if self.file.parts and is_few and len(self.roles.amounts) == 1:
-            self._reserve(*signed_apart(facts, [one.name for one in self.file.parts], self.engine, self.name))
-        if self.file.store is None and is_few and not self.roles.is_wide:
-            key = ("twice", self.relation, self.headings, self.roles.date)
-            others = self.roles.taken
-            numbers = [one.name for one in self.columns if one.name not in others and one.distinct > one.filled / 2]
-            self._reserve(
-                *self.gathered.once(key, lambda: loaded_twice(facts, self.headings, numbers, self.engine, self.name))
-            )
+        self._tell_of_doubtful_rows(facts, kept)
         by_name = {column.name: column for column in self.columns}
         if self.roles.amounts:
             self.cautions += self.rows.codes_not_found(facts)
@@ -427,6 +406,30 @@ class _Reader:
         if undated:
             rows_are = "row without a date is" if undated == 1 else "rows without a date are"
             self._reserve(Reservation(what=f"{undated} {rows_are} in no window: {amount or 0} in all"))
+
+    def _tell_of_doubtful_rows(self, facts: Facts, kept: Sequence[Sequence[str | None]]) -> None:
+        self._reserve(*void_rows(self.headings, self.sample, self.filters))
+        if self.roles.each_row:
+            self._reserve(*lines_twice(kept))
+        self._reserve(*digits_lost(self.headings, self.sample, self.typed))
+        if not are_few(self.rows_read, is_stored=self.file.store is not None):
+            told = "rows say the same twice was asked of names alone, not of figures"
+            self.said += (f"whether its {self.rows_read:,} {told}",)
+            return
+        if files := [one.name for one in self.file.parts]:
+            of = "files", self.relation, self.headings
+            self._reserve(
+                *self.gathered.once(of, lambda: in_several_files(facts, self.headings, files, self.engine, self.name))
+            )
+            if len(self.roles.amounts) == 1:
+                self._reserve(*signed_apart(facts, files, self.engine, self.name))
+        if self.file.store is None and not self.roles.is_wide:
+            key = ("twice", self.relation, self.headings, self.roles.date)
+            others = self.roles.taken
+            numbers = [one.name for one in self.columns if one.name not in others and one.distinct > one.filled / 2]
+            self._reserve(
+                *self.gathered.once(key, lambda: loaded_twice(facts, self.headings, numbers, self.engine, self.name))
+            )
 
     def _tell_of_no_period(self) -> None:
         if self.file.store is not None or self.asked.columns.amounts or not self.roles.amounts:

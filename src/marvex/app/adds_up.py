@@ -1,0 +1,220 @@
+"""What headings, titles, flags and values of columns say against adding rows up: asked before anything is added."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Collection, Sequence
+
+from marvex.app.line_names import check_names
+from marvex.app.subject import GENERAL
+from marvex.core.compare.plan import Plan
+from marvex.core.compare.point import NO_NAME
+from marvex.core.compare.scenario_words import ABBREVIATIONS, are_versions, version_said
+from marvex.core.compare.totals import Total
+from marvex.core.errors import Mistake, listed, setting
+from marvex.core.structure.amount_names import is_balance, is_level, is_rate
+from marvex.core.structure.aspect_names import (
+    YES,
+    hints_at_ways,
+    is_flag_of_others,
+    is_flag_of_parts,
+    same_numbers,
+    same_numbers_across,
+)
+from marvex.core.structure.cost_names import (
+    unlike_measures,
+)
+from marvex.core.structure.total_names import is_balance_name
+from marvex.core.time.calendar import Grain, is_finer
+from marvex.request.request import Request
+from marvex.sources.dates import period_alone
+from marvex.sources.engine.ledger import Ledger
+from marvex.sources.engine.source import Source
+from marvex.sources.engine.undated import undated_column
+from marvex.sources.headings import ROLLING, RUNNING, parted
+from marvex.sources.where import filter_text
+
+# Behind the measure of a title, or after what it is of: 'Headcount by department, 2026'.
+_BY = (
+    r"\s+(?:by|per month|for each|as (?:at|of|on)|at (?:the )?(?:month|quarter|year|period)?[- ]?end)\b|"
+    r"\s*[,:(\[]|\s[-–—|]\s|\s+(?:fy)?(?:19|20)\d\d\b"
+)
+_PRICE, _QUANTITIES = "price", {"quantity", "qty", "units", "pieces", "volume", "hours", "nights"}
+# Words that hardly say anything else than which version of the numbers a row is, and how many others may stand beside.
+_PLAINLY = frozenset({"actual", "actuals", "budget", "forecast"})
+_SHORTENED = ABBREVIATIONS - {"act", "acts", "est"}  # which places and directions are called, too
+_LETTERS = frozenset("abfp")  # of actual, budget, forecast and plan
+_REACHED = frozenset({"achieved", "reached", "realised", "realized", "done", "delivered", "spent", "posted"})
+MOST_BESIDE = 5
+
+
+def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> None:
+    """Raises Mistake where amounts would be added up that by their heading do not, unless a sum was asked for."""
+    if request.total_as.way is not Total.SUM or request.total_as.is_divided or request.settings.total_as is not None:
+        return
+    for source in book.sources:
+        _check_flags(source)
+        _check_parts_of_years(source)
+        _check_same_numbers(source)
+        _check_measures(source)
+        amounts = [one.name for one in source.roles.amounts if one.name not in source.worked_out]
+        names = [one.replace("_", " ").strip() for one in amounts]
+        # `Load factor 2025` and `Load factor 2026` are both of the load factor.
+        bare = {parted(one).rest or one for one in names}
+        only = bare.pop() if len(bare) == 1 else ""
+        only, of_what = _measure_said(source, only)
+        quantity = next((one for one in source.headings if one.strip().casefold() in _QUANTITIES), None)
+        is_running = any(map(RUNNING.search, names)) or source.file.runs_to_date
+        by_what = "the titles above" if source.file.runs_to_date else of_what
+        what = ""
+        is_rolling = any(map(ROLLING.search, names))
+        if (is_running or is_rolling or is_balance(only)) and any(holds_several(book, plan) for plan in planned):
+            is_so = "runs to date" if is_running else "holds several months each" if is_rolling else "is a balance"
+            what = f"{is_so} by {by_what}, and its dates do not add up"
+            way = f"{setting('total_as', 'closing')}, which takes the last of a window"
+        elif only.casefold() == _PRICE and quantity is not None:
+            what = f"stands beside {quantity}, and prices do not add up"
+            way = setting("amount", f"{quantity} * {amounts[0]}")
+        elif is_rate(only) or (is_level(only) and _is_by_month(book)):
+            what = f"is a rate by {of_what}, and rates do not add up"
+            way = f"{setting('total_as', 'mean')}, or divide totals by totals with {setting('per', 'COL')}"
+        if what:
+            as_sum = f"{setting('total_as', 'sum')} adds up all the same"
+            name = amounts[0] if of_what == "its heading" else only
+            raise Mistake(f"{source.name}: {name} {what}", f"Say {way}; {as_sum}.")
+
+
+def _check_parts_of_years(source: Source) -> None:
+    """Raises Mistake where periods that say no year are months and quarters, or others that hold one another."""
+    column = undated_column(source)
+    kept = [one for one in source.filters if one.column == column]
+    texts = [one for one in source.rows.values(column) if all(its.keeps(one) for its in kept)] if column else []
+    kinds: dict[str, list[tuple[int, str]]] = {}
+    for text in texts:
+        if named := period_alone(text):
+            kinds.setdefault(named[0], []).append((named[1], text))
+    in_order = [sorted(kinds[one]) for one in "hqmpw" if one in kinds]
+    if len(in_order) > 1 and kinds.keys() & {"h", "q"}:
+        longer, ((_, part), *_) = [text for _, text in in_order[0]], in_order[1]
+        raise Mistake(
+            f"{source.name}: {column} '{longer[0]}' stands beside '{part}', and would count with it",
+            f"{setting('where', filter_text(column, '!=', longer))} leaves the longer out; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
+        )
+
+
+def _measure_said(source: Source, heading: str) -> tuple[str, str]:
+    """What amounts are of and what says so: their heading; where that is a period or says nothing, what stands above.
+
+    Parameters
+    ----------
+    heading : what theirs say beside their periods.
+    """
+    if heading.strip().casefold() not in ("", *GENERAL):
+        return heading, "its heading"
+    corner = source.roles.by[0] if source.roles.by and source.roles.by[0] in source.headings else ""
+    said = [(corner, f"the heading {corner}"), (source.file.sheet or "", "the name of its sheet")]
+    for text, what in (*said, *((one, "the title above") for one in source.file.titles)):
+        measure = re.split(_BY, text.strip(), flags=re.IGNORECASE)[0].strip()
+        if is_balance(measure) or is_rate(measure) or is_level(measure):
+            return measure, what
+    return heading, "its heading"
+
+
+def _check_flags(source: Source) -> None:
+    """Raises Mistake where a column says yes of rows that are totals, or of a budget, and no of all others."""
+    narrowed = {one.column for one in source.filters}
+    for place, column in enumerate(source.columns if not source.roles.each_row else ()):
+        cells = {(row[place] or "").strip() for row in source.sample} if column.few else set()
+        are_parts = is_flag_of_parts(column.name, cells)
+        is_flag = are_parts or is_flag_of_others(column.name, cells, is_text=column.is_text)
+        if column.name not in narrowed and is_flag:
+            kept = next(one for one in sorted(cells) if (YES.fullmatch(one) is not None) is are_parts) or NO_NAME
+            raise Mistake(
+                f"{source.name}: {column.name} marks rows that are not to be added up with the others",
+                f"Keep these with {setting('where', filter_text(column.name, '=', [kept]))}; "
+                f"{setting('total_as', 'sum')} adds them up all the same.",
+            )
+
+
+def _check_same_numbers(source: Source) -> None:
+    """Raises Mistake where a column says in which version or way a row gives the same numbers, or may do so."""
+    roles = source.roles
+    taken = {roles.date, roles.per, roles.scenario}
+    as_sum = f"{setting('total_as', 'sum')} adds them up"
+    for column in source.columns if not roles.each_row else ():
+        is_version = any(one.casefold() in _LETTERS or version_said(one) for one in column.few)
+        is_version = is_version and not roles.has_scenarios
+        if column.name in taken or not column.is_text or not (is_version or hints_at_ways(column.few)):
+            continue
+        kept = [one for one in source.filters if one.column == column.name]
+        # First rows that are all alike may be those of one export, with those of another after them.
+        found = column.few if len(column.few) > 1 else source.rows.values(column.name)
+        names = [name for name in found if name and all(one.keeps(name) for one in kept)]
+        # What is brought forward among dated rows is a balance, and is told of as such.
+        if roles.has_dates:
+            names = [name for name in names if not is_balance_name(name)]
+        if alike := same_numbers(column.name, names):
+            # Rows that say none of these, as actuals beside versions of a budget, stay.
+            place = source.headings.index(column.name)
+            are_all = len(alike) == len(names) and all((row[place] or "").strip() for row in source.sample)
+            condition = filter_text(column.name, *(("=", alike[:1]) if are_all else ("!=", alike[1:])))
+            raise Mistake(
+                f"{source.name}: {column.name} says {listed(alike, 4)}, which are the same numbers in several ways",
+                f"Keep one with {setting('where', condition)}; {as_sum} all the same.",
+            )
+        said = {name: its for name in names if (its := version_said(name)) and not its.rest}
+        may_be = are_versions(names) or (column.name not in roles.by and _may_be_versions(names, said))
+        if may_be and not roles.has_scenarios:
+            raise Mistake(
+                f"{source.name}: {column.name} says {listed(names, 4)}, which may be versions of the same numbers",
+                f"{setting('scenario', column.name)} takes them so; {as_sum}.",
+            )
+
+
+def _may_be_versions(names: Sequence[str], said: Collection[str]) -> bool:
+    """Whether values of a column that nothing is compared by may be versions of the same numbers.
+
+    Parameters
+    ----------
+    said : those of them that say a scenario.
+    """
+    words = {one.casefold() for one in names}
+    if "a" in words and words <= _LETTERS:
+        return not words <= {"a", "b"}  # as products may be called
+    if (words & _REACHED and said) or (len(words) == 2 and words & _SHORTENED):
+        return True
+    return not words.isdisjoint(_PLAINLY) and 0 < len(names) - len(said) <= MOST_BESIDE
+
+
+def _check_measures(source: Source) -> None:
+    """Raises Mistake where columns of money stand beside columns that count something, or say it in another way."""
+    of_headings = {one.name: one.category for one in source.roles.amounts if one.category}
+    headings = list(dict.fromkeys(of_headings.values()))
+    what = ""
+    if counted := unlike_measures(headings):
+        amounts = [one for one in headings if one not in counted]
+        what = f"{listed(counted, 3)} and {listed(amounts, 3)} are unlike"
+    elif len(headings) > 1 and source.roles.headings:
+        check_names(source.name, source.roles.headings, headings, of_headings)
+    if not what and (alike := same_numbers_across(headings)):
+        amounts, what = list(alike), f"{listed(alike, 4)} are the same numbers in several ways"
+    if what:
+        own = ",".join(name for name, heading in of_headings.items() if heading == amounts[0])
+        raise Mistake(
+            f"{source.name}: {what}, and would be added up",
+            f"Name those of one with {setting('amount', own)}; {setting('total_as', 'sum')} adds up all the same.",
+        )
+
+
+def _is_by_month(book: Ledger) -> bool:
+    """Whether the data are kept by month, or by longer periods."""
+    grains = [one.grain for one in book.scenarios]
+    return all(grain is not None and not is_finer(grain, Grain.MONTH) for grain in grains)
+
+
+def holds_several(book: Ledger, plan: Plan) -> bool:
+    """Whether a side has several of its scenario's dates."""
+    known = {one.name: one for one in book.scenarios}
+    stretches = [one for side in plan.sides for one in side.span.stretches if one.scenario in known]
+    return any(len(known[one.scenario].days_within(one.first, one.last)) > 1 for one in stretches)

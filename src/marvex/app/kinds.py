@@ -1,0 +1,171 @@
+"""Income and costs that are both positive, and what takes from one another by name: not to be added up."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from decimal import Decimal
+
+from marvex.app.line_names import check_names
+from marvex.app.own_variances import own_variances
+from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import JOINS
+from marvex.core.compare.totals import Total
+from marvex.core.errors import Mistake, setting
+from marvex.core.exact import EXACT, ZERO
+from marvex.core.structure.cost_names import (
+    ACCOUNT_CODES,
+    ACCOUNT_NAMES,
+    COST,
+    INCOME,
+    KINDS,
+    income_and_costs,
+)
+from marvex.core.structure.opposite_names import opposed
+from marvex.request.request import Request
+from marvex.sources.engine.ledger import Ledger
+from marvex.sources.engine.met import met
+from marvex.sources.engine.source import Source
+from marvex.sources.roles import UNNAMED_HEADINGS
+from marvex.sources.where import filter_text
+
+
+def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
+    """Raises Mistake where income and costs that are both stored as positive would be added up."""
+    settings = request.settings
+    if not kinds_are_unsaid(book, request) or not book.width:
+        return
+    points = comparison.panel_totals if comparison.every else comparison.points
+    amounts = {point.category or "": point.current or point.base or ZERO for point in points}
+    if settings.total_as is None:
+        roles = book.first.roles
+        width = len(roles.by)
+        may_stand = settings.is_of_list or _can_deduct(comparison, request)
+        joined = [name.rsplit(JOINS, width - 1) for name in amounts]
+        for place, column in enumerate(roles.by):
+            names = dict.fromkeys(one[place] for one in joined if len(one) == width)
+            # Headings that nothing names a column after are chosen by their columns.
+            are_headings = roles.headings == column == UNNAMED_HEADINGS
+            columns = {one.name: one.category or "" for one in roles.amounts} if are_headings else {}
+            check_names(book.name, column, list(names), columns, may_stand=may_stand)
+        _check_opposites(book, amounts, roles.by[0], can_deduct=_can_deduct(comparison, request))
+    column = book.first.roles.by[0]
+    for of_kind, income, costs, so in _kinds_said(book, comparison, amounts):
+        if income and costs and _positive(of_kind, income) and _positive(of_kind, costs):
+            can_deduct = _can_deduct(comparison, request)
+            deducted = f"{setting('deductions', ','.join(costs))} names what lowers a total; " if can_deduct else ""
+            raise _mixed_kinds(book.name, book.first, column, (income[0], costs[0]), deducted, so)
+    both = next((one.file.both_kinds for one in book.sources if not one.filters and one.file.both_kinds), None)
+    if both is not None:
+        raise _mixed_kinds(book.name, book.first, book.first.roles.by[-1], both, "")
+
+
+def _kinds_said(
+    book: Ledger, comparison: Comparison, amounts: Mapping[str, Decimal]
+) -> Iterator[tuple[Mapping[str, Decimal], Sequence[str], Sequence[str], str]]:
+    """Amounts, which of them are income and which costs, by name, a column of kinds or variances, and what says so."""
+    income, costs = income_and_costs(list(amounts))
+    yield amounts, income, costs, ""
+    if (not income or not costs) and all(amount >= 0 for amount in amounts.values()):
+        of_kind = _by_kind(book, comparison)
+        yield of_kind, *kinds_of(KINDS[0], list(of_kind)), ""
+    if signs := own_variances(book.first, comparison):
+        yield amounts, signs.income, signs.costs, f" by the signs of {signs.heading}"
+
+
+def _can_deduct(comparison: Comparison, request: Request) -> bool:
+    """Whether what lowers a total can be named."""
+    return comparison.base is None and "deductions" in request.place.takes
+
+
+def _check_opposites(book: Ledger, amounts: Mapping[str, Decimal], column: str, *, can_deduct: bool) -> None:
+    """Raises Mistake where what is compared takes from one another by its names, and would be added up."""
+    sides = opposed(list(amounts), alone=False)
+    if sides is None or min(amounts[one] for one in sides) <= 0:
+        return
+    deducted = f"{setting('deductions', sides[1])} names what lowers a total; " if can_deduct else ""
+    raise Mistake(
+        f"{book.name}: '{sides[0]}' and '{sides[1]}' take from one another by name, both are positive, and would be "
+        "added up",
+        f"{deducted}{setting('where', filter_text(column, '!=', sides[1:]))} leaves one out; a statement "
+        f"({setting('statement')}) says which is subtracted; {setting('total_as', 'sum')} adds up all the same.",
+    )
+
+
+def kinds_are_unsaid(book: Ledger, request: Request) -> bool:
+    """Whether amounts are added up, and nothing says which of them are income and which are costs."""
+    settings = request.settings
+    is_said = settings.statement or settings.deductions or settings.source_sign or settings.keeps_totals
+    return book.statement is None and request.total_as.way is Total.SUM and not is_said
+
+
+def check_kinds_of(source: Source, column: str, amounts: Mapping[str, Decimal], *, is_sum: bool = False) -> None:
+    """The same of a column that nothing is compared by, with what each of its values comes to.
+
+    Parameters
+    ----------
+    is_sum : a sum was asked for, also of what takes from one another.
+    """
+    income, costs = kinds_of(column, list(amounts))
+    if income and costs and _positive(amounts, income) and _positive(amounts, costs):
+        kept = setting("where", filter_text(column, "=", income[:1]))
+        raise _mixed_kinds(source.name, source, column, (income[0], costs[0]), f"{kept} keeps one; ")
+    sides = None if is_sum else opposed(list(amounts))
+    if sides is not None and _positive(amounts, sides[:1]) and _positive(amounts, sides[1:]):
+        raise Mistake(
+            f"{source.name}: {column} says '{sides[0]}' and '{sides[1]}', both are positive, and would be added up",
+            f"Keep one with {setting('where', filter_text(column, '=', sides[:1]))}; "
+            f"{setting('total_as', 'sum')} adds them up all the same.",
+        )
+
+
+def kinds_of(column: str, names: Sequence[str]) -> tuple[list[str], list[str]]:
+    """The names that say income, and those that say costs."""
+    if column.strip().casefold() not in KINDS:
+        return income_and_costs(names)
+    return [one for one in names if one.casefold() in INCOME], [one for one in names if one.casefold() in COST]
+
+
+def _mixed_kinds(name: str, source: Source, column: str, both: tuple[str, str], way: str, so: str = "") -> Mistake:
+    """What is to be said of income and costs that would be added up, with one more way on."""
+    file, account = accounts_listed(source, column)
+    begun = f"marvex begin {file} {setting('write', 'statement')}"
+    if account is not None:
+        begun += f" {setting('account', account)}"
+    return Mistake(
+        f"{name}: '{both[0]}' is income and '{both[1]}' a cost{so}, both are positive, and would be added up",
+        f"{begun} writes a statement for {setting('statement')}; {way}"
+        f"{setting('statement', 'none')} adds them up all the same.",
+    )
+
+
+def accounts_listed(source: Source, column: str) -> tuple[str, str | None]:
+    """The file that a statement is begun from, and its column of accounts, where a column says what is a cost.
+
+    A column that says only kinds is no column of accounts; one that a lookup has is read there. No statement is
+    begun from a database.
+    """
+    own = source.file.layout.headings if source.file.layout is not None else ()
+    if source.asked.lookup is not None and column not in own:
+        return source.asked.lookup, source.asked.lookup_column
+    if source.file.store is not None:
+        return "ACCOUNTS.csv", None
+    if column.strip().casefold() in (*KINDS, *ACCOUNT_NAMES):
+        known = {heading.strip().casefold(): heading for heading in source.headings}
+        names = (known[one] for one in (*ACCOUNT_CODES, *ACCOUNT_NAMES) if one in known)
+        column = next(names, column)
+    return source.file.title, column
+
+
+def _positive(amounts: Mapping[str, Decimal], names: Sequence[str]) -> bool:
+    return sum(amounts[one] for one in names) > 0
+
+
+def _by_kind(book: Ledger, comparison: Comparison) -> dict[str, Decimal]:
+    """What the current side's rows of each kind come to, where a column of a small source says kinds."""
+    found: dict[str, Decimal] = {}
+    for source in book.sources if all(one.file.is_small for one in book.sources) else ():
+        column = next((one for one in source.headings if one.strip().casefold() in KINDS), None)
+        for kind, scenario, _, _, amount in met(source, [column], source.filters, book.engine) if column else ():
+            if scenario == comparison.current.scenario:
+                found[kind] = EXACT.add(found.get(kind, ZERO), amount or ZERO)
+    return found
