@@ -242,12 +242,14 @@ def found_column(asked: str, names: Sequence[str], source: str, field: str) -> s
 
 def _new_column(asked: ColumnsAsked, names: Sequence[str]) -> str | None:
     """The name of the column that headings become the values of, where they are said to be categories."""
-    if (new := new_column(asked.headings_are)) in names and asked.headings_are is not None:
+    if asked.headings_are is None or (new := new_column(asked.headings_are)) != asked.headings_are:
+        return None
+    if new in names:
         raise Mistake(
             f"{setting('headings_are')} {asked.headings_are}: there is such a column already",
             "Give the new column another name.",
         )
-    return None if new == UNNAMED_HEADINGS and asked.headings_are != new else new
+    return new
 
 
 def new_column(headings_are: str | None) -> str:

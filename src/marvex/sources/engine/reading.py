@@ -187,7 +187,8 @@ class _Reader:
     def _keep_headings(self) -> None:
         """The filters of rows, and of what headings say: the latter leave amount columns out."""
         amounts, new = self.roles.amounts, self.roles.headings
-        of_headings = new is not None and new not in self.headings and all(one.category for one in amounts)
+        are_lines = self.statement is not None
+        of_headings = not are_lines and new not in (None, *self.headings) and all(one.category for one in amounts)
         known = (*self.headings, new) if new is not None and of_headings else self.headings
         filters = parse_filters(self.asked.where, known, self.name)
         self.filters = tuple(one for one in filters if one.column in self.headings)
