@@ -51,7 +51,9 @@ def with_periods_checked(book: Ledger, plan: Plan, settings: Settings) -> Plan:
     if not then.keys() - now.keys():
         (lacks, less), (has, more) = (has, more), (lacks, less)
     which = listed([text for key, text in more.items() if key not in less], 4)
-    sides = [one.scenario or (f"{one.window.last.year}" if one.window else "one side") for one in (lacks, has)]
+    years = [f"{one.window.last.year}" if one.window else "one side" for one in (lacks, has)]
+    is_one = lacks.scenario == has.scenario
+    sides = years if is_one else [one.scenario or year for one, year in zip((lacks, has), years, strict=True)]
     column, condition = book.undated.where(has.scenario)
     what = f"{column} says no year, and {sides[0]} has nothing in {which}, which {sides[1]} has"
     if settings.full_base or settings.absent == "zero":
