@@ -399,11 +399,12 @@ def _label(columns: Sequence[Column], source: str) -> Column:
     """The column that tells the rows apart best: of the texts, the first with the most different ones."""
     texts = [column for column in columns if column.is_text] or [column for column in columns if column.is_code]
     if not texts:
-        other = next((column.name for column in columns), None)
-        way = f"{setting('by')}." if other is None else f"{setting('by', other)}, which is read as names."
-        raise Mistake(
-            f"{source} has neither dates nor names to compare by", f"Name a column of categories with {way}"
-        )
+        way = f"Name a column of categories with {setting('by')}."
+        if columns:
+            way = f"Name a column of categories with {setting('by', columns[0].name)}, which is read as names."
+        if any(column.is_figures for column in columns):  # of several amounts one was taken
+            way = f"{setting('headings_are', 'line')} compares what its headings say."
+        raise Mistake(f"{source} has neither dates nor names to compare by", way)
     return max(texts, key=lambda column: column.distinct)
 
 
