@@ -259,6 +259,17 @@ def test_a_list_that_starts_from_and_comes_to_what_is_alike_stands_on_both(desk:
     assert desk.figures("table", "t.csv")["points"][-1]["current"] == 960  # not 1,920
 
 
+def test_a_survey_goes_on_and_names_commands_that_run(desk: Desk) -> None:
+    desk.write("h.csv", [("Crew", 7), ("Quay", 3)], ("Fuel", 5))
+    said = desk.run("survey", "h.csv").out
+    assert "'Fuel, 5' is a row of data, and no headings" in said and "Worth running next" not in said
+    quarters = [(f"2025-Q{quarter}", 30) for quarter in (1, 2, 3, 4)]
+    desk.write("q.csv", [*quarters, *((month, 11) for month in MONTHS[:9])], ("Period", "Net"))
+    assert "marvex table q.csv --every quarter" in desk.run("survey", "q.csv").out
+    total = desk.figures("table", "q.csv", "--every", "quarter")["points"][-1]
+    assert (total["current"], total["base"]) == (99, 90)  # nine months of 11 against three quarters of 30
+
+
 def test_what_is_reached_so_far_stands_in_a_list_of_steps(desk: Desk) -> None:
     steps = [("Gross pay", 100), ("Tax", -20), ("Net pay", 80), ("Rent", -30), ("Left over", 50)]
     desk.write("l.csv", steps, ("Step", "Amount"))

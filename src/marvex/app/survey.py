@@ -46,7 +46,7 @@ _WAYS = (
     "where",
     "totals",  # which would add up what belongs to the others
 )
-_WAYS_OF_SIDES = ("of", "scenario", "where", "amount", "total_as", "spread", "statement")
+_WAYS_OF_SIDES = ("of", "scenario", "where", "amount", "total_as", "spread", "statement", "versus")
 
 
 def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:

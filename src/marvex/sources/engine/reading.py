@@ -39,12 +39,12 @@ from marvex.sources.engine.reading_checks import (
     DAYS_LOOKED_AT,
     beside_the_periods,
     check_filters,
-    check_headed,
     check_percentages,
     nothing_kept,
     outside_the_year,
     passed_by,
     stops_early,
+    without_headings,
 )
 from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
@@ -97,6 +97,7 @@ class _Reader:
         self.said: tuple[str, ...] = ()
         self.rows_read = self.rows_kept = self.power = 0
         self.filters: tuple[Filter, ...] = ()
+        self.lacks_headings = False
         self.kept_headings: tuple[Filter, ...] = ()
         self.currency: str | None = None
 
@@ -108,8 +109,10 @@ class _Reader:
         self.rows, self.headings, self.columns_asked = found.rows, found.headings, found.asked
         self.relation, self.typed = found.relation, found.typed
         self.columns = self._columns()
-        if not asked.columns.amounts:
-            check_headed(self.columns, self.name)
+        if not asked.columns.amounts and (mistake := without_headings(self.columns, self.name)):
+            if not is_held:  # a survey goes on, and says so
+                raise mistake
+            self.cautions, self.lacks_headings = (*self.cautions, mistake.what), True
         columns = replace(self.columns_asked, parts_across=self.file.parts_across)
         for text in columns.worked_out:
             if adds_columns(parse_expression(text, self.headings, self.name)):
@@ -169,6 +172,7 @@ class _Reader:
             roles=self.roles,
             filters=self.filters,
             kept_headings=self.kept_headings,
+            lacks_headings=self.lacks_headings,
             facts=facts,
             rows_read=self.rows_read,
             written_grain=self.dates.grain,

@@ -28,14 +28,15 @@ DAYS_LOOKED_AT, LEAST_DAYS, HOURS_EARLY = 29, 5, 2
 Sample = Sequence[Sequence[str | None]]
 
 
-def check_headed(columns: Sequence[Column], source: str) -> None:
-    """Raises Mistake where the headings are a row of data: a date over dates, or a figure over figures."""
+def without_headings(columns: Sequence[Column], source: str) -> Mistake | None:
+    """What is to be said where the headings are a row of data: a date over dates, or a figure over figures."""
     figures = [one.name for one in columns if one.is_figures and is_figure(one.name) and not is_like_a_date(one.name)]
     of_dates = any(one.is_dates and is_like_a_date(one.name) for one in columns)
     is_alone = sum(one.is_figures for one in columns) == 1 and not any(one.is_dates for one in columns)
-    if of_dates or any("." in one or "," in one or is_alone for one in figures):
-        first = f"'{listed((one.name for one in columns), 4)}'"
-        raise Mistake(f"{source}: {first} is a row of data, and no headings", "Put a line of headings above it.")
+    if not of_dates and not any("." in one or "," in one or is_alone for one in figures):
+        return None
+    first = f"'{listed((one.name for one in columns), 4)}'"
+    return Mistake(f"{source}: {first} is a row of data, and no headings", "Put a line of headings above it.")
 
 
 def check_filters(

@@ -62,6 +62,7 @@ class Source:
     written_grain : the grain that all of its dates are written in, where it is none of days.
     written_grains : the same of each scenario, where they are not alike.
     written_periods : what its dates stand for that is longer than a day.
+    lacks_headings : its headings are a row of data, which a survey alone passes over.
     kept_headings : the filters of what its headings say, where those are categories; `filters` those of its rows.
     """
 
@@ -87,6 +88,7 @@ class Source:
     written_grains: Mapping[str, Grain | None] = field(default_factory=dict)
     written_periods: tuple[WrittenPeriod, ...] = ()
     kept_headings: tuple[Filter, ...] = ()
+    lacks_headings: bool = False
 
     @property
     def name(self) -> str:

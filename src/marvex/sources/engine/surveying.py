@@ -25,7 +25,7 @@ from marvex.core.survey import (
     ScenarioFacts,
     Survey,
 )
-from marvex.core.time.calendar import Grain
+from marvex.core.time.calendar import FINEST_FIRST, Grain
 from marvex.core.time.timeline import MONTHS_FROM
 from marvex.sources import cells
 from marvex.sources.engine.connection import Engine
@@ -310,6 +310,8 @@ def _next(
 ) -> tuple[str, ...]:
     """Two or three commands worth running next, that run as printed."""
     file = shlex.quote(source_text)
+    if source.lacks_headings:
+        return ()
     if source.statement is not None:
         return (f"marvex table {file}", f"marvex draw statement {file}", f"marvex draw waterfall {file}")
     names = [(one.dates.name or "").casefold() for one in scenarios]
@@ -333,7 +335,9 @@ def _next(
             if planned and _reaches_back(scenarios)
             else against
         )
-        grain = f" {setting('every', 'month')}" if _is_long(scenarios) else ""
+        longest = max((one.grain for one in source.written_periods), key=FINEST_FIRST.index, default=Grain.MONTH)
+        grain = f" {setting('every', max(longest, Grain.MONTH, key=FINEST_FIRST.index).value)}"
+        grain = grain if _is_long(scenarios) else ""
         commands.append(f"marvex table {file}{grain}{both}")
     return tuple(commands)
 
