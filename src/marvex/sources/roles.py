@@ -202,7 +202,7 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     free = [column for column in free if column.name not in (date, scenario, *then_by)]
     if is_wide and not any(column.is_text or column.is_code for column in free):
         return roles  # one line by itself, along time
-    labels, is_list = _labels(free, _label(free, source))
+    labels, is_list = _labels(free, _label(free, source, has_sides=scenario is not None))
     each_row = is_list and (not roles.has_scenarios or roles.sides_are_columns)
     return replace(roles, by=(*labels, *then_by), each_row=each_row)
 
@@ -395,14 +395,14 @@ def _tells_versions(column: Column) -> bool:
     return are_versions(column.few) and (is_plain or column.filled > column.distinct)
 
 
-def _label(columns: Sequence[Column], source: str) -> Column:
+def _label(columns: Sequence[Column], source: str, *, has_sides: bool) -> Column:
     """The column that tells the rows apart best: of the texts, the first with the most different ones."""
     texts = [column for column in columns if column.is_text] or [column for column in columns if column.is_code]
     if not texts:
         way = f"Name a column of categories with {setting('by')}."
         if columns:
             way = f"Name a column of categories with {setting('by', columns[0].name)}, which is read as names."
-        if any(column.is_figures for column in columns):  # of several amounts one was taken
+        if has_sides and any(column.is_figures for column in columns):  # of several amounts one was taken
             way = f"{setting('headings_are', 'line')} compares what its headings say."
         raise Mistake(f"{source} has neither dates nor names to compare by", way)
     return max(texts, key=lambda column: column.distinct)
