@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 from dataclasses import replace
 
 from marvex.core.compare.reservation import Reservation
@@ -20,15 +19,6 @@ from marvex.sources.engine.accounts import account_column, create_lines
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.debits import check_stored, credits_of, with_credits_turned
 from marvex.sources.engine.derived import date_parts
-from marvex.sources.engine.doubtful_rows import (
-    are_few,
-    digits_lost,
-    in_several_files,
-    lines_twice,
-    loaded_twice,
-    signed_apart,
-    void_rows,
-)
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.figure_columns import Table, in_money, readings, with_readings
 from marvex.sources.engine.gathered import Gathered
@@ -37,7 +27,6 @@ from marvex.sources.engine.opening import opened
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading_checks import (
     DAYS_LOOKED_AT,
-    beside_the_periods,
     check_filters,
     check_percentages,
     nothing_kept,
@@ -49,11 +38,11 @@ from marvex.sources.engine.reading_checks import (
 from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.source_asked import AskedOfSource
+from marvex.sources.engine.source_doubts import with_doubts
 from marvex.sources.engine.source_units import currency_of, power_of, units_in
 from marvex.sources.engine.typed_columns import Typed, with_decimals
 from marvex.sources.engine.written_dates import create_days, told_of_two_years
 from marvex.sources.expression import adds_columns, parse_expression
-from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.where import Filter, parse_filters
 
@@ -152,8 +141,6 @@ class _Reader:
             cautions += unread
         self.cautions += tuple(f"{self.name}: {one}" for one in cautions)
         facts = self._read(place)
-        self._tell_of_no_period()
-        self._tell_of_doubtful_rows(facts, kept)
         by_name = {column.name: column for column in self.columns}
         if self.roles.amounts:
             self.cautions += self.rows.codes_not_found(facts)
@@ -162,7 +149,7 @@ class _Reader:
         is_among = asked.name is not None and self._name_scenario(facts, asked.name)
         if facts.key:
             self.engine.run(facts.create_keys(asked.name, only_named=is_among), self.name)
-        return Source(
+        source = Source(
             file=self.file,
             asked=asked,
             rows=self.rows,
@@ -187,6 +174,7 @@ class _Reader:
             worked_out=self.columns_asked.worked_out,
             units=units_in(facts, self.headings, self.rows),
         )
+        return with_doubts(source, self.typed, self.gathered, self.engine)
 
     def _keep_headings(self) -> None:
         """The filters of rows, and of what headings say: the latter leave amount columns out."""
@@ -411,39 +399,6 @@ class _Reader:
         if undated:
             rows_are = "row without a date is" if undated == 1 else "rows without a date are"
             self._reserve(Reservation(what=f"{undated} {rows_are} in no window: {amount or 0} in all"))
-
-    def _tell_of_doubtful_rows(self, facts: Facts, kept: Sequence[Sequence[str | None]]) -> None:
-        self._reserve(*void_rows(self.headings, self.sample, self.filters))
-        if self.roles.each_row:
-            self._reserve(*lines_twice(kept))
-        self._reserve(*digits_lost(self.headings, self.sample, self.typed))
-        if not are_few(self.rows_read, is_stored=self.file.store is not None):
-            told = "rows say the same twice was asked of names alone, not of figures"
-            self.said += (f"whether its {self.rows_read:,} {told}",)
-            return
-        if files := [one.name for one in self.file.parts]:
-            of = "files", self.relation, self.headings
-            self._reserve(
-                *self.gathered.once(of, lambda: in_several_files(facts, self.headings, files, self.engine, self.name))
-            )
-            if len(self.roles.amounts) == 1:
-                self._reserve(*signed_apart(facts, files, self.engine, self.name))
-        if self.file.store is None and not self.roles.is_wide:
-            key = ("twice", self.relation, self.headings, self.roles.date)
-            others = self.roles.taken
-            numbers = [one.name for one in self.columns if one.name not in others and one.distinct > one.filled / 2]
-            self._reserve(
-                *self.gathered.once(key, lambda: loaded_twice(facts, self.headings, numbers, self.engine, self.name))
-            )
-
-    def _tell_of_no_period(self) -> None:
-        if self.file.store is not None or self.asked.columns.amounts or not self.roles.amounts:
-            return
-        names = beside_the_periods(self.columns, self.roles, self.file.parts_across)
-        for name, reading in readings(self._table, names, self._beside).items() if names else ():
-            amount = reading.amount(f"CAST({quoted_name(name)} AS VARCHAR)")
-            found = self.engine.rows(Query(f"SELECT sum({amount}) FROM {self.relation}"), self.name)[0][0]
-            self._reserve(Reservation(what=f"{name} is of none of the periods and not counted: {found or 0} in all"))
 
     def _bad_dates(self, facts: Facts, unreadable: int) -> None:
         if not self.asked.blank_bad_cells:

@@ -1,0 +1,76 @@
+"""What is in doubt of the rows and columns of a source once it is read: it stands under whatever shows its figures."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator
+from dataclasses import replace
+
+from marvex.core.compare.reservation import Reservation
+from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.doubtful_rows import (
+    are_few,
+    digits_lost,
+    in_several_files,
+    lines_twice,
+    loaded_twice,
+    signed_apart,
+    void_rows,
+)
+from marvex.sources.engine.figure_columns import Table, readings
+from marvex.sources.engine.gathered import Gathered
+from marvex.sources.engine.query import Query
+from marvex.sources.engine.reading_checks import beside_the_periods
+from marvex.sources.engine.source import Source
+from marvex.sources.quoting import quoted_name
+
+
+def with_doubts(source: Source, typed: Collection[str], gathered: Gathered, engine: Engine) -> Source:
+    """The source with what is in doubt of it, and what was not looked into.
+
+    Parameters
+    ----------
+    typed : the columns that are no text.
+    gathered : what is kept of it for other requests.
+    """
+    kept = [row for row in source.sample if all(one.keeps_row(row, source.headings) for one in source.filters)]
+    found = [*_of_no_period(source, typed, engine), *void_rows(source.headings, source.sample, source.filters)]
+    found += lines_twice(kept) if source.roles.each_row else ()
+    found += digits_lost(source.headings, source.sample, typed)
+    said = source.own_said
+    if are_few(source.rows_read, is_stored=source.file.store is not None):
+        found += _twice(source, gathered, engine)
+    else:
+        told = "rows say the same twice was asked of names alone, not of figures"
+        said += (f"whether its {source.rows_read:,} {told}",)
+    reservations = (*source.reservations, *(replace(one, source=source.name) for one in found))
+    return replace(source, reservations=reservations, own_said=said)
+
+
+def _of_no_period(source: Source, typed: Collection[str], engine: Engine) -> Iterator[Reservation]:
+    """The columns of amounts that a year holds beside its periods across, with what each comes to."""
+    roles = source.roles
+    if source.file.store is not None or source.asked.columns.amounts or not roles.amounts:
+        return
+    names = beside_the_periods(source.columns, roles, source.file.parts_across)
+    relation = source.facts.relation
+    table = Table(relation, engine, source.name, source.asked.numbers, source.file.shown)
+    beside = [one.name for one in roles.amounts if one.name not in typed]
+    for name, reading in readings(table, names, beside).items() if names else ():
+        amount = reading.amount(f"CAST({quoted_name(name)} AS VARCHAR)")
+        found = engine.rows(Query(f"SELECT sum({amount}) FROM {relation}"), source.name)[0][0]
+        yield Reservation(what=f"{name} is of none of the periods and not counted: {found or 0} in all")
+
+
+def _twice(source: Source, gathered: Gathered, engine: Engine) -> Iterator[Reservation]:
+    """What stands in the source twice, or in several of its files, and files that are signed the other way round."""
+    facts, headings, roles, name = source.facts, source.headings, source.roles, source.name
+    if files := [one.name for one in source.file.parts]:
+        of = "files", facts.relation, headings
+        yield from gathered.once(of, lambda: in_several_files(facts, headings, files, engine, name))
+        if len(roles.amounts) == 1:
+            yield from signed_apart(facts, files, engine, name)
+    if source.file.store is None and not roles.is_wide:
+        key = "twice", facts.relation, headings, roles.date
+        others = roles.taken
+        numbers = [one.name for one in source.columns if one.name not in others and one.distinct > one.filled / 2]
+        yield from gathered.once(key, lambda: loaded_twice(facts, headings, numbers, engine, name))
