@@ -77,7 +77,7 @@ def _with_long_figures(book: Ledger, plan: Plan, settings: Settings) -> Plan:
             one_side, all_of_it = setting("versus", "none"), setting("full_base")
             raise Mistake(
                 f"{book.name}: {what}; the other side has more",
-                f"Ask for whole ones with {setting('for')}, for one side with {one_side}, for all with {all_of_it}.",
+                f"Ask for whole ones with {setting('for_')}, for one side with {one_side}, for all with {all_of_it}.",
             )
         return replace(plan, reservations=(*plan.reservations, Reservation(what=what)))
     return plan
@@ -122,4 +122,4 @@ def _whole(plan: Plan, first: date) -> str:
     if now is None or then is None or then.first >= first or (now.first.day, then.first.day, first.day) != (1, 1, 1):
         return ""
     months = (first.year - then.first.year) * 12 + first.month - then.first.month
-    return f": {setting('for', f'{now.first:%Y-%m}/{add_months(now.first, months - 1):%Y-%m}')}"
+    return f": {setting('for_', f'{now.first:%Y-%m}/{add_months(now.first, months - 1):%Y-%m}')}"
