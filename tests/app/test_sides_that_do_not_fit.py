@@ -103,6 +103,10 @@ Line,2025,2026|Fares,500,520|Freight,100,90|Reported,600,610|One-off,-50,-10|Und
 Date,Paid in,Paid out|2026-01-05,700,|2026-02-05,,450 >>  >> Paid in - Paid out 250 >> --amount '"Paid in" - "Paid out"'
 Rep,Sales,Quota,Attainment|Ann,675,814,0.829|Bo,855,755,1.132 >>  >> Sales 1,530, 39 below quota
 Net,Month|0,2026-01|1,2026-02|2,2026-03|3,2026-04|4,2026-05|5,2026-06 >>  >> Net 15
+L,Actual,Budget|X,45,50|Deck,30,33|Eng,15,17|Y,20,24|Tax,12,15|Fee,8,9 >> X, Y come to others >> Total 130
+L,1/2026,2/2026,3/2026,4/2026,5/2026,6/2026|A,5,5,-5,4,5,5|B,7,6,-7,6,8,7 >> 2026-03 has the other sign >> Total 46
+L,1/2026,2/2026,3/2026,4/2026,5/2026,6/2026|A,9000,9,8000,9000,7000,6000|B,6,.006,7,6,6,5 >> thousandth >> Total 39
+L,1/2026,2/2026,3/2026,4/2026|A,9,523,523,4|B,7,661,661,6|C,1,103,103,1 >> amounts of 2026-02 >> Total 2,602
 Month,Account,Net|2026-01,4000,-9|2026-01,1200,9|2026-02,4000,-8|2026-02,1200,8 >> ledger of double entries >> Net 0
 Route,Oct 2026,Budget 2026|N,5,60 >> of spans of one length >> Total 5 >> --current 'Oct 2026' --base 'Budget 2026'
 Entity,2026,2025|Ferries,500,480|Harbour,200,210|Head,-60,-58|Group,640,632 >> row 5 'Group' is the sum >> Total 640

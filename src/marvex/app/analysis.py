@@ -21,7 +21,7 @@ from marvex.app.phasing import phasing_caution
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
 from marvex.app.totals_among import totals_in_other_columns
-from marvex.app.values_by_month import cancelled_caution, check_other_kinds
+from marvex.app.values_by_month import cancelled_caution, check_other_kinds, odd_months_of
 from marvex.app.verifying import verified
 from marvex.app.whole_periods import with_whole_periods
 from marvex.core.compare.asked import SidesAsked
@@ -169,7 +169,9 @@ def _cautions(
 
 
 def _reservations(book: Ledger, compared: Sequence[CheckedComparison]) -> tuple[Reservation, ...]:
-    return (*book.reservations, *(one for made in compared for one in made.plan.reservations))
+    sides = [side for one in compared for side in one.plan.sides]
+    odd = (one for one in odd_months_of(book) if one.touches(sides))
+    return (*book.reservations, *(one for made in compared for one in made.plan.reservations), *odd)
 
 
 def _reserved(book: Ledger, compared: Sequence[CheckedComparison]) -> list[str]:

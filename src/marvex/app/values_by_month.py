@@ -15,16 +15,19 @@ from marvex.app.totals_of_periods import check_totals_of_periods
 from marvex.app.values_by_row import sums_of_other_headings, sums_of_others
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import NO_NAME
+from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import says_planned
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.structure.cost_names import KINDS
 from marvex.core.structure.evidence import TableLine
+from marvex.core.structure.odd_months import Oddity, odd_months
 from marvex.core.structure.opposite_names import opposed
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
 from marvex.core.structure.total_names import is_balance_name, naming
+from marvex.core.time.calendar import CIVIL, Grain
 from marvex.request.request import Request
 from marvex.sources.cells import Convention, value_of
 from marvex.sources.engine.by_month import Amounts, amounts_by_month, stored_by_month
@@ -36,6 +39,12 @@ from marvex.sources.engine.source import Source
 from marvex.sources.where import filter_text
 
 MOST_COPIES = 6  # values of a column that could all say the same
+_ODD = {
+    Oddity.TURNED: "has the other sign than the other months, for each {0}",
+    Oddity.SMALL: "is about a thousandth of the other months, for each {0}, as where it is in thousands",
+    Oddity.LARGE: "is about a thousand times the other months, for each {0}, as where those are in thousands",
+    Oddity.COPIED: "has the very amounts of {other:%Y-%m}, for each {0}",
+}
 AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
 
@@ -116,6 +125,24 @@ def cancelled_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
             told = f"all amounts come to nothing, but by {column.name} they do not, as in a ledger of double entries"
             return (f"{told}: {setting('by', column.name)} shows them",)
     return tuple(_taken_back(book, comparison))
+
+
+def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
+    """The months that are not written as the others are, by the values of some column."""
+    told: dict[str, Reservation] = {}
+    for column in columns_by_month(book):
+        for scenario in sorted({one for of_month in column.amounts.values() for one, _ in of_month}, key=str):
+            values = [
+                {month: amount for (its, month), amount in of_month.items() if its == scenario and month}
+                for of_month in column.amounts.values()
+            ]
+            months = sorted({month for one in values for month in one})
+            for month, oddity, other in odd_months(values, months, may_be_alike=says_planned(scenario)):
+                of = f"{month:%Y-%m} of {scenario}" if scenario else f"{month:%Y-%m}"
+                what = f"{of} {_ODD[oddity].format(column.name, other=other)}"
+                is_of = (month, CIVIL.end(month, Grain.MONTH))
+                told[what] = Reservation(what=what, source=column.source.name, of=(is_of,))
+    return tuple(told.values())
 
 
 def _taken_back(book: Ledger, comparison: Comparison) -> Iterator[str]:

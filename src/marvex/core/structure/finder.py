@@ -14,7 +14,7 @@ from functools import partial
 from itertools import pairwise, takewhile
 
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.outline import called_groups, two_below
+from marvex.core.structure.outline import called_groups, maybe_groups, two_below
 from marvex.core.structure.quotients import RatioFound, could_be_ratio, ratio_of
 from marvex.core.structure.sums import Open, Shape, SumFound, above, sums_of
 from marvex.core.structure.total_names import (
@@ -149,7 +149,7 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
         loose_ratios=loose,
     )
     found = _with_doubts(structure, figures, readings, summed)
-    return found if only_named else replace(found, maybe=tuple(_maybe_totals(found, figures, summed)))
+    return found if only_named else replace(found, maybe=_maybe_totals(found, figures, summed))
 
 
 def _readings(figures: TableFigures, places: Sequence[int], *, only_named: bool) -> list[_Reading]:
@@ -404,8 +404,16 @@ def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[in
     return None
 
 
-def _maybe_totals(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Iterator[int]:
-    """Lines that come to all lines since the last total, with too little evidence to be taken for their total."""
+def _maybe_totals(structure: Structure, figures: TableFigures, places: Sequence[int]) -> tuple[int, ...]:
+    """Lines that come to others, with too little evidence to be taken for their total."""
+    upward = TableFigures(structure.lines[::-1])
+    last = len(structure.lines) - 1
+    groups = () if structure.sums else maybe_groups(figures) or [last - place for place in maybe_groups(upward)]
+    return tuple(sorted({*_closing_blocks(structure, figures, places), *groups}))
+
+
+def _closing_blocks(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Iterator[int]:
+    """Lines that come to all lines since the last total."""
     parts = {part for one in structure.sums for part, _ in one.parts}
     for place in places:
         before = _open_before(structure, places, place)

@@ -10,6 +10,7 @@ from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from itertools import takewhile
 from math import log2
+from typing import Protocol
 
 from marvex.core.structure.cost_names import could_be_department
 from marvex.core.structure.evidence import TableFigures, TableLine
@@ -19,6 +20,7 @@ MOST_LINES = 5_000
 _LEAST_BITS = 12.0  # of all groups of several members together, where the whole table is groups
 _LEAST_CLOSED = 6.0  # of all its groups, where its last line is their total, or all of them are called totals
 _LEAST_OF_ONE = 24.0  # the same, where only one of them has more than one member
+_LEAST_TOLD = 8.0  # of several groups that are the whole table, to be said
 _LEAST_EACH = 14.0  # of each group, where lines stand between the groups
 _MOST_WAYS = 20_000  # in which members may come together, of all groups
 _LEAST_ALONE = 16.0  # of a group of two without another
@@ -55,6 +57,19 @@ _Placed = tuple[int, _Block | None]  # a line, and the group that it begins
 
 def outline_of(figures: TableFigures) -> Outline | None:
     """The outline that a table's figures tell; None where they tell none, or its lines are set in already."""
+    return _outline(figures, _is_proven)
+
+
+def maybe_groups(figures: TableFigures) -> tuple[int, ...]:
+    """The groups that a table would be made of, all of it, with too little evidence to be taken for them; in order.
+
+    Figures of two digits meet by chance, but seldom so that a table is nothing but sums with their parts.
+    """
+    outline = _outline(figures, _may_be)
+    return tuple(sorted(outline.members)) if outline is not None and outline.is_whole else ()
+
+
+def _outline(figures: TableFigures, is_proven: _Proof) -> Outline | None:
     lines = figures.lines
     count = len(lines)
     if not 4 <= count <= MOST_LINES or len({line.indent for line in lines}) > 1:
@@ -87,7 +102,7 @@ def outline_of(figures: TableFigures) -> Outline | None:
         return None  # a result among the members
     is_closed = has_total and _come_to(figures, count - 1, [place for place, _ in top])
     is_whole = not loose and (is_closed or not has_total)
-    if not _is_proven(figures, members, has_loose=not is_whole and not are_results, is_closed=is_closed):
+    if not is_proven(figures, members, has_loose=not is_whole and not are_results, is_closed=is_closed):
         return None
     if is_closed:
         members[count - 1] = tuple(place for place, _ in top)
@@ -188,6 +203,23 @@ def _is_proven(
     if has_loose:
         return len(sums) > 1 and min(sums) >= _LEAST_EACH
     return bool(sums) and sum(sums) >= (_LEAST_BITS if len(sums) > 1 else _LEAST_OF_ONE)
+
+
+def _may_be(figures: TableFigures, members: dict[int, tuple[int, ...]], *, has_loose: bool, is_closed: bool) -> bool:
+    """Whether several groups, each of several lines, are no common chance together."""
+    if has_loose or is_closed or len(members) < 2 or min(map(len, members.values())) < 2:
+        return False
+    fits = [figures.fit(place, [(one, 1) for one in of]) for place, of in members.items()]
+    says_a_side = any(_says_a_side(figures.lines[one].label) for place, of in members.items() for one in (place, *of))
+    return not says_a_side and sum(fit.bits for fit in fits if fit is not None) >= _LEAST_TOLD
+
+
+class _Proof(Protocol):
+    """Whether the groups found of a table are taken for such."""
+
+    def __call__(
+        self, figures: TableFigures, members: dict[int, tuple[int, ...]], *, has_loose: bool, is_closed: bool
+    ) -> bool: ...
 
 
 @dataclass(frozen=True, slots=True)
