@@ -107,6 +107,10 @@ L,Actual,Budget|X,45,50|Deck,30,33|Eng,15,17|Y,20,24|Tax,12,15|Fee,8,9 >> X, Y c
 L,1/2026,2/2026,3/2026,4/2026,5/2026,6/2026|A,5,5,-5,4,5,5|B,7,6,-7,6,8,7 >> 2026-03 has the other sign >> Total 46
 L,1/2026,2/2026,3/2026,4/2026,5/2026,6/2026|A,9000,9,8000,9000,7000,6000|B,6,.006,7,6,6,5 >> thousandth >> Total 39
 L,1/2026,2/2026,3/2026,4/2026|A,9,523,523,4|B,7,661,661,6|C,1,103,103,1 >> amounts of 2026-02 >> Total 2,602
+Line,Prior month,Current month,MoM change|Fuel,310,330,20|Crew,500,490,-10 >>  >> Total 820, 10 above prior month
+Line,This month,Last year|Fuel,5,60|Crew,7,80 >> not of spans of one length >> Total 12, 128 below last year
+Line,Actual,LY,Bud|Fuel,310,330,300|Crew,500,490,500 >> compared against Bud >> Total 810, 10 above Bud
+科目,実績,予算|運賃,500,480|燃料,300,290 >> compared against 予算 >> Total 800, 30 above 予算
 Month,Account,Net|2026-01,4000,-9|2026-01,1200,9|2026-02,4000,-8|2026-02,1200,8 >> ledger of double entries >> Net 0
 Route,Oct 2026,Budget 2026|N,5,60 >> of spans of one length >> Total 5 >> --current 'Oct 2026' --base 'Budget 2026'
 Entity,2026,2025|Ferries,500,480|Harbour,200,210|Head,-60,-58|Group,640,632 >> row 5 'Group' is the sum >> Total 640

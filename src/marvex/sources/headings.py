@@ -41,6 +41,7 @@ _NUMBERS = {"three": "3", "six": "6", "nine": "9", "twelve": "12", "eighteen": "
 _MONTHS = rf"\b(?P<number>\d{{1,2}}|{'|'.join(_NUMBERS)})[ -]?m(?:onths?|ths?)?\b"
 _FROM_TO = r"\b(?P<first>[^\W\d_]{3,9})\.?(?: \d{2,4})?\s*(?:[-–—/]|to|through)\s*(?P<last>[^\W\d_]{3,9})\b"
 _PERIOD_TO = r"\b(?P<kind>year|period|quarter|half|month) (?:to|end(?:ed|ing)?)\b(?! date)"
+_THIS_OR_LAST = r"(?:this|current|last|prior|previous) (?P<kind>year|quarter|month|week)"
 _WHOLE_YEAR = r"\b(?:full|whole|entire)[- ]year\b|\bannual\b|\bfy\b"
 # `2025A`, `FY26E`: a period and the letter of its scenario.
 _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
@@ -155,6 +156,8 @@ def _span(heading: str) -> str | None:
         return str((last - first) % 12 + 1) if first and last else None
     if period := re.search(_PERIOD_TO, text):
         return "12" if period["kind"] == "year" else period["kind"]
+    if beside := re.fullmatch(_THIS_OR_LAST, text):
+        return {"year": "12", "quarter": "3", "month": "1"}.get(beside["kind"], beside["kind"])
     its = written(period_said) if (period_said := parted(heading).period) else None
     if its is not None:
         return str(its.grain.months) if its.grain.months else its.grain.value

@@ -6,7 +6,14 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from marvex.core.compare.scenario_words import ACTUAL_NAMES, PLANNED_WORDS, are_versions, says_which, version_said
+from marvex.core.compare.scenario_words import (
+    ABBREVIATIONS,
+    ACTUAL_NAMES,
+    PLANNED_WORDS,
+    are_versions,
+    says_which,
+    version_said,
+)
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.amount_names import is_rate
 from marvex.core.structure.cost_names import speaks_of_money
@@ -124,7 +131,11 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
         return [_amount_column(*one) for one in by_period]
     scenarios = [(name, one) for name, one in plain if one.is_scenario]
     if len(scenarios) > 1:
-        return [_amount_column(*one) for one in scenarios]
+        # Beside them `Bud` is a budget, and goes before last year as the base.
+        short = {name for name in names if name.casefold() in ABBREVIATIONS}
+        own = {name: _amount_column(name, one) for name, one in scenarios}
+        own |= {name: AmountColumn(name=name, scenario=name) for name in short}
+        return [own[name] for name in names if name in own]
     groups: dict[str, list[tuple[str, Parted]]] = {}
     for name, one in said:
         if one.is_said and one.rest:
