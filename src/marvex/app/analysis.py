@@ -18,6 +18,7 @@ from marvex.app.kinds import check_kinds
 from marvex.app.like_with_like import with_periods_checked
 from marvex.app.own_variances import own_variance_cautions
 from marvex.app.phasing import phasing_caution
+from marvex.app.rolled_forward import rolled_ends, with_ends
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
 from marvex.app.totals_among import totals_in_other_columns
@@ -60,19 +61,16 @@ def analyse(session: Session, request: Request) -> Analysis:
 def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     """The same of sources that have been read."""
     settings, total_as, statement = request.settings, request.total_as, book.statement
-    along_time = is_along_time(settings, has_categories=bool(book.width), has_statement=statement is not None)
-    check_lines(statement, settings.lines)
-    _check_fits(book, request, along_time=along_time)
-    check_sources(book, request)
-    planned = [with_periods_checked(book, plan, settings) for plan in _planned(book, request, along_time=along_time)]
-    planned = [with_whole_periods(book, plan, settings) for plan in planned]
-    check_adds_up(book, planned, request)
-    check_balances(book, planned, request)
+    planned = plans(book, request)
+    ends = rolled_ends(book, planned, request)
+    summed = () if ends else planned  # of what rolls forward only the movements are added up
+    check_adds_up(book, summed, request)
+    check_balances(book, summed, request)
     if request.total_as.adds_up:
         check_versions(book, planned, request)
-    kept_totals = totals_in_other_columns(session, request, book, planned)
+    kept_totals = totals_in_other_columns(session, request, book, planned, rolls=bool(ends))
     check_other_kinds(book, request)
-    compared = _compared(book, planned, request)
+    compared = [with_ends(one, ends) for one in _compared(book, planned, request)]
     check_kinds(book, compared[0].comparison, request)
     check_good_news(book, request, compared[0].comparison)
     kept_totals = _distinct(
@@ -123,6 +121,20 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     if missing := missing_in(analysis):
         raise Mistake(f"the points do not add up to their total: {missing} is missing", "")
     return analysis
+
+
+def plans(book: Ledger, request: Request) -> list[Plan]:
+    """The plan of every comparison that a request asks for, with its sides and periods checked.
+
+    Raises Mistake where the sources cannot answer it.
+    """
+    settings, statement = request.settings, book.statement
+    along_time = is_along_time(settings, has_categories=bool(book.width), has_statement=statement is not None)
+    check_lines(statement, settings.lines)
+    _check_fits(book, request, along_time=along_time)
+    check_sources(book, request)
+    planned = [with_periods_checked(book, plan, settings) for plan in _planned(book, request, along_time=along_time)]
+    return [with_whole_periods(book, plan, settings) for plan in planned]
 
 
 def _planned(book: Ledger, request: Request, *, along_time: bool) -> list[Plan]:

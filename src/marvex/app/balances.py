@@ -56,9 +56,10 @@ def _check_ends(source: Source) -> None:
         place = source.headings.index(column)
         kept = [row for row in source.sample if all(one.keeps_row(row, source.headings) for one in source.filters)]
         names = [(row[place] or "").strip() for row in kept]
+        names += [line.label for line in source.statement.lines] if source.statement is not None else []
     else:  # the lines stand side by side
         names = [name for name in across.values() if name]
-    found = list(dict.fromkeys(filter(_is_end, names)))
+    found = list(dict.fromkeys(filter(is_end_of_list, names)))
     if not found or len(found) == len(names):
         return
     are, them = ("is a balance", "it") if len(found) == 1 else ("are balances", "them")
@@ -72,7 +73,8 @@ def _check_ends(source: Source) -> None:
     )
 
 
-def _is_end(name: str) -> bool:
+def is_end_of_list(name: str) -> bool:
+    """Whether a line is of what there was at first or is in the end, by its name: 'Opening cash', 'Balance c/f'."""
     return is_balance_name(name) or is_end(name)
 
 

@@ -17,7 +17,8 @@ from marvex.app.panels import panel_words
 from marvex.app.remarks import noted
 from marvex.app.session import Session
 from marvex.app.styling import styled
-from marvex.app.walks import Walked, stretches, suited, walked, without_base
+from marvex.app.walk_asked import stretches, suited
+from marvex.app.walks import Walked, walked
 from marvex.app.words import TABLE_FIGURES, Words, words_of
 from marvex.core.compare.across import across, is_across
 from marvex.core.compare.point import Point
@@ -108,14 +109,8 @@ def planned(session: Session, view: str, request: Request) -> Planned:
     """What the picture is to show, judged and in words."""
     about, style = about_view(view), styled(request.settings.style)
     if about.walks:
-        request = request.with_settings(without_base(request.settings))
+        request = suited(session, request)
     analysis = analyse(session, request)
-    if about.walks:
-        fitting = suited(analysis, request.settings)
-        own = request.settings
-        is_other = (fitting.versus, fitting.is_of_list) != (own.versus, own.is_of_list)
-        request = request.with_settings(fitting)
-        analysis = analyse(session, request) if is_other else analysis
     settings = request.settings
     are_changes = about.shows_changes and settings.versus == ("none",) and speaks_of_variance(analysis.subject)
     if are_changes:

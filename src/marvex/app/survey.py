@@ -157,7 +157,7 @@ def _check_sides(session: Session, book: Ledger, request: Request) -> None:
     check_adds_up(book, [plan], request)
     check_balances(book, [plan], request)
     check_versions(book, [plan], request)
-    totals_in_other_columns(session, request, book, [plan])
+    totals_in_other_columns(session, request, book, [plan], rolls=False)
     with_periods_checked(book, plan, request.settings)
     check_other_kinds(book, request)
     if book.width and request.total_as.adds_up:

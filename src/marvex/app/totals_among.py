@@ -127,19 +127,23 @@ def _is_nearly_all(point: Point, categories: Sequence[Point]) -> bool:
 
 
 def totals_in_other_columns(
-    session: Session, request: Request, book: Ledger, planned: Sequence[Plan]
+    session: Session, request: Request, book: Ledger, planned: Sequence[Plan], *, rolls: bool
 ) -> tuple[str, ...]:
     """The same of all other columns: a region called Total would count whatever is compared.
+
+    Parameters
+    ----------
+    rolls : what there was at first and is in the end is not added up.
 
     Raises Mistake where there is one and that was not asked.
     """
     settings = request.settings
     is_of_lines = any(one.roles.each_row for one in book.sources) or (book.statement and book.statement.is_found)
-    if settings.is_of_list or not request.total_as.needs_amounts:
+    if not request.total_as.needs_amounts:
         return ()
-    found = [*check_values(book, request)]
+    found = [*check_values(book, request, rolls=rolls)]
     if is_of_lines:
-        return tuple(found)
+        return () if settings.is_of_list else tuple(found)
     # The only column compared by was looked at as it was compared, where that was by sums.
     is_seen = request.total_as.adds_up and book.width == 1
     named = (name for source in book.sources for name in _columns_with_totals(source, is_seen=is_seen))

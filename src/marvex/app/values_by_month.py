@@ -20,13 +20,14 @@ from marvex.core.compare.scenario_words import says_planned
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO, total
+from marvex.core.structure.amount_names import is_end
 from marvex.core.structure.cost_names import KINDS
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.odd_months import Oddity, odd_months
 from marvex.core.structure.opposite_names import opposed
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
-from marvex.core.structure.total_names import is_balance_name, naming
+from marvex.core.structure.total_names import is_balance_name, is_opening_name, naming
 from marvex.core.time.calendar import CIVIL, Grain
 from marvex.request.request import Request
 from marvex.sources.cells import Convention, value_of
@@ -48,15 +49,20 @@ _ODD = {
 AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
 
-def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
+def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, ...]:
     """The values of columns that are sums of others, and count with them as was asked.
+
+    Parameters
+    ----------
+    rolls : what there was at first and is in the end is not added up.
 
     Raises Mistake where that was not asked, or where values would be added up that are of another kind: balances,
     counts, running totals.
     """
     total_as, is_kept = request.total_as, request.settings.keeps_totals
+    may_hold = is_kept or request.settings.is_of_list  # totals, which stand or are left out in a list
     is_sum = total_as.way is Total.SUM and not total_as.is_divided and request.settings.total_as is None
-    for source in book.sources if is_sum and not is_kept else ():
+    for source in book.sources if is_sum and not is_kept and not rolls else ():
         _check_balances(source)
     for source in book.sources if is_sum else ():
         for name, names, _ in () if _is_few(source) else _first_rows(source):
@@ -68,16 +74,16 @@ def check_values(book: Ledger, request: Request) -> tuple[str, ...]:
     for source in book.sources if is_sum else ():
         if source.roles.headings and (of_others := sums_of_other_headings(source)):
             found += of_others
-            if not is_kept:
+            if not may_hold:
                 raise counted_with(source.name, source.roles.headings, of_others, AS_FIGURES_SAY[len(of_others) > 1])
         for name, of_others in sums_of_others(source, _names_of(source)):
             found += of_others
-            if not is_kept:
+            if not may_hold:
                 raise counted_with(source.name, name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
     for column in columns_by_month(book):
         if of_others := _sums_of_others(column):
             found += of_others
-            if not is_kept:
+            if not may_hold:
                 raise counted_with(column.source.name, column.name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
         if is_sum and not is_kept:
             _check_copies(column)
@@ -352,7 +358,9 @@ def _check_balances(source: Source) -> None:
             continue
         kept = [one for one in source.filters if one.column == column.name]
         names = {name for row in source.sample if (name := row[place]) and all(one.keeps(name) for one in kept)}
-        found = sorted(filter(is_balance_name, names))
+        ends = {is_opening_name(one): one for one in names if is_end(one)}
+        are_both = len(ends) > 1  # an opening alone may be a department's
+        found = sorted(one for one in names if is_balance_name(one) or (are_both and is_end(one)))
         if not found or len(found) == len(names):
             continue
         are, them = ("is a balance", "it") if len(found) == 1 else ("are balances", "them")

@@ -8,20 +8,19 @@ from decimal import Decimal
 from itertools import groupby
 from typing import Any
 
-from marvex.app.analysis import analyse
 from marvex.app.panels import panel_words
-from marvex.app.session import Session
+from marvex.app.subject import GENERAL
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis, Check
 from marvex.core.compare.shown import Shown, ShownPoint
-from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, difference, rounded_ratio
 from marvex.core.rules.judging import judged_steps
 from marvex.core.structure.drivers import Drivers, drivers
 from marvex.core.structure.matched_walk import MATCHED, matched_change, stepwise
 from marvex.core.structure.movements import Marked, walk_movement
+from marvex.core.structure.total_names import is_plain_total
 from marvex.core.structure.walk import (
     Walk,
     can_cut_at,
@@ -39,7 +38,6 @@ from marvex.core.structure.walk import (
 from marvex.core.words.side_names import capitalised, summed_text, window_text
 from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import walk_finding
-from marvex.request.request import Request
 from marvex.request.settings import Settings
 
 
@@ -73,63 +71,6 @@ class Walked:
         return found
 
 
-def without_base(settings: Settings) -> Settings:
-    """The settings where the walk that is named takes no base, so that no budget's periods are looked at."""
-    if settings.walk not in ("movement", "balance") or settings.versus or settings.current:
-        return settings
-    return replace(settings, versus=("none",))
-
-
-def suited(analysis: Analysis, settings: Settings) -> Settings:
-    """The settings of the walk that the data ask for: movements and balances take no base, and keep their totals.
-
-    Raises Mistake where the walk that is named cannot be walked.
-    """
-    walk = settings.walk or _fitting_walk(analysis, settings)
-    if walk in ("change", "statement", "drivers", "matched"):
-        return replace(settings, walk=walk)
-    if settings.versus and settings.versus != ("none",):
-        raise Mistake(
-            f"a walk of {walk}s takes no base",
-            f"Leave {setting('versus')} out, or name categories with {setting('by')}.",
-        )
-    return replace(settings, walk=walk, versus=() if settings.current else ("none",))
-
-
-def stretches(session: Session, analysis: Analysis, request: Request) -> tuple[Analysis, Analysis]:
-    """The two comparisons of `--via`: from the base to that scenario, and from it to the current side."""
-    settings, comparison = request.settings, analysis.first.comparison
-    now, then = comparison.current, comparison.base
-    if settings.walk not in ("change", "statement") or then is None or settings.panels_by or settings.current:
-        raise Mistake(
-            f"{setting('via')} is about one walk from a scenario to another",
-            f"Name a scenario with {setting('versus')}.",
-        )
-    if then.scenario is None or then.window != now.window or settings.via in (now.scenario, then.scenario):
-        raise Mistake(
-            f"{setting('via')} {settings.via} needs a base that is another scenario of the same days",
-            f"Name it with {setting('versus')}, such as budget.",
-        )
-    window = (f"{now.window.first}/{now.window.end}",) if now.window else ()
-    asked = replace(settings, for_=window, span=None, remark=(), remarks=None)
-    first = analyse(session, request.with_settings(replace(asked, of=settings.via, versus=(then.scenario,))))
-    second = analyse(session, request.with_settings(replace(asked, of=now.scenario, versus=(str(settings.via),))))
-    return first, second
-
-
-def _fitting_walk(analysis: Analysis, settings: Settings) -> str:
-    comparison = analysis.first.comparison
-    if analysis.statement is not None:
-        return "statement"
-    if settings.volume:
-        return "drivers"
-    if (not comparison.is_along_time and comparison.base is not None) or (
-        settings.versus and settings.versus != ("none",)
-    ):
-        return "change"
-    return "balance" if analysis.total_as.way is Total.CLOSING else "movement"
-
-
 def walked(
     analysis: Analysis,
     settings: Settings,
@@ -151,6 +92,9 @@ def walked(
         analysis = replace(analysis, source=replace(analysis.source, rows_used=used))
         one, other = (_walk(part, part.first.comparison, settings) for part in parts)
         walks = ((None, in_two_stretches(one, other)),)
+    is_own = settings.walk in ("movement", "balance") and len(walks) == 1
+    if is_own:
+        analysis = replace(analysis, subject=_moved(walks[0][1], analysis))
     totals = {total.panel: total for total in analysis.first.comparison.panel_totals}
     missing = sum((abs(walk.difference) for _, walk in walks), Decimal(0))
     points = tuple(
@@ -189,7 +133,9 @@ def walked(
         steps = replace(analysis.first.comparison, points=tuple(bar.point for bar in walks[0][1].steps))
         finding_of_drivers = analysis.finding_of(steps)
     is_own = settings.walk in ("movement", "balance") and len(walks) == 1
-    finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else finding_of_drivers
+    finding = (
+        walk_finding(walks[0][1], _moved(walks[0][1], analysis), analysis.figures) if is_own else finding_of_drivers
+    )
     subtitle = ""
     if settings.walk == "matched":
         finding, subtitle = _matched_words(walks[0][1], analysis)
@@ -202,6 +148,14 @@ def walked(
         subtitle=subtitle,
         groups=_groups(analysis.first.comparison) if settings.brackets else {},
     )
+
+
+def _moved(walk: Walk, analysis: Analysis) -> str:
+    """What a walk of movements comes to: what is analysed, or the row that closes a list of which no heading says."""
+    rows = {one.label for one in analysis.first.comparison.points}
+    closing = walk.bars[-1].label if walk.bars else ""
+    is_unsaid = analysis.subject.casefold() in (*GENERAL, "total")
+    return closing if is_unsaid and closing in rows and not is_plain_total(closing) else analysis.subject
 
 
 def _matched_words(walk: Walk, analysis: Analysis) -> tuple[str, str]:

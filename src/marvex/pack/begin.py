@@ -7,6 +7,7 @@ import json
 import os
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import timedelta
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +18,7 @@ from marvex.app.survey import read_somehow, unlike_sides
 from marvex.app.view_places import view_place
 from marvex.core.compare.scenarios import actual_among
 from marvex.core.errors import Mistake, offered
-from marvex.core.time.calendar import Grain, is_finer
+from marvex.core.time.calendar import CIVIL, Grain, is_finer
 from marvex.pack.making import painted, piece_of
 from marvex.pack.pack_file import as_keys
 from marvex.pack.pack_model import CALENDAR, SourceTable
@@ -32,6 +33,7 @@ from marvex.sources.where import filter_text
 
 FEW, MANY = 12, 40  # categories of a waterfall, and of a list
 COUNTING_TWICE = (("total_as", "sum"), ("totals", "keep"))  # ways on that a pack does not take by itself
+_WEEKEND = timedelta(days=2)
 NAMES_A_FILE = frozenset({"query", "lookup", "name_map"})
 WHY = {
     "for": "marvex pack PACK.toml --for 2026-11 moves the whole pack",
@@ -149,8 +151,10 @@ def _head(book: Ledger, of: str | None = None) -> dict[str, Any]:
         return {}
     current = next((one for one in dated if one.name == of), None) or actual_among(dated) or dated[0]
     assert current.first is not None and current.last is not None
-    months = 12 * (current.last.year - current.first.year) + current.last.month - current.first.month
-    return {"for": "latest:month"} if months else {}
+    # Some days of the month before, as where weeks run across its end, are no month to look at.
+    reached = CIVIL.start(current.last + _WEEKEND + timedelta(days=1), Grain.MONTH) - timedelta(days=1)
+    has_month = current.first <= CIVIL.start(reached, Grain.MONTH) + _WEEKEND
+    return {"for": "latest:month"} if has_month and current.last.replace(day=1) > current.first else {}
 
 
 def _views(session: Session, source: str, book: Ledger, settings: Settings) -> Iterator[_View]:

@@ -14,7 +14,12 @@ _BALANCE = (
     r"fleet(?: size)?|wip|work in progress|cash at bank|net assets|exposure|deferred (?:revenue|income)|"
     r"shares in issue|vacancies|saldo|kontostand|(?:lager)?bestand|mitarbeiter(?:zahl)?|effectifs?|solde"
 )
-_END = r"(?:opening|closing|beginning|ending)(?: (?!costs?|fees?|sales?|hours?).*)?"
+_OF_A_SPAN = r"of (?:the )?(?:\w+ )?(?:year|period|month|quarter|half|week|day)"
+_END = (
+    r"(?:opening|closing|beginning|ending)(?: (?!costs?|fees?|sales?|hours?).*)?|"
+    rf".+ at (?:the )?(?:start|beginning|end|close)(?: {_OF_A_SPAN})?|"
+    rf".+(?:,| [-–—]) (?:start|beginning|end)(?: {_OF_A_SPAN})?|.+ (?:[bc]/fw?d?|(?:brought|carried) (?:forward|down))"
+)
 # What is one thing per another.
 _RATE = (
     r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean|median) .*|unit (?:price|cost|margin)s?|"

@@ -126,14 +126,17 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
     names = namings([point.label for point in points])
     running = since = ZERO  # the running total, and what has been added since the last row that is a total
     added = 0  # by how many rows
+    moved, blocks = ZERO, 0  # what has been added since the last row that stands, and how many totals of it left out
     for place, (point, amount) in enumerate(zip(points, amounts, strict=True)):
         is_last, fits = place == len(points) - 1, bool(place) and amount == running
         is_total = names[place].is_total or is_closing_name(point.label)
         if not place:
             role = _first_role(points, amounts, has_closing=names[-1] is Naming.CLOSING)
-        elif fits and (is_total or (place + 1 >= LEAST_ROWS and (is_last or by_arithmetic))):
+        elif fits and (added or blocks) and (is_total or (place + 1 >= LEAST_ROWS and (is_last or by_arithmetic))):
             role = Role.STANDS
-        elif is_total and added > 1 and abs(amount) == abs(since) and not is_last:
+        elif (is_total and not is_last and added > 1 and abs(amount) == abs(since)) or (
+            is_total and not is_last and blocks and ((added and amount == since) or amount == moved)
+        ):
             role = Role.LEFT_OUT
         elif is_total_name(point.label) or is_closing_name(point.label) or names[place] is Naming.CLOSING:
             role = Role.STANDS
@@ -141,8 +144,11 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
             role = Role.STEP
         if role is Role.STEP:
             running, since, added = EXACT.add(running, amount), EXACT.add(since, amount), added + 1
+            moved = EXACT.add(moved, amount)
+        elif role is Role.LEFT_OUT:
+            since, added, blocks = ZERO, 0, blocks + 1
         else:
-            running, since, added = amount if role is Role.STANDS else running, ZERO, 0
+            running, since, added, moved, blocks = amount, ZERO, 0, ZERO, 0
         roles.append(role)
     return roles
 

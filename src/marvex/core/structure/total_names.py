@@ -63,7 +63,17 @@ _ADJECTIVE = (
     r"comprehensive|contribution|project|segment|divisional|branch|segmental)\s+)*"
 )
 _PROFIT = r"(?:profits?|loss(?:es)?|margin|results?|surplus|deficit|contribution|earnings|bottom line)"
+_IN_OR_OUT = r"(?:generated|provided|used|absorbed|arising|from|by|in|for)"
 _RESULTS = (
+    rf"(?:net |total )?cash(?:[ -]?(?:in|out)?flows?)?(?:[ /]*\(?{_IN_OR_OUT}\)?)+ (?:the |all |normal )?"
+    r"(?:operat|invest|financ|trading)(?:ing|ions?|ment)\b.*",
+    rf"(?:(?:net|free|operating|investing|financing|unlevered|levered|total)\s+)+cash[ -]?flows?"
+    rf"(?:\s*\(?(?:in|out)flows?\)?)?(?:{_TAIL})",
+    r"(?:net )?\(?(?:in|de)crease\)?(?:\s*(?:/|or)\s*\(?(?:in|de)crease\)?)? in (?:net )?cash\b.*",
+    r"(?:net |total )?(?:changes?|movements?) in (?:net )?cash\b.*",
+    r"(?:netto-?)?(?:cash-?flow|mittel(?:zu|ab)fluss) (?:aus|für|vor|nach) .*|(?:netto-?)?veränderung (?:der|des) "
+    r"(?:liquiden mittel|zahlungsmittel|finanzmittel).*",
+    r"flux (?:nets? )?de (?:la )?trésorerie .*|variation (?:nette )?de (?:la )?trésorerie.*",
     rf"{_ADJECTIVE}{_PROFIT}(?:\s*(?:/|or|and)?\s*\(?{_PROFIT}\)?)?{_TAIL}",
     rf"{_ADJECTIVE}(?:operating|gross|pre-?tax|comprehensive)\s+income(?:\s*/?\s*\(?loss\)?)?{_TAIL}",
     rf"{_ADJECTIVE}net\s+(?:operating |ordinary |cash |trading )*"
@@ -115,15 +125,18 @@ _RATIO = r".*(?:%|\b(?:per ?cent(?:age)?|pct|prozent|ratio|quote|procent)\b).*"
 _ENUMERATOR = r"^(?:[a-z]|[ivx]{1,4}|\d{1,2}(?:\.\d{1,2})*)[.):]\s+"  # 'C. Result', '2.1) Fuel'
 _FORMULA = r"\s*\((?:[a-z\d]{1,2}\s*[-–−+=/]\s*)+[a-z\d]{1,2}\)$"  # 'Result (A-B)'
 _SPAN = r"(?: (?:of )?(?:the |last |this )?(?:year|period|month|quarter|half|week|day|season|\d.*))?"
+_OF_A_SPAN = r"(?:of|of the) (?:\w+ )?(?:year|period|month|quarter|half|week|day)\b.*"
 _OPENING = (
     r"(?:opening|beginning|initial|starting)\b.*|(?:.* )?(?:brought forward|b/f|b/fwd)|"
-    rf"(?:the )?(?:start|begin){_SPAN}|.*\bat (?:the )?start\b.*|anfangs\w*|(?:solde|saldo|stock) in[ia]cial?[el]?|"
+    rf"(?:the )?(?:start|begin){_SPAN}|.*\bat (?:the )?(?:start|beginning)\b.*|"
+    rf".*(?:,| [-–—]) (?:start|beginning)(?: {_OF_A_SPAN})?|anfangs\w*|(?:solde|saldo|stock) in[ia]cial?[el]?|"
     r"(?:solde|saldo|stock) (?:initial|inicial|iniziale)|(?:start|begin|åpnings|ingående )\s?sald[oi]|beginsaldo|"
     r"ingående balans|inngående balanse"
 )
 _CLOSING = (
     r"(?:closing|ending|final)\b.*|(?:.* )?(?:carried forward|c/f|c/fwd)|"
-    rf"(?:the )?end{_SPAN}|.*\bat (?:the )?end\b.*|endbestand|endsaldo|(?:solde|saldo|stock) final[e]?|eindsaldo|"
+    rf"(?:the )?end{_SPAN}|.*\bat (?:the )?end\b.*|.*(?:,| [-–—]) end(?: {_OF_A_SPAN})?|"
+    r"endbestand|endsaldo|(?:solde|saldo|stock) final[e]?|eindsaldo|"
     r"utgående balans[e]?"
 )
 _BALANCE = (

@@ -1,0 +1,82 @@
+"""Lists that roll forward: opening, movements and closing of every period, as a cash flow has them."""
+
+from __future__ import annotations
+
+from itertools import accumulate
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from conftest import Desk
+
+FIGURES = st.integers(-900, 900)
+MONTHS = st.lists(st.tuples(FIGURES, FIGURES, FIGURES), min_size=1, max_size=5)
+
+
+@settings(max_examples=20, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@given(start=st.integers(1000, 9000), months=MONTHS, off=st.sampled_from([0, 7]), is_below=st.booleans())
+def test_a_window_goes_from_its_first_opening_to_its_last_closing(
+    desk: Desk, start: int, months: list[tuple[int, int, int]], off: int, is_below: bool
+) -> None:
+    at = list(accumulate(map(sum, months), initial=start))
+    opening = ["Opening cash", *at[:-1]]
+    if len(months) > 1:
+        opening[-1] += off  # the last month does not start from what the one before it came to
+    rows = [[name, *of] for name, of in zip(("Tickets", "Fuel", "Crew"), zip(*months, strict=True), strict=True)]
+    lines = [*rows, opening] if is_below else [opening, *rows]
+    heading = ("Line", *(f"2026-{month:02}" for month in range(1, len(months) + 1)))
+    desk.write("t.csv", [*lines, ["Closing cash", *at[1:]]], heading)
+    call = ("draw", "waterfall", "t.csv", "--walk", "movement", "-o", "w.svg")
+    if off and len(months) > 1:
+        said = f"Opening cash of 2026-{len(months):02}-01 is {at[-2] + off:,}, and Closing cash"
+        assert said in desk.run(*call).err
+        return
+    points = desk.figures(*call)["points"]
+    assert [(one["label"], one["base"] if one["kind"] == "opening" else one["current"]) for one in points] == [
+        ("Opening cash", start),
+        *((name, sum(of)) for name, *of in rows),
+        ("Closing cash", at[-1]),
+    ]
+
+
+CASH_FLOW = """Cash flow,Jan 2026,Feb 2026
+Net profit,5200,4100
+Depreciation,1500,1500
+Net cash from operating activities,6700,5600
+Purchase of vessels,-3000,-7400
+Net cash used in investing activities,-3000,-7400
+Loan drawn,0,5000
+Loan repaid,-1000,-1000
+Net cash from financing activities,-1000,4000
+Net increase in cash,2700,2200
+Cash at beginning of period,20000,22700
+Cash at end of period,22700,24900
+"""
+
+
+def test_a_cash_flow_statement_becomes_a_walk_from_cash_to_cash(desk: Desk) -> None:
+    (desk.folder / "t.csv").write_text(CASH_FLOW)
+    found = desk.figures("draw", "waterfall", "t.csv", "-o", "w.svg")
+    assert [(one["label"], one["kind"], one["end"]) for one in found["points"]] == [
+        ("Cash at beginning of period", "opening", 20000),
+        ("Net profit", "step", 29300),  # 20000 + 5200 + 4100
+        ("Depreciation", "step", 32300),
+        ("Purchase of vessels", "step", 21900),
+        ("Loan drawn", "step", 26900),
+        ("Loan repaid", "step", 24900),
+        ("Cash at end of period", "closing", 24900),
+    ]
+    assert found["headline"].startswith("Cash at end of period 24,900, 4,900 above Cash at beginning of period")
+    both = "Cash flow!=Cash at beginning of period,Cash at end of period"
+    assert f"--where '{both}'" in desk.refused("table", "t.csv")
+    points = {one["label"]: one["current"] for one in desk.figures("table", "t.csv", "--where", both)["points"]}
+    assert points["Net increase in cash"] == 4900  # and nothing is counted with its total
+
+
+@pytest.mark.parametrize("way", [(), ("--by", "Line")])
+def test_balances_among_the_rows_of_a_ledger_are_no_movements(desk: Desk, way: tuple[str, ...]) -> None:
+    lines = (("Opening cash", 100, 120), ("Receipts", 60, 40), ("Payments", -40, -70), ("Closing cash", 120, 90))
+    rows = [(f"2026-0{month}", name, of[month - 1]) for month in (1, 2) for name, *of in lines]
+    desk.write("t.csv", rows, ("Month", "Line", "Net"))
+    assert "Closing cash, Opening cash are balances by name" in desk.refused("table", "t.csv", *way)
