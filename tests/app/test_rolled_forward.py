@@ -80,3 +80,10 @@ def test_balances_among_the_rows_of_a_ledger_are_no_movements(desk: Desk, way: t
     rows = [(f"2026-0{month}", name, of[month - 1]) for month in (1, 2) for name, *of in lines]
     desk.write("t.csv", rows, ("Month", "Line", "Net"))
     assert "Closing cash, Opening cash are balances by name" in desk.refused("table", "t.csv", *way)
+
+
+def test_what_stands_below_the_closing_is_not_added_to_it(desk: Desk) -> None:
+    rows = [("Opening", 9, 7), ("Paid", -2, -3), ("Closing", 7, 4), ("Interest", 1, 2)]
+    desk.write("t.csv", rows, ("Loan", "Jan 2026", "Feb 2026"))
+    said = desk.refused("draw", "waterfall", "t.csv")
+    assert "Interest stands below Closing" in said and "--where 'Loan!=Interest'" in said

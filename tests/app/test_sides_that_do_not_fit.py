@@ -67,6 +67,7 @@ Month,Row type,Net|2026-01,Item,5|2026-01,Order,5|2026-02,Item,7 >> Row type say
 Month,Frequency,Net|2026-01,Daily,5|2026-01,Monthly,5 >> Frequency says Daily, Monthly, which are the same
 Month,Ledger,Net|2026-01,Primary,5|2026-01,Secondary,6 >> Ledger says Primary, Secondary, which are the same
 Month,Is leaf,Net|2026-01,Y,5|2026-01,N,6 >> --where 'Is leaf=Y'
+Seg,Revenue 2025,EBITDA 2025,Revenue 2026,EBITDA 2026|A,5,1,6,2|B,7,2,8,3 >> EBITDA is what is left of other
 Line,Actual pax,Budget pax,Actual revenue,Budget revenue|N,1,2,3,4|S,4,5,7,8 >> pax and revenue are unlike
 Line,Actual,Budget,Actual restated|Fuel,1,2,3|Crew,4,5,7 >> --current 'Actual restated' --base Budget the second
 Line,Amount,Amount EUR|Fuel,1,2|Crew,4,5 >> Amount and Amount EUR could each be the amount
@@ -111,6 +112,7 @@ Line,Prior month,Current month,MoM change|Fuel,310,330,20|Crew,500,490,-10 >>  >
 Line,This month,Last year|Fuel,5,60|Crew,7,80 >> not of spans of one length >> Total 12, 128 below last year
 Line,Actual,LY,Bud|Fuel,310,330,300|Crew,500,490,500 >> compared against Bud >> Total 810, 10 above Bud
 科目,実績,予算|運賃,500,480|燃料,300,290 >> compared against 予算 >> Total 800, 30 above 予算
+Item,Budget,Q1 Actual|Fuel,400,97|Crew,900,216 >> not of spans of one length >> Total 313, 987 below
 Month,Account,Net|2026-01,4000,-9|2026-01,1200,9|2026-02,4000,-8|2026-02,1200,8 >> ledger of double entries >> Net 0
 Route,Oct 2026,Budget 2026|N,5,60 >> of spans of one length >> Total 5 >> --current 'Oct 2026' --base 'Budget 2026'
 Entity,2026,2025|Ferries,500,480|Harbour,200,210|Head,-60,-58|Group,640,632 >> row 5 'Group' is the sum >> Total 640

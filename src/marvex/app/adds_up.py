@@ -24,7 +24,7 @@ from marvex.core.structure.aspect_names import (
 from marvex.core.structure.cost_names import (
     unlike_measures,
 )
-from marvex.core.structure.total_names import is_balance_name
+from marvex.core.structure.total_names import is_balance_name, is_strong_result
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.request.request import Request
 from marvex.sources.dates import period_alone
@@ -191,19 +191,23 @@ def _check_measures(source: Source) -> None:
     """Raises Mistake where columns of money stand beside columns that count something, or say it in another way."""
     of_headings = {one.name: one.category for one in source.roles.amounts if one.category}
     headings = list(dict.fromkeys(of_headings.values()))
-    what = ""
+    what, kept = "", headings[:1]
     if counted := unlike_measures(headings):
         amounts = [one for one in headings if one not in counted]
-        what = f"{listed(counted, 3)} and {listed(amounts, 3)} are unlike"
+        what, kept = f"{listed(counted, 3)} and {listed(amounts, 3)} are unlike", amounts[:1]
+    elif len(headings) > 1 and (results := [one for one in headings if is_strong_result(one)]):
+        kept = [one for one in headings if one not in results] or headings[:1]
+        what = f"{listed(results, 3)} {'is' if len(results) == 1 else 'are'} what is left of other amounts by name"
     elif len(headings) > 1 and source.roles.headings:
         check_names(source.name, source.roles.headings, headings, of_headings)
     if not what and (alike := same_numbers_across(headings)):
-        amounts, what = list(alike), f"{listed(alike, 4)} are the same numbers in several ways"
+        kept, what = list(alike)[:1], f"{listed(alike, 4)} are the same numbers in several ways"
     if what:
-        own = ",".join(name for name, heading in of_headings.items() if heading == amounts[0])
+        own = ",".join(name for name, heading in of_headings.items() if heading in kept)
+        of = "of one" if len(kept) == 1 else "that add up"
         raise Mistake(
             f"{source.name}: {what}, and would be added up",
-            f"Name those of one with {setting('amount', own)}; {setting('total_as', 'sum')} adds up all the same.",
+            f"Name those {of} with {setting('amount', own)}; {setting('total_as', 'sum')} adds up all the same.",
         )
 
 

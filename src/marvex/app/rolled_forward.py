@@ -13,12 +13,13 @@ from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import total_of
 from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total
-from marvex.core.errors import Mistake, setting
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO
 from marvex.core.structure.statement import Statement
 from marvex.core.structure.total_names import is_opening_name
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.where import filter_text
 
 _MOST_PERIODS = 400  # of a window, each of which is asked for
 
@@ -45,7 +46,8 @@ def rolled_ends(book: Ledger, planned: Sequence[Plan], request: Request) -> Mapp
     if book.width != 1 or not 0 < len(spans) <= _MOST_PERIODS:
         return {}
     amounts: dict[str, dict[int, Decimal]] = {}
-    for cell in book.cells(spans):
+    cells = book.cells(spans)
+    for cell in cells:
         amounts.setdefault(cell.category, {})[cell.place] = cell.amount or ZERO
     ends = [one for one in amounts if is_end_of_list(one)]
     openings = [one for one in ends if is_opening_name(one)]
@@ -61,7 +63,18 @@ def rolled_ends(book: Ledger, planned: Sequence[Plan], request: Request) -> Mapp
                 f"and {closings[0]} of {ends_at} before it {closing.get(before, ZERO):,}",
                 f"Mend it; or take one period with {setting('for', str(starts))}.",
             )
+    _check_below(book, [label for _, label in book.in_given_order(cells)], closings[0])
     return {openings[0]: opening.get(0, ZERO), closings[0]: closing.get(len(spans) - 1, ZERO)}
+
+
+def _check_below(book: Ledger, in_order: Sequence[str], closing: str) -> None:
+    """Raises Mistake where lines stand below the last, as interest does below a loan."""
+    if below := in_order[in_order.index(closing) + 1 :]:
+        are, them = ("stands", "it") if len(below) == 1 else ("stand", "them")
+        raise Mistake(
+            f"{book.name}: {listed(below, 3)} {are} below {closing}, and would be added to it",
+            f"{setting('where', filter_text(book.first.roles.by[0], '!=', below))} leaves {them} out.",
+        )
 
 
 def _periods(book: Ledger, plan: Plan) -> list[Span]:

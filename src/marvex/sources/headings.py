@@ -14,7 +14,7 @@ from marvex.core.compare.scenario_words import (
     says_which,
     version_said,
 )
-from marvex.sources.dates import is_numeric_date, month_alone, written
+from marvex.sources.dates import is_numeric_date, month_alone, period_alone, written
 
 SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES))  # of a whole heading or cell
 _WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
@@ -136,13 +136,27 @@ def unlike_spans(one: str, other: str) -> bool:
     (True, True, False)
     >>> unlike_spans("Jan-Sep 2026", "Jan-Dec 2025"), unlike_spans("Actual 9M 2026", "Actual 2025")
     (True, True)
+    >>> unlike_spans("Q1 Actual", "Budget"), unlike_spans("Q1 Actual", "Q1 Budget")
+    (True, False)
     """
     for several in (RUNNING, ROLLING):
         runs = [several.search(heading) is not None for heading in (one, other)]
         if any(runs):
             return not all(runs)
+    alone = [_part_alone(heading) for heading in (one, other)]
     spans = [_span(heading) for heading in (one, other)]
+    if any(alone) and not all(alone):
+        return True  # `Q1 Actual` beside `Budget`
     return None not in spans and spans[0] != spans[1]
+
+
+def _part_alone(heading: str) -> str:
+    """The kind of a part of a year that a heading says without its year, `q` of a quarter; empty where it says none."""
+    said = parted(heading)
+    if said.period is not None or not re.search(rf"\b(?:{'|'.join(_WITHIN)})\b", heading.casefold()):
+        return ""
+    kinds = (period_alone(word) for word in heading.split() if not word.isdecimal())
+    return next((kind[0] for kind in kinds if kind is not None), "")
 
 
 def _span(heading: str) -> str | None:

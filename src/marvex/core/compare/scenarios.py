@@ -296,10 +296,11 @@ def _current(known: Sequence[ScenarioDates], asked: str | None) -> tuple[Scenari
         return found, None
     if not known:
         raise Mistake("no row has an amount", "See what the columns hold with marvex survey.")
-    names = listed(one.name for one in known if one.name is not None)
+    names = [one.name for one in known if one.name is not None]
+    likely = next((one for one in names if not one.casefold().startswith(PLANNED_WORDS)), names[0])
     raise Mistake(
-        f"none of the scenarios is named actual: there are {names}",
-        f"Name the current one, such as {setting('of', known[0].name or '')}.",
+        f"none of the scenarios is named actual: there are {listed(names)}",
+        f"Name the current one, such as {setting('of', likely)}.",
     )
 
 
