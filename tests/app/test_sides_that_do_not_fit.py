@@ -265,7 +265,7 @@ def test_a_list_that_starts_from_and_comes_to_what_is_alike_stands_on_both(desk:
     desk.write("t.csv", [(ends[0], 1000), ("In", 80), ("Out", -120), (ends[1], 960)], ("Step", "Amount"))
     drawn = desk.figures("draw", "waterfall", "t.csv", "-o", "w.png")
     assert [one["kind"] for one in drawn["points"]] == ["opening", "step", "step", "closing"]
-    assert drawn["headline"] == f"Amount 960, 40 below {ends[0]} (1,000), the largest step being Out (−120)"
+    assert drawn["headline"] == f"{ends[1]} 960, 40 below {ends[0]} (1,000), the largest step being Out (−120)"
     assert desk.figures("table", "t.csv")["points"][-1]["current"] == 960  # not 1,920
 
 
