@@ -148,6 +148,28 @@ def test_what_is_doubtful_is_told_and_added_up(desk: Desk, case: str) -> None:
     assert said or ("the two sides differ" not in found.err and "of one length" not in found.err)
 
 
+@pytest.mark.parametrize(
+    "rows",
+    [
+        'N,500,480|"S,700,710|W,300,290',  # to the end of the file
+        'N,500,480|"S,700,710|W,300,290|"E",5,5',
+        'N,500,480|S,"7,710|W,300,290|E,3",5',  # which closes where a cell ends
+    ],
+)
+def test_a_quote_that_nobody_closed_swallows_no_rows(desk: Desk, rows: str) -> None:
+    (desk.folder / "t.csv").write_text(f"Route,Actual,Budget|{rows}|F,6,6\n".replace("|", "\n"))
+    assert "row 3: a quote is opened there, and rows 3 to " in desk.refused("table", "t.csv")
+    (desk.folder / "t.csv").write_text('Route,Actual,Budget\n"North, 12\nQuay",500,480\nS 12" pipe,7,8\n')
+    assert "Total 507, 19 above budget" in desk.run("table", "t.csv").out
+
+
+def test_a_total_among_documents_is_not_added_to_them(desk: Desk) -> None:
+    rows = [(f"2026-{1 + at % 12:02}-05", f"Invoice {at}", 1) for at in range(12_000)]
+    desk.write("t.csv", [*rows, ("2026-12-31", "Total", 12_000)], ("Date", "Text", "Net"))
+    assert "Text Total would be counted with others" in desk.refused("table", "t.csv")
+    assert "Net 12,000" in desk.run("table", "t.csv", "--where", "Text!=Total").out
+
+
 def test_a_plan_of_another_year_is_said_to_be_none(desk: Desk) -> None:
     desk.write("a.csv", [(month, 100) for month in MONTHS], ("Month", "Net"))
     desk.write("b.csv", [(month.replace("2026", "2025"), 90) for month in MONTHS], ("Month", "Net"))

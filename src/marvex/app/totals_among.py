@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from marvex.app.session import Session
@@ -18,6 +19,7 @@ from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.hidden import hidden_total, tells
 from marvex.core.structure.parents import NEAR, parents_by_code
 from marvex.core.structure.total_names import (
+    TOTAL,
     Naming,
     is_memo_name,
     is_named_total,
@@ -33,10 +35,12 @@ from marvex.request.request import Request
 from marvex.request.settings import NO_STATEMENT
 from marvex.sources.engine.doubtful_rows import are_few
 from marvex.sources.engine.ledger import Ledger
+from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
 from marvex.sources.where import filter_text
 
-FEW_NAMES = 500  # different ones in the first rows: a column of more is of documents or people
+_MOST_NAMED = 500  # different names in the first rows: more are of documents or people
+_MOST_SAID = 5
 
 
 def by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
@@ -113,7 +117,7 @@ def _unproven_total(categories: Sequence[Point]) -> Point | None:
     called = (
         one
         for one in categories
-        if (is_plain_total(one.label) and speaks_of_total(one.label))
+        if (speaks_of_total(one.label) and is_plain_total(one.label))
         or (is_whole_name(one.label) and _is_nearly_all(one, categories))
     )
     return next((one for one in called if one.current or one.base), None)
@@ -144,6 +148,8 @@ def totals_in_other_columns(
     found = [*check_values(book, request, rolls=rolls)]
     if is_of_lines:
         return () if settings.is_of_list else tuple(found)
+    for source in book.sources if not settings.keeps_totals else ():
+        _check_documents(source)
     # The only column compared by was looked at as it was compared, where that was by sums.
     is_seen = request.total_as.adds_up and book.width == 1
     named = (name for source in book.sources for name in _columns_with_totals(source, is_seen=is_seen))
@@ -195,14 +201,42 @@ def _columns_with_totals(source: Source, *, is_seen: bool) -> Iterator[str]:
     others = roles.taken
     others |= set(roles.by[:1]) if is_seen else set()
     for column in source.columns:
-        if column.name in others or not column.is_text or column.distinct > FEW_NAMES:
+        if column.name in others or not column.is_text or _is_of_documents(source, column.name):
             continue
-        place = source.headings.index(column.name)
-        names = {row[place] or "" for row in source.sample}
-        is_whole = are_few(source.rows_read, is_stored=source.file.store is not None)
-        if is_whole:
-            names |= set(filter(None, source.rows.values(column.name)))
-        has_blank = is_whole and "" in names and len(names) > 2
-        said = map(naming, names)
-        if has_blank or any(one.is_total or one is Naming.WHOLE for one in said) or any(map(is_total_name, names)):
+        of = partial(_names_a_total, source, column.name)
+        rows = source.rows
+        key = "names a total", source.facts.relation, column.name
+        if rows.gathered.once(key, of) if isinstance(rows, FileRows) else of():
             yield column.name
+
+
+def _names_a_total(source: Source, column: str) -> bool:
+    """Whether a column of names has one of a total, or none among others; of many rows the first are looked at."""
+    place = source.headings.index(column)
+    names = {row[place] or "" for row in source.sample}
+    is_whole = are_few(source.rows_read, is_stored=source.file.store is not None)
+    if is_whole:
+        names |= set(filter(None, source.rows.values(column)))
+    has_blank = is_whole and "" in names and len(names) > 2
+    said = map(naming, names)
+    return has_blank or any(one.is_total or one is Naming.WHOLE for one in said) or any(map(is_total_name, names))
+
+
+def _is_of_documents(source: Source, column: str) -> bool:
+    """Whether nearly every row of a file has a name of its own, so that they are no categories."""
+    place = source.headings.index(column)
+    return isinstance(source.rows, FileRows) and len({row[place] for row in source.sample}) > _MOST_NAMED
+
+
+def _check_documents(source: Source) -> None:
+    """Raises Mistake where a row is called a total where others say of what document they are."""
+    rows = source.rows
+    if not isinstance(rows, FileRows) or not are_few(source.rows_read, is_stored=False):
+        return
+    for column in source.columns:
+        if column.is_text and column.name not in source.roles.taken and _is_of_documents(source, column.name):
+            ask = partial(rows.like, column.name, TOTAL, _MOST_SAID)
+            of = [one for one in source.filters if one.column == column.name]
+            found = rows.gathered.once(("totals", source.facts.relation, column.name), ask)
+            if named := [one for one in found if all(its.keeps(one) for its in of)]:
+                raise counted_with(source.name, column.name, named, "others, as the name says")

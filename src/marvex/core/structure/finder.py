@@ -131,9 +131,17 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
     ):
         return Structure(lines=tuple(lines))
     figures = TableFigures(lines)
-    maybe_ratios = [place for place in range(len(lines)) if could_be_ratio(figures, place)]
+    maybe_ratios = [
+        place
+        for place, line in enumerate(lines)
+        if (not only_named or line.is_percent or line.naming is Naming.RATIO) and could_be_ratio(figures, place)
+    ]
     amounts = [place for place in range(len(lines)) if place not in maybe_ratios]
-    ratios = [one for one in (ratio_of(figures, place, amounts) for place in maybe_ratios) if one]
+    near = (
+        (place, [one for one in amounts if len(lines) <= MOST_SEARCHED or abs(one - place) <= MOST_SEARCHED])
+        for place in maybe_ratios
+    )
+    ratios = [one for one in (ratio_of(figures, place, among) for place, among in near) if one]
     known = {one.line for one in ratios}
     is_percent = [lines[place].is_percent or lines[place].naming is Naming.RATIO for place in range(len(lines))]
     loose = tuple(place for place in maybe_ratios if place not in known and is_percent[place])

@@ -28,8 +28,9 @@ def hidden_total(points: Sequence[Point]) -> tuple[Point | None, Parts]:
     for point in points if len(points) > 1 else ():
         # Exports of pivot tables leave the names of what a subtotal adds up blank.
         may_be = point.label == NO_NAME or naming(point.label) is Naming.WHOLE
-        is_told = tells(point) or (point.label != NO_NAME and point.current and point.base)
-        is_named = is_total_name(point.label) or (may_be and is_told and len(points) > 2)
+        may_be = may_be and len(points) > 2
+        is_told = may_be and (tells(point) or (point.label != NO_NAME and point.current and point.base))
+        is_named = is_total_name(point.label) or is_told
         if is_named and (point.current or point.base):
             others = [one for one in points if one is not point]
             if _is_sum(point, others):

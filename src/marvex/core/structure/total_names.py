@@ -37,7 +37,7 @@ _TOTAL_WORDS = (
     r"|gesamt|insgesamt|in all|al(?:together|l together)|i\s?alt|yhteensä"
 )
 _ALL = r"all|overall|combined|alle|tous|toutes|todos|todas|tutti|tutte|alla|kaikki"
-_TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})(?:\s+g[ée]n[ée]ral[e]?)?"
+TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})(?:\s+g[ée]n[ée]ral[e]?)?"  # in lower case: it is asked of databases too
 # What a sum is held against: 'Per ledger', 'As per trial balance'.
 _PER_BOOKS = (
     r"(?:as )?per (?:the )?(?:(?:general|nominal|sales|purchase) )?"
@@ -157,6 +157,13 @@ _SIDE_WORDS = frozenset(
 
 
 @cache
+def _any_name() -> re.Pattern[str]:
+    """What any name that says something is like: of many thousand names nearly all are none."""
+    patterns = (_RATIO, *_RESULTS, _WITH_TOTAL, _WHOLE, _SEGMENT, _GROUP)
+    return re.compile("|".join(f"(?:{one})" for one in patterns), re.IGNORECASE)
+
+
+@cache
 def naming(label: str) -> Naming:
     """What a label says that its line is.
 
@@ -167,7 +174,7 @@ def naming(label: str) -> Naming:
     """
     text = " ".join(label.replace("(", " (").split()).strip(" :.=–-").casefold()
     text = re.sub(_FORMULA, "", re.sub(_ENUMERATOR, "", text)).strip() or text
-    if not text:
+    if not text or _any_name().fullmatch(text) is None:
         return Naming.NONE
     if _is(_RATIO, text):
         return Naming.RATIO
@@ -231,7 +238,7 @@ def is_total_name(label: str) -> bool:
     >>> is_total_name("Grand total"), is_total_name("Total Marine")
     (True, False)
     """
-    return _is(_TOTAL, label.strip())
+    return _is(TOTAL, label.strip())
 
 
 def is_plain_total(label: str) -> bool:

@@ -17,10 +17,10 @@ from marvex.core.compare.side import Span
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import total
 from marvex.core.structure.statement import Statement
-from marvex.core.time.calendar import Calendar, Grain, MonthYears
+from marvex.core.time.calendar import Grain
 from marvex.core.words.units import FigureFormat
-from marvex.sources.dates import month_alone, written
 from marvex.sources.engine import query
+from marvex.sources.engine.calendar_order import in_calendar_order
 from marvex.sources.engine.closing_days import last_period
 from marvex.sources.engine.connection import Engine, shortened
 from marvex.sources.engine.met import Met, met
@@ -384,7 +384,7 @@ class Ledger:
         by_calendar : names that are all of months or other periods come in the order of the calendar.
         """
         keys = {cell.key for cell in itertools.chain(*cells)}
-        if by_calendar and (in_calendar := _in_calendar_order(keys, self.calendar)):
+        if by_calendar and (in_calendar := in_calendar_order(keys, self.calendar)):
             return in_calendar
         if self.first.roles.each_row or not keys:
             return tuple(sorted(keys, key=lambda key: key[0] or 0))
@@ -433,17 +433,3 @@ class Ledger:
 def _joined(names: Sequence[Any]) -> str:
     """The names of a category as one."""
     return JOINS.join(str(name) if name else NO_NAME for name in names)
-
-
-def _in_calendar_order(
-    keys: Collection[tuple[int | None, str]], calendar: Calendar
-) -> tuple[tuple[int | None, str], ...] | None:
-    """The keys from the reporting year's first month on, or by date; None where not all are periods."""
-    months = {key: month_alone(key[1]) for key in keys}
-    if len(keys) > 1 and all(months.values()):
-        starts = calendar.starts if isinstance(calendar, MonthYears) else 1
-        return tuple(sorted(keys, key=lambda key: (((months[key] or 0) - starts) % 12, key[0] or 0)))
-    periods = {key: written(key[1], calendar) for key in keys}
-    if len(keys) > 1 and all(periods.values()) and not all(key[1].isdecimal() for key in keys):
-        return tuple(sorted(keys, key=lambda key: (periods[key].first, key[0] or 0)))  # type: ignore[union-attr]
-    return None

@@ -16,7 +16,7 @@ from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.quoting import quoted_name
+from marvex.sources.quoting import quoted_name, quoted_text
 
 Row = tuple[Any, ...]
 ROWS_AT_ONCE = 50_000
@@ -133,6 +133,13 @@ class FileRows:
     def values(self, column: str) -> list[str]:
         text = f"coalesce(trim(CAST({quoted_name(column)} AS VARCHAR)), '')"
         asked = Query(f"SELECT DISTINCT {text} FROM {self.relation.sql} ORDER BY 1")
+        return [str(row[0]) for row in self._rows(asked)]
+
+    def like(self, column: str, pattern: str, most: int) -> list[str]:
+        """So many of the different values of a column that are as a pattern of small letters has them."""
+        text = f"trim(CAST({quoted_name(column)} AS VARCHAR))"
+        where = f"WHERE regexp_full_match(lower({text}), {quoted_text(pattern)})"
+        asked = Query(f"SELECT DISTINCT {text} FROM {self.relation.sql} {where} ORDER BY 1 LIMIT {most}")
         return [str(row[0]) for row in self._rows(asked)]
 
     def codes_not_found(self, facts: Facts) -> tuple[str, ...]:

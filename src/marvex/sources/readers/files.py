@@ -43,6 +43,7 @@ from marvex.sources.readers.places import (
 )
 from marvex.sources.readers.source_file import ROW_COLUMN, SMALL, SourceFile, Wanted
 from marvex.sources.readers.store import CLUSTER, Place, Store, is_address
+from marvex.sources.readers.stray_quotes import check_quotes
 from marvex.sources.years_said import is_year, with_year, year_said
 
 STANDARD_INPUT = "-"
@@ -58,6 +59,7 @@ class Files:
         self._sheets: dict[tuple[Path, str | None], tuple[Sheet, ...]] = {}
         self._files: dict[Wanted, SourceFile] = {}
         self._layouts: dict[Path, Layout] = {}
+        self._checked: set[Path] = set()
         self._stores: dict[Place, Store] = {}
         self._stamps: dict[Path, tuple[int, int, int]] = {}
 
@@ -155,6 +157,9 @@ class Files:
             path = _as_utf8(path, layout.encoding, self.spare_folder(), None if is_mixed else "")
             self._paths[wanted.source] = name, path
         size = path.stat().st_size
+        if path not in self._checked and size <= SMALL and path.suffix != ".gz":
+            check_quotes(path, layout.delimiter, name)
+            self._checked.add(path)
         is_plain = size > SMALL or (is_plain_table(layout) and not has_footer(path, layout))
         if size <= LOOKED_AT and path.suffix != ".gz" and names_totals(layout):
             is_plain = False

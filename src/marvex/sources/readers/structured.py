@@ -29,6 +29,7 @@ from marvex.sources.readers.structure_words import (
 from marvex.sources.readers.structured_columns import found_table
 from marvex.sources.where import parse_filters
 
+_MOST_DATED = 10_000  # rows among which a total is looked for by what stands before it, which takes seconds
 TOTALS_LOOKED_AT = 5  # of dated rows, to see whether each follows its parts
 
 
@@ -147,6 +148,8 @@ def _structure(lines: Sequence[SheetLine], *, are_dated: bool) -> Structure | No
     if not are_dated and (outline := outlined([one.line for one in lines])) is not None:
         return outline
     only_named = are_dated or len(lines) > MOST_SEARCHED  # of more only those with a total's name
+    if are_dated and len(lines) > _MOST_DATED:
+        return None
     named = [place for place, one in enumerate(lines) if one.line.naming.is_total] if are_dated else []
     if len(named) > TOTALS_LOOKED_AT:
         first = found_structure([one.line for one in lines[: named[TOTALS_LOOKED_AT]]], only_named=True)
