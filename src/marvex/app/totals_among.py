@@ -19,7 +19,7 @@ from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.hidden import hidden_total, tells
 from marvex.core.structure.parents import NEAR, parents_by_code
 from marvex.core.structure.total_names import (
-    TOTAL,
+    BEGINS_OR_ENDS_AS_TOTAL,
     Naming,
     is_memo_name,
     is_named_total,
@@ -30,9 +30,11 @@ from marvex.core.structure.total_names import (
     is_whole_name,
     naming,
     speaks_of_total,
+    without_total_name,
 )
 from marvex.request.request import Request
 from marvex.request.settings import NO_STATEMENT
+from marvex.sources.dates import period_alone, written
 from marvex.sources.engine.doubtful_rows import are_few
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.rows import FileRows
@@ -40,7 +42,7 @@ from marvex.sources.engine.source import Source
 from marvex.sources.where import filter_text
 
 _MOST_NAMED = 500  # different names in the first rows: more are of documents or people
-_MOST_SAID = 5
+_MOST_ASKED = 200
 
 
 def by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:
@@ -235,8 +237,14 @@ def _check_documents(source: Source) -> None:
         return
     for column in source.columns:
         if column.is_text and column.name not in source.roles.taken and _is_of_documents(source, column.name):
-            ask = partial(rows.like, column.name, TOTAL, _MOST_SAID)
+            ask = partial(rows.like, column.name, BEGINS_OR_ENDS_AS_TOTAL, _MOST_ASKED)
             of = [one for one in source.filters if one.column == column.name]
             found = rows.gathered.once(("totals", source.facts.relation, column.name), ask)
-            if named := [one for one in found if all(its.keeps(one) for its in of)]:
+            if named := [one for one in found if all(its.keeps(one) for its in of) and _is_of_all(one)]:
                 raise counted_with(source.name, column.name, named, "others, as the name says")
+
+
+def _is_of_all(name: str) -> bool:
+    """Whether a name is that of a total of common words, or of a period: 'Total costs', 'March total'."""
+    rest = without_total_name(name)
+    return is_named_total(name) or written(rest) is not None or period_alone(rest) is not None

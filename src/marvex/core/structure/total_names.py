@@ -37,7 +37,8 @@ _TOTAL_WORDS = (
     r"|gesamt|insgesamt|in all|al(?:together|l together)|i\s?alt|yhteensä"
 )
 _ALL = r"all|overall|combined|alle|tous|toutes|todos|todas|tutti|tutte|alla|kaikki"
-TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})(?:\s+g[ée]n[ée]ral[e]?)?"  # in lower case: it is asked of databases too
+_TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})(?:\s+g[ée]n[ée]ral[e]?)?"
+BEGINS_OR_ENDS_AS_TOTAL = rf"(?:{_TOTAL_WORDS})\b.*|.*\b(?:{_TOTAL_WORDS})"  # of small letters, as SQL has it too
 # What a sum is held against: 'Per ledger', 'As per trial balance'.
 _PER_BOOKS = (
     r"(?:as )?per (?:the )?(?:(?:general|nominal|sales|purchase) )?"
@@ -238,7 +239,7 @@ def is_total_name(label: str) -> bool:
     >>> is_total_name("Grand total"), is_total_name("Total Marine")
     (True, False)
     """
-    return _is(TOTAL, label.strip())
+    return _is(_TOTAL, label.strip())
 
 
 def is_plain_total(label: str) -> bool:
