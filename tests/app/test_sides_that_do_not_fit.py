@@ -113,6 +113,7 @@ Line,This month,Last year|Fuel,5,60|Crew,7,80 >> not of spans of one length >> T
 Line,Actual,LY,Bud|Fuel,310,330,300|Crew,500,490,500 >> compared against Bud >> Total 810, 10 above Bud
 科目,実績,予算|運賃,500,480|燃料,300,290 >> compared against 予算 >> Total 800, 30 above 予算
 Item,Budget,Q1 Actual|Fuel,400,97|Crew,900,216 >> not of spans of one length >> Total 313, 987 below
+L,Actual,Budget|N,5,6|S,#N/A,7 >> 1 cell of Actual is #N/A, taken as absent >> Total 5, 8 below
 Month,Account,Net|2026-01,4000,-9|2026-01,1200,9|2026-02,4000,-8|2026-02,1200,8 >> ledger of double entries >> Net 0
 Route,Oct 2026,Budget 2026|N,5,60 >> of spans of one length >> Total 5 >> --current 'Oct 2026' --base 'Budget 2026'
 Entity,2026,2025|Ferries,500,480|Harbour,200,210|Head,-60,-58|Group,640,632 >> row 5 'Group' is the sum >> Total 640

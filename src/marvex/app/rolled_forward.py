@@ -63,7 +63,8 @@ def rolled_ends(book: Ledger, planned: Sequence[Plan], request: Request) -> Mapp
                 f"and {closings[0]} of {ends_at} before it {closing.get(before, ZERO):,}",
                 f"Mend it; or take one period with {setting('for', str(starts))}.",
             )
-    _check_below(book, [label for _, label in book.in_given_order(cells)], closings[0])
+    if book.first.file.store is None:  # a database has its rows in no order
+        _check_below(book, [label for _, label in book.in_given_order(cells)], closings[0])
     return {openings[0]: opening.get(0, ZERO), closings[0]: closing.get(len(spans) - 1, ZERO)}
 
 
@@ -97,5 +98,5 @@ def with_ends(one: CheckedComparison, ends: Mapping[str, Decimal]) -> CheckedCom
         return one
     comparison = one.comparison
     points = [replace(point, current=ends.get(point.label, point.current)) for point in comparison.points]
-    points.sort(key=lambda point: point.label not in ends or not is_opening_name(point.label))
+    points.sort(key=lambda point: 0 if point.label not in ends else -1 if is_opening_name(point.label) else 1)
     return replace(one, comparison=replace(comparison, points=tuple(points), total=total_of(points)))

@@ -28,6 +28,7 @@ _VOID = re.compile(
     re.IGNORECASE,
 )
 _POWER_OF_TEN = re.compile(r"-?\d(?:[.,]\d+)?[eE]\+\d\d+")
+_NOT_FOUND = "#N/A"
 _FILE, _COUNT = '"\u2060of"', '"\u2060n"'  # as no column is called
 _LEAST_ROWS = 6  # of a month
 _LEAST_SIGNED = 3  # rows of a file, which all have one sign
@@ -69,6 +70,19 @@ def void_rows(
                     mend=f"{leaves} leaves them out",
                 )
             )
+    return tuple(told)
+
+
+def not_available(
+    headings: Sequence[str], sample: Sequence[Sequence[str | None]], amounts: Collection[str]
+) -> tuple[Reservation, ...]:
+    """The columns of amounts in which a formula of a spreadsheet found nothing: such a cell is absent."""
+    told = []
+    for place, heading in enumerate(headings):
+        found = sum((row[place] or "").strip().upper() == _NOT_FOUND for row in sample) if heading in amounts else 0
+        if found:
+            cells, are = ("cell", "is") if found == 1 else ("cells", "are")
+            told.append(Reservation(what=f"{found} {cells} of {heading} {are} {_NOT_FOUND}, taken as absent"))
     return tuple(told)
 
 

@@ -13,6 +13,7 @@ from marvex.sources.engine.doubtful_rows import (
     in_several_files,
     lines_twice,
     loaded_twice,
+    not_available,
     signed_apart,
     void_rows,
 )
@@ -34,6 +35,7 @@ def with_doubts(source: Source, typed: Collection[str], gathered: Gathered, engi
     """
     kept = [row for row in source.sample if all(one.keeps_row(row, source.headings) for one in source.filters)]
     found = [*_of_no_period(source, typed, engine), *void_rows(source.headings, source.sample, source.filters)]
+    found += not_available(source.headings, kept, [one.name for one in source.roles.amounts])
     found += lines_twice(kept) if source.roles.each_row else ()
     found += digits_lost(source.headings, source.sample, typed)
     said = source.own_said
