@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from decimal import Decimal
 
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.finder import Structure
+from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.total_names import naming
 
 SUBTOTALS = ("Total {}", "{} total", "Subtotal", "Total")

@@ -9,9 +9,10 @@ import pytest
 
 from marvex.core.errors import Mistake
 from marvex.core.structure.evidence import TableFigures, TableLine, granularity
-from marvex.core.structure.finder import Doubt, Structure, found_structure
+from marvex.core.structure.finder import found_structure
 from marvex.core.structure.found_statement import is_statement, statement_of
 from marvex.core.structure.statement import Statement, StatementLine, checked
+from marvex.core.structure.structure_found import Doubt, Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, naming, namings
 

@@ -8,8 +8,8 @@ from itertools import combinations
 
 from marvex.core.structure.cost_names import speaks_of_cost
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.finder import Structure
 from marvex.core.structure.statement import Statement, StatementLine, checked
+from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape, SumFound
 from marvex.core.structure.total_names import Naming, is_opening_name
 

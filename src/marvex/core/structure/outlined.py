@@ -6,8 +6,9 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.finder import MOST_SEARCHED, Structure, found_structure
+from marvex.core.structure.finder import MOST_SEARCHED, found_structure
 from marvex.core.structure.outline import Outline, outline_of
+from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape, SumFound
 from marvex.core.structure.total_names import Naming
 

@@ -7,7 +7,7 @@ from decimal import Decimal
 
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
-from marvex.core.structure.finder import Asked, Doubt, Structure
+from marvex.core.structure.structure_found import Asked, Doubt, Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_plain_total, is_set_in, is_total_name
 from marvex.sources.cells import is_absent

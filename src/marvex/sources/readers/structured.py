@@ -9,9 +9,10 @@ from decimal import Decimal
 
 from marvex.core.structure.cost_names import income_and_costs
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.finder import MOST_SEARCHED, Structure, found_structure
+from marvex.core.structure.finder import MOST_SEARCHED, found_structure
 from marvex.core.structure.found_statement import is_signed, is_statement
 from marvex.core.structure.outlined import outlined
+from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow

@@ -7,8 +7,9 @@ from decimal import Decimal
 
 from marvex.core.exact import ZERO, total
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.finder import Structure, found_structure
+from marvex.core.structure.finder import found_structure
 from marvex.core.structure.found_statement import is_signed, is_statement, statement_of
+from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_total_name, naming
 from marvex.sources.headings import parted

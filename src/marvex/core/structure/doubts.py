@@ -1,0 +1,168 @@
+"""What has to be asked about the structure that was found before it is used, and what is only said of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from decimal import Decimal
+from itertools import takewhile
+
+from marvex.core.structure.evidence import TableFigures, TableLine
+from marvex.core.structure.outline import called_groups, maybe_groups, two_below
+from marvex.core.structure.structure_found import Asked, Doubt, Reading, Structure
+from marvex.core.structure.total_names import Naming, is_plain_total, is_strong_result
+
+_APART = 3.0  # bits by which the best reading has to be ahead
+_MAYBE = 9.0  # bits, from which on a line that nothing calls a total is said to come to those before it
+_NEAREST_OF = 40  # open lines, whose sums an unproven total is held against
+_NEAREST_STARTS = 12  # of them; of more the whole is tried
+_NEAR_OF_LONE = Decimal("0.02")  # the same where no other total is proven and 'Total X' may be a name
+_NEAR = Decimal("0.1")  # of the sum, within which an unproven total is taken for a wrong one
+
+
+def is_surely_total(line: TableLine) -> bool:
+    """Whether a name is hardly that of anything but a total: 'Total', 'Profit before tax', not 'Total Marine'."""
+    return line.naming in (Naming.RESULT, Naming.CLOSING) or (
+        line.naming is Naming.TOTAL and is_plain_total(line.label)
+    )
+
+
+def with_doubts(
+    structure: Structure, figures: TableFigures, readings: Sequence[Reading], places: Sequence[int]
+) -> Structure:
+    """The structure with what has to be asked before it is used, and what is only said."""
+    best = readings[0]
+    unclear = next((one for one in structure.sums if not one.is_unique), None)
+    if unclear is not None:
+        same = [one for reading in readings for one in reading.sums if one.line == unclear.line]
+        return replace(structure, asked=Asked(line=unclear.line, doubt=Doubt.SIGNS, sums=tuple(same)))
+    rivals = [one for one in readings[1:] if best.bits - one.bits < _APART]
+    if rivals and best.sums:
+        apart = sorted({line for line, _ in best.parts ^ rivals[0].parts})
+        sums = tuple(one for one in (*best.sums, *rivals[0].sums) if one.line in apart)
+        return replace(structure, asked=Asked(line=apart[0], doubt=Doubt.SEVERAL, sums=sums))
+    unproven = []
+    for place in sorted(best.unproven):
+        asked = _unproven(structure, figures, best, place, places)
+        if asked is not None:
+            return replace(structure, asked=asked)
+        unproven.append(place)
+    asked = _lone_group(structure, figures, places)
+    return replace(structure, unproven=tuple(unproven)) if asked is None else replace(structure, asked=asked)
+
+
+def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
+    """What to ask about a line that is the sum of those beside it; None where a proven total counts them all."""
+    wholes = [(one.line, {one.line, *(place for place, _ in one.parts)}) for one in structure.sums]
+    for group in (*two_below(figures, places), *called_groups(figures, places)):
+        if not any(line == group[0] or lines.issuperset(group) for line, lines in wholes):
+            return Asked(line=group[0], doubt=Doubt.GROUP, nearest=tuple((place, 1) for place in group[1:]))
+    # Of what no total counts: 'Tickets' that are a total themselves, less 'Running' leave 'Surplus'.
+    parts = {place for one in structure.sums for place, _ in one.parts}
+    for whole, taken, left in two_below(figures, [place for place in places if place not in parts]):
+        if whole in structure.totals:
+            return Asked(line=left, doubt=Doubt.DIFFERENCE, nearest=((whole, 1), (taken, -1)))
+    return None
+
+
+def maybe_totals(structure: Structure, figures: TableFigures, places: Sequence[int]) -> tuple[int, ...]:
+    """Lines that come to others, with too little evidence to be taken for their total."""
+    upward = TableFigures(structure.lines[::-1])
+    last = len(structure.lines) - 1
+    groups = () if structure.sums else maybe_groups(figures) or [last - place for place in maybe_groups(upward)]
+    return tuple(sorted({*_closing_blocks(structure, figures, places), *groups}))
+
+
+def _closing_blocks(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Iterator[int]:
+    """Lines that come to all lines since the last total."""
+    parts = {part for one in structure.sums for part, _ in one.parts}
+    for place in places:
+        before = _open_before(structure, places, place)
+        if place in structure.totals or place in parts or len(before) < 2:
+            continue
+        if (
+            figures.lines[place].naming is not Naming.NONE
+            or figures.lines[place].indent != figures.lines[before[-1]].indent
+        ):
+            continue
+        block = tuple((one, 1) for one in before)
+        fit = figures.fit(place, block)
+        if fit is not None and not fit.off and fit.bits >= _MAYBE and figures.are_of_one_sign(place, before):
+            yield place
+
+
+def _unproven(
+    structure: Structure, figures: TableFigures, best: Reading, place: int, places: Sequence[int]
+) -> Asked | None:
+    """What to ask about a line with a total's name that nothing proves; None where it may well be a line."""
+    left_out = next((one for one in best.left_out if one.line == place), None)
+    if left_out is not None:
+        return Asked(line=place, doubt=Doubt.LEFT_OUT, sums=(left_out,), left_out=left_out.left_out)
+    lines, after = figures.lines, [one for one in places if one > place]
+    is_part = any(place == one for found in structure.sums for one, _ in found.parts)
+    near = _nearest(figures, place, _open_before(structure, places, place))
+    if after and lines[after[0]].indent > lines[place].indent:
+        near = _nearest_below(figures, place, after) or near
+    is_alone = not structure.sums and bool(after) and not is_surely_total(lines[place])
+    if near is not None and near.is_near and not (is_alone and near.distance > _NEAR_OF_LONE):
+        return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=near.parts, off=near.off)
+    is_sure = is_surely_total(lines[place]) and (near is not None or is_strong_result(lines[place].label))
+    is_sure = is_sure and any(one < place and any(figures.filled[one]) for one in places)
+    if is_part or not (is_sure or any(one.line < place for one in structure.sums)):
+        return None  # nothing else speaks for its being a total
+    return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=near.parts if near else (), off=near.off if near else None)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Near:
+    """A sum that a line misses: where it misses it most and by how much, and whether it comes near."""
+
+    parts: tuple[tuple[int, int], ...]
+    off: tuple[int, Decimal]
+    distance: Decimal
+    is_near: bool
+
+
+def _nearest(figures: TableFigures, place: int, before: Sequence[int]) -> _Near | None:
+    """The natural sum of open lines before it that comes nearest to a line."""
+    naming = figures.lines[place].naming
+    starts = range(len(before) - 1) if len(before) <= _NEAREST_STARTS else (0,)
+    blocks = [before[start:] for start in starts]
+    tried = [
+        tuple((one, 1 if at < plus else -1) for at, one in enumerate(block))
+        for block in blocks
+        for plus in (range(1, len(block) + 1) if naming is Naming.RESULT else (len(block),))
+    ]
+    return min((_missed(figures, place, parts) for parts in tried), key=lambda one: one.distance, default=None)
+
+
+def _nearest_below(figures: TableFigures, place: int, after: Sequence[int]) -> _Near | None:
+    """The sum of the lines below it that are set in, which comes nearest to a line."""
+    lines = figures.lines
+    below = list(takewhile(lambda one: lines[one].indent > lines[place].indent, after))
+    least = min(lines[one].indent for one in below)
+    parts = tuple((one, 1) for one in below if lines[one].indent == least)
+    return _missed(figures, place, parts)
+
+
+def _missed(figures: TableFigures, place: int, parts: tuple[tuple[int, int], ...]) -> _Near:
+    """By how much a line misses a sum."""
+    columns = figures.told(place)
+    sums = [sum(sign * figures.filled[one][column] for one, sign in parts) for column in columns]
+    apart = [figures.filled[place][column] - found for column, found in zip(columns, sums, strict=True)]
+    at = max(range(len(columns)), key=lambda one: abs(apart[one]))
+    distance = Decimal(sum(map(abs, apart))) / max(1, sum(map(abs, sums)))
+    return _Near(
+        parts=parts,
+        off=(columns[at], Decimal(apart[at]).scaleb(-figures.decimals)),
+        distance=distance,
+        is_near=distance <= _NEAR or (len(columns) > 2 and sum(not one for one in apart) * 2 >= len(columns)),
+    )
+
+
+def _open_before(structure: Structure, places: Sequence[int], place: int) -> list[int]:
+    """The lines before a place that no total before it has taken, from the last total on."""
+    taken = {part for one in structure.sums for part, _ in one.parts if one.line < place}
+    before = [one for one in places if one < place and one not in taken]
+    last = max((at for at, one in enumerate(before) if one in structure.totals), default=0)
+    return before[last:][-_NEAREST_OF:]
