@@ -29,8 +29,9 @@ def test_a_window_goes_from_its_first_opening_to_its_last_closing(
     desk.write("t.csv", [*lines, ["Closing cash", *at[1:]]], heading)
     call = ("draw", "waterfall", "t.csv", "--walk", "movement", "-o", "w.svg")
     if off and len(months) > 1:
-        said = f"Opening cash of 2026-{len(months):02}-01 is {at[-2] + off:,}, and Closing cash"
+        said = f"Opening cash of 2026-{len(months):02} is {at[-2] + off:,}, and Closing cash"
         assert said in desk.run(*call).err
+        assert desk.run(*call, "--for", f"2026-{len(months):02}").status == 2  # that month does not foot either
         return
     points = desk.figures(*call)["points"]
     assert [(one["label"], one["base"] if one["kind"] == "opening" else one["current"]) for one in points] == [

@@ -17,6 +17,9 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO
 from marvex.core.structure.statement import Statement
 from marvex.core.structure.total_names import is_opening_name
+from marvex.core.time.calendar import Grain
+from marvex.core.time.notation import notation
+from marvex.core.time.period import period_of
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.where import filter_text
@@ -57,15 +60,22 @@ def rolled_ends(book: Ledger, planned: Sequence[Plan], request: Request) -> Mapp
     opening, closing = amounts[openings[0]], amounts[closings[0]]
     for before, after in pairwise(range(len(spans))):
         if closing.get(before, ZERO) != opening.get(after, ZERO):
-            starts, ends_at = (spans[one].stretches[0].first for one in (after, before))
+            now, then = (_written(book, spans[one]) for one in (after, before))
             raise Mistake(
-                f"{book.name}: {openings[0]} of {starts} is {opening.get(after, ZERO):,}, "
-                f"and {closings[0]} of {ends_at} before it {closing.get(before, ZERO):,}",
-                f"Mend it; or take one period with {setting('for', str(starts))}.",
+                f"{book.name}: {openings[0]} of {now} is {opening.get(after, ZERO):,}, "
+                f"and {closings[0]} of {then} before it {closing.get(before, ZERO):,}",
+                f"Mend it; or take one period with {setting('for', now)}.",
             )
     if book.first.file.store is None:  # a database has its rows in no order
         _check_below(book, [label for _, label in book.in_given_order(cells)], closings[0])
     return {openings[0]: opening.get(0, ZERO), closings[0]: closing.get(len(spans) - 1, ZERO)}
+
+
+def _written(book: Ledger, span: Span) -> str:
+    """A date with what it stands for, as a call names it."""
+    (only,) = span.stretches
+    grain = next(one.grain for one in book.scenarios if one.name == only.scenario) or Grain.DAY
+    return notation(period_of(only.first, grain, book.calendar)) if only.first else ""
 
 
 def _check_below(book: Ledger, in_order: Sequence[str], closing: str) -> None:
