@@ -12,6 +12,10 @@ _COST = re.compile(
     r"omkostninger|kostnader|utgifter|custos|despesas)\b|kosten\b|aufwand\b",
     re.IGNORECASE,
 )
+_BEFORE_OR_AFTER = re.compile(
+    r"(?<=\w)\s+(?:before|after|excluding|net of|vor|nach|avant|après|antes de|después de|prima d\w*|dopo)\b.*",
+    re.IGNORECASE,
+)
 # What is mostly a cost, though a firm may live by selling it.
 _MOSTLY_COST = re.compile(
     r"\b(?:fuel|repairs?|maintenance|insurance|electricity|utilities|cleaning|postage|stationery|bad debts?|dues|"
@@ -32,8 +36,12 @@ COST = ("cost", "costs", "expense", "expenses", "expenditure", "cost of sales", 
 
 
 def speaks_of_cost(label: str) -> bool:
-    """Whether a label speaks of a cost: 'Staff costs', 'Rent'."""
-    return _COST.search(label) is not None
+    """Whether a label speaks of a cost: 'Staff costs', 'Rent'; not of what there is before or after one.
+
+    >>> [speaks_of_cost(one) for one in ("Staff costs", "Profit before tax", "Costs after recharges")]
+    [True, False, True]
+    """
+    return _COST.search(_BEFORE_OR_AFTER.sub("", label)) is not None
 
 
 def looks_like_debt(label: str) -> bool:

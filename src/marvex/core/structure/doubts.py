@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import takewhile
+from math import log2
 
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.outline import called_groups, maybe_groups, two_below
@@ -14,6 +15,7 @@ from marvex.core.structure.total_names import Naming, is_plain_total, is_strong_
 
 _APART = 3.0  # bits by which the best reading has to be ahead
 _MAYBE = 9.0  # bits, from which on a line that nothing calls a total is said to come to those before it
+_ELSEWHERE = 2.0  # more of them where its parts begin behind others, and by how many there are
 _NEAREST_OF = 40  # open lines, whose sums an unproven total is held against
 _NEAREST_STARTS = 12  # of them; of more the whole is tried
 _NEAR_OF_LONE = Decimal("0.02")  # the same where no other total is proven and 'Total X' may be a name
@@ -74,7 +76,7 @@ def maybe_totals(structure: Structure, figures: TableFigures, places: Sequence[i
 
 
 def _closing_blocks(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Iterator[int]:
-    """Lines that come to all lines since the last total."""
+    """Lines that come to those right before them, since the last total."""
     parts = {part for one in structure.sums for part, _ in one.parts}
     for place in places:
         before = _open_before(structure, places, place)
@@ -85,10 +87,14 @@ def _closing_blocks(structure: Structure, figures: TableFigures, places: Sequenc
             or figures.lines[place].indent != figures.lines[before[-1]].indent
         ):
             continue
-        block = tuple((one, 1) for one in before)
-        fit = figures.fit(place, block)
-        if fit is not None and not fit.off and fit.bits >= _MAYBE and figures.are_of_one_sign(place, before):
-            yield place
+        for start in range(len(before) - 1):
+            some = before[start:]
+            fit = figures.fit(place, [(one, 1) for one in some])
+            least = _MAYBE + (_ELSEWHERE + log2(1 + len(before)) if start else 0.0)
+            is_exact = fit is not None and not fit.off and fit.bits >= least
+            if is_exact and (len(some) > 2 or figures.are_of_one_sign(place, some)):
+                yield place
+                break
 
 
 def _unproven(
