@@ -88,3 +88,28 @@ def test_what_stands_below_the_closing_is_not_added_to_it(desk: Desk) -> None:
     desk.write("t.csv", rows, ("Loan", "Jan 2026", "Feb 2026"))
     said = desk.refused("draw", "waterfall", "t.csv")
     assert "Interest stands below Closing" in said and "--where 'Loan!=Interest'" in said
+
+
+def test_totals_beside_what_is_walked_are_not_steps_of_it(desk: Desk) -> None:
+    quarter = [("Receipts", 32, 28, 36, 96), ("Payments", -25, -33, -28, -86)]  # of which the last is the sum
+    desk.write("t.csv", quarter, ("Line", "Jan 2026", "Feb 2026", "Mar 2026", "Q1 2026"))
+    assert desk.figures("draw", "waterfall", "t.csv", "-o", "w.svg")["points"][-1]["end"] == 96 - 86
+    kinds = ("Provision", "At 1 Jan 2026", "Charged", "Used", "At 31 Dec 2026")
+    both = [("Warranty", 500, 120, -90, 530), ("Legal", 200, 300, -50, 450)]
+    desk.write("t.csv", both, kinds)
+    across = ("draw", "waterfall", "t.csv", "--headings-are", "Movement", "-o", "w.svg")
+    assert desk.figures(*across)["points"][-1]["end"] == 980  # 530 + 450
+    desk.write("t.csv", [*both, ("Total", 700, 420, -140, 980)], kinds)
+    assert desk.figures(*across)["points"][-1]["end"] == 980  # and its total is no third provision
+    assert "At 1 Jan 2026 is a balance by its heading" in desk.refused("table", "t.csv")
+
+
+def test_a_register_of_cost_and_depreciation_is_a_statement_of_what_is_left(desk: Desk) -> None:
+    rows = [
+        *(("Cost at 1 January", 50000, 20000), ("Additions", 6000, 500), ("Disposals", -2000, 0)),
+        *(("Cost at 31 December", 54000, 20500), ("Depreciation at 1 January", 20000, 6000)),
+        *(("Charge for the year", 2500, 500), ("Disposals", -1500, 0), ("Depreciation at 31 December", 21000, 6500)),
+        ("Net book value", 33000, 14000),
+    ]
+    desk.write("t.csv", [(*one, one[1] + one[2]) for one in rows], ("Asset", "Vessels", "Piers", "Total"))
+    assert desk.run("table", "t.csv").out.startswith("Net book value 47,000")

@@ -55,6 +55,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
                 named=frozenset(mentioned),
                 where=where,
                 heading=new_column(said("headings_are")),
+                is_across=said("headings_are") not in (None, "period", "scenario"),
                 blanks=said("bad_cells") == "blank",
                 has_amounts=bool(said("amount")) or settings.current is not None or settings.per is not None,
                 is_list=settings.statement is not None or settings.is_of_list,

@@ -12,7 +12,8 @@ _BALANCE = (
     r"subscribers|members(?:hip)?|(?:order )?backlog|order book|(?:trade )?(?:receivables|payables|debtors|creditors)|"
     r"net debt|aum|assets under management|(?:\w+ )?outstanding|open (?:orders|positions|invoices|tickets|cases)|"
     r"fleet(?: size)?|wip|work in progress|cash at bank|net assets|exposure|deferred (?:revenue|income)|"
-    r"shares in issue|vacancies|saldo|kontostand|(?:lager)?bestand|mitarbeiter(?:zahl)?|effectifs?|solde"
+    r"shares in issue|vacancies|(?:as )?at|as of|"
+    r"saldo|kontostand|(?:lager)?bestand|mitarbeiter(?:zahl)?|effectifs?|solde"
 )
 _OF_A_SPAN = r"of (?:the )?(?:\w+ )?(?:year|period|month|quarter|half|week|day)"
 _END = (

@@ -49,8 +49,9 @@ def _balance(lines: Sequence[TableLine], one: SumFound, other: SumFound) -> bool
 
 
 def leads_from_opening(lines: Sequence[TableLine]) -> bool:
-    """Whether a list of lines starts from what it comes to at its end."""
-    return any(line.naming is Naming.CLOSING for line in lines) or is_opening_name(lines[0].label)
+    """Whether a list of lines starts from what it comes to at its end; of several blocks each does for itself."""
+    closings = sum(line.naming is Naming.CLOSING for line in lines)
+    return closings == 1 or (not closings and is_opening_name(lines[0].label))
 
 
 def is_signed(structure: Structure) -> bool:

@@ -79,7 +79,8 @@ _RESULTS = (
     rf"{_ADJECTIVE}(?:operating|gross|pre-?tax|comprehensive)\s+income(?:\s*/?\s*\(?loss\)?)?{_TAIL}",
     rf"{_ADJECTIVE}net\s+(?:operating |ordinary |cash |trading )*"
     r"(?:income|cash ?flow|cash|assets|sales|revenues?|turnover|expenditure|expenses?|costs?|movement|change|"
-    r"increase|proceeds|worth|position|debt|interest|finance (?:costs?|income)|benefit)"
+    r"increase|proceeds|worth|position|(?:book|carrying) (?:value|amount)|debt|interest|finance (?:costs?|income)|"
+    r"benefit)"
     rf"(?:\s*(?:/|or)?\s*\(?(?:loss|expense|decrease|outflow|costs?)\)?)?(?:{_TAIL}|\s+(?:from|used in|in)\s+.*)",
     rf"{_ADJECTIVE}(?:ebitda|ebita?|ebt|ebitdar|pbt|pat|pbit|noi|nopat|gp|np)(?:{_TAIL})",
     r"(?:roh|brutto|betriebs|jahres|perioden|geschäfts|handels|zwischen|finanz|gesamt|vorsteuer|netto|konzern|rein)*-?"
@@ -152,6 +153,7 @@ _TIME = (  # a year, a part of one, a day
     r"(?:at )?(?:\d{1,2} )?(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|"
     r"sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?))\b"
 )
+_AT_A_DAY = r"(?P<of>.*?)\s*\bat (?:the )?(?:start\b.*|beginning\b.*|end\b.*|\d{1,2} [^\W\d]{3,9}\b.*)"
 _SIDE_WORDS = frozenset(
     (*ACTUAL_WORDS, *PLANNED_WORDS, *("forecasted", "prior", "previous", "last", "this", "current"))
 )
@@ -210,6 +212,14 @@ def namings(labels: Sequence[str]) -> list[Naming]:
         is_alike = are_ends(first, last) and not any(are_ends(first, name) for name in between)
         if is_alike or (is_opening_name(first) and is_closing_name(last)):
             found[0], found[-1] = Naming.NONE, Naming.CLOSING
+    begun: dict[str, int] = {}  # of several blocks, as of cost and depreciation, each from one day to another
+    for place, label in enumerate(labels):
+        if at := re.fullmatch(_AT_A_DAY, label.strip(), re.IGNORECASE):
+            start = begun.pop(at["of"].casefold(), None)
+            if start is None or place - start < 2:
+                begun[at["of"].casefold()] = place
+            else:
+                found[start], found[place] = Naming.NONE, Naming.CLOSING
     return found
 
 

@@ -75,7 +75,7 @@ def create_days(
         for scenario, text, is_kept in engine.rows(facts_of.DATES_OF_SCENARIOS, name):
             of_scenarios.setdefault(scenario, {})[str(text)] = is_kept
         both = _nested(days, list(of_scenarios.values()))
-        if both is not None and not asked.wanted.keep_totals:
+        if both is not None and not asked.wanted.wishes.keep_parts:
             whole, part = both
             narrowed = setting("where", f"{facts.roles.date}!={whole}")
             if column is None:

@@ -82,7 +82,8 @@ class Wishes:
     label : the column of the lines, where it is named.
     named : names that options mention, which are never left out.
     where : conditions on the rows; one that a name does not meet is no line.
-    heading : the column that headings are values of, on which there may be conditions too.
+    heading : the column that headings are values of, on which there may be conditions too; `is_across` where the
+        call says that they are.
     blanks : cells that cannot be read are absent.
     is_list : no statement is to be made of it; `is_plain` where just that is said.
     has_amounts : columns of amounts are named, so that its columns are no lines.
@@ -94,6 +95,7 @@ class Wishes:
     named: frozenset[str] = frozenset()
     where: tuple[str, ...] = ()
     heading: str = ""
+    is_across: bool = False
     has_amounts: bool = False
     blanks: bool = False
     is_list: bool = False

@@ -99,7 +99,7 @@ def tidy(
         return Tidy(headings=tuple(table.headings), lines=tuple(rows), letters=letters, said=tuple(said), found=found)
     columns = left_of_columns(table, _kinds([table.headings[place] for place in table.places]), wishes.named)
     parts_across: tuple[str, ...] = ()
-    if not keep_totals:
+    if not keep_totals or (not wishes.keep_parts and _are_of_periods(table, columns)):
         said += [text for _, text in columns]
         table, parts_across = _without_columns(table, {place for place, _ in columns}, numbers)
     texts = [place for place in range(len(table.headings)) if place not in table.places]
@@ -111,9 +111,10 @@ def tidy(
             kind = "a memo line" if is_memo_name(line) else "a part of the line above it"
             said.append(f"row {at} '{line}' is {kind} and was left out")
         table = replace(table, rows=tuple(line for line in table.rows if line.number not in parts))
-    kept = kept_totals(_additive(table), texts, dated, wishes) if keep_totals else ()
+    keeps_rows = keep_totals and (wishes.keep_parts or not _are_across(table, wishes))
+    kept = kept_totals(_additive(table), texts, dated, wishes) if keeps_rows else ()
     left = Left(rows=tuple(table.rows))
-    if not keep_totals:
+    if not keeps_rows:
         left = left_of_rows(_additive(table), texts, dated, wishes, are_blocks=blocks is not None)
     headings, letters, lines, more = _told_apart(table, left, blocks)
     others = () if blocks else other_tables(sheet.below, sheet.heading_lines, grid.letters, name)
@@ -131,6 +132,18 @@ def tidy(
         parts_across=parts_across,
         both_kinds=left.both_kinds or both_kinds(table, sheet.before) if left.found is None else None,
     )
+
+
+def _are_of_periods(table: SheetTable, totals: Sequence[tuple[int, str]]) -> bool:
+    """Whether columns that are totals are of periods: what stands in a list are its rows, and not its quarters."""
+    gone = {place for place, _ in totals}
+    return all(parted(table.headings[place]).period for place in table.places if place not in gone)
+
+
+def _are_across(table: SheetTable, wishes: Wishes) -> bool:
+    """Whether what is compared stands side by side, by what the call names, so that rows are no lines of a list."""
+    named = [table.headings[place] for place in table.places if table.headings[place] in wishes.named]
+    return wishes.is_across or (len(named) > 1 and not any(parted(one).period for one in named))
 
 
 def _first_table(
