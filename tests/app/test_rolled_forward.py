@@ -113,3 +113,11 @@ def test_a_register_of_cost_and_depreciation_is_a_statement_of_what_is_left(desk
     ]
     desk.write("t.csv", [(*one, one[1] + one[2]) for one in rows], ("Asset", "Vessels", "Piers", "Total"))
     assert desk.run("table", "t.csv").out.startswith("Net book value 47,000")
+
+
+def test_a_pack_says_no_sum_of_a_list_that_holds_its_own_closing(desk: Desk) -> None:
+    desk.write("t.csv", [("Opening", 164), ("Hires", 31), ("Leavers", -17), ("Closing", 178)], ("Step", "Crew"))
+    (desk.folder / "p.toml").write_text('[source]\nfile = "t.csv"\n[[view]]\ndraw = "waterfall"\nname = "crew"\n')
+    assert desk.run("pack", "p.toml").status == 0
+    page = (desk.folder / "p" / "index.html").read_text()
+    assert ">178<" in page and ">356<" not in page and "356" not in (desk.folder / "p/figures/crew.json").read_text()

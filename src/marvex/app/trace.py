@@ -41,7 +41,7 @@ def traces_of(book: Ledger, analysis: Analysis, most: int) -> tuple[Trace, ...]:
     comparison = analysis.first.comparison
     sides = [judged.point.sides(comparison.current, comparison.base) for judged in analysis.first.shown]
     spans = list(dict.fromkeys(side.span for both in sides for side in both if side is not None))
-    rows = {(spans[one.place], one.category): one.rows for one in (book.cells(spans) if book.width else ())}
+    cells = {(spans[one.place], one.category): one for one in (book.cells(spans) if book.width else ())}
     largest = book.largest_of_each(spans, most)
     wholes = book.totals(spans)
 
@@ -53,7 +53,10 @@ def traces_of(book: Ledger, analysis: Analysis, most: int) -> tuple[Trace, ...]:
         if point.kind is Kind.TOTAL and point.panel is None:
             return TracedSide(side=side, amount=amount, rows=wholes[side.span].rows, largest=())
         key = side.span, point.category or ""
-        return TracedSide(side=side, amount=amount, rows=rows.get(key, 0), largest=largest.get(key, ()))
+        cell = cells.get(key)
+        if cell is not None and cell.amount != amount:  # of one period only, as the opening of a list that rolls on
+            return TracedSide(side=side, amount=amount, rows=0, largest=())
+        return TracedSide(side=side, amount=amount, rows=cell.rows if cell else 0, largest=largest.get(key, ()))
 
     found = []
     for judged, (now, then) in zip(analysis.first.shown, sides, strict=True):

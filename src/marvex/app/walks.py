@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import groupby
@@ -95,6 +95,8 @@ def walked(
     is_own = settings.walk in ("movement", "balance") and len(walks) == 1
     if is_own:
         analysis = replace(analysis, subject=_moved(walks[0][1], analysis))
+    if settings.walk == "movement":
+        analysis = _closed(analysis, [walk for _, walk in walks])
     totals = {total.panel: total for total in analysis.first.comparison.panel_totals}
     missing = sum((abs(walk.difference) for _, walk in walks), Decimal(0))
     points = tuple(
@@ -156,6 +158,23 @@ def _moved(walk: Walk, analysis: Analysis) -> str:
     closing = walk.bars[-1].label if walk.bars else ""
     is_unsaid = analysis.subject.casefold() in (*GENERAL, "total")
     return closing if is_unsaid and closing in rows and not is_plain_total(closing) else analysis.subject
+
+
+def _closed(analysis: Analysis, walks: Sequence[Walk]) -> Analysis:
+    """The analysis of a list: what its rows come to where some of them stand is its closing, and no sum of them all."""
+    one = analysis.first
+    rows = {point.label for point in one.comparison.points}
+    bars = [bar for walk in walks for bar in walk.bars]
+    if not any(walk.left_out for walk in walks) and not any(
+        bar.point.kind is not Kind.STEP and bar.label in rows for bar in bars
+    ):
+        return analysis
+    whole = one.comparison.total
+    if len(walks) == 1 and bars:
+        whole = replace(whole, current=bars[-1].end)
+    comparison = replace(one.comparison, total=whole, has_total=False)
+    first = replace(one, comparison=comparison, total=replace(one.total, point=whole))
+    return replace(analysis, comparisons=(first, *analysis.comparisons[1:]))
 
 
 def _matched_words(walk: Walk, analysis: Analysis) -> tuple[str, str]:
