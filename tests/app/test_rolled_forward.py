@@ -113,6 +113,10 @@ def test_a_register_of_cost_and_depreciation_is_a_statement_of_what_is_left(desk
     ]
     desk.write("t.csv", [(*one, one[1] + one[2]) for one in rows], ("Asset", "Vessels", "Piers", "Total"))
     assert desk.run("table", "t.csv").out.startswith("Net book value 47,000")
+    said = desk.refused("draw", "waterfall", "t.csv", "--walk", "movement", "-o", "w.svg")
+    assert (
+        "'Depreciation at 31 December' is 27,500, but the running total before it is 102,000" in said
+    )  # 74,500 too much
 
 
 def test_a_pack_says_no_sum_of_a_list_that_holds_its_own_closing(desk: Desk) -> None:

@@ -59,11 +59,12 @@ def rolled_ends(book: Ledger, planned: Sequence[Plan], request: Request) -> Mapp
         return {}
     opening, closing = amounts[openings[0]], amounts[closings[0]]
     for before, after in pairwise(range(len(spans))):
-        if closing.get(before, ZERO) != opening.get(after, ZERO):
+        # A period that says only one of them says nothing against the other.
+        if before in closing and after in opening and closing[before] != opening[after]:
             now, then = (_written(book, spans[one]) for one in (after, before))
             raise Mistake(
-                f"{book.name}: {openings[0]} of {now} is {opening.get(after, ZERO):,}, "
-                f"and {closings[0]} of {then} before it {closing.get(before, ZERO):,}",
+                f"{book.name}: {openings[0]} of {now} is {opening[after]:,}, "
+                f"and {closings[0]} of {then} before it {closing[before]:,}",
                 f"Mend it; or take one period with {setting('for', now)}.",
             )
     if book.first.file.store is None:  # a database has its rows in no order

@@ -54,10 +54,19 @@ def _amounts(book: Ledger, request: Request) -> str:
         if total_as.way in (Total.MEAN, Total.HIGHEST, Total.LOWEST):
             name = f"{total_as.way.value} {name}"
     narrowed = [one for one in (found.names_one for found in book.first.narrowed) if one and _is_name(one)]
-    if narrowed and name.casefold().lstrip("-") in (*GENERAL, "total"):
+    if narrowed and says_nothing(name):
         name, *narrowed = narrowed
     others = [one for one in narrowed if one.casefold() != name.casefold()]  # a heading that is kept by its name
     return printable(", ".join([capitalised(name), *others]))
+
+
+def says_nothing(name: str) -> bool:
+    """Whether what amounts are called says no more than that there are some.
+
+    >>> says_nothing("Total"), says_nothing("Crew")
+    (True, False)
+    """
+    return name.casefold().lstrip("-") in (*GENERAL, "total")
 
 
 def _heading(book: Ledger, heading: str) -> str:

@@ -358,8 +358,7 @@ def _check_balances(source: Source) -> None:
             continue
         kept = [one for one in source.filters if one.column == column.name]
         names = {name for row in source.sample if (name := row[place]) and all(one.keeps(name) for one in kept)}
-        ends = {is_opening_name(one): one for one in names if is_end(one)}
-        are_both = len(ends) > 1  # an opening alone may be a department's
+        are_both = len({is_opening_name(one) for one in names if is_end(one)}) > 1  # one alone may be a department's
         found = sorted(one for one in names if is_balance_name(one) or (are_both and is_end(one)))
         if not found or len(found) == len(names):
             continue

@@ -9,7 +9,7 @@ from itertools import groupby
 from typing import Any
 
 from marvex.app.panels import panel_words
-from marvex.app.subject import GENERAL
+from marvex.app.subject import says_nothing
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis, Check
@@ -156,8 +156,11 @@ def _moved(walk: Walk, analysis: Analysis) -> str:
     """What a walk of movements comes to: what is analysed, or the row that closes a list of which no heading says."""
     rows = {one.label for one in analysis.first.comparison.points}
     closing = walk.bars[-1].label if walk.bars else ""
-    is_unsaid = analysis.subject.casefold() in (*GENERAL, "total")
-    return closing if is_unsaid and closing in rows and not is_plain_total(closing) else analysis.subject
+    return (
+        closing
+        if says_nothing(analysis.subject) and closing in rows and not is_plain_total(closing)
+        else analysis.subject
+    )
 
 
 def _closed(analysis: Analysis, walks: Sequence[Walk]) -> Analysis:

@@ -130,15 +130,18 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
     for place, (point, amount) in enumerate(zip(points, amounts, strict=True)):
         is_last, fits = place == len(points) - 1, bool(place) and amount == running
         is_total = names[place].is_total or is_closing_name(point.label)
+        is_of_block = added > 1 and abs(amount) == abs(since)
+        # Below the total of one block that of the next may be of a single row, and one of them all may follow.
+        is_of_blocks = blocks and ((added and amount == since) or amount == moved)
         if not place:
             role = _first_role(points, amounts, has_closing=names[-1] is Naming.CLOSING)
-        elif fits and (added or blocks) and (is_total or (place + 1 >= LEAST_ROWS and (is_last or by_arithmetic))):
+        elif (
+            fits and (added or blocks) and (is_total or (place + 1 >= LEAST_ROWS and (is_last or by_arithmetic)))
+        ) or names[place] is Naming.CLOSING:
             role = Role.STANDS
-        elif (is_total and not is_last and added > 1 and abs(amount) == abs(since)) or (
-            is_total and not is_last and blocks and ((added and amount == since) or amount == moved)
-        ):
+        elif is_total and not is_last and (is_of_block or is_of_blocks):
             role = Role.LEFT_OUT
-        elif is_total_name(point.label) or is_closing_name(point.label) or names[place] is Naming.CLOSING:
+        elif is_total_name(point.label) or is_closing_name(point.label):
             role = Role.STANDS
         else:
             role = Role.STEP
