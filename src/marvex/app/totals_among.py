@@ -42,7 +42,7 @@ from marvex.sources.engine.source import Source
 from marvex.sources.where import filter_text
 
 _MOST_NAMED = 500  # different names in the first rows: more are of documents or people
-_MOST_ASKED = 200
+_MOST_ASKED = 5_000  # of them that begin or end as a total's does
 
 
 def by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...]]:

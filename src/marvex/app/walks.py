@@ -135,9 +135,7 @@ def walked(
         steps = replace(analysis.first.comparison, points=tuple(bar.point for bar in walks[0][1].steps))
         finding_of_drivers = analysis.finding_of(steps)
     is_own = settings.walk in ("movement", "balance") and len(walks) == 1
-    finding = (
-        walk_finding(walks[0][1], _moved(walks[0][1], analysis), analysis.figures) if is_own else finding_of_drivers
-    )
+    finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else finding_of_drivers
     subtitle = ""
     if settings.walk == "matched":
         finding, subtitle = _matched_words(walks[0][1], analysis)
@@ -156,11 +154,8 @@ def _moved(walk: Walk, analysis: Analysis) -> str:
     """What a walk of movements comes to: what is analysed, or the row that closes a list of which no heading says."""
     rows = {one.label for one in analysis.first.comparison.points}
     closing = walk.bars[-1].label if walk.bars else ""
-    return (
-        closing
-        if says_nothing(analysis.subject) and closing in rows and not is_plain_total(closing)
-        else analysis.subject
-    )
+    is_named = closing in rows and not is_plain_total(closing)
+    return closing if is_named and says_nothing(analysis.subject) else analysis.subject
 
 
 def _closed(analysis: Analysis, walks: Sequence[Walk]) -> Analysis:

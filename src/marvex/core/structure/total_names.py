@@ -38,7 +38,8 @@ _TOTAL_WORDS = (
 )
 _ALL = r"all|overall|combined|alle|tous|toutes|todos|todas|tutti|tutte|alla|kaikki"
 _TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})(?:\s+g[ée]n[ée]ral[e]?)?"
-BEGINS_OR_ENDS_AS_TOTAL = rf"(?:{_TOTAL_WORDS})\b.*|.*\b(?:{_TOTAL_WORDS})"  # of small letters, as SQL has it too
+# Of small letters, and without what a database's patterns do not have.
+BEGINS_OR_ENDS_AS_TOTAL = rf"(?:{_TOTAL_WORDS})(?:[^a-z].*)?|.*[^a-z](?:{_TOTAL_WORDS})"
 # What a sum is held against: 'Per ledger', 'As per trial balance'.
 _PER_BOOKS = (
     r"(?:as )?per (?:the )?(?:(?:general|nominal|sales|purchase) )?"
