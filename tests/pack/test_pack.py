@@ -10,6 +10,7 @@ import re
 import signal
 import subprocess
 import time
+from datetime import date, timedelta
 from decimal import Decimal
 from functools import partial
 from pathlib import Path
@@ -101,6 +102,29 @@ def test_for_moves_what_moves_and_names_what_stands(office: Desk) -> None:
     assert figures(office, "january")["points"][0]["current"] == 86  # 40 + 46
     changed(office, 'for = "year-to-date"', 'for = "2026-01"')
     assert "not moved, since they have dates of their own: january" in office.run("pack", "p.toml").err
+
+
+@pytest.mark.parametrize(
+    ("window", "span", "last"),
+    [  # where the data reach 17 October
+        ("2026-10", "1 Jan–17 Oct 2026", date(2026, 10, 17)),
+        ("latest:day", "1 Jan–17 Oct 2026", date(2026, 10, 17)),
+        ("latest:month", "Jan–Sept 2026", date(2026, 9, 30)),
+        ("latest:half", "Jan–Jun 2026", date(2026, 6, 30)),
+        ("2026-08", "Jan–Aug 2026", date(2026, 8, 31)),
+    ],
+)
+def test_a_window_that_moves_ends_where_the_pack_does(desk: Desk, window: str, span: str, last: date) -> None:
+    days = [date(2025, 1, 1) + timedelta(days=n) for n in range(655)]
+    desk.write("l.csv", [(day, "Fuel", day.day * 3 + day.month) for day in days], ("date", "item", "net"))
+    view = '[[view]]\ndraw = "table"\nby = "item"\n'
+    views = f'{view}name = "to-date"\nfor = "year-to-date"\n{view}name = "whole"\nfor = "full-year"\n'
+    (desk.folder / "p.toml").write_text(f'[pack]\nfor = "{window}"\n[source]\nfile = "l.csv"\n{views}')
+    assert desk.run("pack", "p.toml").status == 0
+    spent = sum(day.day * 3 + day.month for day in days if date(2026, 1, 1) <= day <= last)
+    for name in ("to-date", "whole"):
+        found = figures(desk, name)
+        assert (found["current"]["label"], found["points"][0]["current"]) == (span, spent)
 
 
 MISTAKES = {  # what is written instead of what, and what the message says

@@ -54,6 +54,12 @@ draw = "table"
 name = "per-day"
 by = "item"
 per_day = "calendar"
+
+[[view]]
+draw = "waterfall"
+name = "moved"
+by = "item"
+versus = "prior"
 """
 STATEMENT = """
 [statement]
@@ -130,7 +136,7 @@ def test_every_formula_comes_to_the_figure_that_was_written(
     office: Desk, sheets: dict[str, list[list[object]]]
 ) -> None:
     written = CalamineWorkbook.from_path(str(office.folder / "p/pack.xlsx"))
-    assert written.sheet_names == ["Contents", "costs", "largest", "result", "january", "per-day"]
+    assert written.sheet_names == ["Contents", "costs", "largest", "result", "january", "per-day", "moved"]
     for name in written.sheet_names:
         for row, again in zip(written.get_sheet_by_name(name).to_python(), sheets[name], strict=False):
             for cell, other in zip(row, again, strict=False):
@@ -150,6 +156,10 @@ def test_figures_and_bands_by_hand(sheets: dict[str, list[list[object]]]) -> Non
     assert january["Costs"][0] == "n/a" and january["Result"] == [1, -1, 2]
     days = {row[0]: row[1:5] for row in sheets["per-day"]}  # 30.3 and 30 of 28 days, which no decimal is
     assert days["Crew"] == pytest.approx([30.3 / 28, 30 / 28, 0.3 / 28, 0.01], rel=1e-12)
+    # Beside a waterfall a new item's change is its step, in that band; in January there were fares of 1 alone.
+    moved = {row[0]: row[1:6] for row in sheets["moved"]}
+    assert moved["Crew"] == [30.3, "n/a", 30.3, "new", "Rise"]
+    assert moved["Total"][:3] == pytest.approx([203.4, 1, 202.4])
     notes = [row[0] for row in sheets["largest"]]
     assert any("The bands are as they were found" in str(note) for note in notes)
 
@@ -168,9 +178,9 @@ def test_bands_follow_the_figures(office: Desk) -> None:
 def test_the_document_has_a_page_a_view(office: Desk) -> None:
     document = pypdf.PdfReader(office.folder / "p/pack.pdf")
     texts = [page.extract_text() for page in document.pages]
-    assert len(texts) == 6
-    assert "1 / 6" in texts[0] and "=1+1" in texts[0] and "led by" in texts[0]
-    assert document.outline[0].title == "=1+1" and len(document.outline) == 6  # type: ignore[union-attr]
+    assert len(texts) == 7
+    assert "1 / 7" in texts[0] and "=1+1" in texts[0] and "led by" in texts[0]
+    assert document.outline[0].title == "=1+1" and len(document.outline) == 7  # type: ignore[union-attr]
     assert document.trailer["/Root"]["/Lang"] == "en" and document.metadata and document.metadata.title == "=1+1"
     for page in document.pages:
         fonts = page["/Resources"]["/Font"].values()  # type: ignore[index]

@@ -200,7 +200,7 @@ class _Building:
     def _worked_out(self, session: Session, view: PackView, period: PackPeriod) -> Iterator[tuple[str, Unpainted]]:
         from marvex.pack.making import Unpainted, piece_of, with_carried
 
-        request = moved(view, session, period.window, is_said=self.asked.moves)
+        request = moved(view, session, period.window, is_said=self.pack.for_ is not None)
         if view.stands and self.asked.moves:
             self.result.stands.append(view.name)
         since = self.edition / f"{view.name}.json" if self.edition else None

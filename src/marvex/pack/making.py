@@ -93,11 +93,19 @@ def piece_of(session: Session, name: str, draw: str, request: Request, *, is_who
             piece,
             traces=[_trace(one, analysis) for one in traces],
             restated_rows=_rows_restated(book, analysis, most),
-            sheet=_sheet(analysis, words, fills),
+            sheet=_sheet(_tabled(shown), words, fills),
             figures=figures_json(shown, fills),
-            csv=table_csv(analysis),
+            csv=table_csv(_tabled(shown)),
         )
     return Unpainted(piece=piece, plan=plan, request=request)
+
+
+def _tabled(shown: Shown) -> Analysis:
+    """What the table beside a view says: beside a waterfall each change is its step, and in that band."""
+    analysis = shown.analysis
+    if shown.view != "waterfall" or analysis.first.comparison.base is None:
+        return analysis
+    return replace(analysis, comparisons=tuple(one.as_steps for one in analysis.comparisons))
 
 
 def _said(name: str, draw: str, shown: Shown, words: Words, *, in_order: bool) -> Piece:
@@ -117,7 +125,7 @@ def _said(name: str, draw: str, shown: Shown, words: Words, *, in_order: bool) -
         cautions=[printable(caution) for caution in cautions_left(analysis)],
         notes=[printable(note) for note in analysis.notes],
         doubts=[printable(capitalised(one)) for one in analysis.reservations],
-        table=page_table(analysis),
+        table=page_table(_tabled(shown)),
         tone=band.tone.value if band else "",
         band=printable(band.name) if band else "",
         headline=["" if one is None else str(exactly(one)) for one in (headline.current, headline.base)],

@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date, timedelta
 from functools import partial
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
+from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.current_window import window_reader, written
 from marvex.core.compare.point import NO_NAME
-from marvex.core.compare.scenarios import current_scenarios
+from marvex.core.compare.scenarios import ScenarioDates, current_scenarios
 from marvex.core.errors import Mistake, did_you_mean, listed
 from marvex.core.time.calendar import Grain
+from marvex.core.time.notation import is_widening
 from marvex.core.time.window import Window
 from marvex.core.words.side_names import window_text
 from marvex.pack.pack_file import Pack, PackView
@@ -84,21 +86,38 @@ def period_of_pack(session: Session, pack: Pack) -> PackPeriod:
 
 
 def moved(view: PackView, session: Session, window: Window | None, *, is_said: bool) -> Request:
-    """What a view asks for at the end of a window: as of that day, unless its own window stands.
+    """What a view asks for at the end of a window: as of that day, unless its own window stands or ends there anyway.
 
     Parameters
     ----------
-    is_said : the pack's window is a date, and not just the last of the data.
+    is_said : the pack says its window: what came after it is not known then.
     """
     request = view.request()
-    if window is None or view.stands or not is_said or view.settings.as_of is not None or view.settings.current:
+    if window is None or view.stands or view.settings.as_of is not None or view.settings.current:
         return request
     book = session.ledger(request)
     asked = request.sides_asked(None, None, along_time=False)
     of, _ = current_scenarios(book.scenarios, asked.scenario, asked.as_of)
-    if of.last is None or of.last <= window.last:
+    if of.last is None or of.last < window.first:
         return request
-    return view.request(as_of=window.last)
+    end, latest = min(window.end, of.last), window_reader(of, asked).read("latest")
+    ends_there = latest is None or latest.end in (window.end, end)
+    if ends_there and not (is_said and of.last > window.end):
+        return request
+    return view.request(**_ending_with(view, of, asked, window, end))
+
+
+def _ending_with(
+    view: PackView, of: ScenarioDates, asked: SidesAsked, window: Window, as_of: date | None
+) -> dict[str, Any]:
+    """The settings with which a view's own moving window ends where another does, be that only part filled."""
+    latest, own = window_reader(of, replace(asked, as_of=as_of)).read("latest"), view.settings.for_
+    is_cut = latest is not None and of.last is not None and latest.end < min(window.end, of.last)
+    if not is_cut or view.default_for is not None or view.settings.span is not None or len(own) != 1:
+        return {"as_of": as_of}
+    if not is_widening(own[0]):
+        return {"as_of": as_of}
+    return {"as_of": as_of, "for_": (written(window),), "span": own[0]}
 
 
 def choices_of(session: Session, pack: Pack, period: PackPeriod) -> Chooser:
@@ -166,12 +185,13 @@ def chosen(view: PackView, request: Request, choice: Choice, book: Ledger) -> Re
         if view.stands or request.settings.current or not any(one.last for one in book.scenarios):
             return None
         of, _ = current_scenarios(book.scenarios, request.settings.of, request.settings.as_of)
-        found = window_reader(of, request.sides_asked(None, None, along_time=False)).read(choice.key)
+        asked = request.sides_asked(None, None, along_time=False)
+        found = window_reader(of, asked).read(choice.key)
         assert found is not None  # it is in the notation of windows
         # Where the data stop sooner, what is known of the last days is told by the data themselves.
         as_of = found.last if of.last and of.last > found.last else request.settings.as_of
         if view.settings.for_ and view.default_for is None:
-            return plain(as_of=as_of)
+            return plain(**_ending_with(view, of, asked, found, as_of))
         return plain(for_=(choice.key,), as_of=as_of)
     if choice.dimension not in book.first.headings:
         return None

@@ -159,7 +159,9 @@ class TableSheet:
                     self._write_live(at, column, amount, self._sum(at, column, row, group, what), form)
             case "change":
                 form = self._format(num_format=self._points if is_ratio else self._changes, **look)
-                self._write_live(at, column, point.change, self._of_sides(at, group, "={now}-{then}"), form)
+                # A side that a step lacks is a word in its cell.
+                moved = "=N({now})-N({then})" if point.is_whole_step else "={now}-{then}"
+                self._write_live(at, column, point.change, self._of_sides(at, group, moved), form)
             case "percent" if point.change_ratio is None or state_words(point, group.one.names):
                 self._write_word(at, column, ratio_text(point, self.figures, group.one.names), look)
             case "percent":

@@ -143,6 +143,7 @@ class Point:
     nothing : the side that has no rows, and counts as nothing: what is not in the budget is budgeted at nothing.
     contribution : its change in points of the base total, where that was asked for.
     matched : where its rows begin or end within the window on one side, the part for which both have some.
+    is_whole_step : a side that it lacks counts as nothing in its change, as in a waterfall's step.
     """
 
     category: str | None = None
@@ -165,6 +166,7 @@ class Point:
     nothing: SideOf | None = None
     contribution: Fraction | None = None
     matched: MatchedPart | None = None
+    is_whole_step: bool = False
 
     @property
     def label(self) -> str:
@@ -220,6 +222,8 @@ class Point:
 
     @property
     def change(self) -> Decimal | None:
+        if self.is_whole_step:
+            return self.movement
         if self.current is None or self.base is None:
             return None
         return difference(self.current, self.base)

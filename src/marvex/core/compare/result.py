@@ -9,10 +9,10 @@ from itertools import groupby
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.comparison import Comparison
-from marvex.core.compare.point import Better, Kind, Point
+from marvex.core.compare.point import Better, Kind, Point, State
 from marvex.core.compare.totals import TotalAs
 from marvex.core.rules.bands import RuleSet
-from marvex.core.rules.judging import Judged, judged_among
+from marvex.core.rules.judging import Judged, judged_among, judged_steps
 from marvex.core.structure.statement import Statement
 from marvex.core.words.side_names import SideNames, capitalised
 from marvex.core.words.units import FigureFormat
@@ -20,6 +20,8 @@ from marvex.core.words.wording import finding, matched_notes, not_shown_notes, s
 
 if TYPE_CHECKING:
     from marvex.core.compare.since import Since
+
+LONE = (State.NEW, State.ENDED)
 
 
 def with_remarks(analysis: Analysis, remarks: Sequence[Remark]) -> Analysis:
@@ -86,6 +88,16 @@ class JudgedComparison:
             if panel in totals and self.comparison.has_total:
                 found.append(totals[panel])
         return (*found, self.total) if self.comparison.has_total else tuple(found)
+
+    @property
+    def as_steps(self) -> JudgedComparison:
+        """The same as a waterfall's steps are: what is new or ended moves the total by all of its amount."""
+        steps = judged_steps(self.comparison, self.rules)
+        points = (
+            Judged(replace(one.point, is_whole_step=True), step.band) if one.point.state in LONE else one
+            for one, step in zip(self.points, steps, strict=True)
+        )
+        return replace(self, points=tuple(points))
 
 
 @dataclass(frozen=True, slots=True)

@@ -111,7 +111,7 @@ class WindowReader:
         if found := _LATEST.fullmatch(text):
             return self._latest(found[1])
         word = text.casefold()
-        if word in (*_TO_DATE, FULL_YEAR) or word.startswith(f"{Reach.ROLLING.value}:"):
+        if word == FULL_YEAR or is_widening(word):
             return self._moving(word)
         if word in (TODAY, YESTERDAY) and self.today is not None:
             return period_of(self.today - (ONE_DAY if word == YESTERDAY else timedelta()), Grain.DAY)
@@ -180,6 +180,12 @@ def grain_named(word: str, where: str) -> Grain:
             f"{where}: there is no grain '{word}'", did_you_mean(word, known, f"There are {', '.join(known)}.")
         )
     return Grain(word.casefold())
+
+
+def is_widening(text: str) -> bool:
+    """Whether a window's words are of a reach that ends with the latest period: `year-to-date`, `rolling:12`."""
+    word = text.casefold()
+    return word in _TO_DATE or word.startswith(f"{Reach.ROLLING.value}:")
 
 
 def read_widening(text: str, field: str) -> Widening:
