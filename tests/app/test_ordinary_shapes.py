@@ -8,6 +8,7 @@ import shlex
 import shutil
 from decimal import Decimal
 from pathlib import Path
+from typing import Any
 
 import duckdb
 import pytest
@@ -599,3 +600,43 @@ def test_the_totals_of_a_query_with_roll_ups_are_left_out(desk: Desk, is_after: 
     # A phase that is not known is none of them.
     desk.write("r.csv", [rows[0], ("Dock", "", 500, 560), *rows[3:5]], ("Project", "Phase", "Budget", "Actual"))
     assert by_label(desk.figures("table", "r.csv"))["Dock / (none)"]["change"] == 60
+
+
+def sides(found: dict[str, Any]) -> tuple[Any, Any]:
+    total = by_label(found)["Total"]
+    return total["current"], total["base"]
+
+
+def test_reporting_years_down_and_their_months_across(desk: Desk) -> None:
+    """Apr … Mar of two years: 1 … 12 in the first, 101 … 112 in the second; Jan to Mar are the last three."""
+    months = ["Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec", "Jan", "Feb", "Mar"]
+    for first, second in (("2024/25", "2025/26"), ("FY25", "FY26")):
+        rows = [(year, "Fares", *(n + more for n in range(1, 13))) for year, more in ((first, 0), (second, 100))]
+        desk.write("w.csv", rows, ("Year", "Line", *months))
+        words = ("table", "w.csv", "--by", "Line", "--for", "2026-01/2026-03", "--versus", "year-ago")
+        assert sides(desk.figures(*words)) == (333, 33)
+        # of all: 78 + 1200 against 78
+        year = desk.figures("table", "w.csv", "--by", "Line", "--year-starts", "april", "--for", "FY2026")
+        assert sides(year) == (1278, 78)
+        assert f"--where Year={second}" in desk.refused("table", "w.csv", "--year", "2025/26")
+    desk.write(
+        "l.csv", [("2024/25", "Apr", 5), ("2024/25", "Jan", 7), ("2025/26", "Apr", 9)], ("Year", "Month", "Net")
+    )
+    assert "--year-starts april" in desk.refused("table", "l.csv")
+    found = desk.figures("table", "l.csv", "--year-starts", "april", "--for", "2025-01", "--versus", "none")
+    assert sides(found) == (7, None)
+    # A year that is one of the calendar and months that run past December do not say which: none is taken for both.
+    desk.write("c.csv", [(2025, "Fares", *range(12)), (2026, "Fares", *range(12))], ("Year", "Line", *months))
+    assert "--where Year=2026" in desk.refused("table", "c.csv", "--year", "2025/26")
+
+
+def test_months_of_two_figures(desk: Desk) -> None:
+    desk.write("w.csv", [("Fares", 1, 2, 4), ("Freight", 8, 16, 32)], ("Line", "11/25", "12/25", "01/26"))
+    assert sides(desk.figures("table", "w.csv", "--for", "2025-12/2026-01", "--versus", "none")) == (54, None)
+    rows = [(f"{month:02}/{year}", "Fares", month * year) for year in (25, 26) for month in (1, 2, 3)]
+    desk.write("l.csv", rows, ("Month", "Line", "Net"))
+    found = desk.figures("table", "l.csv", "--by", "Line", "--for", "2026-01/2026-03", "--versus", "year-ago")
+    assert sides(found) == (156, 150)  # 26 × 6 against 25 × 6
+    # Days of two months, which are no months of three years.
+    desk.write("d.csv", [(f"{month:02}/{day}", day) for month in (1, 2) for day in (26, 27, 28)], ("Date", "Net"))
+    assert "2028" not in desk.run("table", "d.csv").out

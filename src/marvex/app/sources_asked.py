@@ -62,6 +62,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
                 is_plain=settings.statement is not None and settings.statement_file is None,
                 is_down=settings.better == "down",
                 keep_parts=said("totals") == "keep",
+                named_by_start=settings.year_named == "start",
             ),
             keep_totals=said("totals") == "keep" or settings.is_of_list,
             numbers=numbers,

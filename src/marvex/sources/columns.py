@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from marvex.core.structure.total_names import speaks_of_variance
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
-from marvex.sources.dates import is_like_a_date, month_alone, period_alone
+from marvex.sources.dates import is_like_a_date, month_alone, period_alone, short_months, years_of
 from marvex.sources.headings import SCENARIO_WORDS, split
 from marvex.sources.years_said import YEAR
 
@@ -96,6 +96,11 @@ class Column:
         return is_code_name(self.name) and not (self.is_beyond and self.name.strip().casefold() in _OF_ONE_SPAN)
 
     @property
+    def says_years(self) -> bool:
+        """Whether each cell is a year, of the calendar or of reporting."""
+        return self.years == self.filled or (bool(self.few) and all(years_of(cell) for cell in self.few))
+
+    @property
     def is_text(self) -> bool:
         return self.filled > 0 and not self.is_dates and not self.is_figures
 
@@ -112,7 +117,8 @@ def _column(name: str, cells: Sequence[str]) -> Column:
     filled = filled[:LOOKED_INTO]
     first = int(filled[0]) if filled and filled[0] in ("0", "1") else None
     serials = says_date(name)
-    kinds = {cell: (is_figure(cell), is_like_a_date(cell, serials=serials)) for cell in set(filled)}
+    months = short_months(set(filled))
+    kinds = {cell: (is_figure(cell), cell in months or is_like_a_date(cell, serials=serials)) for cell in set(filled)}
     return Column(
         name=name,
         filled=len(filled),

@@ -22,6 +22,7 @@ from marvex.sources.month_names import MONTHS, month_number
 _MONTH = r"(?P<month>[^\W\d_]{3,12})\.?"  # any word: whether it is a month's name is asked when it is read
 _YEAR = r"(?:'|’)?(?P<year>\d{4}|\d\d)"
 _FY = r"FY\s*(?:'|’)?(?P<year>\d{4}[-/]\d{4}|\d{4}[-/]\d\d|\d\d/\d\d|\d{4}|\d\d)"
+_BOTH = r"(?P<year>\d{4}[-/](?:\d{4}|\d\d))"
 _WEEK = r"(?:Week|KW|CW|WK|W)\.?\s*"
 _BETWEEN = r"[\s\-./,]*(?:de\s+)?"
 _TIME = r"(?:[T\s]\s*\d{1,2}:\d\d.*)?"
@@ -92,6 +93,9 @@ _REPORTING = tuple(
         r"(?P<year>\d{4})[\s\-/.]*(?P<grain>P|Period)\s*(?P<number>\d\d?)",
         r"0(?P<number>[01]\d)[-/.](?P<year>20\d\d)",
         r"(?P<year>20\d\d)0(?P<number>[01]\d)",
+        rf"{_BOTH}\s+(?P<grain>P|Q|H|W|M|Period)\s*(?P<number>\d\d?)",
+        rf"{_BOTH}\s+{_MONTH}",
+        rf"{_MONTH}\s+{_BOTH}",
         rf"FY\s*{_YEAR}[\s\-]*{_MONTH}",
         rf"{_MONTH}[\s\-]*FY\s*{_YEAR}",
     )
@@ -106,6 +110,10 @@ _OUTSIDE = (
     rf"P?(?P<before>{_BESIDE_MONTHS})[-/. ](?:19|20)\d\d"
 )
 _NUMBERS = re.compile(rf"(\d\d?)[-/.](\d\d?)[-/.](\d{{4}}|\d\d){_TIME}")
+
+_SHORT = re.compile(r"(0?[1-9]|1[0-2])[-/](\d\d)")
+_SHORT_YEARS = range(2019, 2041)  # of them, which no month is: 2041 and later are nobody's actuals or budget
+LEAST_SHORT = 3
 
 
 # Of whatever calendar: the first part of a period begins within them, and none of the next.
@@ -204,6 +212,31 @@ def is_of_reporting_year(text: str) -> bool:
     return _of_any_calendar(text) is None and _of_reporting_year(text) is not None
 
 
+def names_two_years(text: str) -> bool:
+    """Whether a period of a reporting year names it by both of its years: `2025/26 Apr`."""
+    named = _of_reporting_year(text.strip())
+    return named is not None and len(re.findall(r"\d+", named[0])) > 1
+
+
+def years_of(text: str, *, by_start: bool = False) -> tuple[int, int] | None:
+    """The two years in which a reporting year lies that is named by both, or as `FY26` by the one in which it ends.
+
+    Parameters
+    ----------
+    by_start : or by the one in which it begins.
+
+    >>> years_of("2025/26"), years_of("FY26"), years_of("2026")
+    ((2025, 2026), (2025, 2026), None)
+    """
+    text = text.strip()
+    named = None if _of_any_calendar(text) else _of_reporting_year(text)
+    if named is None or named[1]:
+        return None
+    said = re.findall(r"\d+", named[0])
+    last = full_year(said[-1]) + (by_start and len(said) == 1)
+    return last - 1, last
+
+
 def is_like_a_date(text: str, *, serials: bool = False) -> bool:
     """Whether the text could be a date by itself, whichever way round it is written."""
     if written(text) is not None or any(_in_order(text, order) for order in ("dmy", "mdy")):
@@ -214,6 +247,37 @@ def is_like_a_date(text: str, *, serials: bool = False) -> bool:
 def is_numeric_date(text: str) -> bool:
     """Whether a text is a date in numbers, of which day and month may stand in either order."""
     return _NUMBERS.fullmatch(text.strip()) is not None
+
+
+def is_short_month(text: str) -> bool:
+    """Whether a text may be a month of a year, both in two figures."""
+    return _SHORT.fullmatch(text.strip()) is not None
+
+
+def short_months(texts: Iterable[str]) -> dict[str, Written]:
+    """The months of `11/25, 12/25, 01/26`, where all of the texts are such; else none.
+
+    The second may be the day of the first as well: they are months where they follow one another without a gap, or
+    where each year has three or more, and no more left out than there are.
+
+    >>> [str(one.first) for one in short_months(("12/25", "01/26", "02/26")).values()]
+    ['2025-12-01', '2026-01-01', '2026-02-01']
+    >>> short_months(("10/24", "10/25", "10/28")), short_months(("01/26", "02/26", "Total"))
+    ({}, {})
+    """
+    found: dict[str, Written] = {}
+    for text in texts:
+        parts = _SHORT.fullmatch(text.strip())
+        if parts is None or (year := full_year(parts[2])) not in _SHORT_YEARS:
+            return {}
+        found[text] = Written(date(year, int(parts[1]), 1), Grain.MONTH)
+    months = sorted({12 * one.first.year + one.first.month - 1 for one in found.values()})
+    years = sorted({month // 12 for month in months})
+    of_years = [[month for month in months if month // 12 == year] for year in years]
+    is_run = len(months) >= LEAST_SHORT and months[-1] - months[0] < len(months)
+    follow = all(len(one) >= LEAST_SHORT and one[-1] - one[0] < 2 * len(one) for one in of_years)
+    is_of_years = bool(years) and follow and years[-1] - years[0] < len(years)
+    return found if is_run or is_of_years else {}
 
 
 def period_alone(text: str) -> tuple[str, int] | None:
@@ -265,6 +329,7 @@ def read_days(
         if found[text] is None and _NUMBERS.fullmatch(_bare(text)):
             numeric.append(text)
     if not numeric:
+        found.update(short_months(found))
         return found
     chosen = order if order != "auto" else _order_of(numeric, column)
     for text in numeric:

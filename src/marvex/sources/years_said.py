@@ -8,7 +8,7 @@ from itertools import pairwise
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.notation import full_year
-from marvex.sources.dates import is_numeric_date, month_alone, period_alone, read_days
+from marvex.sources.dates import is_numeric_date, is_short_month, month_alone, period_alone, read_days, short_months
 
 _YEAR = r"(?:19|20)\d\d"
 YEAR = re.compile(_YEAR)
@@ -103,7 +103,9 @@ def said_headings(headings: Sequence[str], year: str | None, order: str, source:
     texts = with_year(headings, year, source) if year else list(headings)
     numeric = [text for text in texts if is_numeric_date(text)]
     days = read_days(numeric, order, f"{source}, headings") if len(numeric) > 1 else {}
+    months = short_months(text for text in texts if is_short_month(text))
     said = [found.first.isoformat() if (found := days.get(text)) else text for text in texts]
+    said = [f"{found.first:%Y-%m}" if (found := months.get(text)) else text for text in said]
     return dict(zip(headings, said, strict=True))
 
 

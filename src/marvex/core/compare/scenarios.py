@@ -194,7 +194,8 @@ def dates_of(
     if not days:
         return ScenarioDates(name=name)
     civil = written or _grain_of(days, CIVIL)
-    grain = civil if calendar == CIVIL else _grain_of(days, calendar)
+    is_as_written = written is not None and all(calendar.start(day, written) == day for day in days)
+    grain = civil if calendar == CIVIL or is_as_written else _grain_of(days, calendar)
     misfit = civil if is_finer(grain, civil) else None
     cut_by, periods = (calendar, grain) if misfit is None else (CIVIL, civil)
     ahead = 0

@@ -11,7 +11,7 @@ from marvex.core.compare.reservation import Reservation
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.sources.columns import Column
-from marvex.sources.dates import Written, is_of_reporting_year, nested, read_days, written
+from marvex.sources.dates import Written, is_of_reporting_year, names_two_years, nested, read_days, written
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
@@ -60,6 +60,11 @@ def create_days(
     in_order = [(one.name, its) for one in facts.roles.amounts if one.period and (its := days.get(one.period))]
     if asked.calendar == CIVIL and (text := min(filter(is_of_reporting_year, texts), default="")):
         months = [(name, its) for name, its in in_order if its.grain is Grain.MONTH]
+        if names_two_years(text) and (its := days[text]) and its.grain is Grain.MONTH:
+            raise Mistake(
+                f"{place}: '{text}' is of a year that does not begin in January",
+                f"Say in which month it does: {setting('year_starts', 'april')}.",
+            )
         if runs_on([its.first.month for _, its in months]):
             (start, its), (end, _) = months[0], months[-1]
             raise Mistake(
@@ -146,7 +151,7 @@ def _checked_year(asked: AskedOfSource, column: Column | None, columns: Sequence
     if year and column is not None and not column.is_undated:
         raise Mistake(f"{place}: its dates say their years", f"Leave {setting('year', year)} out.")
     kept = {one.partition("=")[0].strip().casefold() for one in asked.where}
-    own = [one for one in columns if one.distinct > 1 and one.years == one.filled and one.name.casefold() not in kept]
+    own = [one for one in columns if one.distinct > 1 and one.says_years and one.name.casefold() not in kept]
     if year and column is None and own:
         last = max(own[0].few, default=year)
         raise Mistake(

@@ -89,6 +89,7 @@ class Wishes:
     has_amounts : columns of amounts are named, so that its columns are no lines.
     is_down : more is bad news.
     keep_parts : lines that by their names are parts of others stay.
+    named_by_start : a reporting year of one name, `FY26`, is called by the year in which it begins.
     """
 
     label: str | None = None
@@ -102,6 +103,7 @@ class Wishes:
     is_plain: bool = False
     is_down: bool = False
     keep_parts: bool = False
+    named_by_start: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -24,7 +24,7 @@ from marvex.core.structure.total_names import (
 from marvex.core.time.calendar import FINEST_FIRST
 from marvex.sources.cells import Convention, convention_shown, is_absent, is_figure, value_of
 from marvex.sources.columns import is_code_name, says_date
-from marvex.sources.dates import written
+from marvex.sources.dates import short_months, written
 from marvex.sources.headings import TO_DATE, parted
 from marvex.sources.readers.blocks import Blocks, blocks_of, told_of, with_blocks
 from marvex.sources.readers.crossed_dates import by_date, crossed
@@ -116,7 +116,7 @@ def tidy(
     left = Left(rows=tuple(table.rows))
     if not keeps_rows:
         left = left_of_rows(_additive(table), texts, dated, wishes, are_blocks=blocks is not None)
-    headings, letters, lines, more = _told_apart(table, left, blocks)
+    headings, letters, lines, more = _told_apart(table, left, blocks, by_start=wishes.named_by_start)
     others = () if blocks else other_tables(sheet.below, sheet.heading_lines, grid.letters, name)
     return Tidy(
         headings=headings,
@@ -170,14 +170,14 @@ def _without_columns(table: SheetTable, gone: Collection[int], numbers: str) -> 
 
 
 def _told_apart(
-    table: SheetTable, left: Left, blocks: Blocks | None
+    table: SheetTable, left: Left, blocks: Blocks | None, *, by_start: bool
 ) -> tuple[tuple[str, ...], tuple[str, ...], tuple[SheetRow, ...], list[str]]:
     """Headings, letters and rows with what tells them apart once totals are known: months of years, blocks."""
     headings, letters, rows = tuple(table.headings), tuple(table.letters), left.rows
     said: list[str] = []
-    halves = None if left.found else crossed(headings, rows, table.places)
+    halves = None if left.found else crossed(headings, rows, table.places, by_start=by_start)
     if halves is not None:
-        said.append(halves.told(headings))
+        said.append(halves.told(headings, rows))
         headings, letters, rows = by_date(headings, letters, rows, halves)
     if blocks is not None and blocks.tells_lines_apart and left.found is None:
         said.append(told_of(blocks))
@@ -186,7 +186,7 @@ def _told_apart(
 
 
 def _is_dated(cells: Sequence[str]) -> bool:
-    return 2 * sum(written(cell) is not None for cell in cells) > len(cells)
+    return 2 * sum(written(cell) is not None for cell in cells) > len(cells) or bool(short_months(cells))
 
 
 def _table(
