@@ -137,7 +137,7 @@ def test_sheets_of_a_year_to_date_are_not_added_up(desk: Desk) -> None:
     rows = {f"{of} 2026": [(f"Year to date {of} 2026",), ("Route", "Net"), ("North", size), ("South", 9 * size)]
             for of, size in (("Jan", 40), ("Feb", 95))}  # fmt: skip
     book(desk, "y.xlsx", rows)
-    assert "runs to date by the titles above" in desk.refused("table", "y.xlsx", "--by", "Route")
+    assert "runs to date by its title or its name" in desk.refused("table", "y.xlsx", "--by", "Route")
     points = by_label(desk.figures("table", "y.xlsx", "--by", "Route", "--total-as", "closing"))
     assert points["North"]["current"] == 95
 

@@ -27,7 +27,7 @@ from marvex.sources.columns import is_code_name
 from marvex.sources.dates import read_days, written
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
-from marvex.sources.month_names import LANGUAGES, NAMES
+from marvex.sources.month_names import LANGUAGES, NAMES, OTHERWISE
 from marvex.sources.readers.sheets import sheets_of
 
 DATA = DEMO.parent
@@ -713,7 +713,7 @@ def test_months_are_read_in_the_languages_of_their_tables(desk: Desk) -> None:
             for number, name in get_month_names(width, context, language).items()
             if number == place
         }
-        assert set(names.split()) == known
+        assert set(names.split()) == {name for name in known if len(name) > 2} - OTHERWISE
     for text, day in (("15 de março de 2026", 15), ("15. Okt. 2026", 15), ("Mai 26", 1), ("2026 décembre", 1)):
         found = written(text)
         assert found is not None and (found.first.year, found.first.day) == (2026, day), text

@@ -27,11 +27,11 @@ from marvex.core.structure.cost_names import (
 from marvex.core.structure.total_names import is_balance_name, is_strong_result
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.request.request import Request
-from marvex.sources.dates import period_alone
+from marvex.sources.dates import period_alone, written
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.undated import undated_column
-from marvex.sources.headings import ROLLING, RUNNING, parted
+from marvex.sources.headings import ROLLING, RUNNING, SEVERAL_MONTHS, parted
 from marvex.sources.where import filter_text
 
 # Behind the measure of a title, or after what it is of: 'Headcount by department, 2026'.
@@ -65,7 +65,7 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         only, of_what = _measure_said(source, only)
         quantity = next((one for one in source.headings if one.strip().casefold() in _QUANTITIES), None)
         is_running = any(map(RUNNING.search, names)) or source.file.runs_to_date
-        by_what = "the titles above" if source.file.runs_to_date else of_what
+        by_what = "its title or its name" if source.file.runs_to_date else of_what
         what = ""
         is_rolling = any(map(ROLLING.search, names))
         if (is_running or is_rolling or is_balance(only)) and any(holds_several(book, plan) for plan in planned):
@@ -89,6 +89,13 @@ def _check_parts_of_years(source: Source) -> None:
     column = undated_column(source)
     kept = [one for one in source.filters if one.column == column]
     texts = [one for one in source.rows.values(column) if all(its.keeps(one) for its in kept)] if column else []
+    several = sorted(text for text in texts if SEVERAL_MONTHS.search(text) and written(text) is None)
+    if several and len(texts) > 1:
+        raise Mistake(
+            f"{source.name}: {column} '{several[0]}' holds several months by its name, and would be added to others",
+            f"Keep one with {setting('where', filter_text(column, '=', several[-1:]))}; "
+            f"{setting('total_as', 'sum')} adds up all the same.",
+        )
     kinds: dict[str, list[tuple[int, str]]] = {}
     for text in texts:
         if named := period_alone(text):

@@ -18,6 +18,7 @@ from marvex.core.errors import Mistake, setting
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, MonthYears, PeriodPlace, is_finer
 from marvex.core.time.notation import full_year
 from marvex.sources.month_names import MONTHS, month_number
+from marvex.sources.period_words import in_notation, may_say_a_period, months_said
 
 _MONTH = r"(?P<month>[^\W\d_]{3,12})\.?"  # any word: whether it is a month's name is asked when it is read
 _YEAR = r"(?:'|’)?(?P<year>\d{4}|\d\d)"
@@ -35,7 +36,8 @@ _WEEKDAYS = re.compile(
     re.IGNORECASE,
 )
 _BY_ITS_DAY = re.compile(
-    r"(?:(?:week|wk|month|period|quarter|year)\.?\s+(?:commencing|beginning|starting|ending|ended)|as\s+(?:at|of))\s+",
+    r"(?:(?:week|wk|month|period|quarter|year)\.?\s+(?:commencing|beginning|starting)|"
+    r"(?:week|wk|month|period)\.?\s+(?:ending|ended)|as\s+(?:at|of))\s+",
     re.IGNORECASE,
 )
 _LONGEST = len("donnerstag.,")
@@ -103,6 +105,7 @@ _REPORTING = tuple(
 _TWO_YEARS = re.compile(r"(?:FY\s*)?(\d{4}|\d\d)[-/](\d{4}|\d\d)", re.IGNORECASE)
 _GRAINS = {"p": Grain.MONTH, "q": Grain.QUARTER, "h": Grain.HALF, "w": Grain.WEEK, "m": Grain.MONTH}
 _ALONE = re.compile(r"(Period|P|Month|M|Quarter|Q|Half|H|Week|WK|KW|CW|W)?\.?\s*(\d\d?)", re.IGNORECASE)
+_BY_MONTHS = {one.months: one for one in (Grain.MONTH, Grain.QUARTER, Grain.HALF, Grain.YEAR)}
 MOST_PERIODS = 53  # of a year: of weeks
 _BESIDE_MONTHS = r"0?(?:00|1[3-6])|0"
 _OUTSIDE = (
@@ -139,7 +142,33 @@ def written(text: str, calendar: Calendar = CIVIL) -> Written | None:
         return _in_year(*named, calendar)
     # Only a day has a weekday: `Mar 2026` is of March, and of no Tuesday.
     plain = _of_any_calendar(bare) if bare != text else None
-    return plain if plain and plain.grain is Grain.DAY else None
+    if plain and plain.grain is Grain.DAY:
+        return plain
+    return _in_words(text, calendar) if may_say_a_period(text) else None
+
+
+def _in_words(text: str, calendar: Calendar) -> Written | None:
+    """What words say of a period; a year that ends in any month is one, whether the calendar has it or not."""
+    if (notation := in_notation(text)) is not None:
+        return _of_any_calendar(notation)
+    said = months_said(text, _end_of)
+    grain = _BY_MONTHS.get(said.months) if said else None
+    if said is None or grain is None:
+        return None
+    is_period = grain is Grain.YEAR or said.first in (
+        calendar.start(said.first, grain),
+        CIVIL.start(said.first, grain),
+    )
+    return Written(said.first, grain) if is_period else None
+
+
+def _end_of(text: str) -> date | None:
+    """The last day of a day or a month that a text names by itself."""
+    orders = {day for order in ("dmy", "mdy") if (day := _in_order(text, order))}
+    its = Written(orders.pop(), Grain.DAY) if len(orders) == 1 else _of_any_calendar(text)
+    if its is None or its.grain not in (Grain.DAY, Grain.MONTH):
+        return None
+    return CIVIL.end(its.first, its.grain)
 
 
 def _bare(text: str) -> str:

@@ -15,6 +15,7 @@ from marvex.core.compare.scenario_words import (
     version_said,
 )
 from marvex.sources.dates import is_numeric_date, month_alone, period_alone, written
+from marvex.sources.period_words import NUMBERS, may_say_a_period
 
 SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES))  # of a whole heading or cell
 _WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
@@ -37,14 +38,19 @@ ROLLING = re.compile(
     re.IGNORECASE,
 )
 # How long a span is, as headings say it.
-_NUMBERS = {"three": "3", "six": "6", "nine": "9", "twelve": "12", "eighteen": "18"}
-_MONTHS = rf"\b(?P<number>\d{{1,2}}|{'|'.join(_NUMBERS)})[ -]?m(?:onths?|ths?)?\b"
+_MONTHS = rf"\b(?P<number>\d{{1,2}}|{'|'.join(NUMBERS)})[ -]?m(?:(?:onths?|ths?)?\b|(?=\d))"
+SEVERAL_MONTHS = re.compile(
+    rf"{RUNNING.pattern}|{ROLLING.pattern}|\b(?:\d{{1,2}}|{'|'.join(NUMBERS)})[ -]?m(?:(?:onth|th)?s?\b|(?=\d))|"
+    r"\b(?:13|26|39|5[23])[ -]weeks?\b|\b(?:year|half(?:-year)?|quarter) (?:to|ended|ending)\b",
+    re.IGNORECASE,
+)
 _FROM_TO = r"\b(?P<first>[^\W\d_]{3,9})\.?(?: \d{2,4})?\s*(?:[-–—/]|to|through)\s*(?P<last>[^\W\d_]{3,9})\b"
 _PERIOD_TO = r"\b(?P<kind>year|period|quarter|half|month) (?:to|end(?:ed|ing)?)\b(?! date)"
 _THIS_OR_LAST = r"(?:this|current|last|prior|previous) (?P<kind>year|quarter|month|week)"
 _WHOLE_YEAR = r"\b(?:full|whole|entire)[- ]year\b|\bannual\b|\bfy\b"
 # `2025A`, `FY26E`: a period and the letter of its scenario.
 _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
+MOST_WORDS, FEW_WORDS = 8, 3  # of a period: `Six months ended 30 June 2026`; in figures
 _LETTERS = {"A": "Actual", "B": "Budget", "E": "Estimate", "F": "Forecast", "P": "Plan"}
 
 
@@ -82,9 +88,11 @@ def parted(heading: str) -> Parted:
     words = text.split()
     scenario = next((word for word in words if word.casefold().strip("().,") in _WITHIN), None)
     words = [word for word in words if word != scenario]
-    for size in range(min(3, len(words)), 0, -1):
+    for size in range(min(MOST_WORDS, len(words)), 0, -1):
         for start in range(len(words) - size + 1):
             period = " ".join(words[start : start + size])
+            if size > FEW_WORDS and not may_say_a_period(period):
+                continue
             if any(map(str.isdecimal, period)) and (written(period) or is_numeric_date(period)):
                 rest = " ".join((*words[:start], *words[start + size :]))
                 said = version_said(rest) if scenario is None else None
@@ -164,7 +172,7 @@ def _span(heading: str) -> str | None:
     text = heading.casefold()
     if months := re.search(_MONTHS, text):
         said = months["number"]
-        return str(_NUMBERS.get(said, said).lstrip("0"))
+        return str(int(NUMBERS.get(said, said)))
     if run := re.search(_FROM_TO, text):
         first, last = (month_alone(run[end]) for end in ("first", "last"))
         return str((last - first) % 12 + 1) if first and last else None

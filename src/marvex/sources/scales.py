@@ -17,6 +17,7 @@ _MONEY = (
 )
 _COINS = r"(?i:euros?|pounds?|dollars?|francs?|kron(?:a|or|er|ur)|reais|rand|rupees|pesos|eur|usd|gbp|chf)"
 _BEFORE = r"(?:(?<!\w)(?:[A-Z]{3}|kr\.?)|[€$£¥₹])\s?"
+_NAMED = r"(?:EUR|USD|GBP|CHF|SEK|NOK|DKK|ISK|PLN|CZK|HUF|RON|AUD|NZD|CAD|JPY|CNY|HKD|SGD|INR|ZAR|BRL|MXN)\b"
 _THINGS = rf"(?:t|kg|tonnes?|litres?|units?|passengers?|{_COINS})"
 _WORDS = {
     3: (
@@ -27,14 +28,16 @@ _WORDS = {
         rf"\bT(?:EUR|€)|\bTsd\.?(?=\W|$)|(?i:\bin tausend\b|\ben milliers\b|\bin migliaia\b)|"
         rf"(?i:\b(?:en )?miles de (?=€|{_COINS}))|"
         rf"\b[Tt][Kk]r\b|(?<!\w)(?:[x×*]|in) ?1[,.]?000(?:s|\b)|(?<![\w.,])1?000 {_THINGS}\b|"
-        rf"\b{_MONEY}[ _](?:k|\(k\))$"
+        rf"\b{_MONEY}[ _](?:k|\(k\))$|\b[Kk]\s?(?:[€$£]|{_NAMED})|(?<![A-Za-z])[€$£]\s?K\b|\b[Kk][Kk]r\b|"
+        rf"\b{_NAMED}\s?\([Kk]\)|(?:^|\b(?:19|20)\d\d )(?:in )?{_NAMED}\s?1000$|^000$|\b(?:19|20)\d\d [Tt]housands$"
     ),
     6: (
         rf"(?i:\bin millions?\b|\bmillions of\b|\b(?:units?|scale|amounts): ?millions\b|^millions?$)|"
         rf"\b{_CURRENCY}\s?(?:m|M|mn|mm|MM|mio)\b|(?<![A-Za-z])[€$£]\s?['’]?(?:mn?|MM?|mm)\b|"
         rf"\bMio\.?(?=\W|$)|\bM€|\bm\s?(?:[€$£]|EUR|USD|GBP)|(?i:\ben millions\b|\bmillones de\b|\bin milioni\b)|"
         rf"{_BEFORE}[Mm]illions?\b|(?<!per )\b[Mm]illions? {_THINGS}\b|\b[Mm](?:n|ill)?\.?[Kk]r\b|"
-        rf"[(\[]\s*[Mm]illions?\s*[)\]]|\b{_MONEY}[ _](?:mn?|\(mn?\))$"
+        rf"[(\[]\s*[Mm]illions?\s*[)\]]|\b{_MONEY}[ _](?:mn?|\(mn?\))$|\bM\s?{_NAMED}|\bMM\s?[€$£]|"
+        rf"(?i:\bm(?:ln|io)\.?(?=\W|$))|\b{_NAMED}\s?\(m[nm]?\)|\b(?:19|20)\d\d [Mm]illions$"
     ),
     9: (
         rf"(?i:\bin billions?\b|\bbillions of\b|\bmilliarden\b|\bmilliards\b|\bmiliardi\b)|"
@@ -61,7 +64,7 @@ _CURRENCIES = frozenset(
      "JPY", "CNY", "HKD", "SGD", "AUD", "NZD", "CAD", "MXN", "BRL", "ARS", "CLP", "COP", "INR", "IDR", "MYR", "THB",
      "PHP", "KRW", "TWD", "VND", "ZAR", "EGP", "NGN", "KES", "MAD", "AED", "SAR", "QAR", "ILS"}
 )  # fmt: skip
-_OTHER = re.compile(r"\b(?:crores?|lakhs?|lacs?|(?<=in )hundreds)\b", re.IGNORECASE)
+_OTHER = re.compile(r"\b(?:crores?|lakhs?|lacs?|(?<=in )hundreds|(?<=in )100(?= [A-Z€$£]))\b", re.IGNORECASE)
 
 
 def unit_unknown(texts: Iterable[str]) -> str | None:
@@ -80,6 +83,8 @@ def power_said(texts: Iterable[str]) -> int | None:
     [3, 6, 3, None, None, 6, 6]
     >>> [power_said([one]) for one in ("£ thousands", "IN MILLIONS", "in EUR 1,000", "tkr", "per thousand passengers")]
     [3, 6, 3, 3, None]
+    >>> [power_said([one]) for one in ("MEUR", "EUR (m)", "mln", "kkr", "$K", "CHF 1000", "EUR 1000 and more")]
+    [6, 6, 6, 3, 3, 3, None]
     """
     found = {power for text in texts for power, words in _WORDS.items() if re.search(words, text)}
     return found.pop() if len(found) == 1 else None

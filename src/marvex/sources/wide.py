@@ -14,14 +14,14 @@ from marvex.core.compare.scenario_words import (
     says_which,
     version_said,
 )
-from marvex.core.errors import Mistake, setting
+from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.amount_names import is_rate
 from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.sources.columns import Column
 from marvex.sources.dates import Written, written
-from marvex.sources.headings import ROLLING, RUNNING, TO_DATE, Parted, parted, split
+from marvex.sources.headings import RUNNING, SEVERAL_MONTHS, TO_DATE, Parted, parted, split
 
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
 _LEFT_OVER = re.compile(r"\b(?:remaining|remainder|left|available|unspent|headroom|to go)\b", re.IGNORECASE)
@@ -31,7 +31,6 @@ _BASIS = (  # on which a period's figures are told once more
     r"(?:un)?audited|prelim(?:inary)?|final|(?:new|old) basis)\)?"
 )
 _LONGEST = rf"{RUNNING.pattern}|\b(?:year(?:[- ]end)?|fy|ye|annual)\b"
-_SEVERAL_MONTHS = re.compile(rf"{RUNNING.pattern}|{ROLLING.pattern}|\b\d{{1,2}} ?m(?:onths?)?\b", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,14 +44,22 @@ class AmountColumn:
 
 
 def check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
-    """Raises Mistake where columns of different years hold several months each, which is no period by its heading."""
+    """Raises Mistake where columns hold several months each, which is no period by its heading: `9M 2026`."""
     found = [(its, one.name) for one in wide if one.period and (its := written(one.period))]
     periods = [(its.first, name) for its, name in found]
-    if len(periods) < len(wide) or not all(_SEVERAL_MONTHS.search(one.name) for one in wide):
+    beside = [one.name.replace(one.period or "", "").replace(one.scenario or "", "").strip() for one in wide]
+    if len(periods) < len(wide) or not all(map(SEVERAL_MONTHS.search, beside)):
         return
     # `YTD Oct 2026` is of January to October.
     if all(TO_DATE_ALONE.search(name) and not is_finer(Grain.MONTH, its.grain) for its, name in found):
         return
+    of_sides = {(its.first, one.scenario) for one, (its, _) in zip(wide, found, strict=True)}
+    if len(of_sides) < len(wide) and len({one.casefold() for one in beside}) > 1:
+        kept = [one.name for one, said in zip(wide, beside, strict=True) if said == beside[-1]]
+        raise Mistake(
+            f"{source}: {listed((one.name for one in wide), 4)} hold several months each, and some the same",
+            f"Name those of one span: {setting('amount', ','.join(kept))}.",
+        )
     if len({first.year for first, _ in periods}) == len(periods):
         *_, (_, base), (_, current) = sorted(periods)
         raise Mistake(

@@ -64,6 +64,26 @@ def of_one_day(of: ScenarioDates, window: Window, base: Base) -> tuple[Reservati
     )
 
 
+def of_one_a_year(of: ScenarioDates, calendar: Calendar) -> tuple[Reservation, ...]:
+    """That dates which are one a year, such as 31 March, were taken for quarters; they may be of months or years."""
+    grain = of.grain
+    if grain not in (Grain.QUARTER, Grain.HALF) or of.is_written or len({day.year for day in of.days}) < len(of.days):
+        return ()
+    if len(of.days) < 2 or len({day.month for day in of.days}) > 1:
+        return ()
+    last = of.days[-1]
+    is_start = calendar.start(last, grain) == last
+    first = last if is_start else last + ONE_DAY
+    does = "begin" if is_start else "end"
+    return (
+        Reservation(
+            what=f"{last:%-d %B} of each year is taken for the {grain.value} that {does}s on it",
+            mend=f"write it as a month where it is one, and {setting('year_starts', f'{first:%B}'.lower())} "
+            "takes it for a year",
+        ),
+    )
+
+
 def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: Window) -> tuple[str, ...]:
     """Cautions about what was asked for: a whole base, dates that the calendar does not know, week 53."""
     cautions = []
@@ -159,7 +179,7 @@ def _partly_filled(name: str, dates: ScenarioDates, side: Side) -> list[str]:
     """A caution where the data start after the side does, or end before it."""
     stretches = side.span.stretches
     first, last = stretches[0].first, stretches[-1].last
-    if dates.first is None or dates.last is None or first is None or last is None:
+    if dates.first is None or dates.last is None or first is None or last is None or dates.runs_to_date:
         return []
     # A side that lacks less at an end had no rows on its first or last days.
     least = A_WEEK if dates.grain in (Grain.DAY, Grain.WEEK) else ONE_DAY
@@ -174,6 +194,8 @@ def _partly_filled(name: str, dates: ScenarioDates, side: Side) -> list[str]:
 def _missing(dates: ScenarioDates, side: Side, every: Grain | None, calendar: Calendar) -> list[str]:
     """A caution about periods inside the side that have no rows at all."""
     if dates.grain is None or dates.first is None or dates.last is None or side.window is None:
+        return []
+    if dates.runs_to_date:  # what it has of March is of January and February too
         return []
     grain = every or (coarsest(dates.grain, Grain.MONTH) if side.window.days > MONTHS_FROM else dates.grain)
     missing: list[date] = []

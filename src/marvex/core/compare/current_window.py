@@ -113,7 +113,7 @@ def _window_said(window: Window, of: ScenarioDates, known_to: date, asked: Sides
 
 def _only_period(of: ScenarioDates, asked: SidesAsked) -> Window | None:
     """The one period that the current side has rows in, where it is kept by periods: a sheet of one month."""
-    if of.grain in (None, Grain.DAY, Grain.YEAR) or asked.as_of is not None or asked.along_time:
+    if of.grain in (None, Grain.DAY, Grain.YEAR) or asked.as_of is not None or asked.along_time or of.runs_to_date:
         return None
     assert of.grain is not None and of.first is not None
     only = period_of(of.first, of.grain, asked.calendar)

@@ -66,6 +66,7 @@ class ScenarioDates:
     zeros_to : the last day of those, once they are taken for not known yet.
     thin : how it ends, where with far fewer amounts than usual.
     runs_to_date : each of its periods holds those of its year before it.
+    is_written : its grain is that in which its dates are written, and not one that was taken from its days.
     """
 
     name: str | None
@@ -82,6 +83,7 @@ class ScenarioDates:
     zeros_to: date | None = None
     thin: ThinEnd | None = None
     runs_to_date: bool = False
+    is_written: bool = False
 
     @property
     def spoken(self) -> str:
@@ -210,6 +212,7 @@ def dates_of(
         weekdays=_usual_weekdays(set(days)),
         ahead=ahead,
         misfit=misfit,
+        is_written=written is not None,
     )
 
 

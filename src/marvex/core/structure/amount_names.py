@@ -12,7 +12,10 @@ _BALANCE = (
     r"subscribers|members(?:hip)?|(?:order )?backlog|order book|(?:trade )?(?:receivables|payables|debtors|creditors)|"
     r"net debt|aum|assets under management|(?:\w+ )?outstanding|open (?:orders|positions|invoices|tickets|cases)|"
     r"fleet(?: size)?|wip|work in progress|cash at bank|net assets|exposure|deferred (?:revenue|income)|"
-    r"shares in issue|vacancies|(?:as )?at|as of|"
+    r"shares in issue|vacancies|(?:as )?at|as of|[dwm]au|accounts (?:payable|receivable)|total assets|equity|debt|"
+    r"working capital|nav|net asset value|(?:portfolio|market) value|market cap(?:itali[sz]ation)?|installed base|"
+    r"(?:sales )?pipeline|(?:rent )?arrears|(?:crew |passengers )?on board|"
+    r"(?:(?:store|branch|site|vessel|customer|member) count|number of (?:stores|branches|sites|vessels|staff|members))|"
     r"saldo|kontostand|(?:lager)?bestand|mitarbeiter(?:zahl)?|effectifs?|solde"
 )
 _OF_A_SPAN = r"of (?:the )?(?:\w+ )?(?:year|period|month|quarter|half|week|day)"
@@ -23,7 +26,11 @@ _END = (
 )
 # What is one thing per another.
 _RATE = (
-    r"(?:.* )?(?:rate|ratio|average|avg|yield)|(?:average|avg|mean|median) .*|unit (?:price|cost|margin)s?|"
+    r"(?:.* )?(?:rate|ratio|average|avg|mean|median|yield)|(?:average|avg|mean|median) .*|[ø⌀](?: .*)?|"
+    r"unit (?:price|cost|margin)s?|(?:.* )?(?:pct|percent(?:age)?)|(?:yoy |annual |organic )?growth|"
+    r"days (?:sales|payables?|receivables?|inventory) outstanding|on[- ]time performance|punctuality|"
+    r"(?:customer |staff )?satisfaction|ltv|cac|eps|[cpr]pi|gini|leverage|gearing|coverage|"
+    r"(?:turn(?:a?round)?|cycle|lead|response|wait(?:ing)?|handling|resolution|delivery) times?|"
     r".*\w per \w.*|.*[%‰].*|(?:.* )?(?:bps?|basis points)(?: .*)?|"
     r"(?:.* )?(?:load factor|occupancy|utili[sz]ation)(?: rate)?|"
     r"(?:.* )?(?:score|rating|attainment|achievement)|"

@@ -30,14 +30,16 @@ class Naming(Enum):
         return self in (Naming.TOTAL, Naming.RESULT, Naming.CLOSING)
 
 
-# English, German, French, Spanish, Italian, Portuguese, Dutch, the Nordic languages.
+# English, German, French, Spanish, Italian, Portuguese, Dutch, the Nordic languages, then those east of them.
 _TOTAL_WORDS = (
     r"(?:grand\s+|sub-?\s?|sous-|zwischen|gesamt|del|väli)?"
     r"(?:totals?|sum|summe|somme|suma|soma|totale|totali|totaux|totaal|totalt|summa)"
-    r"|gesamt|insgesamt|in all|al(?:together|l together)|i\s?alt|yhteensä"
+    r"|gesamt|insgesamt|in all|al(?:together|l together)|i\s?alt|yhteensä|samtals|zusammen|razem|celkem|spolu|összesen|"
+    r"skupaj|ukupno|kokku|kopā|iš viso|toplam|итого|всего|σύνολο|合計|合计|总计|總計"
 )
+_ALONE = r"tot|ttl|[σς∑]|计|計|t o t a l|everything|aggregate"  # and nothing else in the name
 _ALL = r"all|overall|combined|alle|tous|toutes|todos|todas|tutti|tutte|alla|kaikki"
-_TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})(?:\s+g[ée]n[ée]ral[e]?)?"
+_TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL}|{_ALONE})(?:\s+g[ée]n[ée]ral[e]?)?"
 # Of small letters, and without what a database's patterns do not have.
 BEGINS_OR_ENDS_AS_TOTAL = rf"(?:{_TOTAL_WORDS})(?:[^a-z].*)?|.*[^a-z](?:{_TOTAL_WORDS})"
 # What a sum is held against: 'Per ledger', 'As per trial balance'.
@@ -45,7 +47,7 @@ _PER_BOOKS = (
     r"(?:as )?per (?:the )?(?:(?:general|nominal|sales|purchase) )?"
     r"(?:ledger|gl|tb|trial balance|accounts|books|erp|system)"
 )
-_WITH_TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})\b.*|.*\b(?:{_TOTAL_WORDS})|gesamt\w+|{_PER_BOOKS}"
+_WITH_TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL})\b.*|.*\b(?:{_TOTAL_WORDS})|gesamt\w+|{_ALONE}|{_PER_BOOKS}"
 _TOTAL_WITHIN = rf"\b(?:{_TOTAL_WORDS})\b"
 
 _BEFORE_OR_AFTER = (
@@ -250,7 +252,7 @@ def is_total_name(label: str) -> bool:
     >>> is_total_name("Grand total"), is_total_name("Total Marine")
     (True, False)
     """
-    return _is(_TOTAL, label.strip())
+    return _is(_TOTAL, label.strip(" :.=–-"))
 
 
 def is_plain_total(label: str) -> bool:

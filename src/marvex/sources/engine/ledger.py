@@ -28,6 +28,7 @@ from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.undated import Undated, undated, undated_column
 from marvex.sources.readers.file_dates import period_of_name, period_of_sheet
+from marvex.sources.years_said import YEAR
 
 if TYPE_CHECKING:
     from marvex.core.compare.trace import TracedRow
@@ -155,7 +156,10 @@ class Ledger:
             known = f" ({scenarios})" if one.roles.scenario and len(self.sources) == 1 else ""
             lines += [one.taken_for + known, *one.said]
             if column := undated_column(one):
-                lines.append(f"{one.name}: {column} says no year: {setting('year')} reads it as dates")
+                told = next((text for text in one.rows.values(column) if text and YEAR.search(text)), None)
+                is_named = f"is taken for names: '{told}' is no date that is known"
+                no_year = f"says no year: {setting('year')} reads it as dates"
+                lines.append(f"{one.name}: {column} {is_named if told else no_year}")
         return tuple(lines)
 
     @property

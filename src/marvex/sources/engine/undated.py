@@ -12,6 +12,7 @@ from marvex.sources.dates import period_alone
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.met import Met, met
 from marvex.sources.engine.source import Source
+from marvex.sources.headings import parted
 
 _OF_A_YEAR = {"h": (2,), "q": (4,), "p": (12, 13), "m": (12,), "w": (52, 53), "": (12, 52, 53)}
 _BESIDE_MONTHS = {0, 13, 14, 15, 16}  # what a ledger brings forward, and its adjustments of a whole year
@@ -73,8 +74,8 @@ def undated_column(source: Source) -> str:
     grain, roles = source.written_grain, source.roles
     if roles.has_dates and (grain is None or not is_finer(Grain.MONTH, grain)):
         return ""
-    taken = roles.taken
-    return next((one.name for one in source.columns if one.is_undated and one.name not in taken), "")
+    found = (one.name for one in source.columns if one.is_undated and one.name not in roles.taken)
+    return next((name for name in found if parted(name).period is None), "")  # not the amounts of `Year ended 2025`
 
 
 def _numbered_column(source: Source) -> str:

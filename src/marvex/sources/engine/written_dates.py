@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
@@ -58,6 +58,7 @@ def create_days(
     year = _checked_year(asked, column, columns, place)
     days = read_days(texts, asked.dates, place, serials=says_date, calendar=asked.calendar, year=year)
     in_order = [(one.name, its) for one in facts.roles.amounts if one.period and (its := days.get(one.period))]
+    _check_years(days, asked.calendar, place)
     if asked.calendar == CIVIL and (text := min(filter(is_of_reporting_year, texts), default="")):
         months = [(name, its) for name, its in in_order if its.grain is Grain.MONTH]
         if names_two_years(text) and (its := days[text]) and its.grain is Grain.MONTH:
@@ -164,6 +165,17 @@ def _checked_year(asked: AskedOfSource, column: Column | None, columns: Sequence
             f"Say in which month it does: {setting('year_starts', 'april')}.",
         )
     return year
+
+
+def _check_years(days: Mapping[str, Written | None], calendar: Calendar, place: str) -> None:
+    """Raises Mistake where a year is said by the day on which it ends, and the calendar has no such year."""
+    for text, its in sorted(days.items()):
+        is_own = its is not None and its.grain is Grain.YEAR and its.first.month > 1
+        if its is not None and is_own and calendar.start(its.first, Grain.YEAR) != its.first:
+            raise Mistake(
+                f"{place}: '{text}' is a year that does not begin in January",
+                f"Say in which month it does: {_begins(its.first)}.",
+            )
 
 
 def _begins(day: date) -> str:

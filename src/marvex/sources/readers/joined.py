@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -65,8 +66,13 @@ def joined(
         shown=first.shown,
         is_hive=is_hive,
         parts=tuple(parts),
-        runs_to_date=all(any(map(RUNNING.search, part.titles)) for part in parts),
+        runs_to_date=all(map(_runs_to_date, parts)),
     )
+
+
+def _runs_to_date(part: SourceFile) -> bool:
+    """Whether its titles, or its own name, say that its figures run to date."""
+    return any(RUNNING.search(re.sub("[_-]", " ", text)) for text in (*part.titles, part.name, part.sheet or ""))
 
 
 def _by_titles(titles: Sequence[str]) -> tuple[str, list[str]] | None:

@@ -1,0 +1,91 @@
+"""Periods that headings and columns say in words: what each is read as, and what is no period and stops the call."""
+
+from __future__ import annotations
+
+import pytest
+
+from conftest import Desk
+
+READ = {  # two headings, and from when to when the later is
+    "First quarter 2025|First quarter 2026": ("2026-01-01", "2026-03-31"),
+    "3rd quarter of 2025|3rd quarter of 2026": ("2026-07-01", "2026-09-30"),
+    "Qtr 2, 2025|Qtr 2, 2026": ("2026-04-01", "2026-06-30"),
+    "2. Quartal 2025|2. Quartal 2026": ("2026-04-01", "2026-06-30"),
+    "4T25|4T26": ("2026-10-01", "2026-12-31"),
+    "1. Halbjahr 2025|1. Halbjahr 2026": ("2026-01-01", "2026-06-30"),
+    "Jul-Dec 2025|Jul-Dec 2026": ("2026-07-01", "2026-12-31"),
+    "CY2025|CY2026": ("2026-01-01", "2026-12-31"),
+    "2025M4|2026M4": ("2026-04-01", "2026-04-30"),
+    "2025年4月|2026年4月": ("2026-04-01", "2026-04-30"),
+    "Jänner 2025|Jänner 2026": ("2026-01-01", "2026-01-31"),
+    "sty 2025|sty 2026": ("2026-01-01", "2026-01-31"),
+    "Six months ended 30 June 2025|Six months ended 30 June 2026": ("2026-01-01", "2026-06-30"),
+    "Quarter ended 30.09.2025|Quarter ended 30.09.2026": ("2026-07-01", "2026-09-30"),
+    "Year ended 31 December 2025|Year ended 31 December 2026": ("2026-01-01", "2026-12-31"),
+}
+
+
+@pytest.mark.parametrize("headings", READ)
+def test_a_period_in_words_is_one(desk: Desk, headings: str) -> None:
+    before, now = headings.split("|")
+    desk.write("w.csv", [("Fares", 10, 14), ("Freight", 5, 8)], ("Line", before, now))
+    desk.write("l.csv", [(before, "Fares", 10), (now, "Fares", 14), (now, "Freight", 8)], ("Period", "Line", "Net"))
+    for source, base in (("w.csv", 15), ("l.csv", 10)):
+        found = desk.figures("table", source, "--by", "Line")
+        assert (found["current"]["from"], found["current"]["to"]) == READ[headings]
+        assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (22, base)
+
+
+@pytest.mark.parametrize(
+    "now", ["Year ended 31 March 2026", "YE 31/03/2026", "FYE Mar 26", "12 months to 31 Mar 2026"]
+)
+def test_a_year_that_ends_in_another_month_is_one_of_a_calendar_that_has_it(desk: Desk, now: str) -> None:
+    before = now.replace("26", "25")
+    desk.write("w.csv", [("Fares", 14, 10), ("Freight", 8, 5)], ("Line", now, before))
+    assert "--year-starts april" in desk.refused("table", "w.csv")
+    found = desk.figures("table", "w.csv", "--year-starts", "april")
+    assert (found["current"]["label"], found["current"]["from"]) == ("FY2026", "2025-04-01")
+    assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (22, 15)
+
+
+@pytest.mark.parametrize(
+    ("headings", "mend"),
+    [
+        ("3M 2025|6M 2025|3M 2026|6M 2026", "--amount '6M 2025,6M 2026'"),
+        ("52 weeks ended 28 March 2026|52 weeks ended 29 March 2025", "--base '52 weeks ended 29 March 2025'"),
+        ("Nine months ended 30 Sep 2026|Nine months ended 30 Sep 2025", "--base 'Nine months ended 30 Sep 2025'"),
+    ],
+)
+def test_what_holds_several_months_is_no_period(desk: Desk, headings: str, mend: str) -> None:
+    names = headings.split("|")
+    rows = [
+        (line, *(first + place for place in range(len(names)))) for line, first in (("Fares", 10), ("Freight", 5))
+    ]
+    desk.write("w.csv", rows, ("Line", *names))
+    assert mend in desk.refused("table", "w.csv")
+
+
+@pytest.mark.parametrize("texts", ["YTD Jan 2026|YTD Feb 2026", "9M25|9M26", "LTM Jan 2026|LTM Feb 2026"])
+def test_rows_that_hold_one_another_are_not_added_up(desk: Desk, texts: str) -> None:
+    rows = [(text, line, 5) for text in texts.split("|") for line in ("Fares", "Freight")]
+    desk.write("l.csv", [*rows, (texts.split("|")[0], "Mail", 7)], ("Period", "Line", "Net"))
+    last = texts.split("|")[1]
+    assert "holds several months" in desk.refused("table", "l.csv", "--by", "Line")
+    found = desk.figures("table", "l.csv", "--by", "Line", "--where", f"Period={last}")
+    assert found["points"][-1]["current"] == 10
+
+
+def test_files_that_run_to_date_by_their_names_are_not_added_up(desk: Desk) -> None:
+    for kind, status in (("ytd", 2), ("sales", 0)):
+        for month, amount in ((1, 3), (2, 9)):
+            desk.write(f"{kind}_2026-{month:02}.csv", [("Fares", amount), ("Mail", 1)], ("Line", "Net"))
+        done = desk.run("table", f"glob:{kind}_*.csv", "--by", "Line")
+        assert done.status == status and (status == 0 or "runs to date by its title or its name" in done.err)
+
+
+def test_dates_that_are_one_a_year_are_told(desk: Desk) -> None:
+    desk.write("w.csv", [("Fares", 14, 10), ("Freight", 8, 5)], ("Line", "31 March 2026", "31 March 2025"))
+    told = "31 March of each year is taken for the quarter that ends on it"
+    assert told in " ".join(desk.figures("table", "w.csv")["cautions"])
+    found = desk.figures("table", "w.csv", "--year-starts", "april")
+    assert found["current"]["label"] == "FY2026" and not any("31 March" in one for one in found["cautions"])
