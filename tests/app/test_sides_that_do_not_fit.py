@@ -53,6 +53,9 @@ Line,Gross 2025,Gross 2026,Net 2025,Net 2026|Fuel,1,2,3,4|Crew,4,5,7,8 >> --amou
 L,2025 N,2025 S,2025 W,2026 N,2026 S,2026 W|A,1237,458,1695,671,8913,9584|B,993,8762,9755,541,3219,3760 >> heading W
 Headcount by team|Team,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> Headcount is a balance by the title above
 Headcount,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> Headcount is a balance by the heading Headcount
+Route,Jan 2026,Feb 2026|Load factor N,71,73|Load factor S,68,69 >> Load factor is a rate by the names of its Route
+Month,Route,On-time performance|2026-01,N,91|2026-02,N,93 >> is a rate by its heading
+Month,Route,Working capital|2026-01,N,91|2026-02,N,93 >> is a balance by its heading
 "Load factor, 2026"|Route,Jan 2026,Feb 2026|N,71,73|S,68,69 >> Load factor is a rate by the title above
 Period,2025,2026|Jan,1,2|Feb,2,3|Mar,3,4|Q1,6,9 >> --where 'Period!=Q1' leaves the longer out
 Line,Actual,Budget|Gross fares,500,480|Commission,20,24|Net fares,480,456 >> 'Gross fares', 'Net fares' are one amount

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Sequence
+from itertools import takewhile
 
 from marvex.app.line_names import check_names
 from marvex.app.subject import GENERAL
@@ -125,7 +126,21 @@ def _measure_said(source: Source, heading: str) -> tuple[str, str]:
         measure = re.split(_BY, text.strip(), flags=re.IGNORECASE)[0].strip()
         if is_balance(measure) or is_rate(measure) or is_level(measure):
             return measure, what
+    if corner:
+        kept = [one for one in source.filters if one.column == corner]
+        place = source.headings.index(corner)
+        names = {name for row in source.sample if (name := (row[place] or "").strip())}
+        if measure := _measure_shared([name for name in sorted(names) if all(one.keeps(name) for one in kept)]):
+            return measure, f"the names of its {corner}"
     return heading, "its heading"
+
+
+def _measure_shared(names: Sequence[str]) -> str:
+    """The balance, rate or level that all names are of: 'Load factor' of those of North and of South."""
+    words = zip(*(name.split() for name in names), strict=False)
+    shared = [each[0] for each in takewhile(lambda each: len(set(each)) == 1, words)]
+    said = (" ".join(shared[:size]) for size in range(len(shared), 0, -1))
+    return next((one for one in said if is_balance(one) or is_rate(one) or is_level(one)), "")
 
 
 def _check_flags(source: Source) -> None:

@@ -249,8 +249,8 @@ def is_named_total(label: str) -> bool:
 def is_total_name(label: str) -> bool:
     """Whether a label is the name of a total and nothing else: 'Total', 'Subtotal'.
 
-    >>> is_total_name("Grand total"), is_total_name("Total Marine")
-    (True, False)
+    >>> [is_total_name(one) for one in ("Grand total", "Tot.", "Σ", "Razem", "合計", "Total Marine", "Tottenham")]
+    [True, True, True, True, True, False, False]
     """
     return _is(_TOTAL, label.strip(" :.=–-"))
 
