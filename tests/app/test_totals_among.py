@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 import duckdb
 import pytest
+import xlsxwriter
 
 from conftest import Desk, by_label
 
@@ -137,3 +138,24 @@ def test_lines_that_are_alike_or_take_each_other_back_are_no_groups(desk: Desk) 
         "l.csv", [("N1", 2037), ("N2", 1013), ("North", 3050), ("S1", 517), ("S2", 401), ("Total", 3968)], heads
     )
     assert by_label(desk.figures("table", "l.csv", *none))["Total"]["current"] == 3968
+
+
+@pytest.mark.parametrize("way", ["outline", "indent"])
+@pytest.mark.parametrize("is_above", [True, False])
+def test_groups_of_a_workbook_are_no_lines_beside_their_parts(desk: Desk, way: str, is_above: bool) -> None:
+    groups = {"Fares": [("Adult", 60, 50), ("Child", 40, 45)], "Cargo": [("Cars", 30, 33), ("Vans", 20, 22)]}
+    with xlsxwriter.Workbook(str(desk.folder / "g.xlsx")) as book:
+        sheet, set_in = book.add_worksheet(), book.add_format({"indent": 1})
+        sheet.write_row(0, 0, ("Line", "Actual", "Budget"))
+        row = 1
+        for name, parts in groups.items():
+            whole = (name, *(sum(part[side] for part in parts) for side in (1, 2)))
+            for line in (whole, *parts) if is_above else (*parts, whole):
+                sheet.write_row(row, 0, line)
+                if line is not whole and way == "outline":
+                    sheet.set_row(row, None, None, {"level": 1, "hidden": True})
+                if line is not whole and way == "indent":
+                    sheet.write(row, 0, line[0], set_in)
+                row += 1
+    total = by_label(desk.figures("table", "g.xlsx"))["Total"]
+    assert (total["current"], total["base"]) == (150, 150)  # 60 + 40 + 30 + 20 against 50 + 45 + 33 + 22

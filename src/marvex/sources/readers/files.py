@@ -193,7 +193,7 @@ class Files:
     def _tidied(self, name: str, sheet: Sheet, wanted: Wanted, is_text: bool = False) -> SourceFile:
         from marvex.sources.readers.tidy import tidy
 
-        title, grid = sheet.title, grid_of(sheet.rows, wanted.cells, wanted.numbers)
+        title, grid = sheet.title, grid_of(sheet.rows, wanted.cells, wanted.numbers, sheet.levels)
         if not is_text and _is_plain(grid):
             headings, *lines = grid.lines
             numbered = ((line.number, line.cells) for line in lines if any(line.cells))

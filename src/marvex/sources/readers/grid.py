@@ -19,6 +19,7 @@ from marvex.sources.cells import BINARY_DIGITS, typed_figures
 
 _RANGE = re.compile(r"([A-Za-z]{1,3})(\d+):([A-Za-z]{1,3})(\d+)")
 _SET_IN = re.compile(rf"(?:{SET_IN})?[ \t\u00a0\u3000]*")
+BLANKS = 2  # that stand for one level of a sheet
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,6 +53,7 @@ class Sheet:
     shown_in : the power of ten that a column's figures are shown in by their format alone, by the column's letters;
         None where some are and some are not.
     hidden_rows, hidden_columns : by their numbers and letters; not those of a group that is folded up.
+    levels : how deep rows are set in by their look, by their numbers.
     told : cautions of sheets that are hidden.
     """
 
@@ -60,6 +62,7 @@ class Sheet:
     shown_in: Mapping[str, int | None] = field(default_factory=dict)
     hidden_rows: frozenset[int] = frozenset()
     hidden_columns: frozenset[str] = frozenset()
+    levels: Mapping[int, int] = field(default_factory=dict)
     told: tuple[str, ...] = ()
 
     def cautions(self, numbers: Iterable[int], letters: Iterable[str]) -> tuple[str, ...]:
@@ -77,16 +80,26 @@ class Sheet:
         )
 
 
-def grid_of(rows: Iterable[Sequence[Any]], within: str | None = None, numbers: str = "auto") -> Grid:
+def grid_of(
+    rows: Iterable[Sequence[Any]],
+    within: str | None = None,
+    numbers: str = "auto",
+    levels: Mapping[int, int] | None = None,
+) -> Grid:
     """The rows as a grid, cut to the cells named (`B4:N40`) and rid of empty columns.
 
     Figures are written with the decimal sign that `numbers` asks for, or that the texts of their column have.
+
+    Parameters
+    ----------
+    levels : how deep rows are set in beside the blanks before their names, by their numbers.
 
     Raises Mistake where `within` is not a range of cells.
     """
     said: dict[Any, str] = {}  # of what is no number: most texts and dates of a sheet come again and again
     rows = list(rows)
-    indents = [_indent(row) for row in rows]
+    deep = levels or {}
+    indents = [_indent(row) + BLANKS * deep.get(number, 0) for number, row in enumerate(rows, 1)]
     values = list(without_noise(rows))
     texts = [[_text(value, said) for value in row] for row in values]
     width = max((len(row) for row in texts), default=0)

@@ -26,6 +26,7 @@ _MARKS = (b't="e"', b"t='e'")
 _FORMULA = re.compile(rb"<c\b([^>]*)>\s*<f\b[^>]*?(?:/>|>([^<]*)</f>)\s*(?:<v>([^<]*)</v>)?")
 _IN_CELL = re.compile(rb"""\b(r|s|t)=["'](\w+)["']""")
 _NUMBER = re.compile(rb"<c\b([^>]*[^>/])>(?:\s*<f\b[^>]*?(?:/>|>[^<]*</f>))?\s*<v>")  # a cell with a value
+_TEXT = re.compile(rb"<c\b([^>]*[^>/])>")  # a cell with something in it
 _SCALING = re.compile(r"[0#?](,+)(?=[^0#?,]|$)")  # in the format of a figure
 _TO_BE_WORKED_OUT = re.compile(rb"""\bfullCalcOnLoad=["'](?:1|true)["']""")
 _PART = re.compile(r"xl/worksheets/[^/]+\.xml")
@@ -45,7 +46,7 @@ class OddCells:
     """What cells with an error say, the formulas without a value, and which cells are shown in per cent.
 
     All are by row and column, both counted from 0; `shown_in` is by column, the powers of ten that figures are shown in
-    by their format, each with how many are.
+    by their format, each with how many are; `levels` by row, how deep its group or its name is set in.
     """
 
     errors: Texts = field(default_factory=dict)
@@ -54,9 +55,11 @@ class OddCells:
     shown_in: Mapping[int, Counter[int]] = field(default_factory=dict)
     hidden_rows: frozenset[int] = frozenset()
     hidden_columns: frozenset[int] = frozenset()
+    levels: Mapping[int, int] = field(default_factory=dict)
 
     def __bool__(self) -> bool:
-        return any((self.errors, self.formulas, self.percents, self.shown_in, self.hidden_rows, self.hidden_columns))
+        hidden = (self.hidden_rows, self.hidden_columns)
+        return any((self.errors, self.formulas, self.percents, self.shown_in, *hidden, self.levels))
 
 
 def odd_cells(path: Path) -> Mapping[str, OddCells]:
@@ -74,7 +77,7 @@ def odd_cells(path: Path) -> Mapping[str, OddCells]:
 def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
     parts = [one for one in archive.namelist() if _PART.fullmatch(one)]
     is_new = _TO_BE_WORKED_OUT.search(archive.read("xl/workbook.xml")) is not None
-    percent, scaled = _styles_of_figures(archive)
+    percent, scaled, set_in = _styles_of_cells(archive)
     found = {}
     for part in parts:
         sheet = archive.read(part)
@@ -89,6 +92,7 @@ def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
                 for of, to in _hidden(sheet, b"col", b"min", b"max")
                 for place in range(of, min(to, MOST_COLUMNS))
             ),
+            levels=_levels(sheet, set_in),
         )
         if odd:
             found[part] = odd
@@ -135,10 +139,15 @@ def _never_worked_out(sheet: bytes, *, is_new: bool) -> Texts:
     }
 
 
-def _styles_of_figures(archive: zipfile.ZipFile) -> tuple[frozenset[bytes], Mapping[bytes, int]]:
-    """The styles of cells whose figures are shown in per cent, and in which power of ten; as cells name them."""
+def _styles_of_cells(
+    archive: zipfile.ZipFile,
+) -> tuple[frozenset[bytes], Mapping[bytes, int], Mapping[bytes, int]]:
+    """The styles of cells whose figures are shown in per cent, in which power of ten, and how far one sets in.
+
+    As cells name them.
+    """
     if "xl/styles.xml" not in archive.namelist():
-        return frozenset(), {}
+        return frozenset(), {}, {}
     styles = ElementTree.fromstring(archive.read("xl/styles.xml"))
     codes = {one.get("numFmtId"): one.get("formatCode", "") for one in styles.iter() if _is(one, "numFmt")}
     # Of those that are built in, 9 is 0% and 10 is 0.00% (18.8.30).
@@ -151,7 +160,32 @@ def _styles_of_figures(archive: zipfile.ZipFile) -> tuple[frozenset[bytes], Mapp
     return (
         frozenset(style for style, name in named if name in percents),
         {style: powers[name] for style, name in named if name in powers},
+        {
+            str(at).encode(): int(part.get("indent", "0"))
+            for at, one in enumerate(formats)
+            for part in one
+            if _is(part, "alignment") and part.get("indent", "0") not in ("", "0")
+        },
     )
+
+
+def _levels(sheet: bytes, styles: Mapping[bytes, int]) -> Mapping[int, int]:
+    """How deep each row is: by the groups of rows that it is in, and by how far its first text is set in."""
+    found: dict[int, int] = {}
+    for one in re.finditer(rb"<row\b[^>]*\boutlineLevel=[^>]*>", sheet) if b"outlineLevel=" in sheet else ():
+        said: dict[bytes, bytes] = dict(re.findall(rb"""\b(\w+)=["'](\w+)["']""", one[0]))
+        if b"r" in said:
+            found[int(said[b"r"]) - 1] = int(said[b"outlineLevel"])
+    seen: set[int] = set()
+    is_set_in = any(b's="%s"' % one in sheet or b"s='%s'" % one in sheet for one in styles)
+    for cell in _TEXT.finditer(sheet) if is_set_in else ():
+        attributes = dict(_IN_CELL.findall(cell[1]))
+        place = _PLACE.fullmatch(attributes.get(b"r", b"").decode())
+        if place and attributes.get(b"t") in (b"s", b"str", b"inlineStr") and (row := int(place[2]) - 1) not in seen:
+            seen.add(row)
+            if depth := styles.get(attributes.get(b"s", b""), 0):
+                found[row] = found.get(row, 0) + depth
+    return found
 
 
 def _shown_in(sheet: bytes, styles: Mapping[bytes, int]) -> Mapping[int, Counter[int]]:

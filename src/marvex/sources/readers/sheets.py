@@ -74,6 +74,7 @@ def _sheet(title: str, found: Rows, own: OddCells) -> Sheet:
         shown_in={letter_of(column): _power_of(one) for column, one in own.shown_in.items()},
         hidden_rows=frozenset(row + 1 for row in own.hidden_rows),
         hidden_columns=frozenset(map(letter_of, own.hidden_columns)),
+        levels={row + 1: depth for row, depth in own.levels.items()},
     )
 
 
