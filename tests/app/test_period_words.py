@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 import pytest
+import xlsxwriter
 
 from conftest import Desk
 
@@ -89,3 +92,34 @@ def test_dates_that_are_one_a_year_are_told(desk: Desk) -> None:
     assert told in " ".join(desk.figures("table", "w.csv")["cautions"])
     found = desk.figures("table", "w.csv", "--year-starts", "april")
     assert found["current"]["label"] == "FY2026" and not any("31 March" in one for one in found["cautions"])
+
+
+@pytest.mark.parametrize(
+    ("days", "form", "label"),
+    [
+        (("2026-10-01", "2025-10-01"), "mmm-yy", "Oct 2026"),  # and no quarters
+        (("2026-01-01", "2025-01-01"), "mmm yyyy", "Jan 2026"),  # and no years
+        (("2026-03-31", "2025-03-31"), "mmmm", "Mar 2026"),
+        (("2026-01-01", "2025-01-01"), "yyyy", "2026"),
+        (("2026-10-01", "2025-10-01"), "dd/mm/yyyy", "Q4 2026"),
+    ],
+)
+def test_a_date_of_a_workbook_is_of_what_its_cell_shows(
+    desk: Desk, days: tuple[str, str], form: str, label: str
+) -> None:
+    with xlsxwriter.Workbook(str(desk.folder / "m.xlsx")) as book:
+        wide, long = book.add_worksheet("wide"), book.add_worksheet("long")
+        shown = book.add_format({"num_format": form})
+        wide.write_row(0, 0, ("Line",))
+        long.write_row(0, 0, ("Date", "Line", "Net"))
+        for place, day in enumerate(map(datetime.fromisoformat, days)):
+            wide.write_datetime(0, 1 + place, day, shown)
+            for row, line in enumerate(("Fares", "Freight")):
+                wide.write(1 + row, 0, line)
+                wide.write(1 + row, 1 + place, 10 + row + place)
+                long.write_datetime(1 + 2 * place + row, 0, day, shown)
+                long.write_row(1 + 2 * place + row, 1, (line, 10 + row + place))
+    for sheet in ("wide", "long"):
+        found = desk.figures("table", "m.xlsx", "--sheet", sheet, "--by", "Line")
+        assert found["current"]["label"] == label
+        assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (21, 23)

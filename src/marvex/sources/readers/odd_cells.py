@@ -46,7 +46,8 @@ class OddCells:
     """What cells with an error say, the formulas without a value, and which cells are shown in per cent.
 
     All are by row and column, both counted from 0; `shown_in` is by column, the powers of ten that figures are shown in
-    by their format, each with how many are; `levels` by row, how deep its group or its name is set in.
+    by their format, each with how many are; `levels` by row, how deep its group or its name is set in; `months` and
+    `years` are dates that are shown without their day, or as a year alone.
     """
 
     errors: Texts = field(default_factory=dict)
@@ -56,10 +57,23 @@ class OddCells:
     hidden_rows: frozenset[int] = frozenset()
     hidden_columns: frozenset[int] = frozenset()
     levels: Mapping[int, int] = field(default_factory=dict)
+    months: frozenset[tuple[int, int]] = frozenset()
+    years: frozenset[tuple[int, int]] = frozenset()
 
     def __bool__(self) -> bool:
-        hidden = (self.hidden_rows, self.hidden_columns)
-        return any((self.errors, self.formulas, self.percents, self.shown_in, *hidden, self.levels))
+        looks = (self.hidden_rows, self.hidden_columns, self.levels, self.months, self.years)
+        return any((self.errors, self.formulas, self.percents, self.shown_in, *looks))
+
+
+@dataclass(frozen=True, slots=True)
+class _Styles:
+    """The styles of cells, as cells name them: in per cent, months and years alone, in which power, how far set in."""
+
+    percents: frozenset[bytes] = frozenset()
+    months: frozenset[bytes] = frozenset()
+    years: frozenset[bytes] = frozenset()
+    powers: Mapping[bytes, int] = field(default_factory=dict)
+    set_in: Mapping[bytes, int] = field(default_factory=dict)
 
 
 def odd_cells(path: Path) -> Mapping[str, OddCells]:
@@ -77,22 +91,24 @@ def odd_cells(path: Path) -> Mapping[str, OddCells]:
 def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
     parts = [one for one in archive.namelist() if _PART.fullmatch(one)]
     is_new = _TO_BE_WORKED_OUT.search(archive.read("xl/workbook.xml")) is not None
-    percent, scaled, set_in = _styles_of_cells(archive)
+    styles = _styles_of_cells(archive)
     found = {}
     for part in parts:
         sheet = archive.read(part)
         odd = OddCells(
             errors=_in_rows(sheet),
             formulas=_never_worked_out(sheet, is_new=is_new),
-            percents=_in_per_cent(sheet, percent),
-            shown_in=_shown_in(sheet, scaled),
+            percents=_styled(sheet, styles.percents),
+            months=_styled(sheet, styles.months),
+            years=_styled(sheet, styles.years),
+            shown_in=_shown_in(sheet, styles.powers),
             hidden_rows=frozenset(place for of, to in _hidden(sheet, b"row", b"r", b"r") for place in range(of, to)),
             hidden_columns=frozenset(
                 place
                 for of, to in _hidden(sheet, b"col", b"min", b"max")
                 for place in range(of, min(to, MOST_COLUMNS))
             ),
-            levels=_levels(sheet, set_in),
+            levels=_levels(sheet, styles.set_in),
         )
         if odd:
             found[part] = odd
@@ -139,34 +155,33 @@ def _never_worked_out(sheet: bytes, *, is_new: bool) -> Texts:
     }
 
 
-def _styles_of_cells(
-    archive: zipfile.ZipFile,
-) -> tuple[frozenset[bytes], Mapping[bytes, int], Mapping[bytes, int]]:
-    """The styles of cells whose figures are shown in per cent, in which power of ten, and how far one sets in.
-
-    As cells name them.
-    """
+def _styles_of_cells(archive: zipfile.ZipFile) -> _Styles:
     if "xl/styles.xml" not in archive.namelist():
-        return frozenset(), {}, {}
+        return _Styles()
     styles = ElementTree.fromstring(archive.read("xl/styles.xml"))
     codes = {one.get("numFmtId"): one.get("formatCode", "") for one in styles.iter() if _is(one, "numFmt")}
-    # Of those that are built in, 9 is 0% and 10 is 0.00% (18.8.30).
+    # Of those that are built in, 9 is 0% and 10 is 0.00%, 17 is mmm-yy (18.8.30).
     plain = {name: re.sub(r'"[^"]*"|\\.', "", code).partition(";")[0] for name, code in codes.items()}
     percents = {"9", "10", *(name for name, code in plain.items() if "%" in code)}
     # A comma behind the last digit leaves out three of them.
     powers = {name: 3 * len(found[1]) for name, code in plain.items() if (found := _SCALING.search(code))}
+    letters = {name: set(re.sub(r"\[[^\]]*\]", "", code).casefold()) for name, code in plain.items()}
+    dates = {name: found & set("ymd") for name, found in letters.items() if not found & set("hs0#?@")}
+    months = {"17", *(name for name, found in dates.items() if found in ({"y", "m"}, {"m"}))}
+    years = {name for name, found in dates.items() if found == {"y"}}
     formats = next((list(one) for one in styles if _is(one, "cellXfs")), [])
     named = [(str(at).encode(), one.get("numFmtId")) for at, one in enumerate(formats)]
-    return (
-        frozenset(style for style, name in named if name in percents),
-        {style: powers[name] for style, name in named if name in powers},
-        {
-            str(at).encode(): int(part.get("indent", "0"))
-            for at, one in enumerate(formats)
-            for part in one
-            if _is(part, "alignment") and part.get("indent", "0") not in ("", "0")
-        },
+    percent, month, year = (
+        frozenset(style for style, name in named if name in names) for names in (percents, months, years)
     )
+    set_in = {
+        str(at).encode(): int(part.get("indent", "0"))
+        for at, one in enumerate(formats)
+        for part in one
+        if _is(part, "alignment") and part.get("indent", "0") not in ("", "0")
+    }
+    in_powers = {style: powers[name] for style, name in named if name in powers}
+    return _Styles(percents=percent, months=month, years=year, powers=in_powers, set_in=set_in)
 
 
 def _levels(sheet: bytes, styles: Mapping[bytes, int]) -> Mapping[int, int]:
@@ -209,7 +224,7 @@ def _hidden(sheet: bytes, what: bytes, first: bytes, last: bytes) -> Iterator[tu
             yield int(said[first]) - 1, int(said[last] if last in said else said[first])
 
 
-def _in_per_cent(sheet: bytes, styles: frozenset[bytes]) -> frozenset[tuple[int, int]]:
+def _styled(sheet: bytes, styles: frozenset[bytes]) -> frozenset[tuple[int, int]]:
     if not any(b's="%s"' % one in sheet or b"s='%s'" % one in sheet for one in styles):
         return frozenset()
     styled = re.compile(rb"""<c\b[^>]*?\bs=["'](?:%s)["'][^>]*>""" % b"|".join(styles))

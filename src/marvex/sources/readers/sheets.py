@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
+from datetime import date, datetime
 from decimal import Decimal
 from fnmatch import fnmatchcase
 from pathlib import Path
@@ -13,6 +14,7 @@ from typing import Any, TypeAlias
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook, SheetVisibleEnum
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.time.calendar import CIVIL, Grain
 from marvex.sources.cells import BINARY_DIGITS
 from marvex.sources.dates import period_alone, written
 from marvex.sources.headings import SEVERAL_MONTHS, side_of
@@ -68,6 +70,7 @@ def _sheet(title: str, found: Rows, own: OddCells) -> Sheet:
         value = found[row][column] if row < len(found) and column < len(found[row]) else None
         if isinstance(value, float):
             found[row][column] = f"{(Decimal(f'{value:.{BINARY_DIGITS}g}') * 100).normalize():f}%"
+    _cut_to_what_is_shown(found, own)
     return Sheet(
         title=title,
         rows=found,
@@ -76,6 +79,17 @@ def _sheet(title: str, found: Rows, own: OddCells) -> Sheet:
         hidden_columns=frozenset(map(letter_of, own.hidden_columns)),
         levels={row + 1: depth for row, depth in own.levels.items()},
     )
+
+
+def _cut_to_what_is_shown(found: Rows, own: OddCells) -> None:
+    """Writes dates that are shown as a month or a year as that, where none of them is of a day within one."""
+    for places, form, grain in ((own.months, "%Y-%m", Grain.MONTH), (own.years, "%Y", Grain.YEAR)):
+        cells = [(row, column) for row, column in places if row < len(found) and column < len(found[row])]
+        cells = [(row, column) for row, column in cells if isinstance(found[row][column], date)]
+        days = {day.date() if isinstance(day := found[row][column], datetime) else day for row, column in cells}
+        if any(all(at(day, grain) == day for day in days) for at in (CIVIL.start, CIVIL.end)):
+            for row, column in cells:
+                found[row][column] = f"{found[row][column]:{form}}"
 
 
 def _power_of(shown_in: Counter[int]) -> int | None:
