@@ -14,10 +14,13 @@ import zlib
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
+from functools import cache
 from pathlib import Path
 from xml.etree import ElementTree
 from xml.sax.saxutils import unescape
 
+from marvex.core.time.calendar import Grain
+from marvex.sources.dates import written
 from marvex.sources.readers.grid import place_of
 
 # The type of a cell that holds an error (ECMA-376, part 1, 18.18.11), in either kind of quotes.
@@ -31,11 +34,19 @@ _SCALING = re.compile(r"[0#?](,+)(?=[^0#?,]|$)")  # in the format of a figure
 _TO_BE_WORKED_OUT = re.compile(rb"""\bfullCalcOnLoad=["'](?:1|true)["']""")
 _PART = re.compile(r"xl/worksheets/[^/]+\.xml")
 _PLACE = re.compile(r"([A-Z]{1,3})(\d+)")
-_ODS_MARKS = (b'calcext:value-type="error"', b'office:value-type="percentage"', b"table:visibility=")
+_ODS_MARKS = (
+    *(b'calcext:value-type="error"', b'office:value-type="percentage"', b'office:value-type="date"'),
+    *(b"table:visibility=", b"<table:table-row-group", b"fo:margin-left="),
+)
 MOST_COLUMNS = 16_384  # of a sheet
 MOST_REPEATED = 100_000  # cells that one stands for
 _CALCEXT = "{urn:org:documentfoundation:names:experimental:calc:xmlns:calcext:1.0}"
 _OFFICE = "{urn:oasis:names:tc:opendocument:xmlns:office:1.0}"
+_STYLE = "{urn:oasis:names:tc:opendocument:xmlns:style:1.0}"
+_MARGIN = "{urn:oasis:names:tc:opendocument:xmlns:xsl-fo-compatible:1.0}margin-left"
+_LENGTH = re.compile(r"(\d*\.?\d+)(in|cm|mm|pt)")
+_INCHES = {"in": 1.0, "cm": 1 / 2.54, "mm": 1 / 25.4, "pt": 1 / 72}
+_LEVEL = 0.12  # inches that a text is set in by one step
 _TABLE = "{urn:oasis:names:tc:opendocument:xmlns:table:1.0}"
 
 Texts = Mapping[tuple[int, int], str]
@@ -254,26 +265,35 @@ def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
     content = archive.read("content.xml")
     if not any(mark in content for mark in _ODS_MARKS):
         return {}
-    found = {}
-    for table in ElementTree.fromstring(content).iter(f"{_TABLE}table"):
+    root, found = ElementTree.fromstring(content), {}
+    set_in, read = _margins(root), cache(written)
+    for table in root.iter(f"{_TABLE}table"):
         errors: dict[tuple[int, int], str] = {}
         percents: set[tuple[int, int]] = set()
+        shown: dict[Grain, set[tuple[int, int]]] = {Grain.MONTH: set(), Grain.YEAR: set()}
         hidden: set[int] = set()
-        grouped = {
+        levels: dict[int, int] = {}
+        grouped = Counter(
             line for group in table.iter(f"{_TABLE}table-row-group") for line in group.iter(f"{_TABLE}table-row")
-        }
+        )
         row = 0
         for line in table.iter(f"{_TABLE}table-row"):
             column, rows = 0, int(line.get(f"{_TABLE}number-rows-repeated", 1))
+            first = next((cell for cell in line if cell.get(f"{_OFFICE}value-type") == "string"), None)
+            depth = grouped[line] + (0 if first is None else set_in.get(first.get(f"{_TABLE}style-name", ""), 0))
+            if depth and rows <= MOST_REPEATED:
+                levels.update(dict.fromkeys(range(row, row + rows), depth))
             for cell in line:
                 columns = int(cell.get(f"{_TABLE}number-columns-repeated", 1))
+                alike = itertools.product(range(row, row + rows), range(column, column + columns))
                 if cell.get(f"{_CALCEXT}value-type") == "error":
                     errors[row, column] = "".join(cell.itertext())
                 if cell.get(f"{_OFFICE}value-type") == "percentage":
-                    alike = itertools.product(range(row, row + rows), range(column, column + columns))
                     percents.update(itertools.islice(alike, MOST_REPEATED))
+                if cell.get(f"{_OFFICE}value-type") == "date" and (its := read("".join(cell.itertext()))):
+                    shown.get(its.grain, set()).update(itertools.islice(alike, MOST_REPEATED))
                 column += columns
-            if line.get(f"{_TABLE}visibility") in ("collapse", "filter") and line not in grouped:
+            if line.get(f"{_TABLE}visibility") in ("collapse", "filter") and not grouped[line]:
                 hidden.update(itertools.islice(range(row, row + rows), MOST_REPEATED))
             row += rows
         found[table.get(f"{_TABLE}name", "")] = OddCells(
@@ -281,7 +301,21 @@ def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
             percents=frozenset(percents),
             hidden_rows=frozenset(hidden),
             hidden_columns=_hidden_columns(table),
+            levels=levels,
+            months=frozenset(shown[Grain.MONTH]),
+            years=frozenset(shown[Grain.YEAR]),
         )
+    return found
+
+
+def _margins(root: ElementTree.Element) -> Mapping[str, int]:
+    """How many levels the styles of cells set a text in, by their names."""
+    found = {}
+    for style in root.iter(f"{_STYLE}style"):
+        for one in style.iter(f"{_STYLE}paragraph-properties"):
+            size = _LENGTH.fullmatch(one.get(_MARGIN, ""))
+            if size and (levels := round(float(size[1]) * _INCHES[size[2]] / _LEVEL)):
+                found[style.get(f"{_STYLE}name", "")] = levels
     return found
 
 
