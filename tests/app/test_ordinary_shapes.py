@@ -640,3 +640,19 @@ def test_months_of_two_figures(desk: Desk) -> None:
     # Days of two months, which are no months of three years.
     desk.write("d.csv", [(f"{month:02}/{day}", day) for month in (1, 2) for day in (26, 27, 28)], ("Date", "Net"))
     assert "2028" not in desk.run("table", "d.csv").out
+
+
+@pytest.mark.parametrize("other", ["[$$-409]#,##0", '#,##0 "USD"', "[$€-2] #,##0"])
+def test_currencies_that_formats_alone_show_are_not_added_up(desk: Desk, other: str) -> None:
+    with xlsxwriter.Workbook(str(desk.folder / "c.xlsx")) as book:
+        sheet = book.add_worksheet()
+        sheet.write_row(0, 0, ("Route", "2026", "2025"))
+        for row, form in enumerate(("[$€-2] #,##0", other), 1):
+            shown = book.add_format({"num_format": form})
+            sheet.write(row, 0, f"Route {row}")
+            for column in (1, 2):
+                sheet.write(row, column, -100 * row - column, shown)
+    if "€" in other:
+        assert sides(desk.figures("table", "c.xlsx")) == (-302, -304)
+    else:
+        assert "holds several currencies" in desk.refused("table", "c.xlsx")

@@ -30,6 +30,7 @@ _FORMULA = re.compile(rb"<c\b([^>]*)>\s*<f\b[^>]*?(?:/>|>([^<]*)</f>)\s*(?:<v>([
 _IN_CELL = re.compile(rb"""\b(r|s|t)=["'](\w+)["']""")
 _NUMBER = re.compile(rb"<c\b([^>]*[^>/])>(?:\s*<f\b[^>]*?(?:/>|>[^<]*</f>))?\s*<v>")  # a cell with a value
 _TEXT = re.compile(rb"<c\b([^>]*[^>/])>")  # a cell with something in it
+_SIGN = re.compile(r'\[\$([^\-\]]+)[^\]]*\]|"([€$£¥₹]|[A-Z]{3})\s?"|(?<!\[)([€$£¥₹])')  # in the format of a figure
 _SCALING = re.compile(r"[0#?](,+)(?=[^0#?,]|$)")  # in the format of a figure
 _TO_BE_WORKED_OUT = re.compile(rb"""\bfullCalcOnLoad=["'](?:1|true)["']""")
 _PART = re.compile(r"xl/worksheets/[^/]+\.xml")
@@ -58,7 +59,8 @@ class OddCells:
 
     All are by row and column, both counted from 0; `shown_in` is by column, the powers of ten that figures are shown in
     by their format, each with how many are; `levels` by row, how deep its group or its name is set in; `months` and
-    `years` are dates that are shown without their day, or as a year alone.
+    `years` are dates that are shown without their day, or as a year alone; `currencies` are the signs that figures are
+    shown with, where those are several.
     """
 
     errors: Texts = field(default_factory=dict)
@@ -70,9 +72,10 @@ class OddCells:
     levels: Mapping[int, int] = field(default_factory=dict)
     months: frozenset[tuple[int, int]] = frozenset()
     years: frozenset[tuple[int, int]] = frozenset()
+    currencies: Texts = field(default_factory=dict)
 
     def __bool__(self) -> bool:
-        looks = (self.hidden_rows, self.hidden_columns, self.levels, self.months, self.years)
+        looks = (self.hidden_rows, self.hidden_columns, self.levels, self.months, self.years, self.currencies)
         return any((self.errors, self.formulas, self.percents, self.shown_in, *looks))
 
 
@@ -85,6 +88,7 @@ class _Styles:
     years: frozenset[bytes] = frozenset()
     powers: Mapping[bytes, int] = field(default_factory=dict)
     set_in: Mapping[bytes, int] = field(default_factory=dict)
+    currencies: Mapping[bytes, str] = field(default_factory=dict)
 
 
 def odd_cells(path: Path) -> Mapping[str, OddCells]:
@@ -120,6 +124,7 @@ def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
                 for place in range(of, min(to, MOST_COLUMNS))
             ),
             levels=_levels(sheet, styles.set_in),
+            currencies=_currencies(sheet, styles.currencies),
         )
         if odd:
             found[part] = odd
@@ -192,7 +197,20 @@ def _styles_of_cells(archive: zipfile.ZipFile) -> _Styles:
         if _is(part, "alignment") and part.get("indent", "0") not in ("", "0")
     }
     in_powers = {style: powers[name] for style, name in named if name in powers}
-    return _Styles(percents=percent, months=month, years=year, powers=in_powers, set_in=set_in)
+    signs = {name: found[1] or found[2] or found[3] for name, code in codes.items() if (found := _SIGN.search(code))}
+    currencies = {style: signs[name].strip() for style, name in named if name in signs}
+    return _Styles(percents=percent, months=month, years=year, powers=in_powers, set_in=set_in, currencies=currencies)
+
+
+def _currencies(sheet: bytes, styles: Mapping[bytes, str]) -> Texts:
+    """The signs of currencies that figures are shown with by their format, where those are several."""
+    if len(set(styles.values())) < 2:
+        return {}
+    cells = (dict(_IN_CELL.findall(cell[1])) for cell in _NUMBER.finditer(sheet))
+    shown = {one[b"r"].decode(): sign for one in cells if b"r" in one and (sign := styles.get(one.get(b"s", b"")))}
+    places = {place: sign for text, sign in shown.items() if (place := _PLACE.fullmatch(text))}
+    found = {(int(place[2]) - 1, place_of(place[1])): sign for place, sign in places.items()}
+    return found if len(set(found.values())) > 1 else {}
 
 
 def _levels(sheet: bytes, styles: Mapping[bytes, int]) -> Mapping[int, int]:

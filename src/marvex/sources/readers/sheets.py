@@ -70,6 +70,10 @@ def _sheet(title: str, found: Rows, own: OddCells) -> Sheet:
         value = found[row][column] if row < len(found) and column < len(found[row]) else None
         if isinstance(value, float):
             found[row][column] = f"{(Decimal(f'{value:.{BINARY_DIGITS}g}') * 100).normalize():f}%"
+    for (row, column), sign in own.currencies.items():
+        value = found[row][column] if row < len(found) and column < len(found[row]) else None
+        if isinstance(value, float):
+            found[row][column] = f"{sign} {Decimal(f'{value:.{BINARY_DIGITS}g}').normalize():f}"
     _cut_to_what_is_shown(found, own)
     return Sheet(
         title=title,
