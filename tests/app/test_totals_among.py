@@ -159,3 +159,21 @@ def test_groups_of_a_workbook_are_no_lines_beside_their_parts(desk: Desk, way: s
                 row += 1
     total = by_label(desk.figures("table", "g.xlsx"))["Total"]
     assert (total["current"], total["base"]) == (150, 150)  # 60 + 40 + 30 + 20 against 50 + 45 + 33 + 22
+
+
+@pytest.mark.parametrize("formula", ["=SUM({0}2:{0}3)", "={0}2+{0}3", "=SUBTOTAL(9,{0}$2:{0}$3)"])
+def test_a_row_that_a_workbook_adds_up_is_no_line_beside_its_parts(desk: Desk, formula: str) -> None:
+    """5 + 3 are 8 by chance in one sheet of many: that they are added up is said by the sheet alone."""
+    with xlsxwriter.Workbook(str(desk.folder / "f.xlsx")) as book:
+        sheet = book.add_worksheet()
+        for row, line in enumerate([("Line", "2026", "2025"), ("Fares", 5, 4), ("Cargo", 3, 3), ("At sea", 8, 7),
+                                    ("Parking", 1, 2)]):  # fmt: skip
+            sheet.write_row(row, 0, line)
+        for column, result in (("B", 8), ("C", 7)):
+            sheet.write_formula(f"{column}4", formula.format(column), None, result)
+    said = desk.refused("table", "f.xlsx")
+    assert "row 4 'At sea' is by its formulas the sum of rows 2, 3" in said and "--where 'Line!=At sea'" in said
+    total = by_label(desk.figures("table", "f.xlsx", "--where", "Line!=At sea"))["Total"]
+    assert (total["current"], total["base"]) == (9, 9)
+    kept = by_label(desk.figures("table", "f.xlsx", "--totals", "keep"))["Total"]
+    assert kept["current"] == 17

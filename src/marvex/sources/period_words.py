@@ -14,11 +14,11 @@ from marvex.sources.month_names import MONTHS
 NUMBERS = {"one": 1, "two": 2, "three": 3, "six": 6, "nine": 9, "twelve": 12, "eighteen": 18}
 _PLACES = {"first": 1, "second": 2, "third": 3, "fourth": 4}
 _YEAR = r"(?P<year>(?:19|20)\d\d)"
-_QUARTER = r"(?:quarter|qtr|quartal|trimestre|trimester|trim|kwartaal|kvartal|kvart[aá]l)\.?"
+_QUARTER = r"(?:quarter|qtr|quartal|trimestre|trimester|kwartaal|kvartal|kvart[aá]l)\.?"
 _HALF = r"(?:half(?:[- ]year)?|halbjahr|semestre|hy)\.?"
 _NTH = r"(?P<place>[1-4])(?:st|nd|rd|th|er|e|º|ª|°|\.)?|(?P<word>first|second|third|fourth)"
 _OF = r"[\s,./-]*(?:of\s+|de\s+)?"
-# Each with the letter of its grain; the short ones are of the languages in which a quarter is called a trimestre.
+# Each with the letter of its grain; `1T26` is of a trimestre, while `T1 2026` may be of a terminal.
 _PARTS = (
     *(
         (re.compile(pattern, re.IGNORECASE), letter)
@@ -30,7 +30,6 @@ _PARTS = (
             rf"{_YEAR}{_OF}(?:{_NTH})\s*{noun}",
         )
     ),
-    (re.compile(rf"T(?P<place>[1-4])[\s/-]*{_YEAR}"), "Q"),
     (re.compile(r"(?P<place>[1-4])T[\s/-]?(?P<year>(?:20)?\d\d)"), "Q"),
 )
 _WHOLE_YEAR = re.compile(rf"(?:CY|(?:calendar|full|whole)[- ]year)\s*{_YEAR}|((?:19|20)\d\d)年", re.IGNORECASE)
@@ -50,7 +49,7 @@ _KINDS = {"year": 12, "half": 6, "quarter": 3}
 LONGEST = 60
 _HINT = re.compile(
     r"\d.*(?:quart|qtr|kvart|kwart|trim|half|halb|semes|年)|(?:quart|qtr|kvart|kwart|trim|half|halb|hy|semes).*\d|"
-    r"(?:year|cy).*\d{4}|\b(?:to|through|bis|end(?:ed|ing)|f?y/?e)\b.*\d|\dT|T\d|\dM\d|"
+    r"(?:year|cy).*\d{4}|\b(?:to|through|bis|end(?:ed|ing)|f?y/?e)\b.*\d|\dT|\dM\d|"
     r"[^\W\d_]{3}\.?[\s'’-]*\d*\s*[-–—/]\s*[^\W\d_]{3}.*\d",
     re.IGNORECASE,
 )

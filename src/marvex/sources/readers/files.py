@@ -191,6 +191,7 @@ class Files:
         return replace(whole, doubts=(told,) if told else ())
 
     def _tidied(self, name: str, sheet: Sheet, wanted: Wanted, is_text: bool = False) -> SourceFile:
+        from marvex.sources.readers.sums_by_formula import check_sums_left_out
         from marvex.sources.readers.tidy import tidy
 
         title, grid = sheet.title, grid_of(sheet.rows, wanted.cells, wanted.numbers, sheet.levels)
@@ -210,6 +211,8 @@ class Files:
             numbers=wanted.numbers,
             year=wanted.year,
         )
+        if sheet.sums and not wanted.keep_totals and (wanted.wishes.is_plain or not wanted.wishes.is_list):
+            check_sums_left_out(sheet.sums, table.headings, table.lines, wanted.wishes, name)
         numbered = ((line.number, line.cells) for line in table.lines)
         written = _written_tidy(name, title, table.headings, numbered, self.spare_folder(), table.letters)
         return replace(

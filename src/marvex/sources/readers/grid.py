@@ -54,6 +54,7 @@ class Sheet:
         None where some are and some are not.
     hidden_rows, hidden_columns : by their numbers and letters; not those of a group that is folded up.
     levels : how deep rows are set in by their look, by their numbers.
+    sums : the rows that the formulas of a row add up, by its number.
     told : cautions of sheets that are hidden.
     """
 
@@ -63,6 +64,7 @@ class Sheet:
     hidden_rows: frozenset[int] = frozenset()
     hidden_columns: frozenset[str] = frozenset()
     levels: Mapping[int, int] = field(default_factory=dict)
+    sums: Mapping[int, frozenset[int]] = field(default_factory=dict)
     told: tuple[str, ...] = ()
 
     def cautions(self, numbers: Iterable[int], letters: Iterable[str]) -> tuple[str, ...]:

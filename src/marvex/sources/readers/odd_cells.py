@@ -21,7 +21,8 @@ from xml.sax.saxutils import unescape
 
 from marvex.core.time.calendar import Grain
 from marvex.sources.dates import written
-from marvex.sources.readers.grid import place_of
+from marvex.sources.readers.grid import letter_of, place_of
+from marvex.sources.readers.sums_by_formula import rows_added_up
 
 # The type of a cell that holds an error (ECMA-376, part 1, 18.18.11), in either kind of quotes.
 _MARKS = (b't="e"', b"t='e'")
@@ -37,7 +38,7 @@ _PART = re.compile(r"xl/worksheets/[^/]+\.xml")
 _PLACE = re.compile(r"([A-Z]{1,3})(\d+)")
 _ODS_MARKS = (
     *(b'calcext:value-type="error"', b'office:value-type="percentage"', b'office:value-type="date"'),
-    *(b"table:visibility=", b"<table:table-row-group", b"fo:margin-left="),
+    *(b"table:visibility=", b"<table:table-row-group", b"fo:margin-left=", b"table:formula="),
 )
 MOST_COLUMNS = 16_384  # of a sheet
 MOST_REPEATED = 100_000  # cells that one stands for
@@ -60,7 +61,7 @@ class OddCells:
     All are by row and column, both counted from 0; `shown_in` is by column, the powers of ten that figures are shown in
     by their format, each with how many are; `levels` by row, how deep its group or its name is set in; `months` and
     `years` are dates that are shown without their day, or as a year alone; `currencies` are the signs that figures are
-    shown with, where those are several.
+    shown with, where those are several; `sums` are the rows that the formulas of a row add up, counted from 1.
     """
 
     errors: Texts = field(default_factory=dict)
@@ -73,10 +74,11 @@ class OddCells:
     months: frozenset[tuple[int, int]] = frozenset()
     years: frozenset[tuple[int, int]] = frozenset()
     currencies: Texts = field(default_factory=dict)
+    sums: Mapping[int, frozenset[int]] = field(default_factory=dict)
 
     def __bool__(self) -> bool:
         looks = (self.hidden_rows, self.hidden_columns, self.levels, self.months, self.years, self.currencies)
-        return any((self.errors, self.formulas, self.percents, self.shown_in, *looks))
+        return any((self.errors, self.formulas, self.percents, self.shown_in, *looks, self.sums))
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,6 +127,7 @@ def _of_xlsx(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
             ),
             levels=_levels(sheet, styles.set_in),
             currencies=_currencies(sheet, styles.currencies),
+            sums=_sums(sheet),
         )
         if odd:
             found[part] = odd
@@ -213,6 +216,16 @@ def _currencies(sheet: bytes, styles: Mapping[bytes, str]) -> Texts:
     return found if len(set(found.values())) > 1 else {}
 
 
+def _sums(sheet: bytes) -> Mapping[int, frozenset[int]]:
+    """The rows that are added up by formulas, by the row of those."""
+    found: dict[int, frozenset[int]] = {}
+    for cell in _FORMULA.finditer(sheet) if b"<f" in sheet else ():
+        place = _PLACE.fullmatch(dict(_IN_CELL.findall(cell[1])).get(b"r", b"").decode())
+        if place and cell[2] and (rows := rows_added_up(cell[2].decode("utf-8", "replace"), place[1], int(place[2]))):
+            found[int(place[2])] = found.get(int(place[2]), frozenset()) | rows
+    return found
+
+
 def _levels(sheet: bytes, styles: Mapping[bytes, int]) -> Mapping[int, int]:
     """How deep each row is: by the groups of rows that it is in, and by how far its first text is set in."""
     found: dict[int, int] = {}
@@ -291,6 +304,7 @@ def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
         shown: dict[Grain, set[tuple[int, int]]] = {Grain.MONTH: set(), Grain.YEAR: set()}
         hidden: set[int] = set()
         levels: dict[int, int] = {}
+        sums: dict[int, frozenset[int]] = {}
         grouped = Counter(
             line for group in table.iter(f"{_TABLE}table-row-group") for line in group.iter(f"{_TABLE}table-row")
         )
@@ -310,6 +324,9 @@ def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
                     percents.update(itertools.islice(alike, MOST_REPEATED))
                 if cell.get(f"{_OFFICE}value-type") == "date" and (its := read("".join(cell.itertext()))):
                     shown.get(its.grain, set()).update(itertools.islice(alike, MOST_REPEATED))
+                if formula := cell.get(f"{_TABLE}formula"):  # of:=SUM([.B2:.B3])
+                    plain = re.sub(r"^\w+:|[\[\].]", "", formula)
+                    sums[row + 1] = sums.get(row + 1, frozenset()) | rows_added_up(plain, letter_of(column), row + 1)
                 column += columns
             if line.get(f"{_TABLE}visibility") in ("collapse", "filter") and not grouped[line]:
                 hidden.update(itertools.islice(range(row, row + rows), MOST_REPEATED))
@@ -322,6 +339,7 @@ def _of_ods(archive: zipfile.ZipFile) -> Mapping[str, OddCells]:
             levels=levels,
             months=frozenset(shown[Grain.MONTH]),
             years=frozenset(shown[Grain.YEAR]),
+            sums=sums,
         )
     return found
 

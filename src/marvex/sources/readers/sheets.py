@@ -82,6 +82,7 @@ def _sheet(title: str, found: Rows, own: OddCells) -> Sheet:
         hidden_rows=frozenset(row + 1 for row in own.hidden_rows),
         hidden_columns=frozenset(map(letter_of, own.hidden_columns)),
         levels={row + 1: depth for row, depth in own.levels.items()},
+        sums=own.sums,
     )
 
 
