@@ -123,3 +123,21 @@ def test_a_date_of_a_workbook_is_of_what_its_cell_shows(
         found = desk.figures("table", "m.xlsx", "--sheet", sheet, "--by", "Line")
         assert found["current"]["label"] == label
         assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (21, 23)
+
+
+@pytest.mark.parametrize("span", ["Jan-Oct {}", "Jan to Oct {}", "January - October {}", "YTD Oct {}"])
+def test_months_from_january_on_are_the_year_so_far(desk: Desk, span: str) -> None:
+    now, before = span.format(2026), span.format(2025)
+    desk.write("w.csv", [("Fares", 14, 10), ("Freight", 8, 5)], ("Line", now, before))
+    desk.write("b.csv", [("Fares", 14, 10), ("Freight", 8, 5)], ("Line", f"{now} Actual", f"{now} Budget"))
+    for source in ("w.csv", "b.csv"):
+        found = desk.figures("table", source, "--by", "Line")
+        assert (found["current"]["from"], found["current"]["to"]) == ("2026-01-01", "2026-10-31")
+        assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (22, 15)
+        assert not any("no rows in" in one or "partly filled" in one for one in found["cautions"])
+    # October's holds September's.
+    desk.write("t.csv", [("Fares", 10, 14), ("Freight", 5, 8)], ("Line", now.replace("Oct", "Sep"), now))
+    assert now == "January - October 2026" or "runs to date" in desk.refused("table", "t.csv")
+    assert "May-Aug" in desk.refused(
+        "table", desk.write("m.csv", [("F", 1, 2)], ("Line", "May-Aug 2026", "May-Aug 2025"))
+    )

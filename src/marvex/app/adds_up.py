@@ -28,11 +28,11 @@ from marvex.core.structure.cost_names import (
 from marvex.core.structure.total_names import is_balance_name, is_strong_result
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.request.request import Request
-from marvex.sources.dates import period_alone, written
+from marvex.sources.dates import period_alone
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.undated import undated_column
-from marvex.sources.headings import ROLLING, RUNNING, SEVERAL_MONTHS, parted
+from marvex.sources.headings import ROLLING, holds_several_months, parted, runs_to_date
 from marvex.sources.where import filter_text
 
 # Behind the measure of a title, or after what it is of: 'Headcount by department, 2026'.
@@ -65,7 +65,7 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         only = bare.pop() if len(bare) == 1 else ""
         only, of_what = _measure_said(source, only)
         quantity = next((one for one in source.headings if one.strip().casefold() in _QUANTITIES), None)
-        is_running = any(map(RUNNING.search, names)) or source.file.runs_to_date
+        is_running = any(map(runs_to_date, names)) or source.file.runs_to_date
         by_what = "its title or its name" if source.file.runs_to_date else of_what
         what = ""
         is_rolling = any(map(ROLLING.search, names))
@@ -90,7 +90,7 @@ def _check_parts_of_years(source: Source) -> None:
     column = undated_column(source)
     kept = [one for one in source.filters if one.column == column]
     texts = [one for one in source.rows.values(column) if all(its.keeps(one) for its in kept)] if column else []
-    several = sorted(text for text in texts if SEVERAL_MONTHS.search(text) and written(text) is None)
+    several = sorted(text for text in texts if holds_several_months(text))
     if several and len(texts) > 1:
         raise Mistake(
             f"{source.name}: {column} '{several[0]}' holds several months by its name, and would be added to others",

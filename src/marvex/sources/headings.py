@@ -15,7 +15,7 @@ from marvex.core.compare.scenario_words import (
     version_said,
 )
 from marvex.sources.dates import is_numeric_date, month_alone, period_alone, written
-from marvex.sources.period_words import NUMBERS, may_say_a_period
+from marvex.sources.period_words import NUMBERS, MonthsSaid, may_say_a_period, months_said
 
 SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES))  # of a whole heading or cell
 _WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
@@ -50,6 +50,7 @@ _THIS_OR_LAST = r"(?:this|current|last|prior|previous) (?P<kind>year|quarter|mon
 _WHOLE_YEAR = r"\b(?:full|whole|entire)[- ]year\b|\bannual\b|\bfy\b"
 # `2025A`, `FY26E`: a period and the letter of its scenario.
 _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
+SO_FAR = "YTD"  # what is said of a heading such as `Jan-Oct 2026` beside its last month
 MOST_WORDS, FEW_WORDS = 8, 3  # of a period: `Six months ended 30 June 2026`; in figures
 _LETTERS = {"A": "Actual", "B": "Budget", "E": "Estimate", "F": "Forecast", "P": "Plan"}
 
@@ -88,6 +89,10 @@ def parted(heading: str) -> Parted:
     words = text.split()
     scenario = next((word for word in words if word.casefold().strip("().,") in _WITHIN), None)
     words = [word for word in words if word != scenario]
+    if several := _months_from_to(" ".join(words)):  # `Jan-Oct 2026`: what it has of October is of all before it
+        if several.first.month == 1:
+            return Parted(period=f"{several.last:%Y-%m}", scenario=scenario, rest=SO_FAR)
+        return Parted(period=None, scenario=scenario, rest=" ".join(words))
     for size in range(min(MOST_WORDS, len(words)), 0, -1):
         for start in range(len(words) - size + 1):
             period = " ".join(words[start : start + size])
@@ -104,6 +109,27 @@ def parted(heading: str) -> Parted:
                     scenario, rest = " ".join(sorted((scenario, rest), key=text.index)), ""
                 return Parted(period=period, scenario=scenario, rest=rest)
     return Parted(period=None, scenario=scenario, rest=" ".join(words))
+
+
+def _months_from_to(text: str) -> MonthsSaid | None:
+    """The months that a text says from and to, where those are no quarter, half or year."""
+    said = months_said(text, lambda _: None) if may_say_a_period(text) else None
+    return said if said is not None and written(text) is None else None
+
+
+def runs_to_date(heading: str) -> bool:
+    """Whether a heading says that its figures hold all that came before, of its year at least.
+
+    >>> [runs_to_date(one) for one in ("YTD 2026", "Jan-Oct 2026 Budget", "Jan-Mar 2026", "Jul-Oct 2026")]
+    [True, True, False, False]
+    """
+    return RUNNING.search(heading) is not None or parted(heading).rest == SO_FAR
+
+
+def holds_several_months(text: str) -> bool:
+    """Whether a text says several months that are no quarter, half or year: `9M 2026`, `Jan-Oct 2026`."""
+    is_said = SEVERAL_MONTHS.search(text) is not None and written(text) is None
+    return is_said or _months_from_to(text) is not None
 
 
 def sided(name: str) -> tuple[str, str] | None:

@@ -62,6 +62,12 @@ class MonthsSaid:
     first: date
     months: int
 
+    @property
+    def last(self) -> date:
+        """The first day of the last of them."""
+        at = 12 * self.first.year + self.first.month - 1 + self.months - 1
+        return date(at // 12, at % 12 + 1, 1)
+
 
 def may_say_a_period(text: str) -> bool:
     """Whether a text is worth asking: most texts of a column are names, and are asked once each."""

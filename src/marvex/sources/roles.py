@@ -21,7 +21,6 @@ from marvex.sources.dates import period_alone
 from marvex.sources.headings import split
 from marvex.sources.scales import without_unit
 from marvex.sources.wide import (
-    TO_DATE_ALONE,
     AmountColumn,
     against_plan,
     by_period,
@@ -29,6 +28,7 @@ from marvex.sources.wide import (
     check_months_said,
     check_one_basis,
     check_one_budget,
+    is_to_date,
     short_sides,
     wide_columns,
 )
@@ -127,7 +127,7 @@ class Roles:
     @property
     def runs_to_date(self) -> bool:
         """Whether the headings of its periods say that each holds those of its year before it."""
-        return bool(self.amounts) and all(one.period and TO_DATE_ALONE.search(one.name) for one in self.amounts)
+        return bool(self.amounts) and all(one.period and is_to_date(one.name) for one in self.amounts)
 
     @property
     def taken(self) -> set[str | None]:

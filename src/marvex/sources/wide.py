@@ -21,7 +21,7 @@ from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.sources.columns import Column
 from marvex.sources.dates import Written, written
-from marvex.sources.headings import RUNNING, SEVERAL_MONTHS, TO_DATE, Parted, parted, split
+from marvex.sources.headings import RUNNING, SEVERAL_MONTHS, TO_DATE, Parted, parted, runs_to_date, split
 
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
 _LEFT_OVER = re.compile(r"\b(?:remaining|remainder|left|available|unspent|headroom|to go)\b", re.IGNORECASE)
@@ -43,6 +43,11 @@ class AmountColumn:
     category: str | None = None
 
 
+def is_to_date(heading: str) -> bool:
+    """Whether a heading is of its year up to its period."""
+    return TO_DATE_ALONE.search(heading) is not None or (runs_to_date(heading) and not RUNNING.search(heading))
+
+
 def check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
     """Raises Mistake where columns hold several months each, which is no period by its heading: `9M 2026`."""
     found = [(its, one.name) for one in wide if one.period and (its := written(one.period))]
@@ -51,7 +56,7 @@ def check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
     if len(periods) < len(wide) or not all(map(SEVERAL_MONTHS.search, beside)):
         return
     # `YTD Oct 2026` is of January to October.
-    if all(TO_DATE_ALONE.search(name) and not is_finer(Grain.MONTH, its.grain) for its, name in found):
+    if all(is_to_date(name) and not is_finer(Grain.MONTH, its.grain) for its, name in found):
         return
     of_sides = {(its.first, one.scenario) for one, (its, _) in zip(wide, found, strict=True)}
     if len(of_sides) < len(wide) and len({one.casefold() for one in beside}) > 1:

@@ -17,7 +17,7 @@ from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.time.calendar import CIVIL, Grain
 from marvex.sources.cells import BINARY_DIGITS
 from marvex.sources.dates import period_alone, written
-from marvex.sources.headings import SEVERAL_MONTHS, side_of
+from marvex.sources.headings import holds_several_months, side_of
 from marvex.sources.readers.bounds import check_workbook
 from marvex.sources.readers.file_dates import period_of_sheet, same_days
 from marvex.sources.readers.grid import Sheet, letter_of
@@ -185,7 +185,7 @@ def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None, hidden: Col
 
 def _together(titles: Sequence[str]) -> Sequence[str]:
     """The sheets of one kind: those of most periods of a length, or all, where none is of a period or holds several."""
-    if any(SEVERAL_MONTHS.search(title) and written(title) is None for title in titles):
+    if any(map(holds_several_months, titles)):
         return ()
     kinds: dict[object, list[str]] = {}
     for title in titles:
