@@ -41,7 +41,8 @@ ROLLING = re.compile(
 _MONTHS = rf"\b(?P<number>\d{{1,2}}|{'|'.join(NUMBERS)})[ -]?m(?:(?:onths?|ths?)?\b|(?=\d))"
 SEVERAL_MONTHS = re.compile(
     rf"{RUNNING.pattern}|{ROLLING.pattern}|\b(?:\d{{1,2}}|{'|'.join(NUMBERS)})[ -]?m(?:(?:onth|th)?s?\b|(?=\d))|"
-    r"\b(?:13|26|39|5[23])[ -]weeks?\b|\b(?:year|half(?:-year)?|quarter) (?:to|ended|ending)\b",
+    r"\b(?:13|26|39|5[23])[ -]weeks?\b|"
+    r"^(?:period |up )?to$|^(?:to|through|bis) .|\b(?:year|half(?:-year)?|quarter) (?:to|ended|ending)\b",
     re.IGNORECASE,
 )
 _FROM_TO = r"\b(?P<first>[^\W\d_]{3,9})\.?(?: \d{2,4})?\s*(?:[-–—/]|to|through)\s*(?P<last>[^\W\d_]{3,9})\b"

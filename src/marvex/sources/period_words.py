@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from calendar import monthrange
 from collections.abc import Callable
 from dataclasses import dataclass
 from datetime import date
@@ -11,7 +12,8 @@ from marvex.core.time.calendar import ONE_DAY
 from marvex.core.time.notation import full_year
 from marvex.sources.month_names import MONTHS
 
-NUMBERS = {"one": 1, "two": 2, "three": 3, "six": 6, "nine": 9, "twelve": 12, "eighteen": 18}
+NUMBERS = {"one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10,
+           "eleven": 11, "twelve": 12, "eighteen": 18}  # fmt: skip
 _PLACES = {"first": 1, "second": 2, "third": 3, "fourth": 4}
 _YEAR = r"(?P<year>(?:19|20)\d\d)"
 _QUARTER = r"(?:quarter|qtr|quartal|trimestre|trimester|kwartaal|kvartal|kvart[aá]l)\.?"
@@ -36,8 +38,9 @@ _WHOLE_YEAR = re.compile(rf"(?:CY|(?:calendar|full|whole)[- ]year)\s*{_YEAR}|((?
 _OTHER_MONTH = re.compile(rf"{_YEAR}(?:M(?P<month>[1-9])|\s?年\s?(?P<other>\d\d?)\s?月)", re.IGNORECASE)
 _NAME = r"[^\W\d_]{3,12}\.?"
 _MONTHS = re.compile(
-    rf"(?P<first>{_NAME})(?:[\s'’-]*(?P<its>\d{{4}}|\d\d))?\s*(?:[-–—/]|to|through|bis)\s*(?P<last>{_NAME})[\s'’-]*"
-    rf"(?P<year>\d{{4}}|\d\d)",
+    rf"(?:(?P<lead>(?:19|20)\d\d)\s+)?(?:1(?:st)?\s+)?(?P<first>{_NAME})(?:[\s'’-]*(?P<its>\d{{4}}|\d\d))?"
+    rf"\s*(?:[-–—/]|to|through|bis)\s*(?:(?P<day>\d\d)(?:st|th)?\s+)?(?P<last>{_NAME})"
+    rf"(?:[\s'’-]*(?P<year>\d{{4}}|\d\d))?",
     re.IGNORECASE,
 )
 _SPAN = (
@@ -50,7 +53,8 @@ LONGEST = 60
 _HINT = re.compile(
     r"\d.*(?:quart|qtr|kvart|kwart|trim|half|halb|semes|年)|(?:quart|qtr|kvart|kwart|trim|half|halb|hy|semes).*\d|"
     r"(?:year|cy).*\d{4}|\b(?:to|through|bis|end(?:ed|ing)|f?y/?e)\b.*\d|\dT|\dM\d|"
-    r"[^\W\d_]{3}\.?[\s'’-]*\d*\s*[-–—/]\s*[^\W\d_]{3}.*\d",
+    r"[^\W\d_]{3}\.?[\s'’-]*\d*\s*[-–—/]\s*(?:\d\d\w*\s+)?[^\W\d_]{3}.*\d|"
+    r"^\d{4}\s.*[^\W\d_]{3}\.?\s*(?:[-–—/]|to|through|bis)\s*[^\W\d_]{3}",
     re.IGNORECASE,
 )
 
@@ -101,14 +105,19 @@ def months_said(text: str, end_of: Callable[[str], date | None]) -> MonthsSaid |
 
     >>> months_said("Jan-Jun 2026", lambda _: None)
     MonthsSaid(first=datetime.date(2026, 1, 1), months=6)
+    >>> months_said("1 January to 31 October 2026", lambda _: None)
+    MonthsSaid(first=datetime.date(2026, 1, 1), months=10)
     >>> months_said("Year ended 31 March 2026", lambda _: date(2026, 3, 31))
     MonthsSaid(first=datetime.date(2025, 4, 1), months=12)
     """
     if (found := _MONTHS.fullmatch(text)) and (first := _month(found["first"])) and (last := _month(found["last"])):
-        year = full_year(found["year"])
+        if (said := found["year"] or found["lead"]) is None or (found["year"] and found["lead"]):
+            return None
+        year = full_year(said)
         start = full_year(found["its"]) if found["its"] else year - (last < first)
         months = 12 * (year - start) + last - first + 1
-        return MonthsSaid(date(start, first, 1), months) if 1 < months <= 12 else None
+        is_whole = found["day"] is None or int(found["day"]) == monthrange(year, last)[1]
+        return MonthsSaid(date(start, first, 1), months) if 1 < months <= 12 and is_whole else None
     found = _ENDED.fullmatch(text)
     end = end_of(found["end"]) if found else None
     if found is None or end is None or (end + ONE_DAY).day != 1:
