@@ -149,3 +149,21 @@ def test_months_of_no_period_are_asked_about(desk: Desk) -> None:
     assert "--current 'May-Aug 2026' --base 'May-Aug 2025'" in desk.refused("table", "m.csv")
     total = desk.figures("table", "m.csv", "--current", "May-Aug 2026", "--base", "May-Aug 2025")["points"][-1]
     assert (total["current"], total["base"]) == (4, 7)
+
+
+@pytest.mark.parametrize(
+    ("title", "told"),
+    [
+        ("For the six months ended 30 September 2026", "six months ended 30 September 2026"),
+        ("Profit and loss, January to October 2026", "January to October 2026"),
+        ("Year ended 31 March", "Year ended 31 March"),
+        ("For the year ended 31 December 2026", ""),
+        ("Profit and loss 2026", ""),
+    ],
+)
+def test_what_a_title_says_of_years_is_told(desk: Desk, title: str, told: str) -> None:
+    desk.write("y.csv", [("", "2026", "2025"), ("Fares", 14, 10), ("Freight", 8, 5)], (title, "", ""))
+    found = desk.figures("table", "y.csv")
+    assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (22, 15)
+    said = [one for one in found["cautions"] if "the title says" in one]
+    assert (f"'{told}'" in said[0]) if told else not said

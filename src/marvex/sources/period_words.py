@@ -49,6 +49,11 @@ _SPAN = (
 )
 _ENDED = re.compile(rf"(?:{_SPAN}\s+(?:to|end(?:ed|ing)?)|(?P<short>F?Y/?E))\s+(?P<end>.+)", re.IGNORECASE)
 _KINDS = {"year": 12, "half": 6, "quarter": 3}
+_SPAN_ENDED = re.compile(
+    rf"\b(?:(?P<number>\d{{1,2}}|{'|'.join(NUMBERS)})[ -]months?|(?P<kind>year|half(?:[- ]year)?|quarter))"
+    r"(?:[- ]period)? (?:to|end(?:ed|ing)) (?:\d{1,2}(?:st|nd|rd|th)? )?(?P<month>[^\W\d_]{3,12})(?: \d{4})?",
+    re.IGNORECASE,
+)
 LONGEST = 60
 _HINT = re.compile(
     r"\d.*(?:quart|qtr|kvart|kwart|trim|half|halb|semes|年)|(?:quart|qtr|kvart|kwart|trim|half|halb|hy|semes).*\d|"
@@ -126,6 +131,24 @@ def months_said(text: str, end_of: Callable[[str], date | None]) -> MonthsSaid |
     months = int(NUMBERS.get(number, number)) if number else _KINDS[kind.partition("-")[0]]
     before = 12 * end.year + end.month - months
     return MonthsSaid(date(before // 12, before % 12 + 1, 1), months)
+
+
+def span_said(text: str) -> str | None:
+    """The span of months within a text that is no calendar year: 'six months ended 30 June 2026', 'Jan-Oct 2026'.
+
+    >>> span_said("Results for the year ended 31 March 2026"), span_said("Year ended 31 December 2026")
+    ('year ended 31 March 2026', None)
+    >>> span_said("Profit and loss, January to October 2026"), span_said("Profit and loss 2026")
+    ('January to October 2026', None)
+    """
+    for found in _SPAN_ENDED.finditer(text):
+        number = (found["number"] or "").casefold()
+        is_year = not number and found["kind"].casefold() == "year"
+        month, is_twelve = _month(found["month"]), int(NUMBERS.get(number, number or 0)) == _KINDS["year"]
+        if month is not None and not (month == 12 and (is_year or is_twelve)):
+            return found[0]
+    spans = (found[0].strip() for found in _MONTHS.finditer(text))
+    return next((one for one in spans if (said := months_said(one, lambda _: None)) and said.months < 12), None)
 
 
 def _month(name: str) -> int | None:

@@ -6,6 +6,7 @@ from collections.abc import Collection, Iterator
 from dataclasses import replace
 
 from marvex.core.compare.reservation import Reservation
+from marvex.core.time.calendar import CIVIL
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.doubtful_rows import (
     are_few,
@@ -22,7 +23,9 @@ from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading_checks import beside_the_periods
 from marvex.sources.engine.source import Source
+from marvex.sources.period_words import span_said
 from marvex.sources.quoting import quoted_name
+from marvex.sources.years_said import YEAR
 
 
 def with_doubts(source: Source, typed: Collection[str], gathered: Gathered, engine: Engine) -> Source:
@@ -36,6 +39,7 @@ def with_doubts(source: Source, typed: Collection[str], gathered: Gathered, engi
     kept = [row for row in source.sample if all(one.keeps_row(row, source.headings) for one in source.filters)]
     found = [*_of_no_period(source, typed, engine), *void_rows(source.headings, source.sample, source.filters)]
     found += not_available(source.headings, kept, [one.name for one in source.roles.amounts])
+    found += _of_titles(source)
     found += lines_twice(kept) if source.roles.each_row else ()
     found += digits_lost(source.headings, source.sample, typed)
     said = source.own_said
@@ -46,6 +50,15 @@ def with_doubts(source: Source, typed: Collection[str], gathered: Gathered, engi
         said += (f"whether its {source.rows_read:,} {told}",)
     reservations = (*source.reservations, *(replace(one, source=source.name) for one in found))
     return replace(source, reservations=reservations, own_said=said)
+
+
+def _of_titles(source: Source) -> Iterator[Reservation]:
+    """What a title says of the span of columns that are called by their years alone."""
+    periods = [one.period or "" for one in source.roles.amounts]
+    if not periods or not all(map(YEAR.fullmatch, periods)) or source.asked.calendar != CIVIL:
+        return
+    for said in filter(None, map(span_said, source.file.titles)):
+        yield Reservation(what=f"the title says '{said}', and the columns are shown as the years that they name")
 
 
 def _of_no_period(source: Source, typed: Collection[str], engine: Engine) -> Iterator[Reservation]:
