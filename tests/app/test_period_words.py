@@ -138,6 +138,7 @@ def test_months_from_january_on_are_the_year_so_far(desk: Desk, span: str) -> No
         assert (found["current"]["from"], found["current"]["to"]) == ("2026-01-01", "2026-10-31")
         assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (22, 15)
         assert not any("no rows in" in one or "partly filled" in one for one in found["cautions"])
+        assert "--for year-to-date" in desk.refused("table", source, "--by", "Line", "--for", "2026-10")
     # October's holds September's.
     earlier = now.replace("October", "September").replace("Oct", "Sep")
     desk.write("t.csv", [("Fares", 10, 14), ("Freight", 5, 8)], ("Line", earlier, now))

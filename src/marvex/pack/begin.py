@@ -151,6 +151,8 @@ def _head(book: Ledger, of: str | None = None) -> dict[str, Any]:
         return {}
     current = next((one for one in dated if one.name == of), None) or actual_among(dated) or dated[0]
     assert current.first is not None and current.last is not None
+    if current.runs_to_date:
+        return {"for": "year-to-date"}
     # Some days of the month before, as where weeks run across its end, are no month to look at.
     reached = CIVIL.start(current.last + _WEEKEND + timedelta(days=1), Grain.MONTH) - timedelta(days=1)
     has_month = current.first <= CIVIL.start(reached, Grain.MONTH) + _WEEKEND
