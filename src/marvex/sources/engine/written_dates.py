@@ -61,7 +61,7 @@ def create_days(
     _check_years(days, asked.calendar, place)
     if asked.calendar == CIVIL and (text := min(filter(is_of_reporting_year, texts), default="")):
         months = [(name, its) for name, its in in_order if its.grain is Grain.MONTH]
-        if names_two_years(text) and (its := days[text]) and its.grain is Grain.MONTH:
+        if names_two_years(text) and (its := days[text]) and its.grain is not Grain.YEAR:
             raise Mistake(
                 f"{place}: '{text}' is of a year that does not begin in January",
                 f"Say in which month it does: {setting('year_starts', 'april')}.",
