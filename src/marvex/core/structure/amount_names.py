@@ -29,7 +29,7 @@ _RATE = (
     r"(?:.* )?(?:rate|ratio|average|avg|mean|median|yield)|(?:average|avg|mean|median) .*|[ø⌀](?: .*)?|"
     r"unit (?:price|cost|margin)s?|(?:.* )?(?:pct|percent(?:age)?)|(?:yoy |annual |organic )?growth|"
     r"days (?:sales|payables?|receivables?|inventory) outstanding|on[- ]time performance|punctuality|"
-    r"(?:customer |staff )?satisfaction|ltv|cac|eps|[cpr]pi|gini|leverage|gearing|coverage|"
+    r"(?:customer |staff )?satisfaction|ltv|cac|eps|[cpr]pi|gini|leverage|gearing|"
     r"(?:turn(?:a?round)?|cycle|lead|response|wait(?:ing)?|handling|resolution|delivery) times?|"
     r".*\w per \w.*|.*[%‰].*|(?:.* )?(?:bps?|basis points)(?: .*)?|"
     r"(?:.* )?(?:load factor|occupancy|utili[sz]ation)(?: rate)?|"

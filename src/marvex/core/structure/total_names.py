@@ -37,7 +37,7 @@ _TOTAL_WORDS = (
     r"|gesamt|insgesamt|in all|al(?:together|l together)|i\s?alt|yhteensä|samtals|zusammen|razem|celkem|spolu|összesen|"
     r"skupaj|ukupno|kokku|kopā|iš viso|toplam|итого|всего|σύνολο|合計|合计|总计|總計"
 )
-_ALONE = r"tot|ttl|[σς∑]|计|計|t o t a l|everything|aggregate"  # and nothing else in the name
+_ALONE = r"tot|ttl|[σς∑]|计|計|t o t a l|everything"  # and nothing else in the name
 _ALL = r"all|overall|combined|alle|tous|toutes|todos|todas|tutti|tutte|alla|kaikki"
 _TOTAL = rf"(?:{_TOTAL_WORDS}|{_ALL}|{_ALONE})(?:\s+g[ée]n[ée]ral[e]?)?"
 # Of small letters, and without what a database's patterns do not have.
