@@ -32,7 +32,7 @@ _PARTS = (
             rf"{_YEAR}{_OF}(?:{_NTH})\s*{noun}",
         )
     ),
-    (re.compile(r"(?P<place>[1-4])T[\s/-]?(?P<year>(?:20)?\d\d)"), "Q"),
+    (re.compile(r"(?P<place>[1-4])T[\s/-]?(?P<year>(?:20)?[123]\d)"), "Q"),
 )
 _WHOLE_YEAR = re.compile(rf"(?:CY|(?:calendar|full|whole)[- ]year)\s*{_YEAR}|((?:19|20)\d\d)年", re.IGNORECASE)
 _OTHER_MONTH = re.compile(rf"{_YEAR}(?:M(?P<month>[1-9])|\s?年\s?(?P<other>\d\d?)\s?月)", re.IGNORECASE)
