@@ -565,6 +565,16 @@ def test_years_down_and_months_or_quarters_across_are_dates(desk: Desk) -> None:
     assert desk.figures("table", "y.csv", "--year", "2026", "--where", "Year=2026")["points"][-1]["current"] == 223
 
 
+@pytest.mark.parametrize(
+    ("years", "months"), [((2025, 2026), ("Jan", "Feb", "Mar")), (("FY25", "FY26"), ("Nov", "Dec", "Jan"))]
+)
+def test_a_month_of_which_a_cell_cannot_be_read_is_not_left_out(
+    desk: Desk, years: tuple[object, object], months: tuple[str, ...]
+) -> None:
+    desk.write("y.csv", [(years[0], "A", 1, "9x", 3), (years[1], "A", 1, 2, 3)], ("Year", "Line", *months))
+    assert "'9x' is not a figure" in desk.refused("table", "y.csv", "--by", "Line")
+
+
 def test_columns_that_come_to_one_beside_them_are_its_parts(desk: Desk) -> None:
     rows = [("Jan 2026", 100, 50, 150), ("Feb 2026", 110, 55, 165)]
     desk.write("r.csv", rows, ("Month", "North", "South", "Total"))

@@ -139,10 +139,20 @@ def test_months_from_january_on_are_the_year_so_far(desk: Desk, span: str) -> No
         assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (22, 15)
         assert not any("no rows in" in one or "partly filled" in one for one in found["cautions"])
         assert "--for year-to-date" in desk.refused("table", source, "--by", "Line", "--for", "2026-10")
+    desk.write("x.csv", [("Fares", "9x", 10), ("Freight", 8, 5)], ("Line", now, before))
+    assert "'9x' is not a figure" in desk.refused("table", "x.csv")
     # October's holds September's.
     earlier = now.replace("October", "September").replace("Oct", "Sep")
     desk.write("t.csv", [("Fares", 10, 14), ("Freight", 5, 8)], ("Line", earlier, now))
     assert "runs to date" in desk.refused("table", "t.csv")
+
+
+def test_a_week_of_two_years_is_no_year_so_far(desk: Desk) -> None:
+    desk.write("w.csv", [("Fares", 14, 10), ("Freight", 8, 5)], ("Line", "2026-W41", "2025-W41"))
+    found = desk.figures("table", "w.csv")
+    assert (found["current"]["from"], found["current"]["to"]) == ("2026-10-05", "2026-10-11")
+    assert (found["base"]["from"], found["base"]["to"]) == ("2025-10-06", "2025-10-12")
+    assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (22, 15)
 
 
 def test_months_of_no_period_are_asked_about(desk: Desk) -> None:

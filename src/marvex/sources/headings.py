@@ -40,7 +40,7 @@ ROLLING = re.compile(
 # How long a span is, as headings say it.
 _MONTHS = rf"\b(?P<number>\d{{1,2}}|{'|'.join(NUMBERS)})[ -]?m(?:(?:onths?|ths?)?\b|(?=\d))"
 SEVERAL_MONTHS = re.compile(
-    rf"{RUNNING.pattern}|{ROLLING.pattern}|\b(?:\d{{1,2}}|{'|'.join(NUMBERS)})[ -]?m(?:(?:onth|th)?s?\b|(?=\d))|"
+    rf"{RUNNING.pattern}|{ROLLING.pattern}|{_MONTHS}|"
     r"\b(?:13|26|39|5[23])[ -]weeks?\b|"
     r"^(?:period |up )?to$|^(?:to|through|bis) .|\b(?:year|half(?:-year)?|quarter) (?:to|ended|ending)\b",
     re.IGNORECASE,

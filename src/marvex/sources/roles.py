@@ -18,7 +18,7 @@ from marvex.core.structure.amount_names import adds_up
 from marvex.core.structure.cost_names import speaks_of_money
 from marvex.sources.columns import DATE_NAMES, Column
 from marvex.sources.dates import period_alone
-from marvex.sources.headings import split
+from marvex.sources.headings import runs_to_date, split
 from marvex.sources.scales import without_unit
 from marvex.sources.wide import (
     AmountColumn,
@@ -281,7 +281,8 @@ def _amount_columns(
     if len(chosen) == 1:
         return (AmountColumn(name=chosen[0]),)
     # A heading that says a month or a scenario says amounts too, though cells be blank or unreadable.
-    said = [one.name for one in free if (one.figures or not one.filled) and split(texts[one.name]) != (None, None)]
+    amounts = [one.name for one in free if one.figures or not one.filled]
+    said = [one for one in amounts if split(texts[one]) != (None, None) or runs_to_date(texts[one])]
     in_order = [column.name for column in free if column.name in {*figures, *said}]
     of_all = wide_columns({one: texts[one] for one in chosen or in_order})
     wide = [one for one in of_all if not (has_date and one.period)]

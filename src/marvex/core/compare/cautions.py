@@ -77,7 +77,7 @@ def of_one_a_year(of: ScenarioDates, calendar: Calendar) -> tuple[Reservation, .
     does = "begin" if is_start else "end"
     return (
         Reservation(
-            what=f"{last:%-d %B} of each year is taken for the {grain.value} that {does}s on it",
+            what=f"{last.day} {last:%B} of each year is taken for the {grain.value} that {does}s on it",
             mend=f"write it as a month where it is one, and {setting('year_starts', f'{first:%B}'.lower())} "
             "takes it for a year",
         ),

@@ -81,7 +81,7 @@ def as_covered(window: Window, of: ScenarioDates, known: Sequence[ScenarioDates]
     if (
         not days
         or of.runs_to_date
-        or of.grain not in (Grain.MONTH, Grain.QUARTER, Grain.HALF)
+        or of.grain not in (Grain.WEEK, Grain.MONTH, Grain.QUARTER, Grain.HALF)
         or asked.versus == "prior"
     ):
         return window

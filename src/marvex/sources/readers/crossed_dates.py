@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from marvex.sources.cells import is_figure
 from marvex.sources.dates import month_alone, period_alone, years_of
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.years_said import YEAR, runs_on
@@ -56,7 +57,9 @@ def crossed(
     if 1 < len(own) == len(amounts):
         months = (one for one in cells if one not in own and _are_months(list(map(month_alone, cells[one]))))
         return next((Crossed(place, tuple(own), are_years=False) for place in months), None)
-    own = [place for place in amounts if period_alone(headings[place])]
+    # A month of which a cell cannot be read is one still, and is told of.
+    figures = {place for place in cells if any(map(is_figure, cells[place]))}
+    own = [place for place in sorted({*amounts} | figures) if period_alone(headings[place])]
     parts = [named for place in own if (named := period_alone(headings[place]))]
     numbers, letters = [number for _, number in parts], {letter for letter, _ in parts}
     goes_on = letters == {"m"} and runs_on(numbers)
