@@ -82,6 +82,7 @@ def as_covered(window: Window, of: ScenarioDates, known: Sequence[ScenarioDates]
         not days
         or of.runs_to_date
         or of.grain not in (Grain.WEEK, Grain.MONTH, Grain.QUARTER, Grain.HALF)
+        or (of.grain is Grain.WEEK and len(days) > 1)  # a year may begin within a week
         or asked.versus == "prior"
     ):
         return window
