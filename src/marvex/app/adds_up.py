@@ -27,6 +27,7 @@ from marvex.core.structure.cost_names import (
 )
 from marvex.core.structure.total_names import is_balance_name, is_strong_result
 from marvex.core.time.calendar import Grain, is_finer
+from marvex.core.words.spelled_out import spelled_out
 from marvex.request.request import Request
 from marvex.sources.dates import period_alone
 from marvex.sources.engine.ledger import Ledger
@@ -59,7 +60,7 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         _check_same_numbers(source)
         _check_measures(source)
         amounts = [one.name for one in source.roles.amounts if one.name not in source.worked_out]
-        names = [one.replace("_", " ").strip() for one in amounts]
+        names = [spelled_out(one) for one in amounts]
         # `Load factor 2025` and `Load factor 2026` are both of the load factor.
         bare = {parted(one).rest or one for one in names}
         only = bare.pop() if len(bare) == 1 else ""
@@ -135,18 +136,26 @@ def _measure_said(source: Source, heading: str) -> tuple[str, str]:
     if heading.strip().casefold() not in ("", *GENERAL):
         return heading, "its heading"
     corner = source.roles.by[0] if source.roles.by and source.roles.by[0] in source.headings else ""
-    said = [(corner, f"the heading {corner}"), (source.file.sheet or "", "the name of its sheet")]
+    names = _names_under(source, corner) if corner else []
+    are_classes = 2 * sum(any(map(str.isdecimal, one)) for one in names) > len(names)  # 0–17, 18–24 … of an age
+    said = [
+        ("" if are_classes else corner, f"the heading {corner}"),
+        (source.file.sheet or "", "the name of its sheet"),
+    ]
     for text, what in (*said, *((one, "the title above") for one in source.file.titles)):
         measure = re.split(_BY, text.strip(), flags=re.IGNORECASE)[0].strip()
         if is_balance(measure) or is_rate(measure) or is_level(measure):
             return measure, what
-    if corner:
-        kept = [one for one in source.filters if one.column == corner]
-        place = source.headings.index(corner)
-        names = {name for row in source.sample if (name := (row[place] or "").strip())}
-        if measure := _measure_shared([name for name in sorted(names) if all(one.keeps(name) for one in kept)]):
-            return measure, f"the names of its {corner}"
+    if measure := _measure_shared(names):
+        return measure, f"the names of its {corner}"
     return heading, "its heading"
+
+
+def _names_under(source: Source, column: str) -> list[str]:
+    """The different names of a column that are kept, as its first rows show them."""
+    kept = [one for one in source.filters if one.column == column]
+    names = {name for row in source.sample if (name := (row[source.headings.index(column)] or "").strip())}
+    return [name for name in sorted(names) if all(one.keeps(name) for one in kept)]
 
 
 def _measure_shared(names: Sequence[str]) -> str:

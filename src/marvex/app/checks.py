@@ -10,6 +10,7 @@ from itertools import combinations, pairwise
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.scenario_words import is_planned
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.words.spelled_out import spelled_out
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.source import Source
@@ -44,7 +45,7 @@ def check_versions(book: Ledger, planned: Sequence[Plan], request: Request) -> N
     for source in book.sources:
         taken = {source.roles.scenario, source.roles.date, *source.roles.by}
         for column in source.headings:
-            if column in taken or not _VERSIONS.search(column.replace("_", " ")):
+            if column in taken or not _VERSIONS.search(spelled_out(column)):
                 continue
             of_scenarios: dict[str | None, dict[str, set[date | None]]] = {}
             for version, scenario, day, *_ in book.met(source, column):

@@ -11,10 +11,18 @@ from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Better
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO
-from marvex.core.structure.cost_names import could_be_department, looks_like_cost, looks_like_debt, speaks_of_cost
+from marvex.core.structure.cost_names import (
+    could_be_department,
+    income_and_costs,
+    looks_like_cost,
+    looks_like_debt,
+    speaks_of_cost,
+)
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.headings import parted
+
+_IS_BAD = "more is bad news, and up was taken as good"  # of debits less credits
 
 
 def good_news_caution(book: Ledger, request: Request, comparison: Comparison) -> tuple[str, ...]:
@@ -23,7 +31,8 @@ def good_news_caution(book: Ledger, request: Request, comparison: Comparison) ->
     said = _said(request)
     down = setting("better", "down")
     if doubts := good_news_doubt(book, request, comparison):
-        return tuple(f"{told}: {down} if it is not" for told in doubts)
+        turned = f"{setting('source_sign', 'credit')} turns them"
+        return tuple(f"{told}: {turned if told.endswith(_IS_BAD) else f'{down} if it is not'}" for told in doubts)
     if book.statement is not None or comparison.base is None or said not in (set(), {Better.DOWN}):
         return ()
     found = _costs(book, comparison)
@@ -55,6 +64,11 @@ def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> t
     if book.statement is not None:
         return ()
     found = _costs(book, comparison)
+    for amounts in (found.amounts, *sums_of_values(book)):
+        income, costs = income_and_costs(list(amounts))
+        are_debits = all(amounts[one] < 0 for one in income) and all(amounts[one] > 0 for one in costs)
+        if income and costs and are_debits:
+            return (f"{listed(income, 2)} is below zero and {listed(costs, 2)} above it, as debits are: {_IS_BAD}",)
     # Costs that are stored as negative are good news upward, as they lower the sum.
     if not found.are_all or _sides(comparison)[0] <= 0:
         return ()

@@ -11,11 +11,13 @@ from marvex.core.structure.statement import headed_by
 from marvex.core.time.calendar import Grain
 from marvex.core.words.printable import printable
 from marvex.core.words.side_names import capitalised
+from marvex.core.words.spelled_out import spelled_out
 from marvex.request.axis import has_period_panels
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.headings import parted
 from marvex.sources.scales import without_unit
+from marvex.sources.wide import CURRENT
 
 
 def subject(book: Ledger, request: Request, every: Grain | None) -> str:
@@ -48,9 +50,11 @@ def _amounts(book: Ledger, request: Request) -> str:
     elif total_as.way is Total.COUNT:
         name = "rows"
     else:
-        # 'Spend' beside 'Budget' says what both are of.
         named = [one.name for one in roles.amounts if one.scenario != one.name and not parted(one.name).is_said]
-        name = _heading(book, named[0]) if len(named) == 1 and len(roles.amounts) < 3 else "total"
+        # 'Spend' beside 'Budget' says what both are of, 'Sales' beside 'Sales LY' too.
+        current = [one.name for one in roles.amounts if one.scenario == CURRENT and one.name in named]
+        is_said = len(current) == 1 or (len(named) == 1 and len(roles.amounts) < 3)
+        name = _heading(book, (current or named)[0]) if is_said else "total"
         if total_as.way in (Total.MEAN, Total.HIGHEST, Total.LOWEST):
             name = f"{total_as.way.value} {name}"
     narrowed = [one for one in (found.names_one for found in book.first.narrowed) if one and _is_name(one)]
@@ -70,7 +74,7 @@ def says_nothing(name: str) -> bool:
 
 
 def _heading(book: Ledger, heading: str) -> str:
-    words = heading.replace("_", " ")
+    words = spelled_out(heading)
     # Of an amount that is worked out every sign says something.
     return words.replace('"', "") if heading in book.first.worked_out else without_unit(words) or "amount"
 
@@ -84,7 +88,7 @@ def things(column: str) -> str:
     >>> [things(one) for one in ("trip_id", "ticket", "Party", "address no", "id")]
     ['trips', 'tickets', 'Parties', 'addresses', 'ids']
     """
-    name = _NUMBERED.sub("", column).replace("_", " ").strip() or column
+    name = _NUMBERED.sub("", spelled_out(column)).strip() or column
     if name.endswith("y") and name[-2:-1] not in tuple("aeiou"):
         return f"{name[:-1]}ies"
     if name.endswith(("ss", "x", "ch", "sh")):
@@ -109,7 +113,7 @@ def kept_words(book: Ledger) -> str:
             others.append(f"only {one.column} {_LIMITS[one.sign]} {values}")
             continue
         if not all(map(_is_name, one.values)):
-            values = f"{one.column.replace('_', ' ')} {values or 'empty'}"
+            values = f"{spelled_out(one.column)} {values or 'empty'}"
         if one.sign == "=":
             only.append(values)
         else:
@@ -121,12 +125,12 @@ def by_words(book: Ledger, request: Request, plan: Plan) -> str:
     """What the points are, in words: the columns compared by, the grain along time, and what has a panel each."""
     settings, statement = request.settings, book.statement
     if statement is not None:
-        panels_by = (settings.panels_by or "").replace("_", " ")
+        panels_by = spelled_out(settings.panels_by or "")
         return statement.name + (f", a panel for each {panels_by}" if panels_by else "")
     if settings.panels_by is None or not settings.by:
-        parts = [one.replace("_", " ") for one in book.first.compared_by]
+        parts = [spelled_out(one) for one in book.first.compared_by]
         return " and ".join([*parts, plan.every.value] if plan.every else parts)
-    names = [one.replace("_", " ") for one in book.first.roles.by]
+    names = [spelled_out(one) for one in book.first.roles.by]
     if has_period_panels(settings):
         return f"{' and '.join(names)}, a panel for each {settings.panels_by}"
     return f"{' and '.join(names[book.width :])}, a panel for each {' and '.join(names[: book.width])}"

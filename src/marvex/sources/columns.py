@@ -7,13 +7,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from marvex.core.structure.total_names import speaks_of_variance
+from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, period_alone, short_months, years_of
 from marvex.sources.headings import SCENARIO_WORDS, split
 from marvex.sources.years_said import YEAR
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
-_INNER_CAPITAL = re.compile(r"(?<=[a-z])(?=[A-Z])")  # of a name such as CustomerID
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 FEW = 12  # different texts of a column that could say which version of the numbers a row is
 _FIGURE = r"[-+(−–]?\s*\d[\d.,]*\)?"
@@ -40,8 +40,7 @@ def is_code_name(heading: str) -> bool:
     >>> [is_code_name(one) for one in ("account_code", "Ticket number", "CustomerID", "Number of trips", "2026 Year")]
     [True, True, True, False, False]
     """
-    apart = _INNER_CAPITAL.sub(" ", heading)
-    words = set(apart.casefold().replace("_", " ").replace("-", " ").split())
+    words = set(spelled_out(heading).casefold().replace("-", " ").split())
     speaks_of_amount = bool(OF_AMOUNTS & words) or any(word.isdecimal() for word in words)
     is_code = bool(CODE_WORDS & words) or any(word.endswith(("nummer", "kenner")) for word in words)
     return is_code or (bool(CODES_OR_AMOUNTS & words) and not speaks_of_amount)
@@ -151,7 +150,7 @@ def _is_undated(cell: str, *, says_date: bool) -> bool:
 
 def says_date(name: str) -> bool:
     """Whether a heading speaks of dates."""
-    return any(word in DATE_NAMES for word in name.casefold().replace("_", " ").split())
+    return any(word in DATE_NAMES for word in spelled_out(name).casefold().split())
 
 
 def _is_most(some: int, of_all: int) -> bool:

@@ -14,10 +14,12 @@ from marvex.core.compare.scenario_words import (
     says_which,
     version_said,
 )
+from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.dates import is_numeric_date, month_alone, period_alone, written
 from marvex.sources.period_words import NUMBERS, MonthsSaid, may_say_a_period, months_said
 
-SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES))  # of a whole heading or cell
+_PLANNED_OF_YEAR = (f"{year} {one}" for year in ("cy", "ty", "current year", "this year") for one in PLANNED_WORDS)
+SCENARIO_WORDS = frozenset((*ACTUAL_NAMES, *BASE_NAMES, *_PLANNED_OF_YEAR))  # of a whole heading or cell
 _WITHIN = frozenset((*ACTUAL_WORDS, *PLANNED_WORDS))  # of a word beside others
 
 # A span that holds others, in what a heading says beside its period and scenario.
@@ -51,6 +53,7 @@ _THIS_OR_LAST = r"(?:this|current|last|prior|previous) (?P<kind>year|quarter|mon
 _WHOLE_YEAR = r"\b(?:full|whole|entire)[- ]year\b|\bannual\b|\bfy\b"
 # `2025A`, `FY26E`: a period and the letter of its scenario.
 _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
+_YEAR = re.compile(r"(?:19|20)\d\d")
 SO_FAR = "YTD"  # what is said of a heading such as `Jan-Oct 2026` beside its last month
 MOST_WORDS, FEW_WORDS = 8, 3  # of a period: `Six months ended 30 June 2026`; in figures
 _LETTERS = {"A": "Actual", "B": "Budget", "E": "Estimate", "F": "Forecast", "P": "Plan"}
@@ -80,7 +83,7 @@ def parted(heading: str) -> Parted:
     >>> parted("North Budget Jan 2026")
     Parted(period='Jan 2026', scenario='Budget', rest='North')
     """
-    text = " ".join(heading.replace("_", " ").split())
+    text = _words(heading)
     if text.casefold() in SCENARIO_WORDS:
         return Parted(period=None, scenario=text, rest="")
     if lettered := _LETTERED.fullmatch(text):
@@ -112,6 +115,15 @@ def parted(heading: str) -> Parted:
     return Parted(period=None, scenario=scenario, rest=" ".join(words))
 
 
+def _words(heading: str) -> str:
+    """The words of a heading; what is written as one word is taken apart where it says a scenario or a year."""
+    apart = spelled_out(heading)
+    words = apart.casefold().split()
+    says_side = not (_WITHIN | ABBREVIATIONS).isdisjoint(words) or any(map(_YEAR.fullmatch, words))
+    is_side = says_side or apart.casefold() in SCENARIO_WORDS
+    return apart if is_side else " ".join(heading.replace("_", " ").split())
+
+
 def _months_from_to(text: str) -> MonthsSaid | None:
     """The months that a text says from and to, where those are no quarter, half or year."""
     said = months_said(text, lambda _: None) if may_say_a_period(text) else None
@@ -124,7 +136,7 @@ def runs_to_date(heading: str) -> bool:
     >>> [runs_to_date(one) for one in ("YTD 2026", "Jan-Oct 2026 Budget", "Jan-Mar 2026", "Jul-Oct 2026")]
     [True, True, False, False]
     """
-    return RUNNING.search(heading) is not None or parted(heading).rest == SO_FAR
+    return RUNNING.search(spelled_out(heading)) is not None or parted(heading).rest == SO_FAR
 
 
 def holds_several_months(text: str) -> bool:

@@ -11,18 +11,20 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from marvex.core.compare.scenario_words import PLANNED_WORDS, are_versions, version_said
+from marvex.core.compare.scenario_words import ABBREVIATIONS, PLANNED_WORDS, are_versions, version_said
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.structure.amount_names import adds_up
-from marvex.core.structure.cost_names import speaks_of_money
-from marvex.sources.columns import DATE_NAMES, Column
-from marvex.sources.dates import period_alone
-from marvex.sources.headings import runs_to_date, split
+from marvex.core.structure.cost_names import speaks_of_money, unlike_measures
+from marvex.core.words.spelled_out import spelled_out
+from marvex.sources.columns import DATE_NAMES, LEAST_NUMBERED, Column
+from marvex.sources.dates import month_alone, period_alone
+from marvex.sources.headings import SEVERAL_MONTHS, parted, runs_to_date, split
 from marvex.sources.scales import without_unit
 from marvex.sources.wide import (
     AmountColumn,
     against_plan,
+    beside_its_base,
     by_period,
     check_each_once,
     check_months_said,
@@ -37,6 +39,8 @@ from marvex.sources.years_said import YEAR, said_headings
 AMOUNT_NAMES = (
     *("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance", "revenue", "sales"),
     *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
+    *("net sales", "net revenue", "net value", "line total", "transaction amount", "turnover", "fee"),
+    *("betrag", "umsatz", "montant", "importe", "importo", "belopp", "beløb", "bedrag"),
 )
 DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
 _IN_AND_OUT = (
@@ -202,7 +206,11 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     free = [column for column in free if column.name not in (date, scenario, *then_by)]
     if is_wide and not any(column.is_text or column.is_code for column in free):
         return roles  # one line by itself, along time
-    labels, is_list = _labels(free, _label(free, source, has_sides=scenario is not None))
+    if roles.sides_are_columns and len(free) == 1 and free[0].distinct == free[0].filled > 1:
+        label = free[0]  # 4000, 4010 …: what each row is, though it looks like figures
+    else:
+        label = _label(free, source, has_sides=scenario is not None)
+    labels, is_list = _labels(free, label)
     each_row = is_list and (not roles.has_scenarios or roles.sides_are_columns)
     return replace(roles, by=(*labels, *then_by), each_row=each_row)
 
@@ -296,7 +304,7 @@ def _amount_columns(
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
     own = [one for one in free if one.is_figures and not one.is_code]
-    if both := against_plan(own) or short_sides([one.name for one in own]):
+    if both := against_plan(own) or short_sides([one.name for one in own]) or beside_its_base(own):
         return both
     if len(asked.parts_across) > 1 and set(asked.parts_across) <= set(figures):
         if others := [one for one in figures if one not in asked.parts_across]:
@@ -333,8 +341,9 @@ def _date(columns: Sequence[Column], source: str, *, has_year: bool) -> str | No
 
 
 def _amount(columns: Sequence[Column], source: str) -> str:
-    figures = [column for column in columns if column.is_figures]
+    figures, by_name = [column for column in columns if column.is_figures], {one.name: one for one in columns}
     candidates = [column.name for column in figures if not column.is_code and not _is_numbering(column)]
+    candidates = [name for name in candidates if not _may_be_code(by_name[name])] or candidates
     if not candidates:
         # Unreadable cells may be in the majority: then the heading has to say it.
         candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
@@ -368,8 +377,30 @@ def _amount(columns: Sequence[Column], source: str) -> str:
 
 def _is_numbering(column: Column) -> bool:
     """Whether a column numbers the rows, and its heading does not speak of amounts."""
-    is_amount = column.name.strip().casefold() in AMOUNT_NAMES or speaks_of_money(column.name)
-    return column.numbers_rows and not is_amount
+    return column.numbers_rows and not _speaks_of_amounts(column.name)
+
+
+def _may_be_code(column: Column) -> bool:
+    """Whether figures may as well be a code: a firm's, the same in every row; a bus line's, with X5 among them; 1 to 12
+    of a period."""
+    is_one = column.distinct == 1 and column.filled >= LEAST_NUMBERED
+    is_part = column.says_date and not column.is_beyond
+    return (is_one or is_part or 10 * column.figures < 9 * column.filled) and not _speaks_of_amounts(column.name)
+
+
+def _may_be_side(heading: str) -> bool:
+    """Whether a heading is no plain name: it says an amount, a number, a period or a side of one."""
+    words = spelled_out(heading)
+    is_side = parted(words).is_said or version_said(words) is not None or SEVERAL_MONTHS.search(words) is not None
+    is_side = is_side or not ABBREVIATIONS.isdisjoint(words.casefold().split())
+    is_timed = (
+        _OF_A_TIME.search(words) is not None or any(map(str.isdecimal, words)) or month_alone(words) is not None
+    )
+    return _speaks_of_amounts(heading) or is_side or is_timed
+
+
+def _speaks_of_amounts(heading: str) -> bool:
+    return spelled_out(heading).casefold() in AMOUNT_NAMES or speaks_of_money(heading)
 
 
 def _scenario(columns: Sequence[Column], source: str) -> str | None:
@@ -430,7 +461,9 @@ def _labels(columns: Sequence[Column], label: Column) -> tuple[tuple[str, ...], 
 def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: str, source: str) -> str:
     if len(candidates) == 1:
         return candidates[0]
-    preferred = [name for name in candidates if name.casefold() in usual]
+    preferred = [name for name in candidates if spelled_out(name).casefold() in usual]
+    # What comes to a balance row by row is a bank's, beside the amounts that it is made of.
+    preferred = [name for name in preferred if name.casefold() not in _BALANCES] or preferred
     if len(preferred) == 1:
         return preferred[0]
     several = preferred or list(candidates)
@@ -440,8 +473,14 @@ def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: 
         sides = sorted(several, key=lambda one: one.casefold() in PLANNED_WORDS)
     two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
     adding = [one for one in several if adds_up(one)] if field == "amount" else []
+    is_plain = not any(map(_may_be_side, several)) and not unlike_measures([*several, "Net"])
+    together = f"; {setting('headings_are', 'line')} compares them all" if is_plain and adding == several else ""
     such_as = next((one for one in adding if speaks_of_money(one)), next(iter(adding), several[0]))
     raise Mistake(
-        f"{source}: {' and '.join(several[:3])} could each be {role}",
-        f"Say which, such as {setting(field, such_as)}{two if len(sides) > 1 else ''}.",
+        f"{source}: {_and(several)} could each be {role}",
+        f"Say which, such as {setting(field, such_as)}{two if len(sides) > 1 else together}.",
     )
+
+
+def _and(names: Sequence[str], most: int = 3) -> str:
+    return " and ".join((*names[:most], *([f"{len(names) - most} more"] if len(names) > most else [])))

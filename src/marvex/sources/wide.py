@@ -19,10 +19,12 @@ from marvex.core.structure.amount_names import is_rate
 from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
 from marvex.core.time.calendar import Grain, is_finer
+from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import Column
 from marvex.sources.dates import Written, written
 from marvex.sources.headings import RUNNING, SEVERAL_MONTHS, TO_DATE, Parted, parted, runs_to_date, split
 
+CURRENT = "Actual"  # the scenario of a column that says none, beside its base
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
 _LEFT_OVER = re.compile(r"\b(?:remaining|remainder|left|available|unspent|headroom|to go)\b", re.IGNORECASE)
 _BASIS = (  # on which a period's figures are told once more
@@ -45,7 +47,8 @@ class AmountColumn:
 
 def is_to_date(heading: str) -> bool:
     """Whether a heading is of its year up to its period."""
-    return TO_DATE_ALONE.search(heading) is not None or (runs_to_date(heading) and not RUNNING.search(heading))
+    name = spelled_out(heading)
+    return TO_DATE_ALONE.search(name) is not None or (runs_to_date(heading) and not RUNNING.search(name))
 
 
 def check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
@@ -167,7 +170,7 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
 
 def against_plan(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
     """The two columns of which one is a plan by its heading and the other what it is of: 'Spend' beside 'Budget'."""
-    names = [one.name for one in columns if not _LEFT_OVER.search(one.name)]
+    names = [one.name for one in columns if not _LEFT_OVER.search(spelled_out(one.name))]
     figures = [
         one for one in names if not speaks_of_variance(one) and naming(one) is not Naming.RATIO and not is_rate(one)
     ]
@@ -177,9 +180,37 @@ def against_plan(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
     others = [one for one in figures if one not in planned]
     if len(planned) != 1 or len(others) != 1 or parted(others[0]).is_said or not speaks_of_money(others[0]):
         return ()
-    sides = {others[0]: AmountColumn(name=others[0], scenario="Actual")}
+    sides = {others[0]: AmountColumn(name=others[0], scenario=CURRENT)}
     sides[planned[0]] = AmountColumn(name=planned[0], scenario=parted(planned[0]).scenario)
     return tuple(sides[one] for one in figures)
+
+
+def beside_its_base(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
+    """The columns of which one is the current side by its heading and the others are its bases: 'Sales' and 'Sales LY'.
+
+    None where several have such a base.
+    """
+    own = {one.name: spelled_out(one.name) for one in columns}
+    found: dict[str, dict[str, str]] = {}
+    for name, text in own.items():
+        for other, longer in own.items():
+            if text and other != name and (side := _side_beside(text, longer)):
+                found.setdefault(name, {})[other] = side
+    if len(found) != 1:
+        return ()
+    (current, bases), *_ = found.items()
+    sides = {current: AmountColumn(name=current, scenario=CURRENT)}
+    sides |= {name: AmountColumn(name=name, scenario=side) for name, side in bases.items()}
+    return tuple(sides[name] for name in own if name in sides)
+
+
+def _side_beside(text: str, longer: str) -> str:
+    """What a heading says beside the words of another, where that is a side to be set against it; else nothing."""
+    words, rest = longer.casefold(), text.casefold()
+    after = longer[len(text) :] if words.startswith(f"{rest} ") else ""
+    side = (after or (longer[: -len(text)] if words.endswith(f" {rest}") else "")).strip("()[]-– ,")
+    said = version_said(side)
+    return side if said and not said.rest and not said.is_actual else ""
 
 
 def short_sides(names: Sequence[str]) -> tuple[AmountColumn, ...]:

@@ -6,6 +6,8 @@ import re
 from collections.abc import Collection
 from dataclasses import dataclass
 
+from marvex.core.words.spelled_out import spelled_out
+
 # The names of scenarios, and the headings of columns, that say which side they are: the current one first.
 ACTUAL_WORDS = (
     *("actual", "actuals", "outturn", "ist", "réel", "réalisé", "reale", "consuntivo", "realizado", "werkelijk"),
@@ -16,6 +18,8 @@ _SPANS = ("month", "quarter", "period", "week")
 ACTUAL_NAMES = (
     *(*ACTUAL_WORDS, "this year", "current year", "current", "cy", "ty", "laufendes jahr", "当期", "本年"),
     *(f"{which} {span}" for span in _SPANS for which in ("this", "current")),
+    *(f"{which} {what}" for which in ("current year", "this year", "cy", "ty") for what in ("actual", "actuals")),
+    *("curr yr", "current yr", "this yr"),
 )
 PLANNED_WORDS = (
     *("budget", "plan", "forecast", "planned", "budgeted", "target", "quota", "estimate", "estimated"),
@@ -27,6 +31,12 @@ PRIOR_NAMES = (
     *("last year", "prior year", "previous year", "previous", "prior", "py", "ly", "vorjahr", "vj", "n-1"),
     *("année précédente", "año anterior", "ano anterior", "anno precedente", "vorig jaar", "前期", "前年", "上年"),
     *(f"{which} {span}" for span in _SPANS for which in ("last", "prior", "previous")),
+    *(
+        f"{which} {what}"
+        for which in ("last year", "prior year", "previous year", "py", "ly")
+        for what in ("actual", "actuals")
+    ),
+    *("prev yr", "prior yr", "previous yr", "last yr"),
 )
 BASE_NAMES = (*PLANNED_WORDS, *PRIOR_NAMES)  # in the order in which they are taken for the base
 
@@ -50,7 +60,7 @@ _WHICH = (
 # That, or of what span: `Original budget`, `Budget v2`, `FY25 Actual`, `Forecast 3+9`, `RF1`.
 _BESIDE = (
     rf"{_WHICH}|\d+(?:\.\d+)?|\d+\+\d+|v|ver|vers|version|first|last|current|old|agreed|board|working|draft|rolling|"
-    r"annual|full|year|yr|fy|fy\d+|[qh][1-4]"
+    r"annual|full|year|yr|fy|fy\d+|cy|ty|this|[qh][1-4]"
 )
 _NUMBERED = re.compile(r"([a-z]+?)(\d+)")  # `RF2`, `FC1`, `Budget2`
 
@@ -75,7 +85,7 @@ def version_said(name: str | None) -> VersionSaid | None:
     >>> version_said("Planned costs"), version_said("RF2"), version_said("Act of God")
     (VersionSaid(word='planned', rest='costs'), VersionSaid(word='forecast', rest=''), None)
     """
-    text = " ".join((name or "").casefold().replace("_", " ").split())
+    text = spelled_out(name or "").casefold()
     if text in PRIOR_NAMES:
         return VersionSaid(text, "")
     if text in ACTUAL_NAMES:

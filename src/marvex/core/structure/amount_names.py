@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
+from marvex.core.words.spelled_out import spelled_out
+
 # What is there on a date.
 _BALANCE = (
     r"(?:\w+ )?balances?|head ?count|people|employees|ftes?|(?:stock|inventory)(?: (?:level|value|on hand))?|[am]rr|"
@@ -20,7 +22,8 @@ _BALANCE = (
 )
 _OF_A_SPAN = r"of (?:the )?(?:\w+ )?(?:year|period|month|quarter|half|week|day)"
 _END = (
-    r"(?:opening|closing|beginning|ending)(?: (?!costs?|fees?|sales?|hours?).*)?|"
+    r"(?:opening|closing|beginning|ending)(?: (?!costs?|fees?|sales?|hours?|nights?|days?|part(?:y|ies)|"
+    r"ceremon|events?|acts?|shows?|times?|offers?|season|down|up\b).*)?|"
     rf".+ at (?:the )?(?:start|beginning|end|close)(?: {_OF_A_SPAN})?|"
     rf".+(?:,| [-–—]) (?:start|beginning|end)(?: {_OF_A_SPAN})?|.+ (?:[bc]/fw?d?|(?:brought|carried) (?:forward|down))"
 )
@@ -115,4 +118,4 @@ def is_line_of_sheet(label: str) -> bool:
 
 
 def _is(pattern: str, text: str) -> bool:
-    return re.fullmatch(pattern, text.strip(), re.IGNORECASE) is not None
+    return re.fullmatch(pattern, spelled_out(text), re.IGNORECASE) is not None

@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from operator import or_
 
 from marvex.core.compare.scenario_words import PLANNED_WORDS
+from marvex.core.words.spelled_out import spelled_out
 
 _TO_DATE = frozenset(
     {"ytd", "qtd", "itd", "ltm", "ttm", "to date", "year to date", "quarter to date", "cumulative", "cum", "cumul",
-     "accumulated", "rolling", "rolling 12", "kumuliert", "cumulé", "acumulado"}
+     "accumulated", "rolling 12", "kumuliert", "cumulé", "acumulado"}
 )  # fmt: skip
 _OF_PERIOD = frozenset(
     {"mtd", "month", "monthly", "in month", "month to date", "period", "periodic", "quarter", "quarterly", "year",
@@ -34,19 +35,27 @@ _OPENING = frozenset({"opening", "opening balance", "opening stock", "brought fo
 _CLOSING = frozenset({"closing", "closing balance", "closing stock", "carried forward", "c/f"})
 _COUNTED = frozenset({"quantity", "qty", "volume", "units", "price", "unit price", "count", "hours", "weight"})
 
+_OF_LUCK = frozenset(
+    {"best", "worst", "base"}
+)  # of a plan only where they are all that there is: not beside `Medium`
 # Any two of one of these are of the same numbers.
 _PAIRS = (
     _OF_BASIS, frozenset({"gross", "net"}), frozenset({"nominal", "real"}),
     frozenset({"pre tax", "post tax", "after tax"}), frozenset({"raw", "unadjusted", "seasonally adjusted"}),
     frozenset({"best case", "worst case", "base case", "upside", "downside", "optimistic", "pessimistic",
                "most likely", "p10", "p50", "p90"}),
-    frozenset({"best", "worst", "base"}),
+    _OF_LUCK,
     frozenset({"preliminary", "prelim", "provisional", "flash", "draft", "final"}),
     frozenset({"management", "statutory"}), frozenset({"cash basis", "accrual basis", "accruals basis"}),
     frozenset({"cash", "accrual", "accruals"}),
     frozenset({"incl", "excl", "inclusive", "exclusive", "including", "excluding"}),
 )  # fmt: skip
 _NUMBERED = re.compile(r"(draft|version|ver|v|bp|revision|rev|submission|iteration) ?\d+(?:\.\d+)?")
+_SHORT = frozenset({"ver", "v", "bp", "rev"})  # a vessel may be called V2, a berth BP1
+_OF_DRAFTS = frozenset(
+    {"version", "versions", "vers", "ver", "v", "draft", "plan", "budget", "forecast", "scenario", "scn", "round",
+     "revision", "rev", "iteration", "submission", "cycle", "edition", "data", "dataset", "basis", "view", "type"}
+)  # fmt: skip
 _TAXED = re.compile(r"(incl|excl|including|excluding|ex)\.? (?:vat|gst|tax(?:es)?|mwst|tva|iva)")
 _SUMMARIES = frozenset({"summary", "header", "rollup", "roll up", "aggregate", "aggregated"})
 _DETAILS = frozenset({"detail", "details", "detailed", "line", "lines", "item", "items", "leaf", "position"})
@@ -89,7 +98,7 @@ class _Names:
 
 
 def _plain(name: str) -> str:
-    return " ".join(name.casefold().replace("-", " ").replace("_", " ").split()).removesuffix(" currency")
+    return " ".join(spelled_out(name).casefold().replace("-", " ").split()).removesuffix(" currency")
 
 
 def _is_of_principles(plain: str) -> bool:
@@ -102,7 +111,7 @@ def _spans(names: _Names) -> list[str]:
 
 
 def _currencies(names: _Names) -> list[str]:
-    is_of_them = not {"currency", "curr", "ccy"}.isdisjoint(names.column.casefold().replace("_", " ").split())
+    is_of_them = not {"currency", "curr", "ccy"}.isdisjoint(spelled_out(names.column).casefold().split())
     return [one for one in names.within(_OF_CURRENCY) if is_of_them or one.strip().casefold().endswith(" currency")]
 
 
@@ -119,8 +128,9 @@ def _measures(names: _Names) -> list[str]:
 
 def _drafts(names: _Names) -> list[str]:
     found: dict[str, list[str]] = {}
+    are_drafts = not _OF_DRAFTS.isdisjoint(_plain(names.column).split())
     for one, its in names.plain.items():
-        if numbered := _NUMBERED.fullmatch(its):
+        if (numbered := _NUMBERED.fullmatch(its)) and (are_drafts or numbered[1] not in _SHORT):
             found.setdefault(numbered[1], []).append(one)
     return next((drafts[::-1] for drafts in found.values() if len(drafts) > 1), [])  # the last of them stands
 
@@ -211,11 +221,16 @@ def same_numbers(column: str, names: Sequence[str]) -> tuple[str, ...]:
     (('Periodic', 'YTD'), ('Reported', 'Underlying'))
     >>> same_numbers("VAT", ["Incl. VAT", "Excl. VAT"]), same_numbers("Round", ["BP1", "BP2"])
     (('Excl. VAT', 'Incl. VAT'), ('BP2', 'BP1'))
-    >>> same_numbers("Pass", ["Monthly", "Annual"]), same_numbers("Class", ["Foot", "Car"])
+    >>> same_numbers("Pass", ["Monthly", "Annual", "Rolling"]), same_numbers("Class", ["Foot", "Car"])
     ((), ())
+    >>> same_numbers("Vessel", ["V1", "V2"]), same_numbers("Plan", ["V1", "V2"])
+    ((), ('V2', 'V1'))
+    >>> same_numbers("Risk", ["Best", "Medium", "Worst"]), same_numbers("Case", ["Best", "Worst"])
+    ((), ('Best', 'Worst'))
     """
     own = _Names(column, {one: _plain(one) for one in names})
     pairs = (own.within(words) for words in _PAIRS)
+    pairs = (one for one in pairs if len(one) == len(names) or not _OF_LUCK.issuperset(map(own.plain.get, one)))
     found = (*(finder(own) for finder in _FINDERS), *pairs)
     return next((tuple(one) for one in found if len(one) > 1), ())
 

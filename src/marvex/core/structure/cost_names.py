@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 
+from marvex.core.words.spelled_out import spelled_out
+
 _COST = re.compile(
     r"\b(?:costs?|expenses?|expenditure|spend(?:ing)?|spent|outlays?|overheads?|wages|salaries|payroll|people|staff|rent|tax(?:es)?|interest|"
     r"depreciation|amortisation|amortization|fees|purchases|goods sold|kosten|aufwand|aufwendungen|löhne|gehälter|"
@@ -14,6 +16,18 @@ _COST = re.compile(
 )
 _BEFORE_OR_AFTER = re.compile(
     r"(?<=\w)\s+(?:before|after|excluding|net of|vor|nach|avant|après|antes de|después de|prima d\w*|dopo)\b.*",
+    re.IGNORECASE,
+)
+# What comes in, though it is called after a cost: 'Interest income', 'Rent received', 'Tuition fees'.
+_COMES_IN = re.compile(
+    r"(?!.*\b(?:of|on|for|than|lost)\b).*\b(?:income|revenues?|receivables?|received|earned|recover(?:y|ies|ed)|"
+    r"refund(?:s|ed)?|reimbursements?|rebates?|credits?|subsid(?:y|ies)|grants?|proceeds)(?: \(.*\))?|"
+    r"(?:(?:other|sundry|finance|financial|operating|net|gross|total) )*(?:income|revenues?)(?: from\b|\s*[:>/–-]).*|"
+    r"(?:.* )?(?:tuition|school|course|member(?:ship)?|entry|entrance|admission|green|match|parking|berthing|berth|"
+    r"mooring|landing|registration|booking|boarding|player|nursery|club|visitor|camp(?:ing|site)?|toll|"
+    r"exam(?:ination)?) fees|"
+    r"intérêts (?:reçus|perçus)|produits? .*|loyers? (?:reçus|perçus|encaissés)|"
+    r"(?:ingresos|recettes|ricavi|inkomsten|intäkter|inntekter|indtægter)\b.*",
     re.IGNORECASE,
 )
 # What is mostly a cost, though a firm may live by selling it.
@@ -40,8 +54,11 @@ def speaks_of_cost(label: str) -> bool:
 
     >>> [speaks_of_cost(one) for one in ("Staff costs", "Profit before tax", "Costs after recharges")]
     [True, False, True]
+    >>> [speaks_of_cost(one) for one in ("Interest income", "Rent received", "Tax on income", "Audit fees")]
+    [False, False, True, True]
     """
-    return _COST.search(_BEFORE_OR_AFTER.sub("", label)) is not None
+    name = spelled_out(label)
+    return _COST.search(_BEFORE_OR_AFTER.sub("", name)) is not None and _COMES_IN.fullmatch(name) is None
 
 
 def looks_like_debt(label: str) -> bool:
@@ -50,18 +67,21 @@ def looks_like_debt(label: str) -> bool:
     >>> looks_like_debt("Trade payables"), looks_like_debt("Loan interest")
     (True, False)
     """
-    return re.fullmatch(_DEBT, label.strip(), re.IGNORECASE) is not None
+    return re.fullmatch(_DEBT, spelled_out(label), re.IGNORECASE) is not None
 
 
 def looks_like_cost(label: str) -> bool:
     """Whether a label speaks of a cost, or of what is one in most firms: 'Fuel'."""
-    return speaks_of_cost(label) or _MOSTLY_COST.search(label) is not None
+    name = spelled_out(label)
+    return speaks_of_cost(name) or (_MOSTLY_COST.search(name) is not None and _COMES_IN.fullmatch(name) is None)
 
 
 # Of a line beside costs; a department may be called Sales, but not where others are called costs.
 _INCOME = re.compile(
     r"\b(?:sales|revenues?|turnover|income|umsatz\w*|erlöse|chiffre d'affaires|ventes|ventas|ingresos|ricavi|vendite|"
-    r"omzet|opbrengsten|receita\w*|vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto)\b",
+    r"omzet|opbrengsten|receita\w*|vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto)\b|"
+    r"\b(?:interest|rents?|rental|fees|dividends?|royalt(?:y|ies)|commissions?|grants?|donations?) "
+    r"(?:received|receivable|earned)\b",
     re.IGNORECASE,
 )
 _COUNT_OR_RATE = re.compile(
@@ -75,7 +95,7 @@ _COUNT_OR_RATE = re.compile(
 # Of the headings of columns side by side, where an account may well be called Tickets.
 _MONEY = re.compile(
     r"\b(?:revenues?|sales|turnover|income|amount|value|costs?|expenses?|net|gross|margin|profit|takings|fares|eur|usd|gbp|pay|"
-    r"wages|salar(?:y|ies)|payroll)\b",
+    r"fees?|wages|salar(?:y|ies)|payroll|betrag|umsatz|montant|importe|importo|belopp|beløb|bedrag)\b",
     re.IGNORECASE,
 )
 _COUNTED = re.compile(
@@ -102,7 +122,7 @@ _OF_DEPARTMENTS = {"sales", "people", "staff", "fees", "interest", "tax", "charg
 
 def speaks_of_income(label: str) -> bool:
     """Whether a label speaks of income, and not of a cost, as 'Income tax' does."""
-    return _INCOME.search(label) is not None and not speaks_of_cost(label)
+    return _INCOME.search(spelled_out(label)) is not None and not speaks_of_cost(label)
 
 
 def counts_or_rates(labels: Sequence[str]) -> list[str]:
@@ -113,15 +133,15 @@ def counts_or_rates(labels: Sequence[str]) -> list[str]:
     >>> counts_or_rates(["Passengers", "Cars", "Freight"])
     []
     """
-    names = [one.strip() for one in labels]
+    names = [spelled_out(one) for one in labels]
     has_money = any(map(_MONEY_ALONE.fullmatch, names))
     counted = {one for one in names if _COUNT_OR_RATE.fullmatch(one) or (has_money and _COUNTED_ALONE.fullmatch(one))}
-    return [one for one in labels if one.strip() in counted]
+    return [label for label, name in zip(labels, names, strict=True) if name in counted]
 
 
 def are_measures(column: str) -> bool:
     """Whether a column's name says that its rows are each of something else, which do not add up: 'KPI'."""
-    return _MEASURES.fullmatch(column.strip().casefold()) is not None
+    return _MEASURES.fullmatch(spelled_out(column).casefold()) is not None
 
 
 def unlike_measures(headings: Sequence[str]) -> list[str]:
@@ -132,9 +152,10 @@ def unlike_measures(headings: Sequence[str]) -> list[str]:
     >>> unlike_measures(["Quantity", "Price"])
     ['Price']
     """
-    money = [one for one in headings if _MONEY.search(one)]
-    rates = [one for one in headings if _RATE.search(one) and one not in money]
-    counted = [one for one in headings if _COUNTED.search(one) and one not in money]
+    names = {one: spelled_out(one) for one in headings}
+    money = [one for one, name in names.items() if _MONEY.search(name)]
+    rates = [one for one, name in names.items() if _RATE.search(name) and one not in money]
+    counted = [one for one, name in names.items() if _COUNTED.search(name) and one not in money]
     return counted if money else rates if len(rates) < len(headings) else []
 
 
@@ -144,7 +165,8 @@ def speaks_of_money(heading: str) -> bool:
     >>> [speaks_of_money(one) for one in ("Spend", "Sales", "Note", "Qty", "Headcount")]
     [True, True, False, False, False]
     """
-    is_money = _MONEY.search(heading) or _SPENT.search(heading) or speaks_of_cost(heading)
+    name = spelled_out(heading)
+    is_money = _MONEY.search(name) or _SPENT.search(name) or speaks_of_cost(name)
     return bool(is_money) and not counts_or_rates([heading])
 
 

@@ -6,7 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 
-from marvex.core.structure.cost_names import speaks_of_cost
+from marvex.core.exact import ZERO
+from marvex.core.structure.cost_names import income_and_costs, speaks_of_cost
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.statement import Statement, StatementLine, checked
 from marvex.core.structure.structure_found import Structure
@@ -72,6 +73,8 @@ def statement_of(
     """
     effects = _Effects(structure)
     costs = {place: effects.is_cost(place) for place in structure.leaves}
+    if is_turned := _is_turned(structure, costs):
+        costs = {place: not is_cost for place, is_cost in costs.items()}
     are_costs = is_down and not any(costs.values()) and not is_signed(structure)  # all of them, as is said
     if are_costs:
         costs = dict.fromkeys(costs, True)
@@ -101,13 +104,39 @@ def statement_of(
                 total_of=tuple(labels[one] for one in total_of),
                 ratio_of=(labels[ratio.over], labels[ratio.under]) if ratio else None,
                 is_cost=is_cost.get(ratio.over if ratio else place, False),
-                is_negative=has_accounts and sign < 0,
+                is_negative=has_accounts and (sign < 0) is not is_turned,
                 section=sections.get(place, ""),
                 indent=min(line.indent, 5),
             )
         )
-    statement = Statement(name="Statement", lines=tuple(lines), result_label=labels[effects.result], is_found=True)
-    return checked(statement)
+    result = labels[effects.result]
+    found = Statement(name="Statement", lines=tuple(lines), result_label=result, is_found=True, is_turned=is_turned)
+    return checked(found)
+
+
+def _is_turned(structure: Structure, costs: Mapping[int, bool]) -> bool:
+    """Whether what is called income lowers the result, and what is called a cost raises it: a table of debits less
+    credits, whose profit is below zero.
+
+    Parameters
+    ----------
+    costs : whether each line that is no total lowers the result by its amounts.
+    """
+    sizes = {one: abs(sum(filter(None, structure.lines[one].figures), start=ZERO)) for one in costs}
+    places = {structure.lines[place].label: place for place, size in sizes.items() if size}
+    income, named = ([places[one] for one in names] for names in income_and_costs(list(places)))
+    if not all(costs[one] for one in income) or any(costs[one] for one in named):
+        return False
+    return bool(income) and (bool(named) or max(sizes.values()) == max(sizes[one] for one in income))
+
+
+def costs_as_income(statement: Statement) -> list[str]:
+    """The lines that are called costs and were found to be income, where none is called income: what a sheet of debits
+    may come to whose income has names that are not known."""
+    lines = [line for line in statement.lines if line.accounts]
+    income, costs = income_and_costs([line.label for line in lines])
+    taken = [line.label for line in lines if line.label in costs and not line.is_cost]
+    return taken if statement.has_both_kinds and not income else []
 
 
 @dataclass(slots=True)

@@ -86,6 +86,7 @@ class Statement:
     lines: tuple[StatementLine, ...]
     result_label: str | None = None
     is_found: bool = False
+    is_turned: bool = False  # its table has what comes in below zero, as debits less credits
 
     @property
     def result(self) -> StatementLine | None:
@@ -114,7 +115,8 @@ class Statement:
         of_kinds = kinds if self.has_both_kinds else ((len(plain), "line", "lines"), *kinds[2:])
         told = [f"{count} {one if count == 1 else several}" for count, one, several in of_kinds if count]
         result = self.result
-        return f"found a statement: {', '.join(told)}; the result is {result.label if result else 'none'}"
+        turned = "; income is below zero in it, and is shown turned, as the results are" if self.is_turned else ""
+        return f"found a statement: {', '.join(told)}; the result is {result.label if result else 'none'}{turned}"
 
     def line(self, label: str) -> StatementLine:
         return next(line for line in self.lines if line.label == label)

@@ -12,6 +12,7 @@ from enum import Enum
 from functools import cache
 
 from marvex.core.compare.scenario_words import ACTUAL_WORDS, PLANNED_WORDS
+from marvex.core.words.spelled_out import spelled_out
 
 
 class Naming(Enum):
@@ -164,9 +165,9 @@ _SIDE_WORDS = frozenset(
 
 @cache
 def _any_name() -> re.Pattern[str]:
-    """What any name that says something is like: of many thousand names nearly all are none."""
+    """What any name in small letters that says something is like: of many thousand names nearly all are none."""
     patterns = (_RATIO, *_RESULTS, _WITH_TOTAL, _WHOLE, _SEGMENT, _GROUP)
-    return re.compile("|".join(f"(?:{one})" for one in patterns), re.IGNORECASE)
+    return re.compile("|".join(f"(?:{one})" for one in patterns))
 
 
 @cache
@@ -178,7 +179,7 @@ def naming(label: str) -> Naming:
     >>> [naming(one).value for one in ("C. Result (A-B)", "1. Fares", "A. Income")]
     ['result', 'none', 'group']
     """
-    text = " ".join(label.replace("(", " (").split()).strip(" :.=–-").casefold()
+    text = spelled_out(label.replace("(", " (")).strip(" :.=–-").casefold()
     text = re.sub(_FORMULA, "", re.sub(_ENUMERATOR, "", text)).strip() or text
     if not text or _any_name().fullmatch(text) is None:
         return Naming.NONE
@@ -195,7 +196,7 @@ def naming(label: str) -> Naming:
 
 def speaks_of_variance(heading: str) -> bool:
     """Whether a heading is that of a column of differences: 'Variance', 'Diff.', 'Abw.'."""
-    return re.search(_VARIANCE, heading, re.IGNORECASE) is not None
+    return re.search(_VARIANCE, spelled_out(heading), re.IGNORECASE) is not None
 
 
 def speaks_of_side(label: str) -> bool:
@@ -228,7 +229,7 @@ def namings(labels: Sequence[str]) -> list[Naming]:
 
 def _is(pattern: str, text: str) -> bool:
     """Whether a whole text is as a pattern has it; patterns are compiled where they are first asked for."""
-    return re.fullmatch(pattern, text, re.IGNORECASE) is not None
+    return re.fullmatch(pattern, spelled_out(text), re.IGNORECASE) is not None
 
 
 def is_whole_name(label: str) -> bool:
@@ -287,12 +288,12 @@ def may_be_group(label: str) -> bool:
 
 def speaks_of_total(label: str) -> bool:
     """Whether a label has the name of a total in it: 'Total income'."""
-    return re.search(_TOTAL_WITHIN, label, re.IGNORECASE) is not None
+    return re.search(_TOTAL_WITHIN, spelled_out(label), re.IGNORECASE) is not None
 
 
 def without_total_name(label: str) -> str:
     """What a label says beside: of 'Total income', 'income'."""
-    return " ".join(re.sub(_TOTAL_WITHIN, "", label, flags=re.IGNORECASE).split())
+    return " ".join(re.sub(_TOTAL_WITHIN, "", spelled_out(label), flags=re.IGNORECASE).split())
 
 
 def is_part_name(label: str) -> bool:

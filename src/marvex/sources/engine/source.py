@@ -176,7 +176,7 @@ class Source:
         if found.each_row:
             parts.append(f"each row as {found.by[0]}")
         if found.is_wide or found.sides_are_columns or (found.amounts and not self.asked.columns.amounts):
-            used = found.taken | {self.asked.total_as.column} | self.asked.wanted.wishes.named
+            used = found.taken | {self.asked.total_as.column} | self.asked.wanted.wishes.named | set(found.by)
             used |= set((found.date or "").split(" and "))  # a date may stand in several columns
             is_lines = self.statement is not None and self.statement.is_found and found.headings is not None
             unused = [one.name for one in self.columns if one.is_figures and not one.is_code and one.name not in used]

@@ -10,6 +10,7 @@ from marvex.core.compare.side import Span
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.sources.dates import period_alone
 from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.derived import date_parts
 from marvex.sources.engine.met import Met, met
 from marvex.sources.engine.source import Source
 from marvex.sources.headings import parted
@@ -74,7 +75,8 @@ def undated_column(source: Source) -> str:
     grain, roles = source.written_grain, source.roles
     if roles.has_dates and (grain is None or not is_finer(Grain.MONTH, grain)):
         return ""
-    found = (one.name for one in source.columns if one.is_undated and one.name not in roles.taken)
+    taken = {*roles.taken, *(date_parts(source.headings, source.asked.columns, source.name) or ())}
+    found = (one.name for one in source.columns if one.is_undated and one.name not in taken)
     return next((name for name in found if parted(name).period is None), "")  # not the amounts of `Year ended 2025`
 
 

@@ -7,10 +7,11 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
+from marvex.core.errors import listed
 from marvex.core.structure.cost_names import income_and_costs
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import MOST_SEARCHED, found_structure
-from marvex.core.structure.found_statement import is_signed, is_statement
+from marvex.core.structure.found_statement import costs_as_income, is_signed, is_statement
 from marvex.core.structure.outlined import outlined
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
@@ -83,6 +84,11 @@ def left_of_rows(
     found = found_table(table, lines, structure, label, wishes) if is_whole else None
     said, cautions = said_of(table, lines, structure, out - kept_by_name, is_statement=found is not None)
     told = told_by_figures(lines, structure, out - kept_by_name, is_statement=found is not None, before=ungrouped)
+    if found is not None and (taken := costs_as_income(found.statement)):
+        told = (
+            *told,
+            f"{listed(taken, 3)} {'adds' if len(taken) == 1 else 'add'} to the result, and so count as income",
+        )
     gone = {number for place in out - kept_by_name for number in lines[place].numbers}
     pairs = zip(ungrouped, lines, strict=True)
     new = [one for before, one in pairs if found or one.label != before.label]

@@ -1,0 +1,171 @@
+"""What columns are called, as programs write names and as people do: amounts among them, their sides, codes."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import pytest
+
+from conftest import Desk, by_label
+
+MONTHS = [f"2026-{month:02d}" for month in range(1, 7)]
+
+
+def table(desk: Desk, headings: Sequence[str], row: Callable[[int, int], Sequence[object]]) -> str:
+    """A table of two routes over six months, each of its cells from its month's number and its route's place."""
+    lines = [",".join(("Month", "Route", *headings))]
+    for month, said in enumerate(MONTHS, 1):
+        lines += [",".join(map(str, (said, route, *row(month, place)))) for place, route in enumerate("NS")]
+    (desk.folder / "t.csv").write_text("\n".join(lines) + "\n")
+    return "t.csv"
+
+
+@pytest.mark.parametrize(
+    "heading", ["LoadFactor", "load_factor", "OccupancyRate", "Avg.Fare", "ClosingBalance", "UnitPrice"]
+)
+def test_names_as_programs_write_them_are_of_rates_and_balances_too(desk: Desk, heading: str) -> None:
+    source = table(desk, [heading], lambda month, place: [f"{month * 7 + 31 * place}.5"])
+    assert "not add up" in desk.refused("table", source, "--by", "Route")
+
+
+def test_sides_and_what_they_are_of_in_names_as_programs_write_them(desk: Desk) -> None:
+    source = table(desk, ["ActualAmount", "BudgetAmount"], lambda month, place: [100 + month, 90 + 3 * place])
+    found = by_label(desk.figures("table", source, "--by", "Route"))
+    # 600 + 1 + … + 6 against 6 × 90 and 6 × 93.
+    assert [(found[one]["current"], found[one]["base"]) for one in "NS"] == [(621, 540), (621, 558)]
+    table(desk, ["CurrentYear", "PriorYear"], lambda month, place: [100 + month, 90 + 3 * place])
+    assert by_label(desk.figures("table", source, "--by", "Route"))["S"]["base"] == 558
+
+
+@pytest.mark.parametrize(
+    ("one", "other", "side"),
+    [
+        ("Sales", "Sales LY", "LY"),
+        ("Sales", "Last year sales", "Last year"),
+        ("net_sales", "net_sales_budget", "budget"),
+        ("Passengers", "Passengers (Target)", "Target"),
+        ("Turnover", "Turnover VJ", "VJ"),
+    ],
+)
+def test_a_column_is_set_against_its_own_base(desk: Desk, one: str, other: str, side: str) -> None:
+    source = table(desk, [one, other, "Trips"], lambda month, place: [100 + month, 90 + 3 * place, 7])
+    sheet = desk.run("table", source, "--by", "Route")
+    assert sheet.status == 0
+    assert f"against {side}".casefold() in sheet.out.casefold()
+    assert sheet.out.startswith(one.replace("_", " ").capitalize())  # 1,242 against 6 × 90 + 6 × 93 = 1,098
+    assert "1,242" in sheet.out
+    assert "+144" in sheet.out
+
+
+def test_an_amount_among_counts_codes_and_balances(desk: Desk) -> None:
+    for headings, cells, taken in (
+        (["Qty", "unit_price", "discount", "net_sales"], (3, "1.10", 0, "3.30"), "net_sales"),
+        (["CoCd", "Amount in local currency"], (1000, "3.30"), "Amount in local currency"),
+        (["Amount", "Balance"], ("3.30", "100.30"), "Amount"),
+        (["Hours", "Rate", "Fee"], (3, 80, 240), "Fee"),
+    ):
+        source = table(desk, headings, lambda month, place, cells=cells: [*cells[:-1], f"{month * 7 + 31 * place}.5"])
+        if taken == "Amount":
+            source = table(desk, headings, lambda month, place: [f"{month + place}.5", 100 + 3 * month * month])
+        assert f"{taken} as amount" in desk.run("table", source).err
+    source = table(desk, ["line", "pax", "fare_revenue"], lambda month, place: ["X5" if place else 4, 7 + month, 9])
+    assert "--amount fare_revenue" in desk.refused("table", source)
+    source = table(desk, ["East", "West", "Isles"], lambda month, place: [month, 9 * month + place, 50 - month])
+    assert "--headings-are line compares them all" in desk.refused("table", source)
+
+
+def test_codes_of_accounts_beside_both_sides_are_what_the_rows_are(desk: Desk) -> None:
+    (desk.folder / "n.csv").write_text("Nominal,Budget,Actual\n4000,71,24\n4010,72,78\n5000,82,56\n")
+    assert by_label(desk.figures("table", "n.csv"))["4010"]["change"] == 6
+    assert "each row as Nominal\n" in desk.run("table", "n.csv").err
+
+
+@pytest.mark.parametrize(
+    ("column", "names"),
+    [
+        ("Vehicle", ["V-101", "V-02", "V3"]),
+        ("Model", ["V1", "V2"]),
+        ("Contract", ["Annual", "Rolling", "Monthly"]),
+        ("Risk", ["Best", "Medium", "Worst"]),
+        ("Show", ["Opening night", "Closing night"]),
+        ("Account", ["Rental income", "Interest income", "Rent received"]),
+    ],
+)
+def test_names_that_only_look_like_versions_balances_or_costs_are_compared(
+    desk: Desk, column: str, names: Sequence[str]
+) -> None:
+    amounts = {name: [37 * (turn + 3) ** 2 % (41 + place) for turn in range(6)] for place, name in enumerate(names)}
+    rows = [f"{month},{name},{amounts[name][turn]}" for turn, month in enumerate(MONTHS) for name in names]
+    (desk.folder / "c.csv").write_text("\n".join((f"Month,{column},Net", *rows)) + "\n")
+    found = by_label(desk.figures("table", "c.csv", "--by", column, "--versus", "none"))
+    assert [found[name]["current"] for name in names] == [sum(amounts[name]) for name in names]
+
+
+def test_a_year_and_a_quarter_say_their_year(desk: Desk) -> None:
+    rows = [f"{year},Q{quarter},{year - 2000 + quarter}" for year in (2025, 2026) for quarter in (1, 2, 3)]
+    (desk.folder / "q.csv").write_text("\n".join(("year,quarter,amount", *rows)) + "\n")
+    sheet = desk.run("table", "q.csv")
+    assert "says no year" not in sheet.err
+    assert "84" in sheet.out  # 27 + 28 + 29 against 26 + 27 + 28
+
+
+def test_a_profit_and_loss_of_debits_is_shown_as_income_and_costs(desk: Desk) -> None:
+    rows = "Sales,-1200,-1300\nCost of sales,700,800\nAdmin,200,210\n"
+    (desk.folder / "p.csv").write_text(f"Account,2025,2026\n{rows}Net profit,-300,-290\n")
+    found = by_label(desk.figures("table", "p.csv", "--verify"))
+    assert [(found[one]["current"], found[one]["band"]) for one in ("Sales", "Cost of sales", "Net profit")] == [
+        (1300, "Favourable"),
+        (800, "Adverse"),
+        (290, "Adverse"),
+    ]
+    # Returns below zero beside larger sales are no such table: 5,000 − 400 − 900.
+    (desk.folder / "r.csv").write_text(
+        "Line,2025,2026\nGross fares,4800,5000\nSales returns,-300,-400\nCrew,-800,-900\nNet result,3700,3700\n"
+    )
+    found = by_label(desk.figures("table", "r.csv"))
+    assert (found["Gross fares"]["current"], found["Net result"]["current"]) == (5000, 3700)
+    # Without its total it is a list, and what more of it means is said.
+    (desk.folder / "l.csv").write_text(f"Account,2025,2026\n{rows}")
+    assert "more is bad news" in desk.run("table", "l.csv").err
+    assert by_label(desk.figures("table", "l.csv", "--source-sign", "credit"))["Sales"]["change"] == 100
+
+
+def test_a_statement_that_is_begun_takes_what_comes_in_for_income(desk: Desk) -> None:
+    names = ["Fare income", "Interest income", "Rent received", "Income tax", "Rent"]
+    (desk.folder / "a.csv").write_text("Line,Budget,Actual\n" + "".join(f"{name},10,11\n" for name in names))
+    assert desk.run("begin", "a.csv", "--write", "statement", "--account", "Line", "-o", "s.toml").status == 0
+    kinds = [
+        line.split('"')[1] for line in (desk.folder / "s.toml").read_text().splitlines() if line.startswith("kind")
+    ]
+    assert kinds[:5] == ["income", "income", "income", "cost", "cost"]
+
+
+@pytest.mark.parametrize(
+    "headings",
+    [
+        ("Sales2026", "Sales2025"),
+        ("2026Sales", "2025Sales"),
+        ("Actual2026", "Actual2025"),
+        ("Jan26Act", "Jan26Bud"),
+        ("CurrYr", "PriorYr"),
+        ("CY Actual", "PY Actual"),
+        ("CY Actual", "CY Budget", "PY Actual"),
+    ],
+)
+def test_sides_and_periods_that_are_written_together(desk: Desk, headings: Sequence[str]) -> None:
+    rows = [
+        f"{name},{','.join(str(place * 100 + number * 7) for number in range(len(headings)))}"
+        for place, name in enumerate("NS", 3)
+    ]
+    (desk.folder / "h.csv").write_text("\n".join((",".join(("Line", *headings)), *rows)) + "\n")
+    found = by_label(desk.figures("table", "h.csv"))
+    assert [(found[name]["current"], found[name]["base"]) for name in "NS"] == [(300, 307), (400, 407)]
+
+
+@pytest.mark.parametrize(
+    "headings", [("Y1", "Y2"), ("Current month", "To date"), ("act_jan", "bud_jan"), ("Rent", "Fees")]
+)
+def test_what_may_not_be_names_is_not_offered_to_be_compared_as_such(desk: Desk, headings: Sequence[str]) -> None:
+    source = table(desk, headings, lambda month, place: [month * 7, 90 - month * month + place])
+    assert "could each be the amount" in (told := desk.refused("table", source))
+    assert "compares them all" not in told
