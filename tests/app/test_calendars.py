@@ -186,3 +186,19 @@ def test_data_to_the_last_working_day_of_a_month_are_compared_to_its_end(desk: D
         found = desk.figures("table", "d.csv", "--versus", "year-ago", *words)
         assert (found["current"]["to"], found["base"]["to"]) == ("2026-01-31", "2025-01-31")
         assert (found["matched"]["current"], found["matched"]["base"]) == (22, 23)
+
+
+def test_a_month_of_weeks_is_complete_where_the_next_week_is_of_the_month_after(desk: Desk) -> None:
+    # One a week to the Monday of 21 September 2026; its next has its Thursday on 1 October. Each month has four or five.
+    mondays = [date(2024, 12, 30) + timedelta(days=7 * place) for place in range(91)]
+    desk.write("w.csv", [(day, "A", 1) for day in mondays], ("week commencing", "site", "net"))
+    for window in ("latest:month", "2026-03", "2026-06", "2026-08"):
+        found = desk.figures("table", "w.csv", "--by", "site", "--for", window)
+        month = 9 if window.startswith("latest") else int(window[-2:])
+        thursdays = [day + timedelta(days=3) for day in mondays]
+        counted = [sum((one.year, one.month) == (year, month) for one in thursdays) for year in (2026, 2025)]
+        assert [found["points"][0][side] for side in ("current", "base")] == counted
+        assert not [one for one in found["cautions"] if "no rows" in one]
+    assert (found["current"]["from"], found["current"]["to"]) == ("2026-08-01", "2026-08-31")
+    desk.write("w.csv", [(day, "A", 1) for day in mondays[:-1]], ("week commencing", "site", "net"))
+    assert desk.figures("table", "w.csv", "--by", "site", "--for", "latest:month")["current"]["from"] == "2026-08-01"

@@ -130,6 +130,19 @@ def test_a_profit_and_loss_of_debits_is_shown_as_income_and_costs(desk: Desk) ->
     assert by_label(desk.figures("table", "l.csv", "--source-sign", "credit"))["Sales"]["change"] == 100
 
 
+def test_what_rows_are_of_says_what_is_good_news_of_what_is_compared_by_something_else(desk: Desk) -> None:
+    rows = [
+        f"{year}-03-01,{name},{site},{year - 2000 + 3 * place}"
+        for year in (2025, 2026)
+        for place, name in enumerate(("Fuel", "Rent"))
+        for site in "NS"
+    ]
+    (desk.folder / "c.csv").write_text("\n".join(("Date,Account,Site,Net", *rows)) + "\n")
+    assert "these look like costs (Fuel, Rent)" in desk.run("table", "c.csv", "--by", "Site").err
+    (desk.folder / "i.csv").write_text((desk.folder / "c.csv").read_text().replace("Rent", "Fares"))
+    assert "look like costs" not in desk.run("table", "i.csv", "--by", "Site").err
+
+
 def test_a_statement_that_is_begun_takes_what_comes_in_for_income(desk: Desk) -> None:
     names = ["Fare income", "Interest income", "Rent received", "Income tax", "Rent"]
     (desk.folder / "a.csv").write_text("Line,Budget,Actual\n" + "".join(f"{name},10,11\n" for name in names))

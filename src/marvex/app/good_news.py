@@ -64,11 +64,12 @@ def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> t
     if book.statement is not None:
         return ()
     found = _costs(book, comparison)
-    for amounts in (found.amounts, *sums_of_values(book)):
+    for amounts in (found.amounts, *found.by_value):
         income, costs = income_and_costs(list(amounts))
         are_debits = all(amounts[one] < 0 for one in income) and all(amounts[one] > 0 for one in costs)
         if income and costs and are_debits:
-            return (f"{listed(income, 2)} is below zero and {listed(costs, 2)} above it, as debits are: {_IS_BAD}",)
+            signed = f"{listed(income, 2)} below zero, {listed(costs, 2)} above it"
+            return (f"amounts are signed as debits ({signed}): {_IS_BAD}",)
     # Costs that are stored as negative are good news upward, as they lower the sum.
     if not found.are_all or _sides(comparison)[0] <= 0:
         return ()
@@ -111,10 +112,11 @@ def _said(request: Request) -> set[Better]:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Costs:
-    """What is compared, with its amounts, and which of it looks like costs."""
+    """What is compared, with its amounts, and which of it looks like costs; `by_value` of other columns the same."""
 
     names: list[str]
     amounts: Mapping[str, Decimal]
+    by_value: tuple[Mapping[str, Decimal], ...]
     are_all: bool
 
 
@@ -125,9 +127,13 @@ def _costs(book: Ledger, comparison: Comparison) -> _Costs:
     narrowed += headings if headings and all(map(speaks_of_cost, headings)) else []
     points = comparison.panel_totals if comparison.every else comparison.points
     compared = {point.panel or point.label: point.current or ZERO for point in points}
-    known = [compared] if book.width else sums_of_values(book)
+    by_value = tuple(sums_of_values(book))
+    known = (compared,) if book.width else by_value
     amounts = next((one for one in known if any(map(looks_like_cost, one))), {})
+    # What all rows are of says it, too, of what is compared by something else.
+    amounts = amounts or next((one for one in by_value if all(map(looks_like_cost, one))), {})
     if told := [label for label in narrowed if speaks_of_cost(label)]:
-        return _Costs(names=told, amounts=amounts, are_all=True)
+        return _Costs(names=told, amounts=amounts, by_value=by_value, are_all=True)
     names = [label for label in amounts if looks_like_cost(label)]
-    return _Costs(names=names, amounts=amounts, are_all=bool(names) and len(names) == len(amounts))
+    are_all = bool(names) and len(names) == len(amounts)
+    return _Costs(names=names, amounts=amounts, by_value=by_value, are_all=are_all)

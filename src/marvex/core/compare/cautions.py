@@ -201,7 +201,10 @@ def _missing(dates: ScenarioDates, side: Side, every: Grain | None, calendar: Ca
     missing: list[date] = []
     for one in side.span.stretches:
         first, last = max(one.first or dates.first, dates.first), min(one.last or dates.last, dates.last)
-        missing += missing_periods(dates.days_within(first, last), grain, calendar, first, last)
+        found = missing_periods(dates.days_within(first, last), grain, calendar, first, last)
+        # A week that reaches into the window counts in another where its Thursday is not in it.
+        within = [day for day in found if not dates.ahead or first <= day + dates.ahead * ONE_DAY <= last]
+        missing += found if grain is not Grain.WEEK else within
     if not missing:
         return []
     names = (notation(period_of(day, grain, calendar)) for day in missing)

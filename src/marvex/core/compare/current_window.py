@@ -58,6 +58,8 @@ def reached(of: ScenarioDates, window: Window, asked: SidesAsked) -> date:
     assert of.last is not None
     if asked.as_of is not None:
         return asked.as_of
+    if of.grain is Grain.WEEK and asked.along_time:  # its points are the weeks themselves
+        return of.last
     ends = (window.last, window.calendar.end(of.last, Grain.MONTH))
     return next((max(of.last, end) for end in ends if of.known_through(end)), of.last)
 
@@ -106,7 +108,9 @@ def _window_said(window: Window, of: ScenarioDates, known_to: date, asked: Sides
         return ()
     upto = f"{of.spoken} being known to {known_to}"
     if asked.as_of is None and window.last > known_to and of.known_through(window.last):
-        upto += f", and having no rows on the weekdays to {window.last}"
+        is_weekly = of.grain is Grain.WEEK
+        upto += ", the next week being of the period after" if is_weekly else ""
+        upto += "" if is_weekly else f", and having no rows on the weekdays to {window.last}"
     if of.stops and asked.as_of is None:
         upto += f", and {of.stops}"
     return (f"{setting('for_')} {text} is {written(window)}, {upto}",)

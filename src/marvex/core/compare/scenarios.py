@@ -119,9 +119,12 @@ class ScenarioDates:
         return replace(self, days=days, last=self.amounts_to, zeros_to=self.last, stops="", thin=None)
 
     def known_through(self, day: date) -> bool:
-        """Whether there is nothing to come up to a day: the data reach it, but for weekdays without business."""
+        """Whether there is nothing to come up to a day: the data reach it, but for weekdays without business, or, of
+        weeks, the next has its Thursday after it."""
         if self.last is None or self.first is None:
             return False
+        if self.grain is Grain.WEEK:
+            return day < self.last + _TO_THURSDAY
         to_come = ((self.last + (n + 1) * ONE_DAY).weekday() for n in range((day - self.last).days))
         is_regular = self.grain is Grain.DAY and bool(self.weekdays) and self.last - self.first > A_WEEK
         return day <= self.last or (is_regular and day - self.last < A_WEEK and not set(to_come) & set(self.weekdays))
@@ -131,6 +134,9 @@ class ScenarioDates:
         if first is None or last is None:
             return ()
         return self.days[bisect_left(self.days, first) : bisect_right(self.days, last)]
+
+
+_TO_THURSDAY = timedelta(days=4)  # from the Sunday that a week ends with
 
 
 @dataclass(frozen=True, slots=True)

@@ -25,7 +25,7 @@ _COMES_IN = re.compile(
     r"(?:(?:other|sundry|finance|financial|operating|net|gross|total) )*(?:income|revenues?)(?: from\b|\s*[:>/–-]).*|"
     r"(?:.* )?(?:tuition|school|course|member(?:ship)?|entry|entrance|admission|green|match|parking|berthing|berth|"
     r"mooring|landing|registration|booking|boarding|player|nursery|club|visitor|camp(?:ing|site)?|toll|"
-    r"exam(?:ination)?) fees|"
+    r"exam(?:ination)?|service|delivery) (?:fees|charges)|"
     r"intérêts (?:reçus|perçus)|produits? .*|loyers? (?:reçus|perçus|encaissés)|"
     r"(?:ingresos|recettes|ricavi|inkomsten|intäkter|inntekter|indtægter)\b.*",
     re.IGNORECASE,
