@@ -189,7 +189,7 @@ def test_data_to_the_last_working_day_of_a_month_are_compared_to_its_end(desk: D
 
 
 def test_a_month_of_weeks_is_complete_where_the_next_week_is_of_the_month_after(desk: Desk) -> None:
-    # One a week to the Monday of 21 September 2026; its next has its Thursday on 1 October. Each month has four or five.
+    # One a week to the Monday of 21 September 2026; the next has its Thursday on 1 October. A month has four or five.
     mondays = [date(2024, 12, 30) + timedelta(days=7 * place) for place in range(91)]
     desk.write("w.csv", [(day, "A", 1) for day in mondays], ("week commencing", "site", "net"))
     for window in ("latest:month", "2026-03", "2026-06", "2026-08"):

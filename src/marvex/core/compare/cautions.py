@@ -11,7 +11,7 @@ from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.compare.side import Pair, Side
 from marvex.core.errors import listed, setting
-from marvex.core.time.calendar import A_WEEK, CIVIL, ONE_DAY, Calendar, Grain, WeekYears, coarsest
+from marvex.core.time.calendar import A_WEEK, CIVIL, ONE_DAY, THURSDAY, Calendar, Grain, WeekYears, coarsest
 from marvex.core.time.notation import notation
 from marvex.core.time.period import period_of, periods_within
 from marvex.core.time.timeline import MONTHS_FROM, Base
@@ -202,13 +202,18 @@ def _missing(dates: ScenarioDates, side: Side, every: Grain | None, calendar: Ca
     for one in side.span.stretches:
         first, last = max(one.first or dates.first, dates.first), min(one.last or dates.last, dates.last)
         found = missing_periods(dates.days_within(first, last), grain, calendar, first, last)
-        # A week that reaches into the window counts in another where its Thursday is not in it.
-        within = [day for day in found if not dates.ahead or first <= day + dates.ahead * ONE_DAY <= last]
-        missing += found if grain is not Grain.WEEK else within
+        # Of weeks nothing is lacking where there is no Thursday: each counts where its own is.
+        by_thursday = dates.grain is Grain.WEEK and not calendar.weeks_make_years
+        ends = ((day, max(day, first), min(calendar.end(day, grain), last)) for day in found)
+        missing += [day for day, start, end in ends if not by_thursday or _has_thursday(start, end)]
     if not missing:
         return []
     names = (notation(period_of(day, grain, calendar)) for day in missing)
     return [f"{dates.spoken} has no rows in {listed(names, 4)}"]
+
+
+def _has_thursday(first: date, last: date) -> bool:
+    return first + (THURSDAY.days - first.weekday()) % 7 * ONE_DAY <= last
 
 
 def missing_periods(
