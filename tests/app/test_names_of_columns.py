@@ -182,3 +182,32 @@ def test_what_may_not_be_names_is_not_offered_to_be_compared_as_such(desk: Desk,
     source = table(desk, headings, lambda month, place: [month * 7, 90 - month * month + place])
     assert "could each be the amount" in (told := desk.refused("table", source))
     assert "compares them all" not in told
+
+
+def test_months_between_their_quarters_are_all_there_is_of_a_sheet(desk: Desk) -> None:
+    months = [[31 * team + 7 * month * month % 23 for month in range(6)] for team in (3, 4, 5)]
+    rows = [[*of[:3], sum(of[:3]), *of[3:], sum(of[3:]), sum(of)] for of in months]
+    for names, size in (
+        (("Jan", "Feb", "Mar", "Q1", "Apr", "May", "Jun", "Q2", "H1"), 9),
+        (("Jan", "Feb", "Mar", "Q1", "Apr", "May", "Jun", "Q2"), 8),
+    ):
+        lines = [",".join(("Team", *names))] + [
+            f"T{place},{','.join(map(str, row[:size]))}" for place, row in enumerate(rows)
+        ]
+        (desk.folder / "m.csv").write_text("\n".join(lines) + "\n")
+        assert "months say no year: --year" in desk.run("table", "m.csv").err
+        found = desk.figures("table", "m.csv", "--by", "Team", "--year", "2026", "--versus", "none")
+        assert [one["current"] for one in found["points"]][:3] == [sum(of) for of in months]
+        assert desk.figures("table", "m.csv", "--versus", "none")["points"][-1]["current"] == sum(map(sum, months))
+    # Two rows of small figures prove no total: the year is asked for, and no month is offered for the amount.
+    (desk.folder / "m.csv").write_text(
+        "Team,Jan,Feb,Mar,Q1,Apr,May,Jun,Q2,H1\nOps,1,5,3,9,8,2,9,19,28\nIT,2,6,4,12,7,1,5,13,25\n"
+    )
+    assert "the months Jan … Jun have no year" in desk.refused("table", "m.csv")
+
+
+def test_seasons_are_periods_and_no_way_from_one_to_another(desk: Desk) -> None:
+    (desk.folder / "s.csv").write_text("Season,Passengers\nSummer 2025,100\nWinter 2025/26,40\nSummer 2026,120\n")
+    assert desk.figures("table", "s.csv")["points"][-1]["current"] == 260
+    (desk.folder / "b.csv").write_text("Step,Passengers\nSales 2025,100\nNew,40\nLost,-20\nSales 2026,125\n")
+    assert "5 more" in desk.refused("draw", "waterfall", "b.csv")

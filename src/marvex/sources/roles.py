@@ -15,6 +15,7 @@ from marvex.core.compare.scenario_words import ABBREVIATIONS, PLANNED_WORDS, are
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.structure.amount_names import adds_up
+from marvex.core.structure.aspect_names import same_numbers_across
 from marvex.core.structure.cost_names import speaks_of_money, unlike_measures
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import DATE_NAMES, LEAST_NUMBERED, Column
@@ -348,6 +349,9 @@ def _amount(columns: Sequence[Column], source: str) -> str:
         # Unreadable cells may be in the majority: then the heading has to say it.
         candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
     alone = [(column.name, named) for column in figures if (named := period_alone(column.name)) and named[0]]
+    if len(kinds := {letter for _, (letter, _) in alone}) > 1 and len(alone) == len(candidates):
+        shortest = next(one for one in "wpmqh" if one in kinds)  # of months beside their quarters
+        alone = [one for one in alone if one[1][0] == shortest]
     if len(alone) > 1 and len({letter for _, (letter, _) in alone}) == 1:
         raise Mistake(
             f"{source}: the {_PERIODS[alone[0][1][0]]} {alone[0][0]} … {alone[-1][0]} have no year",
@@ -474,7 +478,8 @@ def _the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: 
     two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
     adding = [one for one in several if adds_up(one)] if field == "amount" else []
     is_plain = not any(map(_may_be_side, several)) and not unlike_measures([*several, "Net"])
-    together = f"; {setting('headings_are', 'line')} compares them all" if is_plain and adding == several else ""
+    is_plain = is_plain and adding == several and not same_numbers_across(several)
+    together = f"; {setting('headings_are', 'line')} compares them all" if is_plain else ""
     such_as = next((one for one in adding if speaks_of_money(one)), next(iter(adding), several[0]))
     raise Mistake(
         f"{source}: {_and(several)} could each be {role}",

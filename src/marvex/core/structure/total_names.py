@@ -213,7 +213,9 @@ def namings(labels: Sequence[str]) -> list[Naming]:
     found = [naming(name) for name in labels]
     if len(labels) > 2:
         first, *between, last = labels
-        is_alike = are_ends(first, last) and not any(are_ends(first, name) for name in between)
+        # `Summer 2025`, `Winter 2025/26`, `Summer 2026` are periods.
+        are_periods = len(between) == 1 and _without_side(between[0]) != between[0].casefold().split()
+        is_alike = are_ends(first, last) and not are_periods and not any(are_ends(first, name) for name in between)
         if is_alike or (is_opening_name(first) and is_closing_name(last)):
             found[0], found[-1] = Naming.NONE, Naming.CLOSING
     begun: dict[str, int] = {}  # of several blocks, as of cost and depreciation, each from one day to another

@@ -24,7 +24,7 @@ from marvex.core.structure.total_names import (
 from marvex.core.time.calendar import FINEST_FIRST
 from marvex.sources.cells import Convention, convention_shown, is_absent, is_figure, value_of
 from marvex.sources.columns import is_code_name, says_date
-from marvex.sources.dates import short_months, written
+from marvex.sources.dates import month_alone, short_months, written
 from marvex.sources.headings import TO_DATE, parted
 from marvex.sources.readers.blocks import Blocks, blocks_of, told_of, with_blocks
 from marvex.sources.readers.crossed_dates import by_date, crossed
@@ -213,15 +213,25 @@ def _table(
 
 
 def _parts_across(table: SheetTable, gone: Collection[int]) -> tuple[str, ...]:
-    """The columns of amounts side by side that together come to one that was left out, in every row."""
-    rows = list(table.figures.values())
+    """The columns of amounts side by side that together come to one that was left out, in every row: the most that do,
+    or the months of all quarters."""
     places = [at for at, place in enumerate(table.places) if place not in gone]
-    for whole in (at for at, place in enumerate(table.places) if place in gone):
-        for last in range(len(places), 0, -1):
-            for first in range(last - 1):
-                run = places[first:last]
-                if all(row[whole] == total(one for at in run if (one := row[at]) is not None) for row in rows):
-                    return tuple(table.headings[table.places[at]] for at in run)
+    wholes = [at for at, place in enumerate(table.places) if place in gone]
+    runs = [run for whole in wholes if (run := _run_of(table, whole, places))]
+    of_all = [table.headings[table.places[at]] for at in places if any(at in run for run in runs)]
+    if all(map(month_alone, of_all)):
+        return tuple(of_all)
+    return tuple(table.headings[table.places[at]] for at in max(runs, key=len, default=[]))
+
+
+def _run_of(table: SheetTable, whole: int, places: Sequence[int]) -> Sequence[int]:
+    """Those of some places side by side that together come to another, in every row; none where there are none."""
+    rows = list(table.figures.values())
+    for last in range(len(places), 0, -1):
+        for first in range(last - 1):
+            run = places[first:last]
+            if all(row[whole] == total(one for at in run if (one := row[at]) is not None) for row in rows):
+                return run
     return ()
 
 
