@@ -14,6 +14,8 @@ from marvex.sources.headings import SCENARIO_WORDS, split
 from marvex.sources.years_said import YEAR
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
+_OTHER_DATE_NAMES = {"datum", "fecha", "dato", "dt", "jour", "monat", "mois", "periode", "periodo", "buchungstag"}
+_ENDS_OF_DATES = ("datum", "ingdate", "icedate", "uedate", "txdate", "orderdate", "paydate")
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 FEW = 12  # different texts of a column that could say which version of the numbers a row is
 _FIGURE = r"[-+(−–]?\s*\d[\d.,]*\)?"
@@ -149,8 +151,13 @@ def _is_undated(cell: str, *, says_date: bool) -> bool:
 
 
 def says_date(name: str) -> bool:
-    """Whether a heading speaks of dates."""
-    return any(word in DATE_NAMES for word in spelled_out(name).casefold().split())
+    """Whether a heading speaks of dates.
+
+    >>> [says_date(one) for one in ("PostingDate", "Belegdatum", "txn_dt", "invoicedate", "Update", "Net")]
+    [True, True, True, True, False, False]
+    """
+    words = spelled_out(name).casefold().split()
+    return any(word in DATE_NAMES or word in _OTHER_DATE_NAMES or word.endswith(_ENDS_OF_DATES) for word in words)
 
 
 def _is_most(some: int, of_all: int) -> bool:

@@ -171,11 +171,17 @@ def _end_of(text: str) -> date | None:
     return CIVIL.end(its.first, its.grain)
 
 
+_ORDINAL = re.compile(r"\b(\d{1,2})(?:st|nd|rd|th)\b(?: of\b)?", re.IGNORECASE)
+
+
 def _bare(text: str) -> str:
-    """A date without the name of its weekday, and without what is said of a week by its first or last day."""
+    """A date without the name of its weekday, and without what is said of a week by its first or last day; `1st March`
+    as `1 March`."""
     first, _, rest = text.strip().partition(" ")
     if len(first) <= _LONGEST and _WEEKDAYS.fullmatch(first):
-        return rest.strip()
+        return _bare(rest)
+    if _ORDINAL.search(text) and any(map(month_alone, text.replace(",", " ").split())):
+        return _ORDINAL.sub(r"\1", text).strip()
     return _BY_ITS_DAY.sub("", text.strip(), count=1) if first.casefold().rstrip(".") in _LED_BY else text.strip()
 
 
