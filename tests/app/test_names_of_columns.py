@@ -211,3 +211,19 @@ def test_seasons_are_periods_and_no_way_from_one_to_another(desk: Desk) -> None:
     assert desk.figures("table", "s.csv")["points"][-1]["current"] == 260
     (desk.folder / "b.csv").write_text("Step,Passengers\nSales 2025,100\nNew,40\nLost,-20\nSales 2026,125\n")
     assert "5 more" in desk.refused("draw", "waterfall", "b.csv")
+
+
+def test_a_pack_that_is_begun_of_debits_is_turned(desk: Desk) -> None:
+    rows = [
+        f"{year}-0{month}-05,{name},{sign * (100 + 7 * month + year - 2025)}"
+        for year in (2025, 2026)
+        for month in (1, 2, 3)
+        for name, sign in (("Sales", -9), ("Wages", 4), ("Rent", 2))
+    ]
+    (desk.folder / "d.csv").write_text("\n".join(("Date,Account,Net", *rows)) + "\n")
+    assert desk.run("begin", "d.csv", "-o", "p.toml").status == 0
+    assert 'source_sign = "credit"' in (desk.folder / "p.toml").read_text()
+    assert "signed as debits" in desk.run("table", "d.csv").err
+    sheet = desk.run("table", "d.csv", "--source-sign", "credit")
+    assert "signed as debits" not in sheet.err
+    assert "1,035" in sheet.out  # 3 × (108 + 115 + 122): of each month's 100 + 7m + 1 thrice, as 9 − 4 − 2 are left

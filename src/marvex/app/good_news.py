@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
@@ -31,8 +31,8 @@ def good_news_caution(book: Ledger, request: Request, comparison: Comparison) ->
     said = _said(request)
     down = setting("better", "down")
     if doubts := good_news_doubt(book, request, comparison):
-        turned = f"{setting('source_sign', 'credit')} turns them"
-        return tuple(f"{told}: {turned if told.endswith(_IS_BAD) else f'{down} if it is not'}" for told in doubts)
+        way = f"{setting('source_sign', 'credit')} turns them" if are_of_debits(doubts) else f"{down} if it is not"
+        return tuple(f"{told}: {way}" for told in doubts)
     if book.statement is not None or comparison.base is None or said not in (set(), {Better.DOWN}):
         return ()
     found = _costs(book, comparison)
@@ -74,6 +74,11 @@ def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> t
     if not found.are_all or _sides(comparison)[0] <= 0:
         return ()
     return (f"these look like costs ({listed(found.names, 3)}), and up was taken as good news",)
+
+
+def are_of_debits(doubts: Sequence[str]) -> bool:
+    """Whether what `good_news_doubt` says is that amounts are debits less credits, which can be turned."""
+    return any(one.endswith(_IS_BAD) for one in doubts)
 
 
 def check_good_news(book: Ledger, request: Request, comparison: Comparison) -> None:

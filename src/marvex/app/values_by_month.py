@@ -117,8 +117,10 @@ def amounts_of_values(book: Ledger) -> Iterator[Amounts]:
 
 
 def sums_of_values(book: Ledger) -> Iterator[dict[str, Decimal]]:
-    """What each value of a column comes to, of every column of names or codes."""
-    return (column.sums for column in columns_by_month(book))
+    """What each value of a column comes to, of every column of names or codes, with the sign that is asked for."""
+    for column in columns_by_month(book):
+        is_turned = column.source.asked.is_negative
+        yield {one: -amount for one, amount in column.sums.items()} if is_turned else column.sums
 
 
 def cancelled_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:

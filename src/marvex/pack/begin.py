@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from marvex.app.analysis import analyse
-from marvex.app.good_news import good_news_doubt
+from marvex.app.good_news import are_of_debits, good_news_doubt
 from marvex.app.session import Session
 from marvex.app.survey import read_somehow, unlike_sides
 from marvex.app.view_places import view_place
@@ -99,7 +99,10 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
             f"{book.name}: no view of it can be drawn without being told more",
             f"Try marvex survey {source}: it says what is in the table.",
         )
-    if "table" in views and _is_of_costs(session, source, head | said | dict(views["table"].keys)):
+    doubts = _doubts(session, source, head | said | dict(views["table"].keys)) if "table" in views else ()
+    if are_of_debits(doubts):
+        said["source_sign"], why["source_sign"] = "credit", "income is below zero and costs above it: turned"
+    elif doubts:
         head["better"], why["better"] = "down", "these look like costs: less of them is good news"
     for key in said.keys() & NAMES_A_FILE:
         said[key] = [_from(folder, one) for one in said[key]]
@@ -123,11 +126,11 @@ def _against_before(view: _View) -> tuple[_View, ...]:
     return (replace(view, keys={**keys, "versus": "prior"}),)
 
 
-def _is_of_costs(session: Session, source: str, keys: Mapping[str, Any]) -> bool:
-    """Whether what a table of it compares looks like costs alone."""
+def _doubts(session: Session, source: str, keys: Mapping[str, Any]) -> tuple[str, ...]:
+    """What is to be said of a table of it whose good news are not said: it is of costs alone, or of debits."""
     request = request_of([source], Settings(**settings_from(keys)), TABLE)
     comparison = analyse(session, request).first.comparison
-    return bool(good_news_doubt(session.ledger(request), request, comparison))
+    return good_news_doubt(session.ledger(request), request, comparison)
 
 
 def _from(folder: Path, source: str) -> str:
@@ -179,10 +182,11 @@ def _views(session: Session, source: str, book: Ledger, settings: Settings) -> I
             comment="Where do the two lines part? every is day, week, month, quarter, half or year.",
         )  # fmt: skip
     yield from _costs(session, source, book, many or few, settings)
-    yield _View(
-        draw="variance", name="largest-movers", keys={**so_far, **by_many, "keep": "top:10", "order": "change"},
-        comment="What moved, and how much? keep gathers the rest as Other.",
-    )  # fmt: skip
+    if not (book.statement and book.statement.is_turned):  # whose lines as a list would be debits and credits
+        yield _View(
+            draw="variance", name="largest-movers", keys={**so_far, **by_many, "keep": "top:10", "order": "change"},
+            comment="What moved, and how much? keep gathers the rest as Other.",
+        )  # fmt: skip
     if book.statement or not by_many:
         yield _View(draw="variance", name="variances", keys={**so_far, **by_few}, comment="What moved, and how much?")
     yield _View(
