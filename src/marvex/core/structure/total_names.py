@@ -178,8 +178,10 @@ def naming(label: str) -> Naming:
     ['result', 'ratio', 'total', 'none', 'none']
     >>> [naming(one).value for one in ("C. Result (A-B)", "1. Fares", "A. Income")]
     ['result', 'none', 'group']
+    >>> [naming(one).value for one in ("total_sales", "SumUp")]
+    ['total', 'none']
     """
-    text = spelled_out(label.replace("(", " (")).strip(" :.=–-").casefold()
+    text = " ".join(_words(label).replace("(", " (").split()).strip(" :.=–-").casefold()
     text = re.sub(_FORMULA, "", re.sub(_ENUMERATOR, "", text)).strip() or text
     if not text or _any_name().fullmatch(text) is None:
         return Naming.NONE
@@ -231,7 +233,12 @@ def namings(labels: Sequence[str]) -> list[Naming]:
 
 def _is(pattern: str, text: str) -> bool:
     """Whether a whole text is as a pattern has it; patterns are compiled where they are first asked for."""
-    return re.fullmatch(pattern, spelled_out(text), re.IGNORECASE) is not None
+    return re.fullmatch(pattern, _words(text), re.IGNORECASE) is not None
+
+
+def _words(label: str) -> str:
+    """The words of `total_sales`; one that is written as one may be a firm's, such as SumUp."""
+    return label.replace("_", " ")
 
 
 def is_whole_name(label: str) -> bool:
@@ -290,12 +297,12 @@ def may_be_group(label: str) -> bool:
 
 def speaks_of_total(label: str) -> bool:
     """Whether a label has the name of a total in it: 'Total income'."""
-    return re.search(_TOTAL_WITHIN, spelled_out(label), re.IGNORECASE) is not None
+    return re.search(_TOTAL_WITHIN, _words(label), re.IGNORECASE) is not None
 
 
 def without_total_name(label: str) -> str:
     """What a label says beside: of 'Total income', 'income'."""
-    return " ".join(re.sub(_TOTAL_WITHIN, "", spelled_out(label), flags=re.IGNORECASE).split())
+    return " ".join(re.sub(_TOTAL_WITHIN, "", _words(label), flags=re.IGNORECASE).split())
 
 
 def is_part_name(label: str) -> bool:
