@@ -227,3 +227,24 @@ def test_a_pack_that_is_begun_of_debits_is_turned(desk: Desk) -> None:
     sheet = desk.run("table", "d.csv", "--source-sign", "credit")
     assert "signed as debits" not in sheet.err
     assert "1,035" in sheet.out  # 3 × (108 + 115 + 122): of each month's 100 + 7m + 1 thrice, as 9 − 4 − 2 are left
+
+
+def test_a_result_bears_out_the_small_totals_that_it_is_what_is_left_of(desk: Desk) -> None:
+    rows = "Wages,100,112\nRent,50,58\nCosts,150,170\nSurplus/(deficit),50,45\n"
+    (desk.folder / "s.csv").write_text(f"Account,2025,2026\nTickets,120,130\nCafe,80,85\nRevenue,200,215\n{rows}")
+    found = desk.figures("table", "s.csv")
+    assert [one["label"] for one in found["points"] if one["kind"] == "total"] == [
+        "Revenue",
+        "Costs",
+        "Surplus/(deficit)",
+    ]
+    # A margin as a fraction gives the amounts no decimals.
+    margin = "Surplus %,0.25,0.2093\n"
+    (desk.folder / "m.csv").write_text(
+        f"Account,2025,2026\nTickets,120,130\nCafe,80,85\nRevenue,200,215\n{rows}{margin}"
+    )
+    assert " 215 " in (sheet := desk.run("table", "m.csv").out)
+    assert "20.9%" in sheet
+    # One figure that is not what the others come to: asked, not taken.
+    (desk.folder / "s.csv").write_text(f"Account,2025,2026\nTickets,120,130\nCafe,80,85\nRevenue,200,216\n{rows}")
+    assert desk.run("table", "s.csv").status == 2

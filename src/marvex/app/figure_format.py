@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from babel.numbers import list_currencies
 
 from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import Kind
 from marvex.core.errors import Mistake, setting
 from marvex.core.words.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
 from marvex.request.settings import Settings
@@ -22,11 +23,13 @@ def figure_format(
     are_percentages : the source writes its amounts in per cent.
     """
     currency = _checked_currency(settings.currency)
-    points = [point for one in comparisons for point in (*one.points, *one.panel_totals, one.total)]
+    # Ratios are written in per cent and points, whatever the amounts are written in.
+    shown = [point for one in comparisons for point in one.points if point.kind is not Kind.RATIO]
+    points = [*shown, *(point for one in comparisons for point in (*one.panel_totals, one.total))]
     amounts = [amount for point in points for amount in (point.current, point.base) if amount is not None]
     # A chained comparison shows no total.
     totals = [whole for one in comparisons if one.has_total for whole in (*one.panel_totals, one.total)]
-    changes = [point.movement for point in (*(point for one in comparisons for point in one.points), *totals)]
+    changes = [point.movement for point in (*shown, *totals)]
     fitting = Unit.PERCENT if are_percentages else fitting_unit(amounts, changes)
     unit = fitting if settings.units == "auto" else Unit(settings.units)
     decimals = settings.decimals

@@ -28,6 +28,9 @@ CANDIDATES = 3  # of one line in each of them
 _UNPROVEN = 15.0  # what it costs that a line with a total's name stays unproven
 _BALANCED = 20.0  # what it earns that a total is the same as one before it
 _UNNAMED, _UNNAMED_LESS_EACH, _UNNAMED_LEAST = 12.0, 2.0, 6.0
+_GROUP_LEAST = (
+    4.0  # of what its name makes the total of several lines, or one, where a total with a name bears it out
+)
 _WHOLE = 3.0  # where it is called a group, and comes to all others
 _SURE = -6.0  # where the name can hardly be another's
 _ELSEWHERE_LONE, _NATURAL_LONE = 10.0, 6.0
@@ -120,12 +123,14 @@ def _block_starts(lines: Sequence[TableLine], places: Sequence[int]) -> frozense
 
 
 def _is_borne_out(figures: TableFigures, reading: Reading) -> bool:
-    """Whether what was taken for a total without a name is a part of one that has a name."""
+    """Whether what was taken for a total without a name is a part of one that has a name: of a sum, or of what its
+    first line leaves of the rest."""
     named = {
         part
         for one in reading.sums
-        if figures.lines[one.line].naming.is_total and one.is_natural and one.shape is Shape.PLUS and not one.fit.off
+        if figures.lines[one.line].naming.is_total and one.is_natural and not one.fit.off
         for part, _ in one.parts
+        if one.shape in (Shape.PLUS, Shape.LESS_REST)
     }
     return reading.guessed <= named
 
@@ -280,4 +285,5 @@ def _is_called_after(figures: TableFigures, one: SumFound) -> bool:
 def _is_likely(figures: TableFigures, one: SumFound) -> bool:
     """Whether a line without a total's name comes to the block before it, beyond what is common by chance."""
     is_plain = one.shape is Shape.PLUS and one.is_natural and not one.fit.off and len(one.parts) > 1
-    return is_plain and one.bits >= _UNNAMED_LEAST and figures.are_of_one_sign(one.line, one.places)
+    least = _GROUP_LEAST if figures.lines[one.line].naming is Naming.GROUP else _UNNAMED_LEAST
+    return is_plain and one.bits >= least and figures.are_of_one_sign(one.line, one.places)
