@@ -238,6 +238,9 @@ def test_a_result_bears_out_the_small_totals_that_it_is_what_is_left_of(desk: De
         "Costs",
         "Surplus/(deficit)",
     ]
+    alone = "Tickets,431,447\nWages,113,127\nRent,58,61\nCosts,171,188\nSurplus,260,259\n"
+    (desk.folder / "s.csv").write_text(f"Account,2025,2026\n{alone}")
+    assert by_label(desk.figures("table", "s.csv"))["Costs"]["kind"] == "total"
     # A margin as a fraction gives the amounts no decimals.
     margin = "Surplus %,0.25,0.2093\n"
     (desk.folder / "m.csv").write_text(

@@ -283,7 +283,9 @@ def _is_called_after(figures: TableFigures, one: SumFound) -> bool:
 
 
 def _is_likely(figures: TableFigures, one: SumFound) -> bool:
-    """Whether a line without a total's name comes to the block before it, beyond what is common by chance."""
-    is_plain = one.shape is Shape.PLUS and one.is_natural and not one.fit.off and len(one.parts) > 1
-    least = _GROUP_LEAST if figures.lines[one.line].naming is Naming.GROUP else _UNNAMED_LEAST
+    """Whether a line without a total's name comes to the block before it, or one that is called a group to lines
+    before it, beyond what is common by chance."""
+    is_group = figures.lines[one.line].naming is Naming.GROUP
+    is_plain = one.shape is Shape.PLUS and (one.is_natural or is_group) and not one.fit.off and len(one.parts) > 1
+    least = _GROUP_LEAST if is_group else _UNNAMED_LEAST
     return is_plain and one.bits >= least and figures.are_of_one_sign(one.line, one.places)
