@@ -108,9 +108,8 @@ def _window_said(window: Window, of: ScenarioDates, known_to: date, asked: Sides
         return ()
     upto = f"{of.spoken} being known to {known_to}"
     if asked.as_of is None and window.last > known_to and of.known_through(window.last):
-        is_weekly = of.grain is Grain.WEEK
-        upto += ", the next week being of the period after" if is_weekly else ""
-        upto += "" if is_weekly else f", and having no rows on the weekdays to {window.last}"
+        of_days = f", and having no rows on the weekdays to {window.last}"
+        upto += ", the next week being of the period after" if of.grain is Grain.WEEK else of_days
     if of.stops and asked.as_of is None:
         upto += f", and {of.stops}"
     return (f"{setting('for_')} {text} is {written(window)}, {upto}",)

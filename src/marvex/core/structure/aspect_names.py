@@ -35,9 +35,7 @@ _OPENING = frozenset({"opening", "opening balance", "opening stock", "brought fo
 _CLOSING = frozenset({"closing", "closing balance", "closing stock", "carried forward", "c/f"})
 _COUNTED = frozenset({"quantity", "qty", "volume", "units", "price", "unit price", "count", "hours", "weight"})
 
-_OF_LUCK = frozenset(
-    {"best", "worst", "base"}
-)  # of a plan only where they are all that there is: not beside `Medium`
+_OF_LUCK = frozenset({"best", "worst", "base"})  # of a plan where nothing else stands beside them
 # Any two of one of these are of the same numbers.
 _PAIRS = (
     _OF_BASIS, frozenset({"gross", "net"}), frozenset({"nominal", "real"}),

@@ -28,9 +28,7 @@ CANDIDATES = 3  # of one line in each of them
 _UNPROVEN = 15.0  # what it costs that a line with a total's name stays unproven
 _BALANCED = 20.0  # what it earns that a total is the same as one before it
 _UNNAMED, _UNNAMED_LESS_EACH, _UNNAMED_LEAST = 12.0, 2.0, 6.0
-_GROUP_LEAST = (
-    4.0  # of what its name makes the total of several lines, or one, where a total with a name bears it out
-)
+_GROUP_LEAST = 4.0  # of a group by its name ('Revenue'), where a total with a name bears it out
 _WHOLE = 3.0  # where it is called a group, and comes to all others
 _SURE = -6.0  # where the name can hardly be another's
 _ELSEWHERE_LONE, _NATURAL_LONE = 10.0, 6.0

@@ -85,10 +85,7 @@ def left_of_rows(
     said, cautions = said_of(table, lines, structure, out - kept_by_name, is_statement=found is not None)
     told = told_by_figures(lines, structure, out - kept_by_name, is_statement=found is not None, before=ungrouped)
     if found is not None and (taken := costs_as_income(found.statement)):
-        told = (
-            *told,
-            f"{listed(taken, 3)} {'adds' if len(taken) == 1 else 'add'} to the result, and so count as income",
-        )
+        told = (*told, f"taken for income, as the result adds them: {listed(taken, 3)}")
     gone = {number for place in out - kept_by_name for number in lines[place].numbers}
     pairs = zip(ungrouped, lines, strict=True)
     new = [one for before, one in pairs if found or one.label != before.label]
