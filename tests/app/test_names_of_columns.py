@@ -124,6 +124,11 @@ def test_a_profit_and_loss_of_debits_is_shown_as_income_and_costs(desk: Desk) ->
     )
     found = by_label(desk.figures("table", "r.csv"))
     assert (found["Gross fares"]["current"], found["Net result"]["current"]) == (5000, 3700)
+    # Where no name says income, what was taken for it is told: it may be a sheet of debits of a year with a loss.
+    (desk.folder / "m.csv").write_text(
+        "Line,2025,2026\nBerths,-262,-126\nWages,176,112\nRent,163,241\nNet profit,77,227\n"
+    )
+    assert "Taken for income, as the result adds them: Wages, Rent" in desk.run("table", "m.csv").out
     # Without its total it is a list, and what more of it means is said.
     (desk.folder / "l.csv").write_text(f"Account,2025,2026\n{rows}")
     assert "more is bad news" in desk.run("table", "l.csv").err
