@@ -129,6 +129,20 @@ def test_a_profit_and_loss_of_debits_is_shown_as_income_and_costs(desk: Desk) ->
         "Line,2025,2026\nBerths,-262,-126\nWages,176,112\nRent,163,241\nNet profit,77,227\n"
     )
     assert "Taken for income, as the result adds them: Wages, Rent" in desk.run("table", "m.csv").out
+    # What comes to a net expenditure is one of costs less income, whatever its lines are called.
+    (desk.folder / "e.csv").write_text(
+        "Service,Budget,Actual\nEmployees,5120,5471\nPremises,3010,3092\nGross expenditure,8130,8563\n"
+        "Fees and charges,-1040,-981\nGrants,-2200,-2350\nGross income,-3240,-3331\nNet expenditure,4890,5232\n"
+    )
+    found = by_label(desk.figures("table", "e.csv", "--verify"))
+    bands = {
+        "Employees": "Adverse",
+        "Fees and charges": "Adverse",
+        "Grants": "Favourable",
+        "Net expenditure": "Adverse",
+    }
+    assert {one: found[one]["band"] for one in bands} == bands
+    assert (found["Gross income"]["current"], found["Gross expenditure"]["current"]) == (3331, 8563)
     # Without its total it is a list, and what more of it means is said.
     (desk.folder / "l.csv").write_text(f"Account,2025,2026\n{rows}")
     assert "more is bad news" in desk.run("table", "l.csv").err

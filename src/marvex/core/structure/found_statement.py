@@ -73,7 +73,7 @@ def statement_of(
     """
     effects = _Effects(structure)
     costs = {place: effects.is_cost(place) for place in structure.leaves}
-    if is_turned := _is_turned(structure, costs):
+    if is_turned := _is_turned(structure, costs, structure.lines[effects.result]):
         costs = {place: not is_cost for place, is_cost in costs.items()}
     are_costs = is_down and not any(costs.values()) and not is_signed(structure)  # all of them, as is said
     if are_costs:
@@ -114,14 +114,17 @@ def statement_of(
     return checked(found)
 
 
-def _is_turned(structure: Structure, costs: Mapping[int, bool]) -> bool:
+def _is_turned(structure: Structure, costs: Mapping[int, bool], result: TableLine) -> bool:
     """Whether what is called income lowers the result, and what is called a cost raises it: a table of debits less
-    credits, whose profit is below zero.
+    credits, whose profit is below zero, or which comes to a net expenditure above it.
 
     Parameters
     ----------
     costs : whether each line that is no total lowers the result by its amounts.
     """
+    is_net_cost = result.naming is Naming.RESULT and speaks_of_cost(result.label)
+    if is_net_cost and len(set(costs.values())) > 1:
+        return sum(filter(None, result.figures), start=ZERO) > 0
     sizes = {one: abs(sum(filter(None, structure.lines[one].figures), start=ZERO)) for one in costs}
     places = {structure.lines[place].label: place for place, size in sizes.items() if size}
     income, named = ([places[one] for one in names] for names in income_and_costs(list(places)))
