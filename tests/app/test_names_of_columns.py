@@ -142,7 +142,13 @@ def test_a_profit_and_loss_of_debits_is_shown_as_income_and_costs(desk: Desk) ->
         "Net expenditure": "Adverse",
     }
     assert {one: found[one]["band"] for one in bands} == bands
-    assert (found["Gross income"]["current"], found["Gross expenditure"]["current"]) == (3331, 8563)
+    totals = ("Gross income", "Gross expenditure", "Net expenditure")
+    assert [found[one]["current"] for one in totals] == [3331, 8563, 5232]
+    assert desk.run("begin", "e.csv", "--write", "statement", "-o", "e.toml").status == 0
+    again = by_label(desk.figures("table", "e.csv", "--statement", "e.toml"))
+    assert [again[one]["current"] for one in totals] == [3331, 8563, 5232]
+    steps = desk.figures("draw", "waterfall", "e.csv", "-o", "e.png")["points"]
+    assert [one["end"] for one in steps] == [4890, 5241, 5323, 5382, 5232, 5232]
     # Without its total it is a list, and what more of it means is said.
     (desk.folder / "l.csv").write_text(f"Account,2025,2026\n{rows}")
     assert "more is bad news" in desk.run("table", "l.csv").err

@@ -82,6 +82,7 @@ def statement_of(
     for one in structure.sums:
         of_costs = all(costs[place] for place in effects.leaves_of(one.line))
         line = structure.lines[one.line]
+        of_costs = of_costs or (is_turned and one.line == effects.result and speaks_of_cost(line.label))
         is_cost[one.line] = of_costs and (line.naming is not Naming.RESULT or speaks_of_cost(line.label))
     by_line = {one.line: one for one in structure.sums}
     ratios = {one.line: one for one in structure.ratios}

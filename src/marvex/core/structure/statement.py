@@ -52,8 +52,9 @@ class StatementLine:
         return bool(self.total_of)
 
     def sign_in(self, total: StatementLine) -> int:
-        """How it counts in a total of it: a cost is subtracted, but added where the total is of costs."""
-        return -1 if self.is_cost and not total.is_cost else 1
+        """How it counts in a total of it: what is of the other kind is subtracted, as a cost from a result is, and
+        income from a net expenditure."""
+        return 1 if self.is_cost is total.is_cost else -1
 
     def takes(self, account: str) -> bool:
         """Whether an account, by its code or its name, is on this line.
@@ -115,7 +116,8 @@ class Statement:
         of_kinds = kinds if self.has_both_kinds else ((len(plain), "line", "lines"), *kinds[2:])
         told = [f"{count} {one if count == 1 else several}" for count, one, several in of_kinds if count]
         result = self.result
-        turned = "; income is below zero in it, and is shown turned, as the results are" if self.is_turned else ""
+        turned = "; income is below zero in it, and is shown turned" if self.is_turned else ""
+        turned += ", as the results are" if turned and result and not result.is_cost else ""
         return f"found a statement: {', '.join(told)}; the result is {result.label if result else 'none'}{turned}"
 
     def line(self, label: str) -> StatementLine:
