@@ -57,6 +57,11 @@ def test_a_column_is_set_against_its_own_base(desk: Desk, one: str, other: str, 
     assert "+144" in sheet.out
 
 
+def test_a_side_of_which_a_cell_cannot_be_read_is_not_left_out(desk: Desk) -> None:
+    (desk.folder / "h.csv").write_text("Item,Sales,Sales LY\nA,1x,0\nB,2,3\n")
+    assert "'1x' is not a figure" in desk.refused("table", "h.csv")
+
+
 def test_an_amount_among_counts_codes_and_balances(desk: Desk) -> None:
     for headings, cells, taken in (
         (["Qty", "unit_price", "discount", "net_sales"], (3, "1.10", 0, "3.30"), "net_sales"),
@@ -149,6 +154,21 @@ def test_a_profit_and_loss_of_debits_is_shown_as_income_and_costs(desk: Desk) ->
     assert [again[one]["current"] for one in totals] == [3331, 8563, 5232]
     steps = desk.figures("draw", "waterfall", "e.csv", "-o", "e.png")["points"]
     assert [one["end"] for one in steps] == [4890, 5241, 5323, 5382, 5232, 5232]
+    # So are those within a table that comes to a surplus: −110 of it, where the debits are 110 more.
+    (desk.folder / "k.csv").write_text(
+        "Line,2025,2026\nEmployees,5120,5471\nFees,-1040,-981\nNet cost of services,4080,4490\n"
+        "Investment income,-200,-230\nPrecepts,150,150\nNet operating expenditure,4030,4410\n"
+        "Council tax,-4100,-4300\nSurplus,-70,110\n"
+    )
+    found = by_label(desk.figures("table", "k.csv"))
+    assert [found[one]["band"] for one in ("Employees", "Council tax", "Surplus")] == [
+        "Adverse",
+        "Favourable",
+        "Adverse",
+    ]
+    assert (found["Net cost of services"]["current"], found["Surplus"]["current"]) == (4490, -110)
+    (desk.folder / "i.csv").write_text("Service,Budget,Actual\nStaff,512,547\nGrants,-512,-547\nNet cost,0,0\n")
+    assert by_label(desk.figures("table", "i.csv"))["Staff"]["band"] == "Adverse"
     # Without its total it is a list, and what more of it means is said.
     (desk.folder / "l.csv").write_text(f"Account,2025,2026\n{rows}")
     assert "more is bad news" in desk.run("table", "l.csv").err

@@ -305,7 +305,13 @@ def _amount_columns(
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
     own = [one for one in free if one.is_figures and not one.is_code]
-    if both := against_plan(own) or short_sides([one.name for one in own]) or beside_its_base(own):
+    if (
+        both := against_plan(own)
+        or short_sides([one.name for one in own])
+        or beside_its_base(
+            [one for one in free if one.figures and not one.is_code]  # of which some cells cannot be read, too
+        )
+    ):
         return both
     if len(asked.parts_across) > 1 and set(asked.parts_across) <= set(figures):
         if others := [one for one in figures if one not in asked.parts_across]:

@@ -73,7 +73,7 @@ def statement_of(
     """
     effects = _Effects(structure)
     costs = {place: effects.is_cost(place) for place in structure.leaves}
-    if is_turned := _is_turned(structure, costs, structure.lines[effects.result]):
+    if is_turned := _is_turned(structure, costs, effects):
         costs = {place: not is_cost for place, is_cost in costs.items()}
     are_costs = is_down and not any(costs.values()) and not is_signed(structure)  # all of them, as is said
     if are_costs:
@@ -82,7 +82,7 @@ def statement_of(
     for one in structure.sums:
         of_costs = all(costs[place] for place in effects.leaves_of(one.line))
         line = structure.lines[one.line]
-        of_costs = of_costs or (is_turned and one.line == effects.result and speaks_of_cost(line.label))
+        of_costs = of_costs or (is_turned and _is_net_cost(line))
         is_cost[one.line] = of_costs and (line.naming is not Naming.RESULT or speaks_of_cost(line.label))
     by_line = {one.line: one for one in structure.sums}
     ratios = {one.line: one for one in structure.ratios}
@@ -115,17 +115,23 @@ def statement_of(
     return checked(found)
 
 
-def _is_turned(structure: Structure, costs: Mapping[int, bool], result: TableLine) -> bool:
+def _is_net_cost(line: TableLine) -> bool:
+    """Whether a line is called what costs come to less what comes in: 'Net expenditure'."""
+    return line.naming is Naming.RESULT and speaks_of_cost(line.label)
+
+
+def _is_turned(structure: Structure, costs: Mapping[int, bool], effects: _Effects) -> bool:
     """Whether what is called income lowers the result, and what is called a cost raises it: a table of debits less
-    credits, whose profit is below zero, or which comes to a net expenditure above it.
+    credits, whose profit is below zero, or in which a net expenditure is above it.
 
     Parameters
     ----------
     costs : whether each line that is no total lowers the result by its amounts.
     """
-    is_net_cost = result.naming is Naming.RESULT and speaks_of_cost(result.label)
-    if is_net_cost and len(set(costs.values())) > 1:
-        return sum(filter(None, result.figures), start=ZERO) > 0
+    nets = [one.line for one in structure.sums if _is_net_cost(structure.lines[one.line])]
+    raised = [sum(filter(None, structure.lines[one].figures), start=ZERO) * effects.of(one) for one in nets]
+    if nets and len(set(costs.values())) > 1:
+        return max(raised) > 0 if any(raised) else not costs[min(costs)]  # of nothing in all the costs come first
     sizes = {one: abs(sum(filter(None, structure.lines[one].figures), start=ZERO)) for one in costs}
     places = {structure.lines[place].label: place for place, size in sizes.items() if size}
     income, named = ([places[one] for one in names] for names in income_and_costs(list(places)))

@@ -85,7 +85,8 @@ _RESULTS = (
     r"(?:income|cash ?flow|cash|assets|sales|revenues?|turnover|expenditure|expenses?|costs?|movement|change|"
     r"increase|proceeds|worth|position|(?:book|carrying) (?:value|amount)|debt|interest|finance (?:costs?|income)|"
     r"benefit)"
-    rf"(?:\s*(?:/|or)?\s*\(?(?:loss|expense|decrease|outflow|costs?)\)?)?(?:{_TAIL}|\s+(?:from|used in|in)\s+.*)",
+    rf"(?:\s*(?:/|or)?\s*\(?(?:loss|expense|decrease|outflow|costs?)\)?)?"
+    rf"(?:{_TAIL}|\s+(?:from|used in|in)\s+.*|\s+(?:of|on)\s+(?:\w+ )?services?)",
     rf"{_ADJECTIVE}(?:ebitda|ebita?|ebt|ebitdar|pbt|pat|pbit|noi|nopat|gp|np)(?:{_TAIL})",
     r"(?:roh|brutto|betriebs|jahres|perioden|geschäfts|handels|zwischen|finanz|gesamt|vorsteuer|netto|konzern|rein)*-?"
     rf"(?:ergebnis|gewinn|verlust|überschuss|überschuß|fehlbetrag|marge|ertrag)(?:{_TAIL}|\s+(?:der|des|aus)\s.*)",
