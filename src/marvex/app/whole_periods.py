@@ -18,6 +18,7 @@ from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.source import WrittenPeriod
 
+SHORTEST_MONTH, MOST_ENDS = 28, 2  # in days; how many more of them a window can touch
 MANY_DAYS = 4  # so many times as many as those that may stand for whole months
 
 
@@ -89,6 +90,8 @@ def _long_grain(days: Sequence[date], others: Sequence[date], window: Window) ->
     Months only where the window cuts one, since they are compared whole otherwise.
     """
     calendar = window.calendar
+    if len(days) > MOST_ENDS + (window.end - window.first).days // SHORTEST_MONTH:
+        return None
     cuts_month = calendar.end(window.end, Grain.MONTH) != window.end
     for grain in (Grain.YEAR, Grain.QUARTER, Grain.MONTH):
         starts = {calendar.start(one, grain) for one in (*days, window.end)}

@@ -27,8 +27,7 @@ from marvex.request.place import COMMENTARY, SURVEY, TABLE
 from marvex.request.request import request_of
 from marvex.request.settings import OPTIONS, Settings
 from marvex.sources.engine.ledger import Ledger
-from marvex.sources.readers.places import HIVE, PATTERN
-from marvex.sources.readers.store import is_address
+from marvex.sources.readers.places import HIVE, PATTERN, is_address
 from marvex.sources.where import filter_text
 
 FEW, MANY = 12, 40  # categories of a waterfall, and of a list

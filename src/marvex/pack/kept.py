@@ -16,8 +16,7 @@ from marvex.core.errors import Mistake
 from marvex.pack.pack_file import Pack, PackView
 from marvex.pack.piece import Piece
 from marvex.request.files_named import files_named, files_of
-from marvex.sources.readers.places import paths_of
-from marvex.sources.readers.store import is_address
+from marvex.sources.readers.places import is_address, paths_of
 
 FOLDER = ".built"
 STATE = f"{FOLDER}/state.json"

@@ -132,7 +132,8 @@ class MonthYears(Calendar):
             return day
         if grain is Grain.WEEK:
             return day - timedelta(days=day.weekday())
-        return add_months(day.replace(day=1), -((day.month - self.starts) % grain.months))
+        year, month = divmod(day.year * 12 + day.month - 1 - (day.month - self.starts) % grain.months, 12)
+        return date(year, month + 1, 1)
 
     def end(self, day: date, grain: Grain) -> date:
         start = self.start(day, grain)

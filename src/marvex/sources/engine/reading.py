@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable, Sequence
 from dataclasses import replace
+from typing import TypeVar
 
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import version_said
@@ -46,6 +48,7 @@ from marvex.sources.expression import adds_columns, parse_expression
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.where import Filter, parse_filters
 
+T = TypeVar("T")
 LINES = "line"  # the column that headings become the values of, where they are lines of a statement
 
 
@@ -208,7 +211,7 @@ class _Reader:
         """Takes credits as negative, where a column says which amounts they are and all are positive."""
         if not self.roles.amounts or (self.file.found is not None and self.statement is not None):
             return
-        found = credits_of(self.headings, self.sample, self.roles, self.rows.values)
+        found = credits_of(self.headings, self.sample, self.roles, self._values)
         if found is None:
             return
         if not isinstance(self.rows, FileRows):
@@ -225,13 +228,25 @@ class _Reader:
                 self.said += (told,)
 
     def _columns(self) -> tuple[Column, ...]:
-        is_as_filed = self.file.layout is None or self.headings == self.file.layout.headings
-        first = self.file.first_rows if is_as_filed else ()
-        self.sample = first or self.rows.sample(self.headings, ENOUGH_ROWS)
-        columns = columns_of(self.headings, self.sample)
+        self.sample, columns = self._once("columns", self._looked_at)
         if not any(column.filled for column in columns):
             raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
         return columns
+
+    def _looked_at(self) -> tuple[Sequence[Sequence[str | None]], tuple[Column, ...]]:
+        is_as_filed = self.file.layout is None or self.headings == self.file.layout.headings
+        first = self.file.first_rows if is_as_filed else ()
+        sample = first or self.rows.sample(self.headings, ENOUGH_ROWS)
+        return sample, columns_of(self.headings, sample)
+
+    def _once(self, what: str, ask: Callable[[], T]) -> T:
+        """What all requests of these rows are told alike: a tenth of a pack of 24 views of ten million rows."""
+        asked, of = self.asked, self.asked.wanted
+        rows = (of.source, of.table, of.query, self.relation, asked.lookup, asked.lookup_column, self.headings)
+        return self.gathered.once((what, *rows), ask)
+
+    def _values(self, column: str) -> list[str]:
+        return self._once(f"values of {column}", lambda: self.rows.values(column))
 
     @property
     def _table(self) -> Table:

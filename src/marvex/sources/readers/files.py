@@ -36,13 +36,14 @@ from marvex.sources.readers.places import (
     check_different,
     checked,
     from_standard_input,
+    is_address,
     paths_of,
     stamp_of,
     twins,
     unpacked,
 )
 from marvex.sources.readers.source_file import ROW_COLUMN, SMALL, SourceFile, Wanted
-from marvex.sources.readers.store import CLUSTER, Place, Store, is_address
+from marvex.sources.readers.store import CLUSTER, Place, Store
 from marvex.sources.readers.stray_quotes import check_quotes
 from marvex.sources.years_said import is_year, with_year, year_said
 

@@ -19,6 +19,7 @@ from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date, period_alone
 from marvex.sources.headings import split
 from marvex.sources.readers.filled_down import has_groups
+from marvex.sources.readers.places import damaged
 
 DELIMITERS = (",", ";", "\t", "|")
 LOOKED_AT = 64 * 1024  # bytes
@@ -67,11 +68,6 @@ def layout_of(path: Path, name: str) -> Layout:
         headings=distinct(headings),
         first=tuple(tuple(one) for one in records),
     )
-
-
-def damaged(name: str) -> Mistake:
-    """What is to be said of a packed file that is cut, or not what its checksum says."""
-    return Mistake(f"{name} is damaged: it cannot be unpacked whole", "Fetch or pack the file again.")
 
 
 def is_plain_table(layout: Layout) -> bool:

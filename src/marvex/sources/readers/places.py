@@ -5,6 +5,7 @@ from __future__ import annotations
 import filecmp
 import glob
 import gzip
+import re
 import sys
 import zlib
 from collections.abc import Sequence
@@ -12,11 +13,20 @@ from pathlib import Path
 
 from marvex.core.errors import Mistake, did_you_mean
 from marvex.sources.readers.kinds import READABLE, kind_of
-from marvex.sources.readers.layout import damaged
 
 HIVE = "hive:"  # before a folder of Parquet files, the names of whose folders are columns: year=2026
 PATTERN = "glob:"  # before a pattern of several files: a path alone is never one
 GZIP_MARK = b"\x1f\x8b"
+_ADDRESS = re.compile(r"[A-Za-z][A-Za-z0-9+]*://.*", re.DOTALL)
+
+
+def is_address(source: str) -> bool:
+    """Whether a source is in a database or a cluster, and no file.
+
+    >>> [is_address(one) for one in ("sqlite:///a.db", "sc://127.0.0.1:15002", "glob:*.csv", "C:/a.csv")]
+    [True, True, False, False]
+    """
+    return _ADDRESS.fullmatch(source) is not None
 
 
 def paths_of(source: str) -> tuple[str, ...]:
@@ -118,3 +128,8 @@ def unpacked(path: Path, folder: Path) -> Path:
     except (OSError, EOFError, zlib.error) as problem:
         raise damaged(path.name) from problem
     return plain
+
+
+def damaged(name: str) -> Mistake:
+    """What is to be said of a packed file that is cut, or not what its checksum says."""
+    return Mistake(f"{name} is damaged: it cannot be unpacked whole", "Fetch or pack the file again.")

@@ -30,7 +30,6 @@ ENOUGH_ROWS = 1_000  # to tell what the columns are
 CLUSTER = "sc"  # what the address of a cluster begins with
 _BINARY = Context(prec=400)  # every binary figure is a decimal of fewer digits
 _WORKED_OUT = "\u2060worked out "  # before the names of columns that no table has
-_ADDRESS = re.compile(r"(?P<kind>[A-Za-z][A-Za-z0-9+]*)://.*", re.DOTALL)
 
 
 class Kind(Enum):
@@ -57,15 +56,6 @@ class Place:
     address: str
     table: str | None = None
     query: str | None = None
-
-
-def is_address(source: str) -> bool:
-    """Whether a source is in a database or a cluster, and no file.
-
-    >>> [is_address(one) for one in ("sqlite:///a.db", "sc://127.0.0.1:15002", "glob:*.csv", "C:/a.csv")]
-    [True, True, False, False]
-    """
-    return _ADDRESS.fullmatch(source) is not None
 
 
 def without_password(text: str) -> str:
