@@ -175,6 +175,16 @@ def could_be_department(label: str) -> bool:
     return label.strip().casefold() in _OF_DEPARTMENTS
 
 
+def is_income_of_costs(whole: str, parts: Sequence[str]) -> bool:
+    """Whether by its name a line cannot be what those come to: sales, of fuel and of what is left.
+
+    >>> is_income_of_costs("Sales", ["Fuel", "Left over"]), is_income_of_costs("Sales", ["North", "South"])
+    (True, False)
+    """
+    income, costs = income_and_costs([whole, *parts])
+    return whole in income and not set(costs).isdisjoint(parts)
+
+
 def income_and_costs(labels: Sequence[str]) -> tuple[list[str], list[str]]:
     """The labels that speak of income, and those that speak of costs; none that could be a department's name alone.
 

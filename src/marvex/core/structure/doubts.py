@@ -8,9 +8,11 @@ from decimal import Decimal
 from itertools import takewhile
 from math import log2
 
+from marvex.core.structure.cost_names import is_income_of_costs
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.outline import called_groups, maybe_groups, two_below
 from marvex.core.structure.structure_found import Asked, Doubt, Reading, Structure
+from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_plain_total, is_strong_result
 
 _APART = 3.0  # bits by which the best reading has to be ahead
@@ -49,8 +51,18 @@ def with_doubts(
         if asked is not None:
             return replace(structure, asked=asked)
         unproven.append(place)
-    asked = _lone_group(structure, figures, places)
+    asked = _income_of_costs(structure) or _lone_group(structure, figures, places)
     return replace(structure, unproven=tuple(unproven)) if asked is None else replace(structure, asked=asked)
+
+
+def _income_of_costs(structure: Structure) -> Asked | None:
+    """What to ask about income above its costs and what they leave of it, which has no name of a result."""
+    for one in structure.sums:
+        whole, parts = structure.lines[one.line], [structure.lines[place].label for place in one.places]
+        is_above = one.shape is Shape.PLUS and one.line < min(one.places) and whole.naming is not Naming.TOTAL
+        if is_above and is_income_of_costs(whole.label, parts):
+            return Asked(line=one.line, doubt=Doubt.GROUP, nearest=one.parts)
+    return None
 
 
 def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:

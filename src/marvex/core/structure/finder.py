@@ -19,6 +19,7 @@ from marvex.core.structure.sums import Open, Shape, SumFound, above, sums_of
 from marvex.core.structure.total_names import (
     Naming,
     is_opening_name,
+    may_be_result,
     without_total_name,
 )
 
@@ -28,11 +29,13 @@ CANDIDATES = 3  # of one line in each of them
 _UNPROVEN = 15.0  # what it costs that a line with a total's name stays unproven
 _BALANCED = 20.0  # what it earns that a total is the same as one before it
 _UNNAMED, _UNNAMED_LESS_EACH, _UNNAMED_LEAST = 12.0, 2.0, 6.0
+_SURE_UNNAMED = 24.0
 _GROUP_LEAST = 4.0  # of a group by its name ('Revenue'), where a total with a name bears it out
 _WHOLE = 3.0  # where it is called a group, and comes to all others
 _SURE = -6.0  # where the name can hardly be another's
 _ELSEWHERE_LONE, _NATURAL_LONE = 10.0, 6.0
 _NATURAL, _TOLERATED, _TOLERATED_ALONE, _ELSEWHERE, _SEARCHED = 1.0, 2.0, 5.0, 5.0, 8.0
+_DIFFERENCES = (Shape.LESS_REST, Shape.PLUS_THEN_MINUS)
 _LONE_COPY = 8.0  # bits of the only total of a table, where that is the same as the line before it
 
 
@@ -83,7 +86,7 @@ def _readings(figures: TableFigures, places: Sequence[int], *, only_named: bool)
     headings = _block_starts(figures.lines, places)
     readings = [Reading(stack=Open(places=(), totals=frozenset(), headings=headings))]
     for place in places:
-        is_within = has_names and place != places[-1]
+        is_within = place != places[-1]
         following = [
             later
             for one in readings
@@ -121,16 +124,39 @@ def _block_starts(lines: Sequence[TableLine], places: Sequence[int]) -> frozense
 
 
 def _is_borne_out(figures: TableFigures, reading: Reading) -> bool:
-    """Whether what was taken for a total without a name is a part of one that has a name: of a sum, or of what its
-    first line leaves of the rest."""
-    named = {
-        part
+    """Whether what was taken for a total without a name is a part of a sure one, or of another such; one beside the
+    others, whether a sure total comes to all of them without it."""
+    parts = {one.line: one.places for one in reading.sums}
+    sure = [
+        one
         for one in reading.sums
-        if figures.lines[one.line].naming.is_total and one.is_natural and not one.fit.off
-        for part, _ in one.parts
-        if one.shape in (Shape.PLUS, Shape.LESS_REST)
+        if not one.fit.off
+        and _takes_block(one)
+        and (
+            figures.lines[one.line].naming.is_total or (one.line not in reading.guessed and one.bits >= _SURE_UNNAMED)
+        )
+    ]
+    borne_out = {
+        one.line
+        for one in reading.sums
+        if one.shape is Shape.MEMO and any(min(each.places) < one.line < each.line for each in sure)
     }
-    return reading.guessed <= named
+    waiting = [one.line for one in sure]
+    while waiting:
+        found = reading.guessed & set(parts[waiting.pop()]) - borne_out
+        borne_out |= found
+        waiting += found
+    return reading.guessed <= borne_out
+
+
+def _is_left(one: SumFound) -> bool:
+    """Whether a line is what is left of the lines before it, beyond chance."""
+    return _takes_block(one) and not one.fit.off and one.bits >= _UNNAMED
+
+
+def _takes_block(one: SumFound) -> bool:
+    """Whether a sum begins where a block does, or takes all lines that are open."""
+    return one.is_natural or one.taken_from == 0
 
 
 def _after(
@@ -140,14 +166,14 @@ def _after(
 
     Parameters
     ----------
-    can_guess : a total with a name, which is still to come, may prove what has none and too little evidence itself.
+    can_guess : a sure total, which is still to come, may prove what has no name and too little evidence itself.
     """
     line = figures.lines[place]
     if only_named and not line.naming.is_total:
         pushed = replace(reading, stack=replace(reading.stack, places=(*reading.stack.places, place)))
         yield from _closed(figures, pushed, place) if reading.unproven else (pushed,)
         return
-    candidates = sums_of(figures, place, reading.stack)
+    candidates = sums_of(figures, place, reading.stack, can_be_left=can_guess or may_be_result(line.label))
     taken = [one for one in candidates if _is_proven(figures, one, len(reading.sums))]
     taken.sort(key=lambda one: -one.bits)
     for one in taken[: CANDIDATES if line.naming.is_total else 1]:
@@ -257,7 +283,9 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
         if figures.lines[one.line].naming is Naming.GROUP and one.is_natural and len(one.parts) > 2:
             return one.shape is Shape.PLUS and one.bits >= (_UNNAMED if one.fit.off else _UNNAMED_LEAST)
         is_of_several = len(one.parts) > 2 or figures.are_of_one_sign(one.line, one.places)
-        return is_plain and one.bits >= least and is_of_several
+        if one.shape in _DIFFERENCES or not is_of_several:
+            return _is_left(one) and may_be_result(figures.lines[one.line].label)
+        return is_plain and one.bits >= least
     if one.shape in (Shape.SEARCHED, Shape.MEMO, Shape.ONE_TURNED):
         return one.bits >= _SEARCHED
     is_sure = is_surely_total(figures.lines[one.line]) or _is_called_after(figures, one)
@@ -281,8 +309,12 @@ def _is_called_after(figures: TableFigures, one: SumFound) -> bool:
 
 
 def _is_likely(figures: TableFigures, one: SumFound) -> bool:
-    """Whether a line without a total's name comes to the block before it, or one that is called a group to lines
-    before it, beyond what is common by chance."""
+    """Whether a line without a total's name comes to the block before it, or is what is left of it, or one that is
+    called a group comes to lines before it, beyond what is common by chance."""
+    if one.shape in _DIFFERENCES:
+        return _is_left(one)
+    if one.shape is Shape.MEMO:
+        return not one.fit.off and one.bits >= _UNNAMED and all(sign > 0 for _, sign in one.parts)
     is_group = figures.lines[one.line].naming is Naming.GROUP
     is_plain = one.shape is Shape.PLUS and (one.is_natural or is_group) and not one.fit.off and len(one.parts) > 1
     least = _GROUP_LEAST if is_group else _UNNAMED_LEAST

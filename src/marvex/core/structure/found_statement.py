@@ -21,7 +21,7 @@ def is_statement(structure: Structure) -> bool:
     A table with one plain total is none, and no list that leads from an opening to a closing.
     """
     lines, sums = structure.lines, [one for one in structure.sums if one.shape is not Shape.MEMO]
-    if not sums or leads_from_opening(lines) or _are_groups(structure):
+    if not sums or _leads_from_opening(structure) or _are_groups(structure):
         return False
     return (
         bool(structure.ratios)
@@ -49,10 +49,11 @@ def _balance(lines: Sequence[TableLine], one: SumFound, other: SumFound) -> bool
     return are_apart and any(figures) and figures == lines[other.line].figures
 
 
-def leads_from_opening(lines: Sequence[TableLine]) -> bool:
+def _leads_from_opening(structure: Structure) -> bool:
     """Whether a list of lines starts from what it comes to at its end; of several blocks each does for itself."""
+    lines = structure.lines
     closings = sum(line.naming is Naming.CLOSING for line in lines)
-    return closings == 1 or (not closings and is_opening_name(lines[0].label))
+    return closings == 1 or (not closings and is_opening_name(lines[0].label) and not is_signed(structure))
 
 
 def is_signed(structure: Structure) -> bool:
@@ -78,11 +79,11 @@ def statement_of(
     are_costs = is_down and not any(costs.values()) and not is_signed(structure)  # all of them, as is said
     if are_costs:
         costs = dict.fromkeys(costs, True)
-    is_cost = dict(costs)
+    is_cost, nets = dict(costs), effects.net_costs
     for one in structure.sums:
         of_costs = all(costs[place] for place in effects.leaves_of(one.line))
         line = structure.lines[one.line]
-        of_costs = of_costs or (is_turned and _is_net_cost(line))
+        of_costs = of_costs or (is_turned and (one.line in nets or _is_debit(line)))
         is_cost[one.line] = of_costs and (line.naming is not Naming.RESULT or speaks_of_cost(line.label))
     by_line = {one.line: one for one in structure.sums}
     ratios = {one.line: one for one in structure.ratios}
@@ -115,9 +116,9 @@ def statement_of(
     return checked(found)
 
 
-def _is_net_cost(line: TableLine) -> bool:
-    """Whether a line is called what costs come to less what comes in: 'Net expenditure'."""
-    return line.naming is Naming.RESULT and speaks_of_cost(line.label)
+def _is_debit(line: TableLine) -> bool:
+    """Whether a total that no name calls anything is above zero, as costs less income are in a sheet of debits."""
+    return line.naming is Naming.NONE and sum(filter(None, line.figures), start=ZERO) > 0
 
 
 def _is_turned(structure: Structure, costs: Mapping[int, bool], effects: _Effects) -> bool:
@@ -128,7 +129,7 @@ def _is_turned(structure: Structure, costs: Mapping[int, bool], effects: _Effect
     ----------
     costs : whether each line that is no total lowers the result by its amounts.
     """
-    nets = [one.line for one in structure.sums if _is_net_cost(structure.lines[one.line])]
+    nets = effects.net_costs
     raised = [sum(filter(None, structure.lines[one].figures), start=ZERO) * effects.of(one) for one in nets]
     if nets and len(set(costs.values())) > 1:
         return max(raised) > 0 if any(raised) else not costs[min(costs)]  # of nothing in all the costs come first
@@ -164,6 +165,13 @@ class _Effects:
         """The last total that no other contains."""
         contained = {place for one in self._sums for place, _ in one.parts}
         return [one.line for one in self._sums if one.line not in contained][-1]
+
+    @property
+    def net_costs(self) -> list[int]:
+        """The totals that are called what costs come to less what comes in: 'Net expenditure', 'Cost of goods made'."""
+        lines, last = self.structure.lines, self.result
+        called = [one.line for one in self._sums if speaks_of_cost(lines[one.line].label)]
+        return [one for one in called if one == last or lines[one].naming is Naming.RESULT]
 
     def of(self, place: int) -> int:
         """1 or −1, as it is added or subtracted on the way up; 1 where it is a part of nothing."""

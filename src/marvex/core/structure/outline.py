@@ -12,9 +12,16 @@ from itertools import takewhile
 from math import log2
 from typing import Protocol
 
-from marvex.core.structure.cost_names import could_be_department
+from marvex.core.structure.cost_names import could_be_department, is_income_of_costs
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.total_names import Naming, is_plain_total, may_be_group, speaks_of_side, speaks_of_variance
+from marvex.core.structure.total_names import (
+    Naming,
+    is_plain_total,
+    may_be_group,
+    may_be_result,
+    speaks_of_side,
+    speaks_of_variance,
+)
 
 MOST_LINES = 5_000
 _LEAST_BITS = 12.0  # of all groups of several members together, where the whole table is groups
@@ -96,6 +103,9 @@ def _outline(figures: TableFigures, is_proven: _Proof) -> Outline | None:
     ]
     if any(len(set(own)) < len(own) for own in siblings):
         return None  # the groups of a group have names of their own, which postings of a ledger do not have
+    labels = [line.label for line in lines]
+    if any(is_income_of_costs(labels[place], [labels[one] for one in of]) for place, of in members.items()):
+        return None  # which its costs and what they leave come to
     loose = {place for place, block in top if block is None}
     are_results = all(lines[place].naming.is_total for place in loose)
     if any(lines[place].naming.is_total for place in range(last) if place not in loose and place not in members):
@@ -271,7 +281,10 @@ class _Search:
         self._filled = figures.filled
         self._rising = next((at for at in range(figures.width) if all(row[at] >= 0 for row in figures.filled)), None)
         # A gross profit is what overheads and the profit after them come to, and no group of them.
-        self._results = {place for place in range(last) if figures.lines[place].naming is Naming.RESULT}
+        lines = figures.lines[:last]
+        self._results = {
+            at for at, one in enumerate(lines) if one.naming is Naming.RESULT or may_be_result(one.label)
+        }
         self._ways = 0
         self._found: dict[int, _Block | None] = {}
         # Of a line that is the same as the next, either may be meant: a group of one, or two lines.

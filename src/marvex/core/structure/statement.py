@@ -116,7 +116,9 @@ class Statement:
         of_kinds = kinds if self.has_both_kinds else ((len(plain), "line", "lines"), *kinds[2:])
         told = [f"{count} {one if count == 1 else several}" for count, one, several in of_kinds if count]
         result = self.result
-        turned = "; income is below zero in it, and is shown turned" if self.is_turned else ""
+        is_below = any(line.is_negative and not line.is_cost for line in self.lines)
+        how = "income is below zero in it, and is shown turned" if is_below else "it comes to costs less income"
+        turned = f"; {how}" if self.is_turned else ""
         turned += ", as the results are" if turned and result and not result.is_cost else ""
         return f"found a statement: {', '.join(told)}; the result is {result.label if result else 'none'}{turned}"
 

@@ -90,20 +90,24 @@ class Open:
         return 2 + log2(1 + len(self.places)), False
 
 
-def sums_of(figures: TableFigures, line: int, stack: Open) -> list[SumFound]:
+def sums_of(figures: TableFigures, line: int, stack: Open, *, can_be_left: bool = False) -> list[SumFound]:
     """Every reading of a line as a sum of open lines before it, those that hold exactly first.
 
     Only a line with a total's name is tried with signs, with tolerance, and against lines that are taken.
+
+    Parameters
+    ----------
+    can_be_left : one without such a name is tried as what some lines are less the others.
     """
     if not figures.told(line):
         return []
     is_named = figures.lines[line].naming.is_total
     tried = _Trial(figures, line, stack)
-    found = [one for one in (tried.found(*shape) for shape in tried.exact(is_named)) if one]
+    found = [one for one in (tried.found(*shape) for shape in tried.exact(is_named, can_be_left)) if one]
     if figures.lines[line].naming is Naming.GROUP and not found:
         return [one for one in (tried.found(*shape) for shape in tried.nearly(only_plus=True)) if one]
     if not is_named:
-        return found
+        return found + (tried.memos() if can_be_left else [])
     if not any(one.shape is not Shape.ONE_LEFT_OUT for one in found):
         found += [one for one in (tried.found(*shape) for shape in tried.nearly()) if one]
     if not any(one.shape is not Shape.ONE_LEFT_OUT for one in found):
@@ -123,7 +127,7 @@ class _Trial:
         for at in range(len(self.values) - 1, -1, -1):
             self.sums[at] = self.sums[at + 1] + self.values[at]
 
-    def exact(self, is_named: bool) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
+    def exact(self, is_named: bool, can_be_left: bool) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
         """The shapes whose sum is the line in all columns, by their start, their signs and their cost."""
         count, target, sums, values = len(self.values), self.target, self.sums, self.values
         for start in range(count - 1, -1, -1):
@@ -134,16 +138,18 @@ class _Trial:
                 continue
             if sums[start] == target:
                 yield Shape.PLUS, start, (1,) * size, 0.0
-            if not is_named or size > PARTS_LOOKED_AT:
+            if size > PARTS_LOOKED_AT:
+                continue
+            if not is_named:
+                if can_be_left and self.begins_block(start):
+                    yield from self._differences(start)
                 continue
             if -sums[start] == target:
                 yield Shape.ALL_TURNED, start, (-1,) * size, 4.0
+            yield from self._differences(start)
+            if sums[start] - 2 * values[start] == target and values[start]:
+                yield Shape.ONE_TURNED, start, (-1, *(1,) * (size - 1)), 3 + log2(size)
             for at in range(start + 1, count):
-                if sums[start] - 2 * sums[at] == target:
-                    is_rest = at == start + 1
-                    shape = Shape.LESS_REST if is_rest else Shape.PLUS_THEN_MINUS
-                    cost = 1.0 if is_rest else 2 + log2(size)
-                    yield shape, start, (1,) * (at - start) + (-1,) * (count - at), cost
                 turned = sums[start] - 2 * values[at]
                 if turned == target and values[at] and at < count - 1:
                     signs = tuple(-1 if start + place == at else 1 for place in range(size))
@@ -158,6 +164,17 @@ class _Trial:
                 if size > 3 and 2 * values[start] - sums[start] + values[at] == target and values[at]:
                     signs = (1, *(0 if start + place == at else -1 for place in range(1, size)))
                     yield Shape.ONE_LEFT_OUT, start, signs, 6 + log2(size)
+
+    def begins_block(self, start: int) -> bool:
+        """Whether a sum from there on takes a block, or all lines that are open."""
+        return start == 0 or self.stack.place_cost(start)[1]
+
+    def _differences(self, start: int) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
+        """The lines from a place up to some other less those from there on."""
+        count = len(self.values)
+        for at in range(start + 1, count):
+            if self.sums[start] - 2 * self.sums[at] == self.target:
+                yield _as_difference(start, at, count)
 
     def _cost_of_copy(self, start: int) -> float:
         """What it costs that the line is the same as one before it; 'Bert total' below 'Bert' costs nothing."""
@@ -175,10 +192,8 @@ class _Trial:
             if only_plus or not self.stack.place_cost(start)[1]:
                 continue
             for at in range(start + 1, count):
-                is_rest = at == start + 1
-                cost = 1.0 if is_rest else 2 + log2(size)
-                shape = Shape.LESS_REST if is_rest else Shape.PLUS_THEN_MINUS
-                yield shape, start, (1,) * (at - start) + (-1,) * (count - at), _TOLERATED + cost
+                shape, _, signs, cost = _as_difference(start, at, count)
+                yield shape, start, signs, _TOLERATED + cost
 
     def found(self, shape: Shape, start: int, signs: Sequence[int], cost: float) -> SumFound | None:
         """The sum, if it holds in every column by itself too."""
@@ -267,6 +282,14 @@ class _Trial:
                         )
                     )
         return found
+
+
+def _as_difference(start: int, at: int, count: int) -> tuple[Shape, int, tuple[int, ...], float]:
+    """The lines up to a place less those from there on, with what it costs."""
+    signs = (1,) * (at - start) + (-1,) * (count - at)
+    if at == start + 1:
+        return Shape.LESS_REST, start, signs, 1.0
+    return Shape.PLUS_THEN_MINUS, start, signs, 2 + log2(count - start)
 
 
 def _signs(values: Sequence[int], target: int) -> list[tuple[int, ...]]:

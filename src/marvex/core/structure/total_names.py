@@ -101,6 +101,12 @@ _RESULTS = (
     r"(?:dækningsbidrag|dekningsbidrag|täckningsbidrag|liikevoitto|liiketulos|tilikauden \w+|käyttökate|myyntikate|"
     r"bruttokate|voitto|tappio|tulos)(?:\s.*)?",
 )
+# What is no more than that: 'Contract margin' is a result where lines come to it, and a line where they do not.
+_MAY_BE_RESULT = (
+    r"net\b.*|.*[, (]net\)?|.*\b(?:margin|profit|surplus|deficit|contribution|result|earnings|netback)\b.*|"
+    r"(?:\w+ )*excess\b.*|.*\bnet of\b.*|.*\b(?:income|loss|balance)\b.*\b(?:after|before)\b.*|"
+    r"closing\b.*|.*\bat (?:the )?end\b.*|.*\b(?:carried forward|c/f)"
+)
 _GROUP = (
     r"top[- ]line|(?:other |direct |indirect |gross |net )?(?:revenues?|sales|turnover|income|costs?|expenses|"
     r"expenditure|overheads|receipts|payments|inflows?|outflows?|cost of (?:sales|goods sold)|"
@@ -221,6 +227,13 @@ def namings(labels: Sequence[str]) -> list[Naming]:
         is_alike = are_ends(first, last) and not are_periods and not any(are_ends(first, name) for name in between)
         if is_alike or (is_opening_name(first) and is_closing_name(last)):
             found[0], found[-1] = Naming.NONE, Naming.CLOSING
+    gross: set[str] = set()
+    for place, label in enumerate(labels):
+        words = re.fullmatch(r"(gross |total |net )?(.*)", " ".join(_words(label).casefold().split()))
+        if words is not None and words[1] != "net ":
+            gross.add(words[2])
+        elif words is not None and words[2] in gross and found[place] in (Naming.NONE, Naming.GROUP):
+            found[place] = Naming.RESULT  # 'Net interest income' below 'Interest income'
     begun: dict[str, int] = {}  # of several blocks, as of cost and depreciation, each from one day to another
     for place, label in enumerate(labels):
         if at := re.fullmatch(_AT_A_DAY, label.strip(), re.IGNORECASE):
@@ -283,6 +296,15 @@ def is_strong_result(label: str) -> bool:
         r"net\s+(?!profit|income|result|loss|margin|surplus|earnings|cash)", label.strip(), re.IGNORECASE
     )
     return naming(label) is Naming.RESULT and is_net is None
+
+
+def may_be_result(label: str) -> bool:
+    """Whether a label may be that of what is left of other lines, or of one of them.
+
+    >>> [may_be_result(one) for one in ("Contract margin", "Net farm income", "Excess of income over costs", "Fuel")]
+    [True, True, True, False]
+    """
+    return _is(_MAY_BE_RESULT, label.strip(" :.=–-"))
 
 
 def may_be_group(label: str) -> bool:

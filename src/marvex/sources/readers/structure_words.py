@@ -80,6 +80,9 @@ def told_by_figures(
         are = "is left out as the sum" if len(told) == 1 else "are left out as sums"
     names = listed((lines[place].label for place in told), _TOTALS_NAMED)
     found = [f"{names} {are} of other lines, which the figures alone tell"] if told else []
+    if is_statement and (apart := _in_no_total(structure)):
+        names = listed((lines[place].label for place in apart), _TOTALS_NAMED)
+        found.append(f"{names} {'is' if len(apart) == 1 else 'are'} in no total of the table")
     if structure.maybe:
         names = listed((lines[place].label for place in structure.maybe), _TOTALS_NAMED)
         come = (
@@ -94,6 +97,17 @@ def told_by_figures(
         total = lines[_whole(lines, structure)].label
         found.append(f"{names} {are} not in '{total}' of the table, and {count} here")
     return tuple(found)
+
+
+def _in_no_total(structure: Structure) -> list[int]:
+    """The lines above the last total that are parts of none: one may be lacking that leads to the result."""
+    held = {place for one in structure.sums for place in one.places}
+    last = max((one.line for one in structure.sums), default=0)
+    return [
+        place
+        for place in structure.leaves
+        if place < last and place not in held and any(structure.lines[place].figures)
+    ]
 
 
 def _are_pairs(lines: Sequence[SheetLine]) -> bool:
