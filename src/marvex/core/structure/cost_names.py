@@ -9,7 +9,7 @@ from marvex.core.words.spelled_out import spelled_out
 
 _COST = re.compile(
     r"\b(?:costs?|expenses?|expenditure|spend(?:ing)?|spent|outlays?|overheads?|wages|salaries|payroll|people|staff|rent|tax(?:es)?|interest|"
-    r"depreciation|amortisation|amortization|fees|purchases|goods sold|kosten|aufwand|aufwendungen|löhne|gehälter|"
+    r"depreciation|amortisation|amortization|fees|purchases|goods sold|(?:sales|selling) (?:and|&) \w+|marketing (?:and|&) sales|sales (?:force|team|staff|promotions?|commissions paid)|kosten|aufwand|aufwendungen|löhne|gehälter|"
     r"miete|steuern|charges|achats|salaires|loyers?|impôts?|gastos|costes|salarios|costi|spese|imposte|lasten|"
     r"omkostninger|kostnader|utgifter|custos|despesas)\b|kosten\b|aufwand\b",
     re.IGNORECASE,

@@ -71,13 +71,20 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
     readings = _readings(figures, summed, only_named=only_named)
     readings = [_without_lone_copies(figures, one) for one in readings]
     structure = Structure(
-        lines=tuple(lines),
+        lines=_with_results(lines, readings[0]),
         sums=tuple(sorted(readings[0].sums, key=lambda one: one.line)),
         ratios=tuple(ratios),
         loose_ratios=loose,
     )
     found = with_doubts(structure, figures, readings, summed)
     return found if only_named else replace(found, maybe=maybe_totals(found, figures, summed))
+
+
+def _with_results(lines: Sequence[TableLine], reading: Reading) -> tuple[TableLine, ...]:
+    """The lines; what lines come to that may be a result by its name is one."""
+    totals = {one.line for one in reading.sums}
+    results = {place for place in totals if lines[place].naming is Naming.NONE and may_be_result(lines[place].label)}
+    return tuple(replace(one, naming=Naming.RESULT) if at in results else one for at, one in enumerate(lines))
 
 
 def _readings(figures: TableFigures, places: Sequence[int], *, only_named: bool) -> list[Reading]:

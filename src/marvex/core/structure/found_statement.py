@@ -133,12 +133,16 @@ def _is_turned(structure: Structure, costs: Mapping[int, bool], effects: _Effect
     raised = [sum(filter(None, structure.lines[one].figures), start=ZERO) * effects.of(one) for one in nets]
     if nets and len(set(costs.values())) > 1:
         return max(raised) > 0 if any(raised) else not costs[min(costs)]  # of nothing in all the costs come first
-    sizes = {one: abs(sum(filter(None, structure.lines[one].figures), start=ZERO)) for one in costs}
-    places = {structure.lines[place].label: place for place, size in sizes.items() if size}
+    lines = structure.lines
+    called = [*costs, *(one.line for one in structure.sums if lines[one.line].naming is not Naming.RESULT)]
+    amounts = {one: sum(filter(None, lines[one].figures), start=ZERO) for one in called}
+    lowers = {one: costs[one] if one in costs else amount * effects.of(one) < 0 for one, amount in amounts.items()}
+    places = {lines[place].label: place for place, amount in amounts.items() if amount}
     income, named = ([places[one] for one in names] for names in income_and_costs(list(places)))
-    if not all(costs[one] for one in income) or any(costs[one] for one in named):
+    if not all(lowers[one] for one in income) or any(lowers[one] for one in named):
         return False
-    return bool(income) and (bool(named) or max(sizes.values()) == max(sizes[one] for one in income))
+    largest = max((abs(amounts[one]) for one in costs), default=ZERO)
+    return bool(income) and (bool(named) or largest <= max(abs(amounts[one]) for one in income))
 
 
 def costs_as_income(statement: Statement) -> list[str]:
