@@ -80,13 +80,13 @@ def _can_deduct(comparison: Comparison, request: Request) -> bool:
 def _check_opposites(book: Ledger, amounts: Mapping[str, Decimal], column: str, *, can_deduct: bool) -> None:
     """Raises Mistake where what is compared takes from one another by its names, and would be added up."""
     sides = opposed(list(amounts), alone=False)
-    if sides is None or min(amounts[one] for one in sides) <= 0:
+    if sides is None or amounts[sides[0]] <= 0 or all(amounts[one] <= 0 for one in sides[1:]):
         return
-    deducted = f"{setting('deductions', sides[1])} names what lowers a total; " if can_deduct else ""
+    deducted = f"{setting('deductions', ','.join(sides[1:]))} names what lowers a total; " if can_deduct else ""
     raise Mistake(
         f"{book.name}: '{sides[0]}' and '{sides[1]}' take from one another by name, both are positive, and would be "
         "added up",
-        f"{deducted}{setting('where', filter_text(column, '!=', sides[1:]))} leaves one out; a statement "
+        f"{deducted}{setting('where', filter_text(column, '!=', sides[1:]))} keeps one side; a statement "
         f"({setting('statement')}) says which is subtracted; {setting('total_as', 'sum')} adds up all the same.",
     )
 

@@ -10,7 +10,7 @@ from marvex.core.words.spelled_out import spelled_out
 _COST = re.compile(
     r"\b(?:costs?|expenses?|expenditure|spend(?:ing)?|spent|outlays?|overheads?|wages|salaries|payroll|people|staff|rent|tax(?:es)?|interest|"
     r"depreciation|amortisation|amortization|fees|purchases|goods sold|(?:sales|selling) (?:and|&) \w+|marketing (?:and|&) sales|sales (?:force|team|staff|promotions?|commissions paid)|kosten|aufwand|aufwendungen|löhne|gehälter|"
-    r"miete|steuern|charges|achats|salaires|loyers?|impôts?|gastos|costes|salarios|costi|spese|imposte|lasten|"
+    r"miete|steuern|charges|achats|salaires|loyers?|impôts?|coûts?|gastos?|costes?|costos?|salarios|costi|spese|imposte|oneri|lasten|kostprijs|"
     r"omkostninger|kostnader|utgifter|custos|despesas)\b|kosten\b|aufwand\b",
     re.IGNORECASE,
 )
@@ -78,7 +78,7 @@ def looks_like_cost(label: str) -> bool:
 
 # Of a line beside costs; a department may be called Sales, but not where others are called costs.
 _INCOME = re.compile(
-    r"\b(?:sales|revenues?|turnover|income|umsatz\w*|erlöse|chiffre d'affaires|ventes|ventas|ingresos|ricavi|vendite|"
+    r"\b(?:sales|revenues?|turnover|income|umsatz\w*|\w*erlöse|chiffre d'affaires|ventes|ventas|ingresos|ricavi|vendite|"
     r"omzet|opbrengsten|receita\w*|vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto)\b|"
     r"\b(?:interest|rents?|rental|fees|dividends?|royalt(?:y|ies)|commissions?|grants?|donations?) "
     r"(?:received|receivable|earned)\b",

@@ -10,7 +10,7 @@ from math import log2
 
 from marvex.core.structure.cost_names import is_income_of_costs
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.outline import called_groups, maybe_groups, two_below
+from marvex.core.structure.outline import called_groups, maybe_groups, says_a_side, two_below
 from marvex.core.structure.structure_found import Asked, Doubt, Reading, Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_plain_total, is_strong_result
@@ -18,6 +18,7 @@ from marvex.core.structure.total_names import Naming, is_plain_total, is_strong_
 _APART = 3.0  # bits by which the best reading has to be ahead
 _MAYBE = 9.0  # bits, from which on a line that nothing calls a total is said to come to those before it
 _ELSEWHERE = 2.0  # more of them where its parts begin behind others, and by how many there are
+_LEFT = 16.0  # bits, from which on it is asked whether a line is what is left of others
 _NEAREST_OF = 40  # open lines, whose sums an unproven total is held against
 _NEAREST_STARTS = 12  # of them; of more the whole is tried
 _NEAR_OF_LONE = Decimal("0.02")  # the same where no other total is proven and 'Total X' may be a name
@@ -52,6 +53,7 @@ def with_doubts(
             return replace(structure, asked=asked)
         unproven.append(place)
     asked = _income_of_costs(structure) or _lone_group(structure, figures, places)
+    asked = asked or _lone_difference(structure, figures, places)
     return replace(structure, unproven=tuple(unproven)) if asked is None else replace(structure, asked=asked)
 
 
@@ -76,6 +78,27 @@ def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[in
     for whole, taken, left in two_below(figures, [place for place in places if place not in parts]):
         if whole in structure.totals:
             return Asked(line=left, doubt=Doubt.DIFFERENCE, nearest=((whole, 1), (taken, -1)))
+    return None
+
+
+def _lone_difference(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
+    """What to ask about a line that is what is left of those before it, beyond chance, and counts beside them."""
+    lines, parts = structure.lines, {place for one in structure.sums for place, _ in one.parts}
+    for place in places:
+        line, label = lines[place], lines[place].label
+        if place in structure.totals or place in parts or line.naming is not Naming.NONE or says_a_side(label):
+            continue
+        taken = {part for one in structure.sums if one.line < place for part, _ in one.parts}
+        before = [one for one in places if one < place and one not in taken][-_NEAREST_OF:]
+        last = max((at for at, one in enumerate(before) if one in structure.totals), default=0)
+        for start in {0, last}:
+            some = before[start:]
+            for plus in range(1, len(some) + 1):
+                signed = tuple((one, 1 if at < plus else -1) for at, one in enumerate(some))
+                is_left = plus < len(some) or not figures.are_of_one_sign(place, some)
+                fit = figures.fit(place, signed) if is_left and len(some) > 1 else None
+                if fit is not None and not fit.off and fit.bits >= _LEFT + log2(len(before)):
+                    return Asked(line=place, doubt=Doubt.DIFFERENCE, nearest=signed)
     return None
 
 

@@ -158,7 +158,7 @@ def _is_borne_out(figures: TableFigures, reading: Reading) -> bool:
 
 def _is_left(one: SumFound) -> bool:
     """Whether a line is what is left of the lines before it, beyond chance."""
-    return _takes_block(one) and not one.fit.off and one.bits >= _UNNAMED
+    return len(one.parts) > 1 and _takes_block(one) and not one.fit.off and one.bits >= _UNNAMED
 
 
 def _takes_block(one: SumFound) -> bool:
@@ -318,11 +318,10 @@ def _is_called_after(figures: TableFigures, one: SumFound) -> bool:
 def _is_likely(figures: TableFigures, one: SumFound) -> bool:
     """Whether a line without a total's name comes to the block before it, or is what is left of it, or one that is
     called a group comes to lines before it, beyond what is common by chance."""
-    if one.shape in _DIFFERENCES:
-        return _is_left(one)
     if one.shape is Shape.MEMO:
         return not one.fit.off and one.bits >= _UNNAMED and all(sign > 0 for _, sign in one.parts)
+    if one.shape in _DIFFERENCES or not figures.are_of_one_sign(one.line, one.places):
+        return _is_left(one)
     is_group = figures.lines[one.line].naming is Naming.GROUP
     is_plain = one.shape is Shape.PLUS and (one.is_natural or is_group) and not one.fit.off and len(one.parts) > 1
-    least = _GROUP_LEAST if is_group else _UNNAMED_LEAST
-    return is_plain and one.bits >= least and figures.are_of_one_sign(one.line, one.places)
+    return is_plain and one.bits >= (_GROUP_LEAST if is_group else _UNNAMED_LEAST)

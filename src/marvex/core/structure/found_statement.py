@@ -50,10 +50,12 @@ def _balance(lines: Sequence[TableLine], one: SumFound, other: SumFound) -> bool
 
 
 def _leads_from_opening(structure: Structure) -> bool:
-    """Whether a list of lines starts from what it comes to at its end; of several blocks each does for itself."""
+    """Whether a list of lines that are all added up starts from what it comes to at its end; of several blocks each
+    does for itself."""
     lines = structure.lines
     closings = sum(line.naming is Naming.CLOSING for line in lines)
-    return closings == 1 or (not closings and is_opening_name(lines[0].label) and not is_signed(structure))
+    is_one = closings == 1 or (not closings and is_opening_name(lines[0].label))
+    return is_one and not is_signed(structure)
 
 
 def is_signed(structure: Structure) -> bool:

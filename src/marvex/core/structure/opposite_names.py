@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Collection, Sequence
 
 
@@ -25,6 +26,13 @@ _ASKED = _pairs(
     ("asset assets", "liability liabilities equity"), ("revenue sales", "discount discounts rebate rebates"),
 )  # fmt: skip
 
+# 'Less: returns', 'Less returns', '(-) Returns'; not 'Less than a year'.
+_LESS = re.compile(
+    r"(?:less|deduct|minus|abzüglich|abzgl\.?|moins|menos|meno|à déduire)(?:\s*[:–—-]\s*|\s+(?!than\b|developed\b))\S.*|"
+    r"\([-–−]\)\s*\S.*",
+    re.IGNORECASE,
+)
+
 
 def taken_off(names: Collection[str]) -> frozenset[str]:
     """Those of a column's names, in small letters, that take from the others, where it says nothing else.
@@ -41,8 +49,8 @@ def may_be_taken_off(names: Collection[str]) -> bool:
     return any(set(names) <= plus | minus for plus, minus in _TAKEN_OFF)
 
 
-def opposed(names: Sequence[str], *, alone: bool = True) -> tuple[str, str] | None:
-    """One name of each of two sides that take from one another.
+def opposed(names: Sequence[str], *, alone: bool = True) -> tuple[str, ...] | None:
+    """A name, and those that take from it, or the first of them.
 
     Parameters
     ----------
@@ -52,7 +60,12 @@ def opposed(names: Sequence[str], *, alone: bool = True) -> tuple[str, str] | No
     (('Invoice', 'Payment'), None)
     >>> opposed(["Receipts", "Other", "Payments"], alone=False)
     ('Receipts', 'Payments')
+    >>> opposed(["Gross sales", "Less: returns"], alone=False)
+    ('Gross sales', 'Less: returns')
     """
+    if not alone and (less_of := [one for one in names if _LESS.fullmatch(one.strip())]):
+        others = [one for one in names if one not in less_of]
+        return (others[0], *less_of) if others else None
     plain = {one.strip().casefold(): one for one in names}
     for plus, minus in _ASKED if alone else (*_TAKEN_OFF, *_ASKED):
         more, less = plain.keys() & plus, plain.keys() & minus

@@ -142,7 +142,7 @@ def two_below(figures: TableFigures, places: Sequence[int]) -> Iterator[tuple[in
     lines, least = figures.lines, _LEAST_ALONE + log2(1 + len(places))
     for head, one, other in zip(places, places[1:], places[2:], strict=False):
         found = [lines[place] for place in (head, one, other)]
-        if any(line.naming.is_total or line.is_percent or _says_a_side(line.label) for line in found):
+        if any(line.naming.is_total or line.is_percent or says_a_side(line.label) for line in found):
             continue
         fit = figures.fit(head, ((one, 1), (other, 1)))
         if fit is None or fit.off or fit.bits < least:
@@ -172,7 +172,7 @@ def called_groups(figures: TableFigures, places: Sequence[int]) -> Iterator[tupl
                     yield head, *some
 
 
-def _says_a_side(label: str) -> bool:
+def says_a_side(label: str) -> bool:
     """An actual is what its budget and its variance come to, and no group of them."""
     return speaks_of_variance(label) or speaks_of_side(label)
 
@@ -199,7 +199,7 @@ def _is_proven(
     figures: TableFigures, members: dict[int, tuple[int, ...]], *, has_loose: bool, is_closed: bool
 ) -> bool:
     for place, of in members.items():
-        if len(of) == 2 and any(_says_a_side(figures.lines[one].label) for one in (place, *of)):
+        if len(of) == 2 and any(says_a_side(figures.lines[one].label) for one in (place, *of)):
             return False
     fits = {place: figures.fit(place, [(one, 1) for one in of]) for place, of in members.items()}
     bits = {place: fit.bits for place, fit in fits.items() if fit is not None}
@@ -220,7 +220,7 @@ def _may_be(figures: TableFigures, members: dict[int, tuple[int, ...]], *, has_l
     if has_loose or is_closed or len(members) < 2 or min(map(len, members.values())) < 2:
         return False
     fits = [figures.fit(place, [(one, 1) for one in of]) for place, of in members.items()]
-    says_a_side = any(_says_a_side(figures.lines[one].label) for place, of in members.items() for one in (place, *of))
+    says_a_side = any(says_a_side(figures.lines[one].label) for place, of in members.items() for one in (place, *of))
     return not says_a_side and sum(fit.bits for fit in fits if fit is not None) >= _LEAST_TOLD
 
 

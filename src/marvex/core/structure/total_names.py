@@ -105,6 +105,9 @@ _RESULTS = (
 _MAY_BE_RESULT = (
     r"net\b.*|.*[, (]net\)?|.*\b(?:margin|profit|surplus|deficit|contribution|result|earnings|netback)\b.*|"
     r"(?:\w+ )*excess\b.*|.*\bnet of\b.*|.*\b(?:income|loss|balance)\b.*\b(?:after|before)\b.*|"
+    r".*\b\w*(?:ergebnis|gewinn|überschuss|erfolg|deckungsbeitrag|marge|erlöse?|ertrag|résultat|bénéfice|excédent|"
+    r"margen|resultado|beneficio|utile|margine|risultato|differenza|différence|diferencia|resultaat|winst|saldo|solde|"
+    r"resultat|resultatet|överskott|overskudd?|netto)\b.*|"
     r"closing\b.*|.*\bat (?:the )?end\b.*|.*\b(?:carried forward|c/f)"
 )
 _GROUP = (

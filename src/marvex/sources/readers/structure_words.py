@@ -204,7 +204,7 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
             told = " and ".join(parts) if len(parts) == 2 else listed(parts, _PARTS_NAMED)
             return Mistake(f"{at} is the sum of {told} {side} it", f"{ways}.")
         case Doubt.DIFFERENCE:
-            return Mistake(f"{at} is {spoken(names, asked.nearest)}, and would be added up with them", f"{ways}.")
+            return Mistake(f"{at} is {spoken(names, asked.nearest)}, and would count beside them", f"{ways}.")
         case Doubt.LEFT_OUT:
             other = names[asked.left_out] if asked.left_out is not None else ""
             return Mistake(
