@@ -156,6 +156,27 @@ def costs_as_income(statement: Statement) -> list[str]:
     return taken if statement.has_both_kinds and not income else []
 
 
+def may_be_turned(structure: Structure, statement: Statement) -> str | None:
+    """The first line, where it and the result are below zero and no name says that it is a cost: revenue, in a sheet
+    of debits less credits."""
+    effects, lines = _Effects(structure), structure.lines
+    leaves = effects.leaves_of(effects.result)
+    amounts = {one: sum(filter(None, lines[one].figures), start=ZERO) for one in (effects.result, *leaves)}
+    first = min(leaves, default=None)
+    if (
+        statement.is_turned
+        or first is None
+        or leaves[first] < 0
+        or amounts[first] >= 0
+        or amounts[effects.result] >= 0
+    ):
+        return None
+    income, costs = income_and_costs([lines[one].label for one in leaves])
+    lowers = {lines[one].label: amounts[one] * sign < 0 for one, sign in leaves.items()}
+    is_said = any(lowers[one] for one in costs) or not all(lowers[one] for one in income)
+    return None if is_said else lines[first].label
+
+
 @dataclass(slots=True)
 class _Effects:
     """How each line counts in the result, or in what it is a part of beside it."""

@@ -11,7 +11,7 @@ from marvex.core.errors import listed
 from marvex.core.structure.cost_names import income_and_costs
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import MOST_SEARCHED, found_structure
-from marvex.core.structure.found_statement import costs_as_income, is_signed, is_statement
+from marvex.core.structure.found_statement import costs_as_income, is_signed, is_statement, may_be_turned
 from marvex.core.structure.outlined import outlined
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
@@ -86,6 +86,8 @@ def left_of_rows(
     told = told_by_figures(lines, structure, out - kept_by_name, is_statement=found is not None, before=ungrouped)
     if found is not None and (taken := costs_as_income(found.statement)):
         told = (*told, f"taken for income, as the result adds them: {listed(taken, 3)}")
+    if found is not None and (first := may_be_turned(structure, found.statement)):
+        told = (*told, f"{first} is below zero and lowers the result, and would raise it in a sheet of debits")
     gone = {number for place in out - kept_by_name for number in lines[place].numbers}
     pairs = zip(ungrouped, lines, strict=True)
     new = [one for before, one in pairs if found or one.label != before.label]

@@ -1,0 +1,141 @@
+"""Statements of trades whose results no list of names knows: found with every line, or asked about; never half."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Mapping
+
+import pytest
+
+from conftest import Desk
+
+HEADINGS = ("Line", "Actual", "Budget")
+Lines = Mapping[str, Mapping[str, int]]  # each line, in order, and what it comes to: parts and signs
+
+# A line with parts is what its formula says, one without is drawn at random; the last is the result.
+TRADES = {
+    "bank": "Interest income|Interest expense|Net interest income = Interest income - Interest expense|Fee income|"
+    "Fee expense|Net fee income = Fee income - Fee expense|Net trading income|Operating income = Net interest income "
+    "+ Net fee income + Net trading income|Staff|Premises|Operating expenses = Staff + Premises|"
+    "Profit before tax = Operating income - Operating expenses",
+    "insurer": "Gross written premiums|Ceded premiums|Net written premiums = Gross written premiums - Ceded premiums|"
+    "Claims incurred|Acquisition|Underwriting result = Net written premiums - Claims incurred - Acquisition|"
+    "Investment return|Profit before tax = Underwriting result + Investment return",
+    "builder": "Contract revenue|Subcontractors|Materials|Direct costs = Subcontractors + Materials|"
+    "Contract margin = Contract revenue - Direct costs|Overheads|Net margin = Contract margin - Overheads",
+    "landlord": "Rental income|Service charges|Outgoings|Left of the properties = Rental income + Service charges - "
+    "Outgoings|Administration|Revaluation|Operating profit = Left of the properties - Administration + Revaluation",
+    "charity": "Gifts|Legacies|Incoming = Gifts + Legacies|Raising funds|Giving|Outgoing = Raising funds + Giving|"
+    "Net movement = Incoming - Outgoing|Gains on investments|Surplus = Net movement + Gains on investments",
+    "restaurant": "Food sales|Bar sales|Total sales = Food sales + Bar sales|Food cost|Bar cost|Cost of sales = "
+    "Food cost + Bar cost|Gross profit = Total sales - Cost of sales|Wages|Payroll tax|Total labour = Wages + "
+    "Payroll tax|Prime cost = Cost of sales + Total labour|Lease|Operating profit = Gross profit - Total labour - Lease",
+    "farm": "Milk|Livestock|Farm income = Milk + Livestock|Feed|Vet|Variable costs = Feed + Vet|Gross margin = "
+    "Farm income - Variable costs|Machinery|Net farm income = Gross margin - Machinery",
+    "Erlöse": "Bruttoerlöse|Skonti|Nettoerlöse = Bruttoerlöse - Skonti|Variable Kosten|Deckungsbeitrag I = "
+    "Nettoerlöse - Variable Kosten|Fixe Kosten|Vorläufiges Ergebnis = Deckungsbeitrag I - Fixe Kosten",
+}
+
+NAMELESS = ("insurer", "landlord", "charity")  # no name in them tells income from costs
+
+
+def lines_of(text: str) -> Lines:
+    found: dict[str, dict[str, int]] = {}
+    for line in text.split("|"):
+        label, _, formula = line.partition(" = ")
+        words = (
+            f"+ {formula}".replace(" - ", "|-").replace(" + ", "|+").replace("+ ", "+").split("|") if formula else []
+        )
+        found[label] = {word[1:]: 1 if word[0] == "+" else -1 for word in words}
+    return found
+
+
+def effects(lines: Lines) -> dict[str, int]:
+    """How each line counts in the last, whatever stands between; one that is beside it is not among them."""
+    found, waiting = {list(lines)[-1]: 1}, [list(lines)[-1]]
+    while waiting:
+        whole = waiting.pop()
+        for part, sign in lines[whole].items():
+            found[part] = found[whole] * sign
+            waiting.append(part)
+    return found
+
+
+@pytest.mark.parametrize("way", ["positive", "as effects", "debits"])
+@pytest.mark.parametrize("trade", TRADES)
+def test_every_line_of_a_statement_counts_in_its_result(desk: Desk, trade: str, way: str) -> None:
+    lines, chance = lines_of(TRADES[trade]), random.Random(trade)
+    signs = effects(lines)
+    amounts: dict[str, list[int]] = {}
+    for label, parts in lines.items():
+        size = 40_000 if not parts and signs[label] > 0 else 9_000  # so that each result is above zero
+        drawn = [chance.randint(size // 2, size) for _ in range(2)]
+        amounts[label] = [sum(s * amounts[one][at] for one, s in parts.items()) for at in (0, 1)] if parts else drawn
+    if way == "debits" and trade in NAMELESS:
+        rows = [(one, *(-signs[one] * x for x in amounts[one])) for one in lines]
+        desk.write("s.csv", rows, HEADINGS)
+        assert "would raise it in a sheet of debits" in desk.run("table", "s.csv").err
+        return
+    signs |= {one: -1 for one in lines if one not in signs}  # what is beside the result is of costs
+    turned = {label: 1 if way == "positive" else signs[label] for label in lines}
+    flip = -1 if way == "debits" else 1
+    desk.write("s.csv", [(one, *(flip * turned[one] * x for x in amounts[one])) for one in lines], HEADINGS)
+    points = {one["label"]: one for one in desk.figures("table", "s.csv")["points"]}
+    assert {label: [points[label]["current"], points[label]["base"]] for label in lines} == amounts
+    for label, sign in signs.items():
+        change = amounts[label][0] - amounts[label][1]
+        if not lines[label] and change:
+            assert points[label]["effect"] == sign * change, label
+            assert points[label]["tone"] == ("better" if sign * change > 0 else "worse"), label
+    assert desk.read_figures()["structure"]["result"] == list(lines)[-1]
+
+
+def test_what_is_left_without_a_name_of_its_own_is_asked_about(desk: Desk) -> None:
+    # 48126 + 31077 = 79203, less 52914 is 26289; of the budget 47212 + 30018 − 50877 = 26353.
+    rows = [("Output tax", 48126, 47212), ("Reverse charge", 31077, 30018), ("Due", 79203, 77230)]
+    rows += [("Input tax", 52914, 50877), ("Payable", 26289, 26353)]
+    desk.write("v.csv", rows, HEADINGS)
+    assert "'Payable' is Due − Input tax, and would count beside them" in desk.refused("table", "v.csv")
+    # Sales of fuel and shops would be a group; of costs and what is left they are none.
+    rows = [("Sales", 61230, 60110), ("Fuel costs", 22871, 21055), ("Wages", 9815, 9777), ("Left over", 28544, 29278)]
+    desk.write("s.csv", rows, HEADINGS)
+    assert "'Sales' is the sum of Fuel costs, Wages, Left over below it" in desk.refused("table", "s.csv")
+
+
+def test_what_is_made_costs_what_went_into_it_less_what_is_left(desk: Desk) -> None:
+    # 11045 + 36690 − 9815 = 37920, + 22728 + 30140 = 90788; 12031 + 34874 − 10272 = 36633, + 21090 + 29877 = 87600.
+    rows = [("Opening materials", 11045, 12031), ("Purchases", 36690, 34874), ("Closing materials", 9815, 10272)]
+    rows += [("Materials used", 37920, 36633), ("Labour", 22728, 21090), ("Factory overheads", 30140, 29877)]
+    desk.write("m.csv", [*rows, ("Cost of goods made", 90788, 87600)], HEADINGS)
+    found = desk.figures("table", "m.csv")
+    points = {one["label"]: (one["current"], one["tone"]) for one in found["points"]}
+    assert points["Materials used"] == (37920, "worse") and points["Cost of goods made"] == (90788, "worse")
+    assert points["Closing materials"] == (9815, "worse")  # there is less of it left
+    assert "it comes to costs less income" in desk.run("table", "m.csv").err
+    # A roll-forward of stock is no sum of what came in and what went out.
+    rows = [
+        ("Opening stock", 5210, 5077),
+        ("Deliveries", 3164, 3290),
+        ("Sold", 2871, 2644),
+        ("Closing stock", 5503, 5723),
+    ]
+    desk.write("r.csv", rows, HEADINGS)
+    assert desk.figures("table", "r.csv")["structure"]["result"] == "Closing stock"
+
+
+def test_a_line_in_no_total_is_told_and_one_that_says_less_is_not_added(desk: Desk) -> None:
+    rows = [
+        ("Passengers", 5230, 5110),
+        ("Fares", 61230, 60110),
+        ("Freight", 8123, 8011),
+        ("Total income", 69353, 68121),
+    ]
+    rows += [("Fuel", 22871, 21055), ("Profit", 46482, 47066), ("Headcount", 41, 42)]
+    desk.write("p.csv", rows, HEADINGS)
+    assert "p.csv: Passengers is in no total of the table" in desk.run("table", "p.csv").err
+    rows = [("Gross sales", 61230), ("Less: Returns", 2871), ("Less: Discounts", 1815), ("Less than a load", 777)]
+    desk.write("l.csv", rows, ("Line", "Amount"))
+    told = desk.refused("draw", "waterfall", "l.csv", "-o", "w.png")
+    assert "--deductions 'Less: Returns,Less: Discounts' names what lowers a total" in told
+    bars = desk.figures("draw", "waterfall", "l.csv", "--deductions", "Less: Returns,Less: Discounts", "-o", "w.png")
+    assert bars["points"][-1]["end"] == 57321  # 61230 − 2871 − 1815 + 777
