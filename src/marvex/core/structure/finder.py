@@ -320,7 +320,8 @@ def _is_likely(figures: TableFigures, one: SumFound) -> bool:
     called a group comes to lines before it, beyond what is common by chance."""
     if one.shape is Shape.MEMO:
         return not one.fit.off and one.bits >= _UNNAMED and all(sign > 0 for _, sign in one.parts)
-    if one.shape in _DIFFERENCES or not figures.are_of_one_sign(one.line, one.places):
+    is_mixed = one.shape is Shape.PLUS and not figures.are_of_one_sign(one.line, one.places)
+    if one.shape in _DIFFERENCES or is_mixed:
         return _is_left(one)
     is_group = figures.lines[one.line].naming is Naming.GROUP
     is_plain = one.shape is Shape.PLUS and (one.is_natural or is_group) and not one.fit.off and len(one.parts) > 1
