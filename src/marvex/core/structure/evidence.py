@@ -160,7 +160,7 @@ class TableFigures:
             first = first or own
             chance = size * apart / ((2 * units + 1) * self.granularity[column])
             bits += max(0.0, log2(chance)) if chance > 0 else 0.0
-        return bits
+        return min(bits, _ENOUGH)
 
     def _granularity(self, column: int, lines: Sequence[TableLine]) -> int:
         figures = [

@@ -29,6 +29,7 @@ CANDIDATES = 3  # of one line in each of them
 _UNPROVEN = 15.0  # what it costs that a line with a total's name stays unproven
 _BALANCED = 20.0  # what it earns that a total is the same as one before it
 _UNNAMED, _UNNAMED_LESS_EACH, _UNNAMED_LEAST = 12.0, 2.0, 6.0
+_MAY_BE_LEAST = 8.0  # of what is left, where the name may be a result's
 _SURE_UNNAMED = 24.0
 _GROUP_LEAST = 4.0  # of a group by its name ('Revenue'), where a total with a name bears it out
 _WHOLE = 3.0  # where it is called a group, and comes to all others
@@ -156,9 +157,9 @@ def _is_borne_out(figures: TableFigures, reading: Reading) -> bool:
     return reading.guessed <= borne_out
 
 
-def _is_left(one: SumFound) -> bool:
+def _is_left(one: SumFound, least: float) -> bool:
     """Whether a line is what is left of the lines before it, beyond chance."""
-    return len(one.parts) > 1 and _takes_block(one) and not one.fit.off and one.bits >= _UNNAMED
+    return len(one.parts) > 1 and _takes_block(one) and not one.fit.off and one.bits >= least
 
 
 def _takes_block(one: SumFound) -> bool:
@@ -265,10 +266,16 @@ def _cost_of_unproven(figures: TableFigures, place: int, at: int) -> float:
 
 
 def _behind(figures: TableFigures, reading: Reading) -> Reading:
-    """The reading with the cost of the lines that have waited for their proof to the end."""
+    """The reading with the cost of the lines that have waited for their proof to the end, and of groups above their
+    members of which one leads to a total beside them: that is what is left, and no member."""
     waiting = (at for at, place in enumerate(reading.stack.places) if place in reading.unproven)
     cost = sum(_UNPROVEN - _cost_of_unproven(figures, reading.stack.places[at], at) for at in waiting)
-    return replace(reading, bits=reading.bits - cost)
+    beside = {place for one in reading.sums if one.shape is Shape.MEMO for place in one.places}
+    groups = (
+        one for one in reading.sums if one.line < min(one.places) and not figures.lines[one.line].naming.is_total
+    )
+    taken_apart = sum(not beside.isdisjoint(one.places) for one in groups)
+    return replace(reading, bits=reading.bits - cost - _UNPROVEN * taken_apart)
 
 
 def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
@@ -291,7 +298,7 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
             return one.shape is Shape.PLUS and one.bits >= (_UNNAMED if one.fit.off else _UNNAMED_LEAST)
         is_of_several = len(one.parts) > 2 or figures.are_of_one_sign(one.line, one.places)
         if one.shape in _DIFFERENCES or not is_of_several:
-            return _is_left(one) and may_be_result(figures.lines[one.line].label)
+            return _is_left(one, _MAY_BE_LEAST) and may_be_result(figures.lines[one.line].label)
         return is_plain and one.bits >= least
     if one.shape in (Shape.SEARCHED, Shape.MEMO, Shape.ONE_TURNED):
         return one.bits >= _SEARCHED
@@ -322,7 +329,7 @@ def _is_likely(figures: TableFigures, one: SumFound) -> bool:
         return not one.fit.off and one.bits >= _UNNAMED and all(sign > 0 for _, sign in one.parts)
     is_mixed = one.shape is Shape.PLUS and not figures.are_of_one_sign(one.line, one.places)
     if one.shape in _DIFFERENCES or is_mixed:
-        return _is_left(one)
+        return _is_left(one, _UNNAMED_LEAST)
     is_group = figures.lines[one.line].naming is Naming.GROUP
     is_plain = one.shape is Shape.PLUS and (one.is_natural or is_group) and not one.fit.off and len(one.parts) > 1
     return is_plain and one.bits >= (_GROUP_LEAST if is_group else _UNNAMED_LEAST)

@@ -220,8 +220,8 @@ def _may_be(figures: TableFigures, members: dict[int, tuple[int, ...]], *, has_l
     if has_loose or is_closed or len(members) < 2 or min(map(len, members.values())) < 2:
         return False
     fits = [figures.fit(place, [(one, 1) for one in of]) for place, of in members.items()]
-    says_a_side = any(says_a_side(figures.lines[one].label) for place, of in members.items() for one in (place, *of))
-    return not says_a_side and sum(fit.bits for fit in fits if fit is not None) >= _LEAST_TOLD
+    are_sides = any(says_a_side(figures.lines[one].label) for place, of in members.items() for one in (place, *of))
+    return not are_sides and sum(fit.bits for fit in fits if fit is not None) >= _LEAST_TOLD
 
 
 class _Proof(Protocol):
