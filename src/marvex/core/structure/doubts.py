@@ -46,12 +46,13 @@ def with_doubts(
         apart = sorted({line for line, _ in best.parts ^ rivals[0].parts})
         sums = tuple(one for one in (*best.sums, *rivals[0].sums) if one.line in apart)
         return replace(structure, asked=Asked(line=apart[0], doubt=Doubt.SEVERAL, sums=sums))
-    unproven = []
+    unproven, parts = [], {place for one in structure.sums for place in one.places}
     for place in sorted(best.unproven):
         asked = _unproven(structure, figures, best, place, places)
         if asked is not None:
             return replace(structure, asked=asked)
-        unproven.append(place)
+        if place not in parts or is_strong_result(figures.lines[place].label):
+            unproven.append(place)  # 'Net trading income' that a total counts is one of its lines
     asked = _income_of_costs(structure) or _lone_group(structure, figures, places)
     asked = asked or _lone_difference(structure, figures, places)
     return replace(structure, unproven=tuple(unproven)) if asked is None else replace(structure, asked=asked)
@@ -83,23 +84,31 @@ def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[in
 
 def _lone_difference(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
     """What to ask about a line that is what is left of those before it, beyond chance, and counts beside them."""
-    lines, parts = structure.lines, {place for one in structure.sums for place, _ in one.parts}
+    parts = {place for one in structure.sums for place in one.places}
     for place in places:
-        line, label = lines[place], lines[place].label
-        if place in structure.totals or place in parts or line.naming is not Naming.NONE or says_a_side(label):
+        line = structure.lines[place]
+        is_apart = place not in structure.totals and place not in parts and line.naming is Naming.NONE
+        if not is_apart or not any(figures.filled[place]) or says_a_side(line.label):
             continue
-        taken = {part for one in structure.sums if one.line < place for part, _ in one.parts}
+        taken = {part for one in structure.sums if one.line < place for part in one.places}
         before = [one for one in places if one < place and one not in taken][-_NEAREST_OF:]
         last = max((at for at, one in enumerate(before) if one in structure.totals), default=0)
-        for start in {0, last}:
-            some = before[start:]
-            for plus in range(1, len(some) + 1):
-                signed = tuple((one, 1 if at < plus else -1) for at, one in enumerate(some))
-                is_left = plus < len(some) or not figures.are_of_one_sign(place, some)
-                fit = figures.fit(place, signed) if is_left and len(some) > 1 else None
-                if fit is not None and not fit.off and fit.bits >= _LEFT + log2(len(before)):
-                    return Asked(line=place, doubt=Doubt.DIFFERENCE, nearest=signed)
+        for some in (before, before[last:]):
+            signed = _as_left(figures, place, some)
+            if signed:
+                return Asked(line=place, doubt=Doubt.DIFFERENCE, nearest=signed)
     return None
+
+
+def _as_left(figures: TableFigures, place: int, before: Sequence[int]) -> tuple[tuple[int, int], ...]:
+    """A line as some others less the ones behind them; nothing where it is not, or may be by chance."""
+    for plus in range(1, len(before) + 1) if len(before) > 1 else ():
+        signed = tuple((one, 1 if at < plus else -1) for at, one in enumerate(before))
+        is_left = plus < len(before) or not figures.are_of_one_sign(place, before)
+        fit = figures.fit(place, signed) if is_left else None
+        if fit is not None and not fit.off and fit.bits >= _LEFT + log2(len(before)):
+            return signed
+    return ()
 
 
 def maybe_totals(structure: Structure, figures: TableFigures, places: Sequence[int]) -> tuple[int, ...]:

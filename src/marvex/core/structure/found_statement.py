@@ -81,12 +81,13 @@ def statement_of(
     are_costs = is_down and not any(costs.values()) and not is_signed(structure)  # all of them, as is said
     if are_costs:
         costs = dict.fromkeys(costs, True)
-    is_cost, nets = dict(costs), effects.net_costs
+    is_cost = dict(costs)
     for one in structure.sums:
+        line, effect = structure.lines[one.line], effects.of(one.line) * (-1 if is_turned else 1)
+        is_called, lowers = speaks_of_cost(line.label), sum(filter(None, line.figures), start=ZERO) * effect < 0
         of_costs = all(costs[place] for place in effects.leaves_of(one.line))
-        line = structure.lines[one.line]
-        of_costs = of_costs or (is_turned and (one.line in nets or _is_debit(line)))
-        is_cost[one.line] = of_costs and (line.naming is not Naming.RESULT or speaks_of_cost(line.label))
+        of_more_costs = lowers and (is_turned or effect < 0 or is_called)  # than of income, as recharges are
+        is_cost[one.line] = (of_costs or of_more_costs) and (line.naming is not Naming.RESULT or is_called)
     by_line = {one.line: one for one in structure.sums}
     ratios = {one.line: one for one in structure.ratios}
     lines = []
@@ -118,11 +119,6 @@ def statement_of(
     return checked(found)
 
 
-def _is_debit(line: TableLine) -> bool:
-    """Whether a total that no name calls anything is above zero, as costs less income are in a sheet of debits."""
-    return line.naming is Naming.NONE and sum(filter(None, line.figures), start=ZERO) > 0
-
-
 def _is_turned(structure: Structure, costs: Mapping[int, bool], effects: _Effects) -> bool:
     """Whether what is called income lowers the result, and what is called a cost raises it: a table of debits less
     credits, whose profit is below zero, or in which a net expenditure is above it.
@@ -143,8 +139,10 @@ def _is_turned(structure: Structure, costs: Mapping[int, bool], effects: _Effect
     income, named = ([places[one] for one in names] for names in income_and_costs(list(places)))
     if not all(lowers[one] for one in income) or any(lowers[one] for one in named):
         return False
+    if not income:
+        return bool(named) and sum(filter(None, lines[effects.result].figures), start=ZERO) < 0
     largest = max((abs(amounts[one]) for one in costs), default=ZERO)
-    return bool(income) and (bool(named) or largest <= max(abs(amounts[one]) for one in income))
+    return bool(named) or largest <= max(abs(amounts[one]) for one in income)
 
 
 def costs_as_income(statement: Statement) -> list[str]:
