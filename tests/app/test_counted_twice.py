@@ -552,7 +552,7 @@ def test_numbered_groups_above_their_lines_make_a_statement_with_its_result(desk
     # Where no name says that the last is a result, it is asked about: it would be added up with what it is left of.
     plain = [("Tickets", *lines[0][1:]), *lines[1:3], ("Running", *lines[3][1:]), *lines[4:], ("Left", *result[1:])]
     desk.write("s.csv", plain, ("Line", "2025", "2026"))
-    assert "row 8 'Left' is Tickets − Running, and would be added up" in desk.refused("table", "s.csv")
+    assert "row 8 'Left' is Tickets − Running, and would count beside them" in desk.refused("table", "s.csv")
 
 
 def test_the_totals_of_customers_are_not_added_up_with_their_invoices(desk: Desk) -> None:

@@ -235,7 +235,9 @@ def _may_be_versions(names: Sequence[str], said: Collection[str]) -> bool:
 def _check_measures(source: Source) -> None:
     """Raises Mistake where columns of money stand beside columns that count something, or say it in another way."""
     of_headings = {one.name: one.category for one in source.roles.amounts if one.category}
-    headings = list(dict.fromkeys(of_headings.values()))
+    lines = source.statement.lines if source.statement is not None else ()
+    proven = {part for line in lines for part in line.total_of}  # whatever they are called
+    headings = [one for one in dict.fromkeys(of_headings.values()) if one not in proven]
     what, kept = "", headings[:1]
     if counted := unlike_measures(headings):
         amounts = [one for one in headings if one not in counted]

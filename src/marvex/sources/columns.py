@@ -33,7 +33,7 @@ CODE_WORDS = {
 CODES_OR_AMOUNTS = {"nr", "number", "key", "year", "month"}
 _OF_ONE_SPAN = {"month", "year"}  # of amounts, beside those to date or of another span
 _NUMBERED = re.compile(r"\d{1,2}|(?:19|20)\d\d(?:0[1-9]|1[0-2])?|\d{5}")  # 3, 2026, 202603, a day's number
-OF_AMOUNTS = {"of", "to", "this", "last", "prior", "previous", "current", "full"}
+OF_AMOUNTS = {"of", "for", "in", "to", "this", "last", "prior", "previous", "current", "full"}
 
 
 def is_code_name(heading: str) -> bool:
@@ -41,8 +41,10 @@ def is_code_name(heading: str) -> bool:
 
     >>> [is_code_name(one) for one in ("account_code", "Ticket number", "CustomerID", "Number of trips", "2026 Year")]
     [True, True, True, False, False]
+    >>> [is_code_name(one) for one in ("Profit for the year", "Payments on account", "Year")]
+    [False, False, True]
     """
-    words = set(spelled_out(heading).casefold().replace("-", " ").split())
+    words = set(spelled_out(heading).casefold().replace("-", " ").replace("on account", "").split())
     speaks_of_amount = bool(OF_AMOUNTS & words) or any(word.isdecimal() for word in words)
     is_code = bool(CODE_WORDS & words) or any(word.endswith(("nummer", "kenner")) for word in words)
     return is_code or (bool(CODES_OR_AMOUNTS & words) and not speaks_of_amount)
