@@ -90,6 +90,22 @@ def test_every_line_of_a_statement_counts_in_its_result(desk: Desk, trade: str, 
     assert desk.read_figures()["structure"]["result"] == list(lines)[-1]
 
 
+@pytest.mark.parametrize("trade", TRADES)
+def test_a_statement_of_one_row_a_line_and_month_is_found(desk: Desk, trade: str) -> None:
+    lines, chance = lines_of(TRADES[trade]), random.Random(trade)
+    amounts: dict[str, list[int]] = {}
+    for label, parts in lines.items():
+        drawn = [chance.randint(4_000, 40_000) for _ in range(5)]
+        amounts[label] = (
+            [sum(s * amounts[one][at] for one, s in parts.items()) for at in range(5)] if parts else drawn
+        )
+    rows = [(f"2026-0{at + 1}", label, amounts[label][at]) for at in range(5) for label in lines]
+    desk.write("l.csv", rows, ("Month", "Line", "Amount"))
+    points = {one["label"]: one["current"] for one in desk.figures("table", "l.csv")["points"]}
+    assert points == {label: sum(of_months) for label, of_months in amounts.items()}
+    assert desk.read_figures()["structure"]["result"] == list(lines)[-1]
+
+
 def test_what_is_left_without_a_name_of_its_own_is_asked_about(desk: Desk) -> None:
     # 48126 + 31077 = 79203, less 52914 is 26289; of the budget 47212 + 30018 − 50877 = 26353.
     rows = [("Output tax", 48126, 47212), ("Reverse charge", 31077, 30018), ("Due", 79203, 77230)]

@@ -32,6 +32,7 @@ from marvex.sources.readers.structured_columns import found_table
 from marvex.sources.where import parse_filters
 
 _MOST_DATED = 10_000  # rows among which a total is looked for by what stands before it, which takes seconds
+_FILLED = 0.75  # of the periods of all lines, where they are those of a statement
 TOTALS_LOOKED_AT = 5  # of dated rows, to see whether each follows its parts
 
 
@@ -67,7 +68,7 @@ def left_of_rows(
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if label is None or lines is None:
         return Left(rows=tuple(whole.rows))
-    structure = _structure(lines, are_dated=bool(dated))
+    structure = _structure(lines, are_dated=bool(dated) and not _is_grid(lines))
     if structure is None:
         return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else lines))
     ungrouped, lines = lines, _grouped(lines, structure)
@@ -138,7 +139,7 @@ def _kept(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishe
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if lines is None:
         return ()
-    structure = _structure(lines, are_dated=bool(dated))
+    structure = _structure(lines, are_dated=bool(dated) and not _is_grid(lines))
     if structure is None:
         return ()
     asked = () if structure.asked is None else (structure.asked.line,)
@@ -162,6 +163,12 @@ def _structure(lines: Sequence[SheetLine], *, are_dated: bool) -> Structure | No
         if first.asked is not None or first.unproven:
             return None
     return found_structure([one.line for one in lines], only_named=only_named)
+
+
+def _is_grid(lines: Sequence[SheetLine]) -> bool:
+    """Whether nearly every line has a row for each period, as those of a statement have, which are set side by side."""
+    counts = [len(one.numbers) for one in lines]
+    return max(counts) > 1 and sum(counts) >= _FILLED * len(lines) * max(counts)
 
 
 def _filtered(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> SheetTable:
