@@ -15,7 +15,7 @@ _COST = re.compile(
     re.IGNORECASE,
 )
 _BEFORE_OR_AFTER = re.compile(
-    r"(?<=\w)\s+(?:before|after|excluding|net of|vor|nach|avant|après|antes de|después de|prima d\w*|dopo)\b.*",
+    r"(?<=\w)\s+(?:before|after|excluding|net of|over|less|minus|between|tra|entre|zwischen|vor|nach|avant|après|antes de|después de|prima d\w*|dopo)\b.*",
     re.IGNORECASE,
 )
 # What comes in, though it is called after a cost: 'Interest income', 'Rent received', 'Tuition fees'.
@@ -52,8 +52,8 @@ COST = ("cost", "costs", "expense", "expenses", "expenditure", "cost of sales", 
 def speaks_of_cost(label: str) -> bool:
     """Whether a label speaks of a cost: 'Staff costs', 'Rent'; not of what there is before or after one.
 
-    >>> [speaks_of_cost(one) for one in ("Staff costs", "Profit before tax", "Costs after recharges")]
-    [True, False, True]
+    >>> [speaks_of_cost(one) for one in ("Staff costs", "Profit before tax", "Costs after recharges", "Income over costs")]
+    [True, False, True, False]
     >>> [speaks_of_cost(one) for one in ("Interest income", "Rent received", "Tax on income", "Audit fees")]
     [False, False, True, True]
     """

@@ -93,7 +93,7 @@ def _lone_difference(structure: Structure, figures: TableFigures, places: Sequen
         taken = {part for one in structure.sums if one.line < place for part in one.places}
         before = [one for one in places if one < place and one not in taken][-_NEAREST_OF:]
         last = max((at for at, one in enumerate(before) if one in structure.totals), default=0)
-        for some in (before, before[last:]):
+        for some in (before, before[last:]) if last else (before,):
             signed = _as_left(figures, place, some)
             if signed:
                 return Asked(line=place, doubt=Doubt.DIFFERENCE, nearest=signed)
@@ -102,10 +102,18 @@ def _lone_difference(structure: Structure, figures: TableFigures, places: Sequen
 
 def _as_left(figures: TableFigures, place: int, before: Sequence[int]) -> tuple[tuple[int, int], ...]:
     """A line as some others less the ones behind them; nothing where it is not, or may be by chance."""
-    for plus in range(1, len(before) + 1) if len(before) > 1 else ():
+    as_one = figures.as_one(figures.told(place))
+    reached, wanted = 0, as_one[place] + sum(as_one[one] for one in before)
+    for plus, last in enumerate(before, 1):
+        reached += as_one[last]
+        if (
+            2 * reached != wanted
+            or len(before) < 2
+            or (plus == len(before) and figures.are_of_one_sign(place, before))
+        ):
+            continue
         signed = tuple((one, 1 if at < plus else -1) for at, one in enumerate(before))
-        is_left = plus < len(before) or not figures.are_of_one_sign(place, before)
-        fit = figures.fit(place, signed) if is_left else None
+        fit = figures.fit(place, signed)
         if fit is not None and not fit.off and fit.bits >= _LEFT + log2(len(before)):
             return signed
     return ()

@@ -78,11 +78,16 @@ class Open:
     headings: frozenset[int]  # lines before which a heading stands, or that are set in otherwise than the one before
     taken: tuple[int, ...] = ()
 
-    def place_cost(self, start: int) -> tuple[float, bool]:
-        """What it costs that a sum begins at a place of the stack, and whether a block begins there."""
+    @property
+    def block_starts(self) -> tuple[int, ...]:
+        """The places of the stack where the last block begins: at the last total, right after it, at a heading."""
         last = max((at for at, place in enumerate(self.places) if place in self.totals), default=-1)
         heading = max((at for at, place in enumerate(self.places) if place in self.headings), default=-1)
-        if start in (last, last + 1) or (start == heading and heading > last):
+        return (last, last + 1, heading) if heading > last else (last, last + 1)
+
+    def place_cost(self, start: int) -> tuple[float, bool]:
+        """What it costs that a sum begins at a place of the stack, and whether a block begins there."""
+        if start in self.block_starts:
             return 0.5, True
         begins = [at for at, place in enumerate(self.places) if at == 0 or place in self.totals | self.headings]
         if start in begins:
@@ -130,6 +135,7 @@ class _Trial:
     def exact(self, is_named: bool, can_be_left: bool) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
         """The shapes whose sum is the line in all columns, by their start, their signs and their cost."""
         count, target, sums, values = len(self.values), self.target, self.sums, self.values
+        blocks = {0, *self.stack.block_starts}
         for start in range(count - 1, -1, -1):
             size = count - start
             if size == 1:
@@ -141,7 +147,7 @@ class _Trial:
             if size > PARTS_LOOKED_AT:
                 continue
             if not is_named:
-                if can_be_left and self.begins_block(start):
+                if can_be_left and start in blocks:
                     yield from self._differences(start)
                 continue
             if -sums[start] == target:
@@ -164,10 +170,6 @@ class _Trial:
                 if size > 3 and 2 * values[start] - sums[start] + values[at] == target and values[at]:
                     signs = (1, *(0 if start + place == at else -1 for place in range(1, size)))
                     yield Shape.ONE_LEFT_OUT, start, signs, 6 + log2(size)
-
-    def begins_block(self, start: int) -> bool:
-        """Whether a sum from there on takes a block, or all lines that are open."""
-        return start == 0 or self.stack.place_cost(start)[1]
 
     def _differences(self, start: int) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
         """The lines from a place up to some other less those from there on."""
