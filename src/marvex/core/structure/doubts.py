@@ -18,7 +18,7 @@ from marvex.core.structure.total_names import Naming, is_plain_total, is_strong_
 _APART = 3.0  # bits by which the best reading has to be ahead
 _MAYBE = 9.0  # bits, from which on a line that nothing calls a total is said to come to those before it
 _ELSEWHERE = 2.0  # more of them where its parts begin behind others, and by how many there are
-_LEFT = 16.0  # bits, from which on it is asked whether a line is what is left of others
+_LEFT, _LEFT_OF_ALL = 16.0, 4.0  # bits, from which on it is asked whether a line is what is left of others
 _NEAREST_OF = 40  # open lines, whose sums an unproven total is held against
 _NEAREST_STARTS = 12  # of them; of more the whole is tried
 _NEAR_OF_LONE = Decimal("0.02")  # the same where no other total is proven and 'Total X' may be a name
@@ -94,13 +94,15 @@ def _lone_difference(structure: Structure, figures: TableFigures, places: Sequen
         before = [one for one in places if one < place and one not in taken][-_NEAREST_OF:]
         last = max((at for at, one in enumerate(before) if one in structure.totals), default=0)
         for some in (before, before[last:]) if last else (before,):
-            signed = _as_left(figures, place, some)
+            # What is left of all others at the end of a table with totals is hardly chance.
+            closes = place == places[-1] and some is before and bool(structure.sums)
+            signed = _as_left(figures, place, some, _LEFT_OF_ALL if closes else _LEFT + log2(1 + len(before)))
             if signed:
                 return Asked(line=place, doubt=Doubt.DIFFERENCE, nearest=signed)
     return None
 
 
-def _as_left(figures: TableFigures, place: int, before: Sequence[int]) -> tuple[tuple[int, int], ...]:
+def _as_left(figures: TableFigures, place: int, before: Sequence[int], least: float) -> tuple[tuple[int, int], ...]:
     """A line as some others less the ones behind them; nothing where it is not, or may be by chance."""
     as_one = figures.as_one(figures.told(place))
     reached, wanted = 0, as_one[place] + sum(as_one[one] for one in before)
@@ -114,7 +116,7 @@ def _as_left(figures: TableFigures, place: int, before: Sequence[int]) -> tuple[
             continue
         signed = tuple((one, 1 if at < plus else -1) for at, one in enumerate(before))
         fit = figures.fit(place, signed)
-        if fit is not None and not fit.off and fit.bits >= _LEFT + log2(len(before)):
+        if fit is not None and not fit.off and fit.bits >= least:
             return signed
     return ()
 

@@ -32,7 +32,7 @@ _UNNAMED, _UNNAMED_LESS_EACH, _UNNAMED_LEAST = 12.0, 2.0, 6.0
 _MAY_BE_LEAST = 8.0  # of what is left, where the name may be a result's
 _SURE_UNNAMED = 24.0
 _GROUP_LEAST = 4.0  # of a group by its name ('Revenue'), where a total with a name bears it out
-_WHOLE = 3.0  # where it is called a group, and comes to all others
+_WHOLE = 3.0  # of the last line, where it comes to all others
 _SURE = -6.0  # where the name can hardly be another's
 _ELSEWHERE_LONE, _NATURAL_LONE = 10.0, 6.0
 _NATURAL, _TOLERATED, _TOLERATED_ALONE, _ELSEWHERE, _SEARCHED = 1.0, 2.0, 5.0, 5.0, 8.0
@@ -181,8 +181,14 @@ def _after(
         pushed = replace(reading, stack=replace(reading.stack, places=(*reading.stack.places, place)))
         yield from _closed(figures, pushed, place) if reading.unproven else (pushed,)
         return
-    candidates = sums_of(figures, place, reading.stack, can_be_left=can_guess or may_be_result(line.label))
-    taken = [one for one in candidates if _is_proven(figures, one, len(reading.sums))]
+    closes = not can_guess and bool(reading.sums)
+    can_be_left = can_guess or closes or may_be_result(line.label)
+    candidates = sums_of(figures, place, reading.stack, can_be_left=can_be_left)
+    taken = [
+        one
+        for one in candidates
+        if _is_proven(figures, one, len(reading.sums)) or (closes and _closes_all(figures, one, reading))
+    ]
     taken.sort(key=lambda one: -one.bits)
     for one in taken[: CANDIDATES if line.naming.is_total else 1]:
         yield from _closed(figures, _taking(figures, reading, one), place)
@@ -314,6 +320,16 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
     is_headed = is_within and figures.lines[min(place for place, _ in one.parts)].heads_block
     is_lone = is_lone and not is_headed  # 'Total North' below the heading 'North' is hardly a customer
     return one.bits >= (_NATURAL_LONE if is_lone and is_within else _NATURAL)
+
+
+def _closes_all(figures: TableFigures, one: SumFound, reading: Reading) -> bool:
+    """Whether the last line is what all lines that are open come to, some of them below zero and totals among them.
+
+    Where all are above zero it may be one of two parts that a total is split into as well.
+    """
+    is_mixed = one.shape is Shape.PLUS and not figures.are_of_one_sign(one.line, one.places)
+    is_of_totals = any(place in reading.stack.totals for place in one.places)
+    return is_mixed and is_of_totals and one.taken_from == 0 and not one.fit.off and one.bits >= _WHOLE
 
 
 def _is_called_after(figures: TableFigures, one: SumFound) -> bool:

@@ -228,11 +228,14 @@ class _Effects:
         return whole * effect < 0
 
     def _is_below_result(self, place: int) -> bool:
-        """Whether a total above it is called a result: elsewhere an amount below zero is no cost."""
+        """Whether a total above it is called a result, or is one and nothing else: elsewhere an amount below zero is no
+        cost."""
         whole = next((one for one in self._sums if any(place == part for part, _ in one.parts)), None)
         if whole is None:
             return False
-        return self.structure.lines[whole.line].naming is Naming.RESULT or self._is_below_result(whole.line)
+        naming = self.structure.lines[whole.line].naming
+        is_last = naming is Naming.NONE and whole.line == self.result
+        return is_last or naming is Naming.RESULT or self._is_below_result(whole.line)
 
 
 def _parts(one: SumFound, effects: _Effects) -> tuple[int, ...]:

@@ -230,13 +230,6 @@ def namings(labels: Sequence[str]) -> list[Naming]:
         is_alike = are_ends(first, last) and not are_periods and not any(are_ends(first, name) for name in between)
         if is_alike or (is_opening_name(first) and is_closing_name(last)):
             found[0], found[-1] = Naming.NONE, Naming.CLOSING
-    gross: set[str] = set()
-    for place, label in enumerate(labels):
-        words = re.fullmatch(r"(gross |total |net )?(.*)", " ".join(_words(label).casefold().split()))
-        if words is not None and words[1] != "net ":
-            gross.add(words[2])
-        elif words is not None and words[2] in gross and found[place] in (Naming.NONE, Naming.GROUP):
-            found[place] = Naming.RESULT  # 'Net interest income' below 'Interest income'
     begun: dict[str, int] = {}  # of several blocks, as of cost and depreciation, each from one day to another
     for place, label in enumerate(labels):
         if at := re.fullmatch(_AT_A_DAY, label.strip(), re.IGNORECASE):
