@@ -29,7 +29,8 @@ TRADES = {
     "Net movement = Incoming - Outgoing|Gains on investments|Surplus = Net movement + Gains on investments",
     "restaurant": "Food sales|Bar sales|Total sales = Food sales + Bar sales|Food cost|Bar cost|Cost of sales = "
     "Food cost + Bar cost|Gross profit = Total sales - Cost of sales|Wages|Payroll tax|Total labour = Wages + "
-    "Payroll tax|Prime cost = Cost of sales + Total labour|Lease|Operating profit = Gross profit - Total labour - Lease",
+    "Payroll tax|Prime cost = Cost of sales + Total labour|Lease|Operating profit = Gross profit - Total labour - "
+    "Lease",
     "farm": "Milk|Livestock|Farm income = Milk + Livestock|Feed|Vet|Variable costs = Feed + Vet|Gross margin = "
     "Farm income - Variable costs|Machinery|Net farm income = Gross margin - Machinery",
     "Erlöse": "Bruttoerlöse|Skonti|Nettoerlöse = Bruttoerlöse - Skonti|Variable Kosten|Deckungsbeitrag I = "

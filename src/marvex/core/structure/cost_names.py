@@ -9,13 +9,16 @@ from marvex.core.words.spelled_out import spelled_out
 
 _COST = re.compile(
     r"\b(?:costs?|expenses?|expenditure|spend(?:ing)?|spent|outlays?|overheads?|wages|salaries|payroll|people|staff|rent|tax(?:es)?|interest|"
-    r"depreciation|amortisation|amortization|fees|purchases|goods sold|(?:sales|selling) (?:and|&) \w+|marketing (?:and|&) sales|sales (?:force|team|staff|promotions?|commissions paid)|kosten|aufwand|aufwendungen|löhne|gehälter|"
-    r"miete|steuern|charges|achats|salaires|loyers?|impôts?|coûts?|gastos?|costes?|costos?|salarios|costi|spese|imposte|oneri|lasten|kostprijs|"
+    r"depreciation|amortisation|amortization|fees|purchases|goods sold|(?:sales|selling) (?:and|&) \w+|"
+    r"marketing (?:and|&) sales|sales (?:force|team|staff|promotions?|commissions paid)|"
+    r"kosten|aufwand|aufwendungen|löhne|gehälter|miete|steuern|charges|achats|salaires|loyers?|impôts?|coûts?|"
+    r"gastos?|costes?|costos?|salarios|costi|spese|imposte|oneri|lasten|kostprijs|"
     r"omkostninger|kostnader|utgifter|custos|despesas)\b|kosten\b|aufwand\b",
     re.IGNORECASE,
 )
 _BEFORE_OR_AFTER = re.compile(
-    r"(?<=\w)\s+(?:before|after|excluding|net of|over|less|minus|between|tra|entre|zwischen|vor|nach|avant|après|antes de|después de|prima d\w*|dopo)\b.*",
+    r"(?<=\w)\s+(?:before|after|excluding|net of|over|less|minus|between|tra|entre|zwischen|vor|nach|avant|après|"
+    r"antes de|después de|prima d\w*|dopo)\b.*",
     re.IGNORECASE,
 )
 # What comes in, though it is called after a cost: 'Interest income', 'Rent received', 'Tuition fees'.
@@ -52,8 +55,10 @@ COST = ("cost", "costs", "expense", "expenses", "expenditure", "cost of sales", 
 def speaks_of_cost(label: str) -> bool:
     """Whether a label speaks of a cost: 'Staff costs', 'Rent'; not of what there is before or after one.
 
-    >>> [speaks_of_cost(one) for one in ("Staff costs", "Profit before tax", "Costs after recharges", "Income over costs")]
-    [True, False, True, False]
+    >>> [speaks_of_cost(one) for one in ("Staff costs", "Profit before tax", "Costs after recharges")]
+    [True, False, True]
+    >>> [speaks_of_cost(one) for one in ("Income over costs", "Sales and marketing", "Coût d'achat")]
+    [False, True, True]
     >>> [speaks_of_cost(one) for one in ("Interest income", "Rent received", "Tax on income", "Audit fees")]
     [False, False, True, True]
     """
@@ -78,8 +83,8 @@ def looks_like_cost(label: str) -> bool:
 
 # Of a line beside costs; a department may be called Sales, but not where others are called costs.
 _INCOME = re.compile(
-    r"\b(?:sales|revenues?|turnover|income|umsatz\w*|\w*erlöse|chiffre d'affaires|ventes|ventas|ingresos|ricavi|vendite|"
-    r"omzet|opbrengsten|receita\w*|vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto)\b|"
+    r"\b(?:sales|revenues?|turnover|income|umsatz\w*|\w*erlöse|chiffre d'affaires|ventes|ventas|ingresos|ricavi|"
+    r"vendite|omzet|opbrengsten|receita\w*|vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto)\b|"
     r"\b(?:interest|rents?|rental|fees|dividends?|royalt(?:y|ies)|commissions?|grants?|donations?) "
     r"(?:received|receivable|earned)\b",
     re.IGNORECASE,
@@ -178,8 +183,8 @@ def could_be_department(label: str) -> bool:
 def is_income_of_costs(whole: str, parts: Sequence[str]) -> bool:
     """Whether by its name a line cannot be what those come to: sales, of fuel and of what is left.
 
-    >>> is_income_of_costs("Sales", ["Fuel", "Left over"]), is_income_of_costs("Sales", ["North", "South"])
-    (True, False)
+    >>> [is_income_of_costs("Sales", of) for of in (["Fuel costs", "Left over"], ["North", "South"])]
+    [True, False]
     """
     income, costs = income_and_costs([whole, *parts])
     return whole in income and not set(costs).isdisjoint(parts)

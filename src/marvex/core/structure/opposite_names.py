@@ -28,7 +28,8 @@ _ASKED = _pairs(
 
 # 'Less: returns', 'Less returns', '(-) Returns'; not 'Less than a year'.
 _LESS = re.compile(
-    r"(?:less|deduct|minus|abzüglich|abzgl\.?|moins|menos|meno|à déduire)(?:\s*[:–—-]\s*|\s+(?!than\b|developed\b))\S.*|"
+    r"(?:less|deduct|minus|abzüglich|abzgl\.?|moins|menos|meno|à déduire)"
+    r"(?:\s*[:–—-]\s*|\s+(?!than\b|developed\b))\S.*|"
     r"\([-–−]\)\s*\S.*",
     re.IGNORECASE,
 )
