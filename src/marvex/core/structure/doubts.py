@@ -13,7 +13,7 @@ from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.outline import called_groups, maybe_groups, says_a_side, two_below
 from marvex.core.structure.structure_found import Asked, Doubt, Reading, Structure
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import Naming, is_plain_total, is_strong_result
+from marvex.core.structure.total_names import Naming, is_kept, is_plain_total, is_strong_result
 
 _APART = 3.0  # bits by which the best reading has to be ahead
 _MAYBE = 9.0  # bits, from which on a line that nothing calls a total is said to come to those before it
@@ -88,7 +88,7 @@ def _lone_difference(structure: Structure, figures: TableFigures, places: Sequen
     for place in places:
         line = structure.lines[place]
         is_apart = place not in structure.totals and place not in parts and line.naming is Naming.NONE
-        if not is_apart or not any(figures.filled[place]) or says_a_side(line.label):
+        if not is_apart or not any(figures.filled[place]) or says_a_side(line.label) or is_kept(line.label):
             continue
         taken = {part for one in structure.sums if one.line < place for part in one.places}
         before = [one for one in places if one < place and one not in taken][-_NEAREST_OF:]

@@ -135,15 +135,7 @@ def _is_borne_out(figures: TableFigures, reading: Reading) -> bool:
     """Whether what was taken for a total without a name is a part of a sure one, or of another such; one beside the
     others, whether a sure total comes to all of them without it."""
     parts = {one.line: one.places for one in reading.sums}
-    sure = [
-        one
-        for one in reading.sums
-        if not one.fit.off
-        and _takes_block(one)
-        and (
-            figures.lines[one.line].naming.is_total or (one.line not in reading.guessed and one.bits >= _SURE_UNNAMED)
-        )
-    ]
+    sure = [one for one in reading.sums if not one.fit.off and _takes_block(one) and _is_sure(figures, reading, one)]
     borne_out = {
         one.line
         for one in reading.sums
@@ -155,6 +147,13 @@ def _is_borne_out(figures: TableFigures, reading: Reading) -> bool:
         borne_out |= found
         waiting += found
     return reading.guessed <= borne_out
+
+
+def _is_sure(figures: TableFigures, reading: Reading, one: SumFound) -> bool:
+    """Whether a total needs none to bear it out: by its name, or by its figures alone."""
+    line = figures.lines[one.line]
+    is_named = line.naming.is_total or may_be_result(line.label)
+    return is_named or (one.line not in reading.guessed and one.bits >= _SURE_UNNAMED)
 
 
 def _is_left(one: SumFound, least: float) -> bool:

@@ -62,7 +62,7 @@ _OF_THE_YEAR = (
 )
 _TAIL = rf"(?:{_BEFORE_OR_AFTER}|{_OF_THE_YEAR}|\s+(?:[ivx]+|\d|brut[aoe]?|net[toae]*|bruto|lordo|operativo))*"
 _ADJECTIVE = (
-    r"(?:(?:gross|operating|trading|net|underlying|adjusted|normali[sz]ed|recurring|headline|pre-?tax|pretax|"
+    r"(?:(?:in[- ]year|gross|operating|trading|net|underlying|adjusted|normali[sz]ed|recurring|headline|pre-?tax|pretax|"
     r"statutory|retained(?! earnings)|total|overall|group|consolidated|ordinary|annual|final|budgeted|actual|planned|"
     r"forecast|"
     r"comprehensive|contribution|project|segment|divisional|branch|segmental)\s+)*"
@@ -103,12 +103,18 @@ _RESULTS = (
 )
 # What is no more than that: 'Contract margin' is a result where lines come to it, and a line where they do not.
 _MAY_BE_RESULT = (
-    r"net\b.*|.*[, (]net\)?|.*\b(?:margin|profit|surplus|deficit|contribution|result|earnings|netback)\b.*|"
+    r"net\b.*|retained(?: (?:for|in|by) .*)?|.*[, (]net\)?|"
+    r".*\b(?:margin|profit|surplus|deficit|contribution|result|earnings|netback)\b.*|"
     r"(?:\w+ )*excess\b.*|.*\bnet of\b.*|.*\b(?:income|loss|balance)\b.*\b(?:after|before)\b.*|"
     r".*\b\w*(?:ergebnis|gewinn|überschuss|erfolg|deckungsbeitrag|marge|erlöse?|ertrag|résultat|bénéfice|excédent|"
     r"margen|resultado|beneficio|utile|margine|risultato|differenza|différence|diferencia|resultaat|winst|saldo|solde|"
     r"resultat|resultatet|överskott|overskudd?|netto)\b.*|"
     r"closing\b.*|.*\bat (?:the )?end\b.*|.*\b(?:carried forward|c/f)"
+)
+# What was kept of earlier results, a line of a balance sheet that is always what its others leave.
+_KEPT = (
+    r"(?:retained|accumulated|undistributed) (?:earnings|profits?|surplus|deficit)\b.*|profit (?:and|&) loss\b.*|p&l\b.*|"
+    r"(?:.* )?reserves?(?: .*)?|.*\bbrought forward"
 )
 _GROUP = (
     r"top[- ]line|(?:other |direct |indirect |gross |net )?(?:revenues?|sales|turnover|income|costs?|expenses|"
@@ -300,7 +306,12 @@ def may_be_result(label: str) -> bool:
     >>> [may_be_result(one) for one in ("Contract margin", "Net farm income", "Excess of income over costs", "Fuel")]
     [True, True, True, False]
     """
-    return _is(_MAY_BE_RESULT, label.strip(" :.=–-"))
+    return _is(_MAY_BE_RESULT, label.strip(" :.=–-")) and not is_kept(label)
+
+
+def is_kept(label: str) -> bool:
+    """Whether a label is that of what was kept of earlier results: 'Retained earnings', 'Reserves'."""
+    return _is(_KEPT, label.strip())
 
 
 def may_be_group(label: str) -> bool:

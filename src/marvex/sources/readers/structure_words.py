@@ -100,13 +100,18 @@ def told_by_figures(
 
 
 def _in_no_total(structure: Structure) -> list[int]:
-    """The lines above the last total that are parts of none: one may be lacking that leads to the result."""
+    """The lines and totals above the last total that are parts of none: one may be lacking that leads to the result.
+
+    Not a total that is the same as that, as one side of a balance is.
+    """
     held = {place for one in structure.sums for place in one.places}
-    last = max((one.line for one in structure.sums), default=0)
+    beside = {one.line for one in structure.sums if one.shape is Shape.MEMO}
+    last = max((one.line for one in structure.sums if one.line not in beside), default=0)
+    figures = [line.figures for line in structure.lines]
     return [
         place
-        for place in structure.leaves
-        if place < last and place not in held and any(structure.lines[place].figures)
+        for place in sorted({*structure.leaves, *structure.totals} - held - beside)
+        if place < last and any(figures[place]) and figures[place] != figures[last]
     ]
 
 
