@@ -62,8 +62,8 @@ _OF_THE_YEAR = (
 )
 _TAIL = rf"(?:{_BEFORE_OR_AFTER}|{_OF_THE_YEAR}|\s+(?:[ivx]+|\d|brut[aoe]?|net[toae]*|bruto|lordo|operativo))*"
 _ADJECTIVE = (
-    r"(?:(?:in[- ]year|gross|operating|trading|net|underlying|adjusted|normali[sz]ed|recurring|headline|pre-?tax|pretax|"
-    r"statutory|retained(?! earnings)|total|overall|group|consolidated|ordinary|annual|final|budgeted|actual|planned|"
+    r"(?:(?:in[- ]year|gross|operating|trading|net|underlying|adjusted|normali[sz]ed|recurring|headline|pre-?tax|"
+    r"pretax|statutory|retained(?! earnings)|total|overall|group|consolidated|ordinary|annual|final|budgeted|actual|planned|"
     r"forecast|"
     r"comprehensive|contribution|project|segment|divisional|branch|segmental)\s+)*"
 )
@@ -113,8 +113,8 @@ _MAY_BE_RESULT = (
 )
 # What was kept of earlier results, a line of a balance sheet that is always what its others leave.
 _KEPT = (
-    r"(?:retained|accumulated|undistributed) (?:earnings|profits?|surplus|deficit)\b.*|profit (?:and|&) loss\b.*|p&l\b.*|"
-    r"(?:.* )?reserves?(?: .*)?|.*\bbrought forward"
+    r"(?:retained|accumulated|undistributed) (?:earnings|profits?|surplus|deficit)\b.*|"
+    r"profit (?:and|&) loss\b.*|p&l\b.*|(?:.* )?reserves?(?: .*)?|.*\bbrought forward"
 )
 _GROUP = (
     r"top[- ]line|(?:other |direct |indirect |gross |net )?(?:revenues?|sales|turnover|income|costs?|expenses|"
