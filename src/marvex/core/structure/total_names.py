@@ -63,9 +63,8 @@ _OF_THE_YEAR = (
 _TAIL = rf"(?:{_BEFORE_OR_AFTER}|{_OF_THE_YEAR}|\s+(?:[ivx]+|\d|brut[aoe]?|net[toae]*|bruto|lordo|operativo))*"
 _ADJECTIVE = (
     r"(?:(?:in[- ]year|gross|operating|trading|net|underlying|adjusted|normali[sz]ed|recurring|headline|pre-?tax|"
-    r"pretax|statutory|retained(?! earnings)|total|overall|group|consolidated|ordinary|annual|final|budgeted|actual|planned|"
-    r"forecast|"
-    r"comprehensive|contribution|project|segment|divisional|branch|segmental)\s+)*"
+    r"pretax|statutory|retained(?! earnings)|total|overall|group|consolidated|ordinary|annual|final|budgeted|actual|"
+    r"planned|forecast|comprehensive|contribution|project|segment|divisional|branch|segmental)\s+)*"
 )
 _PROFIT = r"(?:profits?|loss(?:es)?|margin|results?|surplus|deficit|contribution|earnings|bottom line)"
 _IN_OR_OUT = r"(?:generated|provided|used|absorbed|arising|from|by|in|for)"
