@@ -156,3 +156,22 @@ def test_a_line_in_no_total_is_told_and_one_that_says_less_is_not_added(desk: De
     assert "--deductions 'Less: Returns,Less: Discounts' names what lowers a total" in told
     bars = desk.figures("draw", "waterfall", "l.csv", "--deductions", "Less: Returns,Less: Discounts", "-o", "w.png")
     assert bars["points"][-1]["end"] == 57321  # 61230 − 2871 − 1815 + 777
+
+
+def test_a_cost_centre_is_no_good_news_because_it_spends_more(desk: Desk) -> None:
+    rows = [("Salaries", 31230, 30110), ("Agency staff", 2210, 1000), ("Total pay", 33440, 31110)]
+    rows += [("Energy costs", 8120, 8800), ("Repair costs", 5310, 4900), ("Total non-pay", 13430, 13700)]
+    # 33440 + 13430 = 46870, less 21000 is 25870; 31110 + 13700 − 20500 = 24310.
+    desk.write("n.csv", [*rows, ("Income from berths", -21000, -20500), ("Total", 25870, 24310)], HEADINGS)
+    points = {one["label"]: one for one in desk.figures("table", "n.csv")["points"]}
+    tones = {"Total": "worse", "Total pay": "worse", "Energy costs": "better", "Income from berths": "better"}
+    assert {label: points[label]["tone"] for label in tones} == tones and points["Total"]["current"] == 25870
+    # Of costs alone nothing in the table says it.
+    desk.write("c.csv", [*rows, ("Total", 46870, 44810)], HEADINGS)
+    assert "and up was taken as good news" in desk.run("table", "c.csv").out
+    # 1301 of recharges: 46470 = 22871 + 24900 − 1301, and 44305 = 21055 + 24500 − 1250.
+    rows = [("Fares", 61230, 60110), ("Fuel", 22871, 21055), ("Crew", 24900, 24500), ("Recharges", -1301, -1250)]
+    desk.write("r.csv", [*rows, ("Total costs", 46470, 44305), ("Profit", 14760, 15805)], HEADINGS)
+    points = {one["label"]: one for one in desk.figures("table", "r.csv")["points"]}
+    assert (points["Total costs"]["current"], points["Total costs"]["tone"]) == (46470, "worse")
+    assert points["Recharges"]["tone"] == "better"

@@ -33,7 +33,7 @@ def good_news_caution(book: Ledger, request: Request, comparison: Comparison) ->
     if doubts := good_news_doubt(book, request, comparison):
         way = f"{setting('source_sign', 'credit')} turns them" if are_of_debits(doubts) else f"{down} if it is not"
         return tuple(f"{told}: {way}" for told in doubts)
-    if book.statement is not None or comparison.base is None or said not in (set(), {Better.DOWN}):
+    if _says_kinds(book) or comparison.base is None or said not in (set(), {Better.DOWN}):
         return ()
     found = _costs(book, comparison)
     if said:
@@ -55,13 +55,14 @@ def good_news_caution(book: Ledger, request: Request, comparison: Comparison) ->
 
 def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> tuple[str, ...]:
     """The same where all that is compared looks like costs, or some of it like debts, for whoever sees the colours."""
-    if _said(request) or comparison.base is None or (book.statement is not None and book.statement.has_both_kinds):
+    statement = book.statement
+    if _said(request) or comparison.base is None or (statement is not None and statement.has_both_kinds):
         return ()
     owed = [one.label for one in comparison.points if looks_like_debt(one.label) and (one.current or ZERO) > 0]
     if owed:
         look = "looks like a debt" if len(owed) == 1 else "look like debts"
         return (f"{listed(owed, 3)} {look}, and up was taken as good news",)
-    if book.statement is not None:
+    if _says_kinds(book):
         return ()
     found = _costs(book, comparison)
     for amounts in (found.amounts, *found.by_value):
@@ -74,6 +75,12 @@ def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> t
     if not found.are_all or _sides(comparison)[0] <= 0:
         return ()
     return (f"these look like costs ({listed(found.names, 3)}), and up was taken as good news",)
+
+
+def _says_kinds(book: Ledger) -> bool:
+    """Whether a statement says what is income and what a cost; one that was found of lines of one kind does not."""
+    statement = book.statement
+    return statement is not None and (not statement.is_found or statement.has_both_kinds)
 
 
 def are_of_debits(doubts: Sequence[str]) -> bool:
@@ -131,7 +138,8 @@ def _costs(book: Ledger, comparison: Comparison) -> _Costs:
     headings = [one for one in headings if parted(one).rest or not parted(one).is_said]
     narrowed += headings if headings and all(map(speaks_of_cost, headings)) else []
     points = comparison.panel_totals if comparison.every else comparison.points
-    compared = {point.panel or point.label: point.current or ZERO for point in points}
+    totals = {line.label for line in book.statement.lines if not line.accounts} if book.statement else ()
+    compared = {one.panel or one.label: one.current or ZERO for one in points if one.label not in totals}
     by_value = tuple(sums_of_values(book))
     known = (compared,) if book.width else by_value
     amounts = next((one for one in known if any(map(looks_like_cost, one))), {})

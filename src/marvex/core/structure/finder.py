@@ -11,6 +11,7 @@ from dataclasses import replace
 from functools import partial
 from itertools import pairwise
 
+from marvex.core.structure.cost_names import is_income_of_costs
 from marvex.core.structure.doubts import is_surely_total, maybe_totals, with_doubts
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.quotients import could_be_ratio, ratio_of
@@ -214,7 +215,7 @@ def _closed(figures: TableFigures, reading: Reading, last: int) -> Iterator[Read
     if last + 1 < len(lines) and lines[last + 1].indent > lines[last].indent:
         yield reading
         return  # what is set in below the last line is still to come
-    found = list(above(figures, reading.stack))
+    found = [one for one in above(figures, reading.stack) if not _is_income(figures, one)]
     # A line that all that is set in below it comes to is its total, and nothing else.
     sure = next((one for one in found if _heads(figures, one, last)), None)
     if sure is not None:
@@ -225,6 +226,13 @@ def _closed(figures: TableFigures, reading: Reading, last: int) -> Iterator[Read
         is_short = len(one.parts) < 3 and not one.is_natural
         if not is_short and _is_proven(figures, one, len(reading.sums)):
             yield from _closed(figures, _taking(figures, reading, one), last)
+
+
+def _is_income(figures: TableFigures, one: SumFound) -> bool:
+    """Whether a total is called income and its parts costs, which are what it covers and no parts of it."""
+    lines = figures.lines
+    names = [lines[place].label for place in one.places]
+    return lines[one.line].naming is Naming.TOTAL and is_income_of_costs(lines[one.line].label, names)
 
 
 def _heads(figures: TableFigures, one: SumFound, last: int) -> bool:

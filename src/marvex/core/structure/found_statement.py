@@ -77,7 +77,7 @@ def statement_of(
     effects = _Effects(structure)
     costs = {place: effects.is_cost(place) for place in structure.leaves}
     if is_turned := _is_turned(structure, costs, effects):
-        costs = {place: not is_cost for place, is_cost in costs.items()}
+        costs = {place: effects.is_debit(place) for place in costs}
     are_costs = is_down and not any(costs.values()) and not is_signed(structure)  # all of them, as is said
     if are_costs:
         costs = dict.fromkeys(costs, True)
@@ -134,7 +134,7 @@ def _is_turned(structure: Structure, costs: Mapping[int, bool], effects: _Effect
     lines = structure.lines
     called = [*costs, *(one.line for one in structure.sums if lines[one.line].naming is not Naming.RESULT)]
     amounts = {one: sum(filter(None, lines[one].figures), start=ZERO) for one in called}
-    lowers = {one: costs[one] if one in costs else amount * effects.of(one) < 0 for one, amount in amounts.items()}
+    lowers = {one: amount * effects.of(one) < 0 for one, amount in amounts.items()}
     places = {lines[place].label: place for place, amount in amounts.items() if amount}
     income, named = ([places[one] for one in names] for names in income_and_costs(list(places)))
     if not all(lowers[one] for one in income) or any(lowers[one] for one in named):
@@ -226,6 +226,12 @@ class _Effects:
         if not whole:
             return speaks_of_cost(line.label)
         return whole * effect < 0
+
+    def is_debit(self, place: int) -> bool:
+        """Whether a line is a cost in a sheet of debits: what raises the result, which is turned."""
+        line = self.structure.lines[place]
+        whole = sum(filter(None, line.figures), start=ZERO)
+        return whole * self.of(place) > 0 if whole else speaks_of_cost(line.label)
 
     def _is_below_result(self, place: int) -> bool:
         """Whether a total above it is called a result, or is one and nothing else: elsewhere an amount below zero is no
