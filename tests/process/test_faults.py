@@ -126,7 +126,10 @@ def waiting(desk: Desk, *words: str) -> subprocess.Popen[bytes]:
     running = subprocess.Popen(
         [MARVEX, *words], cwd=desk.folder, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.PIPE
     )
-    time.sleep(3)
+    at = Path(f"/proc/{running.pid}/wchan")  # what it sleeps in, where the system tells
+    until = time.monotonic() + (60 if at.exists() else 3)
+    while time.monotonic() < until and not (at.exists() and at.read_text().endswith("pipe_read")):
+        time.sleep(0.1)
     return running
 
 
