@@ -117,6 +117,10 @@ def test_what_is_left_without_a_name_of_its_own_is_asked_about(desk: Desk) -> No
     rows = [("Sales", 61230, 60110), ("Fuel costs", 22871, 21055), ("Wages", 9815, 9777), ("Left over", 28544, 29278)]
     desk.write("s.csv", rows, HEADINGS)
     assert "'Sales' is the sum of Fuel costs, Wages, Left over below it" in desk.refused("table", "s.csv")
+    # 107660 − 51532 = 56128.
+    rows = [("Contract revenue", 101100, 107660), ("Subcontractors", 52328, 51532), ("Contract margin", 48772, 56218)]
+    desk.write("w.csv", [*rows, ("Overheads", 36276, 27020), ("Net margin", 12496, 29198)], HEADINGS)
+    assert "Contract revenue − Subcontractors come to 56,128: 90 more" in desk.refused("table", "w.csv")
 
 
 def test_what_is_made_costs_what_went_into_it_less_what_is_left(desk: Desk) -> None:

@@ -13,7 +13,7 @@ from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.outline import called_groups, maybe_groups, says_a_side, two_below
 from marvex.core.structure.structure_found import Asked, Doubt, Reading, Structure
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import Naming, is_kept, is_plain_total, is_strong_result
+from marvex.core.structure.total_names import Naming, is_kept, is_plain_total, is_strong_result, may_be_result
 
 _APART = 3.0  # bits by which the best reading has to be ahead
 _MAYBE = 9.0  # bits, from which on a line that nothing calls a total is said to come to those before it
@@ -54,7 +54,7 @@ def with_doubts(
         if place not in parts or is_strong_result(figures.lines[place].label):
             unproven.append(place)  # 'Net trading income' that a total counts is one of its lines
     asked = _income_of_costs(structure) or _lone_group(structure, figures, places)
-    asked = asked or _lone_difference(structure, figures, places)
+    asked = asked or _missed_result(structure, figures, places) or _lone_difference(structure, figures, places)
     return replace(structure, unproven=tuple(unproven)) if asked is None else replace(structure, asked=asked)
 
 
@@ -79,6 +79,30 @@ def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[in
     for whole, taken, left in two_below(figures, [place for place in places if place not in parts]):
         if whole in structure.totals:
             return Asked(line=left, doubt=Doubt.DIFFERENCE, nearest=((whole, 1), (taken, -1)))
+    return None
+
+
+def _missed_result(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
+    """What to ask about a line that may be a result, and is what the lines before it leave in some columns alone.
+
+    Only where a total counts it and none counts those.
+    """
+    held = {place for one in structure.sums for place in one.places}
+    for place in places:
+        line = structure.lines[place]
+        before = [one for one in places if one < place and one not in held][-_NEAREST_OF:]
+        if place not in held - structure.totals or line.naming is not Naming.NONE or not may_be_result(line.label):
+            continue
+        for plus in range(1, len(before) + 1) if len(before) > 1 else ():
+            signed = tuple((one, 1 if at < plus else -1) for at, one in enumerate(before))
+            sums = [sum(sign * figures.filled[one][at] for one, sign in signed) for at in figures.told(place)]
+            same = sum(
+                found == figures.filled[place][at] != 0 for at, found in zip(figures.told(place), sums, strict=True)
+            )
+            if 0 < same < len(sums):
+                return Asked(
+                    line=place, doubt=Doubt.UNPROVEN, nearest=signed, off=_missed(figures, place, signed).off
+                )
     return None
 
 
