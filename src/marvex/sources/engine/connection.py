@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -52,6 +52,13 @@ class Engine:
     def rows(self, asked: Query, name: str) -> list[tuple[Any, ...]]:
         with _in_our_words(name):
             return self._connection.execute(asked.sql, list(asked.values)).fetchall()
+
+    def take(self, table: str, columns: Mapping[str, Any], selected: str, name: str) -> None:
+        """Creates a temporary table of NumPy's arrays: of many rows ten times as fast as values bound."""
+        with _in_our_words(name):
+            self._connection.register("taken", dict(columns))
+            self._connection.execute(f"CREATE TEMP TABLE {table} AS SELECT {selected} FROM taken")
+            self._connection.unregister("taken")
 
     def run(self, asked: Query, name: str) -> duckdb.DuckDBPyConnection:
         with _in_our_words(name):

@@ -266,12 +266,7 @@ class Facts:
     def met(self) -> Query:
         """Each category of kept rows with a figure, its scenario, its written date, whether all are 0, their sum."""
         found = self.raw()
-        is_zero = "bool_and(highest = 0 AND lowest = 0)"
-        return Query(
-            f"SELECT {cells.name('c0')} AS name, {SCENARIO} AS scenario, date_text, {is_zero}, sum(amount) "
-            f"FROM ({found.sql}) WHERE kept AND figures > 0 GROUP BY ALL",
-            found.values,
-        )
+        return met_in(f"({found.sql})", found.values)
 
     def unreadable_figure(self) -> Query:
         """Row number, column and text of the first amount that is no figure."""
@@ -409,6 +404,16 @@ DATES_OF_SCENARIOS = Query(
     f"SELECT coalesce({SCENARIO}, ''), date_text, bool_or(kept) FROM raw WHERE date_text IS NOT NULL GROUP BY ALL"
 )
 WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT NULL")
+
+
+def met_in(raw: str, values: tuple[object, ...] = ()) -> Query:
+    """What `Facts.met` asks, of a table such as `Facts.raw` describes."""
+    is_zero = "bool_and(highest = 0 AND lowest = 0)"
+    return Query(
+        f"SELECT {cells.name('c0')} AS name, {SCENARIO} AS scenario, date_text, {is_zero}, sum(amount) "
+        f"FROM {raw} WHERE kept AND figures > 0 GROUP BY ALL",
+        values,
+    )
 
 
 def without_scenario(table: str) -> Query:

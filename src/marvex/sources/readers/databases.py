@@ -59,6 +59,8 @@ def opened(place: Place) -> Store:
         if url.database and not Path(url.database).is_file():
             raise Mistake(f"there is no file '{url.database}'", "Check the name and the folder.")
         return _SqliteTable(place, engine, shown)
+    if url.get_backend_name() == "postgresql":
+        return _PostgresTable(place, engine, shown)
     return _Table(place, engine, shown)
 
 
@@ -222,6 +224,30 @@ class _Table(Store):
         return what, mend
 
 
+class _PostgresTable(_Table):
+    """A table of PostgreSQL, which knows how many groups there will be of its columns, and not of what is made of them.
+
+    Of a column whose texts are told apart letter by letter anyway a great many groups take half the time so.
+    """
+
+    def _find(self, place: Place) -> None:
+        super()._find(place)
+        self._exact_texts: frozenset[str] = frozenset()
+        if place.table is not None:
+            asked = sa.text(
+                "SELECT attname FROM pg_attribute WHERE attrelid = to_regclass(:named) "
+                "AND atttypid IN ('text'::regtype, 'varchar'::regtype) "
+                "AND attcollation = (SELECT oid FROM pg_collation "
+                "WHERE collname = 'default' AND collnamespace = 'pg_catalog'::regnamespace)"
+            )
+            named = self._engine.dialect.identifier_preparer.format_table(self.table)
+            with self._in_our_words():
+                self._exact_texts = frozenset(self._connection.execute(asked, {"named": named}).scalars())
+
+    def grouped(self, name: str) -> sa.ColumnElement[Any]:
+        return self.column(name) if name in self._exact_texts else super().grouped(name)
+
+
 class _SqliteTable(_Table):
     """A table of SQLite, whose columns have no types: each value says what it is, and sums are made exact here."""
 
@@ -274,7 +300,7 @@ class _SqliteTable(_Table):
     def tally_of(self, found: Sequence[Any], column: str) -> Tally:
         amount, count, unread, highest, lowest = str(found[0]).split(" ")
         figures = [self._decimal(None if one == "-" else one, column) for one in (amount, highest, lowest)]
-        return Tally(amount=figures[0], count=int(count), unread=int(unread), highest=figures[1], lowest=figures[2])
+        return Tally(amount=figures[0], figures=int(count), unread=int(unread), highest=figures[1], lowest=figures[2])
 
 
 class _ExactTally:

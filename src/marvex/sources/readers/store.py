@@ -11,7 +11,7 @@ from datetime import date, datetime
 from decimal import Context, Decimal, InvalidOperation
 from enum import Enum
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, Self
+from typing import TYPE_CHECKING, Any, NamedTuple, Self
 
 from marvex.core.errors import Mistake, setting
 from marvex.sources.expression import (
@@ -202,7 +202,7 @@ class Store(ABC):
             )
         return Tally(
             amount=self._decimal(amount, column),
-            count=int(count),
+            figures=int(count),
             highest=self._decimal(highest, column),
             lowest=self._decimal(lowest, column),
             unread=unread,
@@ -230,15 +230,17 @@ class Store(ABC):
         self.kinds = {heading: _kind([row[place] for row in first]) for place, heading in enumerate(headings)}
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Tally:
-    """What the amounts of a group of rows come to; `unread` cells of them are no figures."""
+class Tally(NamedTuple):
+    """What the amounts of a group of rows come to, how many there are; `unread` cells of them are no figures."""
 
     amount: Decimal | None
-    count: int
+    figures: int
     highest: Decimal | None = None
     lowest: Decimal | None = None
     unread: int = 0
+
+
+NOTHING = Tally(amount=None, figures=0)
 
 
 def figure_of(value: Any, decimals: int) -> Decimal | None:
@@ -295,13 +297,15 @@ def as_text(value: Any) -> str | None:
     """A value of a column as a file would have it; what is blank is absent."""
     if value is None:
         return None
+    if isinstance(value, str):
+        return value.strip(" ") or None  # no more than a database trims
     if isinstance(value, bool):
         return str(value).lower()
     if isinstance(value, datetime):
         return value.isoformat(" ")
     if isinstance(value, Decimal):
         return f"{value:f}"
-    return str(value).strip(" ") or None  # no more than a database trims
+    return str(value)
 
 
 def as_sent(figure: ColumnElement[Any]) -> ColumnElement[Any]:
