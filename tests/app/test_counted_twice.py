@@ -127,6 +127,9 @@ def test_counts_and_rates_are_not_added_up_with_money(desk: Desk) -> None:
     rows = [("2026-01-05", "Fares", "", 500, 1500), ("2026-01-12", "Fuel", 200, "", 1300)]
     desk.write("b.csv", rows, ("Date", "Text", "Debit", "Credit", "Balance"))
     assert "--amount 'Debit - Credit'" in desk.refused("table", "b.csv")
+    desk.write("t.csv", [("A", "", 120, "", 131), ("B", 12, "", 13, "")],
+               ("Name", "2025 Debit", "2025 Credit", "2026 Debit", "2026 Credit"))  # fmt: skip
+    assert "'Debit' and 'Credit' take from one another" in desk.refused("table", "t.csv")
 
 
 def test_rows_of_no_day_are_told_under_what_leaves_them_out(desk: Desk) -> None:

@@ -57,6 +57,26 @@ def test_a_column_is_set_against_its_own_base(desk: Desk, one: str, other: str, 
     assert "+144" in sheet.out
 
 
+@pytest.mark.parametrize(
+    ("headings", "said"),
+    [
+        (("Sales Actual", "Sales Budget"), "Sales"),
+        (("Oct Actual", "Oct Budget", "YTD Actual", "YTD Budget"), "Total, Oct"),
+        (("Actual YTD", "Actual YTD LY"), "Total, YTD"),
+        (("Actual", "Budget"), "Total"),
+    ],
+)
+def test_what_the_headings_of_both_sides_have_in_common_is_what_they_are_of(
+    desk: Desk, headings: Sequence[str], said: str
+) -> None:
+    rows = [("N", 812, 790, 9, 8), ("S", 231, 240, 9, 8)]
+    desk.write("s.csv", [row[: 1 + len(headings)] for row in rows], ("Route", *headings))
+    assert desk.run("table", "s.csv").out.split("\n")[1].partition(", Actual")[0] == said
+    desk.write("p.csv", [("Fares", 812, 790), ("Fuel", 231, 240), ("Profit", 581, 550)], ("Line", *headings[:2]))
+    when = said.partition(", ")[2]
+    assert desk.run("table", "p.csv").out.split("\n")[1].startswith(f"Statement, {when or 'Actual'}")
+
+
 def test_a_side_of_which_a_cell_cannot_be_read_is_not_left_out(desk: Desk) -> None:
     (desk.folder / "h.csv").write_text("Item,Sales,Sales LY\nA,1x,0\nB,2,3\n")
     assert "'1x' is not a figure" in desk.refused("table", "h.csv")

@@ -204,6 +204,7 @@ DATES = {
     "29 Feb 2024": date(2024, 2, 29), "1Q26": date(2026, 1, 1), "2H 2026": date(2026, 7, 1),
     "KW 2/2026": date(2026, 1, 5), "May FY26": date(2026, 5, 1),
     "Week 14 2026": date(2026, 3, 30), "M03 2026": date(2026, 3, 1), "P03 2026": date(2026, 3, 1),
+    "2026. 3. 31.": date(2026, 3, 31),
     "2026P03": date(2026, 3, 1), "003.2026": date(2026, 3, 1), "2026003": date(2026, 3, 1), "Q2 FY26": date(2026, 4, 1),
     "FY2025/26": date(2026, 1, 1), "2025-2026": date(2026, 1, 1), "2011/12": date(2011, 12, 1),
 }  # fmt: skip
@@ -231,6 +232,8 @@ def test_written_dates() -> None:
     # A spreadsheet's day 46027 is 5 January 2026; only a column that says date holds such days.
     assert read_days(["46027"], "auto", "date", serials=True)["46027"] == written("2026-01-05")
     assert read_days(["46027"], "auto", "net")["46027"] is None
+    for form in ("31.3.2026", "31. 3. 2026", "31 03 2026", "31.3.26."):
+        assert read_days([form], "auto", "date")[form] == written("2026-03-31")
 
 
 def test_the_plan_workbook_gives_the_ledgers_budget_to_the_cent(desk: Desk) -> None:

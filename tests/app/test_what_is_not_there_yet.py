@@ -134,6 +134,23 @@ def test_a_last_month_that_has_hardly_begun_is_told(desk: Desk) -> None:
     assert "actual has 3 amounts after 2026-08-31" in (told or desk.figures("table", "t.csv", *BY)["cautions"])[0]
 
 
+def test_a_last_month_that_lacks_what_each_before_has_is_told(desk: Desk) -> None:
+    # Crew, of 50 a month, is not in June; nor are the stamps of 1, and what is only there now and then says nothing.
+    rows = [
+        (f"2026-{month:02}-01", item, net + month % 2)
+        for month in range(1, 7)
+        for item, net in (("Fuel", 100), ("Crew", 50), ("Stamps", 1))
+        if month < 6 or item == "Fuel"
+    ]
+    desk.write("l.csv", [*rows, ("2026-02-01", "Repairs", 70)], ("date", "item", "net"))
+    for words, lacking in (((), "Crew, Stamps"), (("--for", "2026-05"), ""), (("--where", "item!=Crew"), "")):
+        told = [one for one in desk.figures("table", "l.csv", *BY, *words)["cautions"] if "which each of" in one]
+        assert [f"2026-06 has no amount of {lacking}, which each of the 5 before has" in one for one in told] == (
+            [True] if lacking else []
+        )
+    assert "--as-of 2026-05-31 leaves it out" in desk.run("table", "l.csv", *BY).err
+
+
 def test_a_slip_of_a_date_far_ahead_is_told(desk: Desk) -> None:
     rows = [(f"2026-{month:02}-{day:02}", "Fuel", 5) for month in range(1, 9) for day in range(1, 29)]
     desk.write("s.csv", [*rows, *((f"2025{day[4:]}", item, 4) for day, item, _ in rows), ("2062-08-03", "Fuel", 5)],

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from marvex.core.compare.plan import Plan
+from marvex.core.compare.scenario_words import version_said
 from marvex.core.compare.totals import Total
 from marvex.core.errors import listed
 from marvex.core.structure.statement import headed_by
@@ -14,10 +16,11 @@ from marvex.core.words.side_names import capitalised
 from marvex.core.words.spelled_out import spelled_out
 from marvex.request.axis import has_period_panels
 from marvex.request.request import Request
+from marvex.sources.dates import period_alone
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.headings import parted
 from marvex.sources.scales import without_unit
-from marvex.sources.wide import CURRENT
+from marvex.sources.wide import CURRENT, AmountColumn
 
 
 def subject(book: Ledger, request: Request, every: Grain | None) -> str:
@@ -54,7 +57,7 @@ def _amounts(book: Ledger, request: Request) -> str:
         # 'Spend' beside 'Budget' says what both are of, 'Sales' beside 'Sales LY' too.
         current = [one.name for one in roles.amounts if one.scenario == CURRENT and one.name in named]
         is_said = len(current) == 1 or (len(named) == 1 and len(roles.amounts) < 3)
-        name = _heading(book, (current or named)[0]) if is_said else "total"
+        name = _heading(book, (current or named)[0]) if is_said else _of_both(roles.amounts)
         if total_as.way in (Total.MEAN, Total.HIGHEST, Total.LOWEST):
             name = f"{total_as.way.value} {name}"
     narrowed = [one for one in (found.names_one for found in book.first.narrowed) if one and _is_name(one)]
@@ -62,6 +65,31 @@ def _amounts(book: Ledger, request: Request) -> str:
         name, *narrowed = narrowed
     others = [one for one in narrowed if one.casefold() != name.casefold()]  # a heading that is kept by its name
     return printable(", ".join([capitalised(name), *others]))
+
+
+def _of_both(sides: Sequence[AmountColumn]) -> str:
+    """What amounts are by the words that the headings of all sides have in common.
+
+    'Sales' of `Sales Actual` and `Sales Budget`; of `Oct Actual` and `Oct Budget`, which say only when, 'total, Oct'.
+    """
+    said, is_when = _in_all(sides)
+    return f"total, {said}" if is_when else said or "total"
+
+
+def _in_all(sides: Sequence[AmountColumn]) -> tuple[str, bool]:
+    """The words that the headings of all sides have in common, without versions, and whether they only say when."""
+    if len(sides) < 2 or any(one.scenario is None or one.period or one.category for one in sides):
+        return "", False
+    headings = [without_unit(spelled_out(one.name)).split() for one in sides]
+    others = [{word.casefold() for word in words} for words in headings[1:]]
+    both = [one for one in headings[0] if all(one.casefold() in words for words in others)]
+    said = [one for one in both if version_said(one) is None and any(map(str.isalnum, one))]
+    return " ".join(said), bool(said) and all(period_alone(one) or _OF_TIME.fullmatch(one) for one in said)
+
+
+_OF_TIME = re.compile(
+    r"(?i)day|week|month|quarter|half|year|season|period|to|date|so|far|the|this|current|[ymqw]td|cum(?:ulative)?|full"
+)
 
 
 def says_nothing(name: str) -> bool:
@@ -126,7 +154,9 @@ def by_words(book: Ledger, request: Request, plan: Plan) -> str:
     settings, statement = request.settings, book.statement
     if statement is not None:
         panels_by = spelled_out(settings.panels_by or "")
-        return statement.name + (f", a panel for each {panels_by}" if panels_by else "")
+        said, is_when = _in_all(book.first.roles.amounts)
+        name = f"{statement.name}, {said}" if is_when else statement.name
+        return name + (f", a panel for each {panels_by}" if panels_by else "")
     if settings.panels_by is None or not settings.by:
         parts = [spelled_out(one) for one in book.first.compared_by]
         return " and ".join([*parts, plan.every.value] if plan.every else parts)

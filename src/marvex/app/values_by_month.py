@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, timedelta
 from decimal import Decimal
 from functools import partial
 from itertools import combinations
@@ -23,7 +23,7 @@ from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.structure.amount_names import is_end
 from marvex.core.structure.cost_names import KINDS
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.odd_months import Oddity, odd_months
+from marvex.core.structure.odd_months import Oddity, not_yet_there, odd_months
 from marvex.core.structure.opposite_names import opposed
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
@@ -146,11 +146,38 @@ def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
             ]
             months = sorted({month for one in values for month in one})
             for month, oddity, other in odd_months(values, months, may_be_alike=says_planned(scenario)):
-                of = f"{month:%Y-%m} of {scenario}" if scenario else f"{month:%Y-%m}"
-                what = f"{of} {_ODD[oddity].format(column.name, other=other)}"
+                what = f"{_of(month, scenario)} {_ODD[oddity].format(column.name, other=other)}"
                 is_of = (month, CIVIL.end(month, Grain.MONTH))
                 told[what] = Reservation(what=what, source=column.source.name, of=(is_of,))
+        told |= {one.what: one for one in _not_whole(book, column)}
     return tuple(told.values())
+
+
+def _of(month: date, scenario: str | None) -> str:
+    return f"{month:%Y-%m} of {scenario}" if scenario else f"{month:%Y-%m}"
+
+
+def _not_whole(book: Ledger, column: ColumnByMonth) -> Iterator[Reservation]:
+    """That the last month of what is no plan lacks values that each month before has, as where not all is booked."""
+    for dates in book.scenarios:
+        if dates.last is None or dates.thin is not None or says_planned(dates.name):
+            continue
+        values = {
+            name: {
+                month: amount for (its, month), amount in of_month.items() if its == dates.name and month and amount
+            }
+            for name, of_month in column.amounts.items()
+        }
+        months = sorted({month for one in values.values() for month in one})
+        names, before = not_yet_there(values, months)
+        if names and CIVIL.end(months[-1], Grain.MONTH) <= dates.last:
+            yield Reservation(
+                what=f"{_of(months[-1], dates.name)} has no amount of {listed(names, 4)}, which each of the "
+                f"{before} before has, as where not all is booked",
+                mend=f"{setting('as_of', months[-1] - timedelta(days=1))} leaves it out",
+                source=column.source.name,
+                of=((months[-1], CIVIL.end(months[-1], Grain.MONTH)),),
+            )
 
 
 def _taken_back(book: Ledger, comparison: Comparison) -> Iterator[str]:

@@ -26,6 +26,7 @@ _FY = r"FY\s*(?:'|’)?(?P<year>\d{4}[-/]\d{4}|\d{4}[-/]\d\d|\d\d/\d\d|\d{4}|\d\
 _BOTH = r"(?P<year>\d{4}[-/](?:\d{4}|\d\d))"
 _WEEK = r"(?:Week|KW|CW|WK|W)\.?\s*"
 _BETWEEN = r"[\s\-./,]*(?:de\s+)?"
+_APART = r"(?:[-/.]\s?|\s)"  # 31.10.2026, 31. 10. 2026, 31 10 2026
 _TIME = r"(?:[T\s]\s*\d{1,2}:\d\d.*)?"
 
 # The name of a weekday before a day, and what is said of a week or a month by its first or last day.
@@ -61,7 +62,7 @@ _Reading = Callable[[Match[str]], date]
 _FORMS: tuple[tuple[re.Pattern[str], Grain, _Reading], ...] = tuple(
     (re.compile(pattern, re.IGNORECASE), grain, reading)
     for pattern, grain, reading in (
-        (rf"(\d{{4}})[-/.](\d\d?)[-/.](\d\d?){_TIME}", Grain.DAY, lambda m: date(*map(int, m.groups()))),
+        (rf"(\d{{4}}){_APART}(\d\d?){_APART}(\d\d?)\.?{_TIME}", Grain.DAY, lambda m: date(*map(int, m.groups()))),
         (r"((?:19|20)\d\d)(\d\d)(\d\d)", Grain.DAY, lambda m: date(*map(int, m.groups()))),
         (rf"(\d\d?){_BETWEEN}{_MONTH}{_BETWEEN}{_YEAR}{_TIME}", Grain.DAY,
          lambda m: date(full_year(m[3]), month_number(m[2]), int(m[1]))),
@@ -112,7 +113,7 @@ _OUTSIDE = (
     rf"(?:FY)?(?:19|20)\d\d[-/. ]?[PM]?(?P<behind>{_BESIDE_MONTHS})|"
     rf"P?(?P<before>{_BESIDE_MONTHS})[-/. ](?:19|20)\d\d"
 )
-_NUMBERS = re.compile(rf"(\d\d?)[-/.](\d\d?)[-/.](\d{{4}}|\d\d){_TIME}")
+_NUMBERS = re.compile(rf"(\d\d?){_APART}(\d\d?){_APART}(\d{{4}}|(?<!\s)\d\d)\.?{_TIME}")
 
 _SHORT = re.compile(r"(0?[1-9]|1[0-2])[-/](\d\d)")
 _SHORT_YEARS = range(2019, 2041)  # of them, which no month is: 2041 and later are nobody's actuals or budget

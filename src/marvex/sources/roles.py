@@ -17,6 +17,7 @@ from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.structure.amount_names import adds_up
 from marvex.core.structure.aspect_names import same_numbers_across
 from marvex.core.structure.cost_names import speaks_of_money, unlike_measures
+from marvex.core.structure.opposite_names import DEBITS_AND_CREDITS, IN_AND_OUT
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import DATE_NAMES, LEAST_NUMBERED, Column
 from marvex.sources.dates import month_alone, period_alone
@@ -42,11 +43,6 @@ AMOUNT_NAMES = (
     *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
     *("net sales", "net revenue", "net value", "line total", "transaction amount", "turnover", "fee"),
     *("betrag", "umsatz", "montant", "importe", "importo", "belopp", "beløb", "bedrag"),
-)
-DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
-_IN_AND_OUT = (
-    *(("paid in", "paid out"), ("money in", "money out"), ("cash in", "cash out"), ("received", "paid")),
-    *(("receipts", "payments"), ("deposits", "withdrawals"), ("eingang", "ausgang"), ("einnahmen", "ausgaben")),
 )
 _PERIODS = {"m": "months", "w": "weeks", "q": "quarters", "h": "halves", "p": "periods"}  # by what names them alone
 _OF_A_TIME = re.compile(r"\b(?:(?:19|20)\d\d|this|current|prior|previous|last)\b", re.IGNORECASE)
@@ -372,7 +368,7 @@ def _amount(columns: Sequence[Column], source: str) -> str:
             f"no column of {source} holds figures{but}", f"Name the column of amounts with {setting('amount')}."
         )
     entries = {name.strip().casefold(): name for name in candidates}
-    for pair in (*DEBITS_AND_CREDITS, *_IN_AND_OUT):
+    for pair in (*DEBITS_AND_CREDITS, *IN_AND_OUT):
         if entries.keys() - _BALANCES == set(pair):
             one, other = (entries[name] for name in pair)
             net = " - ".join(f'"{name}"' if " " in name else name for name in (one, other))

@@ -1,4 +1,4 @@
-"""Months that are not written as the others of their series are: signed the other way round, in thousands, copied."""
+"""Months that are not as the others of their series: signed the other way round, in thousands, copied, not whole."""
 
 from __future__ import annotations
 
@@ -10,6 +10,8 @@ from typing import TypeVar
 
 LEAST_MONTHS = 6  # with amounts, of each of the values that tell
 _LEAST_VALUES, _LEAST_COPIED, _LEAST_DIGITS = 2, 3, 3
+_LEAST_BEFORE, _LOOKED_BACK = 3, 12  # months before the last that have what it has not
+_LEAST_PART = Decimal("0.1")  # of what all values usually come to, by size
 _MOST = 3  # of so many months at most one is odd: of more it would be how they are
 _LIKE = (Decimal("0.3"), Decimal(3))  # times what is usual of a value, where it is that but for its sign
 _UNIT = 1000
@@ -50,6 +52,32 @@ def odd_months(
     for odd in (found, copies):
         if len(odd) * _MOST <= len(months):
             yield from odd
+
+
+def not_yet_there(
+    values: Mapping[str, Mapping[Period, Decimal]], months: Sequence[Period]
+) -> tuple[tuple[str, ...], int]:
+    """The values without an amount in the last month that each month before it has, and how many those months are.
+
+    None where it has nothing of what it could have, or where they are little by their size: less than a tenth.
+
+    Parameters
+    ----------
+    values : of each its amounts by month.
+    months : in their order; of those before the last one the latest twelve are looked at.
+
+    >>> fares, fuel, crew = ({month: Decimal(9) for month in range(size)} for size in (6, 5, 5))
+    >>> not_yet_there({"Fares": fares, "Fuel": fuel, "Crew": crew}, range(6))
+    (('Fuel', 'Crew'), 5)
+    """
+    before, last = months[:-1][-_LOOKED_BACK:], months[-1:]
+    if len(before) < _LEAST_BEFORE:
+        return (), 0
+    always = {name: one for name, one in values.items() if all(one.get(month) for month in before)}
+    lacking = tuple(name for name, one in always.items() if not one.get(last[0]))
+    sizes = {name: Decimal(median(abs(one[month]) for month in before)) for name, one in always.items()}
+    is_little = sum(sizes[name] for name in lacking) < _LEAST_PART * sum(sizes.values())
+    return ((), 0) if is_little or len(lacking) == len(always) else (lacking, len(before))
 
 
 def _oddity(values: Sequence[Mapping[Period, Decimal]], usual: Sequence[Decimal], month: Period) -> Oddity | None:

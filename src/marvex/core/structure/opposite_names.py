@@ -26,6 +26,14 @@ _ASKED = _pairs(
     ("asset assets", "liability liabilities equity"), ("revenue sales", "discount discounts rebate rebates"),
 )  # fmt: skip
 
+# The two columns of a journal or of an account, of which the second takes from the first.
+DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
+IN_AND_OUT = (
+    *(("paid in", "paid out"), ("money in", "money out"), ("cash in", "cash out"), ("received", "paid")),
+    *(("receipts", "payments"), ("deposits", "withdrawals"), ("eingang", "ausgang"), ("einnahmen", "ausgaben")),
+)
+_BESIDE = tuple((frozenset({plus}), frozenset({minus})) for plus, minus in (*DEBITS_AND_CREDITS, *IN_AND_OUT))
+
 # 'Less: returns', 'Less returns', '(-) Returns'; not 'Less than a year'.
 _LESS = re.compile(
     r"(?:less|deduct|minus|abzüglich|abzgl\.?|moins|menos|meno|à déduire)"
@@ -68,7 +76,7 @@ def opposed(names: Sequence[str], *, alone: bool = True) -> tuple[str, ...] | No
         others = [one for one in names if one not in less_of]
         return (others[0], *less_of) if others else None
     plain = {one.strip().casefold(): one for one in names}
-    for plus, minus in _ASKED if alone else (*_TAKEN_OFF, *_ASKED):
+    for plus, minus in _ASKED if alone else (*_BESIDE, *_TAKEN_OFF, *_ASKED):
         more, less = plain.keys() & plus, plain.keys() & minus
         if more and less and (not alone or plain.keys() <= plus | minus):
             return plain[min(more)], plain[min(less)]
