@@ -149,6 +149,24 @@ def test_a_last_month_that_lacks_what_each_before_has_is_told(desk: Desk) -> Non
             [True] if lacking else []
         )
     assert "--as-of 2026-05-31 leaves it out" in desk.run("table", "l.csv", *BY).err
+    # One month between the others, and an amount of another sign or far from all others, of 100 to 103.
+    series = [(f"2026-{month:02}-01", "Fuel", 100 + month % 4) for month in range(1, 11)]
+    other = [(day, "Crew", 400 + 7 * at) for at, (day, *_) in enumerate(series)]
+    for amount, told in (
+        (None, "2026-06 has no amount of Fuel, which each of the 9 others has"),
+        (-102, "2026-06 has -102 of Fuel, where the 9 others are of 100 to 103"),
+        (1020, "2026-06 has 1,020 of Fuel, where the 9 others are of 100 to 103"),
+        (700, ""),
+    ):
+        rows = [
+            (*one[:2], amount if "-06-" in one[0] else one[2]) for one in series if amount or "-06-" not in one[0]
+        ]
+        desk.write("l.csv", [*rows, *other], ("date", "item", "net"))
+        found = [one for one in desk.figures("table", "l.csv", *BY, "--for", "2026")["cautions"] if " has " in one]
+        assert [one.partition(": ")[2].partition(", as ")[0] for one in found] == ([told] if told else [])
+        assert not [
+            one for one in desk.figures("table", "l.csv", *BY, "--for", "2026-05")["cautions"] if " has " in one
+        ]
 
 
 def test_a_slip_of_a_date_far_ahead_is_told(desk: Desk) -> None:

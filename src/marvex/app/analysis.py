@@ -16,13 +16,14 @@ from marvex.app.figure_format import figure_format
 from marvex.app.good_news import check_good_news, good_news_caution, good_news_doubt
 from marvex.app.kinds import check_kinds
 from marvex.app.like_with_like import with_periods_checked
+from marvex.app.odd_months import odd_months_of
 from marvex.app.own_variances import own_variance_cautions
 from marvex.app.phasing import phasing_caution
 from marvex.app.rolled_forward import rolled_ends, with_ends
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
 from marvex.app.totals_among import totals_in_other_columns
-from marvex.app.values_by_month import cancelled_caution, check_other_kinds, odd_months_of
+from marvex.app.values_by_month import cancelled_caution, check_other_kinds
 from marvex.app.verifying import verified
 from marvex.app.whole_periods import with_whole_periods
 from marvex.core.compare.asked import SidesAsked

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
-from datetime import date, timedelta
+from datetime import date
 from decimal import Decimal
 from functools import partial
 from itertools import combinations
@@ -15,7 +15,6 @@ from marvex.app.totals_of_periods import check_totals_of_periods
 from marvex.app.values_by_row import sums_of_other_headings, sums_of_others
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import NO_NAME
-from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import says_planned
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
@@ -23,12 +22,10 @@ from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.structure.amount_names import is_end
 from marvex.core.structure.cost_names import KINDS
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.odd_months import Oddity, not_yet_there, odd_months
 from marvex.core.structure.opposite_names import opposed
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
 from marvex.core.structure.total_names import is_balance_name, is_opening_name, naming
-from marvex.core.time.calendar import CIVIL, Grain
 from marvex.request.request import Request
 from marvex.sources.cells import Convention, value_of
 from marvex.sources.engine.by_month import Amounts, amounts_by_month, stored_by_month
@@ -40,12 +37,6 @@ from marvex.sources.engine.source import Source
 from marvex.sources.where import filter_text
 
 MOST_COPIES = 6  # values of a column that could all say the same
-_ODD = {
-    Oddity.TURNED: "has the other sign than the other months, for each {0}",
-    Oddity.SMALL: "is about a thousandth of the other months, for each {0}, as where it is in thousands",
-    Oddity.LARGE: "is about a thousand times the other months, for each {0}, as where those are in thousands",
-    Oddity.COPIED: "has the very amounts of {other:%Y-%m}, for each {0}",
-}
 AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
 
@@ -133,51 +124,6 @@ def cancelled_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
             told = f"all amounts come to nothing, but by {column.name} they do not, as in a ledger of double entries"
             return (f"{told}: {setting('by', column.name)} shows them",)
     return tuple(_taken_back(book, comparison))
-
-
-def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
-    """The months that are not written as the others are, by the values of some column."""
-    told: dict[str, Reservation] = {}
-    for column in columns_by_month(book):
-        for scenario in sorted({one for of_month in column.amounts.values() for one, _ in of_month}, key=str):
-            values = [
-                {month: amount for (its, month), amount in of_month.items() if its == scenario and month}
-                for of_month in column.amounts.values()
-            ]
-            months = sorted({month for one in values for month in one})
-            for month, oddity, other in odd_months(values, months, may_be_alike=says_planned(scenario)):
-                what = f"{_of(month, scenario)} {_ODD[oddity].format(column.name, other=other)}"
-                is_of = (month, CIVIL.end(month, Grain.MONTH))
-                told[what] = Reservation(what=what, source=column.source.name, of=(is_of,))
-        told |= {one.what: one for one in _not_whole(book, column)}
-    return tuple(told.values())
-
-
-def _of(month: date, scenario: str | None) -> str:
-    return f"{month:%Y-%m} of {scenario}" if scenario else f"{month:%Y-%m}"
-
-
-def _not_whole(book: Ledger, column: ColumnByMonth) -> Iterator[Reservation]:
-    """That the last month of what is no plan lacks values that each month before has, as where not all is booked."""
-    for dates in book.scenarios:
-        if dates.last is None or dates.thin is not None or says_planned(dates.name):
-            continue
-        values = {
-            name: {
-                month: amount for (its, month), amount in of_month.items() if its == dates.name and month and amount
-            }
-            for name, of_month in column.amounts.items()
-        }
-        months = sorted({month for one in values.values() for month in one})
-        names, before = not_yet_there(values, months)
-        if names and CIVIL.end(months[-1], Grain.MONTH) <= dates.last:
-            yield Reservation(
-                what=f"{_of(months[-1], dates.name)} has no amount of {listed(names, 4)}, which each of the "
-                f"{before} before has, as where not all is booked",
-                mend=f"{setting('as_of', months[-1] - timedelta(days=1))} leaves it out",
-                source=column.source.name,
-                of=((months[-1], CIVIL.end(months[-1], Grain.MONTH)),),
-            )
 
 
 def _taken_back(book: Ledger, comparison: Comparison) -> Iterator[str]:

@@ -3,15 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Hashable, Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from statistics import median
-from typing import TypeVar
+from typing import Generic, TypeVar
 
 LEAST_MONTHS = 6  # with amounts, of each of the values that tell
 _LEAST_VALUES, _LEAST_COPIED, _LEAST_DIGITS = 2, 3, 3
-_LEAST_BEFORE, _LOOKED_BACK = 3, 12  # months before the last that have what it has not
-_LEAST_PART = Decimal("0.1")  # of what all values usually come to, by size
+_LEAST_OTHERS, _LOOKED_BACK = 3, 12  # months that have what one has not
+# An amount is odd where so many others are within so many times of one another, and it is so many times beyond them.
+_LEAST_BEFORE, _ALIKE, _FAR = 8, 3, 8
+_LEAST_EFFECT, _MOST_ODD = Decimal("0.02"), 3  # of what all values usually come to in a month, by size
 _MOST = 3  # of so many months at most one is odd: of more it would be how they are
 _LIKE = (Decimal("0.3"), Decimal(3))  # times what is usual of a value, where it is that but for its sign
 _UNIT = 1000
@@ -54,30 +57,87 @@ def odd_months(
             yield from odd
 
 
-def not_yet_there(
+def lacking(
     values: Mapping[str, Mapping[Period, Decimal]], months: Sequence[Period]
-) -> tuple[tuple[str, ...], int]:
-    """The values without an amount in the last month that each month before it has, and how many those months are.
+) -> tuple[tuple[Period, tuple[str, ...], int], ...]:
+    """The months without an amount of what each other month has, with the names of that, and how many the others are.
 
-    None where it has nothing of what it could have, or where they are little by their size: less than a tenth.
+    Not told is what is little by its size beside all that each other month has; nor a month without any of that, nor
+    what is new in the second month; and nothing where it is so of many months.
 
     Parameters
     ----------
     values : of each its amounts by month.
-    months : in their order; of those before the last one the latest twelve are looked at.
+    months : in their order; the latest of them are looked at.
 
     >>> fares, fuel, crew = ({month: Decimal(9) for month in range(size)} for size in (6, 5, 5))
-    >>> not_yet_there({"Fares": fares, "Fuel": fuel, "Crew": crew}, range(6))
-    (('Fuel', 'Crew'), 5)
+    >>> lacking({"Fares": fares, "Fuel": fuel, "Crew": crew}, range(6))
+    ((5, ('Fuel', 'Crew'), 5),)
     """
-    before, last = months[:-1][-_LOOKED_BACK:], months[-1:]
-    if len(before) < _LEAST_BEFORE:
-        return (), 0
-    always = {name: one for name, one in values.items() if all(one.get(month) for month in before)}
-    lacking = tuple(name for name, one in always.items() if not one.get(last[0]))
-    sizes = {name: Decimal(median(abs(one[month]) for month in before)) for name, one in always.items()}
-    is_little = sum(sizes[name] for name in lacking) < _LEAST_PART * sum(sizes.values())
-    return ((), 0) if is_little or len(lacking) == len(always) else (lacking, len(before))
+    recent = months[-_LOOKED_BACK:]
+    found = []
+    for month in recent[1:] if len(recent) > _LEAST_OTHERS else ():
+        others = [one for one in recent if one != month]
+        always = {name: one for name, one in values.items() if all(one.get(other) for other in others)}
+        names = tuple(name for name, one in always.items() if not one.get(month))
+        sizes = {name: Decimal(median(abs(one[other]) for other in others)) for name, one in always.items()}
+        is_little = sum(sizes[name] for name in names) < _LEAST_EFFECT * sum(sizes.values())
+        if names and not is_little and len(names) < len(always):
+            found.append((month, names, len(others)))
+    return tuple(found) if len(found) * _MOST <= len(recent) else ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OddAmount(Generic[Period]):
+    """An amount far from all others of its value, which are alike: `count` of them, from `least` to `most` by size."""
+
+    name: str
+    month: Period
+    amount: Decimal
+    least: Decimal
+    most: Decimal
+    count: int
+
+
+def odd_amounts(values: Mapping[str, Mapping[Period, Decimal]]) -> tuple[OddAmount[Period], ...]:
+    """The amounts of a month that are of the other sign than all others of their value, or many times more or less.
+
+    Told is only what matters beside a usual month of all values, and none where there are many.
+
+    >>> fuel = dict(enumerate(map(Decimal, (41, 45, 42, 44, 420, 43, 45, 41, 46))))
+    >>> [(one.month, str(one.amount), str(one.least), str(one.most)) for one in odd_amounts({"Fuel": fuel})]
+    [(4, '420', '41', '46')]
+    """
+    usual = sum(Decimal(median(map(abs, one.values()))) for one in values.values() if one)
+    found = []
+    for name, amounts in values.items():
+        for month in _ends(amounts):
+            rest = sorted((amount for other, amount in amounts.items() if other != month), key=abs)
+            effect = abs(amounts[month] - Decimal(median(rest))) if rest else 0
+            if effect >= _LEAST_EFFECT * usual and _is_beyond(amounts[month], rest):
+                least, *_, most = rest
+                odd = OddAmount(
+                    name=name, month=month, amount=amounts[month], least=least, most=most, count=len(rest)
+                )
+                found.append(odd)
+    return tuple(found) if len(found) <= _MOST_ODD else ()
+
+
+def _ends(amounts: Mapping[Period, Decimal]) -> set[Period]:
+    """The months that could be odd: of the smallest and the largest amount by size, and that of a sign of its own."""
+    by_size = sorted(amounts, key=lambda month: abs(amounts[month]))
+    up, down = ([month for month in by_size if (amounts[month] > 0) is is_up] for is_up in (True, False))
+    return {*by_size[:1], *by_size[-1:], *(one[0] for one in (up, down) if len(one) == 1)}
+
+
+def _is_beyond(amount: Decimal, rest: Sequence[Decimal]) -> bool:
+    """Whether an amount is unlike all others, which are in order of their size and like one another."""
+    least, most = abs(rest[0]), abs(rest[-1])
+    if len(rest) < _LEAST_BEFORE or most > _ALIKE * least or len({one > 0 for one in rest}) > 1:
+        return False
+    if (amount > 0) is not (rest[0] > 0):
+        return abs(amount) * _ALIKE >= least
+    return abs(amount) >= _FAR * most or abs(amount) * _FAR <= least
 
 
 def _oddity(values: Sequence[Mapping[Period, Decimal]], usual: Sequence[Decimal], month: Period) -> Oddity | None:

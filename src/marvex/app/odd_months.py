@@ -1,0 +1,85 @@
+"""What is odd about a month beside the others: all of its amounts, one of them, or that some are not there."""
+
+from __future__ import annotations
+
+from collections.abc import Container, Iterator
+from datetime import date, timedelta
+
+from marvex.app.values_by_month import ColumnByMonth, columns_by_month
+from marvex.core.compare.reservation import Reservation
+from marvex.core.compare.scenario_words import says_planned
+from marvex.core.errors import listed, setting
+from marvex.core.structure.odd_months import Oddity, lacking, odd_amounts, odd_months
+from marvex.core.time.calendar import CIVIL, Grain
+from marvex.sources.engine.ledger import Ledger
+
+_ODD = {
+    Oddity.TURNED: "has the other sign than the other months, for each {0}",
+    Oddity.SMALL: "is about a thousandth of the other months, for each {0}, as where it is in thousands",
+    Oddity.LARGE: "is about a thousand times the other months, for each {0}, as where those are in thousands",
+    Oddity.COPIED: "has the very amounts of {other:%Y-%m}, for each {0}",
+}
+
+
+def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
+    """The months that are not written as the others are, by the values of some column."""
+    told: dict[str, Reservation] = {}
+    known: set[tuple[str | None, date]] = set()
+    for column in columns_by_month(book):
+        for scenario in sorted({one for of_month in column.amounts.values() for one, _ in of_month}, key=str):
+            values = [
+                {month: amount for (its, month), amount in of_month.items() if its == scenario and month}
+                for of_month in column.amounts.values()
+            ]
+            months = sorted({month for one in values for month in one})
+            for month, oddity, other in odd_months(values, months, may_be_alike=says_planned(scenario)):
+                one = _told(column, scenario, month, _ODD[oddity].format(column.name, other=other))
+                told[one.what] = one
+                known.add((scenario, month))
+        told |= {one.what: one for one in _not_as_the_others(book, column, known)}
+    return tuple(told.values())
+
+
+def _not_as_the_others(
+    book: Ledger, column: ColumnByMonth, known: Container[tuple[str | None, date]]
+) -> Iterator[Reservation]:
+    """That a month lacks what each other month has, or has an amount far from all others.
+
+    Parameters
+    ----------
+    known : the months of a scenario of which it is told that all of their amounts are odd.
+    """
+    for dates in book.scenarios:
+        if dates.first is None or dates.last is None:
+            continue
+        whole_to = dates.thin.after if dates.thin is not None else dates.last
+        values = {
+            name: {
+                month: amount
+                for (its, month), amount in of_month.items()
+                if its == dates.name
+                and amount
+                and month
+                and dates.first <= month
+                and CIVIL.end(month, Grain.MONTH) <= whole_to
+            }
+            for name, of_month in column.amounts.items()
+        }
+        months = sorted({month for one in values.values() for month in one})
+        for month, names, count in lacking(values, months):
+            told = f"has no amount of {listed(names, 4)}, which each of the {count} "
+            if month == months[-1] and not says_planned(dates.name):
+                mend = f"{setting('as_of', month - timedelta(days=1))} leaves it out"
+                yield _told(column, dates.name, month, f"{told}before has, as where not all is booked", mend)
+            else:
+                yield _told(column, dates.name, month, f"{told}others has, as where not all is there")
+        for odd in (one for one in odd_amounts(values) if (dates.name, one.month) not in known):
+            others = f"{odd.least:,f}" if odd.least == odd.most else f"{odd.least:,f} to {odd.most:,f}"
+            told = f"has {odd.amount:,f} of {odd.name}, where the {odd.count} others are of {others}"
+            yield _told(column, dates.name, odd.month, told)
+
+
+def _told(column: ColumnByMonth, scenario: str | None, month: date, what: str, mend: str = "") -> Reservation:
+    of = f"{month:%Y-%m} of {scenario}" if scenario else f"{month:%Y-%m}"
+    is_of = (month, CIVIL.end(month, Grain.MONTH))
+    return Reservation(what=f"{of} {what}", mend=mend, source=column.source.name, of=(is_of,))
