@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from datetime import date, timedelta
 from typing import Any
 
 import pytest
@@ -313,3 +314,15 @@ def test_income_and_costs_that_are_both_positive_are_no_total(desk: Desk) -> Non
     desk.write("n.csv", [("Revenue", 150, 165), ("Fuel cost", -40, -46)], ("Line", "Budget", "Actual"))
     desk.write("d.csv", [("Sales", 50, 51), ("People", 40, 46), ("Engines", 60, 58)], ("Team", "Budget", "Actual"))
     assert [desk.figures("table", one)["points"][-1]["current"] for one in ("n.csv", "d.csv")] == [119, 155]
+
+
+def test_days_in_a_row_without_rows_are_told(desk: Desk) -> None:
+    days = [date(2024, 11, 1) + timedelta(days=at) for at in range(730)]  # to 31 October 2026
+    closed = [(date(year, 12, 24), date(year + 1, 1, 2)) for year in (2024, 2025)]
+    lost = (date(2026, 8, 10), date(2026, 8, 16))
+    for gaps, told in ((closed, []), ([*closed, lost], ["data has no rows from 2026-08-10 to 2026-08-15"])):
+        open_days = [day for day in days if day.weekday() < 6 and not any(one <= day <= end for one, end in gaps)]
+        desk.write("d.csv", [(day, "Fuel", 5) for day in open_days], ("date", "item", "net"))
+        found = desk.figures("table", "d.csv", *BY, "--for", "2025-11/2026-10", "--versus", "2024-11/2025-10")
+        assert [one.partition(", and")[0] for one in found["cautions"] if "no rows from" in one] == told
+    assert "no rows from" not in desk.run("table", "d.csv", *BY, "--for", "2026-Q2").out

@@ -8,7 +8,7 @@ from datetime import date, timedelta
 
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.reservation import Reservation
-from marvex.core.compare.scenarios import ScenarioDates
+from marvex.core.compare.scenarios import USUAL_WEEKDAY, ScenarioDates
 from marvex.core.compare.side import Pair, Side
 from marvex.core.errors import listed, setting
 from marvex.core.time.calendar import A_WEEK, CIVIL, ONE_DAY, THURSDAY, Calendar, Grain, WeekYears, coarsest
@@ -17,7 +17,7 @@ from marvex.core.time.period import period_of, periods_within
 from marvex.core.time.timeline import MONTHS_FROM, Base
 from marvex.core.time.window import Window
 
-USUAL_WEEKDAY = 0.5  # a weekday with rows in this part of its weeks is one on which rows are expected
+LEAST_GAP, MOST_GAPS, MOST_OTHERS = 3, 3, 0.05  # days in a row without rows; such gaps; days without rows elsewhere
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
@@ -141,11 +141,13 @@ def differences(
     is_chained = every is not None and base.basis is Basis.PRIOR
     cautions = _weeks_in_months(of, current, base.dates, against, every)
     cautions += [*_partly_filled("current side", of, current), *_missing(of, current, every, calendar)]
+    cautions += _gaps(of, current, base.dates, against, every)
     if against is None or base.dates is None:
         return tuple(cautions)
     if not is_chained:
         cautions += _partly_filled("base", base.dates, against)
         cautions += _missing(base.dates, against, every, calendar)
+        cautions += _gaps(base.dates, against, of, current, every)
         cautions += _of_other_length(of, current, base.dates, against)
     short = sum(1 for pair in pairs if pair.base is None and pair.period.grain is not Grain.WEEK)
     if short and base.basis is not Basis.NONE and not is_chained:
@@ -197,7 +199,7 @@ def _missing(dates: ScenarioDates, side: Side, every: Grain | None, calendar: Ca
         return []
     if dates.runs_to_date:  # what it has of March is of January and February too
         return []
-    grain = every or (coarsest(dates.grain, Grain.MONTH) if side.window.days > MONTHS_FROM else dates.grain)
+    grain = _told_by(dates.grain, side.window, every)
     missing: list[date] = []
     for one in side.span.stretches:
         first, last = max(one.first or dates.first, dates.first), min(one.last or dates.last, dates.last)
@@ -210,6 +212,40 @@ def _missing(dates: ScenarioDates, side: Side, every: Grain | None, calendar: Ca
         return []
     names = (notation(period_of(day, grain, calendar)) for day in missing)
     return [f"{dates.spoken} has no rows in {listed(names, 4)}"]
+
+
+def _told_by(grain: Grain, window: Window, every: Grain | None) -> Grain:
+    """The grain of which it is told that periods are missing."""
+    return every or (coarsest(grain, Grain.MONTH) if window.days > MONTHS_FROM else grain)
+
+
+def _gaps(
+    dates: ScenarioDates, side: Side, other: ScenarioDates | None, against: Side | None, every: Grain | None
+) -> list[str]:
+    """A caution about days in a row without rows, within a side that has rows on nearly all others.
+
+    Not told is what the other side lacks too, as where nobody works around the new year.
+    """
+    window = side.window
+    if dates.grain is not Grain.DAY or window is None or _told_by(Grain.DAY, window, every) is Grain.DAY:
+        return []
+    present = [day for one in side.span.stretches for day in dates.days_within(one.first, one.last)]
+    runs: list[list[date]] = []
+    for day in missing_periods(present, Grain.DAY):
+        if runs and not dates.days_within(runs[-1][-1], day):
+            runs[-1].append(day)
+        else:
+            runs.append([day])
+    long = [run for run in runs if len(run) >= LEAST_GAP]
+    few = sum(map(len, runs)) - sum(map(len, long)) <= MOST_OTHERS * len(present)
+    if other is not None and other.grain is Grain.DAY and against is not None and against.window is not None:
+        apart = window.first - against.window.first
+        theirs = set(other.days)
+        long = [run for run in long if 2 * sum(day - apart in theirs for day in run) > len(run)]
+    if not long or not few or len(long) > MOST_GAPS:
+        return []
+    told = listed(f"{run[0]} to {run[-1]}" for run in long)
+    return [f"{dates.spoken} has no rows from {told}, and has on nearly all other days"]
 
 
 def _has_thursday(first: date, last: date) -> bool:
