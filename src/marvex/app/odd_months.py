@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Container, Iterator
 from datetime import date, timedelta
+from decimal import Decimal
 
 from marvex.app.values_by_month import ColumnByMonth, columns_by_month
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import says_planned
 from marvex.core.errors import listed, setting
-from marvex.core.structure.odd_months import Oddity, lacking, odd_amounts, odd_months
+from marvex.core.exact import EXACT, ZERO
+from marvex.core.structure.odd_months import Oddity, doubled, lacking, odd_amounts, odd_months
 from marvex.core.time.calendar import CIVIL, Grain
 from marvex.sources.engine.ledger import Ledger
 
@@ -33,11 +36,29 @@ def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
             ]
             months = sorted({month for one in values for month in one})
             for month, oddity, other in odd_months(values, months, may_be_alike=says_planned(scenario)):
-                one = _told(column, scenario, month, _ODD[oddity].format(column.name, other=other))
+                one = _told(column.source.name, scenario, month, _ODD[oddity].format(column.name, other=other))
                 told[one.what] = one
                 known.add((scenario, month))
         told |= {one.what: one for one in _not_as_the_others(book, column, known)}
-    return tuple(told.values())
+    return (*told.values(), *_loaded_twice(book))
+
+
+def _loaded_twice(book: Ledger) -> Iterator[Reservation]:
+    """That a month of a scenario has twice the amounts of each other; that they are the same ones is told elsewhere."""
+    known = {span for one in book.reservations for span in one.of}
+    counts: dict[str | None, Counter[date]] = {}
+    amounts: dict[str | None, dict[date, Decimal]] = {}
+    for one in book.kept_by_day():
+        month = CIVIL.start(one.day, Grain.MONTH)
+        counts.setdefault(one.scenario, Counter())[month] += one.rows
+        sums = amounts.setdefault(one.scenario, {})
+        sums[month] = EXACT.add(sums.get(month, ZERO), one.amount)
+    for scenario, of_months in counts.items():
+        twice = doubled(of_months, amounts[scenario])
+        if twice is not None and (twice, CIVIL.end(twice, Grain.MONTH)) not in known:
+            has = f"has {of_months[twice]} amounts that come to {amounts[scenario][twice]:,f}"
+            told = f"{has}, about twice those of each other month, as where it was loaded twice"
+            yield _told("", scenario, twice, told)
 
 
 def _not_as_the_others(
@@ -70,16 +91,18 @@ def _not_as_the_others(
             told = f"has no amount of {listed(names, 4)}, which each of the {count} "
             if month == months[-1] and not says_planned(dates.name):
                 mend = f"{setting('as_of', month - timedelta(days=1))} leaves it out"
-                yield _told(column, dates.name, month, f"{told}before has, as where not all is booked", mend)
+                yield _told(
+                    column.source.name, dates.name, month, f"{told}before has, as where not all is booked", mend
+                )
             else:
-                yield _told(column, dates.name, month, f"{told}others has, as where not all is there")
+                yield _told(column.source.name, dates.name, month, f"{told}others has, as where not all is there")
         for odd in (one for one in odd_amounts(values) if (dates.name, one.month) not in known):
             others = f"{odd.least:,f}" if odd.least == odd.most else f"{odd.least:,f} to {odd.most:,f}"
             told = f"has {odd.amount:,f} of {odd.name}, where the {odd.count} others are of {others}"
-            yield _told(column, dates.name, odd.month, told)
+            yield _told(column.source.name, dates.name, odd.month, told)
 
 
-def _told(column: ColumnByMonth, scenario: str | None, month: date, what: str, mend: str = "") -> Reservation:
+def _told(source: str, scenario: str | None, month: date, what: str, mend: str = "") -> Reservation:
     of = f"{month:%Y-%m} of {scenario}" if scenario else f"{month:%Y-%m}"
     is_of = (month, CIVIL.end(month, Grain.MONTH))
-    return Reservation(what=f"{of} {what}", mend=mend, source=column.source.name, of=(is_of,))
+    return Reservation(what=f"{of} {what}", mend=mend, source=source, of=(is_of,))

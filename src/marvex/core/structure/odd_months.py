@@ -15,6 +15,7 @@ _LEAST_OTHERS, _LOOKED_BACK = 3, 12  # months that have what one has not
 # An amount is odd where so many others are within so many times of one another, and it is so many times beyond them.
 _LEAST_BEFORE, _ALIKE, _FAR = 8, 3, 8
 _LEAST_EFFECT, _MOST_ODD = Decimal("0.02"), 3  # of what all values usually come to in a month, by size
+_TWICE, _NEARLY = 1.75, 1.25  # about twice as many, where the others are as many as one another
 _MOST = 3  # of so many months at most one is odd: of more it would be how they are
 _LIKE = (Decimal("0.3"), Decimal(3))  # times what is usual of a value, where it is that but for its sign
 _UNIT = 1000
@@ -121,6 +122,23 @@ def odd_amounts(values: Mapping[str, Mapping[Period, Decimal]]) -> tuple[OddAmou
                 )
                 found.append(odd)
     return tuple(found) if len(found) <= _MOST_ODD else ()
+
+
+def doubled(counts: Mapping[Period, int], amounts: Mapping[Period, Decimal]) -> Period | None:
+    """The month with about twice as many amounts as each other month, or more, and with about twice what those come to.
+
+    >>> doubled(dict(enumerate((4, 4, 8, 4, 4))), dict(enumerate(map(Decimal, (110, 118, 241, 121, 109)))))
+    2
+    """
+    for month, count in counts.items():
+        others = [one for other, one in counts.items() if other != month]
+        if len(others) < _LEAST_OTHERS or not 2 <= median(others) <= count / _TWICE:
+            continue
+        of_them = [abs(one) for other, one in amounts.items() if other != month]
+        is_alike = max(others) <= _NEARLY * min(others)
+        if is_alike and abs(amounts[month]) >= Decimal(_TWICE) * max(of_them):
+            return month
+    return None
 
 
 def _ends(amounts: Mapping[Period, Decimal]) -> set[Period]:
