@@ -168,6 +168,12 @@ def test_a_last_month_that_lacks_what_each_before_has_is_told(desk: Desk) -> Non
         assert not [
             one for one in desk.figures("table", "l.csv", *BY, "--for", "2026-05")["cautions"] if " has " in one
         ]
+    # June twice, as first and as mended: 4 amounts of 102 + 435 and 99 + 430, and 2 in each other month.
+    desk.write(
+        "l.csv", [*series, *other, ("2026-06-01", "Fuel", 99), ("2026-06-01", "Crew", 430)], ("date", "item", "net")
+    )
+    told = "2026-06 has 4 amounts that come to 1,066, about twice those of each other month"
+    assert f"{told}, as where it was loaded twice" in desk.figures("table", "l.csv", *BY, "--for", "2026")["cautions"]
 
 
 def test_a_slip_of_a_date_far_ahead_is_told(desk: Desk) -> None:
