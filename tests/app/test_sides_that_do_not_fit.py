@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shlex
 import sqlite3
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import pytest
 
@@ -248,6 +248,34 @@ def test_a_plan_whose_months_hold_a_year_or_a_quarter_is_told(
         desk.write("t.csv", rows, ("Month", "Route", "Actual", "Budget"))
         found = desk.run("table", "t.csv").err
         assert said in found and ("as if" in found) is bool(said)
+
+
+@pytest.mark.parametrize(
+    ("held", "window", "said"),
+    [
+        # Quarters in January, April and July to August; of nine months of each side nothing is told.
+        (
+            (1, 4, 7, 10),
+            "2026-01/2026-08",
+            "4 months of the year alone, as if each held 3: 9 months of it stand against 8",
+        ),
+        ((1, 4, 7, 10), "2026-01/2026-09", ""),
+        ((1,), "2026-01/2026-09", "one month of the year alone, as if it held 12: 12 months of it stand against 9"),
+        ((12,), "2026-09", "one month of the year alone, as if it held 12: 0 months of it stand against 1"),
+        ((2, 3, 9), "2026-01/2026-08", ""),
+    ],
+)
+def test_a_line_that_is_planned_by_quarter_or_by_year_is_told(
+    desk: Desk, held: Sequence[int], window: str, said: str
+) -> None:
+    rows = [(f"2026-{month:02}", line, "Actual", 100 + month) for month in range(1, 10) for line in ("Crew", "Cover")]
+    rows += [(f"2026-{month:02}", "Crew", "Budget", 100 + 2 * month) for month in range(1, 13)]
+    rows += [(f"2026-{month:02}", "Cover", "Budget", 1200 // len(held)) for month in held]
+    desk.write("t.csv", rows, ("Month", "Line", "Version", "Net"))
+    found = [
+        one for one in desk.figures("table", "t.csv", "--by", "Line", "--for", window)["cautions"] if "held" in one
+    ]
+    assert found == ([f"Budget has Cover in {said}"] if said else [])
 
 
 def test_documents_that_are_there_twice_are_told(desk: Desk) -> None:

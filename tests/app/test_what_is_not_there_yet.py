@@ -173,6 +173,10 @@ def test_a_last_month_that_lacks_what_each_before_has_is_told(desk: Desk) -> Non
         "l.csv", [*series, *other, ("2026-06-01", "Fuel", 99), ("2026-06-01", "Crew", 430)], ("date", "item", "net")
     )
     told = "2026-06 has 4 amounts that come to 1,066, about twice those of each other month"
+    runs = [(day, "Port dues", 60 * at + at % 3) for at, (day, *_) in enumerate(series, 1)]  # 61, 122, … 601
+    desk.write("r.csv", [*series, *runs], ("date", "item", "net"))
+    assert any("adds about as much each month as it begins with (61 in 2026-01, 601 in 2026-10)" in one
+               for one in desk.figures("table", "r.csv", *BY, "--for", "2026")["cautions"])  # fmt: skip
     assert f"{told}, as where it was loaded twice" in desk.figures("table", "l.csv", *BY, "--for", "2026")["cautions"]
 
 
@@ -185,6 +189,9 @@ def test_a_slip_of_a_date_far_ahead_is_told(desk: Desk) -> None:
     # 8 × 28 × 5 against 8 × 28 × 4.
     found = desk.figures("table", "s.csv", *BY, "--as-of", "2026-08-28")
     assert (found["points"][0]["current"], found["points"][0]["base"]) == (1120, 896)
+    few = [(f"2026-{month:02}-01", "Fuel", 5) for month in range(1, 9)]  # and one more, two years on
+    desk.write("s.csv", [*few, ("2028-08-01", "Fuel", 5)], ("date", "item", "net"))
+    assert "Nothing" not in (told := desk.run("table", "s.csv", *BY).err) and "1 amount after 2026-08-31" in told
 
 
 @pytest.mark.parametrize(

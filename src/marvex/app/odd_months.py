@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Container, Iterator
+from collections.abc import Container, Iterator, Mapping
 from datetime import date, timedelta
 from decimal import Decimal
 
 from marvex.app.values_by_month import ColumnByMonth, columns_by_month
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import says_planned
+from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.errors import listed, setting
 from marvex.core.exact import EXACT, ZERO
-from marvex.core.structure.odd_months import Oddity, doubled, lacking, odd_amounts, odd_months
-from marvex.core.time.calendar import CIVIL, Grain
+from marvex.core.structure.odd_months import Oddity, doubled, lacking, odd_amounts, odd_months, runs_on
+from marvex.core.time.calendar import CIVIL, Calendar, Grain
 from marvex.sources.engine.ledger import Ledger
 
 _ODD = {
@@ -71,35 +72,58 @@ def _not_as_the_others(
     known : the months of a scenario of which it is told that all of their amounts are odd.
     """
     for dates in book.scenarios:
-        if dates.first is None or dates.last is None:
-            continue
-        whole_to = dates.thin.after if dates.thin is not None else dates.last
-        values = {
-            name: {
-                month: amount
-                for (its, month), amount in of_month.items()
-                if its == dates.name
-                and amount
-                and month
-                and dates.first <= month
-                and CIVIL.end(month, Grain.MONTH) <= whole_to
-            }
-            for name, of_month in column.amounts.items()
-        }
-        months = sorted({month for one in values.values() for month in one})
-        for month, names, count in lacking(values, months):
-            told = f"has no amount of {listed(names, 4)}, which each of the {count} "
-            if month == months[-1] and not says_planned(dates.name):
-                mend = f"{setting('as_of', month - timedelta(days=1))} leaves it out"
-                yield _told(
-                    column.source.name, dates.name, month, f"{told}before has, as where not all is booked", mend
-                )
-            else:
-                yield _told(column.source.name, dates.name, month, f"{told}others has, as where not all is there")
+        values = _whole_months(column, dates)
+        yield from _lacking(column, dates.name, values)
+        yield from _running(column, dates.name, values, book.calendar)
         for odd in (one for one in odd_amounts(values) if (dates.name, one.month) not in known):
             others = f"{odd.least:,f}" if odd.least == odd.most else f"{odd.least:,f} to {odd.most:,f}"
             told = f"has {odd.amount:,f} of {odd.name}, where the {odd.count} others are of {others}"
             yield _told(column.source.name, dates.name, odd.month, told)
+
+
+def _whole_months(column: ColumnByMonth, dates: ScenarioDates) -> dict[str, dict[date, Decimal]]:
+    """What each value comes to in the months of a scenario, but for those at its ends that are part filled."""
+    first, last = dates.first or date.max, dates.thin.after if dates.thin is not None else dates.last or date.min
+    return {
+        name: {
+            month: amount
+            for (its, month), amount in of_month.items()
+            if its == dates.name and amount and month and first <= month and CIVIL.end(month, Grain.MONTH) <= last
+        }
+        for name, of_month in column.amounts.items()
+    }
+
+
+def _lacking(
+    column: ColumnByMonth, scenario: str | None, values: Mapping[str, Mapping[date, Decimal]]
+) -> Iterator[Reservation]:
+    months = sorted({month for one in values.values() for month in one})
+    for month, names, count in lacking(values, months):
+        told, mend = f"has no amount of {listed(names, 4)}, which each of the {count}", ""
+        if month == months[-1] and not says_planned(scenario):
+            told += " before has, as where not all is booked"
+            mend = f"{setting('as_of', month - timedelta(days=1))} leaves it out"
+        else:
+            told += " others has, as where not all is there"
+        yield _told(column.source.name, scenario, month, told, mend)
+
+
+def _running(
+    column: ColumnByMonth, scenario: str | None, values: Mapping[str, Mapping[date, Decimal]], calendar: Calendar
+) -> Iterator[Reservation]:
+    """That one of several values holds in each month of a year those before it."""
+    for name, of_month in values.items():
+        years: dict[date, list[date]] = {}
+        for month in sorted(of_month):
+            years.setdefault(calendar.start(month, Grain.YEAR), []).append(month)
+        for months in years.values():
+            if runs_on([of_month[month] for month in months]):
+                first, last = (f"{of_month[one]:,f} in {one:%Y-%m}" for one in (months[0], months[-1]))
+                of = f"{name} of {scenario}" if scenario else name
+                told = f"{of} adds about as much each month as it begins with ({first}, {last})"
+                span = months[0], CIVIL.end(months[-1], Grain.MONTH)
+                what = f"{told}, as where it runs to date"
+                yield Reservation(what=what, source=column.source.name, of=(span,))
 
 
 def _told(source: str, scenario: str | None, month: date, what: str, mend: str = "") -> Reservation:

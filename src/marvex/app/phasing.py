@@ -1,20 +1,28 @@
-"""Plans whose months do not hold a month each: a year's figure in every month, or a quarter's in every third."""
+"""Plans whose months do not hold a month each: a year's figure in every month, or a quarter's in every third.
+
+All of a plan may be so, or some of what is planned.
+"""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from datetime import date
 from decimal import Decimal
+from itertools import pairwise
 
 from marvex.app.values_by_month import columns_by_month
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.scenario_words import is_planned
 from marvex.core.exact import EXACT, ZERO, total
-from marvex.core.time.calendar import Grain, is_finer
+from marvex.core.time.calendar import CIVIL, Grain, is_finer
+from marvex.core.time.period import periods_within
 from marvex.sources.engine.ledger import Ledger
 
 _LEAST_MONTHS = 3
 _ABOUT_A_YEAR = (Decimal(8), Decimal(18))  # months
+_PARTS = (1, 2, 4)  # of a year, that a figure of a plan may be of
+# Months in which the other side has it, of so many a part at least, and within so many times of one another.
+_LEAST_EACH, _NEARLY_ALL, _ALIKE = 4, 0.75, 3
 
 ByMonth = Mapping[date, Decimal]
 
@@ -61,7 +69,37 @@ def phasing_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
             f"{base.scenario} is the same in every month and about twelve times what it is set against, as if each "
             "month held the year's",
         )
-    return ()
+    return tuple(_by_parts_of_a_year(book, comparison, plan, other))
+
+
+def _by_parts_of_a_year(
+    book: Ledger, comparison: Comparison, plan: Mapping[str, ByMonth], other: Mapping[str, ByMonth]
+) -> Iterator[str]:
+    """What a plan has in one, two or four months of the year alone, and that is there month by month on the other side.
+
+    Told is only what does not stand for as many months as are compared: four quarters of a plan are those of a year.
+    """
+    base, window = comparison.base, comparison.current.window
+    if base is None or window is None or window.first < book.calendar.start(window.end, Grain.YEAR):
+        return
+    start, end = (way(window.end, Grain.YEAR) for way in (book.calendar.start, book.calendar.end))
+    compared = [period.first for period in periods_within(window, Grain.MONTH, CIVIL)]
+    for name, of_month in other.items():
+        sizes = {month: abs(amount) for month, amount in of_month.items() if amount and start <= month <= end}
+        if len(sizes) < _LEAST_EACH or len(sizes) < _NEARLY_ALL * (1 + (max(sizes) - min(sizes)).days / 30.5):
+            continue
+        planned = sorted(month for month, one in plan.get(name, {}).items() if one and start <= month <= end)
+        held = 12 // len(planned) if planned else 0
+        is_even = all((later.month - month.month) % 12 == held for month, later in pairwise(planned))
+        if len(planned) not in _PARTS or not is_even:
+            continue
+        covered = held * sum(month in compared for month in planned)
+        if covered != len(compared) and max(sizes.values()) <= _ALIKE * min(sizes.values()):
+            alone = "one month of the year alone, as if it"
+            if len(planned) > 1:
+                alone = f"{len(planned)} months of the year alone, as if each"
+            told = f"{base.scenario} has {name} in {alone} held {held}"
+            yield f"{told}: {covered} months of it stand against {len(compared)}"
 
 
 def _by_month(book: Ledger, scenario: str | None) -> dict[str, ByMonth]:

@@ -6,6 +6,7 @@ from collections.abc import Hashable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
+from itertools import pairwise
 from statistics import median
 from typing import Generic, TypeVar
 
@@ -16,6 +17,7 @@ _LEAST_OTHERS, _LOOKED_BACK = 3, 12  # months that have what one has not
 _LEAST_BEFORE, _ALIKE, _FAR = 8, 3, 8
 _LEAST_EFFECT, _MOST_ODD = Decimal("0.02"), 3  # of what all values usually come to in a month, by size
 _TWICE, _NEARLY = 1.75, 1.25  # about twice as many, where the others are as many as one another
+_LEAST_STEPS, _STEP = 4, (Decimal("0.5"), Decimal(2))  # from a month to the next, in amounts of the first
 _MOST = 3  # of so many months at most one is odd: of more it would be how they are
 _LIKE = (Decimal("0.3"), Decimal(3))  # times what is usual of a value, where it is that but for its sign
 _UNIT = 1000
@@ -139,6 +141,20 @@ def doubled(counts: Mapping[Period, int], amounts: Mapping[Period, Decimal]) -> 
         if is_alike and abs(amounts[month]) >= Decimal(_TWICE) * max(of_them):
             return month
     return None
+
+
+def runs_on(amounts: Sequence[Decimal]) -> bool:
+    """Whether the amounts of the months of a year, in their order, each hold those before them, as their steps show.
+
+    Each adds about what the first month has: from half to twice as much.
+
+    >>> [runs_on(list(map(Decimal, one))) for one in ((9, 19, 30, 38, 49), (9, 10, 9, 11, 10), (9, 10, 30, 31, 49))]
+    [True, False, False]
+    """
+    steps = (
+        [later / amounts[0] for later in (later - one for one, later in pairwise(amounts))] if all(amounts) else []
+    )
+    return len(steps) >= _LEAST_STEPS and all(_STEP[0] <= one <= _STEP[1] for one in steps)
 
 
 def _ends(amounts: Mapping[Period, Decimal]) -> set[Period]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Collection, Sequence
 from dataclasses import replace
-from datetime import date
+from datetime import date, timedelta
 from itertools import pairwise
 from statistics import median
 
@@ -15,6 +15,7 @@ from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
 
+FAR_AHEAD = timedelta(days=200)  # without anything, after which few amounts are a slip of a date
 LEAST_DAYS = 28  # of zeros, of a scenario kept by day or week: about a month
 FEWER, LEAST_AMOUNTS, LEAST_PERIODS, LOOKED_BACK = (
     3,
@@ -128,7 +129,10 @@ def _thin_end(days: Sequence[KnownDay], grain: Grain, calendar: Calendar) -> Thi
     earlier = [by_period[one] for one in starts if one < begins][-LOOKED_BACK:]
     few = sum(count for day, count in counts if day >= begins)
     usual = round(median(earlier)) if len(earlier) >= LEAST_PERIODS else 0
-    if not few or usual < LEAST_AMOUNTS or FEWER * few > usual:
+    if not few or not usual:
         return None
     before = max(day for day, _ in counts if day < begins)
+    is_slip = few <= usual and is_finer(grain, Grain.HALF) and begins - before > FAR_AHEAD
+    if not is_slip and (usual < LEAST_AMOUNTS or FEWER * few > usual):
+        return None
     return ThinEnd(few, usual, before if is_daily else calendar.end(before, grain))
