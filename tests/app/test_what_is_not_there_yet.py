@@ -180,6 +180,19 @@ def test_a_last_month_that_lacks_what_each_before_has_is_told(desk: Desk) -> Non
     assert f"{told}, as where it was loaded twice" in desk.figures("table", "l.csv", *BY, "--for", "2026")["cautions"]
 
 
+def test_a_last_month_that_is_just_what_was_planned_is_told(desk: Desk) -> None:
+    plan = [
+        (f"2026-{month:02}-01", item, 100 * at + month) for month in range(1, 13) for at, item in enumerate("ABC", 4)
+    ]
+    for same, is_told in (((6,), True), ((2,), False), ((1, 2, 3, 4, 5, 6), False)):
+        rows = [(*one, "budget") for one in plan]
+        months = [(int(one[0][5:7]), one) for one in plan]
+        rows += [(day, item, net + (month not in same), "actual") for month, (day, item, net) in months if month <= 6]
+        desk.write("l.csv", rows, ("date", "item", "net", "scenario"))
+        told = desk.figures("table", "l.csv", *BY)["cautions"]
+        assert any("2026-06 of actual has the very amounts of budget" in one for one in told) is is_told
+
+
 def test_a_slip_of_a_date_far_ahead_is_told(desk: Desk) -> None:
     rows = [(f"2026-{month:02}-{day:02}", "Fuel", 5) for month in range(1, 9) for day in range(1, 29)]
     desk.write("s.csv", [*rows, *((f"2025{day[4:]}", item, 4) for day, item, _ in rows), ("2062-08-03", "Fuel", 5)],

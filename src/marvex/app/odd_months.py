@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Container, Iterator, Mapping
 from datetime import date, timedelta
 from decimal import Decimal
+from itertools import product
 
 from marvex.app.values_by_month import ColumnByMonth, columns_by_month
 from marvex.core.compare.reservation import Reservation
@@ -13,7 +14,7 @@ from marvex.core.compare.scenario_words import says_planned
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.errors import listed, setting
 from marvex.core.exact import EXACT, ZERO
-from marvex.core.structure.odd_months import Oddity, doubled, lacking, odd_amounts, odd_months, runs_on
+from marvex.core.structure.odd_months import Oddity, doubled, is_taken_over, lacking, odd_amounts, odd_months, runs_on
 from marvex.core.time.calendar import CIVIL, Calendar, Grain
 from marvex.sources.engine.ledger import Ledger
 
@@ -40,8 +41,21 @@ def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
                 one = _told(column.source.name, scenario, month, _ODD[oddity].format(column.name, other=other))
                 told[one.what] = one
                 known.add((scenario, month))
+        told |= {one.what: one for one in _as_planned(book, column)}
         told |= {one.what: one for one in _not_as_the_others(book, column, known)}
     return (*told.values(), *_loaded_twice(book))
+
+
+def _as_planned(book: Ledger, column: ColumnByMonth) -> Iterator[Reservation]:
+    """That the last month of actuals is just what is planned of it, where others are not."""
+    values = {one.name: _whole_months(column, one) for one in book.scenarios}
+    plans = [one for one in values if says_planned(one)]
+    for scenario, plan in product((one for one in values if one not in plans), plans):
+        own, planned = ([of_month for _, of_month in values[one].items()] for one in (scenario, plan))
+        months = sorted({month for one in own for month in one})
+        if is_taken_over(own, planned, months):
+            told = f"has the very amounts of {plan}, for each {column.name}, as where it is not known yet"
+            yield _told(column.source.name, scenario, months[-1], told)
 
 
 def _loaded_twice(book: Ledger) -> Iterator[Reservation]:

@@ -157,6 +157,27 @@ def runs_on(amounts: Sequence[Decimal]) -> bool:
     return len(steps) >= _LEAST_STEPS and all(_STEP[0] <= one <= _STEP[1] for one in steps)
 
 
+def is_taken_over(
+    values: Sequence[Mapping[Period, Decimal]], planned: Sequence[Mapping[Period, Decimal]], months: Sequence[Period]
+) -> bool:
+    """Whether every value has in the last month the very amount that is planned of it, as few others do.
+
+    >>> actual, plan = ({1: 412, 2: 40, 3: 451}, {1: 333, 3: 317}, {1: 7, 3: 129}), ({3: 451}, {1: 3, 3: 317}, {3: 129})
+    >>> sides = [[{at: Decimal(one) for at, one in each.items()} for each in side] for side in (actual, plan)]
+    >>> is_taken_over(*sides, [1, 2, 3])
+    True
+    """
+    both = {month: [tuple(one.get(month) for one in side) for side in (values, planned)] for month in months}
+    same = [month for month, (own, plan) in both.items() if own == plan and _tell(own)]
+    return months[-1:] == same[-1:] != [] and len(same) * _MOST <= len(months)
+
+
+def _tell(amounts: Sequence[Decimal | None]) -> bool:
+    """Whether amounts are so many and so long that they are not the same as others by chance."""
+    told = {one for one in amounts if one and len(one.normalize().as_tuple().digits) >= _LEAST_DIGITS}
+    return len(told) >= _LEAST_COPIED
+
+
 def _ends(amounts: Mapping[Period, Decimal]) -> set[Period]:
     """The months that could be odd: of the smallest and the largest amount by size, and that of a sign of its own."""
     by_size = sorted(amounts, key=lambda month: abs(amounts[month]))
@@ -196,8 +217,7 @@ def _copies(
     seen: dict[tuple[Decimal | None, ...], Period] = {}
     for month in months:
         amounts = tuple(one.get(month) for one in values)
-        told = [one for one in amounts if one and len(one.normalize().as_tuple().digits) >= _LEAST_DIGITS]
-        if len(set(told)) < _LEAST_COPIED:
+        if not _tell(amounts):
             continue
         if amounts in seen:
             yield month, Oddity.COPIED, seen[amounts]
