@@ -95,6 +95,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
     judged = tuple(_judged(one, request, names, statement) for one, names in zip(compared, named, strict=True))
     fairness = _distinct(session.word(one) for one in _cautions(book, request, compared, judged, figures))
+    reserved = _reservations(book, compared)
     doubt = good_news_doubt(book, request, compared[0].comparison)
     reading: tuple[str, ...] = ()
     if kept_totals and settings.walk != "movement":
@@ -109,9 +110,11 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         kept=kept_words(book),
         total_as=total_as,
         said=_distinct(session.word(one) for one in (*book.said, *_choices(planned))),
-        cautions=_distinct((*map(session.word, (*reading, *_reading_cautions(book, request, compared))), *fairness)),
+        cautions=_distinct(
+            (*map(session.word, (*reading, *_reading_cautions(book, request, compared, reserved))), *fairness)
+        ),
         fairness=fairness,
-        reservations=_distinct(map(session.word, (*_reserved(book, compared), *doubt))),
+        reservations=_distinct(map(session.word, (*_reserved(book, compared, reserved), *doubt))),
         statement=statement,
         kept_totals=kept_totals,
         show=settings.show,
@@ -187,14 +190,16 @@ def _reservations(book: Ledger, compared: Sequence[CheckedComparison]) -> tuple[
     return (*book.reservations, *(one for made in compared for one in made.plan.reservations), *odd)
 
 
-def _reserved(book: Ledger, compared: Sequence[CheckedComparison]) -> list[str]:
+def _reserved(book: Ledger, compared: Sequence[CheckedComparison], reservations: Sequence[Reservation]) -> list[str]:
     """The reservations about what is compared, for whoever reads the result."""
     sides = [side for one in compared for side in one.plan.sides]
     is_one = len(book.sources) == 1
-    return [one.note(names_source=not is_one) for one in _reservations(book, compared) if one.touches(sides)]
+    return [one.note(names_source=not is_one) for one in reservations if one.touches(sides)]
 
 
-def _reading_cautions(book: Ledger, request: Request, compared: Sequence[CheckedComparison]) -> tuple[str, ...]:
+def _reading_cautions(
+    book: Ledger, request: Request, compared: Sequence[CheckedComparison], reservations: Sequence[Reservation]
+) -> tuple[str, ...]:
     """What has to be said of how the source was read, to the one who runs the command."""
     statement, cautions = book.statement, book.cautions
     for made in compared:
@@ -204,7 +209,7 @@ def _reading_cautions(book: Ledger, request: Request, compared: Sequence[Checked
     cautions += good_news_caution(book, request, compared[0].comparison)
     cautions += own_variance_cautions(book.first, compared[0].comparison)
     cautions += cancelled_caution(book, compared[0].comparison)
-    return cautions + tuple(one.caution for one in _reservations(book, compared))
+    return cautions + tuple(one.caution for one in reservations)
 
 
 def _asks_contribution(request: Request) -> bool:
