@@ -82,7 +82,9 @@ def _in_all(sides: Sequence[AmountColumn]) -> tuple[str, bool]:
         return "", False
     headings = [without_unit(spelled_out(one.name)).split() for one in sides]
     others = [{word.casefold() for word in words} for words in headings[1:]]
+    named = {word for one in sides for word in (one.scenario or "").casefold().split()}  # which is said of each side
     both = [one for one in headings[0] if all(one.casefold() in words for words in others)]
+    both = [one for one in both if one.casefold() not in named]
     said = [one for one in both if version_said(one) is None and any(map(str.isalnum, one))]
     return " ".join(said), bool(said) and all(period_alone(one) or _OF_TIME.fullmatch(one) for one in said)
 
