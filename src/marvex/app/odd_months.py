@@ -12,6 +12,7 @@ from marvex.app.values_by_month import ColumnByMonth, columns_by_month
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import says_planned
 from marvex.core.compare.scenarios import ScenarioDates
+from marvex.core.compare.totals import Total
 from marvex.core.errors import listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.odd_months import Oddity, doubled, is_taken_over, lacking, odd_amounts, odd_months, runs_on
@@ -43,7 +44,12 @@ def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
                 known.add((scenario, month))
         told |= {one.what: one for one in _as_planned(book, column)}
         told |= {one.what: one for one in _not_as_the_others(book, column, known)}
-    return (*told.values(), *_loaded_twice(book))
+    return (*told.values(), *(_loaded_twice(book) if _is_sum(book) else ()))
+
+
+def _is_sum(book: Ledger) -> bool:
+    """Whether amounts are added up over time; balances may be there twice a month, and may rise."""
+    return book.first.asked.total_as.way is Total.SUM
 
 
 def _as_planned(book: Ledger, column: ColumnByMonth) -> Iterator[Reservation]:
@@ -88,7 +94,7 @@ def _not_as_the_others(
     for dates in book.scenarios:
         values = _whole_months(column, dates)
         yield from _lacking(column, dates.name, values)
-        yield from _running(column, dates.name, values, book.calendar)
+        yield from _running(column, dates.name, values, book.calendar) if _is_sum(book) else ()
         for odd in (one for one in odd_amounts(values) if (dates.name, one.month) not in known):
             others = f"{odd.least:,f}" if odd.least == odd.most else f"{odd.least:,f} to {odd.most:,f}"
             told = f"has {odd.amount:,f} of {odd.name}, where the {odd.count} others are of {others}"
