@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
+from marvex.app.own_variances import own_variances
 from marvex.app.values_by_month import sums_of_values
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Better
@@ -72,7 +73,12 @@ def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> t
             signed = f"{listed(income, 2)} below zero, {listed(costs, 2)} above it"
             return (f"amounts are signed as debits ({signed}): {_IS_BAD}",)
     # Costs that are stored as negative are good news upward, as they lower the sum.
-    if not found.are_all or _sides(comparison)[0] <= 0:
+    if _sides(comparison)[0] <= 0:
+        return ()
+    own = None if found.are_all else own_variances(book.first, comparison)
+    if own is not None and own.are_turned and not income_and_costs(list(found.amounts))[0]:
+        return (f"by the signs of {own.heading} these are costs, and up was taken as good news",)
+    if not found.are_all:
         return ()
     return (f"these look like costs ({listed(found.names, 3)}), and up was taken as good news",)
 

@@ -40,9 +40,15 @@ class _Line:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OwnVariances:
-    """A column of variances: where it is wrong, and what its signs make income and costs; none where all are alike."""
+    """A column of variances: where it is wrong, and what its signs make income and costs; none where all are alike.
+
+    Parameters
+    ----------
+    are_turned : an excess is written as negative throughout.
+    """
 
     heading: str
+    are_turned: bool
     wrong: tuple[_Line, ...]
     income: tuple[str, ...]
     costs: tuple[str, ...]
@@ -70,6 +76,7 @@ def own_variances(source: Source, comparison: Comparison) -> OwnVariances | None
         both = turned and same
         return OwnVariances(
             heading=heading,
+            are_turned=bool(turned) and not same,
             wrong=tuple(one for one in lines if not one.fits),
             income=same if both else (),
             costs=turned if both else (),
