@@ -16,7 +16,7 @@ from marvex.core.compare.totals import Total
 from marvex.core.errors import listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.odd_months import Oddity, doubled, is_taken_over, lacking, odd_amounts, odd_months, runs_on
-from marvex.core.time.calendar import CIVIL, Calendar, Grain
+from marvex.core.time.calendar import CIVIL, Calendar, Grain, add_months
 from marvex.sources.engine.ledger import Ledger
 
 _ODD = {
@@ -118,7 +118,7 @@ def _lacking(
     column: ColumnByMonth, scenario: str | None, values: Mapping[str, Mapping[date, Decimal]]
 ) -> Iterator[Reservation]:
     months = sorted({month for one in values.values() for month in one})
-    for month, names, count in lacking(values, months):
+    for month, names, count in lacking(values, months, lambda month: add_months(month, -12)):
         told, mend = f"has no amount of {listed(names, 4)}, which each of the {count}", ""
         if month == months[-1] and not says_planned(scenario):
             told += " before has, as where not all is booked"

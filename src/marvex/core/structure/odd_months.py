@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Hashable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
@@ -13,6 +13,7 @@ from typing import Generic, TypeVar
 LEAST_MONTHS = 6  # with amounts, of each of the values that tell
 _LEAST_VALUES, _LEAST_COPIED, _LEAST_DIGITS = 2, 3, 3
 _LEAST_OTHERS, _LOOKED_BACK = 3, 12  # months that have what one has not
+_COME_AND_GO = 4  # of so many values one may be there in all months but two or three
 # An amount is odd where so many others are within so many times of one another, and it is so many times beyond them.
 _LEAST_BEFORE, _ALIKE, _FAR = 8, 3, 8
 _LEAST_EFFECT, _MOST_ODD = Decimal("0.02"), 3  # of what all values usually come to in a month, by size
@@ -61,12 +62,14 @@ def odd_months(
 
 
 def lacking(
-    values: Mapping[str, Mapping[Period, Decimal]], months: Sequence[Period]
+    values: Mapping[str, Mapping[Period, Decimal]],
+    months: Sequence[Period],
+    year_before: Callable[[Period], Period] = lambda month: month,
 ) -> tuple[tuple[Period, tuple[str, ...], int], ...]:
     """The months without an amount of what each other month has, with the names of that, and how many the others are.
 
-    Not told is what is little by its size beside all that each other month has; nor a month without any of that, nor
-    what is new in the second month; and nothing where it is so of many months.
+    Not told is what is little by its size beside all that each month has; what is new in the second month; what the
+    same month of the year before has not either; and nothing where many values come and go, or many months lack one.
 
     Parameters
     ----------
@@ -78,15 +81,22 @@ def lacking(
     ((5, ('Fuel', 'Crew'), 5),)
     """
     recent = months[-_LOOKED_BACK:]
+    if len(recent) <= _LEAST_OTHERS:
+        return ()
+    missed = {name: [month for month in recent if not one.get(month)] for name, one in values.items()}
+    whole = [name for name, its in missed.items() if not its]
+    if _COME_AND_GO * sum(len(its) in (2, 3) for its in missed.values()) > len(whole):
+        return ()
+    sizes = {name: Decimal(median(abs(amount) for amount in one.values())) for name, one in values.items() if one}
     found = []
-    for month in recent[1:] if len(recent) > _LEAST_OTHERS else ():
-        others = [one for one in recent if one != month]
-        always = {name: one for name, one in values.items() if all(one.get(other) for other in others)}
-        names = tuple(name for name, one in always.items() if not one.get(month))
-        sizes = {name: Decimal(median(abs(one[other]) for other in others)) for name, one in always.items()}
-        is_little = sum(sizes[name] for name in names) < _LEAST_EFFECT * sum(sizes.values())
-        if names and not is_little and len(names) < len(always):
-            found.append((month, names, len(others)))
+    for month in recent[1:]:
+        names = tuple(name for name, its in missed.items() if its == [month])
+        before = year_before(month)
+        if before != month and before in months:
+            names = tuple(name for name in names if values[name].get(before))
+        size = sum(sizes[name] for name in names)
+        if whole and names and size >= _LEAST_EFFECT * (size + sum(sizes[name] for name in whole)):
+            found.append((month, names, len(recent) - 1))
     return tuple(found) if len(found) * _MOST <= len(recent) else ()
 
 
