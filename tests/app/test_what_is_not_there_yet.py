@@ -180,6 +180,17 @@ def test_a_last_month_that_lacks_what_each_before_has_is_told(desk: Desk) -> Non
     assert f"{told}, as where it was loaded twice" in desk.figures("table", "l.csv", *BY, "--for", "2026")["cautions"]
 
 
+def test_a_name_that_begins_where_another_like_it_ends_is_told(desk: Desk) -> None:
+    rows = [(f"{year}-{month:02}-01", "Crew", 90 + month) for year in (2025, 2026) for month in range(1, 11)]
+    for new, told in (("Fuel and oil", True), ("Stamps", False)):
+        names = {day: new if day >= "2026-05" else "Fuel" for day, *_ in rows}
+        desk.write("l.csv", [*rows, *((day, names[day], net + 5) for day, _, net in rows)], ("date", "item", "net"))
+        found = desk.run("table", "l.csv", *BY)
+        assert ("Fuel and oil begins in 2026-05, where Fuel ends, and is of its size" in found.out) is told
+        assert ("--name-map FILE shows them as one" in found.err) is told
+        assert "Crew begins" not in desk.run("table", "l.csv", "--every", "month").out
+
+
 def test_a_last_month_that_is_just_what_was_planned_is_told(desk: Desk) -> None:
     plan = [
         (f"2026-{month:02}-01", item, 100 * at + month) for month in range(1, 13) for at, item in enumerate("ABC", 4)

@@ -16,6 +16,7 @@ from marvex.core.compare.totals import Total
 from marvex.core.errors import listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.odd_months import Oddity, doubled, is_taken_over, lacking, odd_amounts, odd_months, runs_on
+from marvex.core.structure.renamed import renamed
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, add_months
 from marvex.sources.engine.ledger import Ledger
 
@@ -94,6 +95,7 @@ def _not_as_the_others(
     for dates in book.scenarios:
         values = _whole_months(column, dates)
         yield from _lacking(column, dates.name, values)
+        yield from _renamed(column, values)
         yield from _running(column, dates.name, values, book.calendar) if _is_sum(book) else ()
         for odd in (one for one in odd_amounts(values) if (dates.name, one.month) not in known):
             others = f"{odd.least:,f}" if odd.least == odd.most else f"{odd.least:,f} to {odd.most:,f}"
@@ -126,6 +128,19 @@ def _lacking(
         else:
             told += " others has, as where not all is there"
         yield _told(column.source.name, scenario, month, told, mend)
+
+
+def _renamed(column: ColumnByMonth, values: Mapping[str, Mapping[date, Decimal]]) -> Iterator[Reservation]:
+    """That one of the names that are compared ends where another begins."""
+    if column.name not in column.source.roles.by:
+        return
+    for old, new, month in renamed(values, sorted({month for one in values.values() for month in one})):
+        what = (
+            f"{new} begins in {month:%Y-%m}, where {old} ends, and is of its size, as where that is called so since"
+        )
+        yield Reservation(
+            what=what, mend=f"{setting('name_map', 'FILE')} shows them as one", source=column.source.name
+        )
 
 
 def _running(
