@@ -188,7 +188,7 @@ def test_a_name_that_begins_where_another_like_it_ends_is_told(desk: Desk) -> No
         found = desk.run("table", "l.csv", *BY)
         assert ("Fuel and oil begins in 2026-05, where Fuel ends, and is of its size" in found.out) is told
         assert ("--name-map FILE shows them as one" in found.err) is told
-        assert "Crew begins" not in desk.run("table", "l.csv", "--every", "month").out
+        assert "begins in" not in desk.run("table", "l.csv", "--every", "month").err
 
 
 def test_a_last_month_that_is_just_what_was_planned_is_told(desk: Desk) -> None:
