@@ -25,6 +25,7 @@ from marvex.sources.scales import unit_of
 _AMOUNTS = (Total.SUM, Total.COUNT, Total.DISTINCT, Total.CLOSING)
 
 NEAR, LEAST_ALIKE = 0.35, 3  # of powers of ten, how near a point comes to a thousand or a million; and points
+LEAST_SAME = 3  # different amounts that are the same on both sides
 
 
 def with_nothing(made: CheckedComparison, total_as: TotalAs) -> CheckedComparison:
@@ -158,6 +159,16 @@ def fairness_cautions(one: CheckedComparison, total_as: TotalAs, figures: Figure
         how = setting("absent", "zero") if is_asked else f"{setting('absent', 'gap')} shows gaps"
         cautions += (f"{have} a side without rows, which counts as nothing ({how}): {names}",)
     return cautions
+
+
+def same_sides(one: CheckedComparison) -> tuple[str, ...]:
+    """That both sides have the very same amounts in all points, as where one file is read for both."""
+    base = one.comparison.base
+    points = [point for point in one.comparison.points if point.current or point.base]
+    is_same = all(point.current == point.base for point in points)
+    if base is None or not is_same or len({point.current for point in points}) < LEAST_SAME:
+        return ()
+    return (f"both sides have the same amount in each of {len(points)} points, as where one is a copy of the other",)
 
 
 def unlike_units(one: CheckedComparison, sources: int) -> tuple[str, ...]:
