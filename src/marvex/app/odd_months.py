@@ -105,12 +105,16 @@ def _not_as_the_others(
 
 def _whole_months(column: ColumnByMonth, dates: ScenarioDates) -> dict[str, dict[date, Decimal]]:
     """What each value comes to in the months of a scenario, but for those at its ends that are part filled."""
-    first, last = dates.first or date.max, dates.thin.after if dates.thin is not None else dates.last or date.min
+    met = {month for of_month in column.amounts.values() for its, month in of_month if its == dates.name and month}
+    ends = {month: CIVIL.end(month, Grain.MONTH) for month in met if dates.first and dates.first <= month}
+    whole = {month for month, end in ends.items() if dates.known_through(end)}
+    if dates.thin is not None:
+        whole = {month for month in whole if ends[month] <= dates.thin.after}
     return {
         name: {
             month: amount
             for (its, month), amount in of_month.items()
-            if its == dates.name and amount and month and first <= month and CIVIL.end(month, Grain.MONTH) <= last
+            if its == dates.name and amount and month in whole and month is not None
         }
         for name, of_month in column.amounts.items()
     }
