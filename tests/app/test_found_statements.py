@@ -208,7 +208,8 @@ def test_random_statements_are_found_or_asked_about(seed: int, columns: int) -> 
     assert found in ("right", "asked", "ratio left out") or (columns == 1 and found == "wrong ratio")
 
 
-@settings(max_examples=60, deadline=None)
+# The same tables each time: in one of ten thousand a sum holds by chance, as `benchmarks/structures.py` counts.
+@settings(max_examples=60, deadline=None, derandomize=True)
 @given(seed=st.integers(0, 10**9))
 def test_no_statement_is_found_in_random_tables_and_no_wrong_total_is_taken(seed: int) -> None:
     random_ = random.Random(seed)

@@ -127,6 +127,9 @@ class _Trial:
         self.figures, self.line, self.stack = figures, line, stack
         as_one = figures.as_one(figures.told(line))
         self.target = as_one[line]
+        # How many lines without such a name have its very figures: of several none proves that it is a total of it.
+        plain = zip(figures.lines, as_one, strict=True)
+        self.alike = sum(one.naming is Naming.NONE and its == self.target for one, its in plain)
         self.values = [as_one[place] for place in stack.places]
         self.sums = [0] * (len(self.values) + 1)  # of all from a place on
         for at in range(len(self.values) - 1, -1, -1):
@@ -140,7 +143,9 @@ class _Trial:
             size = count - start
             if size == 1:
                 if is_named and values[start] == target and target:
-                    yield Shape.COPY, start, (1,), self._cost_of_copy(start)
+                    cost = self._cost_of_copy(start)
+                    if self.alike < 2 or not cost:
+                        yield Shape.COPY, start, (1,), cost
                 continue
             if sums[start] == target:
                 yield Shape.PLUS, start, (1,) * size, 0.0
