@@ -11,7 +11,15 @@ from marvex.app.balances import check_balances
 from marvex.app.checks import check_sources, check_versions
 from marvex.app.closing import closing_cautions, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
-from marvex.app.fairness import comparable, fairness_cautions, same_sides, unlike_columns, unlike_units, with_nothing
+from marvex.app.fairness import (
+    comparable,
+    fairness_cautions,
+    same_sides,
+    unlike_columns,
+    unlike_points,
+    unlike_units,
+    with_nothing,
+)
 from marvex.app.figure_format import figure_format
 from marvex.app.good_news import check_good_news, good_news_caution, good_news_doubt
 from marvex.app.kinds import check_kinds
@@ -180,6 +188,7 @@ def _cautions(
         cautions += closing_cautions(made, figures)
         cautions += same_sides(made)
         cautions += unlike_units(made, len(book.sources))
+        cautions += unlike_points(made, figures)
         cautions += unlike_columns(made, book)
         cautions += phasing_caution(book, one.comparison) if total_as.adds_up else ()
     return (*cautions, *book.undivided_cautions(figures))

@@ -11,7 +11,7 @@ from marvex.app.like_with_like import like_with_like
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.matched import runs_of
 from marvex.core.compare.plan import Absent, Plan
-from marvex.core.compare.point import Point, SideOf, total_of
+from marvex.core.compare.point import Kind, Point, SideOf, total_of
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
@@ -25,6 +25,8 @@ from marvex.sources.scales import unit_of
 _AMOUNTS = (Total.SUM, Total.COUNT, Total.DISTINCT, Total.CLOSING)
 
 NEAR, LEAST_ALIKE = 0.35, 3  # of powers of ten, how near a point comes to a thousand or a million; and points
+# The same of some points among so many times more others, which are less than ten times apart.
+NEARER, LIKE_SIZE, FEW = 0.15, 1, 3
 LEAST_SAME = 3  # different amounts that are the same on both sides
 
 
@@ -193,6 +195,19 @@ def unlike_units(one: CheckedComparison, sources: int) -> tuple[str, ...]:
     ]
     times = f"{10 ** abs(power):,}"
     return (f"{sides[0]} is about {times} times {sides[1]}, point by point, as if that were in {word}{way}",)
+
+
+def unlike_points(one: CheckedComparison, figures: FigureFormat) -> tuple[str, ...]:
+    """That of some points one side is about a thousand times the other, where the others are of like size."""
+    leaves = [point for point in one.comparison.points if point.kind in (Kind.POINT, Kind.LINE)]
+    both = [point for point in leaves if point.current and point.base]
+    powers = [log10(abs(float(point.current or 1) / float(point.base or 1))) for point in both]
+    odd = [point for point, its in zip(both, powers, strict=True) if abs(abs(its) - 3) <= NEARER]
+    alike = sum(abs(its) < LIKE_SIZE for its in powers)
+    if not odd or alike < max(LEAST_ALIKE, FEW * len(odd)) or alike + len(odd) < len(both):
+        return ()
+    names = listed((point_name(point, figures.locale) for point in odd), 3)
+    return (f"the sides of {names} are about a thousand times apart, as if one were in thousands",)
 
 
 def unlike_columns(one: CheckedComparison, book: Ledger) -> tuple[str, ...]:
