@@ -168,6 +168,9 @@ def test_a_last_month_that_lacks_what_each_before_has_is_told(desk: Desk) -> Non
         assert not [
             one for one in desk.figures("table", "l.csv", *BY, "--for", "2026-05")["cautions"] if " has " in one
         ]
+    years = [("Fuel", 10, 11, 12, 13, ""), ("Crew", 20, 22, 21, 23, 24)]
+    desk.write("y.csv", years, ("item", "2022", "2023", "2024", "2025", "2026"))
+    assert "2026 has no amount of Fuel, which each of the 4 before has" in desk.run("table", "y.csv").err
     # June twice, as first and as mended: 4 amounts of 102 + 435 and 99 + 430, and 2 in each other month.
     desk.write(
         "l.csv", [*series, *other, ("2026-06-01", "Fuel", 99), ("2026-06-01", "Crew", 430)], ("date", "item", "net")

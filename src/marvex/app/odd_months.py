@@ -17,7 +17,9 @@ from marvex.core.errors import listed, setting
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.odd_months import Oddity, doubled, is_taken_over, lacking, odd_amounts, odd_months, runs_on
 from marvex.core.structure.renamed import renamed
-from marvex.core.time.calendar import CIVIL, Calendar, Grain, add_months
+from marvex.core.time.calendar import CIVIL, Calendar, Grain, add_months, coarsest
+from marvex.core.time.notation import notation
+from marvex.core.time.period import period_of
 from marvex.sources.engine.ledger import Ledger
 
 _ODD = {
@@ -33,16 +35,16 @@ def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
     told: dict[str, Reservation] = {}
     known: set[tuple[str | None, date]] = set()
     for column in columns_by_month(book):
-        for scenario in sorted({one for of_month in column.amounts.values() for one, _ in of_month}, key=str):
+        for dates in book.scenarios:
             values = [
-                {month: amount for (its, month), amount in of_month.items() if its == scenario and month}
+                {month: amount for (its, month), amount in of_month.items() if its == dates.name and month}
                 for of_month in column.amounts.values()
             ]
             months = sorted({month for one in values for month in one})
-            for month, oddity, other in odd_months(values, months, may_be_alike=says_planned(scenario)):
-                one = _told(column.source.name, scenario, month, _ODD[oddity].format(column.name, other=other))
+            for month, oddity, other in odd_months(values, months, may_be_alike=says_planned(dates.name)):
+                one = _told(column.source.name, dates, month, _ODD[oddity].format(column.name, other=other))
                 told[one.what] = one
-                known.add((scenario, month))
+                known.add((dates.name, month))
         told |= {one.what: one for one in _as_planned(book, column)}
         told |= {one.what: one for one in _not_as_the_others(book, column, known)}
     return (*told.values(), *(_loaded_twice(book) if _is_sum(book) else ()))
@@ -55,14 +57,13 @@ def _is_sum(book: Ledger) -> bool:
 
 def _as_planned(book: Ledger, column: ColumnByMonth) -> Iterator[Reservation]:
     """That the last month of actuals is just what is planned of it, where others are not."""
-    values = {one.name: _whole_months(column, one) for one in book.scenarios}
-    plans = [one for one in values if says_planned(one)]
-    for scenario, plan in product((one for one in values if one not in plans), plans):
-        own, planned = ([of_month for _, of_month in values[one].items()] for one in (scenario, plan))
+    plans = [one for one in book.scenarios if says_planned(one.name)]
+    for dates, plan in product((one for one in book.scenarios if one not in plans), plans):
+        own, planned = (list(_whole_months(column, one).values()) for one in (dates, plan))
         months = sorted({month for one in own for month in one})
         if is_taken_over(own, planned, months):
-            told = f"has the very amounts of {plan}, for each {column.name}, as where it is not known yet"
-            yield _told(column.source.name, scenario, months[-1], told)
+            told = f"has the very amounts of {plan.name}, for each {column.name}, as where it is not known yet"
+            yield _told(column.source.name, dates, months[-1], told)
 
 
 def _loaded_twice(book: Ledger) -> Iterator[Reservation]:
@@ -73,14 +74,15 @@ def _loaded_twice(book: Ledger) -> Iterator[Reservation]:
     for one in book.kept_by_day():
         month = CIVIL.start(one.day, Grain.MONTH)
         counts.setdefault(one.scenario, Counter())[month] += one.rows
-        sums = amounts.setdefault(one.scenario, {})
-        sums[month] = EXACT.add(sums.get(month, ZERO), one.amount)
-    for scenario, of_months in counts.items():
-        twice = doubled(of_months, amounts[scenario])
+        so_far = amounts.setdefault(one.scenario, {})
+        so_far[month] = EXACT.add(so_far.get(month, ZERO), one.amount)
+    for dates in (one for one in book.scenarios if one.name in counts):
+        of_months, sums = counts[dates.name], amounts[dates.name]
+        twice = doubled(of_months, sums)
         if twice is not None and (twice, CIVIL.end(twice, Grain.MONTH)) not in known:
-            has = f"has {of_months[twice]} amounts that come to {amounts[scenario][twice]:,f}"
-            told = f"{has}, about twice those of each other month, as where it was loaded twice"
-            yield _told("", scenario, twice, told)
+            has = f"has {of_months[twice]} amounts that come to {sums[twice]:,f}"
+            told = f"{has}, about twice those of each other {_grain(dates).value}, as where it was loaded twice"
+            yield _told("", dates, twice, told)
 
 
 def _not_as_the_others(
@@ -94,19 +96,19 @@ def _not_as_the_others(
     """
     for dates in book.scenarios:
         values = _whole_months(column, dates)
-        yield from _lacking(column, dates.name, values)
-        yield from _renamed(column, values)
+        yield from _lacking(column, dates, values)
+        yield from _renamed(column, dates, values)
         yield from _running(column, dates.name, values, book.calendar) if _is_sum(book) else ()
         for odd in (one for one in odd_amounts(values) if (dates.name, one.month) not in known):
             others = f"{odd.least:,f}" if odd.least == odd.most else f"{odd.least:,f} to {odd.most:,f}"
             told = f"has {odd.amount:,f} of {odd.name}, where the {odd.count} others are of {others}"
-            yield _told(column.source.name, dates.name, odd.month, told)
+            yield _told(column.source.name, dates, odd.month, told)
 
 
 def _whole_months(column: ColumnByMonth, dates: ScenarioDates) -> dict[str, dict[date, Decimal]]:
     """What each value comes to in the months of a scenario, but for those at its ends that are part filled."""
     met = {month for of_month in column.amounts.values() for its, month in of_month if its == dates.name and month}
-    ends = {month: CIVIL.end(month, Grain.MONTH) for month in met if dates.first and dates.first <= month}
+    ends = {month: CIVIL.end(month, _grain(dates)) for month in met if dates.first and dates.first <= month}
     whole = {month for month, end in ends.items() if dates.known_through(end)}
     if dates.thin is not None:
         whole = {month for month in whole if ends[month] <= dates.thin.after}
@@ -121,30 +123,29 @@ def _whole_months(column: ColumnByMonth, dates: ScenarioDates) -> dict[str, dict
 
 
 def _lacking(
-    column: ColumnByMonth, scenario: str | None, values: Mapping[str, Mapping[date, Decimal]]
+    column: ColumnByMonth, dates: ScenarioDates, values: Mapping[str, Mapping[date, Decimal]]
 ) -> Iterator[Reservation]:
     months = sorted({month for one in values.values() for month in one})
     for month, names, count in lacking(values, months, lambda month: add_months(month, -12)):
         told, mend = f"has no amount of {listed(names, 4)}, which each of the {count}", ""
-        if month == months[-1] and not says_planned(scenario):
+        if month == months[-1] and not says_planned(dates.name):
             told += " before has, as where not all is booked"
             mend = f"{setting('as_of', month - timedelta(days=1))} leaves it out"
         else:
             told += " others has, as where not all is there"
-        yield _told(column.source.name, scenario, month, told, mend)
+        yield _told(column.source.name, dates, month, told, mend)
 
 
-def _renamed(column: ColumnByMonth, values: Mapping[str, Mapping[date, Decimal]]) -> Iterator[Reservation]:
+def _renamed(
+    column: ColumnByMonth, dates: ScenarioDates, values: Mapping[str, Mapping[date, Decimal]]
+) -> Iterator[Reservation]:
     """That one of the names that are compared ends where another begins."""
     if column.name not in column.source.roles.by:
         return
+    mend = f"{setting('name_map', 'FILE')} shows them as one"
     for old, new, month in renamed(values, sorted({month for one in values.values() for month in one})):
-        what = (
-            f"{new} begins in {month:%Y-%m}, where {old} ends, and is of its size, as where that is called so since"
-        )
-        yield Reservation(
-            what=what, mend=f"{setting('name_map', 'FILE')} shows them as one", source=column.source.name
-        )
+        told = f"{new} begins in {_period(dates, month)}, where {old} ends, and is of its size"
+        yield Reservation(what=f"{told}, as where that is called so since", mend=mend, source=column.source.name)
 
 
 def _running(
@@ -165,7 +166,16 @@ def _running(
                 yield Reservation(what=what, source=column.source.name, of=(span,))
 
 
-def _told(source: str, scenario: str | None, month: date, what: str, mend: str = "") -> Reservation:
-    of = f"{month:%Y-%m} of {scenario}" if scenario else f"{month:%Y-%m}"
-    is_of = (month, CIVIL.end(month, Grain.MONTH))
+def _grain(dates: ScenarioDates) -> Grain:
+    """The grain of a scenario's amounts by month, where one may stand for a quarter or a year."""
+    return coarsest(dates.grain or Grain.MONTH, Grain.MONTH)
+
+
+def _period(dates: ScenarioDates, month: date) -> str:
+    return notation(period_of(month, _grain(dates), CIVIL))
+
+
+def _told(source: str, dates: ScenarioDates, month: date, what: str, mend: str = "") -> Reservation:
+    of = f"{_period(dates, month)} of {dates.name}" if dates.name else _period(dates, month)
+    is_of = (month, CIVIL.end(month, _grain(dates)))
     return Reservation(what=f"{of} {what}", mend=mend, source=source, of=(is_of,))
