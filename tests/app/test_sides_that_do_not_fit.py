@@ -99,7 +99,7 @@ Month,Approved,Net|2026-01,Y,5|2026-01,N,6 >> rows whose Approved is N count as 
 L,Actual N,Budget N,Actual S,Budget S|A,10,20,30,40|B,50,60,70,80 >> as scenarios >> N 60, 20 >> --where heading=N
 Line,Actual EUR,Budget EUR,Actual %,Budget %|Fuel,10,20,33,44|Crew,40,50,67,56 >> not Actual % >> Total 50, 20
 Line,Actual Q3,Budget Q3,Actual YTD,Budget YTD|Fuel,10,20,33,44|Crew,40,50,67,56 >> not Actual YTD >> Total, Q3, 50, 20
-L,Actual,Budget|A,461,450|B,552,560|C,12100,12|D,73,70 >> the sides of C are about a thousand times apart >> Total 13,186
+L,Actual,Budget|A,461,450|B,552,560|C,12100,12|D,73,70 >> sides of C are about a thousand times >> Total 13,186
 L,Actual,Budget|A,500,500|B,300,300|C,90,90 >> the same amount in each of 3 points >> Total 890, level with budget
 L,Budget,Act,Var|Deck,900,930,-30|Bar,600,590,10|Pay,300,310,-10 >> by the signs of Var these >> Total 1,830
 Line,Jan 2026,Feb 2026,Adj|Fuel,100,110,7|Crew,20,30,5 >> Adj is of none of the periods and not counted: 12 >> Total 260
