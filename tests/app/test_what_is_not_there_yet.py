@@ -205,6 +205,10 @@ def test_a_last_month_that_is_just_what_was_planned_is_told(desk: Desk) -> None:
         desk.write("l.csv", rows, ("date", "item", "net", "scenario"))
         told = desk.figures("table", "l.csv", *BY)["cautions"]
         assert any("2026-06 of actual has the very amounts of budget" in one for one in told) is is_told
+        for scenario in ("actual", "budget"):
+            desk.write(f"{scenario}.csv", [one[:3] for one in rows if one[3] == scenario], ("date", "item", "net"))
+        err = desk.run("table", "actual=actual.csv", "budget=budget.csv", *BY).err
+        assert ("2026-06 of actual has the very amounts of budget" in err) is is_told
 
 
 def test_a_slip_of_a_date_far_ahead_is_told(desk: Desk) -> None:

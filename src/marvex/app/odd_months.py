@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Container, Iterator, Mapping
+from collections.abc import Container, Iterator, Mapping, Sequence
 from datetime import date, timedelta
 from decimal import Decimal
 from itertools import product
@@ -34,7 +34,8 @@ def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
     """The months that are not written as the others are, by the values of some column."""
     told: dict[str, Reservation] = {}
     known: set[tuple[str | None, date]] = set()
-    for column in columns_by_month(book):
+    columns = list(columns_by_month(book))
+    for column in columns:
         for dates in book.scenarios:
             values = [
                 {month: amount for (its, month), amount in of_month.items() if its == dates.name and month}
@@ -45,7 +46,7 @@ def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
                 one = _told(column.source.name, dates, month, _ODD[oddity].format(column.name, other=other))
                 told[one.what] = one
                 known.add((dates.name, month))
-        told |= {one.what: one for one in _as_planned(book, column)}
+        told |= {one.what: one for one in _as_planned(book, column, columns)}
         told |= {one.what: one for one in _not_as_the_others(book, column, known)}
     return (*told.values(), *(_loaded_twice(book) if _is_sum(book) else ()))
 
@@ -55,15 +56,20 @@ def _is_sum(book: Ledger) -> bool:
     return book.first.asked.total_as.way is Total.SUM
 
 
-def _as_planned(book: Ledger, column: ColumnByMonth) -> Iterator[Reservation]:
-    """That the last month of actuals is just what is planned of it, where others are not."""
+def _as_planned(book: Ledger, column: ColumnByMonth, columns: Sequence[ColumnByMonth]) -> Iterator[Reservation]:
+    """That the last month of actuals is just what is planned of it, in any source, where others are not."""
     plans = [one for one in book.scenarios if says_planned(one.name)]
-    for dates, plan in product((one for one in book.scenarios if one not in plans), plans):
-        own, planned = (list(_whole_months(column, one).values()) for one in (dates, plan))
-        months = sorted({month for one in own for month in one})
-        if is_taken_over(own, planned, months):
+    its = [one for one in columns if one is column or (_is_compared(one) and _is_compared(column))]
+    for dates, plan, of_plan in product((one for one in book.scenarios if one not in plans), plans, its):
+        own, planned = _whole_months(column, dates), _whole_months(of_plan, plan)
+        months = sorted({month for one in own.values() for month in one})
+        if is_taken_over(list(own.values()), [planned.get(name, {}) for name in own], months):
             told = f"has the very amounts of {plan.name}, for each {column.name}, as where it is not known yet"
             yield _told(column.source.name, dates, months[-1], told)
+
+
+def _is_compared(column: ColumnByMonth) -> bool:
+    return column.name in column.source.roles.by[:1]
 
 
 def _loaded_twice(book: Ledger) -> Iterator[Reservation]:
