@@ -132,7 +132,9 @@ def _thin_end(days: Sequence[KnownDay], grain: Grain, calendar: Calendar) -> Thi
     if not few or not usual:
         return None
     before = max(day for day, _ in counts if day < begins)
-    is_slip = few <= usual and is_finer(grain, Grain.HALF) and begins - before > FAR_AHEAD
+    # What is there in a season only has been away as long before.
+    widest = max((after - one for one, after in pairwise(starts[:-1])), default=timedelta())
+    is_slip = few <= usual and is_finer(grain, Grain.HALF) and begins - before > max(FAR_AHEAD, widest)
     if not is_slip and (usual < LEAST_AMOUNTS or FEWER * few > usual):
         return None
     return ThinEnd(few, usual, before if is_daily else calendar.end(before, grain))
