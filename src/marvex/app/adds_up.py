@@ -22,9 +22,7 @@ from marvex.core.structure.aspect_names import (
     same_numbers,
     same_numbers_across,
 )
-from marvex.core.structure.cost_names import (
-    unlike_measures,
-)
+from marvex.core.structure.cost_names import speaks_of_money, unlike_measures
 from marvex.core.structure.total_names import is_balance_name, is_strong_result
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.core.words.spelled_out import spelled_out
@@ -83,7 +81,14 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
             what = f"is a rate by {of_what}, and rates do not add up"
             way = f"{setting('total_as', 'mean')}, or divide totals by totals with {setting('per', 'COL')}"
         if what:
-            as_sum = f"{setting('total_as', 'sum')} adds up all the same"
+            taken = source.roles.taken
+            money = (
+                one.name
+                for one in source.columns
+                if one.figures and one.name not in taken and speaks_of_money(one.name)
+            )
+            other = next((f"or {setting('amount', one)} instead; " for one in money), "")
+            as_sum = f"{other}{setting('total_as', 'sum')} adds up all the same"
             name = amounts[0] if of_what == "its heading" else only
             raise Mistake(f"{source.name}: {name} {what}", f"Say {way}; {as_sum}.")
 
