@@ -180,7 +180,9 @@ def test_a_last_month_that_lacks_what_each_before_has_is_told(desk: Desk) -> Non
     desk.write("r.csv", [*series, *runs], ("date", "item", "net"))
     assert any("adds about as much each month as it begins with (61 in 2026-01, 601 in 2026-10)" in one
                for one in desk.figures("table", "r.csv", *BY, "--for", "2026")["cautions"])  # fmt: skip
-    assert f"{told}, as where it was loaded twice" in desk.figures("table", "l.csv", *BY, "--for", "2026")["cautions"]
+    assert (
+        f"{told}, as if it had been loaded twice" in desk.figures("table", "l.csv", *BY, "--for", "2026")["cautions"]
+    )
 
 
 def test_a_name_that_begins_where_another_like_it_ends_is_told(desk: Desk) -> None:
@@ -189,7 +191,7 @@ def test_a_name_that_begins_where_another_like_it_ends_is_told(desk: Desk) -> No
         names = {day: new if day >= "2026-05" else "Fuel" for day, *_ in rows}
         desk.write("l.csv", [*rows, *((day, names[day], net + 5) for day, _, net in rows)], ("date", "item", "net"))
         found = desk.run("table", "l.csv", *BY)
-        assert ("Fuel and oil begins in 2026-05, where Fuel ends, and is of its size" in found.out) is told
+        assert ("Fuel and oil begins in 2026-05 where Fuel ends, of its size" in found.out) is told
         assert ("--name-map FILE shows them as one" in found.err) is told
         assert "begins in" not in desk.run("table", "l.csv", "--every", "month").err
 

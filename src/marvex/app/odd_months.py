@@ -64,7 +64,7 @@ def _as_planned(book: Ledger, column: ColumnByMonth, columns: Sequence[ColumnByM
         own, planned = _whole_months(column, dates), _whole_months(of_plan, plan)
         months = sorted({month for one in own.values() for month in one})
         if is_taken_over(list(own.values()), [planned.get(name, {}) for name in own], months):
-            told = f"has the very amounts of {plan.name}, for each {column.name}, as where it is not known yet"
+            told = f"has the very amounts of {plan.name}, for each {column.name}, as if it were not known yet"
             yield _told(column.source.name, dates, months[-1], told)
 
 
@@ -87,7 +87,7 @@ def _loaded_twice(book: Ledger) -> Iterator[Reservation]:
         twice = doubled(of_months, sums)
         if twice is not None and (twice, CIVIL.end(twice, Grain.MONTH)) not in known:
             has = f"has {of_months[twice]} amounts that come to {sums[twice]:,f}"
-            told = f"{has}, about twice those of each other {_grain(dates).value}, as where it was loaded twice"
+            told = f"{has}, about twice those of each other {_grain(dates).value}, as if it had been loaded twice"
             yield _told("", dates, twice, told)
 
 
@@ -135,10 +135,10 @@ def _lacking(
     for month, names, count in lacking(values, months, lambda month: add_months(month, -12)):
         told, mend = f"has no amount of {listed(names, 4)}, which each of the {count}", ""
         if month == months[-1] and not says_planned(dates.name):
-            told += " before has, as where not all is booked"
+            told += " before has, as if not all were booked"
             mend = f"{setting('as_of', month - timedelta(days=1))} leaves it out"
         else:
-            told += " others has, as where not all is there"
+            told += " others has, as if some were missing"
         yield _told(column.source.name, dates, month, told, mend)
 
 
@@ -150,8 +150,8 @@ def _renamed(
         return
     mend = f"{setting('name_map', 'FILE')} shows them as one"
     for old, new, month in renamed(values, sorted({month for one in values.values() for month in one})):
-        told = f"{new} begins in {_period(dates, month)}, where {old} ends, and is of its size"
-        yield Reservation(what=f"{told}, as where that is called so since", mend=mend, source=column.source.name)
+        told = f"{new} begins in {_period(dates, month)} where {old} ends, of its size, as if it were the same"
+        yield Reservation(what=told, mend=mend, source=column.source.name)
 
 
 def _running(
@@ -168,7 +168,7 @@ def _running(
                 of = f"{name} of {scenario}" if scenario else name
                 told = f"{of} adds about as much each month as it begins with ({first}, {last})"
                 span = months[0], CIVIL.end(months[-1], Grain.MONTH)
-                what = f"{told}, as where it runs to date"
+                what = f"{told}, as if it ran to date"
                 yield Reservation(what=what, source=column.source.name, of=(span,))
 
 
