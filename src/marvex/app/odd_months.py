@@ -9,6 +9,7 @@ from decimal import Decimal
 from itertools import product
 
 from marvex.app.values_by_month import ColumnByMonth, columns_by_month
+from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import says_planned
 from marvex.core.compare.scenarios import ScenarioDates
@@ -20,6 +21,7 @@ from marvex.core.structure.renamed import renamed
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, add_months, coarsest
 from marvex.core.time.notation import notation
 from marvex.core.time.period import period_of
+from marvex.core.words.printable import printable
 from marvex.sources.engine.ledger import Ledger
 
 _ODD = {
@@ -107,7 +109,7 @@ def _not_as_the_others(
         yield from _running(column, dates.name, values, book.calendar) if _is_sum(book) else ()
         for odd in (one for one in odd_amounts(values) if (dates.name, one.month) not in known):
             others = f"{odd.least:,f}" if odd.least == odd.most else f"{odd.least:,f} to {odd.most:,f}"
-            told = f"has {odd.amount:,f} of {odd.name}, where the {odd.count} others are of {others}"
+            told = f"has {odd.amount:,f} of {_shown(odd.name)}, where the {odd.count} others are of {others}"
             yield _told(column.source.name, dates, odd.month, told)
 
 
@@ -133,7 +135,7 @@ def _lacking(
 ) -> Iterator[Reservation]:
     months = sorted({month for one in values.values() for month in one})
     for month, names, count in lacking(values, months, lambda month: add_months(month, -12)):
-        told, mend = f"has no amount of {listed(names, 4)}, which each of the {count}", ""
+        told, mend = f"has no amount of {listed(map(_shown, names), 4)}, which each of the {count}", ""
         if month == months[-1] and not says_planned(dates.name):
             told += " before has, as if not all were booked"
             mend = f"{setting('as_of', month - timedelta(days=1))} leaves it out"
@@ -150,7 +152,8 @@ def _renamed(
         return
     mend = f"{setting('name_map', 'FILE')} shows them as one"
     for old, new, month in renamed(values, sorted({month for one in values.values() for month in one})):
-        told = f"{new} begins in {_period(dates, month)} where {old} ends, of its size, as if it were the same"
+        begins = f"{_shown(new)} begins in {_period(dates, month)}"
+        told = f"{begins} where {_shown(old)} ends, of its size, as if it were the same"
         yield Reservation(what=told, mend=mend, source=column.source.name)
 
 
@@ -165,11 +168,15 @@ def _running(
         for months in years.values():
             if runs_on([of_month[month] for month in months]):
                 first, last = (f"{of_month[one]:,f} in {one:%Y-%m}" for one in (months[0], months[-1]))
-                of = f"{name} of {scenario}" if scenario else name
+                of = f"{_shown(name)} of {scenario}" if scenario else _shown(name)
                 told = f"{of} adds about as much each month as it begins with ({first}, {last})"
                 span = months[0], CIVIL.end(months[-1], Grain.MONTH)
                 what = f"{told}, as if it ran to date"
                 yield Reservation(what=what, source=column.source.name, of=(span,))
+
+
+def _shown(name: str) -> str:
+    return printable(name) or NO_NAME
 
 
 def _grain(dates: ScenarioDates) -> Grain:

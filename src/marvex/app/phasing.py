@@ -12,10 +12,12 @@ from itertools import pairwise
 
 from marvex.app.values_by_month import columns_by_month
 from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenario_words import is_planned
 from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.time.calendar import CIVIL, Grain, is_finer
 from marvex.core.time.period import periods_within
+from marvex.core.words.printable import printable
 from marvex.sources.engine.ledger import Ledger
 
 _LEAST_MONTHS = 3
@@ -98,7 +100,7 @@ def _by_parts_of_a_year(
             alone = "one month of the year alone, as if it"
             if len(planned) > 1:
                 alone = f"{len(planned)} months of the year alone, as if each"
-            told = f"{base.scenario} has {name} in {alone} held {held}"
+            told = f"{base.scenario} has {printable(name) or NO_NAME} in {alone} held {held}"
             yield f"{told}: {covered} months of it stand against {len(compared)}"
 
 
