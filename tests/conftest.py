@@ -18,6 +18,8 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import HealthCheck
+from hypothesis import settings as properties
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the command does: there are no matrices here
 
@@ -30,6 +32,12 @@ from marvex.request.request import request_of
 from marvex.request.settings import Settings
 
 pytest_plugins = ["stored"]  # ledgers in databases
+
+# No test is timed, and each example of a property may have the folder of those before it.
+properties.register_profile(
+    "untimed", deadline=None, suppress_health_check=[HealthCheck.too_slow, HealthCheck.function_scoped_fixture]
+)
+properties.load_profile("untimed")
 
 # What the targets of their own run, with libraries that the tests do not need.
 collect_ignore = ["fuzzing", "mutate.py", "matrix.py"]

@@ -11,12 +11,12 @@ import json
 from typing import Any
 
 import xlsxwriter
-from hypothesis import HealthCheck, example, given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from conftest import Desk
 
-FEW = settings(max_examples=10, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+FEW = settings(max_examples=10)
 
 figures = st.one_of(
     st.integers().map(str),

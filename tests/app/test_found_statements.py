@@ -200,7 +200,7 @@ def test_a_list_opens_and_closes_by_likeness(
     assert f"come to {closing}: 3 more" in desk.refused("table", "m.csv")
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(seed=st.integers(0, 10**9), columns=st.sampled_from([1, 2, 3, 6, 12, 24]))
 def test_random_statements_are_found_or_asked_about(seed: int, columns: int) -> None:
     made = statement(random.Random(seed), columns)
@@ -209,7 +209,7 @@ def test_random_statements_are_found_or_asked_about(seed: int, columns: int) -> 
 
 
 # The same tables each time: in one of ten thousand a sum holds by chance, as `benchmarks/structures.py` counts.
-@settings(max_examples=60, deadline=None, derandomize=True)
+@settings(max_examples=60, derandomize=True)
 @given(seed=st.integers(0, 10**9))
 def test_no_statement_is_found_in_random_tables_and_no_wrong_total_is_taken(seed: int) -> None:
     random_ = random.Random(seed)

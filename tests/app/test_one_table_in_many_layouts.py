@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import Desk, by_label
@@ -101,7 +101,7 @@ LAYOUTS = (long, beside, month_ends, said_once, stacked, sections, merged, side_
 
 
 @pytest.mark.parametrize("layout", LAYOUTS)
-@settings(max_examples=6, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=6)
 @given(data=st.data())
 def test_a_layout_changes_no_figure(desk: Desk, layout: Callable[[Case], Rows], data: st.DataObject) -> None:
     names = data.draw(st.lists(st.sampled_from(NAMES), min_size=2, max_size=5, unique=True))

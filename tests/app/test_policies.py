@@ -153,7 +153,7 @@ conditions = st.recursive(
 )
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.lists(conditions, min_size=1, max_size=3), st.sampled_from(Better))
 def test_the_bands_said_to_be_out_of_reach_are_those_that_no_point_meets(texts: list[str], better: Better) -> None:
     rule = parse_rule([f"B{place}: {text}" for place, text in enumerate(texts)])

@@ -12,7 +12,7 @@ from fractions import Fraction
 import duckdb
 import pytest
 import xlsxwriter
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import DEMO, Desk, by_label
@@ -91,7 +91,7 @@ def test_a_cell_that_is_a_figure_is_one_in_any_convention(desk: Desk) -> None:
 amounts = st.decimals(min_value=-(10**9), max_value=10**9, places=3, allow_nan=False)
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=25)
 @given(rows=st.lists(st.tuples(st.sampled_from("ABC"), amounts), min_size=1, max_size=40))
 def test_sums_are_exact_to_the_last_digit(desk: Desk, rows: list[tuple[str, Decimal]]) -> None:
     # Summed independently as fractions; written in plain, exponent and leading-plus forms.
@@ -186,7 +186,7 @@ _TERMS = st.recursive(
 
 
 @pytest.mark.parametrize("kind", ["csv", "parquet"])
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=25)
 @given(
     expression=st.tuples(_TERMS, _SIGNS, _TERMS).map(" ".join).filter(lambda one: re.search("[abc]", one)),
     figures=st.lists(st.lists(st.decimals(-999, 999, places=2), min_size=3, max_size=3), min_size=1, max_size=3),

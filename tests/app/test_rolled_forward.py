@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import accumulate
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import Desk
@@ -14,7 +14,7 @@ FIGURES = st.integers(-900, 900)
 MONTHS = st.lists(st.tuples(FIGURES, FIGURES, FIGURES), min_size=1, max_size=5)
 
 
-@settings(max_examples=20, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=20)
 @given(start=st.integers(1000, 9000), months=MONTHS, off=st.sampled_from([0, 7]), is_below=st.booleans())
 def test_a_window_goes_from_its_first_opening_to_its_last_closing(
     desk: Desk, start: int, months: list[tuple[int, int, int]], off: int, is_below: bool

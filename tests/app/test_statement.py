@@ -9,7 +9,7 @@ from fractions import Fraction
 from typing import Any
 
 import pytest
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from conftest import DEMO, Desk, by_label
@@ -178,7 +178,7 @@ cents = st.integers(-(10**6), 10**6).map(lambda n: Decimal(n).scaleb(-2))
 account = st.sampled_from(["4010", "4150", "5100", "6010", "6200"])
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=25)
 @given(ledger=st.lists(st.tuples(account, st.sampled_from(["budget", "actual"]), cents), min_size=1, max_size=30))
 def test_any_statement_foots(desk: Desk, ledger: list[tuple[str, str, Decimal]]) -> None:
     prepared(desk)
@@ -333,7 +333,7 @@ def test_costs_stored_either_way_give_the_same_picture(desk: Desk) -> None:
     assert pictures[:4] == pictures[4:]
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=25)
 @given(moves=st.lists(cents, min_size=1, max_size=15), balances=st.lists(cents, min_size=1, max_size=12))
 def test_any_movements_and_balances_foot(desk: Desk, moves: list[Decimal], balances: list[Decimal]) -> None:
     desk.write("m.csv", [(f"Step {n}", amount) for n, amount in enumerate(moves)], ("item", "amount"))

@@ -17,7 +17,7 @@ import duckdb
 import pytest
 import xlsxwriter
 from babel.dates import get_month_names
-from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from python_calamine import CalamineWorkbook
 
@@ -318,7 +318,7 @@ def are_opposite(rows: list[list[Decimal | None]]) -> bool:
     return any(pair and all((one or 0) * (other or 0) < 0 for one, other in pair) for pair in pairs)
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=40)
 @given(
     rows=st.lists(st.lists(values | st.none(), min_size=3, max_size=3), min_size=2, max_size=8),
     form=st.integers(0, len(WRITERS) - 1),

@@ -6,7 +6,7 @@ from decimal import Decimal
 from fractions import Fraction
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from marvex.core.compare.comparison import Comparison
@@ -185,7 +185,6 @@ CONDITIONS = (
 )
 
 
-@settings(deadline=None)
 @given(
     first=st.sampled_from(CONDITIONS),
     second=st.sampled_from((*CONDITIONS, "change > 0")),

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from hypothesis import HealthCheck, example, given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 from matplotlib.colors import to_hex
 from matplotlib.lines import Line2D
@@ -249,7 +249,7 @@ def test_each_panel_has_its_own_finding_and_one_scale(desk: Desk) -> None:
 sides_of = st.lists(st.tuples(st.integers(1, 1500), st.integers(1, 1500)), min_size=2, max_size=4)
 
 
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=25)
 @given(
     panels=st.lists(sides_of, min_size=2, max_size=3),
     sign=st.sampled_from((1, -1)),
@@ -426,7 +426,7 @@ def test_long_names_before_rows_are_wrapped_and_many_labels_all_stand(desk: Desk
     assert many.canvas.height > 800
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(points=st.lists(places, max_size=25), blocks=st.lists(places, max_size=5))
 def test_labels_never_overlap_and_the_weightiest_find_room_first(points: list[Any], blocks: list[Any]) -> None:
     canvas = Canvas(600, 400, style_named(DEFAULT))

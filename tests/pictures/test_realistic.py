@@ -159,7 +159,7 @@ def read(text: str) -> Decimal | None:
     return -size if found[1] == "−" else size
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(rows=st.lists(st.tuples(amounts, amounts), min_size=2, max_size=7))
 @example(rows=[(Decimal("20.6"), Decimal("0.4")), (Decimal(300), Decimal(200))])
 @example(rows=[(Decimal(-565), Decimal(0)), (Decimal(-1070), Decimal(0)), (Decimal(9_000_000), Decimal(8_000_000))])

@@ -9,7 +9,7 @@ from collections import defaultdict
 from decimal import Decimal
 from fractions import Fraction
 
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
@@ -19,7 +19,7 @@ cents = st.integers(-(10**7), 10**7).map(lambda n: Decimal(n).scaleb(-2))
 rows = st.tuples(st.sampled_from(["A", "B", "C", "D", "E"]), st.sampled_from(["2025", "2026"]), cents)
 
 
-@settings(max_examples=30, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=30)
 @given(ledger=st.lists(rows, min_size=1, max_size=40), keep=st.integers(1, 5))
 def test_any_ledger_foots_and_ties_out(desk: Desk, ledger: list[tuple[str, str, Decimal]], keep: int) -> None:
     ledger = [*ledger, ("A", "2026", Decimal("0.01")), ("B", "2025", Decimal("0.02"))]
