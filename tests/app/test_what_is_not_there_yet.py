@@ -176,6 +176,13 @@ def test_a_last_month_that_lacks_what_each_before_has_is_told(desk: Desk) -> Non
         "l.csv", [*series, *other, ("2026-06-01", "Fuel", 99), ("2026-06-01", "Crew", 430)], ("date", "item", "net")
     )
     told = "2026-06 has 4 amounts that come to 1,066, about twice those of each other month"
+    # Balances of which a day is there twice: 47 + 17 twice, where each other has two of about 60.
+    people = [
+        (f"2026-0{month}-28", item, net + month) for month in range(1, 8) for item, net in (("Ops", 40), ("Bar", 10))
+    ]
+    desk.write("h.csv", [*people, *people[-2:]], ("date", "item", "people"))
+    found = desk.figures("table", "h.csv", *BY, "--total-as", "closing")["cautions"]
+    assert any("2026-07 has 4 amounts that come to 128, about twice those of each other day" in one for one in found)
     runs = [(day, "Port dues", 60 * at + at % 3) for at, (day, *_) in enumerate(series, 1)]  # 61, 122, … 601
     desk.write("r.csv", [*series, *runs], ("date", "item", "net"))
     assert any("adds about as much each month as it begins with (61 in 2026-01, 601 in 2026-10)" in one

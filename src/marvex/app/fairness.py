@@ -170,7 +170,7 @@ def same_sides(one: CheckedComparison) -> tuple[str, ...]:
     is_same = all(point.current == point.base for point in points)
     if base is None or not is_same or len({point.current for point in points}) < LEAST_SAME:
         return ()
-    return (f"both sides have the same amount in each of {len(points)} points, as where one is a copy of the other",)
+    return (f"both sides have the same amount in each of {len(points)} points, as if one were a copy of the other",)
 
 
 def unlike_units(one: CheckedComparison, sources: int) -> tuple[str, ...]:

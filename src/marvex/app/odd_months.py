@@ -50,7 +50,7 @@ def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
                 known.add((dates.name, month))
         told |= {one.what: one for one in _as_planned(book, column, columns)}
         told |= {one.what: one for one in _not_as_the_others(book, column, known)}
-    return (*told.values(), *(_loaded_twice(book) if _is_sum(book) else ()))
+    return (*told.values(), *_loaded_twice(book))
 
 
 def _is_sum(book: Ledger) -> bool:
@@ -75,22 +75,28 @@ def _is_compared(column: ColumnByMonth) -> bool:
 
 
 def _loaded_twice(book: Ledger) -> Iterator[Reservation]:
-    """That a month of a scenario has twice the amounts of each other; that they are the same ones is told elsewhere."""
+    """That a month of a scenario has twice the amounts of each other, or of balances a day.
+
+    That they are the very same rows is told elsewhere, of sums.
+    """
+    if not _is_sum(book) and book.first.asked.total_as.way is not Total.CLOSING:
+        return
     known = {span for one in book.reservations for span in one.of}
     counts: dict[str | None, Counter[date]] = {}
     amounts: dict[str | None, dict[date, Decimal]] = {}
     for one in book.kept_by_day():
-        month = CIVIL.start(one.day, Grain.MONTH)
-        counts.setdefault(one.scenario, Counter())[month] += one.rows
+        when = CIVIL.start(one.day, Grain.MONTH) if _is_sum(book) else one.day
+        counts.setdefault(one.scenario, Counter())[when] += one.rows
         so_far = amounts.setdefault(one.scenario, {})
-        so_far[month] = EXACT.add(so_far.get(month, ZERO), one.amount)
+        so_far[when] = EXACT.add(so_far.get(when, ZERO), one.amount)
     for dates in (one for one in book.scenarios if one.name in counts):
         of_months, sums = counts[dates.name], amounts[dates.name]
         twice = doubled(of_months, sums)
         if twice is not None and (twice, CIVIL.end(twice, Grain.MONTH)) not in known:
             has = f"has {of_months[twice]} amounts that come to {sums[twice]:,f}"
-            told = f"{has}, about twice those of each other {_grain(dates).value}, as if it had been loaded twice"
-            yield _told("", dates, twice, told)
+            each = _grain(dates).value if _is_sum(book) else "day"
+            told = f"{has}, about twice those of each other {each}, as if it had been loaded twice"
+            yield _told("", dates, CIVIL.start(twice, Grain.MONTH), told)
 
 
 def _not_as_the_others(
