@@ -7,6 +7,7 @@ import getpass
 import glob
 import importlib.util
 import os
+import random
 import shutil
 import signal
 import socket
@@ -21,9 +22,12 @@ USER, PASSWORD = "analyst", "low tide 7"
 
 
 def free_port() -> int:
-    with socket.socket() as one:
-        one.bind(("127.0.0.1", 0))
-        return int(one.getsockname()[1])
+    """One that nothing listens at, and that the system gives to no connection before a server has begun."""
+    while True:
+        port = random.randint(20_000, 32_000)
+        with socket.socket() as one, contextlib.suppress(OSError):
+            one.bind(("127.0.0.1", port))
+            return port
 
 
 def until(ready: Callable[[], bool], seconds: float, what: str) -> None:

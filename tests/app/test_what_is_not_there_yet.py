@@ -379,3 +379,68 @@ def test_days_in_a_row_without_rows_are_told(desk: Desk) -> None:
         found = desk.figures("table", "d.csv", *BY, "--for", "2025-11/2026-10", "--versus", "2024-11/2025-10")
         assert [one.partition(", and")[0] for one in found["cautions"] if "no rows from" in one] == told
     assert "no rows from" not in desk.run("table", "d.csv", *BY, "--for", "2026-Q2").out
+
+
+@pytest.mark.parametrize("step", [1, 7])
+def test_days_or_weeks_that_one_name_lacks_are_told(desk: Desk, step: int) -> None:
+    days = [date(2025, 1, 6) + timedelta(days=at) for at in range(0, 664, step)]  # to 31 October 2026, or the 26th
+    lost, late = (date(2026, 6, 8), date(2026, 6, 28)), (date(2026, 10, 5), date.max)
+
+    def told(closed: dict[str, tuple[date, date]], *words: str) -> list[str]:
+        rows = [
+            (day, name, 5)
+            for name in ("North", "South", "East", "West")
+            for day in days
+            if not (name == "West" and day.month == 8)  # closed each August
+            and not (name == "East" and day.weekday() == 6)
+            and not (name in closed and closed[name][0] <= day <= closed[name][1])
+        ]
+        desk.write("d.csv", rows, ("date", "item", "net"))
+        with sqlite3.connect(desk.folder / "d.db") as books:
+            books.execute("DROP TABLE IF EXISTS d")
+            books.execute("CREATE TABLE d (date DATE, item TEXT, net NUMERIC)")
+            books.executemany("INSERT INTO d VALUES (?, ?, ?)", [(str(row[0]), *row[1:]) for row in rows])
+        found = [
+            [
+                one.partition(": ")[2]
+                for one in desk.figures("table", *source, *BY, *words)["cautions"]
+                if "no rows" in one
+            ]
+            for source in (("d.csv",), ("sqlite:///d.db", "--table", "d"))
+        ]
+        assert found[0] == found[1]
+        return found[0]
+
+    assert told({}) == []
+    (one,) = told({"North": lost, "West": late}, "--for", "2026-01/2026-08")
+    assert one.startswith(
+        f"North has no rows from 2026-06-08 to {'2026-06-28' if step == 1 else '2026-06-22'}, where"
+    )
+    (one,) = told({"West": late, "East": late})
+    assert one.startswith("East, West have no rows from 2026-10-05 on, as if not all were there yet")
+    assert "--as-of 2026-10-04" in desk.run("table", "d.csv", *BY).err
+    assert not [
+        one for one in desk.figures("table", "d.csv", *BY, "--as-of", "2026-10-04")["cautions"] if "East" in one
+    ]
+
+
+def test_what_is_told_of_first_rows_is_told_of_those_after_a_thousand(desk: Desk) -> None:
+    months = [f"{year}-{month:02d}" for year in (2025, 2026) for month in range(1, 11)]
+    names = [f"Place {number:02d}" for number in range(60)]
+    # In order of its names: of the last 20 places October is not booked yet.
+    rows = [(name, month, "posted", "N", 5) for name in names for month in months]
+    part = [row for row in rows if row[0] < "Place 40" or row[1] != "2026-10"]
+    heads = ("item", "month", "Status", "is_total", "net")
+
+    def asked(*more: tuple[Any, ...], of: list[tuple[Any, ...]] = rows) -> tuple[int, str]:
+        desk.write("d.csv", [*of, *more], heads)
+        done = desk.run("table", "d.csv", *BY)
+        return done.status, done.err
+
+    assert asked() == (0, asked()[1]) and "caution" not in asked()[1]
+    assert "2026-10 has no amount of Place 40, Place 41, Place 42, Place 43 and 16 more" in asked(of=part)[1]
+    assert "rows whose Status is void count" in asked(("Place 07", "2026-03", "void", "N", 5))[1]
+    assert "is_total marks rows" in asked(("Place 07", "2026-03", "posted", "Y", 9))[1]
+    assert "1 cell of net is #N/A" in asked(("Place 07", "2026-03", "posted", "N", "#N/A"))[1]
+    status, said = asked(("Opening balance", "2026-01", "posted", "N", 900))
+    assert status == 2 and "item Opening balance is a balance by name" in said

@@ -14,7 +14,7 @@ from conftest import Desk
 from servers import Postgres
 from stored import SERVERS, Kept
 
-pytestmark = SERVERS
+pytestmark = [SERVERS, pytest.mark.timeout(2700)]  # each takes 150 calls
 CALLS = int(os.environ.get("MARVEX_STORED", "150"))
 
 # Each a way of its own through what is asked of rows; `{}` stands for the source's words.

@@ -15,6 +15,7 @@ from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.amount_names import is_balance, is_level, is_rate
 from marvex.core.structure.aspect_names import (
+    NO,
     YES,
     hints_at_ways,
     is_flag_of_others,
@@ -174,8 +175,9 @@ def _measure_shared(names: Sequence[str]) -> str:
 def _check_flags(source: Source) -> None:
     """Raises Mistake where a column says yes of rows that are totals, or of a budget, and no of all others."""
     narrowed = {one.column for one in source.filters}
-    for place, column in enumerate(source.columns if not source.roles.each_row else ()):
-        cells = {(row[place] or "").strip() for row in source.sample} if column.few else set()
+    for column in source.columns if not source.roles.each_row else ():
+        could_be = column.few and all(not one or YES.fullmatch(one) or NO.fullmatch(one) for one in column.few)
+        cells = source.values(column.name) if could_be else ()
         are_parts = is_flag_of_parts(column.name, cells)
         is_flag = are_parts or is_flag_of_others(column.name, cells, is_text=column.is_text)
         if column.name not in narrowed and is_flag:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
+from datetime import date
 
 from marvex.app import comparing, panels
 from marvex.app.adds_up import check_adds_up
@@ -24,7 +25,7 @@ from marvex.app.figure_format import figure_format
 from marvex.app.good_news import check_good_news, good_news_caution, good_news_doubt
 from marvex.app.kinds import check_kinds
 from marvex.app.like_with_like import with_periods_checked
-from marvex.app.odd_months import odd_months_of
+from marvex.app.odd_months import odd_times_of
 from marvex.app.own_variances import own_variance_cautions
 from marvex.app.phasing import phasing_caution
 from marvex.app.rolled_forward import rolled_ends, with_ends
@@ -103,7 +104,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
     judged = tuple(_judged(one, request, names, statement) for one, names in zip(compared, named, strict=True))
     fairness = _distinct(session.word(one) for one in _cautions(book, request, compared, judged, figures))
-    reserved = _reservations(book, compared)
+    reserved = _reservations(book, compared, settings.as_of)
     doubt = good_news_doubt(book, request, compared[0].comparison)
     reading: tuple[str, ...] = ()
     if kept_totals and settings.walk != "movement":
@@ -194,9 +195,9 @@ def _cautions(
     return (*cautions, *book.undivided_cautions(figures))
 
 
-def _reservations(book: Ledger, compared: Sequence[CheckedComparison]) -> tuple[Reservation, ...]:
+def _reservations(book: Ledger, compared: Sequence[CheckedComparison], as_of: date | None) -> tuple[Reservation, ...]:
     sides = [side for one in compared for side in one.plan.sides]
-    odd = (one for one in odd_months_of(book) if one.touches(sides))
+    odd = (one for one in odd_times_of(book, as_of) if one.touches(sides))
     return (*book.reservations, *(one for made in compared for one in made.plan.reservations), *odd)
 
 

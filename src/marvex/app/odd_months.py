@@ -8,6 +8,7 @@ from datetime import date, timedelta
 from decimal import Decimal
 from itertools import product
 
+from marvex.app.gaps import gaps_of
 from marvex.app.values_by_month import ColumnByMonth, columns_by_month
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.reservation import Reservation
@@ -32,7 +33,20 @@ _ODD = {
 }
 
 
-def odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
+def odd_times_of(book: Ledger, as_of: date | None = None) -> tuple[Reservation, ...]:
+    """The months that are not written as the others are, and the days and weeks that are lacking.
+
+    Parameters
+    ----------
+    as_of : to where the data are known, where that is said: a month that goes on after it is not looked at.
+    """
+    months = _odd_months_of(book)
+    if as_of is not None:
+        months = tuple(one for one in months if not any(first <= as_of < last for first, last in one.of))
+    return (*months, *gaps_of(book, months))
+
+
+def _odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
     """The months that are not written as the others are, by the values of some column."""
     told: dict[str, Reservation] = {}
     known: set[tuple[str | None, date]] = set()

@@ -13,7 +13,7 @@ from marvex.app.checks import check_sources, check_versions
 from marvex.app.comparing import compared
 from marvex.app.kinds import accounts_listed, check_kinds
 from marvex.app.like_with_like import with_periods_checked
-from marvex.app.odd_months import odd_months_of
+from marvex.app.odd_months import odd_times_of
 from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
 from marvex.app.totals_among import totals_in_other_columns
@@ -62,7 +62,7 @@ def build_survey(session: Session, request: Request) -> tuple[Survey, Outputs]:
     adds_up = parse_total_as(said.get("total_as", settings.total_as), settings.per).adds_up
     taken = tuple(setting(field, one) for field, value in said.items() for one in each_of(value))
     survey = surveyed(book, request.sources[0].path, taken, adds_up=adds_up)
-    odd = (replace(one, source="").caution for one in odd_months_of(book))
+    odd = (replace(one, source="").caution for one in odd_times_of(book))
     cautions = tuple(session.word(one) for one in (*unclear, *survey.cautions, *odd))
     following, left_out = (tuple(session.word(one) for one in texts) for texts in (survey.next, survey.left_out))
     if said.get("statement") == "none":  # which takes the lines for no statement: one is written first

@@ -35,13 +35,11 @@ from marvex.core.structure.total_names import (
 from marvex.request.request import Request
 from marvex.request.settings import NO_STATEMENT
 from marvex.sources.dates import period_alone, written
-from marvex.sources.engine.doubtful_rows import are_few
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.rows import FileRows
-from marvex.sources.engine.source import Source
+from marvex.sources.engine.source import MOST_NAMED, Source
 from marvex.sources.where import filter_text
 
-_MOST_NAMED = 500  # different names in the first rows: more are of documents or people
 _MOST_ASKED = 5_000  # of them that begin or end as a total's does
 
 
@@ -214,26 +212,21 @@ def _columns_with_totals(source: Source, *, is_seen: bool) -> Iterator[str]:
 
 def _names_a_total(source: Source, column: str) -> bool:
     """Whether a column of names has one of a total, or none among others; of many rows the first are looked at."""
-    place = source.headings.index(column)
-    names = {row[place] or "" for row in source.sample}
-    is_whole = are_few(source.rows_read, is_stored=source.file.store is not None)
-    if is_whole:
-        names |= set(filter(None, source.rows.values(column)))
-    has_blank = is_whole and "" in names and len(names) > 2
+    names = source.values(column)
+    has_blank = source.are_few and "" in names and len(names) > 2
     said = map(naming, names)
     return has_blank or any(one.is_total or one is Naming.WHOLE for one in said) or any(map(is_total_name, names))
 
 
 def _is_of_documents(source: Source, column: str) -> bool:
     """Whether nearly every row of a file has a name of its own, so that they are no categories."""
-    place = source.headings.index(column)
-    return isinstance(source.rows, FileRows) and len({row[place] for row in source.sample}) > _MOST_NAMED
+    return isinstance(source.rows, FileRows) and len(source.first_values(column)) > MOST_NAMED
 
 
 def _check_documents(source: Source) -> None:
     """Raises Mistake where a row is called a total where others say of what document they are."""
     rows = source.rows
-    if not isinstance(rows, FileRows) or not are_few(source.rows_read, is_stored=False):
+    if not isinstance(rows, FileRows) or not source.are_few:
         return
     for column in source.columns:
         if column.is_text and column.name not in source.roles.taken and _is_of_documents(source, column.name):

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -28,14 +28,14 @@ from marvex.core.structure.running import LEAST_VALUES, runs_to_date
 from marvex.core.structure.total_names import is_balance_name, is_opening_name, naming
 from marvex.request.request import Request
 from marvex.sources.cells import Convention, value_of
-from marvex.sources.engine.by_month import Amounts, amounts_by_month, stored_by_month
-from marvex.sources.engine.doubtful_rows import are_few
+from marvex.sources.engine.by_month import Amounts, ByMonth, by_month, stored_by_month
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.signs import SignedSide, disagreement, opposite_lines
 from marvex.sources.engine.source import Source
 from marvex.sources.where import filter_text
 
+_MOST_VALUES = 200  # of a column that are looked at month by month
 MOST_COPIES = 6  # values of a column that could all say the same
 AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
@@ -162,6 +162,7 @@ class ColumnByMonth:
     source: Source
     name: str
     amounts: Amounts
+    days: Mapping[str, Mapping[str | None, set[date]]]  # of each value those with amounts of a scenario
 
     @property
     def sums(self) -> dict[str, Decimal]:
@@ -176,11 +177,13 @@ def columns_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
     """The columns of names or codes that say what a row of a source is of, where both are few."""
     for source in filter(_is_few, book.sources):
         columns = _names_of(source)
-        for name, amounts in zip(columns, _amounts(book, source, columns), strict=True):
+        for name, its in zip(columns, _by_month(book, source, columns), strict=True):
             place = source.headings.index(name)
-            in_order = dict.fromkeys(one for row in source.sample if (one := row[place] or "") in amounts)
-            rest = sorted(amounts.keys() - in_order)
-            yield ColumnByMonth(source, name, {one: amounts[one] for one in (*in_order, *rest)})
+            in_order = dict.fromkeys(one for row in source.sample if (one := row[place] or "") in its.amounts)
+            rest = sorted(its.amounts.keys() - in_order)
+            if len(its.amounts) < 2:
+                continue
+            yield ColumnByMonth(source, name, {one: its.amounts[one] for one in (*in_order, *rest)}, its.days)
 
 
 def _names_of(source: Source) -> list[str]:
@@ -192,11 +195,13 @@ def _names_of(source: Source) -> list[str]:
     names: dict[tuple[int, ...], str] = {}
     for place, column in enumerate(source.columns):
         is_named = column.is_text or column.is_code
-        if column.name in others or not is_named or not 1 < column.distinct <= MOST_LINES:
+        if column.name in others or not is_named or not 1 < len(source.values(column.name)) <= _MOST_VALUES:
             continue
         numbers: dict[str | None, int] = {}
         told = [numbers.setdefault(row[place], len(numbers)) for row in source.sample]
-        names.setdefault((column.name.strip().casefold() in KINDS, *told), column.name)
+        # The first rows of what is in its order do not tell it apart from others.
+        alone = (column.name,) if len(numbers) == 1 else ()
+        names.setdefault((column.name.strip().casefold() in KINDS, *alone, *told), column.name)
     return list(names.values())
 
 
@@ -204,7 +209,7 @@ def _is_few(source: Source) -> bool:
     """Whether its dated rows are so few that all of them can be asked about."""
     store = source.file.store
     is_slow = store is not None and not store.is_quick
-    return source.roles.has_dates and are_few(source.rows_read, is_stored=store is not None) and not is_slow
+    return source.roles.has_dates and source.are_few and not is_slow
 
 
 def _first_rows(source: Source) -> Iterator[tuple[str, list[str], Callable[[], dict[str, Decimal]]]]:
@@ -226,13 +231,19 @@ def _first_rows(source: Source) -> Iterator[tuple[str, list[str], Callable[[], d
             yield column.name, names, partial(sums_of, names)
 
 
-def _amounts(book: Ledger, source: Source, columns: Sequence[str]) -> list[Amounts]:
-    if not columns or not isinstance(source.rows, FileRows):
+def _by_month(book: Ledger, source: Source, columns: Sequence[str]) -> list[ByMonth]:
+    if not columns:
+        return []
+    facts, asked, is_file = source.facts, source.asked, isinstance(source.rows, FileRows)
+    read = (facts.filters, facts.roles.amounts, facts.roles.scenario, facts.roles.date, facts.reading)
+    key = (*source.of_rows, *columns, *read, asked.name, asked.dates, asked.calendar)
+
+    def made() -> list[ByMonth]:
+        if is_file:
+            return by_month(source, columns, book.engine)
         return [stored_by_month(source, column, book.engine) for column in columns]
-    facts, asked = source.facts, source.asked
-    of_rows = (facts.relation, *columns, facts.filters, facts.roles.amounts, facts.roles.scenario, facts.reading)
-    key = (*of_rows, asked.name, asked.dates, asked.calendar, facts.roles.date)
-    return source.rows.gathered.once(key, lambda: amounts_by_month(source, columns, book.engine))
+
+    return source.rows.gathered.once(key, made)
 
 
 def _sums_of_others(column: ColumnByMonth) -> tuple[str, ...]:
@@ -328,11 +339,11 @@ def _check_balances(source: Source) -> None:
     """Raises Mistake where rows among dated movements say what those start from or come to."""
     if not source.roles.has_dates or source.roles.each_row:
         return
-    for place, column in enumerate(source.columns):
+    for column in source.columns:
         if not column.is_text:
             continue
         kept = [one for one in source.filters if one.column == column.name]
-        names = {name for row in source.sample if (name := row[place]) and all(one.keeps(name) for one in kept)}
+        names = {name for name in source.values(column.name) if name and all(one.keeps(name) for one in kept)}
         are_both = len({is_opening_name(one) for one in names if is_end(one)}) > 1  # one alone may be a department's
         found = sorted(one for one in names if is_balance_name(one) or (are_both and is_end(one)))
         if not found or len(found) == len(names):

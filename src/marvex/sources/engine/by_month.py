@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from datetime import date
 from decimal import Decimal
 from typing import TypeAlias
@@ -19,7 +19,22 @@ Month: TypeAlias = tuple[str | None, date | None]  # of a scenario; its first da
 Amounts: TypeAlias = dict[str, dict[Month, Decimal]]  # of each value of a column
 
 
-def amounts_by_month(source: Source, columns: Sequence[str], engine: Engine) -> list[Amounts]:
+@dataclass(frozen=True, slots=True, eq=False)
+class ByMonth:
+    """What each value of a column comes to, month by month, and the days on which a scenario has amounts of it."""
+
+    amounts: Amounts = field(default_factory=dict)
+    days: dict[str, dict[str | None, set[date]]] = field(default_factory=dict)
+
+    def add(self, value: str, scenario: str | None, month: date | None, amount: Decimal) -> None:
+        of_month = self.amounts.setdefault(value, {})
+        of_month[scenario, month] = EXACT.add(of_month.get((scenario, month), ZERO), amount)
+
+    def days_of(self, value: str, scenario: str | None) -> set[date]:
+        return self.days.setdefault(value, {}).setdefault(scenario, set())
+
+
+def by_month(source: Source, columns: Sequence[str], engine: Engine) -> list[ByMonth]:
     """Of each column what each of its values comes to, month by month, of the rows that are kept."""
     roles = replace(source.roles, by=tuple(columns), inner=0, each_row=False)
     facts = replace(source.facts, roles=roles, key=None, is_numbered=False, names="", has_signs=False)
@@ -35,7 +50,8 @@ def amounts_by_month(source: Source, columns: Sequence[str], engine: Engine) -> 
     trimmed = ", ".join(f"coalesce(trim({name}), '')" for name in names)
     met_in = engine.rows(
         Query(
-            f"SELECT {trimmed}, which, {SCENARIO}, date_trunc('month', day)::DATE, sum(net) FROM ({grouped}) "
+            f"SELECT {trimmed}, which, {SCENARIO}, date_trunc('month', day)::DATE, sum(net), "
+            f"list(DISTINCT day) FILTER (net IS NOT NULL AND day IS NOT NULL) FROM ({grouped}) "
             f"LEFT JOIN {facts.days} USING (date_text) GROUP BY ALL HAVING sum(net) IS NOT NULL",
             tuple(values),
         ),
@@ -43,23 +59,22 @@ def amounts_by_month(source: Source, columns: Sequence[str], engine: Engine) -> 
     )
     # Of a source that is said to hold a scenario, and has others too, only its rows count.
     name = source.asked.name
-    is_among = name is not None and any((row[-3] or "").casefold() == name.casefold() for row in met_in)
-    found: list[Amounts] = [{} for _ in columns]
-    for *texts, which, scenario, month, net in met_in:
+    is_among = name is not None and any((row[-4] or "").casefold() == name.casefold() for row in met_in)
+    found = [ByMonth() for _ in columns]
+    for *texts, which, scenario, month, net, days in met_in:
         if is_among and (scenario or "").casefold() != (name or "").casefold():
             continue
         # The bits of a grouping are 0 where a column is grouped by, the first of them the highest.
         place = next(at for at in range(len(columns)) if not which >> (len(columns) - 1 - at) & 1)
-        of_month = found[place].setdefault(str(texts[place]), {})
-        own = name or scenario
-        of_month[own, month] = EXACT.add(of_month.get((own, month), ZERO), net)
+        found[place].add(str(texts[place]), name or scenario, month, net)
+        found[place].days_of(str(texts[place]), name or scenario).update(days or ())
     return found
 
 
-def stored_by_month(source: Source, column: str, engine: Engine) -> Amounts:
+def stored_by_month(source: Source, column: str, engine: Engine) -> ByMonth:
     """The same of one column of a table that a database or a cluster adds up."""
-    found: Amounts = {}
+    found = ByMonth()
     for value, scenario, day, _, amount in met(source, [column], source.filters, engine):
-        of_month, month = found.setdefault(value, {}), day and day.replace(day=1)
-        of_month[scenario, month] = EXACT.add(of_month.get((scenario, month), ZERO), amount or ZERO)
+        found.add(value, scenario, day and day.replace(day=1), amount or ZERO)
+        found.days_of(value, scenario).update(() if day is None else (day,))
     return found

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Collection, Sequence
+from collections.abc import Callable, Collection, Sequence
 from datetime import date
 from statistics import median
 
@@ -51,17 +51,22 @@ def are_few(rows: int, *, is_stored: bool) -> bool:
 
 
 def void_rows(
-    headings: Sequence[str], sample: Sequence[Sequence[str | None]], filters: Sequence[Filter]
+    headings: Sequence[str], values: Callable[[str], Collection[str]], filters: Sequence[Filter]
 ) -> tuple[Reservation, ...]:
-    """The rows that a column of a status calls void, or a draft, and that count as all others do."""
+    """The rows that a column of a status calls void, or a draft, and that count as all others do.
+
+    Parameters
+    ----------
+    values : gives all different values of a column.
+    """
     told = []
-    for place, heading in enumerate(headings):
+    for heading in headings:
         says = _VOID if _STATUS.fullmatch(heading.strip()) else YES if _VOID_FLAG.fullmatch(heading.strip()) else None
         if says is None and re.fullmatch(_IN_FORCE_FLAG, heading.strip(), re.IGNORECASE):
-            says = NO if all(YES.fullmatch(one) or NO.fullmatch(one) for one in _texts(sample, place)) else None
+            says = NO if all(YES.fullmatch(one) or NO.fullmatch(one) for one in values(heading)) else None
         if says is None or any(one.column == heading for one in filters):
             continue
-        found = sorted({text for row in sample if (text := (row[place] or "").strip()) and says.fullmatch(text)})
+        found = sorted(text for text in values(heading) if text and says.fullmatch(text))
         if found:
             leaves = setting("where", filter_text(heading, "!=", found))
             told.append(
@@ -73,13 +78,26 @@ def void_rows(
     return tuple(told)
 
 
-def not_available(
-    headings: Sequence[str], sample: Sequence[Sequence[str | None]], amounts: Collection[str]
-) -> tuple[Reservation, ...]:
-    """The columns of amounts in which a formula of a spreadsheet found nothing: such a cell is absent."""
+def not_available(facts: Facts, amounts: Sequence[str], engine: Engine, source: str) -> tuple[Reservation, ...]:
+    """The columns of amounts in which a formula of a spreadsheet found nothing: such a cell is absent.
+
+    Parameters
+    ----------
+    amounts : those that are text.
+    """
+    if not amounts:
+        return ()
+    conditions = [one.condition() for one in facts.filters]
+    kept = " AND ".join(sql for sql, _ in conditions) or "true"
+    counts = (
+        f"count(*) FILTER (upper(trim(CAST({quoted_name(one)} AS VARCHAR))) = '{_NOT_FOUND}')" for one in amounts
+    )
+    asked = Query(
+        f"SELECT {', '.join(counts)} FROM {facts.relation} WHERE {kept}",
+        tuple(value for _, bound in conditions for value in bound),
+    )
     told = []
-    for place, heading in enumerate(headings):
-        found = sum((row[place] or "").strip().upper() == _NOT_FOUND for row in sample) if heading in amounts else 0
+    for heading, found in zip(amounts, engine.rows(asked, source)[0], strict=True):
         if found:
             cells, are = ("cell", "is") if found == 1 else ("cells", "are")
             told.append(Reservation(what=f"{found} {cells} of {heading} {are} {_NOT_FOUND}, taken as absent"))
@@ -91,10 +109,6 @@ def lines_twice(sample: Sequence[Sequence[str | None]]) -> tuple[Reservation, ..
     counts = Counter(tuple(cell or "" for cell in row) for row in sample if sum(map(bool, row)) > 1)
     twice = [next(filter(None, row)) for row, count in counts.items() if count > 1]
     return (Reservation(what=f"{listed(twice, 3)} stands there twice with the same figures"),) if twice else ()
-
-
-def _texts(sample: Sequence[Sequence[str | None]], place: int) -> set[str]:
-    return {(row[place] or "").strip() for row in sample}
 
 
 def digits_lost(

@@ -241,9 +241,7 @@ class _Reader:
 
     def _once(self, what: str, ask: Callable[[], T]) -> T:
         """What all requests of these rows are told alike: a tenth of a pack of 24 views of ten million rows."""
-        asked, of = self.asked, self.asked.wanted
-        rows = (of.source, of.table, of.query, self.relation, asked.lookup, asked.lookup_column, self.headings)
-        return self.gathered.once((what, *rows), ask)
+        return self.gathered.once((what, *self.asked.rows_of(self.relation, self.headings)), ask)
 
     def _values(self, column: str) -> list[str]:
         return self._once(f"values of {column}", lambda: self.rows.values(column))

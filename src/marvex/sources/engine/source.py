@@ -14,6 +14,7 @@ from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import Grain
 from marvex.sources import roles
 from marvex.sources.columns import Column
+from marvex.sources.engine.doubtful_rows import are_few
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.rows import Rows
 from marvex.sources.engine.source_asked import AskedOfSource
@@ -23,6 +24,9 @@ from marvex.sources.where import Filter
 
 if TYPE_CHECKING:
     from marvex.core.compare.trace import TracedRow
+
+
+MOST_NAMED = 500  # different names in the first rows: more are of documents or people
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,6 +138,34 @@ class Source:
     def place_of(self, number: int) -> str:
         """The row of the source that a row number stands for, as a message says it."""
         return f"row {self.file.row_of(int(number))}"
+
+    @property
+    def of_rows(self) -> tuple[object, ...]:
+        """What tells its rows from any others of a session."""
+        return self.asked.rows_of(self.facts.relation, self.headings)
+
+    @property
+    def are_few(self) -> bool:
+        """Whether all of its rows can be set against one another."""
+        return are_few(self.rows_read, is_stored=self.file.store is not None)
+
+    def values(self, column: str) -> tuple[str, ...]:
+        """The different values of a column, trimmed: of all rows where these are few, else of the first of them.
+
+        The first rows of a file that is in order of the column have but one of its values. They tell enough of a
+        column that has another in nearly every row, such as the number of a document.
+        """
+        first = self.first_values(column)
+        if self.rows_read <= len(self.sample) or len(first) > MOST_NAMED or not self.are_few:
+            return first
+        return self.rows.gathered.once(
+            (f"values of {column}", *self.of_rows), lambda: tuple(self.rows.values(column))
+        )
+
+    def first_values(self, column: str) -> tuple[str, ...]:
+        """The different values of a column in the first rows, trimmed."""
+        place = self.headings.index(column)
+        return tuple(sorted({(row[place] or "").strip() for row in self.sample}))
 
     @property
     def is_percentages(self) -> bool:

@@ -49,3 +49,8 @@ class AskedOfSource:
     is_one_of_several: bool = False  # sources, in which rows are alike by their names
     named_by: str | None = None  # the column that names the rows of the first of them, where no call says one
     panels: tuple[str, ...] = ()  # the columns whose values have a panel each, where a statement is found
+
+    def rows_of(self, relation: str, headings: tuple[str, ...]) -> tuple[object, ...]:
+        """What tells the rows that are asked about from any others of a session."""
+        of = self.wanted
+        return of.source, of.table, of.query, relation, self.lookup, self.lookup_column, headings

@@ -9,7 +9,6 @@ from marvex.core.compare.reservation import Reservation
 from marvex.core.time.calendar import CIVIL
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.doubtful_rows import (
-    are_few,
     digits_lost,
     in_several_files,
     lines_twice,
@@ -37,13 +36,15 @@ def with_doubts(source: Source, typed: Collection[str], gathered: Gathered, engi
     gathered : what is kept of it for other requests.
     """
     kept = [row for row in source.sample if all(one.keeps_row(row, source.headings) for one in source.filters)]
-    found = [*_of_no_period(source, typed, engine), *void_rows(source.headings, source.sample, source.filters)]
-    found += not_available(source.headings, kept, [one.name for one in source.roles.amounts])
+    found = [*_of_no_period(source, typed, engine), *void_rows(source.headings, source.values, source.filters)]
+    if source.file.store is None and source.are_few:
+        amounts = [one.name for one in source.roles.amounts if one.name not in typed]
+        found += not_available(source.facts, amounts, engine, source.name)
     found += _of_titles(source)
     found += lines_twice(kept) if source.roles.each_row else ()
     found += digits_lost(source.headings, source.sample, typed)
     said = source.own_said
-    if are_few(source.rows_read, is_stored=source.file.store is not None):
+    if source.are_few:
         found += _twice(source, gathered, engine)
     else:
         told = "rows say the same twice was asked of names alone, not of figures"
