@@ -102,7 +102,7 @@ def postgres_cluster() -> Iterator[Postgres]:
                 return True
             return False
 
-        until(answers, 30, "PostgreSQL does not answer")
+        until(answers, 120, "PostgreSQL does not answer")
         yield cluster
     finally:
         pid = int((folder / "data/postmaster.pid").read_text().split()[0])
@@ -129,7 +129,7 @@ def mariadb_server() -> Iterator[int]:
     ]
     server = subprocess.Popen([shutil.which("mariadbd") or "/usr/sbin/mariadbd", "--no-defaults", *told])
     try:
-        until(lambda: listens(port), 60, "MariaDB does not answer")
+        until(lambda: listens(port), 120, "MariaDB does not answer")
         import pymysql
 
         with pymysql.connect(host="127.0.0.1", port=port, user="root") as first, first.cursor() as asked:
@@ -176,7 +176,7 @@ def spark_cluster() -> Iterator[str]:
         start(
             spark_class, f"{deploy}.master.Master", "--host", "127.0.0.1", "--port", str(master), "--webui-port", "0"
         )
-        until(lambda: listens(master), 60, "Spark's master does not listen")
+        until(lambda: listens(master), 180, "Spark's master does not listen")
         for number in range(2):
             worker = [spark_class, f"{deploy}.worker.Worker", "-c", "1", "-m", "1G", "--host", "127.0.0.1"]
             start(*worker, "--webui-port", "0", "-d", str(folder / f"worker-{number}"), url)
@@ -191,7 +191,7 @@ def spark_cluster() -> Iterator[str]:
         told = [word for name, value in settings.items() for word in ("--conf", f"{name}={value}")]
         server = ["--class", "org.apache.spark.sql.connect.service.SparkConnectServer", "--master", url]
         start(str(home / "bin/spark-submit"), *server, *told, "spark-internal")
-        until(lambda: listens(port), 120, "Spark's Connect server does not listen")
+        until(lambda: listens(port), 300, "Spark's Connect server does not listen")
         yield f"sc://127.0.0.1:{port}"
     finally:
         for one in reversed(started):
