@@ -11,7 +11,7 @@ from itertools import pairwise
 _LEAST_UNITS = 12  # days or weeks with rows, to say what is usual
 _MOST_DAYS = 45  # what is longer is no slip: somebody closed, or began
 _OFF_DAY = 10  # a series works on a weekday if it has a tenth of the rows there that it has on its busiest
-_YEARS = (timedelta(days=364), timedelta(days=-364))
+_YEARS = (timedelta(days=364), timedelta(days=-364))  # so that weekdays are the same
 _TIMES = 3  # as long as the next longest run that the same series lacks
 _CHANCE = 0.03  # that any series lacks so long a run as it lacks single days
 _COME_AND_GO = 3  # of so many series at most one other has a run like it, in its midst or at its end
@@ -93,14 +93,13 @@ def _runs(own: Sequence[date], days: Collection[date]) -> list[_Run]:
         for one, later in pairwise((*places, len(own)))
         if later - one > 1
     ]
-    once = [run for run in runs if not any(_is_a_year_from(run, other) for other in runs)]
+    lacking = {day for run in runs for day in run.days}
+    once = [
+        run
+        for run in runs
+        if not any(2 * sum(day + shift in lacking for day in run.days) > run.length for shift in _YEARS)
+    ]
     return sorted(once, key=lambda run: -run.length)
-
-
-def _is_a_year_from(run: _Run, other: _Run) -> bool:
-    """Whether most of a run's days are within the other, but for a year."""
-    first, last = other.days[0], other.days[-1]
-    return any(2 * sum(first <= day + shift <= last for day in run.days) > run.length for shift in _YEARS)
 
 
 def _is_like(one: _Run, run: _Run) -> bool:
