@@ -22,6 +22,7 @@ from hypothesis import HealthCheck
 from hypothesis import settings as properties
 
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # as the command does: there are no matrices here
+os.environ.setdefault("GRPC_ENABLE_FORK_SUPPORT", "false")  # as it does before it asks a cluster
 
 from marvex.app import draw
 from marvex.app.draw import Painted

@@ -55,7 +55,7 @@ def gaps(days: Mapping[str, Collection[date]]) -> tuple[Gap, ...]:
     [(('South',), 10, 16)]
     """
     units = sorted({day for one in days.values() for day in one})
-    of_weekdays = {name: _own_days(units, its) for name, its in days.items()}
+    of_weekdays = {name: _own_days(units, its) for name, its in days.items() if its}
     regular = {name: {*days[name]} for name, own in of_weekdays.items() if 2 * len({*days[name]} & {*own}) > len(own)}
     if len(units) < _LEAST_UNITS or len(regular) < 2:
         return ()
