@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import sqlite3
 from datetime import date, timedelta
+from itertools import product
 from typing import Any
 
 import pytest
@@ -444,3 +445,19 @@ def test_what_is_told_of_first_rows_is_told_of_those_after_a_thousand(desk: Desk
     assert "1 cell of net is #N/A" in asked(("Place 07", "2026-03", "posted", "N", "#N/A"))[1]
     status, said = asked(("Opening balance", "2026-01", "posted", "N", 900))
     assert status == 2 and "item Opening balance is a balance by name" in said
+
+
+def test_a_column_of_which_the_first_thousand_rows_say_one_thing_is_looked_at_on(desk: Desk) -> None:
+    months = [f"2026-{month:02d}" for month in range(1, 11)]
+    names = [f"Place {number:03d}" for number in range(120)]
+    rows = [(name, month, 5) for name in names for month in months]
+    # Actuals that say no scenario, then a budget, or the other way round: 120 × 10 × 5, and 120 × 10 × 4.
+    actual, budget = [(*row, "") for row in rows], [(*row[:2], 4, "Budget") for row in rows]
+    for heading, of in product(("Scenario", "Data"), ((actual, budget), (budget, actual))):
+        desk.write("d.csv", [one for some in of for one in some], ("item", "month", "net", heading))
+        whole = desk.figures("table", "d.csv", *BY)["points"][-1]
+        assert (whole["current"], whole["base"]) == (6000, 4800)
+    desk.write("p.csv", [*rows, ("Place 001", "2026-10", "12%")], ("item", "month", "net"))
+    assert "percentages such as '12%' among amounts" in desk.refused("table", "p.csv", *BY)
+    desk.write("n.csv", [*rows, ("place 001", "2026-10", 5)], ("item", "month", "net"))
+    assert "passes place 001 by" in desk.run("table", "n.csv", *BY, "--where", "item=Place 001").err

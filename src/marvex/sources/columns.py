@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from marvex.core.structure.total_names import speaks_of_variance
@@ -104,8 +104,33 @@ class Column:
         return self.years == self.filled or (bool(self.few) and all(years_of(cell) for cell in self.few))
 
     @property
+    def shows_one(self) -> bool:
+        """Whether all of its cells say the same, or nothing."""
+        return not self.filled or len(self.few) == 1
+
+    @property
     def is_text(self) -> bool:
         return self.filled > 0 and not self.is_dates and not self.is_figures
+
+
+LATER_VALUES = 50  # of a column of which the first rows show one
+
+
+def with_later(
+    columns: Sequence[Column], rows: Sequence[Sequence[str | None]], later: Mapping[str, Sequence[str]]
+) -> tuple[Column, ...]:
+    """The columns with what the rows after a sample show of some of them.
+
+    Parameters
+    ----------
+    later : of each of those its different values in all rows.
+    """
+    return tuple(
+        _column(one.name, [*(row[place] or "" for row in rows[:LATER_VALUES]), *later[one.name]])
+        if len(later.get(one.name, ())) > 1
+        else one
+        for place, one in enumerate(columns)
+    )
 
 
 def columns_of(names: Sequence[str], rows: Sequence[Sequence[str | None]]) -> tuple[Column, ...]:

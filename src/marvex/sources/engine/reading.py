@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 from typing import TypeVar
 
@@ -14,7 +14,7 @@ from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
-from marvex.sources.columns import Column, columns_of
+from marvex.sources.columns import LATER_VALUES, Column, columns_of, with_later
 from marvex.sources.dates import outside_the_months
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
@@ -130,10 +130,12 @@ class _Reader:
         self._turn_credits()
         self._keep_headings()
         check_filters(self.filters, self.roles, self.headings, self.columns, self.sample)
-        self.cautions += tuple(f"{self.name}: {one}" for one in passed_by(self.filters, self.headings, self.sample))
+        self.cautions += tuple(f"{self.name}: {one}" for one in passed_by(self.filters, self._texts))
         kept = [row for row in self.sample if all(one.keeps_row(row, self.headings) for one in self.filters)]
         are_lines = self.statement is not None or (self.roles.each_row and self.asked.wanted.keep_totals)
         check_percentages(self.name, self.headings, kept, self.roles, self.asked.total_as, are_lines=are_lines)
+        if not are_lines and not self.filters:
+            self._check_late_percentages()
         self.power = self.asked.power or 0
         if self.asked.power is None and self.roles.amounts:
             self.power, said = power_of(self.file, self.headings, kept, [one.name for one in self.roles.amounts])
@@ -200,12 +202,19 @@ class _Reader:
         column = self.roles.scenario
         if column is None or self.asked.name is not None or self.file.store is not None:
             return
-        place = self.headings.index(column)
-        if all(row[place] for row in self.sample):
+        if all(self._texts(column)):
             return
-        if name := unnamed(list(filter(None, self.rows.values(column)))):
+        if name := unnamed(list(filter(None, self._values(column)))):
             self.roles = replace(self.roles, unnamed=name)
             self.said += (f"rows without a {column} are taken as {name}",)
+
+    def _check_late_percentages(self) -> None:
+        """Raises Mistake where percentages would be added up with amounts that all first rows have."""
+        if len(self.sample) < ENOUGH_ROWS or not self.file.is_small or not isinstance(self.rows, FileRows):
+            return
+        for one in self.roles.amounts:
+            if one.name not in self.typed and (found := self.rows.like(one.name, ".*%", 1)):
+                check_percentages(self.name, [one.name], [["1"], found], self.roles, self.asked.total_as)
 
     def _turn_credits(self) -> None:
         """Takes credits as negative, where a column says which amounts they are and all are positive."""
@@ -237,11 +246,23 @@ class _Reader:
         is_as_filed = self.file.layout is None or self.headings == self.file.layout.headings
         first = self.file.first_rows if is_as_filed else ()
         sample = first or self.rows.sample(self.headings, ENOUGH_ROWS)
-        return sample, columns_of(self.headings, sample)
+        columns = columns_of(self.headings, sample)
+        if len(sample) < ENOUGH_ROWS or not isinstance(self.rows, FileRows):
+            return sample, columns
+        # What is in order of a column has one value of it first: actuals that say no scenario, and budgets after them.
+        is_small = self.file.is_small
+        ask = [one.name for one in columns if one.shows_one and (is_small or roles.names_scenarios(one.name))]
+        return sample, with_later(columns, sample, self.rows.different(ask, LATER_VALUES) if ask else {})
 
     def _once(self, what: str, ask: Callable[[], T]) -> T:
         """What all requests of these rows are told alike: a tenth of a pack of 24 views of ten million rows."""
         return self.gathered.once((what, *self.asked.rows_of(self.relation, self.headings)), ask)
+
+    def _texts(self, column: str) -> Collection[str]:
+        """The different texts of a column: of its first rows, where it would take long to ask all of them."""
+        place = self.headings.index(column)
+        is_whole = len(self.sample) < ENOUGH_ROWS or not self.file.is_small
+        return {(row[place] or "").strip() for row in self.sample} if is_whole else self._values(column)
 
     def _values(self, column: str) -> list[str]:
         return self._once(f"values of {column}", lambda: self.rows.values(column))

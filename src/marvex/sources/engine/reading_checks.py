@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -62,13 +62,18 @@ def check_filters(
             )
 
 
-def passed_by(filters: Sequence[Filter], headings: Sequence[str], sample: Sample) -> tuple[str, ...]:
-    """Cautions of names that a condition passes by, though they are alike but for case or blanks with one it names."""
+def passed_by(filters: Sequence[Filter], texts: Callable[[str], Collection[str]]) -> tuple[str, ...]:
+    """Cautions of names that a condition passes by, though they are alike but for case or blanks with one it names.
+
+    Parameters
+    ----------
+    texts : gives the different texts of a column.
+    """
     told = []
     for one in filters:
         if one.sign in ("=", "!="):
-            meant, place = {without_small_marks(value) for value in one.values}, headings.index(one.column)
-            cells = {str(row[place] or "").strip() for row in sample} - set(one.values)
+            meant = {without_small_marks(value) for value in one.values}
+            cells = {*texts(one.column)} - set(one.values)
             if others := sorted(cell for cell in cells if cell and without_small_marks(cell) in meant):
                 told.append(
                     f"{setting('where', one.spoken)} passes {listed(others, 3)} by, which differs in case or blanks"
@@ -77,7 +82,7 @@ def passed_by(filters: Sequence[Filter], headings: Sequence[str], sample: Sample
 
 
 def check_percentages(
-    source: str, headings: Sequence[str], sample: Sample, roles: Roles, total_as: TotalAs, *, are_lines: bool
+    source: str, headings: Sequence[str], sample: Sample, roles: Roles, total_as: TotalAs, *, are_lines: bool = False
 ) -> None:
     """Raises Mistake where percentages would be added up, which means nothing.
 
@@ -87,7 +92,7 @@ def check_percentages(
     """
     if total_as.way is not Total.SUM or roles.per:
         return
-    for one in roles.amounts:
+    for one in (one for one in roles.amounts if one.name in headings):
         place = headings.index(one.name)
         filled = [str(row[place]) for row in sample if row[place]]
         in_percent = [cell for cell in filled if "%" in cell]

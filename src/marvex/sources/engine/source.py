@@ -158,9 +158,8 @@ class Source:
         first = self.first_values(column)
         if self.rows_read <= len(self.sample) or len(first) > MOST_NAMED or not self.are_few:
             return first
-        return self.rows.gathered.once(
-            (f"values of {column}", *self.of_rows), lambda: tuple(self.rows.values(column))
-        )
+        key = f"values of {column}", *self.of_rows
+        return tuple(self.rows.gathered.once(key, lambda: self.rows.values(column)))
 
     def first_values(self, column: str) -> tuple[str, ...]:
         """The different values of a column in the first rows, trimmed."""
