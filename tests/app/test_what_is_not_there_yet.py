@@ -454,9 +454,22 @@ def test_a_column_of_which_the_first_thousand_rows_say_one_thing_is_looked_at_on
     # Actuals that say no scenario, then a budget, or the other way round: 120 × 10 × 5, and 120 × 10 × 4.
     actual, budget = [(*row, "") for row in rows], [(*row[:2], 4, "Budget") for row in rows]
     for heading, of in product(("Scenario", "Data"), ((actual, budget), (budget, actual))):
-        desk.write("d.csv", [one for some in of for one in some], ("item", "month", "net", heading))
-        whole = desk.figures("table", "d.csv", *BY)["points"][-1]
-        assert (whole["current"], whole["base"]) == (6000, 4800)
+        both = [one for some in of for one in some]
+        desk.write("d.csv", both, ("item", "month", "net", heading))
+        with sqlite3.connect(desk.folder / "d.db") as books:
+            books.execute(f"CREATE TABLE IF NOT EXISTS {heading} (item TEXT, month DATE, net NUMERIC, scenario TEXT)")
+            books.execute(f"DELETE FROM {heading}")
+            books.executemany(
+                f"INSERT INTO {heading} VALUES (?, ?, ?, ?)",
+                [(one[0], f"{one[1]}-01", one[2], one[3] or None) for one in both],
+            )
+        for source in (("d.csv",), ("sqlite:///d.db", "--table", heading)):
+            whole = desk.figures("table", *source, *BY, "--verify")["points"][-1]
+            assert (whole["current"], whole["base"]) == (6000, 4800)
+        assert (
+            "10 rows of actual"
+            in desk.run("trace", "sqlite:///d.db", "--table", heading, *BY, "--at", "Place 003").out
+        )
     desk.write("p.csv", [*rows, ("Place 001", "2026-10", "12%")], ("item", "month", "net"))
     assert "percentages such as '12%' among amounts" in desk.refused("table", "p.csv", *BY)
     desk.write("n.csv", [*rows, ("place 001", "2026-10", 5)], ("item", "month", "net"))

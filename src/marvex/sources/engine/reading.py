@@ -200,11 +200,14 @@ class _Reader:
     def _name_the_unnamed(self) -> None:
         """Takes rows without a scenario as actual, where all others are of a budget or the like."""
         column = self.roles.scenario
-        if column is None or self.asked.name is not None or self.file.store is not None:
+        if column is None or self.asked.name is not None:
             return
-        if all(self._texts(column)):
+        place = self.headings.index(column)
+        first = {(row[place] or "").strip() for row in self.sample} - {""}
+        if first and unnamed(first) is None:
             return
-        if name := unnamed(list(filter(None, self._values(column)))):
+        texts = self._values(column)
+        if "" in texts and (name := unnamed(list(filter(None, texts)))):
             self.roles = replace(self.roles, unnamed=name)
             self.said += (f"rows without a {column} are taken as {name}",)
 
@@ -247,11 +250,12 @@ class _Reader:
         first = self.file.first_rows if is_as_filed else ()
         sample = first or self.rows.sample(self.headings, ENOUGH_ROWS)
         columns = columns_of(self.headings, sample)
-        if len(sample) < ENOUGH_ROWS or not isinstance(self.rows, FileRows):
-            return sample, columns
         # What is in order of a column has one value of it first: actuals that say no scenario, and budgets after them.
-        is_small = self.file.is_small
-        ask = [one.name for one in columns if one.shows_one and (is_small or roles.names_scenarios(one.name))]
+        ask = [
+            one.name
+            for one in (columns if len(sample) >= ENOUGH_ROWS else ())
+            if (one.shows_one and self.file.is_small) or (not one.filled and roles.names_scenarios(one.name))
+        ]
         return sample, with_later(columns, sample, self.rows.different(ask, LATER_VALUES) if ask else {})
 
     def _once(self, what: str, ask: Callable[[], T]) -> T:

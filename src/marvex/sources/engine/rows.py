@@ -64,6 +64,9 @@ class Rows(Protocol):
     def values(self, column: str) -> list[str]:
         """The different values of a column, trimmed, in order; that of rows which say nothing is empty."""
 
+    def different(self, columns: Sequence[str], most: int) -> dict[str, list[str]]:
+        """So many of the different values of each of some columns, trimmed, the first in order."""
+
     def codes_not_found(self, facts: Facts) -> tuple[str, ...]:
         """A caution about the codes that a lookup does not have."""
 
@@ -136,7 +139,7 @@ class FileRows:
         return [str(row[0]) for row in self._rows(asked)]
 
     def different(self, columns: Sequence[str], most: int) -> dict[str, list[str]]:
-        """So many of the different values of each of some columns, in one pass; trimmed, the first in order."""
+        # In one pass over the rows.
         lists = ", ".join(
             f"list_sort(list(DISTINCT coalesce(trim(CAST({quoted_name(one)} AS VARCHAR)), '')))[:{most}]"
             for one in columns

@@ -77,7 +77,8 @@ class RowsBehind:
                 return None
         elif roles.scenario:
             own = func.coalesce(func.trim(self.columns.store.text(roles.scenario)), "")
-            conditions.append(own == (stretch.scenario or ""))
+            named = [stretch.scenario or "", *([""] if stretch.scenario == roles.unnamed else [])]
+            conditions.append(own.in_(named))
         days = self._dates_within(facts, stretch)
         if column.period is not None and days is not None:
             if column.period not in days:

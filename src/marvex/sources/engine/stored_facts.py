@@ -224,6 +224,8 @@ class StoredFacts:
             own = [column.category] * len(kept) if column and is_said else self._made(heading, texts)
             names.append([one if is_kept else None for one, is_kept in zip(own, kept, strict=True)])
         scenario: _Texts = self._made(roles.scenario, texts) if roles.scenario else nothing
+        if roles.unnamed:
+            scenario = [one if one and one.strip() else roles.unnamed for one in scenario]
         date: _Texts = self._made(roles.date, texts) if roles.date else nothing
         if column is not None and column.scenario:
             scenario = [column.scenario] * len(kept)

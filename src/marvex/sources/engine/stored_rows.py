@@ -211,6 +211,9 @@ class StoredRows:
     def values(self, column: str) -> list[str]:
         return self.columns.values(column)
 
+    def different(self, columns: Sequence[str], most: int) -> dict[str, list[str]]:
+        return {one: self.values(one)[:most] for one in columns}
+
     def largest_of_each(
         self,
         facts: Facts,  # noqa: ARG002
