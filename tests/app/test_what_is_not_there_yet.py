@@ -457,7 +457,9 @@ def test_a_column_of_which_the_first_thousand_rows_say_one_thing_is_looked_at_on
         both = [one for some in of for one in some]
         desk.write("d.csv", both, ("item", "month", "net", heading))
         with sqlite3.connect(desk.folder / "d.db") as books:
-            books.execute(f"CREATE TABLE IF NOT EXISTS {heading} (item TEXT, month DATE, net NUMERIC, scenario TEXT)")
+            books.execute(
+                f"CREATE TABLE IF NOT EXISTS {heading} (item TEXT, month DATE, net NUMERIC, {heading} TEXT)"
+            )
             books.execute(f"DELETE FROM {heading}")
             books.executemany(
                 f"INSERT INTO {heading} VALUES (?, ?, ?, ?)",

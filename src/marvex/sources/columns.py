@@ -113,9 +113,6 @@ class Column:
         return self.filled > 0 and not self.is_dates and not self.is_figures
 
 
-LATER_VALUES = 50  # of a column of which the first rows show one
-
-
 def with_later(
     columns: Sequence[Column], rows: Sequence[Sequence[str | None]], later: Mapping[str, Sequence[str]]
 ) -> tuple[Column, ...]:
@@ -123,11 +120,11 @@ def with_later(
 
     Parameters
     ----------
-    later : of each of those its different values in all rows.
+    later : of each of those what its cells say that are not as those of the sample.
     """
     return tuple(
-        _column(one.name, [*(row[place] or "" for row in rows[:LATER_VALUES]), *later[one.name]])
-        if len(later.get(one.name, ())) > 1
+        _column(one.name, [*(row[place] or "" for row in rows[: LOOKED_INTO // 2]), *others])
+        if (others := later.get(one.name))
         else one
         for place, one in enumerate(columns)
     )

@@ -409,11 +409,6 @@ def _speaks_of_amounts(heading: str) -> bool:
     return spelled_out(heading).casefold() in AMOUNT_NAMES or speaks_of_money(heading)
 
 
-def names_scenarios(heading: str) -> bool:
-    """Whether a heading says that a column is of scenarios, whatever they are called."""
-    return heading.casefold() in SCENARIO_NAMES
-
-
 def _scenario(columns: Sequence[Column], source: str) -> str | None:
     texts = [column for column in columns if column.is_text]
     for wanted in SCENARIO_NAMES:

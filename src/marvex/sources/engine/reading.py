@@ -14,7 +14,7 @@ from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
-from marvex.sources.columns import LATER_VALUES, Column, columns_of, with_later
+from marvex.sources.columns import Column, columns_of, with_later
 from marvex.sources.dates import outside_the_months
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
@@ -251,12 +251,12 @@ class _Reader:
         sample = first or self.rows.sample(self.headings, ENOUGH_ROWS)
         columns = columns_of(self.headings, sample)
         # What is in order of a column has one value of it first: actuals that say no scenario, and budgets after them.
-        ask = [
-            one.name
+        later = {
+            one.name: self.rows.other_than(one.few[0] if one.filled else "", one.name, ENOUGH_ROWS)
             for one in (columns if len(sample) >= ENOUGH_ROWS else ())
-            if (one.shows_one and self.file.is_small) or (not one.filled and roles.names_scenarios(one.name))
-        ]
-        return sample, with_later(columns, sample, self.rows.different(ask, LATER_VALUES) if ask else {})
+            if not one.filled or (one.shows_one and self.file.is_small)
+        }
+        return sample, with_later(columns, sample, later)
 
     def _once(self, what: str, ask: Callable[[], T]) -> T:
         """What all requests of these rows are told alike: a tenth of a pack of 24 views of ten million rows."""

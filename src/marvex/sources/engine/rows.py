@@ -64,8 +64,8 @@ class Rows(Protocol):
     def values(self, column: str) -> list[str]:
         """The different values of a column, trimmed, in order; that of rows which say nothing is empty."""
 
-    def different(self, columns: Sequence[str], most: int) -> dict[str, list[str]]:
-        """So many of the different values of each of some columns, trimmed, the first in order."""
+    def other_than(self, value: str, column: str, most: int) -> list[str]:
+        """The first so many cells of a column that say another than a value, trimmed."""
 
     def codes_not_found(self, facts: Facts) -> tuple[str, ...]:
         """A caution about the codes that a lookup does not have."""
@@ -138,14 +138,10 @@ class FileRows:
         asked = Query(f"SELECT DISTINCT {text} FROM {self._different(column)} ORDER BY 1")
         return [str(row[0]) for row in self._rows(asked)]
 
-    def different(self, columns: Sequence[str], most: int) -> dict[str, list[str]]:
-        # In one pass over the rows.
-        lists = ", ".join(
-            f"list_sort(list(DISTINCT coalesce(trim(CAST({quoted_name(one)} AS VARCHAR)), '')))[:{most}]"
-            for one in columns
-        )
-        found = self._rows(Query(f"SELECT {lists} FROM {self.relation.sql}"))[0]
-        return {name: list(values) for name, values in zip(columns, found, strict=True)}
+    def other_than(self, value: str, column: str, most: int) -> list[str]:
+        text = f"coalesce(trim(CAST({quoted_name(column)} AS VARCHAR)), '')"
+        asked = Query(f"SELECT {text} FROM {self.relation.sql} WHERE {text} <> ? LIMIT {most}", (value,))
+        return [str(row[0]) for row in self._rows(asked)]
 
     def like(self, column: str, pattern: str, most: int) -> list[str]:
         """So many of the different values of a column that are as a pattern of small letters has them."""

@@ -159,6 +159,16 @@ class StoredColumns:
         texts = (self.made[column].make(row) if column in self.made else row[0] for row in rows)
         return sorted({text or "" for text in texts})
 
+    def other_than(self, value: str, column: str, most: int) -> list[str]:
+        """The first so many cells of a column of the table that say another than a value, trimmed."""
+        from sqlalchemy import func, select
+
+        if column in self.made:
+            return []
+        text = func.coalesce(func.trim(self.store.text(column)), "")
+        asked = select(text).select_from(self.store.table).where(text != value).limit(most)
+        return [str(row[0]) for row in self.store.rows(asked)]
+
 
 def _like(pattern: str) -> str:
     """A pattern in which only `*` stands for any text, as LIKE has it."""

@@ -211,8 +211,8 @@ class StoredRows:
     def values(self, column: str) -> list[str]:
         return self.columns.values(column)
 
-    def different(self, columns: Sequence[str], most: int) -> dict[str, list[str]]:
-        return {one: self.values(one)[:most] for one in columns}
+    def other_than(self, value: str, column: str, most: int) -> list[str]:
+        return self.columns.other_than(value, column, most)
 
     def largest_of_each(
         self,
