@@ -51,13 +51,18 @@ def test_short_and_long_names_of_scenarios_are_sides(desk: Desk, current: str, b
         assert (told["current"], told["base"]) == (added_up(rows, current), added_up(rows, base))
 
 
-def test_versions_one_after_the_other_in_a_long_table_are_asked_about(desk: Desk) -> None:
+def test_versions_one_after_the_other_in_a_long_table_are_seen_or_asked_about(desk: Desk) -> None:
     rows = [(f"2025-{at % 12 + 1:02}", "North", "ACT", at) for at in range(3000)]
     rows += [(month, route, "BUD", net + 1) for month, route, _, net in rows]
     desk.write("l.csv", rows, HEADINGS)
-    assert "--scenario Kind" in desk.refused("table", "l.csv")
-    total = by_label(desk.figures("table", "l.csv", "--scenario", "Kind", "--by", "Route"))["Total"]
-    assert (total["current"], total["base"]) == (4_498_500, 4_501_500)  # 0 + … + 2999, and 1 more for each
+    with sqlite3.connect(desk.folder / "l.db") as books:  # of which the first rows alone are looked at
+        books.execute("CREATE TABLE l (Month TEXT, Route TEXT, Kind TEXT, Net NUMERIC)")
+        books.executemany("INSERT INTO l VALUES (?, ?, ?, ?)", rows)
+    stored = ("sqlite:///l.db", "--table", "l")
+    assert "--scenario Kind" in desk.refused("table", *stored)
+    for source in (("l.csv",), (*stored, "--scenario", "Kind")):
+        total = by_label(desk.figures("table", *source, "--by", "Route"))["Total"]
+        assert (total["current"], total["base"]) == (4_498_500, 4_501_500)  # 0 + … + 2999, and 1 more for each
 
 
 def test_of_several_budgets_one_is_asked_for_and_a_starter_pack_takes_one(desk: Desk) -> None:

@@ -10,7 +10,7 @@ from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import says_planned
 from marvex.core.errors import listed, setting
-from marvex.core.structure.gaps import Gap, gaps
+from marvex.core.structure.gaps import Gap
 from marvex.core.time.calendar import Grain
 from marvex.core.words.printable import printable
 from marvex.sources.engine.ledger import Ledger
@@ -29,20 +29,19 @@ def gaps_of(book: Ledger, months: Sequence[Reservation]) -> Iterator[Reservation
     spans = [span for one in months for span in one.of]
     for column in columns_by_month(book):
         for dates in (one for one in book.scenarios if one.grain in (Grain.DAY, Grain.WEEK)):
-            days = {name: its for name in column.amounts if (its := column.days.get(name, {}).get(dates.name))}
-            for gap in gaps(days):
-                what, mend = _worded(gap, dates.name)
+            for gap in column.found.gaps(dates.name):
+                what, mend = _worded(gap, [one for one in column.amounts if one in gap.names], dates.name)
                 is_month = any(gap.first - _OFF <= first and last <= gap.last + _OFF for first, last in spans)
                 if what not in told and not is_month:
                     told.add(what)
                     yield Reservation(what=what, mend=mend, source=column.source.name, of=((gap.first, gap.last),))
 
 
-def _worded(gap: Gap, scenario: str | None) -> tuple[str, str]:
+def _worded(gap: Gap, own: Sequence[str], scenario: str | None) -> tuple[str, str]:
     """What is told of a gap, and how to leave its days out of both sides where it is at the end of what is known."""
-    names = listed((printable(one) or NO_NAME for one in gap.names), 4)
+    names = listed((printable(one) or NO_NAME for one in own), 4)
     of = f"{names} of {scenario}" if scenario else names
-    have = "have" if len(gap.names) > 1 else "has"
+    have = "have" if len(own) > 1 else "has"
     if not gap.is_end or says_planned(scenario):
         when = f"on {gap.first}" if gap.first == gap.last else f"from {gap.first} to {gap.last}"
         return f"{of} {have} no rows {when}, where others have, and {have} at nearly all other times", ""

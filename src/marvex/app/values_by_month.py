@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
@@ -72,7 +72,8 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
             if not may_hold:
                 raise counted_with(source.name, name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
     for column in columns_by_month(book):
-        if of_others := _sums_of_others(column):
+        key = "sums of others", column.found, column.source.roles.each_row
+        if of_others := column.source.rows.gathered.once(key, partial(_sums_of_others, column)):
             found += of_others
             if not may_hold:
                 raise counted_with(column.source.name, column.name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
@@ -162,7 +163,7 @@ class ColumnByMonth:
     source: Source
     name: str
     amounts: Amounts
-    days: Mapping[str, Mapping[str | None, set[date]]]  # of each value those with amounts of a scenario
+    found: ByMonth
 
     @property
     def sums(self) -> dict[str, Decimal]:
@@ -176,14 +177,15 @@ class ColumnByMonth:
 def columns_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
     """The columns of names or codes that say what a row of a source is of, where both are few."""
     for source in filter(_is_few, book.sources):
-        columns = _names_of(source)
+        key = "names of", *source.of_rows, *sorted(map(str, source.roles.taken))
+        columns = source.rows.gathered.once(key, partial(_names_of, source))
         for name, its in zip(columns, _by_month(book, source, columns), strict=True):
             place = source.headings.index(name)
             in_order = dict.fromkeys(one for row in source.sample if (one := row[place] or "") in its.amounts)
             rest = sorted(its.amounts.keys() - in_order)
             if len(its.amounts) < 2:
                 continue
-            yield ColumnByMonth(source, name, {one: its.amounts[one] for one in (*in_order, *rest)}, its.days)
+            yield ColumnByMonth(source, name, {one: its.amounts[one] for one in (*in_order, *rest)}, its)
 
 
 def _names_of(source: Source) -> list[str]:
@@ -284,6 +286,8 @@ def _check_rest(column: ColumnByMonth) -> None:
     """Raises Mistake where the rows that say nothing are the totals of those that do, on several levels."""
     rest = column.amounts.get("", {})
     named = [of_month for name, of_month in column.amounts.items() if name]
+    if not rest:
+        return
     sums = {month: total(one[month] for one in named if month in one) for of_month in named for month in of_month}
     times = {rest[month] / amount if month in rest and amount else None for month, amount in sums.items()}
     levels = next(iter(times)) if len(times) == 1 and len(set(sums.values())) >= LEAST_VALUES else None

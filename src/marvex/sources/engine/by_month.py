@@ -9,6 +9,7 @@ from decimal import Decimal
 from typing import TypeAlias
 
 from marvex.core.exact import EXACT, ZERO
+from marvex.core.structure.gaps import Gap, gaps
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import SCENARIO
 from marvex.sources.engine.met import met
@@ -25,10 +26,17 @@ class ByMonth:
 
     amounts: Amounts = field(default_factory=dict)
     days: dict[str, dict[str | None, set[date]]] = field(default_factory=dict)
+    _gaps: dict[str | None, tuple[Gap, ...]] = field(default_factory=dict)
 
     def add(self, value: str, scenario: str | None, month: date | None, amount: Decimal) -> None:
         of_month = self.amounts.setdefault(value, {})
         of_month[scenario, month] = EXACT.add(of_month.get((scenario, month), ZERO), amount)
+
+    def gaps(self, scenario: str | None) -> tuple[Gap, ...]:
+        """The days in a row that some values lack, which others have; worked out once for all views of a pack."""
+        if scenario not in self._gaps:
+            self._gaps[scenario] = gaps({one: days for one, its in self.days.items() if (days := its.get(scenario))})
+        return self._gaps[scenario]
 
     def days_of(self, value: str, scenario: str | None) -> set[date]:
         return self.days.setdefault(value, {}).setdefault(scenario, set())

@@ -155,6 +155,9 @@ class Source:
         The first rows of a file that is in order of the column have but one of its values. They tell enough of a
         column that has another in nearly every row, such as the number of a document.
         """
+        return self.rows.gathered.once((f"known of {column}", *self.of_rows), lambda: self._known_values(column))
+
+    def _known_values(self, column: str) -> tuple[str, ...]:
         first = self.first_values(column)
         if self.rows_read <= len(self.sample) or len(first) > MOST_NAMED or not self.are_few:
             return first
