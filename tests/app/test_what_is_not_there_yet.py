@@ -476,3 +476,13 @@ def test_a_column_of_which_the_first_thousand_rows_say_one_thing_is_looked_at_on
     assert "percentages such as '12%' among amounts" in desk.refused("table", "p.csv", *BY)
     desk.write("n.csv", [*rows, ("place 001", "2026-10", 5)], ("item", "month", "net"))
     assert "passes place 001 by" in desk.run("table", "n.csv", *BY, "--where", "item=Place 001").err
+
+
+def test_rows_without_a_currency_beside_others_are_told(desk: Desk) -> None:
+    rows = [("2026-01", "", "Fuel", 5), ("2026-01", "USD", "Crew", 7), ("2026-02", "USD", "Crew", 7)]
+    desk.write("c.csv", rows, ("month", "Currency", "item", "net"))
+    assert "rows without a Currency count with those of USD" in desk.figures("table", "c.csv", *BY)["cautions"][0]
+    found = desk.figures("table", "c.csv", *BY, "--where", "Currency=USD")
+    assert (found["points"][-1]["current"], found["cautions"]) == (14, [])
+    desk.write("c.csv", [(*row[:1], "USD", *row[2:]) for row in rows], ("month", "Currency", "item", "net"))
+    assert desk.figures("table", "c.csv", *BY)["cautions"] == []

@@ -78,6 +78,11 @@ def void_rows(
     return tuple(told)
 
 
+def holds_not_found(cells: Collection[str]) -> bool:
+    """Whether a formula of a spreadsheet found nothing in some cell."""
+    return any(one.upper() == _NOT_FOUND for one in cells)
+
+
 def not_available(facts: Facts, amounts: Sequence[str], engine: Engine, source: str) -> tuple[Reservation, ...]:
     """The columns of amounts in which a formula of a spreadsheet found nothing: such a cell is absent.
 

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import replace
 
 from marvex.core.compare.reservation import Reservation
+from marvex.core.errors import listed, setting
 from marvex.core.time.calendar import CIVIL
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.doubtful_rows import (
     digits_lost,
+    holds_not_found,
     in_several_files,
     lines_twice,
     loaded_twice,
@@ -22,8 +24,10 @@ from marvex.sources.engine.gathered import Gathered
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading_checks import beside_the_periods
 from marvex.sources.engine.source import Source
+from marvex.sources.engine.source_units import CURRENCY_NAMES
 from marvex.sources.period_words import span_said
 from marvex.sources.quoting import quoted_name
+from marvex.sources.where import filter_text
 from marvex.sources.years_said import YEAR
 
 
@@ -37,9 +41,13 @@ def with_doubts(source: Source, typed: Collection[str], gathered: Gathered, engi
     """
     kept = [row for row in source.sample if all(one.keeps_row(row, source.headings) for one in source.filters)]
     found = [*_of_no_period(source, typed, engine), *void_rows(source.headings, source.values, source.filters)]
-    if source.file.store is None and source.are_few:
+    if source.file.store is None:
         amounts = [one.name for one in source.roles.amounts if one.name not in typed]
-        found += not_available(source.facts, amounts, engine, source.name)
+        if source.are_few or any(
+            holds_not_found(source.first_values(one)) for one in amounts if one in source.headings
+        ):
+            found += not_available(source.facts, amounts, engine, source.name)
+    found += _of_no_currency(source, kept)
     found += _of_titles(source)
     found += lines_twice(kept) if source.roles.each_row else ()
     found += digits_lost(source.headings, source.sample, typed)
@@ -51,6 +59,26 @@ def with_doubts(source: Source, typed: Collection[str], gathered: Gathered, engi
         said += (f"whether its {source.rows_read:,} {told}",)
     reservations = (*source.reservations, *(replace(one, source=source.name) for one in found))
     return replace(source, reservations=reservations, own_said=said)
+
+
+def _of_no_currency(source: Source, kept: Sequence[Sequence[str | None]]) -> Iterator[Reservation]:
+    """That rows say no currency beside others that say one, and are added up with them.
+
+    Parameters
+    ----------
+    kept : its first rows that pass its filters; of all rows it is told where it has none.
+    """
+    column = next((one for one in source.headings if one.casefold() in CURRENCY_NAMES), None)
+    if column is None or source.roles.each_row or any(one.column == column for one in source.filters):
+        return
+    place = source.headings.index(column)
+    texts = {(row[place] or "").strip() for row in kept} if source.filters else {*source.values(column)}
+    if "" in texts and len(texts) > 1:
+        said = sorted(texts - {""})
+        yield Reservation(
+            what=f"rows without a {column} count with those of {listed(said, 3)}",
+            mend=f"{setting('where', filter_text(column, '=', said))} keeps those that say one",
+        )
 
 
 def _of_titles(source: Source) -> Iterator[Reservation]:
