@@ -302,7 +302,7 @@ def test_a_period_beside_its_parts_is_asked_about(desk: Desk) -> None:
 def test_rows_that_no_side_would_count_are_told(desk: Desk) -> None:
     head = "line,scenario,date,net\nFuel,Actual,2025-01-01,5\nFuel,Budget,2025-01-01,9\n"
     (desk.folder / "case.csv").write_text(head + "Fuel,actual,2025-01-02,7\n")
-    assert "the scenarios Actual and actual are alike but for case" in desk.refused(
+    assert "case.csv: Actual and actual are two names of one scenario" in desk.refused(
         "table", "case.csv", "--by", "line"
     )
     # The way out that is named takes both: 5 + 7 against 9.

@@ -8,7 +8,7 @@ from datetime import date
 from itertools import combinations, pairwise
 
 from marvex.core.compare.plan import Plan
-from marvex.core.compare.scenario_words import is_planned
+from marvex.core.compare.scenario_words import is_planned, scenario_meant
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.words.spelled_out import spelled_out
 from marvex.request.request import Request
@@ -88,13 +88,13 @@ def _check_apart(
 
 
 def _check_scenarios(book: Ledger) -> None:
-    """Raises Mistake where scenarios are alike but for case: the rows of one of them would be passed by."""
+    """Raises Mistake where two scenarios are named for the same: the rows of one of them would be passed by."""
     known: dict[str, str] = {}
     for name in (one.name for one in book.scenarios if one.name):
-        if (alike := known.setdefault(name.casefold(), name)) != name:
-            own = f"{alike.casefold()}={book.first.name}"
+        if (alike := known.setdefault(scenario_meant(name), name)) != name:
+            own = f"{scenario_meant(alike)}={book.first.name}"
             raise Mistake(
-                f"{book.name}: the scenarios {alike} and {name} are alike but for case",
+                f"{book.name}: {alike} and {name} are two names of one scenario",
                 f"Write them alike; or say which one a source holds ({own}), which takes both.",
             )
 

@@ -83,6 +83,10 @@ def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> t
     return (f"these look like costs ({listed(found.names, 3)}), and up was taken as good news",)
 
 
+def _is_surely_cost(label: str) -> bool:
+    return speaks_of_cost(label) and not could_be_department(label)
+
+
 def _says_kinds(book: Ledger) -> bool:
     """Whether a statement says what is income and what a cost; one that was found of lines of one kind does not."""
     statement = book.statement
@@ -151,6 +155,7 @@ def _costs(book: Ledger, comparison: Comparison) -> _Costs:
     amounts = next((one for one in known if any(map(looks_like_cost, one))), {})
     # What all rows are of says it, too, of what is compared by something else.
     amounts = amounts or next((one for one in by_value if all(map(looks_like_cost, one))), {})
+    amounts = amounts or next((one for one in by_value if any(map(_is_surely_cost, one))), {})
     if told := [label for label in narrowed if speaks_of_cost(label)]:
         return _Costs(names=told, amounts=amounts, by_value=by_value, are_all=True)
     names = [label for label in amounts if looks_like_cost(label)]

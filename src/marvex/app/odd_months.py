@@ -125,8 +125,10 @@ def _not_as_the_others(
     """
     for dates in book.scenarios:
         values = _whole_months(column, dates)
-        yield from _lacking(column, dates, values)
-        yield from _renamed(column, dates, values)
+        goes_on = renamed(values, sorted({month for one in values.values() for month in one}))
+        # What goes on under another name is not lacking.
+        yield from _lacking(column, dates, values, {old for old, _, _ in goes_on})
+        yield from _renamed(column, dates, goes_on)
         yield from _running(column, dates.name, values, book.calendar) if _is_sum(book) else ()
         for odd in (one for one in odd_amounts(values) if (dates.name, one.month) not in known):
             others = f"{odd.least:,f}" if odd.least == odd.most else f"{odd.least:,f} to {odd.most:,f}"
@@ -152,11 +154,17 @@ def _whole_months(column: ColumnByMonth, dates: ScenarioDates) -> dict[str, dict
 
 
 def _lacking(
-    column: ColumnByMonth, dates: ScenarioDates, values: Mapping[str, Mapping[date, Decimal]]
+    column: ColumnByMonth,
+    dates: ScenarioDates,
+    values: Mapping[str, Mapping[date, Decimal]],
+    renamed: Container[str],
 ) -> Iterator[Reservation]:
     months = sorted({month for one in values.values() for month in one})
     for month, names, count in lacking(values, months, lambda month: add_months(month, -12)):
-        told, mend = f"has no amount of {listed(map(_shown, names), 4)}, which each of the {count}", ""
+        its = [one for one in names if one not in renamed]
+        if not its:
+            continue
+        told, mend = f"has no amount of {listed(map(_shown, its), 4)}, which each of the {count}", ""
         if month == months[-1] and not says_planned(dates.name):
             told += " before has, as if not all were booked"
             mend = f"{setting('as_of', month - timedelta(days=1))} leaves it out"
@@ -166,13 +174,13 @@ def _lacking(
 
 
 def _renamed(
-    column: ColumnByMonth, dates: ScenarioDates, values: Mapping[str, Mapping[date, Decimal]]
+    column: ColumnByMonth, dates: ScenarioDates, goes_on: Sequence[tuple[str, str, date]]
 ) -> Iterator[Reservation]:
     """That one of the names that are compared ends where another begins."""
     if column.name not in column.source.roles.by:
         return
     mend = f"{setting('name_map', 'FILE')} shows them as one"
-    for old, new, month in renamed(values, sorted({month for one in values.values() for month in one})):
+    for old, new, month in goes_on:
         begins = f"{_shown(new)} begins in {_period(dates, month)}"
         told = f"{begins} where {_shown(old)} ends, of its size, as if it were the same"
         yield Reservation(what=told, mend=mend, source=column.source.name)

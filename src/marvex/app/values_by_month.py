@@ -26,8 +26,10 @@ from marvex.core.structure.opposite_names import opposed
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
 from marvex.core.structure.total_names import is_balance_name, is_opening_name, naming
+from marvex.core.words.spelled_out import spelled_out
 from marvex.request.request import Request
 from marvex.sources.cells import Convention, value_of
+from marvex.sources.columns import Column
 from marvex.sources.engine.by_month import Amounts, ByMonth, by_month, stored_by_month
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.rows import FileRows
@@ -191,10 +193,11 @@ def columns_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
 def _names_of(source: Source) -> list[str]:
     """The columns of names or codes of a source.
 
-    Of several that tell the rows apart in the same way, as a code and its name do, only the first; and one of kinds.
+    Of several that tell the rows apart in the same way, as a code and its name do, the first that says names, or else
+    the first; and one of kinds.
     """
     others = source.roles.taken
-    names: dict[tuple[int, ...], str] = {}
+    names: dict[tuple[int, ...], Column] = {}
     for place, column in enumerate(source.columns):
         is_named = column.is_text or column.is_code
         if column.name in others or not is_named or not 1 < len(source.values(column.name)) <= _MOST_VALUES:
@@ -203,8 +206,16 @@ def _names_of(source: Source) -> list[str]:
         told = [numbers.setdefault(row[place], len(numbers)) for row in source.sample]
         # The first rows of what is in its order do not tell it apart from others.
         alone = (column.name,) if len(numbers) == 1 else ()
-        names.setdefault((column.name.strip().casefold() in KINDS, *alone, *told), column.name)
-    return list(names.values())
+        is_kind, count = column.name.strip().casefold() in KINDS, len(source.values(column.name))
+        key = (is_kind, count, *alone, *told)
+        if key not in names or _says_names(column) > _says_names(names[key]):
+            names[key] = column
+    return [one.name for one in names.values()]
+
+
+def _says_names(column: Column) -> tuple[bool, bool]:
+    """How far a column says names, not codes: by its cells, and by its heading."""
+    return column.is_text, not column.is_code or "name" in spelled_out(column.name).casefold().split()
 
 
 def _is_few(source: Source) -> bool:

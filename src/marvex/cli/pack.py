@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import argparse
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import contextmanager
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -92,11 +92,8 @@ def build_quietly(path: Path, folder: Path, loudness: int) -> int:
 def _say(built: BuiltPack, folder: Path, loudness: int) -> None:
     from marvex.cli.speech import say
 
-    for mistake in built.failed.values():
-        say(f"marvex: {mistake.what}")
-        for line in (*mistake.place, mistake.mend):
-            if line:
-                say(f"  {line}")
+    for line in _mistakes(built.failed):
+        say(line)
     if loudness >= 0:
         made, kept = len(built.made), len(built.kept)
         names = f" ({', '.join(built.made)})" if built.made else ""
@@ -120,6 +117,19 @@ def _say(built: BuiltPack, folder: Path, loudness: int) -> None:
         say(f"not made: {', '.join(built.failed)}; what was there before stays.")
     if loudness >= 0:
         say(f"open {folder / 'index.html'}")
+
+
+def _mistakes(failed: Mapping[str, Mistake]) -> Iterator[str]:
+    """What is wrong with views, each mistake once; the views that have it in common are counted."""
+    alike: dict[tuple[str, ...], list[str]] = {}
+    for name, mistake in failed.items():
+        _, _, its = mistake.what.partition(f"view '{name}'")
+        alike.setdefault((its or mistake.what, *mistake.place, mistake.mend), []).append(name)
+    for (_, *more), (first, *others) in alike.items():
+        named = f"view '{first}'"
+        also = f"{named} and {len(others)} more" if others else named
+        yield f"marvex: {failed[first].what.replace(named, also, 1)}"
+        yield from (f"  {line}" for line in more if line)
 
 
 @contextmanager

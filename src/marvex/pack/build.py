@@ -234,7 +234,7 @@ class _Building:
         """The gates that were met."""
         result, pack = self.result, self.pack
         result.period = period.name
-        result.kept = [name for name in self.pieces if name not in result.made]
+        result.kept = [name for name in self.pieces if name not in {*result.made, *result.failed}]
         for name, pieces in self.pieces.items():
             piece = pieces[PLAIN]
             if name in result.made:

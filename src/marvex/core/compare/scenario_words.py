@@ -6,6 +6,7 @@ import re
 from collections.abc import Collection
 from dataclasses import dataclass
 
+from marvex.core.words.names_alike import without_small_marks
 from marvex.core.words.spelled_out import spelled_out
 
 # The names of scenarios, and the headings of columns, that say which side they are: the current one first.
@@ -52,6 +53,11 @@ _SHORT = {
 }
 # Those of them that hardly mean anything else.
 ABBREVIATIONS = frozenset(_SHORT).difference(("real", "le", "outlook", "plans", "targets"))
+# Other forms of a word, for the very same; a reforecast is no other form of a forecast.
+_FORMS = {
+    **{one: word for one, word in _SHORT.items() if one not in ("real", "reforecast", "rf", "le", "outlook")},
+    **{"actuals": "actual", "budgeted": "budget", "planned": "plan", "estimated": "estimate"},
+}
 # Which of several budgets a word beside one says it is.
 _WHICH = (
     r"revised|rev|latest|updated|new|original|orig|initial|approved|final|rebased|amended|adjusted|adj|flexed|"
@@ -102,6 +108,16 @@ def version_said(name: str | None) -> VersionSaid | None:
     if word in ACTUAL_WORDS or word in PLANNED_WORDS:
         return VersionSaid(ACTUAL_WORDS[0] if word in ACTUAL_WORDS else word, "")
     return VersionSaid(_SHORT[word], "") if word in _SHORT else None
+
+
+def scenario_meant(name: str | None) -> str:
+    """What two names of one scenario have in common, whatever their case, blanks and form.
+
+    >>> scenario_meant("Actuals ") == scenario_meant("ACT"), scenario_meant("Budget") == scenario_meant("Budget 2")
+    (True, False)
+    """
+    text = without_small_marks(name or "").rstrip(".")
+    return _FORMS.get(text, text)
 
 
 def says_which(text: str) -> bool:

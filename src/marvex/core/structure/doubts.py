@@ -22,6 +22,7 @@ _LEFT, _LEFT_OF_ALL = 16.0, 4.0  # bits, from which on it is asked whether a lin
 _NEAREST_OF = 40  # open lines, whose sums an unproven total is held against
 _NEAREST_STARTS = 12  # of them; of more the whole is tried
 _NEAR_OF_LONE = Decimal("0.02")  # the same where no other total is proven and 'Total X' may be a name
+_LINE_IN_SOME, _RESULT_IN_SOME = 16.0, 6.0  # bits of the columns in which lines come to another, though not in all
 _NEAR = Decimal("0.1")  # of the sum, within which an unproven total is taken for a wrong one
 
 
@@ -54,7 +55,7 @@ def with_doubts(
         if place not in parts or is_strong_result(figures.lines[place].label):
             unproven.append(place)  # 'Net trading income' that a total counts is one of its lines
     asked = _income_of_costs(structure) or _lone_group(structure, figures, places)
-    asked = asked or _missed_result(structure, figures, places) or _lone_difference(structure, figures, places)
+    asked = asked or _missed_in_some(structure, figures, places) or _lone_difference(structure, figures, places)
     return replace(structure, unproven=tuple(unproven)) if asked is None else replace(structure, asked=asked)
 
 
@@ -82,27 +83,18 @@ def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[in
     return None
 
 
-def _missed_result(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
-    """What to ask about a line that may be a result, and is what the lines before it leave in some columns alone.
-
-    Only where a total counts it and none counts those.
-    """
+def _missed_in_some(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
+    """What to ask about a line that is what lines before it, which no total counts, come to in some columns."""
     held = {place for one in structure.sums for place in one.places}
+    behind = {one.line for one in structure.sums if min(one.places) < one.line}
     for place in places:
-        line = structure.lines[place]
-        before = [one for one in places if one < place and one not in held][-_NEAREST_OF:]
-        if place not in held - structure.totals or line.naming is not Naming.NONE or not may_be_result(line.label):
+        name = structure.lines[place].label
+        if place in behind or not any(figures.filled[place]) or is_kept(name) or says_a_side(name):
             continue
-        for plus in range(1, len(before) + 1) if len(before) > 1 else ():
-            signed = tuple((one, 1 if at < plus else -1) for at, one in enumerate(before))
-            sums = [sum(sign * figures.filled[one][at] for one, sign in signed) for at in figures.told(place)]
-            same = sum(
-                found == figures.filled[place][at] != 0 for at, found in zip(figures.told(place), sums, strict=True)
-            )
-            if 0 < same < len(sums):
-                return Asked(
-                    line=place, doubt=Doubt.UNPROVEN, nearest=signed, off=_missed(figures, place, signed).off
-                )
+        is_result = place in held and may_be_result(name)
+        near = _holds_in_some(structure, figures, place, places)
+        if near is not None and near.bits >= (_RESULT_IN_SOME if is_result else _LINE_IN_SOME):
+            return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=near.parts, off=near.off)
     return None
 
 
@@ -187,6 +179,11 @@ def _unproven(
     near = _nearest(figures, place, _open_before(structure, places, place))
     if after and lines[after[0]].indent > lines[place].indent:
         near = _nearest_below(figures, place, after) or near
+    if (missed := _holds_in_some(structure, figures, place, places)) is not None and missed.bits >= _RESULT_IN_SOME:
+        return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=missed.parts, off=missed.off)
+    if _follows_its_parts(structure, place, places):
+        near = _nearest(figures, place, _uncounted(structure, place, places)) or near
+        is_part = False
     is_alone = not structure.sums and bool(after) and not is_surely_total(lines[place])
     if near is not None and near.is_near and not (is_alone and near.distance > _NEAR_OF_LONE):
         return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=near.parts, off=near.off)
@@ -199,25 +196,57 @@ def _unproven(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Near:
-    """A sum that a line misses: where it misses it most and by how much, and whether it comes near."""
+    """A sum that a line misses: where it misses it most and by how much, and whether it comes near.
+
+    Parameters
+    ----------
+    bits : the evidence of the columns in which it is that sum, where those are half of its columns or more.
+    """
 
     parts: tuple[tuple[int, int], ...]
     off: tuple[int, Decimal]
     distance: Decimal
     is_near: bool
+    bits: float
 
 
 def _nearest(figures: TableFigures, place: int, before: Sequence[int]) -> _Near | None:
     """The natural sum of open lines before it that comes nearest to a line."""
-    naming = figures.lines[place].naming
-    starts = range(len(before) - 1) if len(before) <= _NEAREST_STARTS else (0,)
-    blocks = [before[start:] for start in starts]
-    tried = [
-        tuple((one, 1 if at < plus else -1) for at, one in enumerate(block))
-        for block in blocks
-        for plus in (range(1, len(block) + 1) if naming is Naming.RESULT else (len(block),))
-    ]
-    return min((_missed(figures, place, parts) for parts in tried), key=lambda one: one.distance, default=None)
+    return min(_sums_missed(figures, place, before), key=lambda one: one.distance, default=None)
+
+
+def _sums_missed(figures: TableFigures, place: int, before: Sequence[int]) -> Iterator[_Near]:
+    """How far a line is from each natural sum of lines before it; a result, from what those leave, too."""
+    line = figures.lines[place]
+    can_be_left = line.naming is Naming.RESULT or (line.naming is Naming.NONE and may_be_result(line.label))
+    for start in range(len(before) - 1) if len(before) <= _NEAREST_STARTS else (0,):
+        block = before[start:]
+        yield _missed(figures, place, tuple((one, 1) for one in block))
+        for less in range(1, len(block)) if can_be_left else ():
+            yield _missed(figures, place, tuple((one, -1 if at >= less else 1) for at, one in enumerate(block)))
+            if less < len(block) - 1:
+                yield _missed(figures, place, tuple((one, -1 if at == less else 1) for at, one in enumerate(block)))
+
+
+def _holds_in_some(structure: Structure, figures: TableFigures, place: int, places: Sequence[int]) -> _Near | None:
+    """What lines right before a line that no total counts come to, where that holds in half of its columns or more:
+    those with the most evidence."""
+    found = _sums_missed(figures, place, _uncounted(structure, place, places))
+    return max((one for one in found if one.bits), key=lambda one: one.bits, default=None)
+
+
+def _uncounted(structure: Structure, place: int, places: Sequence[int]) -> list[int]:
+    """The lines before a place that no total counts."""
+    counted = {part for one in structure.sums for part in one.places}
+    return [one for one in places if one < place and one not in counted][-_NEAREST_OF:]
+
+
+def _follows_its_parts(structure: Structure, place: int, places: Sequence[int]) -> bool:
+    """Whether a later result begins with a line that stands right behind a total which nothing counts."""
+    counted = {part for one in structure.sums for part in one.places}
+    before = places[places.index(place) - 1]
+    begins = any(one.parts[0] == (place, 1) and any(sign < 0 for _, sign in one.parts) for one in structure.sums)
+    return begins and before < place and before in structure.totals - counted
 
 
 def _nearest_below(figures: TableFigures, place: int, after: Sequence[int]) -> _Near | None:
@@ -236,10 +265,13 @@ def _missed(figures: TableFigures, place: int, parts: tuple[tuple[int, int], ...
     apart = [figures.filled[place][column] - found for column, found in zip(columns, sums, strict=True)]
     at = max(range(len(columns)), key=lambda one: abs(apart[one]))
     distance = Decimal(sum(map(abs, apart))) / max(1, sum(map(abs, sums)))
+    same = [column for column, one in zip(columns, apart, strict=True) if not one]
+    holds = 2 * len(same) >= len(columns) > len(same)
     return _Near(
         parts=parts,
         off=(columns[at], Decimal(apart[at]).scaleb(-figures.decimals)),
         distance=distance,
+        bits=figures.evidence(place, parts, same) if holds else 0.0,
         is_near=distance <= _NEAR or (len(columns) > 2 and sum(not one for one in apart) * 2 >= len(columns)),
     )
 

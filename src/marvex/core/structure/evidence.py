@@ -130,16 +130,17 @@ class TableFigures:
         most_off = max((abs(apart) for _, apart in off), default=0)
         units = -(-most_off // self.unit)
         return Fit(
-            bits=self._bits(line, parts, units),
+            bits=self.evidence(line, parts, self.told(line), units),
             most_off=units,
             off=tuple((column, Decimal(apart).scaleb(-self.decimals)) for column, apart in off),
         )
 
-    def _bits(self, line: int, parts: Sequence[tuple[int, int]], units: int) -> float:
+    def evidence(self, line: int, parts: Sequence[tuple[int, int]], columns: Sequence[int], units: int = 0) -> float:
+        """The bits of evidence that signed lines come to a line in some columns, to some units of the least digit."""
         bits = 0.0
         involved = [line, *(place for place, _ in parts)][:_ROWS_COMPARED]
         first: list[int] | None = None  # the lines' figures in the first column that tells something
-        for column in self.told(line):
+        for column in columns:
             if bits > _ENOUGH:
                 break
             counted = [sign * self.filled[place][column] for place, sign in parts if self.filled[place][column]]

@@ -13,6 +13,7 @@ from marvex.core.compare.point import Kind, Point, State, total_of
 from marvex.core.errors import listed
 from marvex.core.exact import ZERO, difference, total
 from marvex.core.time.calendar import Grain
+from marvex.core.time.window import Window
 from marvex.core.words.printable import printable
 from marvex.core.words.side_names import SideNames, scenario_words, summed_text, window_text
 from marvex.core.words.units import ABSENT, MINUS, NOT_MEANINGFUL, FigureFormat, Signs, Unit
@@ -188,7 +189,9 @@ def restated_texts(since: Since, figures: FigureFormat, *, with_days: bool = Fal
     def days_of(one: Restated) -> str:
         days = one.point.base_days if one.is_base else one.point.days
         is_named = days is None or one.point.label in (f"{days[0]:%Y-%m}", f"{days[0]:%Y}", f"{days[0]}")
-        return "" if is_named or not days or not with_days else f", {days[0]} to {days[1]},"
+        if is_named or not days or not with_days:
+            return ""
+        return f", {window_text(Window(first=days[0], last=days[1], grain=Grain.MONTH), figures.locale)},"
 
     return [
         f"{one.point.name}{' (base)' if one.is_base else ''}{days_of(one)} was {text(one, one.was)}, "

@@ -11,7 +11,6 @@ from typing import TypeAlias
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.gaps import Gap, gaps
 from marvex.sources.engine.connection import Engine
-from marvex.sources.engine.facts import SCENARIO
 from marvex.sources.engine.met import met
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source
@@ -58,24 +57,21 @@ def by_month(source: Source, columns: Sequence[str], engine: Engine) -> list[ByM
     trimmed = ", ".join(f"coalesce(trim({name}), '')" for name in names)
     met_in = engine.rows(
         Query(
-            f"SELECT {trimmed}, which, {SCENARIO}, date_trunc('month', day)::DATE, sum(net), "
+            f"SELECT {trimmed}, which, {facts.scenario}, date_trunc('month', day)::DATE, sum(net), "
             f"list(DISTINCT day) FILTER (net IS NOT NULL AND day IS NOT NULL) FROM ({grouped}) "
             f"LEFT JOIN {facts.days} USING (date_text) GROUP BY ALL HAVING sum(net) IS NOT NULL",
             tuple(values),
         ),
         source.name,
     )
-    # Of a source that is said to hold a scenario, and has others too, only its rows count.
-    name = source.asked.name
-    is_among = name is not None and any((row[-4] or "").casefold() == name.casefold() for row in met_in)
     found = [ByMonth() for _ in columns]
     for *texts, which, scenario, month, net, days in met_in:
-        if is_among and (scenario or "").casefold() != (name or "").casefold():
-            continue
+        if facts.held and scenario is None:
+            continue  # of another than the source is said to hold
         # The bits of a grouping are 0 where a column is grouped by, the first of them the highest.
         place = next(at for at in range(len(columns)) if not which >> (len(columns) - 1 - at) & 1)
-        found[place].add(str(texts[place]), name or scenario, month, net)
-        found[place].days_of(str(texts[place]), name or scenario).update(days or ())
+        found[place].add(str(texts[place]), scenario, month, net)
+        found[place].days_of(str(texts[place]), scenario).update(days or ())
     return found
 
 

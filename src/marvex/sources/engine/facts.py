@@ -41,6 +41,8 @@ class Facts:
     has_signs : that table says of each name whether its amounts are turned.
     has_ends : the highest and lowest amounts are asked for.
     per_reading : how the column that amounts are divided by is read.
+    held : the scenario that the source is said to hold, if any.
+    held_as : the names under which it has that one among others; none where all of its rows are of it.
     typed : the columns that are figures or days in the source itself, and not read as text; what each is in a query.
     """
 
@@ -60,7 +62,19 @@ class Facts:
     has_signs: bool = False
     has_ends: bool = False
     per_reading: FigureReading = field(default_factory=lambda: FigureReading(0))
+    held: str | None = None
+    held_as: tuple[str, ...] = ()
     typed: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def scenario(self) -> str:
+        """Of which scenario a row is, in a query; NULL where it is one of others than the source is said to hold."""
+        if self.held is None:
+            return _SCENARIO
+        if not self.held_as:
+            return quoted_text(self.held)
+        names = ", ".join(map(quoted_text, self.held_as))
+        return f"CASE WHEN {_SCENARIO} IN ({names}) THEN {quoted_text(self.held)} END"
 
     @property
     def has_typed_amount(self) -> bool:
@@ -189,7 +203,7 @@ class Facts:
         ends = ("lowest", "highest") if self.is_negative else ("highest", "lowest")
         return Query(
             f"""CREATE TEMP TABLE {self.table} AS
-            SELECT {self.place} AS source, {self.shown()}, row, {SCENARIO} AS scenario, days.day, date_text, kept,
+            SELECT {self.place} AS source, {self.shown()}, row, {self.scenario} AS scenario, days.day, date_text, kept,
                 {amount} AS amount, {sign}{self.scaled(ends[0])} AS highest, {sign}{self.scaled(ends[1])} AS lowest,
                 figures, rows, per, first_row
             FROM {self.with_days("raw")}"""
@@ -202,20 +216,13 @@ class Facts:
         type_ = f"DECIMAL({MOST_DIGITS - self.power - 1}, {self.reading.decimals})"
         return f"(CAST({amount} AS {type_}) * CAST({10**self.power} AS DECIMAL({self.power + 1}, 0)))"
 
-    def create_keys(self, named: str | None, *, only_named: bool) -> Query:
-        """Creates the view of all rows with their keys.
-
-        Parameters
-        ----------
-        named : the scenario that the source is said to hold.
-        only_named : it holds others as well, which do not count.
-        """
-        scenario = SCENARIO if named is None else quoted_text(named)
-        where = f"WHERE lower({SCENARIO}) = lower({quoted_text(named)})" if named and only_named else ""
+    def create_keys(self) -> Query:
+        """Creates the view of all rows with their keys."""
+        where = f"WHERE {self.scenario} IS NOT NULL" if self.held_as else ""
         # A row without a date is in no window.
         rows = self.with_days(self._all_rows(), "JOIN" if self.roles.has_dates else "LEFT JOIN")
         return Query(
-            f"CREATE TEMP VIEW {self.keys} AS SELECT {self.shown()}, row, {scenario} AS scenario, days.day, kept, "
+            f"CREATE TEMP VIEW {self.keys} AS SELECT {self.shown()}, row, {self.scenario} AS scenario, days.day, kept, "
             f"nullif(trim(key), '') AS key, n FROM {rows} {where}"
         )
 
@@ -266,7 +273,7 @@ class Facts:
     def met(self) -> Query:
         """Each category of kept rows with a figure, its scenario, its written date, whether all are 0, their sum."""
         found = self.raw()
-        return met_in(f"({found.sql})", found.values)
+        return met_in(f"({found.sql})", self.scenario, found.values)
 
     def unreadable_figure(self) -> Query:
         """Row number, column and text of the first amount that is no figure."""
@@ -389,7 +396,7 @@ class Facts:
 # Of a name that no source has: its own columns may be called anything.
 KEPT = quoted_name("\u2060kept")
 _OF_A_ROW = ("number", "key", "n")  # what each row has of its own
-SCENARIO = f"nullif({cells.name('scenario_text')}, '')"
+_SCENARIO = f"nullif({cells.name('scenario_text')}, '')"
 RAW_SUMMARY = Query(
     "SELECT sum(rows)::BIGINT, coalesce(sum(unread), 0)::BIGINT, "
     "coalesce(max(decimals), 0), coalesce(bool_or(doubtful), false), "
@@ -401,16 +408,16 @@ ACCOUNTS = Query(
     f"SELECT {cells.name('c0')} AS account, sum(amount) FROM raw WHERE kept AND figures > 0 GROUP BY 1 ORDER BY 1"
 )
 DATES_OF_SCENARIOS = Query(
-    f"SELECT coalesce({SCENARIO}, ''), date_text, bool_or(kept) FROM raw WHERE date_text IS NOT NULL GROUP BY ALL"
+    f"SELECT coalesce({_SCENARIO}, ''), date_text, bool_or(kept) FROM raw WHERE date_text IS NOT NULL GROUP BY ALL"
 )
 WRITTEN_DATES = Query("SELECT DISTINCT date_text FROM raw WHERE date_text IS NOT NULL")
 
 
-def met_in(raw: str, values: tuple[object, ...] = ()) -> Query:
+def met_in(raw: str, scenario: str, values: tuple[object, ...] = ()) -> Query:
     """What `Facts.met` asks, of a table such as `Facts.raw` describes."""
     is_zero = "bool_and(highest = 0 AND lowest = 0)"
     return Query(
-        f"SELECT {cells.name('c0')} AS name, {SCENARIO} AS scenario, date_text, {is_zero}, sum(amount) "
+        f"SELECT {cells.name('c0')} AS name, {scenario} AS scenario, date_text, {is_zero}, sum(amount) "
         f"FROM {raw} WHERE kept AND figures > 0 GROUP BY ALL",
         values,
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
 from functools import cached_property
@@ -355,9 +355,8 @@ class Ledger:
         for source, stretch in itertools.product(self.sources, span.stretches):
             if source.scenario is not None and source.scenario != stretch.scenario:
                 continue
-            asked = replace(stretch, scenario=None) if source.scenario and not source.roles.has_scenarios else stretch
             names = None if label is None else self._names_of[label]
-            rows = source.rows.largest(source.facts, asked, names, source.headings, most)
+            rows = source.rows.largest(source.facts, stretch, names, source.headings, most)
             found += [source.traced(*row) for row in rows]
         return tuple(sorted(found, key=lambda row: -abs(row.amount))[:most])
 
@@ -370,7 +369,7 @@ class Ledger:
         found: dict[tuple[Span, str], list[TracedRow]] = {}
         for source in self.sources:
             stretches = [
-                (place, replace(one, scenario=None) if source.scenario and not source.roles.has_scenarios else one)
+                (place, one)
                 for place, span in enumerate(spans)
                 for one in span.stretches
                 if source.scenario is None or source.scenario == one.scenario

@@ -31,13 +31,10 @@ def met(source: Source, columns: Sequence[str], filters: Sequence[Filter], engin
     days = {}
     if roles.has_dates:
         days = dict(engine.rows(Query(f"SELECT date_text, day FROM {own.days}"), source.name))
-    found = [(str(value), its, days.get(text), *rest) for value, its, text, *rest in source.rows.met(own)]
-    name = source.asked.name
-    if name is None:
-        return found
-    is_own = any((scenario or "").casefold() == name.casefold() for _, scenario, *_ in found)
+    # Rows of others than the one that the source is said to hold do not count.
+    is_held = source.facts.held is not None
     return [
-        (value, name, day, is_zero, amount)
-        for value, its, day, is_zero, amount in found
-        if not is_own or (its or "").casefold() == name.casefold()
+        (str(value), its, days.get(text), *rest)
+        for value, its, text, *rest in source.rows.met(own)
+        if its is not None or not is_held
     ]

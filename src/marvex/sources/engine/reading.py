@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import TypeVar
 
 from marvex.core.compare.reservation import Reservation
-from marvex.core.compare.scenario_words import version_said
+from marvex.core.compare.scenario_words import scenario_meant, version_said
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
@@ -151,9 +151,10 @@ class _Reader:
             self.cautions += self.rows.codes_not_found(facts)
         empty = [one.name for one in self.roles.amounts if one.scenario and not by_name[one.name].filled]
         self.cautions += tuple(f"column {name} holds no figure" for name in empty)
-        is_among = asked.name is not None and self._name_scenario(facts, asked.name)
+        if asked.name is not None:
+            facts = self._holding(facts, asked.name)
         if facts.key:
-            self.engine.run(facts.create_keys(asked.name, only_named=is_among), self.name)
+            self.engine.run(facts.create_keys(), self.name)
         source = Source(
             file=self.file,
             asked=asked,
@@ -471,23 +472,20 @@ class _Reader:
             f"{setting('bad_cells', 'blank')} reads such cells as absent.",
         )
 
-    def _name_scenario(self, facts: Facts, name: str) -> bool:
-        """Only the rows of the scenario that the source is said to hold, or all of them where it has none so named.
-
-        True where it has one so named.
-        """
+    def _holding(self, facts: Facts, name: str) -> Facts:
+        """Only the rows of the scenario that the source is said to hold; all of them where it has none at all."""
         table = facts.table
-        same = "lower(scenario) = lower(?)"
-        found = self.engine.rows(Query(f"SELECT count(*) FROM {table} WHERE {same}", (name,)), self.name)[0][0]
-        if found:
-            self.engine.run(Query(f"DELETE FROM {table} WHERE scenario IS NULL OR NOT {same}", (name,)), self.name)
-        elif self.roles.has_scenarios:
-            asked = Query(f"SELECT DISTINCT scenario FROM {table} WHERE scenario IS NOT NULL ORDER BY 1")
-            known = [str(one[0]) for one in self.engine.rows(asked, self.name)]
+        asked = Query(f"SELECT DISTINCT scenario FROM {table} WHERE scenario IS NOT NULL ORDER BY 1")
+        known = [str(one[0]) for one in self.engine.rows(asked, self.name)]
+        same = tuple(one for one in known if scenario_meant(one) == scenario_meant(name))
+        if same:
+            others = f"DELETE FROM {table} WHERE scenario IS NULL OR NOT list_contains(?::VARCHAR[], scenario)"
+            self.engine.run(Query(others, (list(same),)), self.name)
+        elif known:
             nearest = next((one for one in known if version_said(one) == version_said(name)), known[0])
             raise Mistake(
                 f"{self.name} holds no scenario '{name}', only {listed(known)}",
                 f"Name one that it holds, such as {nearest}={self.name}.",
             )
         self.engine.run(Query(f"UPDATE {table} SET scenario = ?", (name,)), self.name)
-        return bool(found)
+        return replace(facts, held=name, held_as=same)

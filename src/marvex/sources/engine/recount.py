@@ -141,10 +141,10 @@ def _rows_of(source: Source, engine: Engine) -> Iterator[tuple[tuple[str | None,
     with_names = 0 if not shown else 1 if facts.has_signs else len(facts.roles.by)
     for *texts, row, scenario_text, date_text, kept, amount_text, per_text, key in source.rows.each_row(facts):
         scenario = _trimmed(scenario_text) or None
-        if source.scenario is not None:
-            if facts.roles.has_scenarios and (scenario or "").lower() != source.scenario.lower():
+        if facts.held is not None:
+            if facts.held_as and scenario not in facts.held_as:
                 continue
-            scenario = source.scenario
+            scenario = facts.held
         day = scenario, None if date_text is None else days.get(date_text)
         if facts.roles.has_dates and day[1] is None and facts.key:
             continue  # a row without a date is in no window

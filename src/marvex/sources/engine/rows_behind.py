@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from marvex.core.compare.side import Stretch
 from marvex.sources import cells
-from marvex.sources.engine.facts import SCENARIO, Facts
+from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 
 
@@ -20,7 +20,7 @@ def largest(
     if facts.has_signs:
         turned = f"(SELECT turned FROM {facts.names} WHERE {facts.names}.name = {cells.name('c0')})"
         amount = f"CASE WHEN {turned} THEN -({amount}) ELSE {amount} END"
-    conditions = ["kept", f"{SCENARIO} IS NOT DISTINCT FROM ?"]
+    conditions = ["kept", f"{facts.scenario} IS NOT DISTINCT FROM ?"]
     bound: list[object] = [*values, stretch.scenario]
     if stretch.first is not None:
         conditions.append(f"date_text IN (SELECT date_text FROM {facts.days} WHERE day BETWEEN ? AND ?)")
@@ -47,7 +47,7 @@ def largest_of_each(
     sign = "-" if facts.is_negative else ""
     amount = f"{sign}{facts.scaled(facts.reading.amount('amount_text'))}"
     counted = "CASE WHEN n0.turned THEN -figure ELSE figure END" if facts.has_signs else "figure"
-    rows = f"(SELECT *, {amount} AS figure, {SCENARIO} AS own_scenario FROM ({source}))"
+    rows = f"(SELECT *, {amount} AS figure, {facts.scenario} AS own_scenario FROM ({source}))"
     names = ", ".join(f"c{place}" for place in range(max(1, len(facts.roles.by))))
     return Query(
         f"""WITH asked AS (
@@ -76,7 +76,7 @@ def rows_with_a_figure(facts: Facts, stretches: Sequence[Stretch]) -> Query:
     source, values = facts.source_rows(True)
     conditions, bound = [], list[object](values)
     for one in stretches:
-        condition = f"{SCENARIO} IS NOT DISTINCT FROM ?"
+        condition = f"{facts.scenario} IS NOT DISTINCT FROM ?"
         bound.append(one.scenario)
         if one.first is not None:
             condition += f" AND date_text IN (SELECT date_text FROM {facts.days} WHERE day BETWEEN ? AND ?)"

@@ -73,11 +73,14 @@ class RowsBehind:
         roles = facts.roles
         conditions = [one for one in (self.columns.kept(facts.filters),) if one is not None]
         if column.scenario is not None:
-            if column.scenario != stretch.scenario:
+            if column.scenario not in (facts.held_as or (stretch.scenario,)):
                 return None
         elif roles.scenario:
             own = func.coalesce(func.trim(self.columns.store.text(roles.scenario)), "")
-            named = [stretch.scenario or "", *([""] if stretch.scenario == roles.unnamed else [])]
+            named = [
+                *(facts.held_as or (stretch.scenario or "",)),
+                *([""] if stretch.scenario == roles.unnamed else []),
+            ]
             conditions.append(own.in_(named))
         days = self._dates_within(facts, stretch)
         if column.period is not None and days is not None:

@@ -138,7 +138,7 @@ class StoredRows:
 
     def met(self, facts: Facts) -> list[Row]:
         self._facts.create(facts, "met")
-        return self.engine.rows(met_in("met"), self.name)
+        return self.engine.rows(met_in("met", facts.scenario), self.name)
 
     def last_times(self, facts: Facts, days: int) -> list[Row]:
         from sqlalchemy import func, select
