@@ -9,7 +9,7 @@ from datetime import date
 from marvex.app import comparing, panels
 from marvex.app.adds_up import check_adds_up
 from marvex.app.balances import check_balances
-from marvex.app.checks import check_sources, check_versions
+from marvex.app.checks import check_sources
 from marvex.app.closing import closing_cautions, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
 from marvex.app.fairness import (
@@ -34,6 +34,7 @@ from marvex.app.subject import by_words, kept_words, subject
 from marvex.app.totals_among import totals_in_other_columns
 from marvex.app.values_by_month import cancelled_caution, check_other_kinds
 from marvex.app.verifying import verified
+from marvex.app.versions import check_versions
 from marvex.app.whole_periods import with_whole_periods
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis, Comparison

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from marvex.app.adds_up import holds_several
-from marvex.app.values_by_month import amounts_of_values
+from marvex.app.columns_by_month import amounts_of_values
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting

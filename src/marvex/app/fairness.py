@@ -24,6 +24,8 @@ from marvex.sources.scales import unit_of
 # Of these there is as much as nothing where there are no rows; a mean of no rows is no figure.
 _AMOUNTS = (Total.SUM, Total.COUNT, Total.DISTINCT, Total.CLOSING)
 
+_CENTS = 2  # the power of ten by which money in cents is more
+_UNITS = (-6, -3, -_CENTS, 0, _CENTS, 3, 6)
 NEAR, LEAST_ALIKE = 0.35, 3  # of powers of ten, how near a point comes to a thousand or a million; and points
 # The same of some points among so many times more others, which are less than ten times apart.
 NEARER, LIKE_SIZE, FEW = 0.15, 1, 3
@@ -174,27 +176,27 @@ def same_sides(one: CheckedComparison) -> tuple[str, ...]:
 
 
 def unlike_units(one: CheckedComparison, sources: int) -> tuple[str, ...]:
-    """That one side is about a thousand, or a million, times the other in nearly all points."""
+    """That one side is about a thousand, a million, or a hundred times the other in nearly all points."""
     base = one.comparison.base
     if base is None:
         return ()
     both = [point for point in one.comparison.points if point.current and point.base]
     powers = [log10(abs(float(point.current or 1) / float(point.base or 1))) for point in both]
-    power = 3 * round(median(powers) / 3) if powers else 0
-    if abs(power) not in (3, 6) or sum(abs(its - power) <= NEAR for its in powers) < 0.9 * max(
-        len(powers), LEAST_ALIKE
-    ):
+    power = min(_UNITS, key=lambda one: abs(one - median(powers))) if powers else 0
+    near = NEARER if abs(power) == _CENTS else NEAR
+    alike = sum(abs(its - power) <= near for its in powers)
+    if not power or alike < 0.9 * max(len(powers), LEAST_ALIKE):
         return ()
-    unit, word = unit_of(abs(power))
     larger, smaller = (one.comparison.current, base) if power > 0 else (base, one.comparison.current)
-    way = (
-        f": {setting('amounts_in', f'{smaller.scenario}={unit}')} says so" if sources > 1 and smaller.scenario else ""
-    )
     sides = [
         side.scenario or (str(side.window.first.year) if side.window else "a side") for side in (larger, smaller)
     ]
-    times = f"{10 ** abs(power):,}"
-    return (f"{sides[0]} is about {times} times {sides[1]}, point by point, as if that were in {word}{way}",)
+    told = f"{sides[0]} is about {10 ** abs(power):,} times {sides[1]}, point by point, as if"
+    if abs(power) == _CENTS:
+        return (f"{told} it were in cents or pence",)
+    unit, word = unit_of(abs(power))
+    said = setting("amounts_in", f"{smaller.scenario}={unit}")
+    return (f"{told} that were in {word}" + (f": {said} says so" if sources > 1 and smaller.scenario else ""),)
 
 
 def unlike_points(one: CheckedComparison, figures: FigureFormat) -> tuple[str, ...]:

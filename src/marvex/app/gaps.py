@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from datetime import timedelta
 
-from marvex.app.values_by_month import columns_by_month
+from marvex.app.columns_by_month import columns_by_month
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import says_planned

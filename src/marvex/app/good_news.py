@@ -6,8 +6,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 
+from marvex.app.columns_by_month import sums_of_values
 from marvex.app.own_variances import own_variances
-from marvex.app.values_by_month import sums_of_values
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Better
 from marvex.core.errors import Mistake, listed, setting
@@ -49,9 +49,10 @@ def good_news_caution(book: Ledger, request: Request, comparison: Comparison) ->
     ]
     if not some:
         return ()
-    are = "looks like a cost" if len(some) == 1 else "look like costs"
-    told = f"{listed(some, 3)} {are}, and up was taken as good news for all: {down} where all are costs"
-    return (f"{told}, a statement ({setting('statement')}) where others are income",)
+    are, they_are = ("looks like a cost", "it is") if len(some) == 1 else ("look like costs", "they are")
+    added = f", with which {they_are} added up" if request.total_as.adds_up else ""
+    told = f"{listed(some, 3)} {are}, and up was taken as good news for all{added}"
+    return (f"{told}: {down} where all are costs, a statement ({setting('statement')}) where others are income",)
 
 
 def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> tuple[str, ...]:

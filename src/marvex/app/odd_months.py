@@ -8,8 +8,8 @@ from datetime import date, timedelta
 from decimal import Decimal
 from itertools import product
 
+from marvex.app.columns_by_month import ColumnByMonth, columns_by_month
 from marvex.app.gaps import gaps_of
-from marvex.app.values_by_month import ColumnByMonth, columns_by_month
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import says_planned

@@ -10,7 +10,7 @@ from datetime import date
 from decimal import Decimal
 from itertools import pairwise
 
-from marvex.app.values_by_month import columns_by_month
+from marvex.app.columns_by_month import columns_by_month
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenario_words import is_planned

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
     from marvex.sources.engine.spreading import Spread
 
 # Settings that arrange or rename the rows of a list, which the lines of a statement are not.
-_OF_LISTS = ("order", "keep", "then_by", "brackets", "name_map", "source_sign", "volume")
+_OF_LISTS = ("order", "keep", "then_by", "brackets", "source_sign", "volume")
 
 
 def sources_asked(request: Request) -> tuple[AskedOfSource, ...]:

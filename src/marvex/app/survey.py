@@ -9,7 +9,7 @@ from typing import Any
 
 from marvex.app.adds_up import check_adds_up
 from marvex.app.balances import check_balances
-from marvex.app.checks import check_sources, check_versions
+from marvex.app.checks import check_sources
 from marvex.app.comparing import compared
 from marvex.app.kinds import accounts_listed, check_kinds
 from marvex.app.like_with_like import with_periods_checked
@@ -18,6 +18,7 @@ from marvex.app.outputs import Outputs, check_request
 from marvex.app.session import Session
 from marvex.app.totals_among import totals_in_other_columns
 from marvex.app.values_by_month import check_other_kinds
+from marvex.app.versions import check_versions
 from marvex.app.whole_periods import with_whole_periods
 from marvex.core.compare.plan import plan_sides
 from marvex.core.compare.totals import parse_total_as

@@ -1,14 +1,14 @@
-"""What the values of a column come to month by month, and what that says of them: sums of others, running totals."""
+"""What it says of the values of a column what they come to month by month: sums of others, running totals, copies."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from datetime import date
 from decimal import Decimal
 from functools import partial
 from itertools import combinations
 
+from marvex.app.columns_by_month import ColumnByMonth, columns_by_month, is_few, names_of
 from marvex.app.kinds import check_kinds_of, kinds_are_unsaid, kinds_of
 from marvex.app.line_names import check_names
 from marvex.app.totals_of_periods import check_totals_of_periods
@@ -20,24 +20,20 @@ from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.structure.amount_names import is_end
-from marvex.core.structure.cost_names import KINDS
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.opposite_names import opposed
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
 from marvex.core.structure.total_names import is_balance_name, is_opening_name, naming
-from marvex.core.words.spelled_out import spelled_out
 from marvex.request.request import Request
 from marvex.sources.cells import Convention, value_of
-from marvex.sources.columns import Column
-from marvex.sources.engine.by_month import Amounts, ByMonth, by_month, stored_by_month
+from marvex.sources.engine.by_month import Month
 from marvex.sources.engine.ledger import Ledger
-from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.signs import SignedSide, disagreement, opposite_lines
 from marvex.sources.engine.source import Source
 from marvex.sources.where import filter_text
 
-_MOST_VALUES = 200  # of a column that are looked at month by month
+_NEARLY, _LEAST_NEAR = Decimal("0.01"), 6  # by how much they may be apart, in how many different months
 MOST_COPIES = 6  # values of a column that could all say the same
 AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
@@ -58,18 +54,18 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
     for source in book.sources if is_sum and not is_kept and not rolls else ():
         _check_balances(source)
     for source in book.sources if is_sum else ():
-        for name, names, _ in () if _is_few(source) else _first_rows(source):
+        for name, names, _ in () if is_few(source) else _first_rows(source):
             if name not in source.roles.taken:
                 check_names(source.name, name, list(dict.fromkeys(names)))
-    for source in filter(_is_few, book.sources) if is_sum and not is_kept else ():
-        check_totals_of_periods(source, _names_of(source), book.engine)
+    for source in filter(is_few, book.sources) if is_sum and not is_kept else ():
+        check_totals_of_periods(source, names_of(source), book.engine)
     found: list[str] = []
     for source in book.sources if is_sum else ():
         if source.roles.headings and (of_others := sums_of_other_headings(source)):
             found += of_others
             if not may_hold:
                 raise counted_with(source.name, source.roles.headings, of_others, AS_FIGURES_SAY[len(of_others) > 1])
-        for name, of_others in sums_of_others(source, _names_of(source)):
+        for name, of_others in sums_of_others(source, names_of(source)):
             found += of_others
             if not may_hold:
                 raise counted_with(source.name, name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
@@ -95,7 +91,7 @@ def check_other_kinds(book: Ledger, request: Request) -> None:
         return
     is_sum = request.settings.total_as is not None
     for source in book.sources:
-        for name, names, sums in () if _is_few(source) else _first_rows(source):
+        for name, names, sums in () if is_few(source) else _first_rows(source):
             different = list(dict.fromkeys(names))
             if all(kinds_of(name, different)) or opposed(different):
                 check_kinds_of(source, name, sums(), is_sum=is_sum)
@@ -103,18 +99,6 @@ def check_other_kinds(book: Ledger, request: Request) -> None:
         if column.name not in column.source.roles.compared_by:
             check_kinds_of(column.source, column.name, column.sums, is_sum=is_sum)
     _check_signs(book)
-
-
-def amounts_of_values(book: Ledger) -> Iterator[Amounts]:
-    """The amount of each value in each month, of every column of names or codes."""
-    return (column.amounts for column in columns_by_month(book))
-
-
-def sums_of_values(book: Ledger) -> Iterator[dict[str, Decimal]]:
-    """What each value of a column comes to, of every column of names or codes, with the sign that is asked for."""
-    for column in columns_by_month(book):
-        is_turned = column.source.asked.is_negative
-        yield {one: -amount for one, amount in column.sums.items()} if is_turned else column.sums
 
 
 def cancelled_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
@@ -158,73 +142,6 @@ def counted_with(source: str, column: str, names: Sequence[str], own: str) -> Mi
     )
 
 
-@dataclass(frozen=True, slots=True, eq=False)
-class ColumnByMonth:
-    """The values of a column of a source, in its order, with what each comes to in each month of a scenario."""
-
-    source: Source
-    name: str
-    amounts: Amounts
-    found: ByMonth
-
-    @property
-    def sums(self) -> dict[str, Decimal]:
-        """What each value comes to in all."""
-        return {
-            name: total(amount for amount in of_month.values() if amount is not None)
-            for name, of_month in self.amounts.items()
-        }
-
-
-def columns_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
-    """The columns of names or codes that say what a row of a source is of, where both are few."""
-    for source in filter(_is_few, book.sources):
-        key = "names of", *source.of_rows, *sorted(map(str, source.roles.taken))
-        columns = source.rows.gathered.once(key, partial(_names_of, source))
-        for name, its in zip(columns, _by_month(book, source, columns), strict=True):
-            place = source.headings.index(name)
-            in_order = dict.fromkeys(one for row in source.sample if (one := row[place] or "") in its.amounts)
-            rest = sorted(its.amounts.keys() - in_order)
-            if len(its.amounts) < 2:
-                continue
-            yield ColumnByMonth(source, name, {one: its.amounts[one] for one in (*in_order, *rest)}, its)
-
-
-def _names_of(source: Source) -> list[str]:
-    """The columns of names or codes of a source.
-
-    Of several that tell the rows apart in the same way, as a code and its name do, the first that says names, or else
-    the first; and one of kinds.
-    """
-    others = source.roles.taken
-    names: dict[tuple[int, ...], Column] = {}
-    for place, column in enumerate(source.columns):
-        is_named = column.is_text or column.is_code
-        if column.name in others or not is_named or not 1 < len(source.values(column.name)) <= _MOST_VALUES:
-            continue
-        numbers: dict[str | None, int] = {}
-        told = [numbers.setdefault(row[place], len(numbers)) for row in source.sample]
-        # The first rows of what is in its order do not tell it apart from others.
-        alone = (column.name,) if len(numbers) == 1 else ()
-        is_kind, count = column.name.strip().casefold() in KINDS, len(source.values(column.name))
-        key = (is_kind, count, *alone, *told)
-        if key not in names or _says_names(column) > _says_names(names[key]):
-            names[key] = column
-    return [one.name for one in names.values()]
-
-
-def _says_names(column: Column) -> tuple[bool, bool]:
-    """How far a column says names, not codes: by its cells, and by its heading."""
-    return column.is_text, not column.is_code or "name" in spelled_out(column.name).casefold().split()
-
-
-def _is_few(source: Source) -> bool:
-    """Whether its dated rows are so few that all of them can be asked about."""
-    store = source.file.store
-    is_slow = store is not None and not store.is_quick
-    return source.roles.has_dates and source.are_few and not is_slow
-
-
 def _first_rows(source: Source) -> Iterator[tuple[str, list[str], Callable[[], dict[str, Decimal]]]]:
     """Each column of names that nothing is compared by, with those of the first rows, and what each comes to there."""
     headings, roles = source.headings, source.roles
@@ -242,21 +159,6 @@ def _first_rows(source: Source) -> Iterator[tuple[str, list[str], Callable[[], d
         if column.is_text and column.name not in roles.compared_by and 1 < column.distinct <= MOST_LINES:
             names = [(row[place] or "").strip() for row in kept]
             yield column.name, names, partial(sums_of, names)
-
-
-def _by_month(book: Ledger, source: Source, columns: Sequence[str]) -> list[ByMonth]:
-    if not columns:
-        return []
-    facts, asked, is_file = source.facts, source.asked, isinstance(source.rows, FileRows)
-    read = (facts.filters, facts.roles.amounts, facts.roles.scenario, facts.roles.date, facts.reading)
-    key = (*source.of_rows, *columns, *read, asked.name, asked.dates, asked.calendar)
-
-    def made() -> list[ByMonth]:
-        if is_file:
-            return by_month(source, columns, book.engine)
-        return [stored_by_month(source, column, book.engine) for column in columns]
-
-    return source.rows.gathered.once(key, made)
 
 
 def _sums_of_others(column: ColumnByMonth) -> tuple[str, ...]:
@@ -282,15 +184,27 @@ def _check_copies(column: ColumnByMonth) -> None:
     if not 1 < len(of_values) <= MOST_COPIES:
         return
     figures = {amount for (scenario, _), amount in of_values[0].items() if amount and not says_planned(scenario)}
-    if len(figures) >= LEAST_VALUES and all(one == of_values[0] for one in of_values):
-        first = next(iter(column.amounts))
+    are_same = len(figures) >= LEAST_VALUES and all(one == of_values[0] for one in of_values)
+    if are_same or (column.name not in column.source.roles.by and _are_nearly_same(of_values)):
+        first, nearly = next(iter(column.amounts)), "" if are_same else "nearly "
         names = listed((one or NO_NAME for one in column.amounts), 3)
         keep = setting("where", filter_text(column.name, "=", [first or NO_NAME]))
         raise Mistake(
-            f"{column.source.name}: each {column.name} ({names}) has the same amounts in every month, and they would "
-            "be added up",
+            f"{column.source.name}: each {column.name} ({names}) has {nearly}the same amounts in every month, and they "
+            "would be added up",
             f"Keep one with {keep}; {setting('total_as', 'sum')} adds up all the same.",
         )
+
+
+def _are_nearly_same(of_values: Sequence[Mapping[Month, Decimal]]) -> bool:
+    """Whether all values have nearly the same actuals in each of many months, as two loads of the same books have."""
+    actuals = [{of: one for of, one in its.items() if one and not says_planned(of[0])} for its in of_values]
+    first = actuals[0]
+    return len(set(first.values())) >= _LEAST_NEAR and all(
+        its.keys() == first.keys()
+        and all(abs(one - first[of]) <= _NEARLY * abs(first[of]) for of, one in its.items())
+        for its in actuals
+    )
 
 
 def _check_rest(column: ColumnByMonth) -> None:
@@ -316,13 +230,17 @@ def _check_signs(book: Ledger) -> None:
     sides: dict[str, list[SignedSide]] = {}
     for column in columns_by_month(book):
         of_scenarios: dict[str | None, dict[str, Decimal]] = {}
+        months: dict[str | None, set[date | None]] = {}
         for name, of_month in column.amounts.items():
-            for (scenario, _), amount in of_month.items():
-                of_scenario = of_scenarios.setdefault(scenario or column.source.scenario, {})
+            for (its, month), amount in of_month.items():
+                scenario = its or column.source.scenario
+                of_scenario = of_scenarios.setdefault(scenario, {})
                 of_scenario[name] = EXACT.add(of_scenario.get(name, ZERO), amount or ZERO)
+                months.setdefault(scenario, set()).add(month)
         for scenario, amounts in sorted(of_scenarios.items(), key=lambda one: str(one[0])):
             filled = {name: amount for name, amount in amounts.items() if amount}
-            sides.setdefault(column.name, []).append(SignedSide(column.source, scenario, filled))
+            side = SignedSide(column.source, scenario, filled, len(months[scenario]))
+            sides.setdefault(column.name, []).append(side)
     for one, other in (pair for of_column in sides.values() for pair in combinations(of_column, 2)):
         if names := opposite_lines(one, other):
             raise disagreement(one, other, names, are_several=len(book.sources) > 1)

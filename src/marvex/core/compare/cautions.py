@@ -17,6 +17,7 @@ from marvex.core.time.period import period_of, periods_within
 from marvex.core.time.timeline import MONTHS_FROM, Base
 from marvex.core.time.window import Window
 
+LEAST_MONTHS, MOST_ODD = 6, 0.1  # days, of which so many are not the first of a month
 LEAST_GAP, MOST_GAPS, MOST_OTHERS = 3, 3, 0.05  # days in a row without rows; such gaps; days without rows elsewhere
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
@@ -82,6 +83,23 @@ def of_one_a_year(of: ScenarioDates, calendar: Calendar) -> tuple[Reservation, .
             "takes it for a year",
         ),
     )
+
+
+def of_months_but_few(of: ScenarioDates) -> tuple[Reservation, ...]:
+    """That a scenario is taken to be kept by day for a few of its days, where all others are the firsts of months."""
+    if of.outlook is not None:
+        of = of.outlook.actual
+    odd = [day for day in of.days if day.day != 1]
+    is_by_day = of.grain is Grain.DAY and not of.is_written and of.last is not None
+    if not is_by_day or len(of.days) < LEAST_MONTHS or not 0 < len(odd) <= MOST_ODD * len(of.days):
+        return ()
+    end = CIVIL.end(of.days[-1], Grain.MONTH)
+    if of.days[-1] == end:
+        return ()
+    told = (
+        f"{of.spoken} is dated by the first of the month but for {listed(map(str, odd), 3)}, and so is taken by day"
+    )
+    return (Reservation(what=told, mend=f"{setting('as_of', end)} takes its last month as a whole one"),)
 
 
 def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: Window) -> tuple[str, ...]:

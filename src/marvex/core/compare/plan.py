@@ -13,7 +13,15 @@ from functools import partial
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.bases import base_of, check_pairing, year_ago
-from marvex.core.compare.cautions import differences, of_one_a_year, of_one_day, thin, unlike, zeros
+from marvex.core.compare.cautions import (
+    differences,
+    of_months_but_few,
+    of_one_a_year,
+    of_one_day,
+    thin,
+    unlike,
+    zeros,
+)
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.current_window import as_covered, current_window, extent, no_rows, reached, written
 from marvex.core.compare.history import earlier_windows
@@ -170,6 +178,7 @@ def _planned(
             *(thin(of, filled) if asked.as_of is None else ()),
             *of_one_day(of, window, base),
             *of_one_a_year(of, asked.calendar),
+            *(of_months_but_few(of) if asked.as_of is None else ()),
         ),
         pairs=pairs,
         every=every,

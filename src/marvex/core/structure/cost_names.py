@@ -116,7 +116,10 @@ _COUNTED_ALONE = re.compile(
     r"customers|orders|bookings|visits|nights|pieces|tonnes|tons|kg|lit(?:re|er)s|km|miles)",
     re.IGNORECASE,
 )
-_MONEY_ALONE = re.compile(r"(?:(?:ticket|total|net|gross) )?(?:revenue|sales|turnover|income|takings)", re.IGNORECASE)
+_MONEY_ALONE = re.compile(
+    r"(?:(?:ticket|passenger|vehicle|total|net|gross) )?(?:revenue|sales|turnover|income|takings|fares)",
+    re.IGNORECASE,
+)
 _ALL_INCOME = re.compile(r"(?:(?:total|net|gross) )?(?:revenues?|turnover|income)", re.IGNORECASE)
 # Of a column whose rows are each of something else.
 _MEASURES = re.compile(

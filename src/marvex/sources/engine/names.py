@@ -14,8 +14,8 @@ def names_table(place: int) -> str:
     return f"names_{place}"
 
 
-def read_names(file: SourceFile, engine: Engine, place: int) -> None:
-    """Creates the names of a source from a two-column table: name in the source, name to show."""
+def read_names(file: SourceFile, engine: Engine, place: int) -> dict[str, str]:
+    """Creates the names of a source from a two-column table, and gives them: name in the source, name to show."""
     if file.layout is None or len(file.layout.headings) != 2:
         raise Mistake(
             f"{setting('name_map')} {file.name} does not have two columns", "Give: name in the source, name to show."
@@ -35,3 +35,5 @@ def read_names(file: SourceFile, engine: Engine, place: int) -> None:
         raise Mistake(
             f"{setting('name_map')} {file.name} shows '{twice[0][0]}' as two names", "Give each name one to show."
         )
+    found = engine.rows(Query(f"SELECT name, shown FROM {names_table(place)}"), file.name)
+    return {str(name): str(to_show) for name, to_show in found}

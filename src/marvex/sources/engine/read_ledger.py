@@ -40,11 +40,12 @@ def read_ledger(
     gathered : what is kept of the sources for other requests.
     is_held : the rows are kept in the engine, for a survey that asks them many things.
     """
-    for place, one in enumerate(asked):
-        if one.name_map is not None:
-            read_names(files.file(Wanted(source=one.name_map)), engine, place)
+    names = [
+        {} if one.name_map is None else read_names(files.file(Wanted(source=one.name_map)), engine, place)
+        for place, one in enumerate(asked)
+    ]
     opened = [files.file(one.wanted) for one in asked]
-    asked = with_statements(opened, asked)
+    asked = with_statements(opened, asked, names)
     sources: list[Source] = []
     for place, (file, one) in enumerate(zip(opened, asked, strict=True)):
         if len(asked) > 1:

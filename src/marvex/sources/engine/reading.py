@@ -114,9 +114,10 @@ class _Reader:
             account = account_column(asked.statement, self.headings, self.sample, asked.account, self.name)
             columns = replace(columns, by=(account,))
         elif self.file.found is not None and asked.finds_statement:
-            self.statement, column = self.file.found.statement, self.file.found.column
+            own, column = self.file.found.statement, self.file.found.column
+            self.statement = asked.merged or own
             if column is None:
-                leaves = tuple(line.label for line in self.statement.lines if line.accounts)
+                leaves = tuple(line.label for line in own.lines if line.accounts)
                 columns = replace(columns, by=(LINES,), headings_are=LINES, amounts=leaves, then_by=asked.panels)
             else:
                 columns = replace(columns, by=(column,), are_lines=True, then_by=asked.panels)

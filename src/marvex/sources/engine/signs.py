@@ -20,11 +20,12 @@ _LIKE = (Decimal("0.5"), Decimal(2))  # the sizes between which two amounts are 
 
 @dataclass(frozen=True, slots=True)
 class SignedSide:
-    """What one scenario of one source comes to, category by category."""
+    """What one scenario of one source comes to, category by category, and in how many months it has amounts."""
 
     source: Source
     scenario: str | None
     amounts: dict[str, Decimal]
+    months: int = 1
 
     @property
     def spoken(self) -> str:
@@ -49,9 +50,15 @@ def check_signs(sources: Sequence[Source], statement: Statement | None, engine: 
         f"SELECT source, scenario, concat_ws(' / ', {columns}), sum(amount) FROM facts "
         f"WHERE kept AND figures > 0 GROUP BY ALL HAVING sum(amount) <> 0 ORDER BY ALL LIMIT 20000"
     )
+    counted = Query(
+        "SELECT source, scenario, count(DISTINCT date_trunc('month', day)) FROM facts WHERE kept AND figures > 0 "
+        "GROUP BY ALL"
+    )
+    months = {(source, scenario): max(1, count) for source, scenario, count in engine.rows(counted, sources[0].name)}
     sides: dict[tuple[int, str | None], SignedSide] = {}
     for source, scenario, category, amount in engine.rows(asked, sources[0].name):
-        side = sides.setdefault((source, scenario), SignedSide(sources[source], scenario, {}))
+        of = source, scenario
+        side = sides.setdefault(of, SignedSide(sources[source], scenario, {}, months[of]))
         side.amounts[str(category)] = Decimal(amount)
     for one, other in combinations(() if is_said else sides.values(), 2):
         for is_cost in (False, True) if statement else (None,):
@@ -104,7 +111,7 @@ def opposite_lines(
         for name, amount in one.amounts.items()
         if name in other.amounts
         and (of_kind is None or name in of_kind)
-        and _LIKE[0] <= abs(amount / other.amounts[name]) <= _LIKE[1]
+        and _are_alike(one, other, abs(amount / other.amounts[name]))
     ]
     opposite = [name for name in common if (one.amounts[name] < 0) != (other.amounts[name] < 0)]
     if len(opposite) < LEAST_LINES:
@@ -118,6 +125,12 @@ def opposite_lines(
     sizes = {name: abs(one.amounts[name]) for name in common}
     is_large = sum(sizes[name] for name in opposite) >= LARGE * sum(sizes.values())
     return opposite if is_large else []
+
+
+def _are_alike(one: SignedSide, other: SignedSide, times: Decimal) -> bool:
+    """Whether two amounts are of the same thing, in all or a month: actuals may be there for more years."""
+    of_month = times * other.months / one.months
+    return any(_LIKE[0] <= each <= _LIKE[1] for each in (times, of_month))
 
 
 def disagreement(

@@ -112,7 +112,8 @@ class Source:
         """What was left out of a sheet before it was read, and the statement that was found in it."""
         said = tuple(f"{self.name}: {one}" for one in (*self.file.said, *self.own_said))
         is_found = self.statement is not None and self.statement.is_found
-        return (*said, f"{self.name}: {self.statement.spoken}") if is_found and self.statement else said
+        own = self.file.found.statement if is_found and self.file.found else None
+        return (*said, f"{self.name}: {own.spoken}") if own else said
 
     @property
     def row_column(self) -> str | None:

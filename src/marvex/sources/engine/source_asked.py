@@ -44,6 +44,7 @@ class AskedOfSource:
     lookup: str | None = None  # a second table, and the column that it is joined by where that is said
     lookup_column: str | None = None
     finds_statement: bool = False
+    merged: Statement | None = None  # the one that was found, with the lines that other sources have
     list_field: str = ""  # a setting that takes the rows for a list, and no statement
     spread: Spread | None = None  # how what is kept by longer periods is spread
     is_one_of_several: bool = False  # sources, in which rows are alike by their names

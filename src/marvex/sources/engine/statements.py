@@ -2,23 +2,30 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.structure.statement import Statement
+from marvex.core.structure.merged import merged, relabelled
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.readers.source_file import SourceFile
 
 
-def with_statements(files: Sequence[SourceFile], asked: Sequence[AskedOfSource]) -> tuple[AskedOfSource, ...]:
-    """What is asked of each source, with the statement that was found in it where all have the same.
+def with_statements(
+    files: Sequence[SourceFile], asked: Sequence[AskedOfSource], names: Sequence[Mapping[str, str]]
+) -> tuple[AskedOfSource, ...]:
+    """What is asked of each source, with one statement of those that were found in them.
 
-    Raises Mistake where only some are statements, and their lines cannot just be added up.
+    Parameters
+    ----------
+    names : of each source, the names to show for those of its lines.
+
+    Raises Mistake where only some are statements, or they do not go together, and their lines cannot just be added up.
     """
     found = [one.found for one in files]
+    as_lists = tuple(replace(one, finds_statement=False) for one in asked)
     if not any(found) or not asked[0].finds_statement:
-        return tuple(replace(one, finds_statement=False) for one in asked)
+        return as_lists
     for file, one, each in zip(files, found, asked, strict=True):
         by = each.columns.by and each.columns.by != (one.column,) if one else False
         field = each.list_field or ("by" if by and not each.panels else "")
@@ -28,21 +35,28 @@ def with_statements(files: Sequence[SourceFile], asked: Sequence[AskedOfSource])
                     f"{file.name} is a statement with lines that are subtracted, and {setting(field)} is about a list",
                     f"Leave {setting(field)} out, or say {setting('statement', 'none')}.",
                 )
-            return tuple(replace(each, finds_statement=False) for each in asked)
-    shapes = {_shape(one.statement) if one else None for one in found}
-    if len(shapes) == 1:
+            return as_lists
+    if len(files) == 1 and not names[0]:
         return tuple(asked)
     signed = [file.name for file, one in zip(files, found, strict=True) if one and one.is_signed]
+    others = [file.name for file, one in zip(files, found, strict=True) if one is None]
+    if not others:
+        shown = [
+            relabelled(one.statement, its, file.name)
+            for one, its, file in zip(found, names, files, strict=True)
+            if one
+        ]
+        try:
+            whole = merged(dict(zip((file.name for file in files), shown, strict=True)))
+        except Mistake:
+            if signed:
+                raise
+            return as_lists
+        return tuple(replace(one, merged=whole[file.name]) for file, one in zip(files, asked, strict=True))
     if signed:
-        others = [one.name for one in files if one.name not in signed]
         raise Mistake(
-            f"{listed(signed)} is a statement with lines that are subtracted, and {listed(others)} has not the same",
-            f"Name the lines of both with {setting('statement', 'FILE')}; "
-            f"{setting('statement', 'none')} takes them as plain lists.",
+            f"{listed(signed)} is a statement with lines that are subtracted, and {listed(others)} has no totals",
+            f"Name the lines of both with {setting('statement', 'FILE')}, which marvex begin {signed[0]} "
+            f"{setting('write', 'statement')} writes; {setting('statement', 'none')} takes them as plain lists.",
         )
-    return tuple(replace(one, finds_statement=False) for one in asked)
-
-
-def _shape(statement: Statement) -> frozenset[tuple[str, tuple[str, ...]]]:
-    """The totals with their parts, by which two tables are the same statement."""
-    return frozenset((line.label, tuple(sorted(line.total_of))) for line in statement.lines if line.is_total)
+    return as_lists
