@@ -88,8 +88,8 @@ def _with(one: Statement, other: Statement, are: str) -> Statement:
             raise _unlike(f"{are}: {leaf} does not count in {label} in the same way")
     for label, line in its.items():
         if line.accounts and label not in known:
-            holds = [(len(theirs), total) for total, (_, theirs) in counts.items() if label in theirs]
-            one = _with_line(one, line, min(holds)[1] if holds else None)
+            holds = sorted((len(theirs), total) for total, (_, theirs) in counts.items() if label in theirs)
+            one = _with_line(one, line, [total for _, total in holds])
     for label, (_, theirs) in counts.items():
         leaves = _leaves(one, label)
         if leaf := next((leaf for leaf, count in theirs.items() if leaves.get(leaf, 0) != count), None):
@@ -119,17 +119,22 @@ def _leaves(statement: Statement, total: str) -> dict[str, int]:
     return {label: count for label, count in counts.items() if count and statement.line(label).accounts}
 
 
-def _with_line(statement: Statement, line: StatementLine, total: str | None) -> Statement:
-    """The statement with one more line: right behind the last part of the total that it counts in, or at the end."""
-    lines: Sequence[StatementLine] = statement.lines
-    labels = [one.label for one in lines]
-    place = len(labels)
-    if total is not None:
-        parts = statement.line(total).total_of
-        place = max(labels.index(one) for one in parts) + 1
-        lines = [replace(one, total_of=(*parts, line.label)) if one.label == total else one for one in lines]
-    new = replace(line, section="")
-    return replace(statement, lines=(*lines[:place], new, *lines[place:]))
+def _with_line(statement: Statement, line: StatementLine, totals: Sequence[str]) -> Statement:
+    """The statement with one more line, right behind the last part of the least total that it counts in.
+
+    Parameters
+    ----------
+    totals : those that it counts in, the least first; what counts in one of them needs it only there.
+    """
+    labels = [one.label for one in statement.lines]
+    parts = statement.line(totals[0]).total_of if totals else ()
+    place = max((labels.index(one) + 1 for one in parts), default=len(labels))
+    lines = (*statement.lines[:place], replace(line, section=""), *statement.lines[place:])
+    statement = replace(statement, lines=lines)
+    for total in (one for one in totals if line.label not in _leaves(statement, one)):
+        own = replace(statement.line(total), total_of=(*statement.line(total).total_of, line.label))
+        statement = replace(statement, lines=tuple(own if one.label == total else one for one in statement.lines))
+    return statement
 
 
 def _stored_as(whole: Statement, own: Statement) -> Statement:
