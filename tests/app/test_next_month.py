@@ -218,3 +218,23 @@ def test_a_pack_says_a_mistake_of_several_views_once(desk: Desk) -> None:
     assert done.status == 2 and "made 0 views, 0 had not changed" in done.err
     done = desk.run("pack", "p.toml")
     assert done.status == 2 and done.err.count("two names of one scenario") == 1 and " and 4 more: " in done.err
+
+
+def test_a_plan_beside_a_ledger_is_narrowed_too_and_what_is_spread_is_not_doubted(desk: Desk) -> None:
+    rows = ledger()
+    desk.write("l.csv", [row for row in rows if row[4] == "actual"], HEAD)
+    desk.write(
+        "plan.csv", [(row[0], row[3], row[5]) for row in rows if row[4] == "budget"], ("Month", "Route", "Net")
+    )
+    call = ("table", "actual=l.csv", "budget=plan.csv", "--every", "month")
+    one = ("--where", "actual=route=Finmouth")
+    told = "only l.csv is narrowed by route=Finmouth: plan.csv has Route too"
+    assert told in desk.run(*call, *one).err
+    assert told not in desk.run(*call, *one, "--where", "budget=Route=Finmouth").err
+    whole = {route: sum(Decimal(row[5]) for row in rows if row[3:5] == [route, "budget"]) for route in ROUTES}
+    desk.write("plan.csv", list(whole.items()), ("Route", "FY 2026"))
+    by = ("--by", "route", "--by", "budget=Route", "--spread", "even")
+    done = desk.run("table", "actual=l.csv", "budget=plan.csv", *by, "--figures", "figures.json")
+    assert "in one month of the year alone" not in done.err
+    # Ten months of twelve.
+    assert by_label(desk.read_figures())["Finmouth"]["base"] == round(whole["Finmouth"] * 10 / 12, 2)

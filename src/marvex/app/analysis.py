@@ -182,7 +182,7 @@ def _cautions(
     figures: FigureFormat,
 ) -> tuple[str, ...]:
     """What makes the comparison less than fair, for whoever reads the result."""
-    total_as, cautions = request.total_as, book.found_in_one_only()
+    total_as, cautions = request.total_as, book.narrowed_in_one_only() + book.found_in_one_only()
     for one, made in zip(judged, compared, strict=True):
         cautions += made.plan.cautions
         cautions += without_side(one.comparison.absent, one.names, figures)

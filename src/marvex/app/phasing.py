@@ -32,7 +32,7 @@ ByMonth = Mapping[date, Decimal]
 def phasing_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
     """That the plan seems to be of years or of quarters, though it stands in months."""
     base = comparison.base
-    if base is None or not is_planned(base.scenario):
+    if base is None or not is_planned(base.scenario) or book.is_spread(base.scenario):
         return ()
     if any(
         one.grain and not is_finer(one.grain, Grain.QUARTER) for one in book.scenarios if one.name == base.scenario

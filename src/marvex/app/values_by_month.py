@@ -33,7 +33,8 @@ from marvex.sources.engine.signs import SignedSide, disagreement, opposite_lines
 from marvex.sources.engine.source import Source
 from marvex.sources.where import filter_text
 
-_NEARLY, _LEAST_NEAR = Decimal("0.01"), 6  # by how much they may be apart, in how many different months
+# By how much they may be apart, and where half of the months are the same; and how many different months.
+_NEARLY, _NEAR, _LEAST_NEAR = Decimal("0.002"), Decimal("0.02"), 6
 MOST_COPIES = 6  # values of a column that could all say the same
 AS_FIGURES_SAY = ("its own parts, as its figures say", "their own parts, as their figures say")
 
@@ -185,7 +186,8 @@ def _check_copies(column: ColumnByMonth) -> None:
         return
     figures = {amount for (scenario, _), amount in of_values[0].items() if amount and not says_planned(scenario)}
     are_same = len(figures) >= LEAST_VALUES and all(one == of_values[0] for one in of_values)
-    if are_same or (column.name not in column.source.roles.by and _are_nearly_same(of_values)):
+    is_near = column.name not in column.source.roles.by and opposed(list(column.amounts)) is None
+    if are_same or (is_near and _are_nearly_same(of_values)):
         first, nearly = next(iter(column.amounts)), "" if are_same else "nearly "
         names = listed((one or NO_NAME for one in column.amounts), 3)
         keep = setting("where", filter_text(column.name, "=", [first or NO_NAME]))
@@ -198,13 +200,11 @@ def _check_copies(column: ColumnByMonth) -> None:
 
 def _are_nearly_same(of_values: Sequence[Mapping[Month, Decimal]]) -> bool:
     """Whether all values have nearly the same actuals in each of many months, as two loads of the same books have."""
-    actuals = [{of: one for of, one in its.items() if one and not says_planned(of[0])} for its in of_values]
-    first = actuals[0]
-    return len(set(first.values())) >= _LEAST_NEAR and all(
-        its.keys() == first.keys()
-        and all(abs(one - first[of]) <= _NEARLY * abs(first[of]) for of, one in its.items())
-        for its in actuals
-    )
+    first, *others = ({of: one for of, one in its.items() if one and not says_planned(of[0])} for its in of_values)
+    if len(set(first.values())) < _LEAST_NEAR or any(its.keys() != first.keys() for its in others):
+        return False
+    apart = [[abs(one - first[of]) / abs(first[of]) for of, one in its.items()] for its in others]
+    return all(max(its) <= _NEARLY or (max(its) <= _NEAR and 2 * its.count(ZERO) >= len(its)) for its in apart)
 
 
 def _check_rest(column: ColumnByMonth) -> None:

@@ -25,8 +25,8 @@ _STEPS: tuple[tuple[str, Callable[[str], str]], ...] = (
     ("blanks", lambda name: " ".join(name.split())),
     ("accents", _without_accents),
     ("leading zeros", lambda name: re.sub(r"(?<![\w.])0+(?=\d)", "", name)),
-    ("blanks within", lambda name: re.sub(r"\s", "", name) if re.search(r"\d", name) is None else name),
     ("marks between words", lambda name: " ".join(re.sub(r"[^\w.%]+", " ", name).split()) or name),
+    ("blanks within", lambda name: re.sub(r"\s", "", name) if re.search(r"\d", name) is None else name),
 )
 
 
