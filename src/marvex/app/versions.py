@@ -10,7 +10,7 @@ from itertools import combinations, product
 
 from marvex.app.columns_by_month import ColumnByMonth, columns_by_month, numbers_by_month
 from marvex.core.compare.plan import Plan
-from marvex.core.compare.scenario_words import is_planned
+from marvex.core.compare.scenario_words import is_planned, says_which
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.words.spelled_out import spelled_out
@@ -103,9 +103,19 @@ def _check_by_figures(book: Ledger, sides: set[str | None]) -> None:
             its = of_scenarios.get(plan, {})
             if column.name in column.source.roles.by or not 1 < len(its) <= MOST_VERSIONS:
                 continue
-            is_one = len(of_scenarios.get(actual, {})) < 2
-            if is_one and _are_of_same_days(list(its.values())) and all(_shares(book, column, plan, actual)):
+            is_one = len(of_scenarios.get(actual, {})) == 1
+            if (
+                is_one
+                and all(map(_says_version, its))
+                and _are_of_same_days(list(its.values()))
+                and all(_shares(book, column, plan, actual))
+            ):
                 _check_apart(column.source, column.name, plan, of_scenarios, can_add=True)
+
+
+def _says_version(value: str) -> bool:
+    """Whether a value may be that of a version: a number, or a word such as 'Final', and not a route planned alone."""
+    return value.isdecimal() or says_which(value) or value.casefold() == "draft"
 
 
 def _shares(book: Ledger, column: ColumnByMonth, plan: str | None, actual: str | None) -> Iterator[bool]:
