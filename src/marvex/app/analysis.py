@@ -25,6 +25,7 @@ from marvex.app.figure_format import figure_format
 from marvex.app.good_news import check_good_news, good_news_caution, good_news_doubt
 from marvex.app.kinds import check_kinds
 from marvex.app.like_with_like import with_periods_checked
+from marvex.app.narrowed import narrowed_in_one_only
 from marvex.app.odd_months import odd_times_of
 from marvex.app.own_variances import own_variance_cautions
 from marvex.app.phasing import phasing_caution
@@ -182,7 +183,7 @@ def _cautions(
     figures: FigureFormat,
 ) -> tuple[str, ...]:
     """What makes the comparison less than fair, for whoever reads the result."""
-    total_as, cautions = request.total_as, book.narrowed_in_one_only() + book.found_in_one_only()
+    total_as, cautions = request.total_as, narrowed_in_one_only(book) + book.found_in_one_only()
     for one, made in zip(judged, compared, strict=True):
         cautions += made.plan.cautions
         cautions += without_side(one.comparison.absent, one.names, figures)

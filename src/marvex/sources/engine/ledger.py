@@ -409,23 +409,6 @@ class Ledger:
         """Whether the amounts of a scenario were spread over finer periods than they are kept by."""
         return self._spreading is not None and scenario in self._spreading.said
 
-    def narrowed_in_one_only(self) -> tuple[str, ...]:
-        """A caution for each condition that one of several sources alone is narrowed by, where another has that value
-        among others in a column of that name."""
-        found = []
-        for source, other in itertools.permutations(self.sources, 2):
-            if source.file.title == other.file.title:
-                continue  # of which each may keep its own version
-            known = {heading.strip().casefold(): heading for heading in other.headings}
-            theirs = {one.column.strip().casefold() for one in other.narrowed}
-            for one in source.filters:
-                column = known.get(one.column.strip().casefold())
-                if one.names_one and column is not None and column.strip().casefold() not in theirs:
-                    values = other.values(column)
-                    if len(values) > 1 and one.names_one in values:
-                        found.append(f"only {source.name} is narrowed by {one.spoken}: {other.name} has {column} too")
-        return tuple(dict.fromkeys(found))
-
     def found_in_one_only(self) -> tuple[str, ...]:
         """A caution for each of several sources that names the categories which no other has."""
         if len(self.sources) < 2 or not self.width:
