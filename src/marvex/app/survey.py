@@ -130,6 +130,7 @@ def unlike_sides(
             order = ("statement",) if by_statement and "write" in ways else _WAYS_OF_SIDES
             field = next((one for one in order if ways.get(one)), None)
             if field is None or ways[field] in each_of(taken.get(field, [])) or (field in taken and field != "where"):
+                unclear.append(f"unclear: {mistake.what}. {mistake.mend}")
                 break
             _take(taken, field, ways[field])
             if field == "statement":  # which is written first

@@ -22,7 +22,7 @@ _LEFT, _LEFT_OF_ALL = 16.0, 4.0  # bits, from which on it is asked whether a lin
 _NEAREST_OF = 40  # open lines, whose sums an unproven total is held against
 _NEAREST_STARTS = 12  # of them; of more the whole is tried
 _NEAR_OF_LONE = Decimal("0.02")  # the same where no other total is proven and 'Total X' may be a name
-_LINE_IN_SOME, _RESULT_IN_SOME = 16.0, 6.0  # bits of the columns in which lines come to another, though not in all
+_LINE_IN_SOME, _RESULT_IN_SOME = 12.0, 4.0  # bits of the columns in which lines come to another, though not in all
 _NEAR = Decimal("0.1")  # of the sum, within which an unproven total is taken for a wrong one
 
 
@@ -179,7 +179,9 @@ def _unproven(
     near = _nearest(figures, place, _open_before(structure, places, place))
     if after and lines[after[0]].indent > lines[place].indent:
         near = _nearest_below(figures, place, after) or near
-    if (missed := _holds_in_some(structure, figures, place, places)) is not None and missed.bits >= _RESULT_IN_SOME:
+    is_total = is_surely_total(lines[place]) or is_strong_result(lines[place].label)
+    least = _RESULT_IN_SOME if is_total else _LINE_IN_SOME
+    if (missed := _holds_in_some(structure, figures, place, places)) is not None and missed.bits >= least:
         return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=missed.parts, off=missed.off)
     if _follows_its_parts(structure, place, places):
         near = _nearest(figures, place, _uncounted(structure, place, places)) or near
@@ -231,8 +233,10 @@ def _sums_missed(figures: TableFigures, place: int, before: Sequence[int]) -> It
 def _holds_in_some(structure: Structure, figures: TableFigures, place: int, places: Sequence[int]) -> _Near | None:
     """What lines right before a line that no total counts come to, where that holds in half of its columns or more:
     those with the most evidence."""
-    found = _sums_missed(figures, place, _uncounted(structure, place, places))
-    return max((one for one in found if one.bits), key=lambda one: one.bits, default=None)
+    tried = list(_sums_missed(figures, place, _uncounted(structure, place, places)))
+    best = max((one for one in tried if one.bits), key=lambda one: one.bits, default=None)
+    # Of many sums one meets by chance.
+    return best and replace(best, bits=best.bits - log2(len(tried)))
 
 
 def _uncounted(structure: Structure, place: int, places: Sequence[int]) -> list[int]:
