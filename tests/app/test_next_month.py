@@ -200,6 +200,9 @@ def test_two_statements_go_together_line_by_line(desk: Desk) -> None:
     assert (points["Fuel"]["current"], points["Fuel"]["base"]) == (sum(actual["Fuel"]), sum(budget["Bunker fuel"]))
     assert "Bunker fuel" not in points
     assert points["Operating profit"]["base"] == sum(budget["Operating profit"])
+    desk.write("names.csv", [("Bunker feul", "Fuel")], ("name", "shown"))
+    told = "no name of --name-map names.csv is in b.csv: all are shown as they are"
+    assert told in desk.run(*call, "--name-map", "budget=names.csv").err
     desk.write("names.csv", [("Rent", "Fuel")], ("name", "shown"))
     assert "a.csv: Fuel and Rent would both be Fuel, and do not count alike" in desk.refused(
         *call, "--name-map", "actual=names.csv"

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from marvex.core.errors import Mistake, setting
 from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_name
+from marvex.sources.readers.sheet_table import FoundTable
 from marvex.sources.readers.source_file import SourceFile
 
 
@@ -37,3 +39,17 @@ def read_names(file: SourceFile, engine: Engine, place: int) -> dict[str, str]:
         )
     found = engine.rows(Query(f"SELECT name, shown FROM {names_table(place)}"), file.name)
     return {str(name): str(to_show) for name, to_show in found}
+
+
+def has_named(facts: Facts, found: FoundTable | None, engine: Engine, source: str) -> bool:
+    """Whether a source, of which the raw facts have been made, has any of the names that are to be shown otherwise.
+
+    Parameters
+    ----------
+    found : the statement that it was found to be, whose totals have names as well.
+    """
+    asked = " UNION ".join(f"SELECT trim(c{place}) FROM raw" for place in range(len(facts.roles.by)))
+    known = {str(one) for (one,) in engine.rows(Query(asked), source)}
+    known |= {line.label for line in found.statement.lines} if found else set()
+    named = engine.rows(Query(f"SELECT name FROM {names_table(facts.place)}"), source)
+    return any(name in known for (name,) in named)

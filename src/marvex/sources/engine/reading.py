@@ -8,7 +8,6 @@ from dataclasses import replace
 from typing import TypeVar
 
 from marvex.core.compare.reservation import Reservation
-from marvex.core.compare.scenario_words import scenario_meant, version_said
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
@@ -24,9 +23,9 @@ from marvex.sources.engine.derived import date_parts
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.figure_columns import Table, in_money, readings, with_readings
 from marvex.sources.engine.gathered import Gathered
-from marvex.sources.engine.names import names_table
+from marvex.sources.engine.held import holding
+from marvex.sources.engine.names import has_named, names_table
 from marvex.sources.engine.opening import opened
-from marvex.sources.engine.query import Query
 from marvex.sources.engine.reading_checks import (
     DAYS_LOOKED_AT,
     check_filters,
@@ -153,7 +152,7 @@ class _Reader:
         empty = [one.name for one in self.roles.amounts if one.scenario and not by_name[one.name].filled]
         self.cautions += tuple(f"column {name} holds no figure" for name in empty)
         if asked.name is not None:
-            facts = self._holding(facts, asked.name)
+            facts = holding(facts, asked.name, self.engine, self.name)
         if facts.key:
             self.engine.run(facts.create_keys(), self.name)
         source = Source(
@@ -326,6 +325,15 @@ class _Reader:
             self._bad_cells(facts, "figure", int(unread), "is not a figure")
         if self.statement is not None:
             create_lines(self.statement, self.asked.spare, facts, self.engine, self.name)
+        if (
+            self.asked.name_map is not None
+            and facts.roles.by
+            and not has_named(facts, self.file.found, self.engine, self.name)
+        ):
+            told = (
+                f"no name of {setting('name_map', self.asked.name_map)} is in {self.name}: all are shown as they are"
+            )
+            self.cautions += (told,)
         self.dates = create_days(facts, self.columns, self.asked, self.engine, self.name)
         self.cautions += self.dates.cautions
         self._reserve(*self.dates.doubts)
@@ -472,21 +480,3 @@ class _Reader:
             f"{self.file.place(number, column)}: '{shortened(str(text))}' {what}{more}",
             f"{setting('bad_cells', 'blank')} reads such cells as absent.",
         )
-
-    def _holding(self, facts: Facts, name: str) -> Facts:
-        """Only the rows of the scenario that the source is said to hold; all of them where it has none at all."""
-        table = facts.table
-        asked = Query(f"SELECT DISTINCT scenario FROM {table} WHERE scenario IS NOT NULL ORDER BY 1")
-        known = [str(one[0]) for one in self.engine.rows(asked, self.name)]
-        same = tuple(one for one in known if scenario_meant(one) == scenario_meant(name))
-        if same:
-            others = f"DELETE FROM {table} WHERE scenario IS NULL OR NOT list_contains(?::VARCHAR[], scenario)"
-            self.engine.run(Query(others, (list(same),)), self.name)
-        elif known:
-            nearest = next((one for one in known if version_said(one) == version_said(name)), known[0])
-            raise Mistake(
-                f"{self.name} holds no scenario '{name}', only {listed(known)}",
-                f"Name one that it holds, such as {nearest}={self.name}.",
-            )
-        self.engine.run(Query(f"UPDATE {table} SET scenario = ?", (name,)), self.name)
-        return replace(facts, held=name, held_as=same)
