@@ -130,6 +130,16 @@ def test_a_name_that_goes_on_under_another_is_not_lacking(desk: Desk) -> None:
     assert "Fuel and oil begins in 2026-10 where Fuel ends" in err and "has no amount of" not in err
 
 
+def test_a_month_that_holds_its_year_so_far_is_told(desk: Desk) -> None:
+    rows = ledger()
+    for row in the_last(rows):
+        its = (one for one in rows if one[0][:4] == "2026" and one[1:5] == row[1:5])
+        row[5] = str(sum(Decimal(one[5]) for one in its))
+    err = desk.run("table", desk.write("l.csv", rows, HEAD), "--by", "route").err
+    assert "2026-10 of actual holds the months of its year before it, for each route, as a year to date does" in err
+    assert "2026-09 of" not in err
+
+
 def test_a_day_among_firsts_of_months_is_told(desk: Desk) -> None:
     rows = [*ledger(), ["2025-12-31", "4010", "Passenger fares", "Finmouth", "actual", "-500.00"]]
     call = ("table", desk.write("l.csv", rows, HEAD), "--by", "route", "--versus", "year-ago")

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Container, Iterator, Mapping, Sequence
 from datetime import date, timedelta
 from decimal import Decimal
+from functools import partial
 from itertools import product
 
 from marvex.app.columns_by_month import ColumnByMonth, columns_by_month
@@ -30,6 +31,7 @@ _ODD = {
     Oddity.SMALL: "is about a thousandth of the other months, for each {0}, as where it is in thousands",
     Oddity.LARGE: "is about a thousand times the other months, for each {0}, as where those are in thousands",
     Oddity.COPIED: "has the very amounts of {other:%Y-%m}, for each {0}",
+    Oddity.TO_DATE: "holds the months of its year before it, for each {0}, as a year to date does",
 }
 
 
@@ -59,13 +61,19 @@ def _odd_months_of(book: Ledger) -> tuple[Reservation, ...]:
                 for of_month in column.amounts.values()
             ]
             months = sorted({month for one in values for month in one})
-            for month, oddity, other in odd_months(values, months, may_be_alike=says_planned(dates.name)):
+            so_far = partial(_year_so_far, months, book.calendar)
+            is_plan = says_planned(dates.name)
+            for month, oddity, other in odd_months(values, months, may_be_alike=is_plan, year_so_far=so_far):
                 one = _told(column.source.name, dates, month, _ODD[oddity].format(column.name, other=other))
                 told[one.what] = one
                 known.add((dates.name, month))
         told |= {one.what: one for one in _as_planned(book, column, columns)}
         told |= {one.what: one for one in _not_as_the_others(book, column, known)}
     return (*told.values(), *_loaded_twice(book))
+
+
+def _year_so_far(months: Sequence[date], calendar: Calendar, month: date) -> list[date]:
+    return [one for one in months if calendar.start(month, Grain.YEAR) <= one < month]
 
 
 def _is_sum(book: Ledger) -> bool:

@@ -33,10 +33,15 @@ class Oddity(Enum):
     SMALL = "is a thousandth of what is usual"
     LARGE = "is a thousand times what is usual"
     COPIED = "has the very amounts of an earlier one"
+    TO_DATE = "holds those of its year before it"
 
 
 def odd_months(
-    values: Sequence[Mapping[Period, Decimal]], months: Sequence[Period], *, may_be_alike: bool
+    values: Sequence[Mapping[Period, Decimal]],
+    months: Sequence[Period],
+    *,
+    may_be_alike: bool,
+    year_so_far: Callable[[Period], Sequence[Period]] | None = None,
 ) -> Iterator[tuple[Period, Oddity, Period | None]]:
     """The months in which all values at once are other than in the rest of them, with the one that each is a copy of.
 
@@ -45,18 +50,25 @@ def odd_months(
     values : of each its amounts by month.
     months : in their order.
     may_be_alike : the amounts of a plan are often those of the month before.
+    year_so_far : the months of a month's year before it.
 
     >>> fares, fuel = [410, 425, -418, 433, 402, 441], [122, 131, -125, 119, 128, 133]
     >>> both = [dict(enumerate(map(Decimal, one))) for one in (fares, fuel)]
     >>> list(odd_months(both, range(6), may_be_alike=False))
     [(2, <Oddity.TURNED: 'has the other sign throughout'>, None)]
+    >>> fares, fuel = [410, 425, 418, 433, 402, 2530], [122, 131, 125, 119, 128, 754]
+    >>> both = [dict(enumerate(map(Decimal, one))) for one in (fares, fuel)]
+    >>> list(odd_months(both, range(6), may_be_alike=False, year_so_far=range))
+    [(5, <Oddity.TO_DATE: 'holds those of its year before it'>, None)]
     """
     filled = [{month: amount for month, amount in one.items() if amount} for one in values]
     of_many = [one for one in filled if len(one) >= LEAST_MONTHS]
     usual = [Decimal(median(one.values())) for one in of_many]
     found = [(month, oddity, None) for month in months if (oddity := _oddity(of_many, usual, month)) is not None]
+    before = {month: year_so_far(month) if year_so_far else () for month in months}
+    to_date = [(one, Oddity.TO_DATE, None) for one in months if _is_to_date(of_many, usual, one, before[one])]
     copies = [] if may_be_alike else list(_copies(filled, months))
-    for odd in (found, copies):
+    for odd in (found, to_date, copies):
         if len(odd) * _MOST <= len(months):
             yield from odd
 
@@ -215,6 +227,21 @@ def _oddity(values: Sequence[Mapping[Period, Decimal]], usual: Sequence[Decimal]
     if all(least <= one * _UNIT <= most for one in times):
         return Oddity.SMALL
     return Oddity.LARGE if all(least <= one / _UNIT <= most for one in times) else None
+
+
+def _is_to_date(
+    values: Sequence[Mapping[Period, Decimal]], usual: Sequence[Decimal], month: Period, before: Sequence[Period]
+) -> bool:
+    """Whether each value has in a month what it has in those before it together, and about a usual month more."""
+    if len(before) < _LEAST_OTHERS:
+        return False
+    more = [
+        (one[month] - sum(one.get(other, Decimal(0)) for other in before)) / whole
+        for one, whole in zip(values, usual, strict=True)
+        if month in one and whole
+    ]
+    least, most = _LIKE
+    return len(more) >= _LEAST_VALUES and all(least <= one <= most for one in more)
 
 
 def _is_of_one_sign_but(value: Mapping[Period, Decimal], month: Period) -> bool:
