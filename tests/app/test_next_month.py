@@ -147,6 +147,26 @@ def test_a_day_among_firsts_of_months_is_told(desk: Desk) -> None:
     assert "Jan–Oct 2026 against Jan–Oct 2025" in desk.run(*call, "--as-of", "2026-10-31").out
 
 
+@pytest.mark.parametrize("place", [0, 3])
+def test_a_total_without_a_date_below_a_ledger_is_left_out_if_it_is_their_sum(desk: Desk, place: int) -> None:
+    rows = [row for row in ledger() if row[4] == "actual"]
+    by = ("--by", "route", "--for", "2026-10", "--versus", "none")
+    sound = desk.figures("table", desk.write("l.csv", rows, HEAD), *by)["points"]
+    whole = sum(Decimal(row[5]) for row in rows)
+    last = ["Total" if at == place else "" for at in range(5)]
+    desk.write("l.csv", [*rows, [*last, whole]], HEAD)
+    done = desk.run("table", "l.csv", *by, "--figures", "figures.json")
+    assert f"row {len(rows) + 2} 'Total' is the sum of rows 2–{len(rows) + 1} and was left out" in done.err
+    assert desk.read_figures()["points"] == sound
+    desk.write("l.csv", [*rows, [*last, whole + 1]], HEAD)
+    assert f"'Total' is {whole + 1:,}, but the rows before it come to {whole:,}" in desk.refused(
+        "table", "l.csv", *by
+    )
+    rows[4][5] = "12..4"
+    desk.write("l.csv", [*rows, [*last, whole]], HEAD)
+    assert "cell F6: '12..4' is not a figure" in desk.refused("table", "l.csv", *by)
+
+
 LINES = ("Passenger fares", "Freight", "Total revenue", "Fuel", "Crew wages", "Total costs", "Gross profit")
 REST = ("Rent", "Insurance", "Total overheads", "Operating profit")
 TOTALS = ("Total revenue", "Total costs", "Gross profit", "Total overheads", "Operating profit")

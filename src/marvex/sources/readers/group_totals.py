@@ -6,10 +6,12 @@ search.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 
+from marvex.core.errors import Mistake, setting
+from marvex.core.exact import total
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.total_names import naming
+from marvex.core.structure.total_names import is_total_name, naming
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import SheetTable
 
@@ -33,6 +35,39 @@ def group_totals(table: SheetTable, texts: Sequence[int]) -> dict[int, tuple[str
     return _found(table.rows, table, texts, says_total=False) or _found(
         table.rows[::-1], table, texts, says_total=False
     )
+
+
+def totals_below_dated(
+    table: SheetTable, texts: Sequence[int], kept: Collection[str]
+) -> dict[int, tuple[str, int, int]]:
+    """The same of the last rows below dated ones that have no date, nor any name but a total's: the sum of all others.
+
+    Parameters
+    ----------
+    texts : the columns that hold names, and those that hold dates.
+    kept : the names of rows that a call names.
+
+    Raises Mistake where such a row is not that sum.
+    """
+    found: dict[int, tuple[str, int, int]] = {}
+    rows = list(table.rows)
+    while len(rows) > 2:
+        names = [cell for place in texts if (cell := rows[-1].cells[place])]
+        if len(names) != 1 or not is_total_name(names[0]) or names[0] in kept:
+            break
+        found[rows.pop().number] = names[0], rows[0].number, 0
+    sums = [
+        total(figure for row in rows if (figure := table.figures[row.number][at]) is not None)
+        for at in range(len(table.places))
+    ]
+    for number, (name, *_) in found.items():
+        for figure, of_all in zip(table.figures[number], sums, strict=True):
+            if figure is not None and figure != of_all:
+                raise Mistake(
+                    f"{table.name}, row {number} '{name}' is {figure:,}, but the rows before it come to {of_all:,}",
+                    f"Mend the table, or take the row out of it; {setting('totals', 'keep')} keeps it.",
+                )
+    return {one: (name, first, rows[-1].number) for one, (name, first, _) in found.items()}
 
 
 def _found(

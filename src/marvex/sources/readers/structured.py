@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
-from marvex.core.errors import listed
+from marvex.core.errors import Mistake, listed
 from marvex.core.structure.cost_names import income_and_costs
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import MOST_SEARCHED, found_structure
@@ -17,7 +17,7 @@ from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
-from marvex.sources.readers.group_totals import group_totals
+from marvex.sources.readers.group_totals import group_totals, totals_below_dated
 from marvex.sources.readers.sheet_table import Left, SheetLine, SheetTable, Wishes
 from marvex.sources.readers.structure_words import (
     added_though_subtracted,
@@ -60,7 +60,10 @@ def left_of_rows(
     Raises Mistake where the structure cannot be told, or a total's name is proven wrong.
     """
     whole, table = table, _filtered(table, texts, wishes)
-    groups = {} if dated else group_totals(table, texts)
+    try:
+        groups = totals_below_dated(table, texts, wishes.named) if dated else group_totals(table, texts)
+    except Mistake as wrong:
+        raise (None if wishes.blanks else unreadable(table)) or wrong from None
     if groups and not wishes.named & {name for name, *_ in groups.values()}:
         left = left_of_rows(_without_rows(whole, groups), texts, dated, wishes, are_blocks=are_blocks)
         return replace(left, said=(*said_of_sums(groups), *left.said))
