@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Callable
+from collections.abc import Callable, Mapping, Sequence
 from decimal import Decimal
 
 import pytest
@@ -192,7 +192,9 @@ def sheet(seed: int, **amounts: list[int]) -> dict[str, list[int]]:
     return found
 
 
-def written(desk: Desk, name: str, found: dict[str, list[int]], lines: tuple[str, ...] = (*LINES, *REST)) -> str:
+def written(
+    desk: Desk, name: str, found: Mapping[str, Sequence[float]], lines: tuple[str, ...] = (*LINES, *REST)
+) -> str:
     return desk.write(name, [(line, *found[line]) for line in lines if any(found[line])], ("Line", *MONTHS))
 
 
@@ -225,6 +227,14 @@ def test_two_statements_go_together_line_by_line(desk: Desk) -> None:
     for line in TOTALS:
         assert (points[line]["current"], points[line]["base"]) == (sum(actual[line]), sum(budget[line]))
     assert points["Insurance"]["state"] == "not in base" and points["Bunker fuel"]["state"] == "not in current"
+    # A ratio that the second of them has alone is shown, too.
+    margin = [
+        round(part / whole, 4) for part, whole in zip(actual["Gross profit"], actual["Total revenue"], strict=True)
+    ]
+    written(desk, "c.csv", actual | {"Gross margin %": margin}, (*LINES, "Gross margin %", *REST))
+    ratio = by_label(desk.figures("table", "budget=b.csv", "actual=c.csv"))["Gross margin %"]
+    profit, whole = (Decimal(sum(budget[line])) for line in ("Gross profit", "Total revenue"))
+    assert (ratio["kind"], round(ratio["base"], 4)) == ("ratio", round(profit / whole, 4))
     desk.write("names.csv", [("Bunker fuel", "Fuel")], ("name", "shown"))
     points = by_label(desk.figures(*call, "--name-map", "budget=names.csv"))
     assert (points["Fuel"]["current"], points["Fuel"]["base"]) == (sum(actual["Fuel"]), sum(budget["Bunker fuel"]))

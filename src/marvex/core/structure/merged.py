@@ -90,6 +90,8 @@ def _with(one: Statement, other: Statement, are: str) -> Statement:
         if line.accounts and label not in known:
             holds = sorted((len(theirs), total) for total, (_, theirs) in counts.items() if label in theirs)
             one = _with_line(one, line, [total for _, total in holds])
+    for line in (line for label, line in its.items() if line.ratio_of and label not in known):
+        one = _with_ratio(one, line)
     for label, (_, theirs) in counts.items():
         leaves = _leaves(one, label)
         if leaf := next((leaf for leaf, count in theirs.items() if leaves.get(leaf, 0) != count), None):
@@ -135,6 +137,15 @@ def _with_line(statement: Statement, line: StatementLine, totals: Sequence[str])
         own = replace(statement.line(total), total_of=(*statement.line(total).total_of, line.label))
         statement = replace(statement, lines=tuple(own if one.label == total else one for one in statement.lines))
     return statement
+
+
+def _with_ratio(statement: Statement, line: StatementLine) -> Statement:
+    """The statement with one more ratio, right behind what is divided, where it has both lines of it."""
+    labels = [one.label for one in statement.lines]
+    if line.ratio_of is None or not set(line.ratio_of) <= set(labels):
+        return statement
+    place = labels.index(line.ratio_of[0]) + 1
+    return replace(statement, lines=(*statement.lines[:place], line, *statement.lines[place:]))
 
 
 def _stored_as(whole: Statement, own: Statement) -> Statement:
