@@ -390,6 +390,11 @@ def test_a_first_statement_is_begun_from_a_list_of_accounts(desk: Desk) -> None:
     ours = desk.figures("table", str(DEMO), "--statement", "s.toml")
     theirs = desk.figures("table", str(DEMO), "--statement", str(DEMO.parent / "statement.toml"))
     assert by_label(ours)["Result"]["current"] == by_label(theirs)["Net result"]["current"]
+    # Of a ledger its own amounts say how it stores them.
+    named = ("--account", "account_name")
+    assert desk.run("begin", str(DEMO), "--write", "statement", *named, "-o", "d.toml").status == 0
+    ours = desk.figures("table", str(DEMO), "--statement", "d.toml", *named)
+    assert by_label(ours)["Result"]["current"] == by_label(theirs)["Net result"]["current"]
     desk.write("l.csv", MOVES, ("item", "crew"))
     assert "no column of accounts" in desk.refused("begin", "l.csv", "--write", "statement", "-o", "t.toml")
     assert "a pack begins from a table" in desk.refused("begin", "-o", "t.toml")

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import contextlib
 import json
 from collections.abc import Sequence
 from dataclasses import dataclass
+from decimal import Decimal
 from pathlib import Path
 
 from marvex.app.session import Session
 from marvex.core.errors import Mistake, did_you_mean, setting
+from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.cost_names import (
     ACCOUNT_CODES,
     ACCOUNT_NAMES,
@@ -19,6 +22,9 @@ from marvex.core.structure.cost_names import (
     speaks_of_income,
 )
 from marvex.core.structure.statement import Statement, StatementLine
+from marvex.request.place import TABLE
+from marvex.request.request import request_of
+from marvex.request.settings import Settings
 from marvex.sources.engine.listing import Listing
 
 MOST_LINES = 400
@@ -43,10 +49,15 @@ def starter_statement(session: Session, source: str, account: str | None = None)
     found = session.found_statement(source) if account is None else None
     if found is not None:
         return statement_text(found, Path(source).name)
-    accounts = _accounts(session.listing(source), account)
-    lines = [*_heading(Path(source).name)]
+    listing = session.listing(source)
+    code, accounts = _accounts(listing, account)
     income = [one for one in accounts if not one.is_cost]
     costs = [one for one in accounts if one.is_cost]
+    sums = _sums(session, source, code)
+    signs = [
+        "negative" if sum(sums.get(one.code, ZERO) for one in its) < 0 else "positive" for its in (income, costs)
+    ]
+    lines = [*_heading(Path(source).name, *signs)]
     labels = _labels((*income, *costs))
     if not all(one.is_known for one in accounts):  # whoever says what these are need not move them then
         for one in accounts:
@@ -105,19 +116,34 @@ def _written(line: StatementLine, usual_sign: str) -> list[str]:
     return written
 
 
-def _heading(name: str) -> Sequence[str]:
+def _heading(name: str, income_sign: str, cost_sign: str) -> Sequence[str]:
     return (
         f"# A first statement from {name}: gather accounts into lines, put totals where they belong, and keep it.",
         "# accounts takes codes or names: exact, ranges such as 4000-4099, and patterns such as 41*.",
         "",
         "[statement]",
         'name = "Profit and loss"',
-        'income_sign = "positive"            # or "negative": how the source stores it',
-        'cost_sign = "positive"            # or "negative"',
+        f"income_sign = {_quoted(income_sign)}            # or {_other(income_sign)}: how the source stores it",
+        f"cost_sign = {_quoted(cost_sign)}            # or {_other(cost_sign)}",
     )
 
 
-def _accounts(listing: Listing, asked: str | None) -> list[_ListedAccount]:
+def _other(sign: str) -> str:
+    return _quoted("negative" if sign == "positive" else "positive")
+
+
+def _sums(session: Session, source: str, column: str) -> dict[str, Decimal]:
+    """What each account comes to, where the source has amounts, and not a list of accounts alone."""
+    found: dict[str, Decimal] = {}
+    with contextlib.suppress(Mistake):
+        book = session.ledger(request_of([source], Settings(by=(column,), statement=Path("none")), TABLE))
+        for name, _, _, _, amount in book.met(book.first, column):
+            found[name] = EXACT.add(found.get(name, ZERO), amount or ZERO)
+    return found
+
+
+def _accounts(listing: Listing, asked: str | None) -> tuple[str, list[_ListedAccount]]:
+    """The column of accounts, and those."""
     code = listing.column(ACCOUNT_CODES) if asked is None else listing.named(asked)
     if code is None:
         raise Mistake(
@@ -145,7 +171,7 @@ def _accounts(listing: Listing, asked: str | None) -> list[_ListedAccount]:
             f"{listing.name} has {len(found)} accounts, and a statement starts from 1 to {MOST_LINES}",
             f"Name the column of accounts with {setting('account')}.",
         )
-    return found
+    return code, found
 
 
 def _labels(accounts: Sequence[_ListedAccount]) -> dict[str, str]:
