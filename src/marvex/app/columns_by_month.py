@@ -17,7 +17,6 @@ from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
 
 _MOST_VALUES = 200  # of a column that are looked at month by month
-MOST_FEW = 12  # different figures of a column that may say which of several rows are
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -52,14 +51,14 @@ def columns_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
             yield ColumnByMonth(source, name, {one: its.amounts[one] for one in (*in_order, *rest)}, its)
 
 
-def numbers_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
-    """The same of columns of figures that nothing is taken from and that say few different ones, as a version's."""
+def numbers_by_month(book: Ledger, most: int) -> Iterator[ColumnByMonth]:
+    """The same of columns of figures that nothing is taken from, with so many different ones at most."""
     for source in filter(is_few, book.sources):
         names = [
             one.name
             for one in source.columns
             if one.is_figures and not one.is_code and one.name not in source.roles.taken
-            if one.distinct <= MOST_FEW and 1 < len(source.values(one.name)) <= MOST_FEW
+            if one.distinct <= most and 1 < len(source.values(one.name)) <= most
         ]
         for name, its in zip(names, _by_month(book, source, names), strict=True):
             yield ColumnByMonth(source, name, its.amounts, its)

@@ -94,7 +94,7 @@ def _check_by_figures(book: Ledger, sides: set[str | None]) -> None:
     """The same of a column whose name does not say versions: a plan has several of its values, each of about what the
     actuals come to, which have one."""
     pairs = [pair for pair in product(sorted(sides, key=str), repeat=2) if [*map(is_planned, pair)] == [True, False]]
-    for column in (*columns_by_month(book), *numbers_by_month(book)) if pairs else ():
+    for column in (*columns_by_month(book), *numbers_by_month(book, MOST_VERSIONS)) if pairs else ():
         of_scenarios: dict[str | None, dict[str, set[date | None]]] = {}
         for value, of_month in column.amounts.items():
             for scenario, month in of_month:
