@@ -224,6 +224,10 @@ def test_two_statements_go_together_line_by_line(desk: Desk) -> None:
     written(desk, "b.csv", budget, tuple(line.replace("Fuel", "Bunker fuel") for line in (*LINES, *REST)))
     call = ("table", "actual=a.csv", "budget=b.csv", "--verify")
     points = by_label(desk.figures(*call))
+    # So do two files of one name.
+    (desk.folder / "plan").mkdir()
+    (desk.folder / "plan/a.csv").write_bytes((desk.folder / "b.csv").read_bytes())
+    assert by_label(desk.figures("table", "actual=a.csv", "budget=plan/a.csv")) == points
     for line in TOTALS:
         assert (points[line]["current"], points[line]["base"]) == (sum(actual[line]), sum(budget[line]))
     assert points["Insurance"]["state"] == "not in base" and points["Bunker fuel"]["state"] == "not in current"

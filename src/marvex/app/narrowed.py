@@ -12,7 +12,7 @@ def narrowed_in_one_only(book: Ledger) -> tuple[str, ...]:
     of the same name."""
     found = []
     for source, other in permutations(book.sources, 2):
-        if source.file.title == other.file.title:
+        if source.asked.wanted.source == other.asked.wanted.source:
             continue  # of one file each side may keep its own version
         known = {heading.strip().casefold(): heading for heading in other.headings}
         theirs = {one.column.strip().casefold() for one in other.narrowed}

@@ -109,9 +109,9 @@ def _by_month(book: Ledger, scenario: str | None) -> dict[str, ByMonth]:
     found: dict[str, dict[date, Decimal]] = {}
     seen = set()
     for column in columns_by_month(book):
-        if column.source.name in seen:
+        if column.source.facts.place in seen:  # files of several folders may have one name
             continue
-        seen.add(column.source.name)
+        seen.add(column.source.facts.place)
         for name, of_month in column.amounts.items():
             for (its, month), amount in of_month.items():
                 if (its or column.source.scenario) == scenario and month is not None:

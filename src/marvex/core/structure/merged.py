@@ -9,7 +9,7 @@ from marvex.core.errors import Mistake, setting
 from marvex.core.structure.statement import Statement, StatementLine
 
 
-def merged(found: Mapping[str, Statement]) -> dict[str, Statement]:
+def merged(found: Sequence[tuple[str, Statement]]) -> list[Statement]:
     """Each statement with the lines of all, in the order of the first; how each stores its amounts is its own.
 
     A line that one lacks counts in the totals in which the others have it. Subtotals that are in the first alone stay,
@@ -17,14 +17,14 @@ def merged(found: Mapping[str, Statement]) -> dict[str, Statement]:
 
     Parameters
     ----------
-    found : by the name of the source in which each was found, for messages.
+    found : each with the name of the source in which it was found, for messages; two may have the same.
 
     Raises Mistake where a name is of another kind in one of them, a line counts elsewhere, or the results differ.
     """
-    (first, whole), *others = found.items()
+    (first, whole), *others = found
     for name, other in others:
         whole = _with(whole, other, f"{first} and {name} are two statements")
-    return {name: _stored_as(whole, own) for name, own in found.items()}
+    return [_stored_as(whole, own) for _, own in found]
 
 
 def relabelled(statement: Statement, names: Mapping[str, str], source: str) -> Statement:

@@ -42,17 +42,17 @@ def with_statements(
     others = [file.name for file, one in zip(files, found, strict=True) if one is None]
     if not others:
         shown = [
-            relabelled(one.statement, its, file.name)
+            (file.name, relabelled(one.statement, its, file.name))
             for one, its, file in zip(found, names, files, strict=True)
             if one
         ]
         try:
-            whole = merged(dict(zip((file.name for file in files), shown, strict=True)))
+            whole = merged(shown)
         except Mistake:
             if signed:
                 raise
             return as_lists
-        return tuple(replace(one, merged=whole[file.name]) for file, one in zip(files, asked, strict=True))
+        return tuple(replace(one, merged=its) for one, its in zip(asked, whole, strict=True))
     if signed:
         raise Mistake(
             f"{listed(signed)} is a statement with lines that are subtracted, and {listed(others)} has no totals",
