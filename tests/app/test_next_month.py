@@ -228,6 +228,7 @@ def test_two_statements_go_together_line_by_line(desk: Desk) -> None:
     (desk.folder / "plan").mkdir()
     (desk.folder / "plan/a.csv").write_bytes((desk.folder / "b.csv").read_bytes())
     assert by_label(desk.figures("table", "actual=a.csv", "budget=plan/a.csv")) == points
+    assert "only a.csv (actual) has Fuel" in desk.run("table", "actual=a.csv", "budget=plan/a.csv").err
     for line in TOTALS:
         assert (points[line]["current"], points[line]["base"]) == (sum(actual[line]), sum(budget[line]))
     assert points["Insurance"]["state"] == "not in base" and points["Bunker fuel"]["state"] == "not in current"

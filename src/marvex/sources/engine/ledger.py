@@ -427,7 +427,9 @@ class Ledger:
         for place, source in enumerate(self.sources):
             alone = sorted(self._category(one[:-1]) for one in rows if one[-1] == [place])
             if alone:
-                cautions.append(f"only {source.name} has {listed(alone, 5)}")
+                is_one = sum(one.name == source.name for one in self.sources) == 1
+                name = source.name if is_one else f"{source.name} ({source.scenario})"
+                cautions.append(f"only {name} has {listed(alone, 5)}")
         return tuple(cautions)
 
     def _category(self, names: Sequence[Any]) -> str:
