@@ -157,6 +157,9 @@ def test_the_given_order_and_the_largest_changes_kept(desk: Desk) -> None:
     assert "Gather them with --keep top:2." in refused
     ordered = desk.figures("table", "list.csv", *sides, "--order", "change", "--keep", "bottom:2")
     assert [point["label"] for point in ordered["points"]] == ["c", "a", "Other (2)", "Total"]
+    # The largest in size first: a fall of 10 is not gathered under a rise of 4.
+    ordered = desk.figures("table", "list.csv", *sides, "--order", "change", "--keep", "top:1")
+    assert [point["label"] for point in ordered["points"]] == ["a", "Other (3)", "Total"]
 
 
 # (--for, --versus, the current side, the base: first day, last day, scenario)

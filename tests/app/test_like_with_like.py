@@ -187,6 +187,19 @@ def test_balances_say_their_closing_dates_and_what_is_not_on_them(desk: Desk) ->
     assert "no balance to walk from" in desk.refused("draw", "waterfall", *alone)
 
 
+def test_a_balance_that_lapsed_long_before_is_named(desk: Desk) -> None:
+    # C, whose last is 20 in August, is on neither closing date; D was there in September, and is not on 31 October.
+    rows = [(f"{year}-{day}", "A", 100) for year in (2025, 2026) for day in ("08-31", "09-30", "10-31")]
+    rows += [("2026-08-31", "C", 20), ("2025-10-31", "D", 7), ("2026-09-30", "D", 7)]
+    desk.write("s.csv", rows, ("date", "depot", "stock"))
+    words = ("--by", "depot", "--for", "2026", "--versus", "year-ago", "--total-as")
+    for way in ("closing", "closing:each"):
+        told = desk.figures("table", "s.csv", *words, way)["cautions"]
+        assert "not shown, having no figure on a closing date: C, whose last is of 2026-08-31 (20)" in told
+        assert any("1 ended (D): no figure on 31 Oct 2026, 7 in all" in one for one in told)
+    assert "Ended, with nothing on 31 Oct 2026: D (7)." in desk.run("commentary", "s.csv", *words, "closing").out
+
+
 def test_unbudgeted_spending_is_beyond_every_percentage_and_meets_the_gate(desk: Desk) -> None:
     rows = [("2026-01-31", "Fines", "actual", 500_000), ("2026-01-31", "Fuel", "actual", 100)]
     rows += [("2026-01-01", "Fuel", "budget", 101), ("2026-01-01", "Gifts", "budget", 7)]
@@ -266,6 +279,11 @@ def test_windows_that_move_end_with_the_latest_and_columns_have_their_own(desk: 
     # January to May 2026 have 22 + 20 + 22 + 22 + 21 = 107 weekdays, and seven months of forecast follow.
     assert found["points"][-1]["current"] == 107 + 7 * 10
     assert "both say windows" in desk.refused("table", "d.csv", "--by", "market", *groups, "--for", "2026")
+    # What is known to April does not end a forecast, which has twelve months.
+    to_april = ("--column", "latest", "--column", "full-year of forecast versus none", "--as-of", "2026-04-30")
+    assert desk.figures("table", "d.csv", "--by", "market", *to_april)["points"][-1]["current"] == 12 * 10
+    late = desk.refused("table", "d.csv", "--by", "market", "--for", "2026-05", "--as-of", "2026-04-30")
+    assert "no actual rows in 2026-05: the data are taken as known to 2026-04-30" in late
 
 
 def test_a_last_day_that_stops_early_is_not_the_latest(desk: Desk) -> None:

@@ -486,3 +486,27 @@ def test_rows_without_a_currency_beside_others_are_told(desk: Desk) -> None:
     assert (found["points"][-1]["current"], found["cautions"]) == (14, [])
     desk.write("c.csv", [(*row[:1], "USD", *row[2:]) for row in rows], ("month", "Currency", "item", "net"))
     assert desk.figures("table", "c.csv", *BY)["cautions"] == []
+
+
+def test_the_first_month_of_a_year_is_a_month(desk: Desk) -> None:
+    # 100 in January against 110; the budget, and the forecast of 105, have all twelve months.
+    def rows(of: str, net: int, months: range = range(1, 13)) -> list[tuple[Any, ...]]:
+        return [(f"2026-{month:02}-01", "Fuel", of, net) for month in months]
+
+    table = [*rows("budget", 110), *rows("forecast", 105), *rows("actual", 100, range(1, 2))]
+    head = ("date", "item", "scenario", "net")
+    desk.write("l.csv", table, head)
+    found = desk.figures("table", "l.csv", *BY)
+    assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (100, 110)
+    assert "actual has one date, 2026-01-01, taken for the month as those of budget are" in found["cautions"][-1]
+    year = ("--of", "actual+forecast", "--for", "2026")
+    for axis in (BY, ("--every", "month")):
+        assert desk.figures("table", "l.csv", *year, *axis)["points"][-1]["current"] == 100 + 11 * 105
+    # A day of a table by day, a year's one figure, and a file of its own, are not taken for a month.
+    desk.write("y.csv", [*rows("budget", 110), *rows("actual", 1200, range(1, 2))], head)
+    desk.write("a.csv", rows("actual", 100, range(1, 2)), head)
+    desk.write("b.csv", rows("budget", 110), head)
+    for source in (("y.csv",), ("l.csv", "--as-of", "2026-01-01"), ("actual=a.csv", "budget=b.csv")):
+        assert "If 2026-01-01 stands for its month, --as-of 2026-01-31 says so" in desk.refused("table", *source, *BY)
+    found = desk.figures("table", "actual=a.csv", "budget=b.csv", *BY, "--as-of", "2026-01-31")
+    assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (100, 110)

@@ -196,7 +196,7 @@ def test_one_arrangement_serves_several_comparisons() -> None:
     others = points(("c", 2, 9), ("gone", None, 3))
     second = Comparison(current=Side("a", None), base=Side("c", None), points=others, total=total_of(others))
     plan = arrangement([first, second], Order.CHANGE, Keep(1))
-    assert labels(arranged(first, plan).points) == ["b", "Other (4)"]
+    assert labels(arranged(first, plan).points) == ["A", "Other (4)"]
     assert labels(arranged(second, plan).points) == ["Other (4)"]
     assert arranged(second, plan).points[0].movement == -10
 

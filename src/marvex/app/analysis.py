@@ -186,7 +186,7 @@ def _cautions(
     total_as, cautions = request.total_as, narrowed_in_one_only(book) + book.found_in_one_only()
     for one, made in zip(judged, compared, strict=True):
         cautions += made.plan.cautions
-        cautions += without_side(one.comparison.absent, one.names, figures)
+        cautions += without_side(one.comparison, one.names, figures)
         cautions += fairness_cautions(made, total_as, figures)
         cautions += closing_cautions(made, figures)
         cautions += same_sides(made)

@@ -25,20 +25,24 @@ def with_closing(book: Ledger, made: CheckedComparison, total_as: TotalAs) -> Ch
     now, then = (
         closing_end(book.scenarios, book.calendar, side.span) if side else None for side in (plan.current, plan.base)
     )
-    one = replace(one, closing=(now, then))
-    return replace(made, comparison=one) if total_as.is_each else _with_lapsed(book, replace(made, comparison=one))
+    return _with_lapsed(book, replace(made, comparison=replace(one, closing=(now, then))), is_each=total_as.is_each)
 
 
-def _with_lapsed(book: Ledger, made: CheckedComparison) -> CheckedComparison:
-    """The same with what has no row on a closing date, of all or of each period along time, and its last before it."""
+def _with_lapsed(book: Ledger, made: CheckedComparison, *, is_each: bool) -> CheckedComparison:
+    """The same with what has no row on a closing date, of all or of each period along time, and its last before it.
+
+    What has none on any is not there at all, however long before it had its last.
+    """
     one, plan = made.comparison, made.plan
     pairs = plan.pairs if one.every is not None else (plan,)
     sides = {side.span: side for pair in pairs for side in (pair.current, pair.base) if side is not None}
     spans = list(sides)
     there = {(spans[cell.place], cell.category) for cell in _cells(book, spans) if cell.amount is not None}
-    gone = {key: day for key, day in book.last_days(spans).items() if key not in there}
+    gone = {} if is_each else {key: day for key, day in book.last_days(spans).items() if key not in there}
+    shown = {*(name for _, name in there), *(name for _, name in gone)}
+    dropped = {key: day for key, day in book.last_days(spans, is_whole=True).items() if key[1] not in shown}
     days: dict[str, list[tuple[date, Side]]] = {}
-    for (span, name), day in gone.items():
+    for (span, name), day in (*gone.items(), *dropped.items()):
         days.setdefault(name, []).append((day, sides[span]))
     last = {name: max(found, key=itemgetter(0)) for name, found in days.items()}
     until = {
@@ -48,7 +52,8 @@ def _with_lapsed(book: Ledger, made: CheckedComparison) -> CheckedComparison:
     asked = list(dict.fromkeys(until.values()))
     amounts = {(asked[cell.place], cell.category): cell.amount for cell in _cells(book, asked)}
     lapsed = tuple(
-        Lapsed(name, len(days[name]), day, amounts.get((until[name], name))) for name, (day, _) in last.items()
+        Lapsed(name, len(days[name]), day, amounts.get((until[name], name)), is_shown=name in shown)
+        for name, (day, _) in last.items()
     )
 
     def marked(point: Point) -> Point:
@@ -67,8 +72,8 @@ def _cells(book: Ledger, spans: list[Span]) -> Sequence[Cell]:
 
 def closing_cautions(made: CheckedComparison, figures: FigureFormat) -> tuple[str, ...]:
     """What has no figure on the closing date, when it last had one, and what would carry that."""
-    if not made.lapsed:
-        return ()
+    found = [one for one in made.lapsed if one.is_shown]
+    dropped = [one for one in made.lapsed if not one.is_shown]
 
     def dates(one: Lapsed) -> str:
         return "the closing date" if one.times == 1 else f"{one.times} closing dates"
@@ -76,11 +81,17 @@ def closing_cautions(made: CheckedComparison, figures: FigureFormat) -> tuple[st
     def last(one: Lapsed) -> str:
         return f"of {one.day}" + (f" ({figures.headline(one.amount)})" if one.amount is not None else "")
 
-    if len(made.lapsed) == 1:
-        one = made.lapsed[0]
+    told: tuple[str, ...] = ()
+    if dropped:
+        each = listed((f"{one.name or 'what is kept'}, whose last is {last(one)}" for one in dropped), 3)
+        told = (f"not shown, having no figure on a closing date: {each}",)
+    if not found:
+        return told
+    if len(found) == 1:
+        one = found[0]
         lapsed = f"{one.name or 'what is kept'} has no figure on {dates(one)}, its last is {last(one)}"
     else:
-        each = listed((f"{one.name}, whose last before {dates(one)} is {last(one)}" for one in made.lapsed), 3)
-        lapsed = f"{len(made.lapsed)} have no figure on a closing date: {each}"
+        each = listed((f"{one.name}, whose last before {dates(one)} is {last(one)}" for one in found), 3)
+        lapsed = f"{len(found)} have no figure on a closing date: {each}"
     way_on = f"{setting('total_as', 'closing:each')} takes each category's own last date in the period"
-    return (f"{lapsed}: {way_on}",)
+    return (f"{lapsed}: {way_on}", *told)

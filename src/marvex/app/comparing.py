@@ -26,18 +26,20 @@ from marvex.sources.engine.ledger import Ledger
 
 @dataclass(frozen=True, slots=True)
 class Lapsed:
-    """A category that has no figure on a closing date, but one a little before it.
+    """A category that has no figure on a closing date, but one before it.
 
     Parameters
     ----------
     name : empty where there are no categories.
     day : the last on which it has one, before the last of so many closing dates; `amount` is that day's.
+    is_shown : it has one a little before it, or on the other side's.
     """
 
     name: str
     times: int
     day: date
     amount: Decimal | None
+    is_shown: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -62,7 +62,12 @@ def _with_long_figures(book: Ledger, plan: Plan, settings: Settings) -> Plan:
     by_name, windows = {one.name: one for one in book.scenarios}, (now, then)
     known = [by_name.get(side.span.stretches[0].scenario, ScenarioDates(name=None)) for side in plan.sides]
     each = [
-        [day for day in one.days if window.overlaps(day, day)] for one, window in zip(known, windows, strict=True)
+        [
+            day
+            for of in dict.fromkeys(part.scenario for part in side.span.stretches)  # two of an outlook
+            for day in by_name.get(of, ScenarioDates(name=None)).days_within(window.first, window.end)
+        ]
+        for side, window in zip(plan.sides, windows, strict=True)
     ]
     for place, (window, days) in enumerate(zip(windows, each, strict=True)):
         grain, kept_by = _long_grain(days, each[1 - place], window), known[place].grain

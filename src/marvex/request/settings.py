@@ -295,7 +295,8 @@ class Settings:
     )
     keep: Counted | None = option(
         PRESENTING,
-        "so many points; the rest become 'Other (n)', or is left out and said",
+        "so many points, the top by the size of what they are in order of, else of their change; the rest become "
+        "'Other (n)', or is left out and said",
         "top:N|bottom:N[,alone]",
         read=kept,
     )

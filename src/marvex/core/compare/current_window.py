@@ -7,6 +7,7 @@ from dataclasses import replace
 from datetime import date
 
 from marvex.core.compare.asked import SidesAsked
+from marvex.core.compare.scenario_words import is_planned
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.base_window import year_before
@@ -43,21 +44,24 @@ def current_window(
             refuse_trade_word("for_", asked.window)
             raise Mistake(f"{setting('for_')} '{asked.window}' is not a window", f"Write {NOTATIONS}.")
         window = parsed
-        chosen = _window_said(window, of, known_to, asked)
+        chosen = _window_said(window, of, reached(of, window, asked) if asked.as_of else known_to, asked)
     known_to = reached(of, window, asked)
     filled = window.cut(known_to)
     if asked.span is not None:
         window = filled = widened(filled, asked.span, asked.calendar)
     if not is_outlook and not filled.overlaps(of.first, min(of.last, known_to)):
-        raise no_rows(of, asked.window or str(window.first.year))
+        raise no_rows(of, asked.window or str(window.first.year), asked.as_of)
     return (replace(window, known_to=None) if is_outlook or asked.full_base else filled), chosen
 
 
 def reached(of: ScenarioDates, window: Window, asked: SidesAsked) -> date:
-    """The day to which the current side is known; a window or month with only days without business left is whole."""
+    """The day to which the current side is known; a window or month with only days without business left is whole.
+
+    A plan says what is to come: of a window that is asked for, it is known as far as it goes.
+    """
     assert of.last is not None
     if asked.as_of is not None:
-        return asked.as_of
+        return max(asked.as_of, of.last) if is_planned(of.name) and asked.window is not None else asked.as_of
     if of.grain is Grain.WEEK and asked.along_time:  # its points are the weeks themselves
         return of.last
     ends = (window.last, window.calendar.end(of.last, Grain.MONTH))
@@ -142,7 +146,10 @@ def written(window: Window) -> str:
     return f"{window.first}/{window.last}"
 
 
-def no_rows(of: ScenarioDates, window: str) -> Mistake:
+def no_rows(of: ScenarioDates, window: str, as_of: date | None) -> Mistake:
+    if as_of is not None and of.last is not None and as_of < of.last:
+        known = f"the data are taken as known to {as_of}"
+        return Mistake(f"no {of.spoken} rows in {window}: {known}", "Ask for a window to then.")
     rest = f", or take its later zeros as figures with {setting('as_of', of.zeros_to)}" if of.zeros_to else ""
     if of.thin is not None:
         rest = f", or leave out its {of.thin.spoken} with {setting('as_of', of.thin.after)}"

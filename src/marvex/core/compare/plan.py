@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from enum import Enum
 from functools import partial
 
@@ -150,7 +151,7 @@ def _planned(
         base = year_ago(known, of, window, asked)  # whose rows it is of is settled for the days that it has come to
     # An outlook goes on to the end of its window, wherever that was moved to.
     filled = window if of.outlook is not None else window.cut(min(known_to, window.end))
-    _check_has_rows(of, filled)
+    _check_has_rows(of, filled, asked.as_of)
     pairs: tuple[Pair, ...] = ()
     if every is not None:
         pairs = timeline.pairs_along(window, filled.end, every, of, base, asked)
@@ -206,10 +207,10 @@ def _as_known(window: Window, *, of: ScenarioDates, asked: SidesAsked) -> Window
     return window.cut(reached(of, window, asked))
 
 
-def _check_has_rows(of: ScenarioDates, filled: Window) -> None:
+def _check_has_rows(of: ScenarioDates, filled: Window, as_of: date | None) -> None:
     """Raises Mistake where the current side has no row at all."""
     if not of.days_within(filled.first, filled.end):
-        raise no_rows(of, f"{filled.first} to {filled.end}")
+        raise no_rows(of, f"{filled.first} to {filled.end}", as_of)
 
 
 def _whole_sides(

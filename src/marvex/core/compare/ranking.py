@@ -47,15 +47,22 @@ class Arrangement:
 def arrangement(comparisons: Sequence[Comparison], order: Order | None, keep: Keep | None) -> Arrangement:
     """One arrangement for several comparisons of the same categories, by the figures of the first.
 
-    Without an order points stay as given, and `keep` goes by the size of the change.
+    Without an order points stay as given. The top are those whose figure ordered by, else whose change, is the
+    largest in size, so that no large fall is gathered under small rises; the bottom are the last of an order.
     """
     points = in_order(comparisons[0].points, order or Order.GIVEN)
     elsewhere = tuple(point.key for one in comparisons[1:] for point in one.points)
     keys = tuple(dict.fromkeys((*(point.key for point in points), *elsewhere)))
     if keep is None or keep.count >= len(keys):
         return Arrangement(keys, ())
-    by_size = order in (None, Order.GIVEN, Order.NAME)
-    ranking = sorted(points, key=lambda point: -abs(point.movement)) if by_size else points
+    is_by_figure = order in _FIGURES
+    figure = _FIGURES[order if order is not None and is_by_figure else Order.CHANGE]
+    is_as_listed = is_by_figure and keep.from_bottom
+
+    def size(point: Point) -> Fraction:
+        return abs(Fraction(figure(point) or 0))
+
+    ranking = points if is_as_listed else sorted(points, key=size, reverse=True)
     kept = {point.key for point in (ranking[-keep.count :] if keep.from_bottom else ranking[: keep.count])}
     rest = tuple(key for key in keys if key not in kept)
     return Arrangement(tuple(key for key in keys if key in kept), rest, keep.alone)

@@ -67,6 +67,7 @@ class ScenarioDates:
     thin : how it ends, where with far fewer amounts than usual.
     runs_to_date : each of its periods holds those of its year before it.
     is_written : its grain is that in which its dates are written, and not one that was taken from its days.
+    dated_as : the scenario whose periods its lone day was taken to be one of.
     """
 
     name: str | None
@@ -84,6 +85,7 @@ class ScenarioDates:
     thin: ThinEnd | None = None
     runs_to_date: bool = False
     is_written: bool = False
+    dated_as: str | None = None
 
     @property
     def spoken(self) -> str:
@@ -220,6 +222,31 @@ def dates_of(
         misfit=misfit,
         is_written=written is not None,
     )
+
+
+def of_lone_day(
+    one: ScenarioDates, others: Sequence[ScenarioDates], calendar: Calendar = CIVIL
+) -> ScenarioDates | None:
+    """A scenario whose only day is the start, or the end, of a period of another in the same table, as that period.
+
+    A year's first month has one date, as the budget beside it has twelve. None where it is nothing such.
+
+    >>> months = dates_of("budget", [date(2026, month, 1) for month in (1, 2, 3)])
+    >>> of_lone_day(dates_of("actual", [date(2026, 1, 1)]), [months]).last
+    datetime.date(2026, 1, 31)
+    """
+    if len(one.days) != 1 or one.is_written or one.grain is not Grain.DAY:
+        return None
+    day = one.days[0]
+    for other in others:
+        grain = other.grain
+        if grain is None or not is_finer(Grain.WEEK, grain) or other.misfit is not None or len(other.days) < 2:
+            continue
+        ends_it = calendar.start(other.days[0], grain) != other.days[0]
+        if day == (calendar.end(day, grain) if ends_it else calendar.start(day, grain)):
+            first, last = calendar.start(day, grain), calendar.end(day, grain)
+            return replace(one, first=first, last=last, grain=grain, dated_as=other.spoken)
+    return None
 
 
 def _usual_weekdays(days: Collection[date]) -> tuple[int, ...]:

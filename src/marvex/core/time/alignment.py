@@ -90,9 +90,13 @@ def _aligned(
     if trimmed is None:
         is_of_months = window.first.day == 1 and month_end(window.end) == window.end
         over = "months" if is_of_months else f"months, with {setting('every', 'day')} over days"
+        end = calendar.end(window.end, grain)
+        is_one_date = window.is_cut and window.first == window.end == calendar.start(window.end, grain)
+        stands = f"If {window.end} stands for its {grain.value}, {setting('as_of', end)} says so; else "
         raise Mistake(
             f"{kept} is kept by {grain.value}, and no whole {grain.value} lies in {window.first} to {window.end}",
-            f"{setting('spread', 'even')} spreads it over {over}; or ask for a longer window, or another base.",
+            f"{stands if is_one_date else ''}{setting('spread', 'even')} spreads it over {over}; "
+            "or ask for a longer window, or another base.",
         )
     if is_finer(trimmed.grain, grain):
         # Its namesakes, and the one before it, are those of its periods.

@@ -25,6 +25,7 @@ from marvex.core.words.wording import (
     ratio_words,
     since_notes,
     unmatched_notes,
+    when_absent,
     without_side,
 )
 
@@ -51,7 +52,7 @@ def cautions_left(analysis: Analysis) -> tuple[str, ...]:
     What there is to say of the reading is for the one who runs the command.
     """
     one = analysis.first
-    told = without_side(one.comparison.absent, one.names, analysis.figures)
+    told = without_side(one.comparison, one.names, analysis.figures)
     return tuple(caution for caution in analysis.fairness if caution not in told)
 
 
@@ -276,10 +277,10 @@ class _Teller:
         return sentences
 
     def with_one_side(self, state: State, points: Sequence[Point]) -> str:
-        names = self.one.names
+        names, whole, locale = self.one.names, self.one.comparison, self.figures.locale
         words = {
-            State.NEW: f"New, with nothing in {names.base}",
-            State.ENDED: f"Ended, with nothing in {names.current}",
+            State.NEW: f"New, with nothing {when_absent(whole, names.base, locale, of_base=True)}",
+            State.ENDED: f"Ended, with nothing {when_absent(whole, names.current, locale, of_base=False)}",
             State.NO_BASE: "With nothing to be measured against",
             State.NO_CURRENT: "With no rows on the current side",
         }

@@ -69,7 +69,7 @@ def _days_text(window: Window, locale: str) -> str:
     if window.grain is Grain.WEEK and (window.last - first).days == 6 and not window.is_cut:
         year, week, _ = first.isocalendar()
         return f"week {week} of {year}"
-    return format_date(first, "d MMM y", locale) if first == end else _range_text(first, end, "yMMMd", locale)
+    return day_text(first, locale) if first == end else _range_text(first, end, "yMMMd", locale)
 
 
 def _range_text(first: date, end: date, skeleton: str, locale: str) -> str:
@@ -222,13 +222,17 @@ def scenario_words(side: Side, locale: str = "en_GB") -> str:
     if not side.is_mixed:
         return side.in_use or ""
     first, then = side.stretches[0], side.stretches[-1]
-    to = format_date(side.joined_at, "d MMM y", locale) if side.joined_at else ""
+    to = day_text(side.joined_at, locale) if side.joined_at else ""
     return f"outlook ({first.scenario} to {to}, then {then.scenario})"
+
+
+def day_text(day: date, locale: str) -> str:
+    return str(format_date(day, "d MMM y", locale))
 
 
 def closing_text(comparison: Comparison, locale: str) -> str:
     """The closing dates of balances: 'closing on 31 Oct 2026 and 31 Oct 2025'."""
-    dates = [format_date(day, "d MMM y", locale) for day in comparison.closing if day is not None]
+    dates = [day_text(day, locale) for day in comparison.closing if day is not None]
     return f"closing on {' and '.join(dict.fromkeys(dates))}" if dates else ""
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 from dataclasses import replace
 from decimal import Decimal
 from typing import TYPE_CHECKING
@@ -15,7 +14,7 @@ from marvex.core.exact import ZERO, difference, total
 from marvex.core.time.calendar import Grain
 from marvex.core.time.window import Window
 from marvex.core.words.printable import printable
-from marvex.core.words.side_names import SideNames, scenario_words, summed_text, window_text
+from marvex.core.words.side_names import SideNames, day_text, scenario_words, summed_text, window_text
 from marvex.core.words.units import ABSENT, MINUS, NOT_MEANINGFUL, FigureFormat, Signs, Unit
 
 if TYPE_CHECKING:
@@ -335,9 +334,9 @@ def _of_own_base(point: Point, locale: str) -> str:
     return f" {'on' if window.first == window.end else 'in'} {summed_text(then, locale)}"
 
 
-def without_side(points: Sequence[Point], names: SideNames, figures: FigureFormat) -> tuple[str, ...]:
+def without_side(one: Comparison, names: SideNames, figures: FigureFormat) -> tuple[str, ...]:
     """Cautions about categories that one side lacks, such as new ones: how many, and how much they are in all."""
-    cautions = []
+    cautions, points = [], one.absent
     for state, where in (
         (State.NEW, names.base),
         (State.ENDED, names.current),
@@ -350,6 +349,13 @@ def without_side(points: Sequence[Point], names: SideNames, figures: FigureForma
             word = state_words(found[0], names)
             amounts = [p.current if absent_base else p.base for p in found]
             amount = figures.headline(total(a for a in amounts if a is not None))
-            labels = listed((point_name(one, figures.locale) for one in found), 3)
-            cautions.append(f"{len(found)} {word} ({labels}): no figure in {where}, {amount} in all")
+            labels = listed((point_name(point, figures.locale) for point in found), 3)
+            when = when_absent(one, where, figures.locale, of_base=absent_base)
+            cautions.append(f"{len(found)} {word} ({labels}): no figure {when}, {amount} in all")
     return tuple(cautions)
+
+
+def when_absent(one: Comparison, side: str, locale: str, *, of_base: bool) -> str:
+    """When there is nothing on a side: 'in Jan–Oct 2026'; of balances, which may have been before, 'on 31 Oct 2026'."""
+    closing = one.closing[1 if of_base else 0]
+    return f"in {side}" if closing is None else f"on {day_text(closing, locale)}"

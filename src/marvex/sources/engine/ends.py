@@ -9,20 +9,18 @@ from datetime import date, timedelta
 from itertools import pairwise
 from statistics import median
 
-from marvex.core.compare.scenarios import ScenarioDates, ThinEnd, dates_of
+from marvex.core.compare.scenario_words import is_planned
+from marvex.core.compare.scenarios import ScenarioDates, ThinEnd, dates_of, of_lone_day
 from marvex.core.time.calendar import FINEST_FIRST, ONE_DAY, Calendar, Grain, is_finer
+from marvex.sources.engine import query
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
 
 FAR_AHEAD = timedelta(days=200)  # without anything, after which few amounts are a slip of a date
 LEAST_DAYS = 28  # of zeros, of a scenario kept by day or week: about a month
-FEWER, LEAST_AMOUNTS, LEAST_PERIODS, LOOKED_BACK = (
-    3,
-    6,
-    4,
-    12,
-)  # so many times fewer than usual, of so many and so long
+FEWER, LEAST_AMOUNTS, LEAST_PERIODS, LOOKED_BACK = 3, 6, 4, 12  # so many times fewer than usual, of so many
+MOST_TIMES = 2  # one period is hardly more of another scenario's largest
 
 # A scenario and a day of it, how many amounts that has, and whether the facts of it are all 0.
 KnownDay = tuple[str | None, date | None, int, bool]
@@ -64,7 +62,20 @@ def scenarios_of(
             if end is not None and not _has_amounts(one, end, sources, engine):
                 one = replace(one, amounts_to=end)
         found.append(one)
-    return tuple(found)
+    if len(sources) > 1:  # one of which may be by day
+        return tuple(found)
+    return tuple(_as_period(one, found, calendar, sources[0], engine) for one in found)
+
+
+def _as_period(
+    one: ScenarioDates, among: Sequence[ScenarioDates], calendar: Calendar, source: Source, engine: Engine
+) -> ScenarioDates:
+    """A scenario of one date as the period that it is of another's, unless its figures may be of a longer one."""
+    found = None if is_planned(one.name) else of_lone_day(one, among, calendar)
+    if found is None:
+        return one
+    sizes = dict(engine.rows(query.SIZES_OF_DAYS, source.name))
+    return found if sizes[one.name] <= MOST_TIMES * sizes[found.dated_as] else one
 
 
 def written_grain(scenario: str | None, sources: Sequence[Source]) -> Grain | None:

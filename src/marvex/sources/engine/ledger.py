@@ -304,9 +304,9 @@ class Ledger:
             for scenario, day, amount, rows in self.engine.rows(query.KEPT_BY_DAY, self.name)
         )
 
-    def last_days(self, spans: Sequence[Span]) -> dict[tuple[Span, str], date]:
-        """The last day on which each category has a row, in the last period of each span."""
-        within = [last_period(self.scenarios, self.calendar, span) for span in spans]
+    def last_days(self, spans: Sequence[Span], *, is_whole: bool = False) -> dict[tuple[Span, str], date]:
+        """The last day on which each category has a row, in each span, or in its last period alone."""
+        within = spans if is_whole else [last_period(self.scenarios, self.calendar, span) for span in spans]
         return {
             (spans[place], self._category(names)): day
             for place, day, *names in self.engine.rows(query.last_days(within, self.width), self.name)
