@@ -82,6 +82,7 @@ Line,Q1 2025,Q2 2025,Jan 2026,Feb 2026,Mar 2026,Apr 2026|Fuel,3,3,1,1,1,1 >> --f
 Period,Net|2025-Q1,300|2026-01,90|2026-02,95|2026-03,99 >> '2025-Q1' is one figure, and no point along time is as long
 Year,Period,Net|2025,12,5|2025,13,7|2026,1,6 >> period 13 beside a year's 12 months (1 row, 7 in all)
 Date,Net|2025-01-01,1200|2026-01-01,90|2026-02-01,95|2026-03-01,99 >> Jan–Mar 2025 has figures on the first day of each
+Month,L,Net|2026-01,A,1013|2026-01,B,2027|2026-01,Total,3040|2026-02,A,5|2026-02,B,6|2026-02,Total,23 >> row 7 'Total' is 23
 Period,Net|202500,5|202501,7|202601,6 >> --where 'Period!=202500' leaves them out
 """.strip().splitlines()
 # The same of what is told, and of the first line that comes back.
@@ -93,6 +94,7 @@ Line,2025,2026|Fares,500,520|- cars,200,210|- foot,300,310|Freight,100,90 >> the
 Line,2025,2026|- Fares,500,520|- Freight,100,90 >>  >> Total 610, 10 above
 Line,Q1 2025,Jan 2026,Feb 2026,Mar 2026|Fuel,300,110,110,110|Crew,90,30,30,30 >>  >> Total 420, 30 above
 Route,Net|North,5|north,7 >> --where Route=North passes north by >> North 5 >> --where Route=North
+Route,Net|North A,5|NORTH B,7|South,1 >> passes NORTH B by >> Net 5 >> --where Route~North*
 Line,Actual,Budget|Fares,500,480|Fares,500,480|Fuel,300,290 >> Fares stands there twice with the same >> Total 1,300
 Route,Actual,Budget|N,50,62|S,73,81|Rest,3,0|Per TB,126,143 >> 'Per TB' is the sum of rows 2–4 >> Total 126, 17
 Month,Approved,Net|2026-01,Y,5|2026-01,N,6 >> rows whose Approved is N count as all others do >> Net 11

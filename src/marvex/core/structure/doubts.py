@@ -202,11 +202,12 @@ class _Near:
 
     Parameters
     ----------
+    off : None where the parts have nothing in any column of the line.
     bits : the evidence of the columns in which it is that sum, where those are half of its columns or more.
     """
 
     parts: tuple[tuple[int, int], ...]
-    off: tuple[int, Decimal]
+    off: tuple[int, Decimal] | None
     distance: Decimal
     is_near: bool
     bits: float
@@ -267,13 +268,13 @@ def _missed(figures: TableFigures, place: int, parts: tuple[tuple[int, int], ...
     columns = figures.told(place)
     sums = [sum(sign * figures.filled[one][column] for one, sign in parts) for column in columns]
     apart = [figures.filled[place][column] - found for column, found in zip(columns, sums, strict=True)]
-    at = max(range(len(columns)), key=lambda one: abs(apart[one]))
+    at = max(range(len(columns)), key=lambda one: (bool(sums[one]), abs(apart[one])))  # where there is a sum to miss
     distance = Decimal(sum(map(abs, apart))) / max(1, sum(map(abs, sums)))
     same = [column for column, one in zip(columns, apart, strict=True) if not one]
     holds = 2 * len(same) >= len(columns) > len(same)
     return _Near(
         parts=parts,
-        off=(columns[at], Decimal(apart[at]).scaleb(-figures.decimals)),
+        off=(columns[at], Decimal(apart[at]).scaleb(-figures.decimals)) if any(sums) else None,
         distance=distance,
         bits=figures.evidence(place, parts, same) if holds else 0.0,
         is_near=distance <= _NEAR or (len(columns) > 2 and sum(not one for one in apart) * 2 >= len(columns)),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Collection, Sequence
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -74,10 +75,18 @@ def passed_by(filters: Sequence[Filter], texts: Callable[[str], Collection[str]]
         if one.sign in ("=", "!="):
             meant = {without_small_marks(value) for value in one.values}
             cells = {*texts(one.column)} - set(one.values)
-            if others := sorted(cell for cell in cells if cell and without_small_marks(cell) in meant):
-                told.append(
-                    f"{setting('where', one.spoken)} passes {listed(others, 3)} by, which differs in case or blanks"
-                )
+            others = sorted(cell for cell in cells if cell and without_small_marks(cell) in meant)
+        elif one.sign == "~":
+            alike = replace(one, values=tuple(value.casefold() for value in one.values))
+            others = sorted(
+                cell for cell in texts(one.column) if alike.keeps(cell.casefold()) and not one.keeps(cell)
+            )
+        else:
+            continue
+        if others:
+            told.append(
+                f"{setting('where', one.spoken)} passes {listed(others, 3)} by, which differs in case or blanks"
+            )
     return tuple(told)
 
 

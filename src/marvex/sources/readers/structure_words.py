@@ -166,8 +166,14 @@ def said_of_sums(sums: Mapping[int, tuple[str, int, int]]) -> tuple[str, ...]:
 def _cell(table: SheetTable, line: SheetLine, column: int) -> str:
     width = len(table.places)
     if column >= width:
-        return f"row {line.numbers[min(column // width, len(line.numbers) - 1)]}"
+        return f"row {_row(table, line, column)}"
     return f"{table.letters[table.places[column]]}{line.numbers[0]}"
+
+
+def _row(table: SheetTable, line: SheetLine, column: int) -> int:
+    """The row of a line's figure, where a line has several rows: one for each date of a list."""
+    figure, place = line.line.figures[column], column % len(table.places)
+    return next((one for one in line.numbers if table.figures[one][place] == figure), line.numbers[0])
 
 
 def spoken(labels: Sequence[str], parts: Sequence[tuple[int, int]]) -> str:
@@ -196,6 +202,7 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
                     f"{at} has the name of a total, and {spoken(names, asked.nearest)} come to it, which may be chance",
                     f"{ways}.",
                 )
+            at = f"{table.name}, row {_row(table, line, place)} '{line.label}'"
             return Mistake(
                 f"{at} is {plainly(figure)}{where}, but {spoken(names, asked.nearest)} come to "
                 f"{plainly(figure - off)}: {plainly(abs(off))} {'more' if off > 0 else 'less'}",
@@ -285,7 +292,7 @@ def plainly(figure: Decimal) -> str:
 
 def _heading(table: SheetTable, place: int) -> str:
     width = len(table.places)
-    return f" in {table.headings[table.places[place % width]]}" if width > 1 and place < width else ""
+    return f" in {table.headings[table.places[place % width]]}" if width > 1 else ""
 
 
 def added_though_subtracted(labels: Sequence[str]) -> str:
