@@ -340,6 +340,18 @@ def test_a_pack_begins_from_a_table_and_builds_without_an_edit(desk: Desk, name:
     assert len(list((desk.folder / "p/figures").glob("*.json"))) >= 2
 
 
+def test_a_pack_of_quarters_is_moved_by_quarters(desk: Desk) -> None:
+    rows = [("Fares", 50, 52, 61, 48, 51, 54), ("Freight", 20, 21, 19, 25, 22, 23)]
+    desk.write("t.csv", rows, ("Line", *(f"Q{n} 2025" for n in (1, 2, 3, 4)), "Q1 2026", "Q2 2026"))
+    assert desk.run("begin", "t.csv", "-o", "p.toml").status == 0
+    assert "--for 2026-Q4 moves the whole pack" in (desk.folder / "p.toml").read_text()
+    for words, end, net in (((), "2026-06-30", 77), (("--for", "2026-Q1"), "2026-03-31", 73)):
+        assert desk.run("pack", "p.toml", *words).status == 0
+        made = json.loads((desk.folder / "p/figures/from-base-to-current.json").read_text())
+        assert (made["points"][-1]["current"], made["current"]["to"]) == (net, end)
+    assert '<option value="quarter=2025-Q3">' in (desk.folder / "p/index.html").read_text()
+
+
 def test_a_pack_of_costs_begins_with_less_of_them_as_good_news(desk: Desk) -> None:
     desk.write("costs.csv", [("Rent", 70, 60), ("Wages", 30, 40)], ("item", "Actual", "Budget"))
     assert desk.run("begin", "costs.csv", "-o", "p.toml").status == 0

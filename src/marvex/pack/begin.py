@@ -18,7 +18,7 @@ from marvex.app.survey import read_somehow, unlike_sides
 from marvex.app.view_places import view_place
 from marvex.core.compare.scenarios import actual_among
 from marvex.core.errors import Mistake, offered
-from marvex.core.time.calendar import CIVIL, Grain, is_finer
+from marvex.core.time.calendar import CIVIL, Grain, coarsest, is_finer
 from marvex.pack.making import painted, piece_of
 from marvex.pack.pack_file import as_keys
 from marvex.pack.pack_model import CALENDAR, SourceTable
@@ -35,9 +35,9 @@ COUNTING_TWICE = (("total_as", "sum"), ("totals", "keep"))  # ways on that a pac
 _WEEKEND = timedelta(days=2)
 NAMES_A_FILE = frozenset({"query", "lookup", "name_map"})
 WHY = {
-    "for": "marvex pack PACK.toml --for 2026-11 moves the whole pack",
     "choices": "what a reader of the page may choose: grains, columns",
 }
+MOVED_BY = {"month": "2026-11", "quarter": "2026-Q4", "half": "2026-H2"}
 KIND_NAMES = ("kind", "type", "class")
 COSTS = ("cost", "costs", "expense", "expenses")
 
@@ -142,19 +142,22 @@ def _from(folder: Path, source: str) -> str:
 
 
 def _head(book: Ledger, of: str | None = None) -> dict[str, Any]:
-    """The pack's own window, where the data are kept by month or finer over more than one.
+    """The pack's own window, where the data are of more than one month; of those kept by quarter or half, one such.
 
     Parameters
     ----------
     of : the current side's scenario, where it is said.
     """
     dated = [one for one in book.scenarios if one.first and one.last]
-    if not dated or any(one.grain and is_finer(Grain.MONTH, one.grain) for one in dated):
+    if not dated or any(one.grain is Grain.YEAR for one in dated):
         return {}
     current = next((one for one in dated if one.name == of), None) or actual_among(dated) or dated[0]
     assert current.first is not None and current.last is not None
     if current.runs_to_date:
         return {"for": "year-to-date"}
+    grain = coarsest(*(one.grain for one in dated if one.grain))
+    if is_finer(Grain.MONTH, grain):
+        return {"for": f"latest:{grain.value}"} if len(current.days) > 1 else {}
     # Some days of the month before, as where weeks run across its end, are no month to look at.
     reached = CIVIL.start(current.last + _WEEKEND + timedelta(days=1), Grain.MONTH) - timedelta(days=1)
     has_month = current.first <= CIVIL.start(reached, Grain.MONTH) + _WEEKEND
@@ -287,7 +290,9 @@ def _written(
         _line("title", Path(book.first.file.title).stem.replace("_", " ").replace("-", " ").capitalize()),
     ]
     if "for" in head:
-        head = {"for": head["for"], "choices": ["month"], **head}
+        grain = next((one for one in MOVED_BY if head["for"].endswith(one)), "month")
+        head = {"for": head["for"], "choices": [grain], **head}
+        why = {"for": f"marvex pack PACK.toml --for {MOVED_BY[grain]} moves the whole pack", **why}
     lines += [_line(key, value, why.get(key, "")) for key, value in head.items() if key not in CALENDAR]
     lines.append(_line("# restated", "fails", "a figure that differs from the last edition ends with status 1"))
     lines.append(_line("# remarks_needed", "worse", "so does a point in a worse band without a remark"))

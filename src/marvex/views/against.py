@@ -6,7 +6,7 @@ Categories in rows, periods in columns; over time the base is one stepped line.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
@@ -182,6 +182,10 @@ class Against(ViewOfPoints):
         spots = [
             lanes.beyond(place, end, gap + further * canvas.scale, is_low=is_low) for further in (0.0, 6.0, 14.0)
         ]
+        if not lanes.horizontal:  # over the labels and the risers of its neighbours, with a thin line to its own
+            height = label.extent(canvas.sized(canvas.style.label_size))[1]
+            far = [lanes.beyond(place, end, gap + further * height, is_low=is_low) for further in (1.0, 2.0)]
+            spots += [replace(spot, tip=(spots[0].x, spots[0].y)) for spot in far]
         placer.want(label.joined if lanes.horizontal else label, spots, point)
 
 

@@ -193,8 +193,9 @@ def _weeks_in_months(
         if dates.ahead
     ]
     shown = f"shown in {grain.plural}" if every else "shown in whole months or the like"
+    are = "are" if len(by_week) > 1 else "is"
     return [
-        f"{listed(by_week)} is kept by week and {shown}: a week counts where its Thursday is "
+        f"{' and '.join(by_week)} {are} kept by week and {shown}: a week counts where its Thursday is "
         f"({counts[0]} weeks{f' against {counts[1]}' if len(counts) > 1 else ''})"
     ]
 
