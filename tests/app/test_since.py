@@ -125,6 +125,8 @@ def test_a_table_without_dates_and_a_list_are_asked_again(desk: Desk) -> None:
     desk.write("v.csv", (("Start", 100), ("Sales", 150), ("Costs", -45), ("End", 205)), ("Item", "Amount"))
     found = desk.figures("draw", "waterfall", "v.csv", "-o", "v.png", "--since", "v.json", "--since-gate", status=1)
     assert [(one["label"], one["was"], one["is"]) for one in found["since"]["restated"]] == [("Sales", 120, 150)]
+    drawn = desk.run("draw", "waterfall", "v.csv", "-o", "v.png", "--since", "v.json")
+    assert "Restated since v.json: Sales was 120, is 150 (+30)" in drawn.err
 
 
 def test_an_outlook_is_asked_again_as_it_ran_then(desk: Desk) -> None:

@@ -50,6 +50,10 @@ def _lines(built: Built, loudness: int) -> list[str]:
     lines += [f"caution: {caution}" for caution in analysis.cautions]
     if built.shown.failing:
         lines.append(f"met a band that fails: {', '.join(built.shown.failing)}")
-    if analysis.since is not None and analysis.since.has_changed and analysis.since_is_gate:
+    if analysis.since is not None and built.outputs.paths:  # otherwise the table on standard output has it
+        from marvex.core.words.wording import since_notes  # not for --help
+
+        lines += since_notes(analysis.since, analysis.figures)
+    elif analysis.since is not None and analysis.since.has_changed and analysis.since_is_gate:
         lines.append(f"what was reported has changed since {analysis.since.file}")
     return lines + [f"wrote {path}" for path in built.outputs.paths]
