@@ -104,6 +104,9 @@ def test_against_another_time_up_and_down_are_called_favourable_or_adverse(desk:
     assert told[1] == "A was 30 over last year (+30.0%), at 130 against 100: adverse."
     assert told[2] == "B was 10 under last year (−20.0%), at 40 against 50: favourable."
     assert told[3] == "The rise of 30 on A is partly offset by a fall of 10 on B."
+    desk.write("plan.csv", [("Fuel", 120, 150), ("Crew", 170, 140), ("Quay", 50, 49)], ("item", "Actual", "Budget"))
+    told = sentences(desk, "plan.csv", "--better", "down")
+    assert told[3] == "The saving of 30 on Fuel is offset by an overspend of 30 on Crew."
 
 
 CALLS = [

@@ -230,7 +230,9 @@ class _Teller:
             f"{self.kind_of_change(one)} of {self.size(one)} {self.on_or_from(one, one)} {self.name(one)}"
             for one in (first, other)
         )
-        return [Sentence(other, f"The {more} is partly offset by a {less}.")]
+        offset = "partly offset" if abs(other.movement) < abs(first.movement) else "offset"
+        a = "an" if less.startswith("overspend") else "a"
+        return [Sentence(other, f"The {more} is {offset} by {a} {less}.")]
 
     def kind_of_change(self, point: Point) -> str:
         """'overspend' or 'saving' of a cost, 'gain' or 'shortfall' of an income; over time 'rise' or 'fall'."""
