@@ -187,6 +187,28 @@ def test_balances_say_their_closing_dates_and_what_is_not_on_them(desk: Desk) ->
     assert "no balance to walk from" in desk.refused("draw", "waterfall", *alone)
 
 
+def test_what_makes_the_sides_unlike_stands_under_them(desk: Desk) -> None:
+    # The week of 29 December counts in January; the budget begins with the next, and has 8 weeks of the first 9.
+    weeks = [date(2025, 12, 29) + n * timedelta(days=7) for n in range(9)]
+    rows = [(day, "A", of, 10) for of in ("actual", "budget") for day in weeks if of == "actual" or day.year == 2026]
+    desk.write("w.csv", rows, ("week", "shop", "scenario", "net"))
+    shown = desk.run("table", "w.csv", "--every", "month", "--for", "2026-01/2026-02").out
+    assert "The sides have not the same weeks: 9 against 8 in all, 2026-01 has 5 against 4" in shown
+    # Of the actuals January has its second half only, of February nothing is there from the 9th to the 15th.
+    days = [date(2026, 1, 16) + n * timedelta(days=1) for n in range(74)]
+    rows = [(day, "A", "actual", 1) for day in days if not date(2026, 2, 9) <= day <= date(2026, 2, 15)]
+    rows += [(f"2026-{month:02}-01", "A", "budget", 28) for month in range(1, 13)]
+    desk.write("d.csv", rows, ("day", "shop", "scenario", "net"))
+    shown = desk.run("table", "d.csv", "--by", "shop", "--for", "2026-01/2026-03").out
+    assert "The current side is only partly filled: actual runs from 2026-01-16" in shown
+    assert "Actual has no rows from 2026-02-09 to 2026-02-15, and has on nearly all other days" in shown
+    cut = ("--every", "month", "--for", "2026-02-20/2026-03-12", "--versus", "none")
+    assert "Only partly in the window: 2026-02 and 2026-03" in desk.run("table", "d.csv", *cut).out
+    rows = [(name, now, then) for name, now, then in (("A", 5100, 5), ("B", 7900, 8), ("C", 6200, 6))]
+    desk.write("k.csv", rows, ("item", "Actual", "Budget"))
+    assert "Actual is about 1,000 times Budget, point by point" in desk.run("table", "k.csv").out
+
+
 def test_a_balance_that_lapsed_long_before_is_named(desk: Desk) -> None:
     # C, whose last is 20 in August, is on neither closing date; D was there in September, and is not on 31 October.
     rows = [(f"{year}-{day}", "A", 100) for year in (2025, 2026) for day in ("08-31", "09-30", "10-31")]
@@ -197,6 +219,7 @@ def test_a_balance_that_lapsed_long_before_is_named(desk: Desk) -> None:
         told = desk.figures("table", "s.csv", *words, way)["cautions"]
         assert "not shown, having no figure on a closing date: C, whose last is of 2026-08-31 (20)" in told
         assert any("1 ended (D): no figure on 31 Oct 2026, 7 in all" in one for one in told)
+        assert "Not shown, having no figure on a closing date: C" in desk.run("table", "s.csv", *words, way).out
     assert "Ended, with nothing on 31 Oct 2026: D (7)." in desk.run("commentary", "s.csv", *words, "closing").out
 
 

@@ -10,15 +10,13 @@ from marvex.app import comparing, panels
 from marvex.app.adds_up import check_adds_up
 from marvex.app.balances import check_balances
 from marvex.app.checks import check_sources
-from marvex.app.closing import closing_cautions, with_closing
+from marvex.app.closing import lapsed_balances, with_closing
 from marvex.app.comparing import CheckedComparison, in_arrangement
 from marvex.app.fairness import (
     comparable,
-    fairness_cautions,
-    same_sides,
-    unlike_columns,
-    unlike_points,
-    unlike_units,
+    counted_as_nothing,
+    not_comparable,
+    unlike_sides,
     with_nothing,
 )
 from marvex.app.figure_format import figure_format
@@ -28,7 +26,7 @@ from marvex.app.like_with_like import with_periods_checked
 from marvex.app.narrowed import narrowed_in_one_only
 from marvex.app.odd_months import odd_times_of
 from marvex.app.own_variances import own_variance_cautions
-from marvex.app.phasing import phasing_caution
+from marvex.app.phasing import unlike_phasing
 from marvex.app.rolled_forward import rolled_ends, with_ends
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
@@ -105,8 +103,9 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     windows = {one.plan.current.window for one in compared}
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
     judged = tuple(_judged(one, request, names, statement) for one, names in zip(compared, named, strict=True))
-    fairness = _distinct(session.word(one) for one in _cautions(book, request, compared, judged, figures))
-    reserved = _reservations(book, compared, settings.as_of)
+    fairness = _distinct(session.word(one) for one in _cautions(book, compared, judged, figures))
+    reserved = (*_reservations(book, compared, settings.as_of), *_unlike(book, request, compared, judged, figures))
+    left_out = _distinct(one for made in compared for one in not_comparable(made, total_as, figures))
     doubt = good_news_doubt(book, request, compared[0].comparison)
     reading: tuple[str, ...] = ()
     if kept_totals and settings.walk != "movement":
@@ -122,10 +121,15 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         total_as=total_as,
         said=_distinct(session.word(one) for one in (*book.said, *_choices(planned))),
         cautions=_distinct(
-            (*map(session.word, (*reading, *_reading_cautions(book, request, compared, reserved))), *fairness)
+            (
+                *map(session.word, (*reading, *_reading_cautions(book, request, compared, reserved))),
+                *left_out,
+                *fairness,
+            )
         ),
         fairness=fairness,
         reservations=_distinct(map(session.word, (*_reserved(book, compared, reserved), *doubt))),
+        left_out=left_out,
         statement=statement,
         kept_totals=kept_totals,
         show=settings.show,
@@ -176,25 +180,30 @@ def _compared(book: Ledger, planned: Sequence[Plan], request: Request) -> list[C
 
 
 def _cautions(
+    book: Ledger, compared: Sequence[CheckedComparison], judged: Sequence[JudgedComparison], figures: FigureFormat
+) -> tuple[str, ...]:
+    """What makes the comparison less than fair, for whoever reads the result."""
+    cautions = book.found_in_one_only()
+    for one, made in zip(judged, compared, strict=True):
+        cautions += made.plan.cautions
+        cautions += without_side(one.comparison, one.names, figures)
+        cautions += counted_as_nothing(made, figures)
+    return cautions
+
+
+def _unlike(
     book: Ledger,
     request: Request,
     compared: Sequence[CheckedComparison],
     judged: Sequence[JudgedComparison],
     figures: FigureFormat,
-) -> tuple[str, ...]:
-    """What makes the comparison less than fair, for whoever reads the result."""
-    total_as, cautions = request.total_as, narrowed_in_one_only(book) + book.found_in_one_only()
+) -> tuple[Reservation, ...]:
+    """What makes the two sides unlike, or hides a part of one: it stands under every picture."""
+    found = narrowed_in_one_only(book)
     for one, made in zip(judged, compared, strict=True):
-        cautions += made.plan.cautions
-        cautions += without_side(one.comparison, one.names, figures)
-        cautions += fairness_cautions(made, total_as, figures)
-        cautions += closing_cautions(made, figures)
-        cautions += same_sides(made)
-        cautions += unlike_units(made, len(book.sources))
-        cautions += unlike_points(made, figures)
-        cautions += unlike_columns(made, book)
-        cautions += phasing_caution(book, one.comparison) if total_as.adds_up else ()
-    return (*cautions, *book.undivided_cautions(figures))
+        found += lapsed_balances(made, figures) + unlike_sides(made, book, figures)
+        found += unlike_phasing(book, one.comparison) if request.total_as.adds_up else ()
+    return (*found, *book.undivided(figures))
 
 
 def _reservations(book: Ledger, compared: Sequence[CheckedComparison], as_of: date | None) -> tuple[Reservation, ...]:

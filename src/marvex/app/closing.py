@@ -9,6 +9,7 @@ from operator import itemgetter
 
 from marvex.app.comparing import CheckedComparison, Lapsed
 from marvex.core.compare.point import Cell, Point, SideOf
+from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.side import Side, Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import listed, setting
@@ -70,7 +71,7 @@ def _cells(book: Ledger, spans: list[Span]) -> Sequence[Cell]:
     return book.cells(spans, by_category=bool(book.width))
 
 
-def closing_cautions(made: CheckedComparison, figures: FigureFormat) -> tuple[str, ...]:
+def lapsed_balances(made: CheckedComparison, figures: FigureFormat) -> tuple[Reservation, ...]:
     """What has no figure on the closing date, when it last had one, and what would carry that."""
     found = [one for one in made.lapsed if one.is_shown]
     dropped = [one for one in made.lapsed if not one.is_shown]
@@ -81,10 +82,10 @@ def closing_cautions(made: CheckedComparison, figures: FigureFormat) -> tuple[st
     def last(one: Lapsed) -> str:
         return f"of {one.day}" + (f" ({figures.headline(one.amount)})" if one.amount is not None else "")
 
-    told: tuple[str, ...] = ()
+    told: tuple[Reservation, ...] = ()
     if dropped:
         each = listed((f"{one.name or 'what is kept'}, whose last is {last(one)}" for one in dropped), 3)
-        told = (f"not shown, having no figure on a closing date: {each}",)
+        told = (Reservation(what=f"not shown, having no figure on a closing date: {each}"),)
     if not found:
         return told
     if len(found) == 1:
@@ -94,4 +95,4 @@ def closing_cautions(made: CheckedComparison, figures: FigureFormat) -> tuple[st
         each = listed((f"{one.name}, whose last before {dates(one)} is {last(one)}" for one in found), 3)
         lapsed = f"{len(found)} have no figure on a closing date: {each}"
     way_on = f"{setting('total_as', 'closing:each')} takes each category's own last date in the period"
-    return (f"{lapsed}: {way_on}", *told)
+    return (Reservation(what=lapsed, mend=way_on), *told)

@@ -29,7 +29,12 @@ def build_commentary(session: Session, request: Request) -> tuple[Built, str]:
     if settings.title is not None:
         sentences = (Sentence(None, words.title), *sentences[1:])
     outputs = Outputs()
-    written = (sentences, words.subtitle, words.foot, (*analysis.reservations, *cautions_left(analysis)))
+    written = (
+        sentences,
+        words.subtitle,
+        words.foot,
+        (*analysis.reservations, *analysis.left_out, *cautions_left(analysis)),
+    )
     for path in settings.output:
         match path.suffix.lower():
             case ".txt":

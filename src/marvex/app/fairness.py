@@ -12,6 +12,7 @@ from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.matched import runs_of
 from marvex.core.compare.plan import Absent, Plan
 from marvex.core.compare.point import Kind, Point, SideOf, total_of
+from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
@@ -153,19 +154,24 @@ def _is_comparable(point: Point, one: Comparison) -> bool:
     return point.change is not None or bool(one.panel_totals)
 
 
-def fairness_cautions(one: CheckedComparison, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
-    """How much was left out as not comparable, and how many points have a side counted as nothing."""
-    cautions = _left_out_caution(one, total_as, figures)
-    if one.zeroed and (one.plan.absent is Absent.ZERO or one.comparison.every is not None):
-        names = listed((point_name(point, figures.locale) for point in one.zeroed), 3)
-        have = "1 point has" if len(one.zeroed) == 1 else f"{len(one.zeroed)} points have"
-        is_asked = one.plan.absent is Absent.ZERO
-        how = setting("absent", "zero") if is_asked else f"{setting('absent', 'gap')} shows gaps"
-        cautions += (f"{have} a side without rows, which counts as nothing ({how}): {names}",)
-    return cautions
+def counted_as_nothing(one: CheckedComparison, figures: FigureFormat) -> tuple[str, ...]:
+    """How many points have a side counted as nothing."""
+    if not one.zeroed or (one.plan.absent is not Absent.ZERO and one.comparison.every is None):
+        return ()
+    names = listed((point_name(point, figures.locale) for point in one.zeroed), 3)
+    have = "1 point has" if len(one.zeroed) == 1 else f"{len(one.zeroed)} points have"
+    is_asked = one.plan.absent is Absent.ZERO
+    how = setting("absent", "zero") if is_asked else f"{setting('absent', 'gap')} shows gaps"
+    return (f"{have} a side without rows, which counts as nothing ({how}): {names}",)
 
 
-def same_sides(one: CheckedComparison) -> tuple[str, ...]:
+def unlike_sides(one: CheckedComparison, book: Ledger, figures: FigureFormat) -> tuple[Reservation, ...]:
+    """What is odd about the amounts of the two sides beside one another."""
+    told = (*_same_sides(one), *_unlike_points(one, figures), *_unlike_columns(one, book))
+    return (*(Reservation(what=what) for what in told), *_unlike_units(one, len(book.sources)))
+
+
+def _same_sides(one: CheckedComparison) -> tuple[str, ...]:
     """That both sides have the very same amounts in all points, as where one file is read for both."""
     base = one.comparison.base
     points = [point for point in one.comparison.points if point.current or point.base]
@@ -175,7 +181,7 @@ def same_sides(one: CheckedComparison) -> tuple[str, ...]:
     return (f"both sides have the same amount in each of {len(points)} points, as if one were a copy of the other",)
 
 
-def unlike_units(one: CheckedComparison, sources: int) -> tuple[str, ...]:
+def _unlike_units(one: CheckedComparison, sources: int) -> tuple[Reservation, ...]:
     """That one side is about a thousand, a million, or a hundred times the other in nearly all points."""
     base = one.comparison.base
     if base is None:
@@ -193,13 +199,15 @@ def unlike_units(one: CheckedComparison, sources: int) -> tuple[str, ...]:
     ]
     told = f"{sides[0]} is about {10 ** abs(power):,} times {sides[1]}, point by point, as if"
     if abs(power) == _CENTS:
-        return (f"{told} it were in cents or pence",)
+        return (Reservation(what=f"{told} it were in cents or pence"),)
     unit, word = unit_of(abs(power))
-    said = setting("amounts_in", f"{smaller.scenario}={unit}")
-    return (f"{told} that were in {word}" + (f": {said} says so" if sources > 1 and smaller.scenario else ""),)
+    says = (
+        f"{setting('amounts_in', f'{smaller.scenario}={unit}')} says so" if sources > 1 and smaller.scenario else ""
+    )
+    return (Reservation(what=f"{told} that were in {word}", mend=says),)
 
 
-def unlike_points(one: CheckedComparison, figures: FigureFormat) -> tuple[str, ...]:
+def _unlike_points(one: CheckedComparison, figures: FigureFormat) -> tuple[str, ...]:
     """That of some points one side is about a thousand times the other, where the others are of like size."""
     leaves = [point for point in one.comparison.points if point.kind in (Kind.POINT, Kind.LINE)]
     both = [point for point in leaves if point.current and point.base]
@@ -212,7 +220,7 @@ def unlike_points(one: CheckedComparison, figures: FigureFormat) -> tuple[str, .
     return (f"the sides of {names} are about a thousand times apart, as if one were in thousands",)
 
 
-def unlike_columns(one: CheckedComparison, book: Ledger) -> tuple[str, ...]:
+def _unlike_columns(one: CheckedComparison, book: Ledger) -> tuple[str, ...]:
     """That two columns were set against one another whose headings say spans that are not alike."""
     base = one.comparison.base
     names = (one.comparison.current.scenario, base.scenario if base else None)
@@ -223,7 +231,8 @@ def unlike_columns(one: CheckedComparison, book: Ledger) -> tuple[str, ...]:
     return (told,) if unlike_spans(current, other) else ()
 
 
-def _left_out_caution(one: CheckedComparison, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
+def not_comparable(one: CheckedComparison, total_as: TotalAs, figures: FigureFormat) -> tuple[str, ...]:
+    """How much was left out as not comparable."""
     if not one.left_out:
         return ()
     names = listed((point_name(point, figures.locale) for point in one.left_out), 3)
@@ -238,4 +247,4 @@ def _left_out_caution(one: CheckedComparison, total_as: TotalAs, figures: Figure
     counts = [(len(one.left_out) - periods, "category", "categories"), (periods, "period", "periods")]
     were = " and ".join(f"{count} {word if count == 1 else words}" for count, word, words in counts if count)
     were += " was" if len(one.left_out) == 1 else " were"
-    return (f"{were} left out as having rows on one side only ({setting('comparable')}): {names}{sums}",)
+    return (f"{were} left out as having rows on one side only: {names}{sums}",)

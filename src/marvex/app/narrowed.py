@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from itertools import permutations
 
+from marvex.core.compare.reservation import Reservation
 from marvex.sources.engine.ledger import Ledger
 
 
-def narrowed_in_one_only(book: Ledger) -> tuple[str, ...]:
-    """A caution for each condition that keeps one value in one source, where another has that among others in a column
-    of the same name."""
+def narrowed_in_one_only(book: Ledger) -> tuple[Reservation, ...]:
+    """One for each condition that keeps one value in one source, where another has that among others in a column of the
+    same name."""
     found = []
     for source, other in permutations(book.sources, 2):
         if source.asked.wanted.source == other.asked.wanted.source:
@@ -23,4 +24,4 @@ def narrowed_in_one_only(book: Ledger) -> tuple[str, ...]:
             values = other.values(column)
             if len(values) > 1 and one.names_one in values:
                 found.append(f"only {source.name} is narrowed by {one.spoken}: {other.name} has {column} too")
-    return tuple(dict.fromkeys(found))
+    return tuple(Reservation(what=one) for one in dict.fromkeys(found))

@@ -13,6 +13,7 @@ from itertools import pairwise
 from marvex.app.columns_by_month import columns_by_month
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import NO_NAME
+from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenario_words import is_planned
 from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.time.calendar import CIVIL, Grain, is_finer
@@ -29,7 +30,7 @@ _LEAST_EACH, _NEARLY_ALL, _ALIKE = 4, 0.75, 3
 ByMonth = Mapping[date, Decimal]
 
 
-def phasing_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
+def unlike_phasing(book: Ledger, comparison: Comparison) -> tuple[Reservation, ...]:
     """That the plan seems to be of years or of quarters, though it stands in months."""
     base = comparison.base
     if base is None or not is_planned(base.scenario) or book.is_spread(base.scenario):
@@ -54,7 +55,11 @@ def phasing_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
         between = {month for month in of_other if first <= month <= max(of_plan)}
         is_third = all(month.month % 3 == first.month % 3 for month in of_plan)
         if is_third and len(between - of_plan) >= len(between) / 2:
-            return (f"{base.scenario} has figures in every third month alone, as if it were kept by quarter",)
+            return (
+                Reservation(
+                    what=f"{base.scenario} has figures in every third month alone, as if it were kept by quarter"
+                ),
+            )
     are_level = all(len(its) >= _LEAST_MONTHS and len(set(its.values())) == 1 for its in both.values())
     sums = [
         total(
@@ -67,11 +72,9 @@ def phasing_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:
     ]
     least, most = (abs(EXACT.multiply(months, sums[1])) for months in _ABOUT_A_YEAR)
     if are_level and sums[1] and least <= abs(sums[0]) <= most:
-        return (
-            f"{base.scenario} is the same in every month and about twelve times what it is set against, as if each "
-            "month held the year's",
-        )
-    return tuple(_by_parts_of_a_year(book, comparison, plan, other))
+        told = f"{base.scenario} is the same in every month and about twelve times what it is set against"
+        return (Reservation(what=f"{told}, as if each month held the year's"),)
+    return tuple(Reservation(what=one) for one in _by_parts_of_a_year(book, comparison, plan, other))
 
 
 def _by_parts_of_a_year(

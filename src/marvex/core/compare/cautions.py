@@ -14,7 +14,7 @@ from marvex.core.errors import listed, setting
 from marvex.core.time.calendar import A_WEEK, CIVIL, ONE_DAY, THURSDAY, Calendar, Grain, WeekYears, coarsest
 from marvex.core.time.notation import notation
 from marvex.core.time.period import period_of, periods_within
-from marvex.core.time.timeline import MONTHS_FROM, Base
+from marvex.core.time.timeline import MONTHS_FROM, Base, stumps
 from marvex.core.time.window import Window
 
 LEAST_MONTHS, MOST_ODD = 6, 0.1  # days, of which so many are not the first of a month
@@ -162,20 +162,46 @@ def differences(
     """Cautions about what the data hold: a side partly filled, a period missing, other days with data."""
     is_chained = every is not None and base.basis is Basis.PRIOR
     cautions = _weeks_in_months(of, current, base.dates, against, every)
-    cautions += [*_partly_filled("current side", of, current), *_missing(of, current, every, calendar)]
-    cautions += _gaps(of, current, base.dates, against, every)
+    cautions += _missing(of, current, every, calendar)
     if against is None or base.dates is None:
-        return tuple(cautions)
+        return (*cautions, *_partly_filled("current side", of, current))
     if not is_chained:
-        cautions += _partly_filled("base", base.dates, against)
         cautions += _missing(base.dates, against, every, calendar)
-        cautions += _gaps(base.dates, against, of, current, every)
         cautions += _of_other_length(of, current, base.dates, against)
     short = sum(1 for pair in pairs if pair.base is None and pair.period.grain is not Grain.WEEK)
     if short and base.basis is not Basis.NONE and not is_chained:
         have = "point has" if short == 1 else "points have"
         cautions.append(f"{short} {have} no base to be measured against")
     return tuple(dict.fromkeys(cautions))
+
+
+def unlike_parts(
+    of: ScenarioDates, current: Side, base: Base, against: Side | None, pairs: Sequence[Pair], every: Grain | None
+) -> tuple[Reservation, ...]:
+    """That a side, or a point along time, lacks a part of a period, so that what stands side by side is unlike."""
+    told = [*stumps(pairs), *_gaps(of, current, base.dates, against, every)]
+    if against is not None and base.dates is not None:
+        told = [*_partly_filled("current side", of, current), *told]
+        if every is None or base.basis is not Basis.PRIOR:
+            told += _partly_filled("base", base.dates, against)
+            told += _gaps(base.dates, against, of, current, every)
+        told += _other_weeks(of, current, base.dates, against, pairs)
+    return tuple(Reservation(what=what) for what in dict.fromkeys(told))
+
+
+def _other_weeks(
+    of: ScenarioDates, current: Side, base_of: ScenarioDates, against: Side, pairs: Sequence[Pair]
+) -> list[str]:
+    """That of data kept by week one side has more weeks than the other, in all or in a point along time."""
+    if not of.ahead or not base_of.ahead or (current.window is not None and not current.window.grain.months):
+        return []
+
+    both = [(pair, pair.current, pair.base) for pair in pairs if pair.period.grain.months]
+    each = [(pair, _weeks(of, now), _weeks(base_of, then)) for pair, now, then in both if now and then]
+    odd = [f"{notation(pair.period)} has {now} against {then}" for pair, now, then in each if now != then]
+    whole = _weeks(of, current), _weeks(base_of, against)
+    told = [] if whole[0] == whole[1] else [f"{whole[0]} against {whole[1]} in all"]
+    return [f"the sides have not the same weeks: {listed([*told, *odd], 4)}"] if told or odd else []
 
 
 def _weeks_in_months(
@@ -187,17 +213,18 @@ def _weeks_in_months(
     grain = every or (current.window.grain if current.window else None)
     if not by_week or grain is None or not grain.months:
         return []
-    counts = [
-        str(sum(len(dates.days_within(one.first, one.last)) for one in side.span.stretches))
-        for dates, side in sides
-        if dates.ahead
-    ]
+    counts = [str(_weeks(dates, side)) for dates, side in sides if dates.ahead]
     shown = f"shown in {grain.plural}" if every else "shown in whole months or the like"
     are = "are" if len(by_week) > 1 else "is"
     return [
         f"{' and '.join(by_week)} {are} kept by week and {shown}: a week counts where its Thursday is "
         f"({counts[0]} weeks{f' against {counts[1]}' if len(counts) > 1 else ''})"
     ]
+
+
+def _weeks(dates: ScenarioDates, side: Side) -> int:
+    """How many weeks that data are kept by count in a side."""
+    return sum(len(dates.days_within(one.first, one.last)) for one in side.span.stretches)
 
 
 def _partly_filled(name: str, dates: ScenarioDates, side: Side) -> list[str]:
@@ -250,7 +277,7 @@ def _gaps(
     Not told is what the other side lacks too, as where nobody works around the new year.
     """
     window = side.window
-    if dates.grain is not Grain.DAY or window is None or _told_by(Grain.DAY, window, every) is Grain.DAY:
+    if dates.grain is not Grain.DAY or window is None or every is Grain.DAY:
         return []
     present = [day for one in side.span.stretches for day in dates.days_within(one.first, one.last)]
     runs: list[list[date]] = []

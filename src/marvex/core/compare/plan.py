@@ -21,6 +21,7 @@ from marvex.core.compare.cautions import (
     of_one_day,
     thin,
     unlike,
+    unlike_parts,
     zeros,
 )
 from marvex.core.compare.comparison import Basis
@@ -155,7 +156,6 @@ def _planned(
     pairs: tuple[Pair, ...] = ()
     if every is not None:
         pairs = timeline.pairs_along(window, filled.end, every, of, base, asked)
-        cautions += timeline.stumps(pairs)
     is_chained = every is not None and (asked.cumulative is not None or base.basis is Basis.PRIOR)
     found = _whole_sides(of, base, filled, window, asked, pairs)
     _check_base_has_data(base, found.base, asked)
@@ -178,6 +178,7 @@ def _planned(
         reservations=(
             *(thin(of, filled) if asked.as_of is None else ()),
             *of_one_day(of, window, base),
+            *unlike_parts(of, current, base, against, pairs, every),
             *of_one_a_year(of, asked.calendar),
             *(of_months_but_few(of) if asked.as_of is None else ()),
         ),

@@ -124,6 +124,7 @@ class Analysis:
     cautions: tuple[str, ...]
     reservations: tuple[str, ...]  # what may be wrong with the figures themselves
     fairness: tuple[str, ...]  # those of the cautions that are about the comparison, not about the reading
+    left_out: tuple[str, ...] = ()  # what only one side has, where that was not wanted
     remarks: tuple[Remark, ...] = ()
     statement: Statement | None = None  # whose lines the points are
     kept_totals: tuple[str, ...] = ()  # rows that are added up with their own parts, as was asked
@@ -164,7 +165,8 @@ class Analysis:
         remarks = (f"[{number}] {one.text}" for number, one in enumerate(self.remarks, 1))
         changed = since_notes(self.since, self.figures) if self.since else ()
         doubted = map(capitalised, self.reservations)
-        return (*doubted, *dict.fromkeys(matched), *dict.fromkeys(left_out), *changed, *remarks)
+        not_comparable = map(capitalised, self.left_out)
+        return (*doubted, *dict.fromkeys(matched), *dict.fromkeys(left_out), *not_comparable, *changed, *remarks)
 
     @property
     def checks(self) -> tuple[Check, ...]:

@@ -249,7 +249,7 @@ def _reached(period: Window, running: Widening, calendar: Calendar) -> Window:
 
 
 def stumps(pairs: Sequence[Pair]) -> tuple[str, ...]:
-    """A caution where the first or the last period is only partly in the window."""
+    """What is told where the first or the last period is only partly in the window."""
     periods = [pair.period for pair in pairs if pair.current is not None]
     if not periods:
         return ()

@@ -287,15 +287,15 @@ class Ledger:
         rows = (row for source in self.sources for row in [*source.rows.appearances(source.facts)][-1])
         return tuple(dict.fromkeys(_joined(row[self.width : len(self.first.roles.by)]) for row in rows))
 
-    def undivided_cautions(self, figures: FigureFormat) -> tuple[str, ...]:
-        """A caution about the figures that have nothing to be divided by."""
+    def undivided(self, figures: FigureFormat) -> tuple[Reservation, ...]:
+        """A reservation about the figures that have nothing to be divided by."""
         if not self._undivided:
             return ()
         count, amount = len(self._undivided), total(self._undivided.values())
         of_what = self._total_as.per or "days"
         have, are = ("figure has", "is") if count == 1 else ("figures have", "are")
         told = f"{count} {have} no {of_what} to be divided by and {are} absent, but the amounts count in totals"
-        return (f"{told}: {figures.headline(amount)} in all",)
+        return (Reservation(what=f"{told}: {figures.headline(amount)} in all"),)
 
     def kept_by_day(self) -> tuple[DayTotal, ...]:
         """What each day of each scenario comes to, all categories together, in order of days; for checks."""
