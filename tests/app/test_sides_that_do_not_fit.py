@@ -73,6 +73,7 @@ Month,Is leaf,Net|2026-01,Y,5|2026-01,N,6 >> --where 'Is leaf=Y'
 Seg,Revenue 2025,EBITDA 2025,Revenue 2026,EBITDA 2026|A,5,1,6,2|B,7,2,8,3 >> EBITDA is what is left of other
 Line,Actual pax,Budget pax,Actual revenue,Budget revenue|N,1,2,3,4|S,4,5,7,8 >> pax and revenue are unlike
 Line,Actual,Budget,Actual restated|Fuel,1,2,3|Crew,4,5,7 >> --current 'Actual restated' --base Budget the second
+Route,Sales,Sales LY,Cost,Cost LY|N,500,450,300,310|S,700,690,400,380 >> --current Sales --base 'Sales LY'
 Line,Amount,Amount EUR|Fuel,1,2|Crew,4,5 >> Amount and Amount EUR could each be the amount
 Fuel,5|Crew,7|Quay,3 >> 'Fuel, 5' is a row of data, and no headings
 2026-01,North,5.20|2026-02,North,7.10 >> '2026-01, North, 5.20' is a row of data, and no headings
@@ -110,6 +111,7 @@ Line,2025,2026|Fares,500,520|Freight,100,90|Total,600,610|Memo: grant,50,0 >> is
 Line,2025,2026|Fares,500,520|Freight,100,90|Total,600,610|Grant,50,0 >> Grant is not in 'Total' >> Total 610, 40 below
 Line,2025,2026|Fares,500,520|Freight,100,90|Reported,600,610|One-off,-50,-10|Underlying,550,600 >>  >> Underlying 600
 Date,Paid in,Paid out|2026-01-05,700,|2026-02-05,,450 >>  >> Paid in - Paid out 250 >> --amount '"Paid in" - "Paid out"'
+Route,Sales,Sales LY,Cost,Cost LY|N,5,4,3,2|S,7,6,8,4 >> compared against LY >> Sales 12, 2 above LY >> --amount Sales
 Rep,Sales,Quota,Attainment|Ann,675,814,0.829|Bo,855,755,1.132 >>  >> Sales 1,530, 39 below quota
 Net,Month|0,2026-01|1,2026-02|2,2026-03|3,2026-04|4,2026-05|5,2026-06 >>  >> Net 15
 L,Actual,Budget|X,45,50|Deck,30,33|Eng,15,17|Y,20,24|Tax,12,15|Fee,8,9 >> X, Y come to others >> Total 130

@@ -161,7 +161,7 @@ def _planned(book: Ledger, request: Request, *, along_time: bool) -> list[Plan]:
     settings = request.settings
     columns = settings.column or tuple(Column(window) for window in settings.for_)
     return [
-        _plan(book, _sides_asked(request, column, versus, along_time=along_time), settings)
+        plan_of(book, _sides_asked(request, column, versus, along_time=along_time), settings)
         for column in columns or (None,)
         for versus in ((column.versus,) if column and column.versus else settings.versus or (None,))
     ]
@@ -279,7 +279,8 @@ def _sides_asked(request: Request, column: Column | None, versus: str | None, *,
     )
 
 
-def _plan(book: Ledger, asked: SidesAsked, settings: Settings) -> Plan:
+def plan_of(book: Ledger, asked: SidesAsked, settings: Settings) -> Plan:
+    """The sides that are asked for: two columns, or two scenarios or times."""
     if settings.current:
         amounts = [one.name for one in book.first.roles.amounts]
         return sides_of_columns(book.scenarios, amounts[0], amounts[1] if len(amounts) > 1 else None, asked)

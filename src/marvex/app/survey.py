@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from marvex.app.adds_up import check_adds_up
+from marvex.app.analysis import plan_of
 from marvex.app.balances import check_balances
 from marvex.app.checks import check_sources
 from marvex.app.comparing import compared
@@ -20,7 +21,6 @@ from marvex.app.totals_among import totals_in_other_columns
 from marvex.app.values_by_month import check_other_kinds
 from marvex.app.versions import check_versions
 from marvex.app.whole_periods import with_whole_periods
-from marvex.core.compare.plan import plan_sides
 from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import Mistake, offered, setting
 from marvex.core.survey import Survey
@@ -156,7 +156,7 @@ def _take(taken: dict[str, Any], field: str, value: str) -> None:
 def _check_sides(session: Session, book: Ledger, request: Request) -> None:
     """Raises Mistake where a table of the source as it stands would add up or compare what does not belong together."""
     check_sources(book, request)
-    plan = plan_sides(book.scenarios, request.sides_asked(None, None, along_time=False))
+    plan = plan_of(book, request.sides_asked(None, None, along_time=False), request.settings)
     with_whole_periods(book, plan, request.settings)
     check_adds_up(book, [plan], request)
     check_balances(book, [plan], request)

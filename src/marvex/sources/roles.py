@@ -26,6 +26,7 @@ from marvex.sources.scales import without_unit
 from marvex.sources.wide import (
     AmountColumn,
     against_plan,
+    bases_beside,
     beside_its_base,
     by_period,
     check_each_once,
@@ -283,8 +284,13 @@ def _amount_columns(
     if asked.headings_are is not None:
         wide = [one for one in wide_columns({one: texts[one] for one in chosen or figures}) if one.category]
         return tuple(wide) or tuple(AmountColumn(name=name, category=name) for name in chosen or figures)
+    # Of which some cells cannot be read, too.
+    beside = [one for one in free if one.figures and not one.is_code]
     if len(chosen) == 1:
-        return (AmountColumn(name=chosen[0]),)
+        # Along dates it has bases of its own, and so has a rate, or one of several scenarios.
+        is_list = not has_date and not any(column.is_dates for column in free)
+        both = beside_its_base(beside, chosen[0]) if is_list and asked.per is None and asked.scenario is None else ()
+        return both or (AmountColumn(name=chosen[0]),)
     # A heading that says a month or a scenario says amounts too, though cells be blank or unreadable.
     amounts = [one.name for one in free if one.figures or not one.filled]
     said = [one for one in amounts if split(texts[one]) != (None, None) or runs_to_date(texts[one])]
@@ -301,14 +307,13 @@ def _amount_columns(
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
     own = [one for one in free if one.is_figures and not one.is_code]
-    if (
-        both := against_plan(own)
-        or short_sides([one.name for one in own])
-        or beside_its_base(
-            [one for one in free if one.figures and not one.is_code]  # of which some cells cannot be read, too
-        )
-    ):
+    if both := against_plan(own) or short_sides([one.name for one in own]) or beside_its_base(beside):
         return both
+    for current, (base, *_) in bases_beside(beside).items():
+        raise Mistake(
+            f"{source}: {_and([*bases_beside(beside)])} have each a column to be set against",
+            f"Say which, such as {setting('current', current)} {setting('base', base)}.",
+        )
     if len(asked.parts_across) > 1 and set(asked.parts_across) <= set(figures):
         if others := [one for one in figures if one not in asked.parts_across]:
             raise Mistake(

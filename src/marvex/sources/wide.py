@@ -185,23 +185,30 @@ def against_plan(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
     return tuple(sides[one] for one in figures)
 
 
-def beside_its_base(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
+def beside_its_base(columns: Sequence[Column], current: str | None = None) -> tuple[AmountColumn, ...]:
     """The columns of which one is the current side by its heading and the others are its bases: 'Sales' and 'Sales LY'.
 
-    None where several have such a base.
+    None where several have such a base, unless it is said which is current.
     """
+    found = bases_beside(columns)
+    if current is None and len(found) == 1:
+        (current,) = found
+    if current not in found:
+        return ()
+    sides = {current: AmountColumn(name=current, scenario=CURRENT)}
+    sides |= {name: AmountColumn(name=name, scenario=side) for name, side in found[current].items()}
+    return tuple(sides[one.name] for one in columns if one.name in sides)
+
+
+def bases_beside(columns: Sequence[Column]) -> dict[str, dict[str, str]]:
+    """Of each column the others that are its bases by their headings, each with the side that it says it is."""
     own = {one.name: spelled_out(one.name) for one in columns}
     found: dict[str, dict[str, str]] = {}
     for name, text in own.items():
         for other, longer in own.items():
             if text and other != name and (side := _side_beside(text, longer)):
                 found.setdefault(name, {})[other] = side
-    if len(found) != 1:
-        return ()
-    (current, bases), *_ = found.items()
-    sides = {current: AmountColumn(name=current, scenario=CURRENT)}
-    sides |= {name: AmountColumn(name=name, scenario=side) for name, side in bases.items()}
-    return tuple(sides[name] for name in own if name in sides)
+    return found
 
 
 def _side_beside(text: str, longer: str) -> str:
