@@ -510,3 +510,19 @@ def test_the_first_month_of_a_year_is_a_month(desk: Desk) -> None:
         assert "If 2026-01-01 stands for its month, --as-of 2026-01-31 says so" in desk.refused("table", *source, *BY)
     found = desk.figures("table", "actual=a.csv", "budget=b.csv", *BY, "--as-of", "2026-01-31")
     assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (100, 110)
+
+
+@pytest.mark.parametrize(
+    ("heading", "starts", "year"), [("Month", (), "2026"), ("Period", ("--year-starts", "april"), "2027")]
+)
+def test_numbers_of_periods_are_of_the_year_that_a_call_says(
+    desk: Desk, heading: str, starts: tuple[str, ...], year: str
+) -> None:
+    # Of a year from January, or of the one from April 2026 that is called 2027: month 1 to 3 are 6, 7 and 8.
+    first = 4 if starts else 1
+    desk.write("a.csv", [(f"2026-{first + n:02}-01", "A", 5) for n in range(3)], ("date", "item", "net"))
+    desk.write("b.csv", [(n, "A", 5 + n) for n in range(1, 13)], (heading, "item", "net"))
+    sources = ("actual=a.csv", "budget=b.csv", "--every", "month", *starts)
+    assert "--year budget=2026" in desk.refused("table", *sources)
+    found = desk.figures("table", *sources, "--year", f"budget={year}")["points"]
+    assert [(one["current"], one["base"]) for one in found] == [(5, 6), (5, 7), (5, 8), (15, 21)]

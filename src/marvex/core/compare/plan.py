@@ -306,7 +306,8 @@ def _check_base_has_data(base: Base, against: Side | None, asked: SidesAsked) ->
     if base.basis is Basis.SCENARIO and dates is not None and dates.first is None and not asked.are_columns:
         raise Mistake(
             f"{dates.spoken} has no dates, and what it is set against has: of which time it is, nothing says",
-            f"Give it a column of dates, or its period in a heading, such as 2026; or {setting('versus', 'none')}.",
+            f"Give it a column of dates, its period in a heading, such as 2026, or the year of its periods with "
+            f"{setting('year', f'{dates.spoken}=2026')}; or {setting('versus', 'none')}.",
         )
     if against is None and base.basis is not Basis.NONE:
         raise Mistake("no point has a base", f"Name another with {setting('versus')}.")

@@ -11,15 +11,26 @@ from marvex.core.compare.reservation import Reservation
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
 from marvex.sources.columns import Column
-from marvex.sources.dates import Written, is_of_reporting_year, names_two_years, nested, read_days, written
+from marvex.sources.dates import (
+    Written,
+    is_of_reporting_year,
+    names_two_years,
+    nested,
+    period_alone,
+    read_days,
+    written,
+)
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.connection import Engine
+from marvex.sources.engine.derived import dated, part_of_year
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import WrittenPeriod
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.wide import AmountColumn
 from marvex.sources.years_said import runs_on
+
+MONTHS = 12
 
 _YEARS_APART = 5
 
@@ -56,10 +67,14 @@ def create_days(
     cautions: tuple[str, ...] = ()
     doubts: tuple[Reservation, ...] = ()
     year = _checked_year(asked, column, columns, place)
-    days = read_days(texts, asked.dates, place, serials=says_date, calendar=asked.calendar, year=year)
+    said = {text: _numbered(text, year, column) for text in texts}
+    found = read_days(said.values(), asked.dates, place, serials=says_date, calendar=asked.calendar, year=year)
+    days = {text: found[one] for text, one in said.items()}
     in_order = [(one.name, its) for one in facts.roles.amounts if one.period and (its := days.get(one.period))]
     _check_years(days, asked.calendar, place)
-    if asked.calendar == CIVIL and (text := min(filter(is_of_reporting_year, texts), default="")):
+    if asked.calendar == CIVIL and (
+        text := min((one for one in texts if is_of_reporting_year(said[one])), default="")
+    ):
         months = [(name, its) for name, its in in_order if its.grain is Grain.MONTH]
         if names_two_years(text) and (its := days[text]) and its.grain is not Grain.YEAR:
             raise Mistake(
@@ -144,6 +159,17 @@ def _year_taken(text: str, its: Written | None) -> Reservation:
     return Reservation(
         what=f"'{text}' is read as {month}of a year from January on", mend=f"{setting('year_starts')} says otherwise"
     )
+
+
+def _numbered(text: str, year: str | None, column: Column | None) -> str:
+    """A period that is a number alone with the year that a call says, by the heading that it stands under."""
+    its = period_alone(text)
+    if year is None or column is None or its is None or its[0]:
+        return text
+    is_reporting, letter = part_of_year("", column.name)
+    if letter:
+        return dated(is_reporting, letter, (year, str(its[1]))) or text
+    return f"{date(2000, its[1], 1):%B}" if its[1] <= MONTHS else text
 
 
 def _checked_year(asked: AskedOfSource, column: Column | None, columns: Sequence[Column], place: str) -> str | None:
