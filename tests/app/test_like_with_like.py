@@ -202,6 +202,12 @@ def test_what_makes_the_sides_unlike_stands_under_them(desk: Desk) -> None:
     shown = desk.run("table", "d.csv", "--by", "shop", "--for", "2026-01/2026-03").out
     assert "The current side is only partly filled: actual runs from 2026-01-16" in shown
     assert "Actual has no rows from 2026-02-09 to 2026-02-15, and has on nearly all other days" in shown
+    # Two days of the first week of 2025, which began in December, are not there; and of a January the first four.
+    for first, words in ((1, ("--every", "week", "--for", "2026-W01/2026-W04")), (5, ("--for", "2026-01"))):
+        days = [date(2025, 1, first) + n * timedelta(days=1) for n in range(396)]
+        desk.write("y.csv", [(day, "A", 1) for day in days], ("day", "shop", "net"))
+        shown = desk.run("table", "y.csv", "--versus", "year-ago", *words).out
+        assert f"The base is only partly filled: data runs from 2025-01-0{first}" in shown
     cut = ("--every", "month", "--for", "2026-01-20/2026-03-12", "--versus", "none")
     assert "Only partly in the window: 2026-01 and 2026-03" in desk.run("table", "d.csv", *cut).out
     rows = [(name, now, then) for name, now, then in (("A", 5100, 5), ("B", 7900, 8), ("C", 6200, 6))]

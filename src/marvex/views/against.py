@@ -177,7 +177,7 @@ class Against(ViewOfPoints):
         now = point.current if point.current is not None else known[0] if known else ZERO
         is_low = now < 0
         end = min((*known, ZERO)) if is_low else max((*known, ZERO))
-        if lanes.scale.place(end) != lanes.scale.place(now):
+        if self.arrows or lanes.scale.place(end) != lanes.scale.place(now):
             gap += OFF_TICK * canvas.sized(canvas.style.label_size)
         spots = [
             lanes.beyond(place, end, gap + further * canvas.scale, is_low=is_low) for further in (0.0, 6.0, 14.0)

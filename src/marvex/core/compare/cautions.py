@@ -19,6 +19,7 @@ from marvex.core.time.window import Window
 
 LEAST_MONTHS, MOST_ODD = 6, 0.1  # days, of which so many are not the first of a month
 LEAST_GAP, MOST_GAPS, MOST_OTHERS = 3, 3, 0.05  # days in a row without rows; such gaps; days without rows elsewhere
+LEAST_OF_WEEK, LEAST_OF_MONTH = 2, 4  # days at an end on which there usually are rows
 WEEKDAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
 
@@ -164,7 +165,7 @@ def differences(
     cautions = _weeks_in_months(of, current, base.dates, against, every)
     cautions += _missing(of, current, every, calendar)
     if against is None or base.dates is None:
-        return (*cautions, *_partly_filled("current side", of, current))
+        return (*cautions, *_partly_filled("current side", of, current, every))
     if not is_chained:
         cautions += _missing(base.dates, against, every, calendar)
         cautions += _of_other_length(of, current, base.dates, against)
@@ -181,9 +182,9 @@ def unlike_parts(
     """That a side, or a point along time, lacks a part of a period, so that what stands side by side is unlike."""
     told = [*stumps(pairs), *_gaps(of, current, base.dates, against, every)]
     if against is not None and base.dates is not None:
-        told = [*_partly_filled("current side", of, current), *told]
+        told = [*_partly_filled("current side", of, current, every), *told]
         if every is None or base.basis is not Basis.PRIOR:
-            told += _partly_filled("base", base.dates, against)
+            told += _partly_filled("base", base.dates, against, every)
             told += _gaps(base.dates, against, of, current, every)
         told += _other_weeks(of, current, base.dates, against, pairs)
     return tuple(Reservation(what=what) for what in dict.fromkeys(told))
@@ -227,15 +228,17 @@ def _weeks(dates: ScenarioDates, side: Side) -> int:
     return sum(len(dates.days_within(one.first, one.last)) for one in side.span.stretches)
 
 
-def _partly_filled(name: str, dates: ScenarioDates, side: Side) -> list[str]:
+def _partly_filled(name: str, dates: ScenarioDates, side: Side, every: Grain | None) -> list[str]:
     """A caution where the data start after the side does, or end before it."""
     stretches = side.span.stretches
     first, last = stretches[0].first, stretches[-1].last
     if dates.first is None or dates.last is None or first is None or last is None or dates.runs_to_date:
         return []
-    # A side that lacks less at an end had no rows on its first or last days.
+    # A side that lacks less at an end had no rows on its first or last days: a holiday, or a few of them.
     least = A_WEEK if dates.grain in (Grain.DAY, Grain.WEEK) else ONE_DAY
-    if last - dates.last < least and dates.first - first < least:
+    fewest = LEAST_OF_WEEK if every is Grain.WEEK else LEAST_OF_MONTH
+    ends = ((first, dates.first), (dates.last + ONE_DAY, last + ONE_DAY))
+    if not any(to - start >= least or dates.usual_days(start, to) >= fewest for start, to in ends):
         return []
     return [
         f"the {name} is only partly filled: {dates.spoken} runs from {dates.first} to {dates.last}, "

@@ -131,6 +131,13 @@ class ScenarioDates:
         is_regular = self.grain is Grain.DAY and bool(self.weekdays) and self.last - self.first > A_WEEK
         return day <= self.last or (is_regular and day - self.last < A_WEEK and not set(to_come) & set(self.weekdays))
 
+    def usual_days(self, first: date, before: date) -> int:
+        """How many days from one on and before another are of the weekdays on which it usually has rows, if by day."""
+        if self.grain is not Grain.DAY:
+            return 0
+        days = (first + n * ONE_DAY for n in range((before - first).days))
+        return sum(day.weekday() in self.weekdays for day in days)
+
     def days_within(self, first: date | None, last: date | None) -> tuple[date, ...]:
         """The days between two, both included, on which it has a row."""
         if first is None or last is None:
