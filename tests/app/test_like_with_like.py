@@ -193,7 +193,7 @@ def test_what_makes_the_sides_unlike_stands_under_them(desk: Desk) -> None:
     rows = [(day, "A", of, 10) for of in ("actual", "budget") for day in weeks if of == "actual" or day.year == 2026]
     desk.write("w.csv", rows, ("week", "shop", "scenario", "net"))
     shown = desk.run("table", "w.csv", "--every", "month", "--for", "2026-01/2026-02").out
-    assert "The sides have not the same weeks: 9 against 8 in all, 2026-01 has 5 against 4" in shown
+    assert "The sides have different numbers of weeks: 9 against 8 in all, 2026-01 has 5 against 4" in shown
     # Of the actuals January has its second half only, of February nothing is there from the 9th to the 15th.
     days = [date(2026, 1, 16) + n * timedelta(days=1) for n in range(74)]
     rows = [(day, "A", "actual", 1) for day in days if not date(2026, 2, 9) <= day <= date(2026, 2, 15)]

@@ -202,7 +202,7 @@ def _other_weeks(
     odd = [f"{notation(pair.period)} has {now} against {then}" for pair, now, then in each if now != then]
     whole = _weeks(of, current), _weeks(base_of, against)
     told = [] if whole[0] == whole[1] else [f"{whole[0]} against {whole[1]} in all"]
-    return [f"the sides have not the same weeks: {listed([*told, *odd], 4)}"] if told or odd else []
+    return [f"the sides have different numbers of weeks: {listed([*told, *odd], 4)}"] if told or odd else []
 
 
 def _weeks_in_months(
