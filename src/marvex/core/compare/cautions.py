@@ -107,20 +107,14 @@ def of_months_but_few(of: ScenarioDates) -> tuple[Reservation, ...]:
     return (Reservation(what=told, mend=f"{setting('as_of', end)} takes its last month as a whole one"),)
 
 
-def unlike(of: ScenarioDates, window: Window, base: Base, whole: bool, filled: Window) -> tuple[str, ...]:
-    """Cautions about what was asked for: a whole base, dates that the calendar does not know, week 53."""
+def unlike(window: Window, base: Base, whole: bool, filled: Window) -> tuple[str, ...]:
+    """Cautions about what was asked for: a whole base, week 53."""
     cautions = []
     if whole and filled.is_cut and base.basis is not Basis.NONE:
         cautions.append(
             f"{setting('full_base')} keeps the whole base, though the current side is known to {filled.end} only: "
             "the two sides are not the same part of the year"
         )
-    for one in dict.fromkeys((of, base.dates)):
-        if one is not None and one.misfit is not None:
-            cautions.append(
-                f"{one.spoken} is dated by civil {one.misfit.value}, which the reporting calendar does not know: "
-                "each amount counts in the period that its date falls in"
-            )
     if base.basis is Basis.YEAR_AGO and not base.pairing.by_weekday:
         cautions += _week_53(window, whole)
     return tuple(cautions)
@@ -179,7 +173,7 @@ def differences(
 def unlike_parts(
     of: ScenarioDates, current: Side, base: Base, against: Side | None, pairs: Sequence[Pair], every: Grain | None
 ) -> tuple[Reservation, ...]:
-    """That a side, or a point along time, lacks a part of a period, so that what stands side by side is unlike."""
+    """What makes the two sides, or points along time, unlike: a part of a period that one lacks, dates of other periods."""
     told = [*stumps(pairs), *_gaps(of, current, base.dates, against, every)]
     if against is not None and base.dates is not None:
         told = [*_partly_filled("current side", of, current, every), *told]
@@ -187,6 +181,12 @@ def unlike_parts(
             told += _partly_filled("base", base.dates, against, every)
             told += _gaps(base.dates, against, of, current, every)
         told += _other_weeks(of, current, base.dates, against, pairs)
+    told += [
+        f"{one.spoken} is dated by civil {one.misfit.value}, which the reporting calendar does not know: "
+        "each amount counts in the period that its date falls in"
+        for one in (of, base.dates)
+        if one is not None and one.misfit is not None
+    ]
     return tuple(Reservation(what=what) for what in dict.fromkeys(told))
 
 

@@ -165,7 +165,7 @@ def _planned(
         _check_any_matched(found, of, base)
         pairs = tuple(replace(pair, is_matched=found.holds(pair)) for pair in pairs)
     current, against = found.current, found.base
-    cautions += unlike(of, window, base, asked.full_base, filled) + zeros(of)
+    cautions += unlike(window, base, asked.full_base, filled) + zeros(of)
     cautions += differences(of, current, base, against, pairs, every, asked.calendar)
     earlier = _earlier(of, base, filled, every, asked) if asked.with_history else ()
     beyond = timeline.pairs_beyond(window, pairs, every, base, asked) if every and asked.with_beyond else ()
