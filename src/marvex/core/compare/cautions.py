@@ -173,7 +173,7 @@ def differences(
 def unlike_parts(
     of: ScenarioDates, current: Side, base: Base, against: Side | None, pairs: Sequence[Pair], every: Grain | None
 ) -> tuple[Reservation, ...]:
-    """What makes the two sides, or points along time, unlike: a part of a period that one lacks, dates of other periods."""
+    """What makes the two sides, or points along time, unlike: a part of a period that one lacks, other periods."""
     told = [*stumps(pairs), *_gaps(of, current, base.dates, against, every)]
     if against is not None and base.dates is not None:
         told = [*_partly_filled("current side", of, current, every), *told]
