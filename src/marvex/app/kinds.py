@@ -22,10 +22,10 @@ from marvex.core.structure.cost_names import (
 )
 from marvex.core.structure.opposite_names import opposed
 from marvex.request.request import Request
+from marvex.sources.columns_asked import UNNAMED_HEADINGS
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.met import met
 from marvex.sources.engine.source import Source
-from marvex.sources.roles import UNNAMED_HEADINGS
 from marvex.sources.where import filter_text
 
 

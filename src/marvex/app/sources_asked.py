@@ -15,10 +15,10 @@ from marvex.request.per_source import NamedSource, conditions_of, said_of
 from marvex.request.request import Request
 from marvex.request.settings import Settings
 from marvex.request.values import names as parted
+from marvex.sources.columns_asked import ColumnsAsked, new_column
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.readers.sheet_table import Wishes
 from marvex.sources.readers.source_file import Wanted
-from marvex.sources.roles import ColumnsAsked, new_column
 from marvex.sources.years_said import asked_year
 
 if TYPE_CHECKING:

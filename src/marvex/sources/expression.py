@@ -12,7 +12,7 @@ from typing import TypeAlias
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import EXACT, rounded_ratio
-from marvex.sources.roles import found_column
+from marvex.sources.columns_asked import found_column
 
 _TOKEN = re.compile(
     r'\s*(?:(?P<number>\d+(?:\.\d+)?)(?![\w.])|"(?P<quoted>[^"]+)"|(?P<name>[^\W\d]\w*)|(?P<sign>[-+*/()]))'

@@ -16,8 +16,8 @@ from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import EXACT, POWERS
 from marvex.sources.cells import Convention, FigureReading, is_absent, value_of
+from marvex.sources.columns_asked import found_column
 from marvex.sources.quoting import quoted_name
-from marvex.sources.roles import found_column
 
 _FILTER = re.compile(r"\s*(?P<column>.+?)\s*(?P<sign>!=|>=|<=|=|<|>|~)\s*(?P<values>.*?)\s*", re.DOTALL)
 _ORDERS: dict[str, Callable[[Any, Any], bool]] = {">=": ge, "<=": le, "<": lt, ">": gt}

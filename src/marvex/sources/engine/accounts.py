@@ -8,12 +8,12 @@ from typing import Any
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.statement import Statement, assign
+from marvex.sources.columns_asked import found_column
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_text
-from marvex.sources.roles import found_column
 
 
 def account_column(

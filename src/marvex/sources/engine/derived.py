@@ -9,6 +9,7 @@ from dataclasses import dataclass, replace
 from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, listed, setting
 from marvex.sources.columns import DATE_NAMES
+from marvex.sources.columns_asked import ColumnsAsked, found_column
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.typed_columns import Typed
@@ -16,7 +17,6 @@ from marvex.sources.engine.worked_out import with_worked_out
 from marvex.sources.expression import is_expression, parse_expression
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import ROW_COLUMN, SourceFile
-from marvex.sources.roles import ColumnsAsked, found_column
 
 _YEARS = {"year", "yr", "fy", "jahr", "gjahr", "année", "annee", "año", "anno", "jaar", "ano", "år", "vuosi"}
 _MONTHS = {"month", "mth", "mon", "mo", "monat", "mois", "mes", "mese", "maand", "mês", "måned", "månad", "kuukausi"}

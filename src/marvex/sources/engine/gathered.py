@@ -13,10 +13,10 @@ from typing import Any, TypeVar
 
 from marvex.core.errors import Mistake
 from marvex.sources.columns import Column
+from marvex.sources.columns_asked import found_column
 from marvex.sources.engine.facts import KEPT, Facts
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source_asked import AskedOfSource
-from marvex.sources.roles import found_column
 from marvex.sources.where import parse_filters
 
 T = TypeVar("T")

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from marvex.sources.columns_asked import found_column
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.files import Files
 from marvex.sources.readers.source_file import Wanted
-from marvex.sources.roles import found_column
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
+from marvex.sources.columns_asked import ColumnsAsked
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.derived import Relation, derived, looked_up
 from marvex.sources.engine.gathered import Gathered
@@ -14,7 +15,6 @@ from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.typed_columns import Typed, typed_columns
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import ROW_COLUMN, SourceFile
-from marvex.sources.roles import ColumnsAsked
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

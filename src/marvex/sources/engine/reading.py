@@ -14,6 +14,7 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.sources import roles
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
 from marvex.sources.columns import Column, columns_of, with_later
+from marvex.sources.columns_asked import found_column
 from marvex.sources.dates import outside_the_months
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
@@ -431,7 +432,7 @@ class _Reader:
     def _key(self, total_as: TotalAs) -> str | None:
         if total_as.way is not Total.DISTINCT or total_as.column is None:
             return None
-        return roles.found_column(total_as.column, self.headings, self.name, "total_as")
+        return found_column(total_as.column, self.headings, self.name, "total_as")
 
     def _has_times(self) -> bool:
         if self.roles.date is None:

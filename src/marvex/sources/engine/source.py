@@ -12,8 +12,8 @@ from marvex.core.compare.reservation import Reservation
 from marvex.core.errors import listed
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import Grain
-from marvex.sources import roles
 from marvex.sources.columns import Column
+from marvex.sources.columns_asked import UNNAMED_HEADINGS
 from marvex.sources.engine.doubtful_rows import are_few
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.rows import Rows
@@ -181,7 +181,7 @@ class Source:
     def compared_by(self) -> tuple[str, ...]:
         """The columns compared by, where they have names worth saying."""
         by = () if self.roles.each_row else self.roles.compared_by
-        return tuple(name for name in by if name != roles.UNNAMED_HEADINGS)
+        return tuple(name for name in by if name != UNNAMED_HEADINGS)
 
     @property
     def taken_for(self) -> str:

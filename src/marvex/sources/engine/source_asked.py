@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from marvex.core.compare.totals import TotalAs
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import CIVIL, Calendar
-from marvex.sources import roles
+from marvex.sources.columns_asked import ColumnsAsked
 from marvex.sources.readers.source_file import Wanted
 
 if TYPE_CHECKING:
@@ -25,7 +25,7 @@ class AskedOfSource:
     """
 
     wanted: Wanted
-    columns: roles.ColumnsAsked
+    columns: ColumnsAsked
     name: str | None = None
     where: tuple[str, ...] = ()
     is_negative: bool = False

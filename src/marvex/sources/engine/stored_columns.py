@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 from marvex.core.errors import Mistake, setting
 from marvex.sources.cells import MOST_DIGITS
+from marvex.sources.columns_asked import ColumnsAsked
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.derived import date_parts, dated, lookup_of, part_of_year
 from marvex.sources.engine.facts import Facts
@@ -19,7 +20,6 @@ from marvex.sources.expression import columns_in, is_expression, names_no_column
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import SourceFile
 from marvex.sources.readers.store import ENOUGH_ROWS, Kind, Store, as_text, told_otherwise
-from marvex.sources.roles import ColumnsAsked
 from marvex.sources.where import Filter, filter_text
 
 if TYPE_CHECKING:

@@ -68,8 +68,8 @@ def create_days(
     doubts: tuple[Reservation, ...] = ()
     year = _checked_year(asked, column, columns, place)
     said = {text: _numbered(text, year, column) for text in texts}
-    found = read_days(said.values(), asked.dates, place, serials=says_date, calendar=asked.calendar, year=year)
-    days = {text: found[one] for text, one in said.items()}
+    of_said = read_days(said.values(), asked.dates, place, serials=says_date, calendar=asked.calendar, year=year)
+    days = {text: of_said[one] for text, one in said.items()}
     in_order = [(one.name, its) for one in facts.roles.amounts if one.period and (its := days.get(one.period))]
     _check_years(days, asked.calendar, place)
     if asked.calendar == CIVIL and (

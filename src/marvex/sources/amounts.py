@@ -1,0 +1,230 @@
+"""Which columns are amounts: one, several by what their headings say, or the two sides of a row; it asks where two
+could be."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+
+from marvex.core.compare.scenario_words import ABBREVIATIONS, PLANNED_WORDS, version_said
+from marvex.core.errors import Mistake, listed, setting
+from marvex.core.structure.amount_names import adds_up
+from marvex.core.structure.aspect_names import same_numbers_across
+from marvex.core.structure.cost_names import speaks_of_money, unlike_measures
+from marvex.core.structure.opposite_names import DEBITS_AND_CREDITS, IN_AND_OUT
+from marvex.core.words.spelled_out import spelled_out
+from marvex.sources.columns import LEAST_NUMBERED, Column
+from marvex.sources.columns_asked import ColumnsAsked, found_column
+from marvex.sources.dates import month_alone, period_alone
+from marvex.sources.headings import SEVERAL_MONTHS, parted, runs_to_date, split
+from marvex.sources.scales import without_unit
+from marvex.sources.wide import (
+    AmountColumn,
+    against_plan,
+    bases_beside,
+    beside_its_base,
+    by_period,
+    check_each_once,
+    check_months_said,
+    check_one_basis,
+    check_one_budget,
+    short_sides,
+    wide_columns,
+)
+from marvex.sources.years_said import YEAR, said_headings
+
+AMOUNT_NAMES = (
+    *("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance", "revenue", "sales"),
+    *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
+    *("net sales", "net revenue", "net value", "line total", "transaction amount", "turnover", "fee"),
+    *("betrag", "umsatz", "montant", "importe", "importo", "belopp", "beløb", "bedrag"),
+)
+_PERIODS = {"m": "months", "w": "weeks", "q": "quarters", "h": "halves", "p": "periods"}  # by what names them alone
+_OF_A_TIME = re.compile(r"\b(?:(?:19|20)\d\d|this|current|prior|previous|last)\b", re.IGNORECASE)
+_BALANCES = {
+    *(
+        "balance",
+        "running balance",
+        "saldo",
+        "solde",
+        "kontostand",
+        "balans",
+        "opening",
+        "closing",
+        "opening balance",
+    ),
+    *("closing balance", "brought forward", "carried forward", "b/f", "c/f", "saldovortrag", "endsaldo"),
+}
+
+
+def amount_columns(
+    free: Sequence[Column], asked: ColumnsAsked, names: Sequence[str], source: str, has_date: bool
+) -> tuple[AmountColumn, ...]:
+    if not asked.needs_amounts:
+        return ()
+    if asked.current is not None:
+        sides = [one for one in (asked.current, asked.base) if one is not None]
+        fields = ("current", "base")
+        found = [found_column(one, names, source, field) for one, field in zip(sides, fields, strict=False)]
+        return tuple(AmountColumn(name=name, scenario=name) for name in found)
+    chosen = [found_column(one, names, source, "amount") for one in asked.amounts]
+    figures = [column.name for column in free if column.is_figures and not column.is_code]
+    names = [column.name for column in free]
+    texts = said_headings(names, asked.year, asked.dates, source)
+    if asked.headings_are == "period":
+        return by_period({one: texts[one] for one in chosen or figures if chosen or split(texts[one])[0]}, source)
+    if asked.headings_are == "scenario":
+        return tuple(AmountColumn(name=name, scenario=name) for name in chosen or figures)
+    if asked.headings_are is not None:
+        wide = [one for one in wide_columns({one: texts[one] for one in chosen or figures}) if one.category]
+        return tuple(wide) or tuple(AmountColumn(name=name, category=name) for name in chosen or figures)
+    # Of which some cells cannot be read, too.
+    beside = [one for one in free if one.figures and not one.is_code]
+    if len(chosen) == 1:
+        # Along dates it has bases of its own, and so has a rate, or one of several scenarios.
+        is_list = not has_date and not any(column.is_dates for column in free)
+        both = beside_its_base(beside, chosen[0]) if is_list and asked.per is None and asked.scenario is None else ()
+        return both or (AmountColumn(name=chosen[0]),)
+    # A heading that says a month or a scenario says amounts too, though cells be blank or unreadable.
+    amounts = [one.name for one in free if one.figures or not one.filled]
+    said = [one for one in amounts if split(texts[one]) != (None, None) or runs_to_date(texts[one])]
+    in_order = [column.name for column in free if column.name in {*figures, *said}]
+    of_all = wide_columns({one: texts[one] for one in chosen or in_order})
+    wide = [one for one in of_all if not (has_date and one.period)]
+    if len(wide) > 1:
+        check_months_said(wide, source)
+        if not chosen:
+            check_each_once(wide, source)
+            check_one_budget(wide, [one.name for one in free if one.is_figures], source)
+            check_one_basis(wide, figures, source)
+        return tuple(wide)
+    if chosen:
+        return tuple(AmountColumn(name=name, category=name) for name in chosen)
+    own = [one for one in free if one.is_figures and not one.is_code]
+    if both := against_plan(own) or short_sides([one.name for one in own]) or beside_its_base(beside):
+        return both
+    for current, (base, *_) in bases_beside(beside).items():
+        raise Mistake(
+            f"{source}: {_and([*bases_beside(beside)])} have each a column to be set against",
+            f"Say which, such as {setting('current', current)} {setting('base', base)}.",
+        )
+    if len(asked.parts_across) > 1 and set(asked.parts_across) <= set(figures):
+        if others := [one for one in figures if one not in asked.parts_across]:
+            raise Mistake(
+                f"{source}: {listed(others, 2)} and {' + '.join(asked.parts_across[:3])} could each be the amount",
+                f"Say which, such as {setting('amount', ','.join(asked.parts_across))}.",
+            )
+        return tuple(AmountColumn(name=name, category=name) for name in figures)
+    name = _amount(free, source)
+    # The sheet of one month has its month as the only heading of amounts.
+    period, of = split(texts[name])
+    if period is None or has_date or any(column.is_dates for column in free):
+        return (AmountColumn(name=name),)
+    return (AmountColumn(name=name, period=period, scenario=of),)
+
+
+def check_once(amounts: Sequence[AmountColumn], free: Sequence[Column], asked: ColumnsAsked, source: str) -> None:
+    """Raises Mistake where a heading that was taken for that of the amounts stands over another column too."""
+    figures = {column.name for column in free if column.is_figures} - {one.name for one in amounts}
+    for one in amounts if not asked.amounts and asked.current is None else ():
+        if (second := f"{one.name} 2") in figures:  # as the second of a name is called
+            raise Mistake(
+                f"{source} has two columns called '{one.name}'",
+                f"Say which: {setting('amount', one.name)} is the first, {setting('amount', second)} the second"
+                + (f"; or {setting('current')} and {setting('base')}." if one.scenario else "."),
+            )
+
+
+def _amount(columns: Sequence[Column], source: str) -> str:
+    figures, by_name = [column for column in columns if column.is_figures], {one.name: one for one in columns}
+    candidates = [column.name for column in figures if not column.is_code and not _is_numbering(column)]
+    candidates = [name for name in candidates if not _may_be_code(by_name[name])] or candidates
+    if not candidates:
+        # Unreadable cells may be in the majority: then the heading has to say it.
+        candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
+    alone = [(column.name, named) for column in figures if (named := period_alone(column.name)) and named[0]]
+    if len(kinds := {letter for _, (letter, _) in alone}) > 1 and len(alone) == len(candidates):
+        shortest = next(one for one in "wpmqh" if one in kinds)  # of months beside their quarters
+        alone = [one for one in alone if one[1][0] == shortest]
+    if len(alone) > 1 and len({letter for _, (letter, _) in alone}) == 1:
+        raise Mistake(
+            f"{source}: the {_PERIODS[alone[0][1][0]]} {alone[0][0]} … {alone[-1][0]} have no year",
+            f"Say which: {setting('year', '2026')}, or {setting('year', '2025/26')} where they run over two.",
+        )
+    if not candidates:
+        codes = [column.name for column in figures]
+        numbering = [column.name for column in figures if _is_numbering(column)]
+        but = f" but {listed(codes, 3)}, a code by its name" if codes else ""
+        but = f" but {listed(numbering, 3)}, which numbers the rows" if numbering else but
+        raise Mistake(
+            f"no column of {source} holds figures{but}", f"Name the column of amounts with {setting('amount')}."
+        )
+    entries = {name.strip().casefold(): name for name in candidates}
+    for pair in (*DEBITS_AND_CREDITS, *IN_AND_OUT):
+        if entries.keys() - _BALANCES == set(pair):
+            one, other = (entries[name] for name in pair)
+            net = " - ".join(f'"{name}"' if " " in name else name for name in (one, other))
+            turned = ", or the other way round where income counts up" if pair in DEBITS_AND_CREDITS else ""
+            raise Mistake(f"{source}: {one} and {other} are in two columns", f"Say {setting('amount', net)}{turned}.")
+    # What a plan stands beside is not taken alone.
+    usual = () if any(one.casefold() in PLANNED_WORDS for one in candidates) else AMOUNT_NAMES
+    # `Amount` beside `Amount EUR` may be of any currency.
+    again = {without_unit(one).casefold() for one in candidates if without_unit(one) != one.strip()}
+    return the_one(candidates, [one for one in usual if one not in again], "the amount", "amount", source)
+
+
+def _is_numbering(column: Column) -> bool:
+    """Whether a column numbers the rows, and its heading does not speak of amounts."""
+    return column.numbers_rows and not _speaks_of_amounts(column.name)
+
+
+def _may_be_code(column: Column) -> bool:
+    """Whether figures may as well be a code: a firm's, the same in every row; a bus line's, with X5 among them; 1 to 12
+    of a period."""
+    is_one = column.distinct == 1 and column.filled >= LEAST_NUMBERED
+    is_part = column.says_date and not column.is_beyond
+    return (is_one or is_part or 10 * column.figures < 9 * column.filled) and not _speaks_of_amounts(column.name)
+
+
+def _may_be_side(heading: str) -> bool:
+    """Whether a heading is no plain name: it says an amount, a number, a period or a side of one."""
+    words = spelled_out(heading)
+    is_side = parted(words).is_said or version_said(words) is not None or SEVERAL_MONTHS.search(words) is not None
+    is_side = is_side or not ABBREVIATIONS.isdisjoint(words.casefold().split())
+    is_timed = (
+        _OF_A_TIME.search(words) is not None or any(map(str.isdecimal, words)) or month_alone(words) is not None
+    )
+    return _speaks_of_amounts(heading) or is_side or is_timed
+
+
+def _speaks_of_amounts(heading: str) -> bool:
+    return spelled_out(heading).casefold() in AMOUNT_NAMES or speaks_of_money(heading)
+
+
+def the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: str, source: str) -> str:
+    if len(candidates) == 1:
+        return candidates[0]
+    preferred = [name for name in candidates if spelled_out(name).casefold() in usual]
+    # What comes to a balance row by row is a bank's, beside the amounts that it is made of.
+    preferred = [name for name in preferred if name.casefold() not in _BALANCES] or preferred
+    if len(preferred) == 1:
+        return preferred[0]
+    several = preferred or list(candidates)
+    sides = [one for one in several if _OF_A_TIME.search(one)][:2] if field == "amount" else []
+    sides.sort(key=lambda one: max(YEAR.findall(one), default=""), reverse=True)  # the later year is the current one
+    if field == "amount" and len(several) == 2 and sum(one.casefold() in PLANNED_WORDS for one in several) == 1:
+        sides = sorted(several, key=lambda one: one.casefold() in PLANNED_WORDS)
+    two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
+    adding = [one for one in several if adds_up(one)] if field == "amount" else []
+    is_plain = not any(map(_may_be_side, several)) and not unlike_measures([*several, "Net"])
+    is_plain = is_plain and adding == several and not same_numbers_across(several)
+    together = f"; {setting('headings_are', 'line')} compares them all" if is_plain else ""
+    such_as = next((one for one in adding if speaks_of_money(one)), next(iter(adding), several[0]))
+    raise Mistake(
+        f"{source}: {_and(several)} could each be {role}",
+        f"Say which, such as {setting(field, such_as)}{two if len(sides) > 1 else together}.",
+    )
+
+
+def _and(names: Sequence[str], most: int = 3) -> str:
+    return " and ".join((*names[:most], *([f"{len(names) - most} more"] if len(names) > most else [])))
