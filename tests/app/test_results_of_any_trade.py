@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 import pytest
 
-from conftest import Desk
+from conftest import Desk, by_label
 
 HEADINGS = ("Line", "Actual", "Budget")
 Lines = Mapping[str, Mapping[str, int]]  # each line, in order, and what it comes to: parts and signs
@@ -179,3 +179,22 @@ def test_a_cost_centre_is_no_good_news_because_it_spends_more(desk: Desk) -> Non
     points = {one["label"]: one for one in desk.figures("table", "r.csv")["points"]}
     assert (points["Total costs"]["current"], points["Total costs"]["tone"]) == (46470, "worse")
     assert points["Recharges"]["tone"] == "better"
+
+
+@pytest.mark.parametrize(
+    ("rows", "result"),
+    [  # the costs begin with the first that is one by its name: 40 + 30 are 70, and 100 less 70 are 30
+        ([("Fares", 90), ("Charter", 10), ("Fuel", 40), ("Crew", 30), ("Total costs", 70), ("Result", 30)], 30),
+        ([("Fares", 90), ("Fuel", 40), ("Crew", 30), ("Total expenses", 70), ("Surplus", 20)], 20),
+    ],
+)
+def test_costs_that_no_total_of_income_parts_from_income_have_their_total(
+    desk: Desk, rows: list[tuple[str, int]], result: int
+) -> None:
+    desk.write("t.csv", rows, ("Line", "Budget"))
+    found = by_label(desk.figures("table", "t.csv"))
+    costs = rows[-2][0]
+    assert (found[costs]["current"], found[rows[-1][0]]["current"]) == (70, result)
+    assert desk.figures("table", "t.csv")["structure"]["totals"][0]["total_of"] == ["Fuel", "Crew"]
+    desk.write("t.csv", [*rows[:-2], (costs, 75), rows[-1]], ("Line", "Budget"))
+    assert f"'{costs}' is 75" in desk.refused("table", "t.csv")

@@ -11,7 +11,7 @@ from dataclasses import replace
 from functools import partial
 from itertools import pairwise
 
-from marvex.core.structure.cost_names import is_income_of_costs
+from marvex.core.structure.cost_names import is_income_of_costs, looks_like_cost, speaks_of_cost, speaks_of_income
 from marvex.core.structure.doubts import is_surely_total, maybe_totals, with_doubts
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.quotients import could_be_ratio, ratio_of
@@ -317,7 +317,7 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
         return one.bits >= _SEARCHED
     is_sure = is_surely_total(figures.lines[one.line]) or _is_called_after(figures, one)
     is_lone = not proven and not is_sure  # 'Total Marine' may be a customer
-    if not one.is_natural:
+    if not one.is_natural and not (is_sure and _are_the_costs(figures, one)):
         return one.bits >= (_ELSEWHERE_LONE if is_lone else _ELSEWHERE)
     if not one.fit.off and is_sure:
         return one.bits >= _SURE
@@ -327,6 +327,15 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
     is_headed = is_within and figures.lines[min(place for place, _ in one.parts)].heads_block
     is_lone = is_lone and not is_headed  # 'Total North' below the heading 'North' is hardly a customer
     return one.bits >= (_NATURAL_LONE if is_lone and is_within else _NATURAL)
+
+
+def _are_the_costs(figures: TableFigures, one: SumFound) -> bool:
+    """Whether a line that speaks of costs comes to all before it from the first cost on, by their names, and is exact."""
+    lines, first = figures.lines, min(one.places)
+    if one.shape is not Shape.PLUS or one.fit.off or not first or not speaks_of_cost(lines[one.line].label):
+        return False
+    is_first = looks_like_cost(lines[first].label) and not looks_like_cost(lines[first - 1].label)
+    return is_first and not any(speaks_of_income(lines[place].label) for place in one.places)
 
 
 def _closes_all(figures: TableFigures, one: SumFound, reading: Reading) -> bool:
