@@ -332,10 +332,11 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
 def _are_the_costs(figures: TableFigures, one: SumFound) -> bool:
     """Whether a line that speaks of costs comes to all before it from the first cost on, by their names, and is exact."""
     lines, first = figures.lines, min(one.places)
-    if one.shape is not Shape.PLUS or one.fit.off or not first or not speaks_of_cost(lines[one.line].label):
+    if one.shape is not Shape.PLUS or one.fit.off or not first:
         return False
     is_first = looks_like_cost(lines[first].label) and not looks_like_cost(lines[first - 1].label)
-    return is_first and not any(speaks_of_income(lines[place].label) for place in one.places)
+    is_called_so = speaks_of_cost(lines[one.line].label)
+    return is_called_so and is_first and not any(speaks_of_income(lines[place].label) for place in one.places)
 
 
 def _closes_all(figures: TableFigures, one: SumFound, reading: Reading) -> bool:
