@@ -330,7 +330,7 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
 
 
 def _are_the_costs(figures: TableFigures, one: SumFound) -> bool:
-    """Whether a line that speaks of costs comes to all before it from the first cost on, by their names, and is exact."""
+    """Whether a line that speaks of costs comes to just what stands before it from the first cost by its name on."""
     lines, first = figures.lines, min(one.places)
     if one.shape is not Shape.PLUS or one.fit.off or not first:
         return False
