@@ -8,6 +8,7 @@ import io
 import json
 import os
 import re
+import shlex
 import shutil
 import subprocess
 import sys
@@ -134,6 +135,11 @@ def planned(view: str, sources: Sequence[str], settings: Settings) -> draw.Plann
 @pytest.fixture
 def desk(tmp_path: Path) -> Desk:
     return Desk(tmp_path)
+
+
+def typed(call: str) -> tuple[str, ...]:
+    """The words of a call as it is typed."""
+    return tuple(shlex.split(call))
 
 
 def by_label(figures: dict[str, Any]) -> dict[str, dict[str, Any]]:

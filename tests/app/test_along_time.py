@@ -13,7 +13,7 @@ from typing import Any
 
 import pytest
 
-from conftest import DEMO, Desk, by_label
+from conftest import DEMO, Desk, by_label, typed
 
 DAY_HEADINGS = ("date", "route", "net")
 
@@ -275,14 +275,7 @@ REFUSED = {
     ("--every", "week", "--versus", "budget"): "budget is kept by month",
     ("--every", "year", "--for", "2026-Q1"): "no whole year lies in",
     ("--every", "month", "--order", "change"): "calendar order",
-    (
-        "--every",
-        "month",
-        "--for",
-        "2026-Q1",
-        "--versus",
-        "2025",
-    ): "the base has 12 months where the current window has 3",
+    typed("--every month --for 2026-Q1 --versus 2025"): "the base has 12 months where the current window has 3",
     ("--by", "kind", "--cumulative", "year-to-date"): "Add --every month",
     ("--match", "weekday", "--versus", "budget"): "--match and --leap pair days a year apart",
     ("--comparable", "--versus", "none"): "Name one with --versus",

@@ -8,7 +8,7 @@ from typing import Any
 
 import pytest
 
-from conftest import DEMO, Desk, by_label
+from conftest import DEMO, Desk, by_label, typed
 
 HEADINGS = ("date", "account", "route", "scenario", "net")
 COSTS = (
@@ -73,17 +73,7 @@ def test_a_line_of_a_statement_is_told_with_its_parts(desk: Desk) -> None:
 
 def test_an_income_sign_ahead_or_short_and_a_band_of_ones_own_is_named(desk: Desk) -> None:
     desk.write("costs.csv", COSTS, HEADINGS)
-    words = (
-        "costs.csv",
-        "--as-of",
-        "2026-01-31",
-        "--by",
-        "account",
-        "--amount",
-        "net",
-        "--where",
-        "account=Fuel,Crew",
-    )
+    words = typed("costs.csv --as-of 2026-01-31 --by account --amount net --where account=Fuel,Crew")
     told = sentences(desk, *words, "--band", "Large [better]: change > 20%", "--band", "Rest: otherwise")
     assert told[1] == "Fuel was 280 above budget (+27.5%), at 1,300 against 1,020: in the band Large."
     assert told[2] == "Crew was 30 below budget (−5.9%), at 480 against 510: in the band Rest."
@@ -110,18 +100,7 @@ def test_against_another_time_up_and_down_are_called_favourable_or_adverse(desk:
 
 
 CALLS = [
-    (
-        "--by",
-        "account_name",
-        "--then-by",
-        "route",
-        "--where",
-        "kind=cost",
-        "--source-sign",
-        "negative",
-        "--better",
-        "down",
-    ),
+    typed("--by account_name --then-by route --where kind=cost --source-sign negative --better down"),
     ("--by", "route", "--every", "month", "--where", "kind=income", "--versus", "year-ago"),
     ("--where", "kind=income", "--versus", "prior", "--then-by", "route"),
     ("--by", "route", "--for", "2025", "--versus", "year-ago", "--keep", "top:3"),
@@ -155,14 +134,7 @@ def test_no_sentence_says_a_figure_that_is_not_among_the_figures(desk: Desk, wor
 def test_one_rule_gives_the_same_band_in_every_table_picture_and_sentence(desk: Desk) -> None:
     words = [
         str(DEMO),
-        "--by",
-        "account_name",
-        "--where",
-        "kind=cost",
-        "--source-sign",
-        "negative",
-        "--better",
-        "down",
+        *typed("--by account_name --where kind=cost --source-sign negative --better down"),
     ]
     words += ["--band", "Overspend [worse]: change > 5% and change > 10k", "--band", "Watch [watch]: change > 0"]
     words += ["--band", "Within [better]: otherwise"]

@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from conftest import Desk, by_label, planned
+from conftest import Desk, by_label, planned, typed
 from marvex.core.compare.point import total_of
 from marvex.request.settings import Settings
 
@@ -170,19 +170,7 @@ def test_balances_say_their_closing_dates_and_what_is_not_on_them(desk: Desk) ->
     assert any(
         "B has no figure on 2 closing dates, its last is of 2026-10-30 (55)" in one for one in along["cautions"]
     )
-    alone = (
-        "s.csv",
-        "--every",
-        "month",
-        "--where",
-        "depot=B",
-        "--for",
-        "2026",
-        "--versus",
-        "none",
-        *words[-1:],
-        "closing",
-    )
+    alone = typed("s.csv --every month --where depot=B --for 2026 --versus none --total-as closing")
     assert any("what is kept has no figure" in one for one in desk.figures("table", *alone)["cautions"])
     assert "no balance to walk from" in desk.refused("draw", "waterfall", *alone)
 
@@ -265,18 +253,7 @@ def test_rates_are_judged_before_they_are_rounded(desk: Desk) -> None:
 def test_a_rolling_total_that_lacks_a_month_is_absent(desk: Desk) -> None:
     rows = [(day, "A", 1) for day in months("2025-01", 18) if day != "2025-08-15"]
     desk.write("m.csv", rows, ("date", "shop", "net"))
-    words = (
-        "table",
-        "m.csv",
-        "--for",
-        "2026-H1",
-        "--every",
-        "month",
-        "--versus",
-        "none",
-        "--cumulative",
-        "rolling:6",
-    )
+    words = typed("table m.csv --for 2026-H1 --every month --versus none --cumulative rolling:6")
     points = by_label(desk.figures(*words))
     # Six months back from January hold August; February to June do not.
     assert [points[f"2026-0{n}"]["current"] for n in (1, 2, 6)] == [None, 6, 6]
@@ -456,17 +433,7 @@ def test_months_stand_across_a_statement_with_their_total_and_one_base(desk: Des
     ]
     rows += [(f"2026-{n:02}-01", market, "budget", 8) for n in range(1, 5) for market in "AB"]
     desk.write("s.csv", rows, HEADS)
-    words = (
-        "s.csv",
-        "--statement",
-        "p.toml",
-        "--every",
-        "month",
-        "--for",
-        "2026-01/2026-04",
-        "--of",
-        "actual+forecast",
-    )
+    words = typed("s.csv --statement p.toml --every month --for 2026-01/2026-04 --of actual+forecast")
     desk.run("table", *words, "-o", "t.csv", "--versus", "budget")
     # Results 11 − 4 = 7, 12 − 4 = 8, 20 − 5 = 15 twice: 45 against 0.
     lines = [line.split(",") for line in (desk.folder / "t.csv").read_text().splitlines()]
@@ -514,18 +481,7 @@ def test_balances_on_their_own_dates_add_up_in_panels_and_lines(desk: Desk) -> N
     now = [("2026-03-01", "4000", "N", 5), ("2026-03-09", "4100", "N", 7), ("2026-03-20", "4000", "S", 1)]
     then = [("2025-03-02", "4000", "N", 4), ("2025-03-05", "4100", "N", 6), ("2025-03-06", "4000", "S", 2)]
     desk.write("b.csv", [*now, *then], heads)
-    words = (
-        "--by",
-        "account",
-        "--panels-by",
-        "route",
-        "--total-as",
-        "closing:each",
-        "--for",
-        "2026-03",
-        "-o",
-        "b.svg",
-    )
+    words = typed("--by account --panels-by route --total-as closing:each --for 2026-03 -o b.svg")
     found = desk.figures("draw", "variance", "b.csv", *words)
     assert (found["matched"]["current"], found["matched"]["base"]) == (13, 12)
     # 4100 has nothing in March: its last month counts as nothing there, and the second way says the same.

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import Desk, by_label
+from conftest import Desk, by_label, typed
 from marvex.core.compare.point import Better
 from marvex.core.rules.conditions import Measures
 from marvex.core.rules.language import parse_rule
@@ -81,11 +81,7 @@ def test_what_is_unusual_is_measured_against_the_series_own_earlier_changes(desk
     rows = [(f"{2025 + n // 12}-{n % 12 + 1:02}-01", "A", level) for n, level in enumerate(levels)]
     desk.write("months.csv", rows, ("date", "route", "net"))
     words = (
-        "table",
-        "months.csv",
-        "--versus",
-        "prior",
-        "--band",
+        *typed("table months.csv --versus prior --band"),
         "Odd [watch]: unusual >= 5",
         "--band",
         "Rest: otherwise",

@@ -6,7 +6,7 @@ import json
 
 import pytest
 
-from conftest import Desk
+from conftest import Desk, typed
 
 HEADS = ("month", "item", "region", "scenario", "net")
 ITEMS = ("Fuel", "Crew", "Other (misc)", "Rent", "Fees")
@@ -145,18 +145,7 @@ def test_an_outlook_is_asked_again_as_it_ran_then(desk: Desk) -> None:
 
 def test_what_two_points_are_called_is_asked(desk: Desk) -> None:
     ledger(desk)
-    words = (
-        "trace",
-        "l.csv",
-        "--statement",
-        "lines.toml",
-        "--account",
-        "item",
-        "--every",
-        "month",
-        "--for",
-        "2026-02",
-    )
+    words = typed("trace l.csv --statement lines.toml --account item --every month --for 2026-02")
     assert "Did you mean Result@2026-02?" in desk.refused(*words, "--at", "Result")
     mean = ("trace", "l.csv", "--by", "item", "--total-as", "mean", "--for", "2026-02", "--versus", "none")
     # In February 2026 an item has 100, 200 … 500 and 4 in either region, and 1 more in one: 3045 ÷ 10.

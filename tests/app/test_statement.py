@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import DEMO, Desk, by_label
+from conftest import DEMO, Desk, by_label, typed
 
 STATEMENT = """
 [statement]
@@ -538,9 +538,7 @@ def test_a_ledger_and_an_account_list_may_name_accounts_by_name(desk: Desk) -> N
     words = (
         "table",
         str(DEMO),
-        "--statement",
-        "n.toml",
-        "--where",
+        *typed("--statement n.toml --where"),
         "account_name=Passenger fares,Vehicle fares,Fuel,Freight",
     )
     named = by_label(desk.figures(*words, "--account", "account_name", "--unmapped", "Spare"))

@@ -21,7 +21,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 from python_calamine import CalamineWorkbook
 
-from conftest import DEMO, Desk, by_label
+from conftest import DEMO, Desk, by_label, typed
 from marvex.sources.cells import Convention, FigureReading, is_absent, is_figure, value_of
 from marvex.sources.columns import is_code_name
 from marvex.sources.dates import read_days, written
@@ -387,15 +387,7 @@ def test_a_trace_shows_the_working_and_the_rows(desk: Desk) -> None:
     ]
     desk.write("r.csv", [(d, "x", r, s, n) for d, r, s, n in data])
     words = (
-        "trace",
-        "r.csv",
-        "--by",
-        "route",
-        "--for",
-        "2026-01",
-        "--at",
-        "north",
-        "--band",
+        *typed("trace r.csv --by route --for 2026-01 --at north --band"),
         "Over [worse]: change >= 10%",
     )
     out = desk.run(*words).out

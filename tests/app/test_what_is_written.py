@@ -11,7 +11,7 @@ from typing import Any
 
 import pytest
 
-from conftest import DEMO, Desk, by_label, painted
+from conftest import DEMO, Desk, by_label, painted, typed
 from marvex.core.errors import Mistake
 from marvex.request.settings import Settings
 from marvex.request.values import Counted
@@ -68,14 +68,7 @@ def test_figures_as_csv_hold_the_points_under_the_same_names(desk: Desk) -> None
         "draw",
         "waterfall",
         str(DEMO),
-        "--by",
-        "kind",
-        "-o",
-        "w.pdf",
-        "--figures",
-        "f.csv",
-        "--figures",
-        "f.json",
+        *typed("--by kind -o w.pdf --figures f.csv --figures f.json"),
     )
     assert desk.run(*words).status == 0
     with (desk.folder / "f.csv").open(newline="") as file:
@@ -108,18 +101,9 @@ def test_every_filter(desk: Desk) -> None:
     }
     for words, expected in cases.items():
         call = (
-            "table",
-            "f.csv",
-            "--by",
-            "route",
-            "--amount",
-            "net",
-            "--where",
+            *typed("table f.csv --by route --amount net --where"),
             words,
-            "--versus",
-            "none",
-            "--for",
-            "2026",
+            *typed("--versus none --for 2026"),
         )
         if expected is None:
             assert "no row passes --where" in desk.refused(*call), words

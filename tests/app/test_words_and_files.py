@@ -11,7 +11,7 @@ from pathlib import Path
 import pytest
 from python_calamine import CalamineWorkbook
 
-from conftest import Desk, by_label
+from conftest import Desk, by_label, typed
 from realistic import write_tables
 
 HOTELS = ("hotels.csv", "--statement", "hotels.toml", "--for", "2025")
@@ -24,19 +24,9 @@ TOLD: dict[str, tuple[str, ...]] = {
     "years": ("production.csv", "--for", "1954/1960", "--every", "year", "--versus", "year-ago"),
     "products": ("products.csv", "--current", "2025", "--base", "2024"),
     "entities": (
-        "group.csv",
-        "--by",
-        "hotel",
-        "--then-by",
-        "line",
-        "--where",
+        *typed("group.csv --by hotel --then-by line --where"),
         "line=Room sales,Restaurant,Bar",
-        "--for",
-        "2025",
-        "--of",
-        "Actual",
-        "--versus",
-        "Budget",
+        *typed("--for 2025 --of Actual --versus Budget"),
     ),
 }
 
@@ -152,9 +142,7 @@ def test_a_walk_gathers_small_lines_and_names_its_bars(shop: Desk) -> None:
     whole = {p["label"]: p for p in shop.figures(*words)["points"] if p["kind"] == "step"}
     kept = shop.figures(
         *words,
-        "--keep",
-        "top:4",
-        "--opening-name",
+        *typed("--keep top:4 --opening-name"),
         "As planned",
         "--subtotal-after",
         "Other costs (10): So far",

@@ -16,7 +16,7 @@ from pathlib import Path
 
 import pytest
 
-from conftest import MARVEX, Desk
+from conftest import MARVEX, Desk, typed
 from marvex.sources.engine.gathered import Gathered
 from servers import PASSWORD, Postgres, certified, free_port, until
 from stored import SERVERS, Kept
@@ -263,16 +263,9 @@ def test_a_pack_adds_a_source_up_once_for_all_views(
     assert len(asked) >= 4 and all("FROM gathered_0" in one for one in asked)
     for name, (columns, where) in views.items():
         words = [
-            "--amount",
-            "paid",
-            "--date",
-            "day",
-            "--by",
+            *typed("--amount paid --date day --by"),
             ",".join(columns),
-            "--for",
-            "2025",
-            "--versus",
-            "year-ago",
+            *typed("--for 2025 --versus year-ago"),
         ]
         words += [word for one in where for word in ("--where", one)]
         plain = desk.figures("table", str(shelf / "ledger.csv"), *words, "--order", "name")

@@ -11,7 +11,7 @@ import pytest
 from colorspacious import cspace_convert, deltaE
 from PIL import Image
 
-from conftest import Desk
+from conftest import Desk, typed
 from marvex.core.rules.bands import Tone
 from marvex.views.drawing.contrast import weaknesses
 from marvex.views.drawing.style import style_named, style_names
@@ -145,19 +145,7 @@ def test_a_style_inherits_has_a_font_of_ones_own_and_a_ground_that_is_not_painte
 
 def test_signs_and_marks_may_be_left_to_a_waterfalls_steps(desk: Desk) -> None:
     desk.write("items.csv", [("Bar", 12, 10), ("Crew", 9, 10)], ("item", "now", "then"))
-    words = (
-        "items.csv",
-        "--current",
-        "now",
-        "--base",
-        "then",
-        "--signs",
-        "unsigned",
-        "--marks",
-        "off",
-        "-o",
-        "w.svg",
-    )
+    words = typed("items.csv --current now --base then --signs unsigned --marks off -o w.svg")
     assert desk.run("draw", "waterfall", *words, "--step-shape", "arrow", "--upright").status == 0
     assert "+2" not in re.findall(r">([+−]?\d+)</text>", (desk.folder / "w.svg").read_text())
     assert "nothing says a change's direction" in desk.refused("draw", "variance", *words)

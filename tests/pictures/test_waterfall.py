@@ -13,7 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from conftest import DEMO, Desk, by_label
+from conftest import DEMO, Desk, by_label, typed
 
 cents = st.integers(-(10**7), 10**7).map(lambda n: Decimal(n).scaleb(-2))
 rows = st.tuples(st.sampled_from(["A", "B", "C", "D", "E"]), st.sampled_from(["2025", "2026"]), cents)
@@ -89,12 +89,7 @@ def test_words_and_figures_are_as_asked(desk: Desk) -> None:
         "draw",
         "waterfall",
         str(DEMO),
-        "--by",
-        "account_name",
-        "--where",
-        "kind=cost",
-        "--source-sign",
-        "negative",
+        *typed("--by account_name --where kind=cost --source-sign negative"),
     )
     more = ("--better", "down", "--keep", "top:3", "--currency", "EUR", "--locale", "de_DE", "--units", "m")
     found = desk.run(
