@@ -196,6 +196,11 @@ def test_what_makes_the_sides_unlike_stands_under_them(desk: Desk) -> None:
         desk.write("y.csv", [(day, "A", 1) for day in days], ("day", "shop", "net"))
         shown = desk.run("table", "y.csv", "--versus", "year-ago", *words).out
         assert f"The base is only partly filled: data runs from 2025-01-0{first}" in shown
+    # Where both begin alike within the window nothing is unlike, and it is said on the terminal alone.
+    rows = [(f"2026-01-{day:02}", "A", of, 5) for day in (5, 12, 19) for of in ("actual", "budget")]
+    desk.write("b.csv", rows, ("week", "shop", "scenario", "net"))
+    both = desk.run("table", "b.csv", "--every", "week")
+    assert "only partly filled" in both.err and "only partly filled" not in both.out
     cut = ("--every", "month", "--for", "2026-01-20/2026-03-12", "--versus", "none")
     assert "Only partly in the window: 2026-01 and 2026-03" in desk.run("table", "d.csv", *cut).out
     rows = [(name, now, then) for name, now, then in (("A", 5100, 5), ("B", 7900, 8), ("C", 6200, 6))]

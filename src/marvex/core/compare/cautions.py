@@ -158,8 +158,10 @@ def differences(
     is_chained = every is not None and base.basis is Basis.PRIOR
     cautions = _weeks_in_months(of, current, base.dates, against, every)
     cautions += _missing(of, current, every, calendar)
+    filled, are_alike = _parts_filled(of, current, base, against, every)
+    cautions += filled if are_alike else []
     if against is None or base.dates is None:
-        return (*cautions, *_partly_filled("current side", of, current, every))
+        return tuple(cautions)
     if not is_chained:
         cautions += _missing(base.dates, against, every, calendar)
         cautions += _of_other_length(of, current, base.dates, against)
@@ -174,11 +176,10 @@ def unlike_parts(
     of: ScenarioDates, current: Side, base: Base, against: Side | None, pairs: Sequence[Pair], every: Grain | None
 ) -> tuple[Reservation, ...]:
     """What makes the two sides, or points along time, unlike: a part of a period that one lacks, other periods."""
-    told = [*stumps(pairs), *_gaps(of, current, base.dates, against, every)]
+    filled, are_alike = _parts_filled(of, current, base, against, every)
+    told = [*([] if are_alike else filled), *stumps(pairs), *_gaps(of, current, base.dates, against, every)]
     if against is not None and base.dates is not None:
-        told = [*_partly_filled("current side", of, current, every), *told]
         if every is None or base.basis is not Basis.PRIOR:
-            told += _partly_filled("base", base.dates, against, every)
             told += _gaps(base.dates, against, of, current, every)
         told += _other_weeks(of, current, base.dates, against, pairs)
     told += [
@@ -228,6 +229,30 @@ def _weeks(dates: ScenarioDates, side: Side) -> int:
     return sum(len(dates.days_within(one.first, one.last)) for one in side.span.stretches)
 
 
+def _parts_filled(
+    of: ScenarioDates, current: Side, base: Base, against: Side | None, every: Grain | None
+) -> tuple[list[str], bool]:
+    """Which sides are only partly filled, and whether both lack about as much at each end, and so are alike."""
+    told = _partly_filled("current side", of, current, every)
+    if against is None or base.dates is None or (every is not None and base.basis is Basis.PRIOR):
+        return told, against is None
+    told += _partly_filled("base", base.dates, against, every)
+    both = zip(_lacking(of, current), _lacking(base.dates, against), strict=True)
+    return told, all(abs(now - then) < _fewest(every) for now, then in both)
+
+
+def _fewest(every: Grain | None) -> int:
+    return LEAST_OF_WEEK if every is Grain.WEEK else LEAST_OF_MONTH
+
+
+def _lacking(dates: ScenarioDates, side: Side) -> tuple[int, int]:
+    """How many days of a side are before its data begin, and after they end."""
+    first, last = side.span.stretches[0].first, side.span.stretches[-1].last
+    if dates.first is None or dates.last is None or first is None or last is None:
+        return 0, 0
+    return max(0, (dates.first - first).days), max(0, (last - dates.last).days)
+
+
 def _partly_filled(name: str, dates: ScenarioDates, side: Side, every: Grain | None) -> list[str]:
     """A caution where the data start after the side does, or end before it."""
     stretches = side.span.stretches
@@ -236,9 +261,8 @@ def _partly_filled(name: str, dates: ScenarioDates, side: Side, every: Grain | N
         return []
     # A side that lacks less at an end had no rows on its first or last days: a holiday, or a few of them.
     least = A_WEEK if dates.grain in (Grain.DAY, Grain.WEEK) else ONE_DAY
-    fewest = LEAST_OF_WEEK if every is Grain.WEEK else LEAST_OF_MONTH
     ends = ((first, dates.first), (dates.last + ONE_DAY, last + ONE_DAY))
-    if not any(to - start >= least or dates.usual_days(start, to) >= fewest for start, to in ends):
+    if not any(to - start >= least or dates.usual_days(start, to) >= _fewest(every) for start, to in ends):
         return []
     return [
         f"the {name} is only partly filled: {dates.spoken} runs from {dates.first} to {dates.last}, "
