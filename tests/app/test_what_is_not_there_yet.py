@@ -502,11 +502,29 @@ def test_the_first_month_of_a_year_is_a_month(desk: Desk) -> None:
     year = ("--of", "actual+forecast", "--for", "2026")
     for axis in (BY, ("--every", "month")):
         assert desk.figures("table", "l.csv", *year, *axis)["points"][-1]["current"] == 100 + 11 * 105
-    # A day of a table by day, a year's one figure, and a file of its own, are not taken for a month.
+    # The first week of weeks is one as well.
+    weeks = [
+        (f"2026-01-{day:02}", "Fuel", of, 7)
+        for of, days in (("budget", (5, 12, 19)), ("actual", (5,)))
+        for day in days
+    ]
+    desk.write("w.csv", weeks, head)
+    found = desk.figures("table", "w.csv", *BY)
+    assert (found["points"][-1]["current"], found["points"][-1]["base"], found["current"]["to"]) == (
+        7,
+        7,
+        "2026-01-11",
+    )
+    # A day of a table by day, a year's one figure, and a file of its own, are not taken for a month; nor is January's
+    # figure for the quarter.
     desk.write("y.csv", [*rows("budget", 110), *rows("actual", 1200, range(1, 2))], head)
+    desk.write("d.csv", [*rows("budget", 110), *rows("actual", 4, range(1, 2))], head)
+    quarters = [(f"2026-{month:02}-01", "Fuel", "budget", 330) for month in (1, 4, 7)]
+    desk.write("q.csv", [*quarters, *rows("actual", 100, range(1, 2))], head)
+    assert "--as-of 2026-03-31 says so" in desk.refused("table", "q.csv", *BY)
     desk.write("a.csv", rows("actual", 100, range(1, 2)), head)
     desk.write("b.csv", rows("budget", 110), head)
-    for source in (("y.csv",), ("l.csv", "--as-of", "2026-01-01"), ("actual=a.csv", "budget=b.csv")):
+    for source in (("y.csv",), ("d.csv",), ("l.csv", "--as-of", "2026-01-01"), ("actual=a.csv", "budget=b.csv")):
         assert "If 2026-01-01 stands for its month, --as-of 2026-01-31 says so" in desk.refused("table", *source, *BY)
     found = desk.figures("table", "actual=a.csv", "budget=b.csv", *BY, "--as-of", "2026-01-31")
     assert (found["points"][-1]["current"], found["points"][-1]["base"]) == (100, 110)

@@ -92,8 +92,10 @@ def of_months_but_few(of: ScenarioDates) -> tuple[Reservation, ...]:
     if of.outlook is not None:
         of = of.outlook.actual
     if of.dated_as is not None and of.grain is not None:
-        told = f"{of.spoken} has one date, {of.days[0]}, taken for the {of.grain.value} as those of {of.dated_as} are"
-        return (Reservation(what=told, mend=f"{setting('as_of', of.days[0])} takes it for a day"),)
+        day = of.days[0] - timedelta(days=of.ahead)
+        told = f"{of.spoken} has one date, {day}, taken for the {of.grain.value} as those of {of.dated_as} are"
+        is_first = day != of.last and not of.ahead
+        return (Reservation(what=told, mend=f"{setting('as_of', day)} takes it for a day" if is_first else ""),)
     odd = [day for day in of.days if day.day != 1]
     is_by_day = of.grain is Grain.DAY and not of.is_written and of.last is not None
     if not is_by_day or len(of.days) < LEAST_MONTHS or not 0 < len(odd) <= MOST_ODD * len(of.days):

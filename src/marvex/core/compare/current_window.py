@@ -50,7 +50,7 @@ def current_window(
     if asked.span is not None:
         window = filled = widened(filled, asked.span, asked.calendar)
     if not is_outlook and not filled.overlaps(of.first, min(of.last, known_to)):
-        raise no_rows(of, asked.window or str(window.first.year), asked.as_of)
+        raise no_rows(of, window, asked.window or str(window.first.year), asked.as_of)
     return (replace(window, known_to=None) if is_outlook or asked.full_base else filled), chosen
 
 
@@ -146,15 +146,15 @@ def written(window: Window) -> str:
     return f"{window.first}/{window.last}"
 
 
-def no_rows(of: ScenarioDates, window: str, as_of: date | None) -> Mistake:
-    if as_of is not None and of.last is not None and as_of < of.last:
+def no_rows(of: ScenarioDates, window: Window, named: str, as_of: date | None) -> Mistake:
+    if as_of is not None and as_of < window.first:
         known = f"the data are taken as known to {as_of}"
-        return Mistake(f"no {of.spoken} rows in {window}: {known}", "Ask for a window to then.")
+        return Mistake(f"no {of.spoken} rows in {named}: {known}", "Ask for a window to then.")
     rest = f", or take its later zeros as figures with {setting('as_of', of.zeros_to)}" if of.zeros_to else ""
     if of.thin is not None:
         rest = f", or leave out its {of.thin.spoken} with {setting('as_of', of.thin.after)}"
     return Mistake(
-        f"no {of.spoken} rows in {window}: {of.spoken} runs {extent(of)}", f"Ask for a window within that{rest}."
+        f"no {of.spoken} rows in {named}: {of.spoken} runs {extent(of)}", f"Ask for a window within that{rest}."
     )
 
 

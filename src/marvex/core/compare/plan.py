@@ -211,7 +211,7 @@ def _as_known(window: Window, *, of: ScenarioDates, asked: SidesAsked) -> Window
 def _check_has_rows(of: ScenarioDates, filled: Window, as_of: date | None) -> None:
     """Raises Mistake where the current side has no row at all."""
     if not of.days_within(filled.first, filled.end):
-        raise no_rows(of, f"{filled.first} to {filled.end}", as_of)
+        raise no_rows(of, filled, f"{filled.first} to {filled.end}", as_of)
 
 
 def _whole_sides(

@@ -55,9 +55,8 @@ def arrangement(comparisons: Sequence[Comparison], order: Order | None, keep: Ke
     keys = tuple(dict.fromkeys((*(point.key for point in points), *elsewhere)))
     if keep is None or keep.count >= len(keys):
         return Arrangement(keys, ())
-    is_by_figure = order in _FIGURES
-    figure = _FIGURES[order if order is not None and is_by_figure else Order.CHANGE]
-    is_as_listed = is_by_figure and keep.from_bottom
+    figure = _FIGURES.get(order or Order.CHANGE, _FIGURES[Order.CHANGE])
+    is_as_listed = order in _FIGURES and keep.from_bottom
 
     def size(point: Point) -> Fraction:
         return abs(Fraction(figure(point) or 0))

@@ -247,12 +247,13 @@ def of_lone_day(
     day = one.days[0]
     for other in others:
         grain = other.grain
-        if grain is None or not is_finer(Grain.WEEK, grain) or other.misfit is not None or len(other.days) < 2:
+        if grain in (None, Grain.DAY) or other.misfit is not None or len(other.days) < 2:
             continue
-        ends_it = calendar.start(other.days[0], grain) != other.days[0]
-        if day == (calendar.end(day, grain) if ends_it else calendar.start(day, grain)):
-            first, last = calendar.start(day, grain), calendar.end(day, grain)
-            return replace(one, first=first, last=last, grain=grain, dated_as=other.spoken)
+        dated = other.days[0] - timedelta(days=other.ahead)
+        ends_it = calendar.start(dated, grain) != dated
+        made = dates_of(one.name, one.days, grain, calendar)
+        if made.grain is grain and day == (calendar.end(day, grain) if ends_it else calendar.start(day, grain)):
+            return replace(made, is_written=False, runs_to_date=one.runs_to_date, dated_as=other.spoken)
     return None
 
 

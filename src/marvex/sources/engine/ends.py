@@ -11,6 +11,7 @@ from statistics import median
 
 from marvex.core.compare.scenario_words import is_planned
 from marvex.core.compare.scenarios import ScenarioDates, ThinEnd, dates_of, of_lone_day
+from marvex.core.exact import ZERO
 from marvex.core.time.calendar import FINEST_FIRST, ONE_DAY, Calendar, Grain, is_finer
 from marvex.sources.engine import query
 from marvex.sources.engine.connection import Engine
@@ -20,7 +21,7 @@ from marvex.sources.engine.source import Source
 FAR_AHEAD = timedelta(days=200)  # without anything, after which few amounts are a slip of a date
 LEAST_DAYS = 28  # of zeros, of a scenario kept by day or week: about a month
 FEWER, LEAST_AMOUNTS, LEAST_PERIODS, LOOKED_BACK = 3, 6, 4, 12  # so many times fewer than usual, of so many
-MOST_TIMES = 2  # one period is hardly more of another scenario's largest
+MOST_TIMES = 2  # that two scenarios have in a period, where a day, a month, a quarter and a year are further apart
 
 # A scenario and a day of it, how many amounts that has, and whether the facts of it are all 0.
 KnownDay = tuple[str | None, date | None, int, bool]
@@ -70,12 +71,15 @@ def scenarios_of(
 def _as_period(
     one: ScenarioDates, among: Sequence[ScenarioDates], calendar: Calendar, source: Source, engine: Engine
 ) -> ScenarioDates:
-    """A scenario of one date as the period that it is of another's, unless its figures may be of a longer one."""
+    """A scenario of one date as the period that it is of another's, where both have about as much on it: what a longer or
+    a shorter one has is further apart."""
     found = None if is_planned(one.name) else of_lone_day(one, among, calendar)
     if found is None:
         return one
-    sizes = dict(engine.rows(query.SIZES_OF_DAYS, source.name))
-    return found if sizes[one.name] <= MOST_TIMES * sizes[found.dated_as] else one
+    day = one.days[0]
+    sizes = {name: size for name, of, size in engine.rows(query.SIZES_OF_DAYS, source.name) if of == day}
+    own, other = sizes.get(one.name, ZERO), sizes.get(found.dated_as, ZERO)
+    return found if own <= MOST_TIMES * other and other <= MOST_TIMES * own else one
 
 
 def written_grain(scenario: str | None, sources: Sequence[Source]) -> Grain | None:

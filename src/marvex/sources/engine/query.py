@@ -30,11 +30,8 @@ SCENARIO_DAYS = Query(
     "SELECT scenario, day, coalesce(figures, 0)::BIGINT, is_zero FROM scenario_days ORDER BY scenario, day"
 )
 
-# Of the amounts of one day, the largest size that each scenario has.
-SIZES_OF_DAYS = Query(
-    "SELECT scenario, coalesce(max(size), 0) FROM "
-    "(SELECT scenario, sum(abs(amount)) AS size FROM facts WHERE kept GROUP BY scenario, day) GROUP BY scenario"
-)
+# How large the amounts of each scenario are on each day.
+SIZES_OF_DAYS = Query("SELECT scenario, day, coalesce(sum(abs(amount)), 0) FROM facts WHERE kept GROUP BY ALL")
 
 
 def cells_of(
