@@ -71,8 +71,7 @@ def scenarios_of(
 def _as_period(
     one: ScenarioDates, among: Sequence[ScenarioDates], calendar: Calendar, source: Source, engine: Engine
 ) -> ScenarioDates:
-    """A scenario of one date as the period that it is of another's, where both have about as much on it: what a longer or
-    a shorter one has is further apart."""
+    """A scenario of one date as the period that it is of another's, where both have about as much on it."""
     found = None if is_planned(one.name) else of_lone_day(one, among, calendar)
     if found is None:
         return one
