@@ -82,6 +82,7 @@ Line,2025,Jan 2026,Feb 2026|Fuel,1200,100,110|Crew,900,80,70 >> '2025' is one fi
 Line,Q1 2025,Q2 2025,Jan 2026,Feb 2026,Mar 2026,Apr 2026|Fuel,3,3,1,1,1,1 >> --for 2026-01/2026-03
 Period,Net|2025-Q1,300|2026-01,90|2026-02,95|2026-03,99 >> '2025-Q1' is one figure, and no point along time is as long
 Year,Period,Net|2025,12,5|2025,13,7|2026,1,6 >> period 13 beside a year's 12 months (1 row, 7 in all)
+Period,Net|11,5|12,7|13,6 >> period 13 beside a year's 12 months (1 row, 6 in all) >> --year 2026
 Date,Net|2025-01-01,1200|2026-01-01,90|2026-02-01,95|2026-03-01,99 >> Jan–Mar 2025 has figures on the first day of each
 Month,L,Net|2026-1,A,1013|2026-1,B,2027|2026-1,Total,3040|2026-2,A,5|2026-2,B,6|2026-2,Total,23 >> row 7 'Total' is 23
 Period,Net|202500,5|202501,7|202601,6 >> --where 'Period!=202500' leaves them out

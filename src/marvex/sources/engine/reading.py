@@ -455,6 +455,8 @@ class _Reader:
             column = self.roles.date or column
             unread = self.engine.rows(facts_of.unread_dates(facts.table), self.name)
             texts, year, part = [str(text) for text, _, _ in unread], None, column
+            if said := self.asked.wanted.year:
+                unread = [(f"{said[:4]}-{text}", count, amount) for text, count, amount in unread]
             if parts := date_parts(self.headings, self.asked.columns, self.name):
                 year, part = parts[:2]
                 texts = [one for one in self.rows.values(part) if outside_the_months(f"2000-{one}") is not None]
