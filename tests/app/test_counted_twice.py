@@ -78,6 +78,25 @@ def test_an_account_that_is_the_sum_of_others_is_not_added_up_with_them(
         assert desk.run("table", "l.csv", "--for", "2026").status == 0
 
 
+def test_three_months_of_small_figures_tell_a_sum_of_others_and_so_do_paths_and_outlines(desk: Desk) -> None:
+    few = [("North", 512, 498, 541), ("South", 377, 402, 366), ("Quay", 129, 131, 118)]
+    whole = ("Terminals", *(sum(one[at] for one in few[:2]) for at in (1, 2, 3)))
+    rows = [(f"2026-0{at}-01", one[0], one[at]) for at in (1, 2, 3) for one in (whole, *few)]
+    desk.write("l.csv", rows, TABLE)
+    assert "--where 'Account!=Terminals'" in desk.refused("table", "l.csv")
+    # Of one month the figures may meet by chance; a path or an outline's number says it.
+    desk.write("m.csv", rows[:4], TABLE)
+    assert desk.run("table", "m.csv").status == 0
+    paths = {"Terminals": "T", "North": "T:North", "South": "T:South", "Quay": "Quay"}
+    desk.write("p.csv", [(day, paths[name], net) for day, name, net in rows[:8]], TABLE)
+    assert "--where Account!=T " in desk.refused("table", "p.csv")
+    numbers = {"Terminals": "1", "North": "1.1", "South": "1.2", "Quay": "2"}
+    desk.write(
+        "w.csv", [(day, numbers[name], name, net) for day, name, net in rows[:8]], ("Date", "WBS", "Task", "Net")
+    )
+    assert "--where WBS!=1 " in desk.refused("table", "w.csv")
+
+
 def test_amounts_that_hold_those_of_the_months_before_are_running_totals(desk: Desk) -> None:
     chance = random.Random(7)
     wide: dict[str, list[int]] = {}

@@ -82,6 +82,14 @@ Line,2025,Jan 2026,Feb 2026|Fuel,1200,100,110|Crew,900,80,70 >> '2025' is one fi
 Line,Q1 2025,Q2 2025,Jan 2026,Feb 2026,Mar 2026,Apr 2026|Fuel,3,3,1,1,1,1 >> --for 2026-01/2026-03
 Period,Net|2025-Q1,300|2026-01,90|2026-02,95|2026-03,99 >> '2025-Q1' is one figure, and no point along time is as long
 Year,Period,Net|2025,12,5|2025,13,7|2026,1,6 >> period 13 beside a year's 12 months (1 row, 7 in all)
+Month,Scenario,Net|2026-01,ACT2025,5|2026-01,ACT2026,6|2026-01,BUD2026,7 >> there are ACT2025, ACT2026, BUD2026
+Month,Scenario,Net|2026-01,1,5|2026-01,2,6|2026-02,1,7|2026-02,2,8 >> Name the current one, such as --of 1
+WBS,Task,Budget,Actual|1,Quay,90,96|1.1,Wall,20,21|1.2,Steps,70,74 >> 'Quay' is 96 in Actual, but Wall + Steps come
+Task,Budget,Actual|1 Quay,9,9|1.1 Wall,3,4|1.2 Step,6,5|2 Slip,7,8|2.1 Rail,3,3|2.2 Winch,4,4 >> row 5 '2 Slip' is 8 in
+Task,Budget,Actual|Quay,9,9|  Wall,3,4|  Step,6,5|Slip,7,8|  Rail,3,3|  Winch,4,4 >> Rail, Winch are set in below 'Slip'
+Pos,2026,2025|Quay,100,95|Foot,70,64|Cars,30,31|Slip,80,79|Rail,35,33|Winch,45,46|Rest,20,16 >> 'Rest' is Quay − Slip
+Pos,2026,2025|Quay,100,95|Foot,70,64|Cars,30,31|Slip,80,79|Rail,35,33|Winch,45,46|Pier,21,12 >> 'Quay' is the sum of
+Month,Path,Net|2026-01,Quay,12|2026-01,Quay:Foot,7|2026-01,Quay:Cars,5|2026-02,Quay,11|2026-02,Quay:Foot,11 >> Path Quay
 Period,Net|11,5|12,7|13,6 >> period 13 beside a year's 12 months (1 row, 6 in all) >> --year 2026
 Date,Net|2025-01-01,1200|2026-01-01,90|2026-02-01,95|2026-03-01,99 >> Jan–Mar 2025 has figures on the first day of each
 Month,L,Net|2026-1,A,1013|2026-1,B,2027|2026-1,Total,3040|2026-2,A,5|2026-2,B,6|2026-2,Total,23 >> row 7 'Total' is 23
@@ -108,6 +116,11 @@ L,Actual,Budget|A,500,500|B,300,300|C,90,90 >> the same amount in each of 3 poin
 L,Budget,Act,Var|Deck,900,930,-30|Bar,600,590,10|Pay,300,310,-10 >> by the signs of Var these >> Total 1,830
 Line,Jan 2026,Feb 2026,Adj|Fuel,100,110,7|Crew,20,30,5 >> Adj is of none of the periods and not counted: 12 >> Total 260
 Line,Jan 2026,Feb 2026,P13,Total|Fuel,100,110,7,217|Crew,20,30,5,55 >> P13 is of none of the periods >> Total 260
+Product,Net|SKU100,5|SKU101,7|EUR,9 >> each row as Product >> Net 21
+WBS,Task,2026,2025|1,Quay,9,9|1.1,Wall,3,4|1.2,Step,6,5|2,Slip,7,7|2.1,Rail,3,3|2.2,Winch,4,4 >> as Task >> Total 16
+Level,Unit,2026,2025|1,Quay,79,75|2,Wall,50,45|2,Step,29,30|1,Slip,50,51|2,Rail,38,30|2,Bar,12,21 >> 'Slip' >> Total 129
+Pos.,Line,2026,2025|1,Fares,500,480|2,Fuel,-260,-240|3,Crew,-130,-125|4,Result,110,115 >> the result is >> Result 110
+Unit,2026,2025|N A,500,450|N B,290,300|N,790,750|S A,380,300|S B,120,200|S,500,500|Group,1290,1250 >>  >> Group 1,290
 Line,2025,2026|Fares,500,520|Freight,100,90|Total,600,610|Memo: grant,50,0 >> is a memo line >> Total 610, 10 above
 Line,2025,2026|Fares,500,520|Freight,100,90|Total,600,610|Grant,50,0 >> Grant is not in 'Total' >> Total 610, 40 below
 Line,2025,2026|Fares,500,520|Freight,100,90|Reported,600,610|One-off,-50,-10|Underlying,550,600 >>  >> Underlying 600

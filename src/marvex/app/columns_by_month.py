@@ -9,6 +9,7 @@ from functools import partial
 
 from marvex.core.exact import total
 from marvex.core.structure.cost_names import KINDS
+from marvex.core.structure.parents import number_an_outline
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import Column
 from marvex.sources.engine.by_month import Amounts, ByMonth, by_month, stored_by_month
@@ -49,6 +50,17 @@ def columns_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
             if len(its.amounts) < 2:
                 continue
             yield ColumnByMonth(source, name, {one: its.amounts[one] for one in (*in_order, *rest)}, its)
+
+
+def outlines_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
+    """The same of columns of the numbers of an outline, which stand beside the names that are asked about."""
+    for source in filter(is_few, book.sources):
+        others = {*names_of(source), *source.roles.taken}
+        free = [(at, one.name) for at, one in enumerate(source.columns) if one.name not in others]
+        shown = {name: {cell for row in source.sample if (cell := row[at])} for at, name in free}
+        names = [name for name, codes in shown.items() if len(codes) <= _MOST_VALUES and number_an_outline(codes)]
+        for name, its in zip(names, _by_month(book, source, names), strict=True):
+            yield ColumnByMonth(source, name, its.amounts, its)
 
 
 def numbers_by_month(book: Ledger, most: int) -> Iterator[ColumnByMonth]:

@@ -60,6 +60,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
                 has_amounts=bool(said("amount")) or settings.current is not None or settings.per is not None,
                 is_list=settings.statement is not None or settings.is_of_list,
                 is_plain=settings.statement is not None and settings.statement_file is None,
+                statement=request.statement,
                 is_down=settings.better == "down",
                 keep_parts=said("totals") == "keep",
                 named_by_start=settings.year_named == "start",

@@ -6,9 +6,9 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from datetime import date
 from decimal import Decimal
 from functools import partial
-from itertools import combinations
+from itertools import chain, combinations
 
-from marvex.app.columns_by_month import ColumnByMonth, columns_by_month, is_few, names_of
+from marvex.app.columns_by_month import ColumnByMonth, columns_by_month, is_few, names_of, outlines_by_month
 from marvex.app.kinds import check_kinds_of, kinds_are_unsaid, kinds_of
 from marvex.app.line_names import check_names
 from marvex.app.totals_of_periods import check_totals_of_periods
@@ -70,7 +70,7 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
             found += of_others
             if not may_hold:
                 raise counted_with(source.name, name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
-    for column in columns_by_month(book):
+    for column in chain(columns_by_month(book), outlines_by_month(book)):
         key = "sums of others", column.found, column.source.roles.each_row
         if of_others := column.source.rows.gathered.once(key, partial(_sums_of_others, column)):
             found += of_others

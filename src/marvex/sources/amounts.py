@@ -13,10 +13,11 @@ from marvex.core.structure.aspect_names import same_numbers_across
 from marvex.core.structure.cost_names import speaks_of_money, unlike_measures
 from marvex.core.structure.opposite_names import DEBITS_AND_CREDITS, IN_AND_OUT
 from marvex.core.words.spelled_out import spelled_out
-from marvex.sources.columns import LEAST_NUMBERED, Column
+from marvex.sources.columns import Column
 from marvex.sources.columns_asked import ColumnsAsked, found_column
 from marvex.sources.dates import month_alone, period_alone
 from marvex.sources.headings import SEVERAL_MONTHS, parted, runs_to_date, split
+from marvex.sources.numbering import AMOUNT_NAMES, LEAST_NUMBERED, speaks_of_amounts
 from marvex.sources.scales import without_unit
 from marvex.sources.wide import (
     AmountColumn,
@@ -33,12 +34,6 @@ from marvex.sources.wide import (
 )
 from marvex.sources.years_said import YEAR, said_headings
 
-AMOUNT_NAMES = (
-    *("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance", "revenue", "sales"),
-    *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
-    *("net sales", "net revenue", "net value", "line total", "transaction amount", "turnover", "fee"),
-    *("betrag", "umsatz", "montant", "importe", "importo", "belopp", "beløb", "bedrag"),
-)
 _PERIODS = {"m": "months", "w": "weeks", "q": "quarters", "h": "halves", "p": "periods"}  # by what names them alone
 _OF_A_TIME = re.compile(r"\b(?:(?:19|20)\d\d|this|current|prior|previous|last)\b", re.IGNORECASE)
 _BALANCES = {
@@ -137,7 +132,7 @@ def check_once(amounts: Sequence[AmountColumn], free: Sequence[Column], asked: C
 
 def _amount(columns: Sequence[Column], source: str) -> str:
     figures, by_name = [column for column in columns if column.is_figures], {one.name: one for one in columns}
-    candidates = [column.name for column in figures if not column.is_code and not _is_numbering(column)]
+    candidates = [column.name for column in figures if not column.is_code and not column.numbers_rows]
     candidates = [name for name in candidates if not _may_be_code(by_name[name])] or candidates
     if not candidates:
         # Unreadable cells may be in the majority: then the heading has to say it.
@@ -153,7 +148,7 @@ def _amount(columns: Sequence[Column], source: str) -> str:
         )
     if not candidates:
         codes = [column.name for column in figures]
-        numbering = [column.name for column in figures if _is_numbering(column)]
+        numbering = [column.name for column in figures if column.numbers_rows]
         but = f" but {listed(codes, 3)}, a code by its name" if codes else ""
         but = f" but {listed(numbering, 3)}, which numbers the rows" if numbering else but
         raise Mistake(
@@ -173,17 +168,12 @@ def _amount(columns: Sequence[Column], source: str) -> str:
     return the_one(candidates, [one for one in usual if one not in again], "the amount", "amount", source)
 
 
-def _is_numbering(column: Column) -> bool:
-    """Whether a column numbers the rows, and its heading does not speak of amounts."""
-    return column.numbers_rows and not _speaks_of_amounts(column.name)
-
-
 def _may_be_code(column: Column) -> bool:
     """Whether figures may as well be a code: a firm's, the same in every row; a bus line's, with X5 among them; 1 to 12
     of a period."""
     is_one = column.distinct == 1 and column.filled >= LEAST_NUMBERED
     is_part = column.says_date and not column.is_beyond
-    return (is_one or is_part or 10 * column.figures < 9 * column.filled) and not _speaks_of_amounts(column.name)
+    return (is_one or is_part or 10 * column.figures < 9 * column.filled) and not speaks_of_amounts(column.name)
 
 
 def _may_be_side(heading: str) -> bool:
@@ -194,11 +184,7 @@ def _may_be_side(heading: str) -> bool:
     is_timed = (
         _OF_A_TIME.search(words) is not None or any(map(str.isdecimal, words)) or month_alone(words) is not None
     )
-    return _speaks_of_amounts(heading) or is_side or is_timed
-
-
-def _speaks_of_amounts(heading: str) -> bool:
-    return spelled_out(heading).casefold() in AMOUNT_NAMES or speaks_of_money(heading)
+    return speaks_of_amounts(heading) or is_side or is_timed
 
 
 def the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: str, source: str) -> str:

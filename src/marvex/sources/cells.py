@@ -13,9 +13,11 @@ from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from functools import cache
+from itertools import groupby
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import EXACT, POWERS
+from marvex.sources.currencies import CURRENCIES
 
 MOST_DIGITS = 38
 BINARY_DIGITS = 15  # significant ones of a binary figure that a spreadsheet shows
@@ -23,7 +25,12 @@ NARROW_DIGITS = 18  # DuckDB adds up decimals of so many digits in one machine w
 
 _THIN = " \u00a0\u202f\u2009'’"  # what stands between thousands besides a point or a comma
 _SYMBOL = "€$£¥₹₩₽₺"
-_CURRENCY = rf"(?:[A-Z]{{3}}|[{_SYMBOL}])"
+# By their first letters, which makes a pattern of half the work.
+_CODES = "|".join(
+    f"{first}(?:{'|'.join(code[1:] for code in codes)})"
+    for first, codes in groupby(sorted(CURRENCIES), lambda code: code[0])
+)
+_CURRENCY = rf"(?:{_CODES}|[{_SYMBOL}])"
 _GAP = "[ \u00a0\u202f]*"
 _EXPONENT = r"(?:[eE][-+]?[0-9]{1,2})?"
 

@@ -11,6 +11,7 @@ from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, period_alone, short_months, years_of
 from marvex.sources.headings import SCENARIO_WORDS, split
+from marvex.sources.numbering import numbers_rows
 from marvex.sources.years_said import YEAR
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
@@ -23,11 +24,10 @@ _MARKED = re.compile(  # `110*`, `95 (e)`, `c. 7`, `<5`, `5-6`
     rf"{_FIGURE}\s*(?:[^\w\s]{{1,3}}|\(?[a-z]\)?|[¹²³]|[-–/]\s*{_FIGURE})"
     rf"|(?:[~≈<>≤≥±]|(?i:ca?\.?|approx\.?|about|circa|est\.?|over|under))\s*{_FIGURE}"
 )
-LEAST_NUMBERED = 6  # rows, which are in order by no chance
 LOOKED_INTO = 150  # cells of a column: enough to tell its kind
 CODE_WORDS = {
     "id", "code", "no", "account", "acct", "ref", "reference", "sku", "ean", "gtin", "upc", "isbn", "barcode", "iban",
-    "vin", "uuid", "guid", "zip", "postcode", "plz", "konto", "compte", "cuenta", "conto", "rekening",
+    "vin", "wbs", "uuid", "guid", "zip", "postcode", "plz", "konto", "compte", "cuenta", "conto", "rekening",
 }  # fmt: skip
 # Codes too, but not where they speak of an amount: 'Number of trips', 'Year to date', '2026 Year', 'This month'.
 CODES_OR_AMOUNTS = {"nr", "number", "key", "year", "month"}
@@ -68,7 +68,7 @@ class Column:
     decimals: int  # the most that a plainly written figure has
     few: tuple[str, ...] = ()  # the different texts, where they are few
     is_beyond: bool = False  # figures that no year, month or other part of one is numbered by
-    numbers_rows: bool = False  # its figures are 1, 2, 3 … in the order of the rows
+    numbers_rows: bool = False  # its figures number the rows, or say how deep they stand
 
     @property
     def is_dates(self) -> bool:
@@ -140,7 +140,6 @@ def _column(name: str, cells: Sequence[str]) -> Column:
     filled = [cell.strip() for cell in cells if cell not in absent]
     separated = [cell for cell in set(filled) if "." in cell or "," in cell]
     filled = filled[:LOOKED_INTO]
-    first = int(filled[0]) if filled and filled[0] in ("0", "1") else None
     serials = says_date(name)
     months = short_months(set(filled))
     kinds = {cell: (is_figure(cell), cell in months or is_like_a_date(cell, serials=serials)) for cell in set(filled)}
@@ -160,9 +159,7 @@ def _column(name: str, cells: Sequence[str]) -> Column:
         all_could_be_thousands=bool(separated) and all(could_be_thousands(cell) for cell in separated),
         few=tuple(sorted(few)) if len(few := set(cells) - absent) <= FEW else (),
         is_beyond=any(kinds[cell][0] and not _NUMBERED.fullmatch(cell) for cell in kinds),
-        numbers_rows=first is not None
-        and len(filled) >= LEAST_NUMBERED
-        and all(cell == str(number) for number, cell in enumerate(filled, first)),
+        numbers_rows=numbers_rows(name, filled),
         decimals=max((len(cell.partition(".")[2]) for cell in separated if _PLAIN.fullmatch(cell)), default=0),
     )
 

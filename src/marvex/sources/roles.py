@@ -168,8 +168,8 @@ def _date(columns: Sequence[Column], source: str, *, has_year: bool) -> str | No
 def _scenario(columns: Sequence[Column], source: str) -> str | None:
     texts = [column for column in columns if column.is_text]
     for wanted in SCENARIO_NAMES:
-        for column in texts:
-            if column.name.casefold() == wanted:
+        for column in columns:  # which may be numbered; so is a version that each document has
+            if column.name.casefold() == wanted and (column.is_text or (wanted != "version" and column.filled)):
                 return column.name
     # A row of the differences beside those of both sides is of neither.
     known = [

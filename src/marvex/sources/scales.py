@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterable
 
 from marvex.core.exact import POWERS
+from marvex.sources.currencies import USUAL
 
 _CURRENCY = r"(?:[A-Z]{3}|[€$£¥₹])"
 _UNIT_WORDS = {"k": "thousands", "m": "millions", "bn": "billions"}
@@ -59,11 +60,6 @@ _MEASURED = re.compile(
     r"usage|verbrauch|value|reading|distance)(?:[ _-].*)?",
     re.IGNORECASE,
 )
-_CURRENCIES = frozenset(
-    {"EUR", "USD", "GBP", "CHF", "SEK", "NOK", "DKK", "ISK", "PLN", "CZK", "HUF", "RON", "BGN", "TRY", "RUB", "UAH",
-     "JPY", "CNY", "HKD", "SGD", "AUD", "NZD", "CAD", "MXN", "BRL", "ARS", "CLP", "COP", "INR", "IDR", "MYR", "THB",
-     "PHP", "KRW", "TWD", "VND", "ZAR", "EGP", "NGN", "KES", "MAD", "AED", "SAR", "QAR", "ILS"}
-)  # fmt: skip
 _OTHER = re.compile(r"\b(?:crores?|lakhs?|lacs?|(?<=in )hundreds|(?<=in )100(?= [A-Z€$£]))\b", re.IGNORECASE)
 
 
@@ -140,7 +136,7 @@ def are_currencies(texts: Iterable[str]) -> bool:
     >>> are_currencies(["EUR", "SEK"]), are_currencies(["EUR", "HQ"])
     (True, False)
     """
-    return all(text.strip() in _CURRENCIES for text in texts)
+    return all(text.strip() in USUAL for text in texts)
 
 
 def code_of(currency: str) -> str:
@@ -165,6 +161,6 @@ def without_unit(heading: str) -> str:
             word = re.match(rf"{_MONEY}[ _]", found[0])
             heading = heading[: found.start() + (word.end() if word else 0)] + heading[found.end() :]
     # `Revenue LTM` says no currency.
-    if (last := re.search(rf"[\s(\[,]*({_CURRENCY})[\s)\]]*$", heading)) and last[1] in (*_CURRENCIES, *_CODES):
+    if (last := re.search(rf"[\s(\[,]*({_CURRENCY})[\s)\]]*$", heading)) and last[1] in (*USUAL, *_CODES):
         heading = heading[: last.start()] if len(heading) > len("EUR") else heading
     return re.sub(r"\(\s*\)|\[\s*\]", "", heading).strip(" ,;:-–_([")

@@ -10,7 +10,7 @@ from math import log2
 
 from marvex.core.structure.cost_names import is_income_of_costs
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.outline import called_groups, maybe_groups, says_a_side, two_below
+from marvex.core.structure.outline import called_groups, groups_among, maybe_groups, says_a_side, two_below
 from marvex.core.structure.structure_found import Asked, Doubt, Reading, Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_kept, is_plain_total, is_strong_result, may_be_result
@@ -72,7 +72,12 @@ def _income_of_costs(structure: Structure) -> Asked | None:
 def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
     """What to ask about a line that is the sum of those beside it; None where a proven total counts them all."""
     wholes = [(one.line, {one.line, *(place for place, _ in one.parts)}) for one in structure.sums]
-    for group in (*two_below(figures, places), *called_groups(figures, places)):
+    among = tuple(groups_among(figures))
+    last, held = places[-1], {place for group in among for place in group[1:]}
+    tops = sorted(group[0] for group in among if group[0] not in held)
+    if among and last not in structure.totals and (signed := _as_left(figures, last, tops, 0.0)):
+        return Asked(line=last, doubt=Doubt.DIFFERENCE, nearest=signed)
+    for group in (*two_below(figures, places), *called_groups(figures, places), *among):
         if not any(line == group[0] or lines.issuperset(group) for line, lines in wholes):
             return Asked(line=group[0], doubt=Doubt.GROUP, nearest=tuple((place, 1) for place in group[1:]))
     # Of what no total counts: 'Tickets' that are a total themselves, less 'Running' leave 'Surplus'.
@@ -112,7 +117,8 @@ def _lone_difference(structure: Structure, figures: TableFigures, places: Sequen
         for some in (before, before[last:]) if last else (before,):
             # What is left of all others at the end of a table with totals is hardly chance.
             closes = place == places[-1] and some is before and bool(structure.sums)
-            signed = _as_left(figures, place, some, _LEFT_OF_ALL if closes else _LEFT + log2(1 + len(before)))
+            least = 0.0 if structure.totals.issuperset(some) else _LEFT_OF_ALL
+            signed = _as_left(figures, place, some, least if closes else _LEFT + log2(1 + len(before)))
             if signed:
                 return Asked(line=place, doubt=Doubt.DIFFERENCE, nearest=signed)
     return None

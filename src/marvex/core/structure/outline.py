@@ -76,6 +76,16 @@ def maybe_groups(figures: TableFigures) -> tuple[int, ...]:
     return tuple(sorted(outline.members)) if outline is not None and outline.is_whole else ()
 
 
+def groups_among(figures: TableFigures) -> Iterator[tuple[int, ...]]:
+    """The groups that a table seems to have among its other lines, each above its members, with these.
+
+    Beyond chance together; that other lines stand between them may mean more, so that it has to be asked.
+    """
+    outline = _outline(figures, _are_several)
+    for head, members in () if outline is None or outline.is_whole else outline.members.items():
+        yield head, *members
+
+
 def _outline(figures: TableFigures, is_proven: _Proof) -> Outline | None:
     lines = figures.lines
     count = len(lines)
@@ -217,11 +227,25 @@ def _is_proven(
 
 def _may_be(figures: TableFigures, members: dict[int, tuple[int, ...]], *, has_loose: bool, is_closed: bool) -> bool:
     """Whether several groups, each of several lines, are no common chance together."""
-    if has_loose or is_closed or len(members) < 2 or min(map(len, members.values())) < 2:
+    return not has_loose and not is_closed and _come_together(figures, members, _LEAST_TOLD)
+
+
+def _are_several(
+    figures: TableFigures,
+    members: dict[int, tuple[int, ...]],
+    *,
+    has_loose: bool,
+    is_closed: bool,  # noqa: ARG001
+) -> bool:
+    return has_loose and _come_together(figures, members, _LEAST_BITS)
+
+
+def _come_together(figures: TableFigures, members: dict[int, tuple[int, ...]], least: float) -> bool:
+    if len(members) < 2 or min(map(len, members.values())) < 2:
         return False
     fits = [figures.fit(place, [(one, 1) for one in of]) for place, of in members.items()]
     are_sides = any(says_a_side(figures.lines[one].label) for place, of in members.items() for one in (place, *of))
-    return not are_sides and sum(fit.bits for fit in fits if fit is not None) >= _LEAST_TOLD
+    return not are_sides and sum(fit.bits for fit in fits if fit is not None) >= least
 
 
 class _Proof(Protocol):

@@ -10,7 +10,6 @@ from marvex.core.structure.finder import MOST_SEARCHED, found_structure
 from marvex.core.structure.outline import Outline, outline_of
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape, SumFound
-from marvex.core.structure.total_names import Naming
 
 
 def outlined(lines: Sequence[TableLine]) -> Structure | None:
@@ -21,8 +20,7 @@ def outlined(lines: Sequence[TableLine]) -> Structure | None:
     figures = TableFigures(lines)
     outline = outline_of(figures)
     if outline is None:
-        is_named = any(line.naming is not Naming.NONE for line in lines)
-        turned = None if is_named else outline_of(TableFigures(lines[::-1]))
+        turned = outline_of(TableFigures(lines[::-1]))
         return _of_outline(figures, turned, len(lines) - 1) if turned is not None and turned.is_whole else None
     if not outline.is_whole:
         set_in = tuple(replace(line, indent=level) for line, level in zip(lines, outline.levels, strict=True))

@@ -3,20 +3,21 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.total_names import Naming, is_whole_name
 
 LEAST_DIGITS = 4  # of its figures together, where codes say of what an account is the sum
-LEAST_BITS = 40.0  # of evidence, where nothing but figures says it
+LEAST_BITS = 12.0  # of evidence, where nothing but figures says it
 MOST_LINES = 60  # of which each is tried as the sum of those before or after it
 NEAR, _LEAST_NEAR = 0.1, 3  # how far a group may be from its companies, in so many figures
 _CODE = re.compile(r"\s*(\d+(?:[.-]\d+)*)(?![\w.,%-])")
+_PATH = re.compile(r"\s*[:/>\\|›»]|\s[-–]\s")  # what stands between a group and its own in a name: `Costs:Fuel`
 
 
 def parents_by_code(lines: Sequence[TableLine]) -> dict[int, tuple[int, ...]]:
-    """The lines whose codes stand above those of others, and whose figures are the sums of theirs, with these.
+    """The lines whose codes or paths stand above those of others, and whose figures are their sums, with these.
 
     >>> from decimal import Decimal
     >>> sizes = {"5000": 6621, "5100": 2221, "5110": 1001, "5120": 1220, "5200": 4400}
@@ -25,7 +26,7 @@ def parents_by_code(lines: Sequence[TableLine]) -> dict[int, tuple[int, ...]]:
     {1: (2, 3), 0: (2, 3, 4)}
     """
     codes = {place: code[1] for place, line in enumerate(lines) if (code := _CODE.match(line.label))}
-    below = _below(codes)
+    below = _below(codes) or _below_by_path([line.label for line in lines])
     found: dict[int, tuple[int, ...]] = {}
     digits = 0
     figures = TableFigures(lines) if below else None
@@ -36,6 +37,12 @@ def parents_by_code(lines: Sequence[TableLine]) -> dict[int, tuple[int, ...]]:
             found[place] = parts
             digits += sum(len(one.normalize().as_tuple().digits) for one in lines[place].figures if one)
     return found if digits >= LEAST_DIGITS else {}
+
+
+def number_an_outline(codes: Collection[str]) -> bool:
+    """Whether codes are the numbers of an outline, some of them above others: 1, 1.1, 1.2."""
+    are_codes = all(_CODE.fullmatch(one) for one in codes)
+    return are_codes and any("." in one for one in codes) and bool(_below(dict(enumerate(codes))))
 
 
 def parents_by_figures(lines: Sequence[TableLine], least: float = LEAST_BITS) -> tuple[int, ...]:
@@ -109,6 +116,18 @@ def _below(codes: Mapping[int, str]) -> dict[int, tuple[int, ...]]:
         longer = tuple(one for one, other in codes.items() if _goes_on(other, code))
         # 41 is no account of 40 where 400 and 401 are.
         if below := longer or tuple(one for one, other in codes.items() if other != code and _is_below(other, code)):
+            found[place] = below
+    return found
+
+
+def _below_by_path(names: Sequence[str]) -> dict[int, tuple[int, ...]]:
+    """The places of the names that go on from each with another: 'Costs:Fuel' from 'Costs'."""
+    found = {}
+    for place, name in enumerate(names):
+        below = tuple(
+            at for at, other in enumerate(names) if other.startswith(name) and name and _PATH.match(other, len(name))
+        )
+        if below:
             found[place] = below
     return found
 

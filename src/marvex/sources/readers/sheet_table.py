@@ -38,7 +38,7 @@ class SheetTable:
     ----------
     name : what to call the source in a message.
     headings, letters : of all columns.
-    places : the columns of amounts.
+    places : the columns of amounts; `numbered` those that number the rows, or say how deep they stand.
     figures : of each row by its number, in step with `places`.
     percents : the rows, by their numbers, that are written in per cent.
     sections : the heading that stands before a row, by its number; empty where a blank line does.
@@ -49,6 +49,7 @@ class SheetTable:
     letters: Sequence[str]
     rows: Sequence[SheetRow]
     places: Sequence[int]
+    numbered: frozenset[int]
     figures: Mapping[int, Sequence[Decimal | None]]
     percents: frozenset[int]
     sections: Mapping[int, str]
@@ -86,6 +87,7 @@ class Wishes:
         call says that they are.
     blanks : cells that cannot be read are absent.
     is_list : no statement is to be made of it; `is_plain` where just that is said.
+    statement : that of a file, which says what the lines are.
     has_amounts : columns of amounts are named, so that its columns are no lines.
     is_down : more is bad news.
     keep_parts : lines that by their names are parts of others stay.
@@ -101,6 +103,7 @@ class Wishes:
     blanks: bool = False
     is_list: bool = False
     is_plain: bool = False
+    statement: Statement | None = None
     is_down: bool = False
     keep_parts: bool = False
     named_by_start: bool = False

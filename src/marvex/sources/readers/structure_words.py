@@ -107,11 +107,19 @@ def _in_no_total(structure: Structure) -> list[int]:
     held = {place for one in structure.sums for place in one.places}
     beside = {one.line for one in structure.sums if one.shape is Shape.MEMO}
     last = max((one.line for one in structure.sums if one.line not in beside), default=0)
+    # What stands above all of its parts is the total of the last one, too.
+    parts = {one.line: one.places for one in structure.sums}
+    above, waiting = set[int](), [last]
+    while waiting:
+        part = waiting.pop()
+        more = [line for line, places in parts.items() if part in places and line not in above]
+        above.update(more)
+        waiting += more
     figures = [line.figures for line in structure.lines]
     return [
         place
         for place in sorted({*structure.leaves, *structure.totals} - held - beside)
-        if place < last and any(figures[place]) and figures[place] != figures[last]
+        if place < last and place not in above and any(figures[place]) and figures[place] != figures[last]
     ]
 
 
@@ -216,7 +224,8 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
             told = " and ".join(parts) if len(parts) == 2 else listed(parts, _PARTS_NAMED)
             return Mistake(f"{at} is the sum of {told} {side} it", f"{ways}.")
         case Doubt.DIFFERENCE:
-            return Mistake(f"{at} is {spoken(names, asked.nearest)}, and would count beside them", f"{ways}.")
+            said = f"{at} is {spoken(names, asked.nearest)}, and would count beside them"
+            return Mistake(said, f"A statement file ({setting('statement')}) makes it a total; or {ways}.")
         case Doubt.LEFT_OUT:
             other = names[asked.left_out] if asked.left_out is not None else ""
             return Mistake(

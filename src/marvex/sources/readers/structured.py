@@ -13,6 +13,8 @@ from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import MOST_SEARCHED, found_structure
 from marvex.core.structure.found_statement import costs_as_income, is_signed, is_statement, may_be_turned
 from marvex.core.structure.outlined import outlined
+from marvex.core.structure.set_in import missed_head
+from marvex.core.structure.statement import Statement
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import is_part_name, naming, namings
@@ -59,7 +61,7 @@ def left_of_rows(
 
     Raises Mistake where the structure cannot be told, or a total's name is proven wrong.
     """
-    whole, table = table, _filtered(table, texts, wishes)
+    whole, table = table, _filtered(table, wishes)
     try:
         groups = totals_below_dated(table, texts, wishes.named) if dated else group_totals(table, texts)
     except Mistake as wrong:
@@ -75,10 +77,18 @@ def left_of_rows(
     if structure is None:
         return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else lines))
     ungrouped, lines = lines, _grouped(lines, structure)
-    if structure.asked is not None and lines[structure.asked.line].label not in wishes.named:
-        raise (None if wishes.blanks else unreadable(table)) or question(table, lines, structure.asked, label)
+    if structure.asked is not None and (line := lines[structure.asked.line]).label not in wishes.named:
+        if _is_stated_total(line.label, wishes.statement):
+            of_line = f"row {line.numbers[0]} '{line.label}' is called as a total of the statement and was left out"
+            left = left_of_rows(_without_rows(whole, line.numbers), texts, dated, wishes, are_blocks=are_blocks)
+            return replace(left, said=(of_line, *left.said))
+        if wishes.statement is None or not wishes.statement.lines_of(line.label):
+            raise (None if wishes.blanks else unreadable(table)) or question(table, lines, structure.asked, label)
     if not dated and (set_in := set_in_below(table, lines, structure, label)) is not None:
         raise set_in
+    missed = None if dated else missed_head([one.line for one in ungrouped], structure)
+    if missed is not None and lines[missed.line].label not in wishes.named:
+        raise (None if wishes.blanks else unreadable(table)) or question(table, lines, missed, label)
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
         told = told_by_figures(lines, structure, set(), is_statement=False)
         return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else ungrouped), doubts=told)
@@ -102,6 +112,13 @@ def left_of_rows(
         cautions += (added_though_subtracted([lines[place].label for place in turned]),)
     both = _both_kinds(lines, structure, out - kept_by_name)
     return Left(rows=rows, said=said, cautions=cautions, doubts=told, found=found, both_kinds=both)
+
+
+def _is_stated_total(label: str, statement: Statement | None) -> bool:
+    """Whether a line is called as a total or a ratio of a statement is, and holds none of its accounts."""
+    if statement is None or statement.lines_of(label):
+        return False
+    return any(one.label == label and not one.accounts for one in statement.lines)
 
 
 def _both_kinds(lines: Sequence[SheetLine], structure: Structure, out: Collection[int]) -> tuple[str, str] | None:
@@ -132,7 +149,7 @@ def _without_rows(table: SheetTable, gone: Collection[int]) -> SheetTable:
 
 
 def _kept(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> tuple[str, ...]:
-    table = _filtered(table, texts, wishes)
+    table = _filtered(table, wishes)
     if groups := {} if dated else group_totals(table, texts):
         return (
             *(name for name, *_ in groups.values()),
@@ -174,11 +191,11 @@ def _is_grid(lines: Sequence[SheetLine]) -> bool:
     return max(counts) > 1 and sum(counts) >= _FILLED * len(lines) * max(counts)
 
 
-def _filtered(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> SheetTable:
+def _filtered(table: SheetTable, wishes: Wishes) -> SheetTable:
     """The table without the rows whose names a condition leaves out: totals are of the rows that are kept."""
     filters = parse_filters(wishes.where, (*table.headings, wishes.heading), table.name)
     places = {heading: place for place, heading in enumerate(table.headings)}
-    asked = [(places[one.column], one) for one in filters if places.get(one.column) in texts]
+    asked = [(at, one) for one in filters if (at := places.get(one.column)) is not None and at not in table.places]
     if not asked:
         return table
     return replace(table, rows=[row for row in table.rows if all(one.keeps(row.cells[at]) for at, one in asked)])

@@ -26,6 +26,7 @@ from marvex.sources.cells import Convention, convention_shown, is_absent, is_fig
 from marvex.sources.columns import is_code_name, says_date
 from marvex.sources.dates import month_alone, short_months, written
 from marvex.sources.headings import TO_DATE, parted
+from marvex.sources.numbering import depths, numbers_rows
 from marvex.sources.readers.blocks import Blocks, blocks_of, told_of, with_blocks
 from marvex.sources.readers.crossed_dates import by_date, crossed
 from marvex.sources.readers.filled_down import filled_down
@@ -102,7 +103,8 @@ def tidy(
     if not keep_totals or (not wishes.keep_parts and _are_of_periods(table, columns)):
         said += [text for _, text in columns]
         table, parts_across = _without_columns(table, {place for place, _ in columns}, numbers)
-    texts = [place for place in range(len(table.headings)) if place not in table.places]
+    free = [place for place in range(len(table.headings)) if place not in table.places]
+    texts = [place for place in free if place not in table.numbered] or free
     first = table.rows[:20]
     dated = {place for place in texts if _is_dated([line.cells[place] for line in first if line.cells[place]])}
     parts = {} if wishes.keep_parts else parts_of_lines(table, texts, dated, wishes)
@@ -197,8 +199,11 @@ def _table(
     numbers: str,
     sections: Mapping[int, str],
 ) -> SheetTable:
-    """The rows with the figures of their columns of amounts."""
-    places = _amount_places(headings, data)
+    """The rows with the figures of their columns of amounts, set in as a column says."""
+    data, columns = _set_in(headings, data), range(len(headings))
+    filled = ([line.cells[place] for line in data if line.cells[place]] for place in columns)
+    numbered = [place for place, cells in enumerate(filled) if numbers_rows(headings[place], cells)]
+    places = _amount_places(headings, data, [place for place in columns if place not in numbered]) or numbered
     percents = (line.number for line in data if _is_percent([line.cells[place] for place in places]))
     return SheetTable(
         name=name,
@@ -206,6 +211,7 @@ def _table(
         letters=tuple(letters),
         rows=tuple(data),
         places=tuple(places),
+        numbered=frozenset(numbered),
         figures=_amounts(data, places, numbers),
         percents=frozenset(percents),
         sections=sections,
@@ -277,10 +283,20 @@ def _kinds(headings: Sequence[str]) -> list[tuple[str, bool]]:
     return kinds
 
 
-def _amount_places(headings: Sequence[str], data: Sequence[SheetRow]) -> list[int]:
-    """The columns that mostly hold figures which are not days, codes or years."""
+def _set_in(headings: Sequence[str], data: Sequence[SheetRow]) -> Sequence[SheetRow]:
+    """The rows as deep as a column of levels or of an outline's numbers says, where they do not stand so already."""
+    if len({row.indent for row in data}) > 1:
+        return data
+    columns = (depths(heading, [row.cells[place] for row in data]) for place, heading in enumerate(headings))
+    found = next((deep for deep in columns if deep and deep[0] == min(deep) < max(deep)), None)
+    return [replace(row, indent=deep) for row, deep in zip(data, found, strict=True)] if found else data
+
+
+def _amount_places(headings: Sequence[str], data: Sequence[SheetRow], places: Sequence[int]) -> list[int]:
+    """Those of some columns that mostly hold figures which are not days, codes or years."""
     found = []
-    for place, heading in enumerate(headings):
+    for place in places:
+        heading = headings[place]
         # Each different cell is looked at once.
         cells = Counter(line.cells[place] for line in data)
         filled = {cell: count for cell, count in cells.items() if cell and not is_absent(cell)}

@@ -1,0 +1,136 @@
+"""Columns that number the rows, or say how deep they stand, and hold no amounts."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Sequence
+from itertools import pairwise
+
+from marvex.core.structure.cost_names import speaks_of_money
+from marvex.core.words.spelled_out import spelled_out
+
+AMOUNT_NAMES = (
+    *("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance", "revenue", "sales"),
+    *("fare", "fares", "price", "cost", "spend", "people", "headcount"),
+    *("net sales", "net revenue", "net value", "line total", "transaction amount", "turnover", "fee"),
+    *("betrag", "umsatz", "montant", "importe", "importo", "belopp", "beløb", "bedrag"),
+)
+LEAST_NUMBERED = 6  # rows, which are in order by no chance
+_LEAST_OUTLINED = 4
+_NUMBERING = {
+    *(
+        "#",
+        "no",
+        "nr",
+        "num",
+        "number",
+        "numbering",
+        "pos",
+        "position",
+        "row",
+        "line",
+        "rank",
+        "ranking",
+        "order",
+        "seq",
+    ),
+    *(
+        "sequence",
+        "sort",
+        "sorting",
+        "item",
+        "step",
+        "priority",
+        "wbs",
+        "outline",
+        "section",
+        "chapter",
+        "code",
+        "lfd",
+    ),
+    *("ord", "rang", "zeile", "index", "idx", "id", "ref", "task", "account", "key"),
+}
+_DEPTH = {"level", "lvl", "tier", "depth", "indent", "outline", "hierarchy", "ebene", "niveau", "nivel"}
+_REFERENCES = {"note", "notes", "anhang"}
+_NUMBER = re.compile(r"\d{1,7}(?:\.\d{1,3})*\.?")
+_BEFORE_NAME = re.compile(r"(\d{1,3}(?:\.\d{1,3})*)\.?(?:[\s:)–-]|$)")
+_Code = tuple[int, ...]
+
+
+def speaks_of_amounts(heading: str) -> bool:
+    return spelled_out(heading).casefold() in AMOUNT_NAMES or speaks_of_money(heading)
+
+
+def numbers_rows(heading: str, cells: Sequence[str]) -> bool:
+    """Whether a column numbers the rows: 1, 2, 3 …; 10, 20 …; as an outline does, 1, 1.1, 1.1.1, 1.2; or by depth.
+
+    Parameters
+    ----------
+    cells : those that are filled, from the first.
+
+    >>> [numbers_rows(one, ["1", "2", "3"]) for one in ("Pos.", "Line no", "Routes", "Sales")]
+    [True, True, False, False]
+    >>> numbers_rows("Part", ["1", "1.1", "1.2", "1.2.1", "2"]), numbers_rows("Part", ["1", "1.1", "1.3", "1.4", "2"])
+    (True, False)
+    >>> numbers_rows("Level", ["1", "2", "2", "3", "1"]), numbers_rows("Level", ["1", "3", "2", "3", "1"])
+    (True, False)
+    """
+    if len(cells) < 2 or not all(map(_NUMBER.fullmatch, cells)) or speaks_of_amounts(heading):
+        return False
+    codes = [tuple(int(one) for one in cell.rstrip(".").split(".")) for cell in cells]
+    words = _words(heading)
+    if any(len(code) > 1 for code in codes):
+        is_called = bool(words) and words <= _NUMBERING
+        least = 2 if is_called else _LEAST_OUTLINED
+        return len(codes) >= least and all(
+            _follows(one, after) or (is_called and one < after) for one, after in pairwise(codes)
+        )
+    numbers = [code[0] for code in codes]
+    steps = {after - one for one, after in pairwise(numbers)}
+    if words & _DEPTH and words <= _DEPTH:
+        # Groups stand above what is theirs, or below.
+        lowest = min(numbers)
+        return (numbers[0] == lowest and max(steps) == 1) or (numbers[-1] == lowest and min(steps) == -1)
+    if words and words <= _REFERENCES:
+        return min(steps) >= 0 and len(cells) > 2
+    step, is_called = min(steps), bool(words) and words <= _NUMBERING
+    is_from_the_first = numbers[0] in ((0, 1, step) if is_called else (0, 1))
+    return (
+        len(steps) == 1
+        and is_from_the_first
+        and (step > 0 if is_called else step == 1 and len(cells) >= LEAST_NUMBERED)
+    )
+
+
+def _words(heading: str) -> set[str]:
+    return set(re.findall(r"#|[^\W_]+", spelled_out(heading).casefold()))
+
+
+def _follows(code: _Code, after: _Code) -> bool:
+    """Whether a number of an outline comes right after another: a first one below it, or the next of one above it."""
+    if after[:-1] == code:
+        return after[-1] <= 1
+    at = len(after) - 1
+    return at < len(code) and after[:at] == code[:at] and after[at] == code[at] + 1
+
+
+def depths(heading: str, cells: Sequence[str]) -> list[int] | None:
+    """How deep each row stands, by a column of levels or by the numbers of an outline, alone or before names.
+
+    None where a column says nothing of that.
+
+    >>> depths("Task", ["1 Quay", "1.1 Wall", "1.2 Steps", "2 Slip", "Total"]), depths("Level", ["1", "2", "2"])
+    ([0, 1, 1, 0, 0], [0, 1, 1])
+    """
+    filled = [cell for cell in cells if cell]
+    codes = [_BEFORE_NAME.match(cell) for cell in filled]
+    numbers = [code[1] for code in codes if code]
+    are_alone = numbers == filled
+    if not numbers_rows(heading if are_alone else "", numbers):
+        return None
+    words = _words(heading)
+    if are_alone and words <= _DEPTH and not any("." in one for one in numbers):
+        return [int(cell) - 1 if cell else 0 for cell in cells]
+    if not any("." in one for one in numbers):
+        return None
+    return [code[1].count(".") if (code := _BEFORE_NAME.match(cell)) else 0 for cell in cells]
