@@ -10,6 +10,7 @@ from marvex.core.structure.total_names import Naming, is_whole_name
 
 LEAST_DIGITS = 4  # of its figures together, where codes say of what an account is the sum
 LEAST_BITS = 12.0  # of evidence, where nothing but figures says it
+_OF_ONE_COLUMN = 4.0  # bits more, where there is one figure of each
 MOST_LINES = 60  # of which each is tried as the sum of those before or after it
 NEAR, _LEAST_NEAR = 0.1, 3  # how far a group may be from its companies, in so many figures
 _CODE = re.compile(r"\s*(\d+(?:[.-]\d+)*)(?![\w.,%-])")
@@ -55,6 +56,7 @@ def parents_by_figures(lines: Sequence[TableLine], least: float = LEAST_BITS) ->
     least : of evidence, in bits, where neither codes nor names speak for it.
     """
     found = set(parents_by_code(lines))
+    least += _OF_ONE_COLUMN if lines and len(lines[0].figures) == 1 else 0.0
     if 2 < len(lines) <= MOST_LINES:
         figures, count = TableFigures(lines), len(lines)
         found |= {place for place in range(count) if _is_sum_of_all(figures, place, least)}
