@@ -33,13 +33,13 @@ def is_statement(structure: Structure) -> bool:
 
 
 def _are_groups(structure: Structure) -> bool:
-    """Whether all that was found are groups above their members, several of them, and nothing that they come to."""
-    heads = {
-        one.line for one in structure.sums if one.shape is Shape.PLUS and one.line < min(p for p, _ in one.parts)
-    }
+    """Whether all that was found are groups that no name makes a total, and beside them lines or groups in none."""
+    lines, totals = structure.lines, structure.totals
+    are_plain = all(one.shape is Shape.PLUS for one in structure.sums) and not structure.ratios
+    named = any(lines[place].naming.is_total for place in totals)
     parts = {place for one in structure.sums for place, _ in one.parts}
-    named = any(structure.lines[place].naming.is_total for place in heads)
-    return len(heads) == len(structure.sums) and len(heads - parts) > 1 and not named and not structure.ratios
+    apart = [place for place in {*structure.leaves, *totals} - parts if any(lines[place].figures)]
+    return are_plain and not named and len(apart) > 1
 
 
 def _balance(lines: Sequence[TableLine], one: SumFound, other: SumFound) -> bool:

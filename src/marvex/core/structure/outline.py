@@ -30,6 +30,7 @@ _LEAST_OF_ONE = 24.0  # the same, where only one of them has more than one membe
 _LEAST_TOLD = 8.0  # of several groups that are the whole table, to be said
 _LEAST_EACH = 14.0  # of each group, where lines stand between the groups
 _MOST_WAYS = 20_000  # in which members may come together, of all groups
+_LEAST_OF_THREE = 10.0  # of a group of three or more, where lines stand beside it
 _LEAST_ALONE = 16.0  # of a group of two without another
 _MOST_PARTS = 30  # of such a line
 _LEAST_CALLED = 2.0  # of a line that is called 'Revenue' or 'Overheads'
@@ -77,13 +78,17 @@ def maybe_groups(figures: TableFigures) -> tuple[int, ...]:
 
 
 def groups_among(figures: TableFigures) -> Iterator[tuple[int, ...]]:
-    """The groups that a table seems to have among its other lines, each above its members, with these.
+    """The groups that a table seems to have among its other lines, each above or below its members, with these.
 
     Beyond chance together; that other lines stand between them may mean more, so that it has to be asked.
     """
-    outline = _outline(figures, _are_several)
-    for head, members in () if outline is None or outline.is_whole else outline.members.items():
-        yield head, *members
+    if (outline := _outline(figures, _stand_among)) is not None:
+        for head, members in outline.members.items():
+            yield head, *members
+    elif (turned := _outline(TableFigures(figures.lines[::-1]), _stand_among)) is not None:
+        last = len(figures.lines) - 1
+        for head, members in turned.members.items():
+            yield last - head, *(last - place for place in reversed(members))
 
 
 def _outline(figures: TableFigures, is_proven: _Proof) -> Outline | None:
@@ -227,21 +232,27 @@ def _is_proven(
 
 def _may_be(figures: TableFigures, members: dict[int, tuple[int, ...]], *, has_loose: bool, is_closed: bool) -> bool:
     """Whether several groups, each of several lines, are no common chance together."""
-    return not has_loose and not is_closed and _come_together(figures, members, _LEAST_TOLD)
+    is_whole = not has_loose and not is_closed and len(members) > 1
+    return is_whole and _come_together(figures, members, _LEAST_TOLD)
 
 
-def _are_several(
+def _stand_among(
     figures: TableFigures,
     members: dict[int, tuple[int, ...]],
     *,
     has_loose: bool,
     is_closed: bool,  # noqa: ARG001
 ) -> bool:
-    return has_loose and _come_together(figures, members, _LEAST_BITS)
+    """Whether groups with other lines between them, or a lone one of more than two lines, are no chance."""
+    if not has_loose or not members:
+        return False
+    if len(members) == 1:
+        return min(map(len, members.values())) > 2 and _come_together(figures, members, _LEAST_OF_THREE)
+    return _come_together(figures, members, _LEAST_BITS)
 
 
 def _come_together(figures: TableFigures, members: dict[int, tuple[int, ...]], least: float) -> bool:
-    if len(members) < 2 or min(map(len, members.values())) < 2:
+    if min(map(len, members.values()), default=0) < 2:
         return False
     fits = [figures.fit(place, [(one, 1) for one in of]) for place, of in members.items()]
     are_sides = any(says_a_side(figures.lines[one].label) for place, of in members.items() for one in (place, *of))
