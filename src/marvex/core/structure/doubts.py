@@ -10,7 +10,14 @@ from math import log2
 
 from marvex.core.structure.cost_names import is_income_of_costs
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.outline import called_groups, groups_among, maybe_groups, says_a_side, two_below
+from marvex.core.structure.outline import (
+    called_groups,
+    groups_among,
+    maybe_among,
+    maybe_groups,
+    says_a_side,
+    two_below,
+)
 from marvex.core.structure.structure_found import Asked, Doubt, Reading, Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_kept, is_plain_total, is_strong_result, may_be_result
@@ -72,7 +79,7 @@ def _income_of_costs(structure: Structure) -> Asked | None:
 def _lone_group(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
     """What to ask about a line that is the sum of those beside it; None where a proven total counts them all."""
     wholes = [(one.line, {one.line, *(place for place, _ in one.parts)}) for one in structure.sums]
-    among = tuple(groups_among(figures))
+    among = groups_among(figures)
     last, held = places[-1], {place for group in among for place in group[1:]}
     tops = sorted(group[0] for group in among if group[0] not in held)
     if among and last not in structure.totals and (signed := _as_left(figures, last, tops, 0.0)):
@@ -148,6 +155,7 @@ def maybe_totals(structure: Structure, figures: TableFigures, places: Sequence[i
     upward = TableFigures(structure.lines[::-1])
     last = len(structure.lines) - 1
     groups = () if structure.sums else maybe_groups(figures) or [last - place for place in maybe_groups(upward)]
+    groups = groups if groups or structure.sums else maybe_among(figures)
     return tuple(sorted({*_closing_blocks(structure, figures, places), *groups}))
 
 

@@ -31,7 +31,8 @@ _LEAST_TOLD = 8.0  # of several groups that are the whole table, to be said
 _LEAST_EACH = 14.0  # of each group, where lines stand between the groups
 _MOST_WAYS = 20_000  # in which members may come together, of all groups
 _LEAST_OF_THREE = 10.0  # of a group of three or more, where lines stand beside it
-_LEAST_ALONE = 16.0  # of a group of two without another
+_LEAST_TOLD_OF_THREE = 6.0  # of such a group, to be said
+_LEAST_ALONE = 12.0  # of a group of two without another
 _MOST_PARTS = 30  # of such a line
 _LEAST_CALLED = 2.0  # of a line that is called 'Revenue' or 'Overheads'
 
@@ -77,18 +78,26 @@ def maybe_groups(figures: TableFigures) -> tuple[int, ...]:
     return tuple(sorted(outline.members)) if outline is not None and outline.is_whole else ()
 
 
-def groups_among(figures: TableFigures) -> Iterator[tuple[int, ...]]:
+def groups_among(figures: TableFigures) -> tuple[tuple[int, ...], ...]:
     """The groups that a table seems to have among its other lines, each above or below its members, with these.
 
     Beyond chance together; that other lines stand between them may mean more, so that it has to be asked.
     """
-    if (outline := _outline(figures, _stand_among)) is not None:
-        for head, members in outline.members.items():
-            yield head, *members
-    elif (turned := _outline(TableFigures(figures.lines[::-1]), _stand_among)) is not None:
-        last = len(figures.lines) - 1
-        for head, members in turned.members.items():
-            yield last - head, *(last - place for place in reversed(members))
+    return _groups(figures, _stand_among)
+
+
+def maybe_among(figures: TableFigures) -> tuple[int, ...]:
+    """The lines that may be such groups, with too little evidence for a question."""
+    return tuple(group[0] for group in _groups(figures, _may_stand_among))
+
+
+def _groups(figures: TableFigures, is_proven: _Proof) -> tuple[tuple[int, ...], ...]:
+    found, last = _outline(figures, is_proven), len(figures.lines) - 1
+    if found is not None:
+        return tuple((head, *of) for head, of in found.members.items() if len(of) > 1)
+    turned = _outline(TableFigures(figures.lines[::-1]), is_proven)
+    members = {} if turned is None else turned.members
+    return tuple((last - head, *(last - one for one in reversed(of))) for head, of in members.items() if len(of) > 1)
 
 
 def _outline(figures: TableFigures, is_proven: _Proof) -> Outline | None:
@@ -232,8 +241,8 @@ def _is_proven(
 
 def _may_be(figures: TableFigures, members: dict[int, tuple[int, ...]], *, has_loose: bool, is_closed: bool) -> bool:
     """Whether several groups, each of several lines, are no common chance together."""
-    is_whole = not has_loose and not is_closed and len(members) > 1
-    return is_whole and _come_together(figures, members, _LEAST_TOLD)
+    are_groups = len(members) > 1 and min(map(len, members.values())) > 1
+    return not has_loose and not is_closed and are_groups and _are_several(figures, members, _LEAST_TOLD, _LEAST_TOLD)
 
 
 def _stand_among(
@@ -244,19 +253,30 @@ def _stand_among(
     is_closed: bool,  # noqa: ARG001
 ) -> bool:
     """Whether groups with other lines between them, or a lone one of more than two lines, are no chance."""
-    if not has_loose or not members:
-        return False
-    if len(members) == 1:
-        return min(map(len, members.values())) > 2 and _come_together(figures, members, _LEAST_OF_THREE)
-    return _come_together(figures, members, _LEAST_BITS)
+    return has_loose and _are_several(figures, members, _LEAST_BITS, _LEAST_OF_THREE)
 
 
-def _come_together(figures: TableFigures, members: dict[int, tuple[int, ...]], least: float) -> bool:
-    if min(map(len, members.values()), default=0) < 2:
-        return False
-    fits = [figures.fit(place, [(one, 1) for one in of]) for place, of in members.items()]
-    are_sides = any(says_a_side(figures.lines[one].label) for place, of in members.items() for one in (place, *of))
-    return not are_sides and sum(fit.bits for fit in fits if fit is not None) >= least
+def _may_stand_among(
+    figures: TableFigures,
+    members: dict[int, tuple[int, ...]],
+    *,
+    has_loose: bool,
+    is_closed: bool,  # noqa: ARG001
+) -> bool:
+    """Whether such groups may be meant."""
+    return has_loose and _are_several(figures, members, _LEAST_TOLD, _LEAST_TOLD_OF_THREE)
+
+
+def _are_several(
+    figures: TableFigures, members: Mapping[int, tuple[int, ...]], least: float, of_three: float
+) -> bool:
+    """Whether there are groups, or one of more than two lines, with so much evidence together; not of the two sides."""
+    groups = {place: of for place, of in members.items() if len(of) > 1}
+    lone = max(map(len, groups.values()), default=0) if len(groups) == 1 else 0
+    fits = [figures.fit(place, [(one, 1) for one in of]) for place, of in groups.items()]
+    are_sides = any(says_a_side(figures.lines[one].label) for place, of in groups.items() for one in (place, *of))
+    bits = sum(fit.bits for fit in fits if fit is not None)
+    return not are_sides and (bits >= of_three if lone > 2 else len(groups) > 1 and bits >= least)
 
 
 class _Proof(Protocol):
