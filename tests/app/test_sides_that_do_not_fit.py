@@ -90,6 +90,8 @@ Task,Budget,Actual|Quay,9,9|  Wall,3,4|  Step,6,5|Slip,7,8|  Rail,3,3|  Winch,4,
 Pos,2026,2025|Quay,100,95|Foot,70,64|Cars,30,31|Slip,80,79|Rail,35,33|Winch,45,46|Rest,20,16 >> 'Rest' is Quay − Slip
 Pos,2026,2025|Quay,100,95|Foot,70,64|Cars,30,31|Slip,80,79|Rail,35,33|Winch,45,46|Pier,21,12 >> 'Quay' is the sum of
 Month,Path,Net|2026-01,Quay,12|2026-01,Quay:Foot,7|2026-01,Quay:Cars,5|2026-02,Quay,11|2026-02,Quay:Foot,11 >> Path Quay
+Store,Name,Actual,Budget|1000,Ops,12,11|1010,Deck,7,6|1020,Eng,5,5|2000,Sea,2,1|3000,Fin,1,1 >> sum of Deck and Eng
+Cost centre,Actual,Budget|Ops (1000),12,11|Deck (1010),7,6|Eng (1020),5,5|Sea (2000),2,1 >> 'Cost centre!=Ops (1000)'
 Period,Net|11,5|12,7|13,6 >> period 13 beside a year's 12 months (1 row, 6 in all) >> --year 2026
 Date,Net|2025-01-01,1200|2026-01-01,90|2026-02-01,95|2026-03-01,99 >> Jan–Mar 2025 has figures on the first day of each
 Month,L,Net|2026-1,A,1013|2026-1,B,2027|2026-1,Total,3040|2026-2,A,5|2026-2,B,6|2026-2,Total,23 >> row 7 'Total' is 23

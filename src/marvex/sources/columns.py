@@ -29,6 +29,9 @@ CODE_WORDS = {
     "id", "code", "no", "account", "acct", "ref", "reference", "sku", "ean", "gtin", "upc", "isbn", "barcode", "iban",
     "vin", "wbs", "uuid", "guid", "zip", "postcode", "plz", "konto", "compte", "cuenta", "conto", "rekening",
 }  # fmt: skip
+_CENTRE = re.compile(
+    r"(?:cost|profit)[ -]?cent(?:re|er)|kostenstelle|centre de coûts|centro de costos?|kostenplaats|gl"
+)
 # Codes too, but not where they speak of an amount: 'Number of trips', 'Year to date', '2026 Year', 'This month'.
 CODES_OR_AMOUNTS = {"nr", "number", "key", "year", "month"}
 _OF_ONE_SPAN = {"month", "year"}  # of amounts, beside those to date or of another span
@@ -41,12 +44,15 @@ def is_code_name(heading: str) -> bool:
 
     >>> [is_code_name(one) for one in ("account_code", "Ticket number", "CustomerID", "Number of trips", "2026 Year")]
     [True, True, True, False, False]
+    >>> [is_code_name(one) for one in ("Cost centre", "Data centre")]
+    [True, False]
     >>> [is_code_name(one) for one in ("Profit for the year", "Payments on account", "Year")]
     [False, False, True]
     """
     words = set(spelled_out(heading).casefold().replace("-", " ").replace("on account", "").split())
     speaks_of_amount = bool(OF_AMOUNTS & words) or any(word.isdecimal() for word in words)
     is_code = bool(CODE_WORDS & words) or any(word.endswith(("nummer", "kenner")) for word in words)
+    is_code = is_code or _CENTRE.fullmatch(spelled_out(heading).casefold()) is not None
     return is_code or (bool(CODES_OR_AMOUNTS & words) and not speaks_of_amount)
 
 

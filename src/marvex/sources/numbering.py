@@ -17,8 +17,9 @@ AMOUNT_NAMES = (
 )
 LEAST_NUMBERED = 6  # rows, which are in order by no chance
 _LEAST_OUTLINED = 4
-_NUMBERING = {
-    *(
+_LEAST_RISING = 5
+_NUMBERING = frozenset(
+    [
         "#",
         "no",
         "nr",
@@ -33,8 +34,6 @@ _NUMBERING = {
         "ranking",
         "order",
         "seq",
-    ),
-    *(
         "sequence",
         "sort",
         "sorting",
@@ -47,9 +46,18 @@ _NUMBERING = {
         "chapter",
         "code",
         "lfd",
-    ),
-    *("ord", "rang", "zeile", "index", "idx", "id", "ref", "task", "account", "key"),
-}
+        "ord",
+        "rang",
+        "zeile",
+        "index",
+        "idx",
+        "id",
+        "ref",
+        "task",
+        "account",
+        "key",
+    ]
+)
 _DEPTH = {"level", "lvl", "tier", "depth", "indent", "outline", "hierarchy", "ebene", "niveau", "nivel"}
 _REFERENCES = {"note", "notes", "anhang"}
 _NUMBER = re.compile(r"\d{1,7}(?:\.\d{1,3})*\.?")
@@ -112,6 +120,15 @@ def _follows(code: _Code, after: _Code) -> bool:
         return after[-1] <= 1
     at = len(after) - 1
     return at < len(code) and after[:at] == code[:at] and after[at] == code[at] + 1
+
+
+def rise_as_codes(heading: str, cells: Sequence[str]) -> bool:
+    """Whether whole numbers of one length rise from row to row, as the codes of a list do: 1000, 1010, 2000.
+
+    So may amounts, where no others stand beside them.
+    """
+    are_whole = len(cells) >= _LEAST_RISING and all(map(str.isdecimal, cells)) and len({*map(len, cells)}) == 1
+    return are_whole and not speaks_of_amounts(heading) and all(one < after for one, after in pairwise(cells))
 
 
 def depths(heading: str, cells: Sequence[str]) -> list[int] | None:

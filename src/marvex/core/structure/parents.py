@@ -14,6 +14,7 @@ _OF_ONE_COLUMN = 4.0  # bits more, where there is one figure of each
 MOST_LINES = 60  # of which each is tried as the sum of those before or after it
 NEAR, _LEAST_NEAR = 0.1, 3  # how far a group may be from its companies, in so many figures
 _CODE = re.compile(r"\s*(\d+(?:[.-]\d+)*)(?![\w.,%-])")
+_CODE_BEHIND = re.compile(r".*\((\d{2,})\)\s*$")
 _PATH = re.compile(r"\s*[:/>\\|›»]|\s[-–]\s")  # what stands between a group and its own in a name: `Costs:Fuel`
 
 
@@ -26,7 +27,10 @@ def parents_by_code(lines: Sequence[TableLine]) -> dict[int, tuple[int, ...]]:
     >>> parents_by_code(lines)
     {1: (2, 3), 0: (2, 3, 4)}
     """
-    codes = {place: code[1] for place, line in enumerate(lines) if (code := _CODE.match(line.label))}
+    found_in = (
+        (place, _CODE.match(line.label) or _CODE_BEHIND.match(line.label)) for place, line in enumerate(lines)
+    )
+    codes = {place: code[1] for place, code in found_in if code}
     below = _below(codes) or _below_by_path([line.label for line in lines])
     found: dict[int, tuple[int, ...]] = {}
     digits = 0

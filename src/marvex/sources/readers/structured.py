@@ -13,9 +13,10 @@ from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import MOST_SEARCHED, found_structure
 from marvex.core.structure.found_statement import costs_as_income, is_signed, is_statement, may_be_turned
 from marvex.core.structure.outlined import outlined
+from marvex.core.structure.parents import parents_by_code
 from marvex.core.structure.set_in import missed_head
 from marvex.core.structure.statement import Statement
-from marvex.core.structure.structure_found import Structure
+from marvex.core.structure.structure_found import Asked, Doubt, Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
@@ -87,6 +88,7 @@ def left_of_rows(
     if not dated and (set_in := set_in_below(table, lines, structure, label)) is not None:
         raise set_in
     missed = None if dated else missed_head([one.line for one in ungrouped], structure)
+    missed = missed or _coded_above(table, lines, structure, label)
     if missed is not None and lines[missed.line].label not in wishes.named:
         raise (None if wishes.blanks else unreadable(table)) or question(table, lines, missed, label)
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
@@ -112,6 +114,26 @@ def left_of_rows(
         cautions += (added_though_subtracted([lines[place].label for place in turned]),)
     both = _both_kinds(lines, structure, out - kept_by_name)
     return Left(rows=rows, said=said, cautions=cautions, doubts=told, found=found, both_kinds=both)
+
+
+def _coded_above(table: SheetTable, lines: Sequence[SheetLine], structure: Structure, label: int) -> Asked | None:
+    """What has to be asked of a line that is the sum of others by a code that stands beside its name, `1000` of `1010`."""
+    rows = {row.number: row for row in table.rows}
+    held = {one.line: {place for place, _ in one.parts} for one in structure.sums}
+    for place in range(len(table.headings)):
+        codes = [rows[one.numbers[0]].cells[place] for one in lines]
+        if (
+            place == label
+            or place in table.places
+            or len({*codes}) < len(codes)
+            or not all(map(str.isdecimal, codes))
+        ):
+            continue
+        coded = [replace(one.line, label=code) for one, code in zip(lines, codes, strict=True)]
+        for line, parts in parents_by_code(coded).items():
+            if line not in held and not any({line, *parts} <= of for of in held.values()):
+                return Asked(line=line, doubt=Doubt.GROUP, nearest=tuple((part, 1) for part in parts))
+    return None
 
 
 def _is_stated_total(label: str, statement: Statement | None) -> bool:

@@ -24,9 +24,9 @@ from marvex.core.structure.total_names import (
 from marvex.core.time.calendar import FINEST_FIRST
 from marvex.sources.cells import Convention, convention_shown, is_absent, is_figure, value_of
 from marvex.sources.columns import is_code_name, says_date
-from marvex.sources.dates import month_alone, short_months, written
+from marvex.sources.dates import month_alone, period_alone, short_months, written
 from marvex.sources.headings import TO_DATE, parted
-from marvex.sources.numbering import depths, numbers_rows
+from marvex.sources.numbering import depths, numbers_rows, rise_as_codes
 from marvex.sources.readers.blocks import Blocks, blocks_of, told_of, with_blocks
 from marvex.sources.readers.crossed_dates import by_date, crossed
 from marvex.sources.readers.filled_down import filled_down
@@ -202,7 +202,7 @@ def _table(
     """The rows with the figures of their columns of amounts, set in as a column says."""
     data, columns = _set_in(headings, data), range(len(headings))
     filled = ([line.cells[place] for line in data if line.cells[place]] for place in columns)
-    numbered = [place for place, cells in enumerate(filled) if numbers_rows(headings[place], cells)]
+    numbered = _numbered(headings, list(filled))
     places = _amount_places(headings, data, [place for place in columns if place not in numbered]) or numbered
     percents = (line.number for line in data if _is_percent([line.cells[place] for place in places]))
     return SheetTable(
@@ -281,6 +281,14 @@ def _kinds(headings: Sequence[str]) -> list[tuple[str, bool]]:
         kind = bare if grain or bare in known else (one.scenario or "").casefold()
         kinds.append((kind, is_total))
     return kinds
+
+
+def _numbered(headings: Sequence[str], filled: Sequence[Sequence[str]]) -> list[int]:
+    """The columns that number the rows, and a lone one that rises as codes do beside amounts of periods or sides."""
+    numbered = [place for place, cells in enumerate(filled) if numbers_rows(headings[place], cells)]
+    said = [place for place, heading in enumerate(headings) if parted(heading).is_said or period_alone(heading)]
+    codes = [at for at, cells in enumerate(filled) if at not in said and rise_as_codes(headings[at], cells)]
+    return [*numbered, *codes] if len(said) > 1 and len(codes) == 1 else numbered
 
 
 def _set_in(headings: Sequence[str], data: Sequence[SheetRow]) -> Sequence[SheetRow]:
