@@ -18,46 +18,11 @@ AMOUNT_NAMES = (
 LEAST_NUMBERED = 6  # rows, which are in order by no chance
 _LEAST_OUTLINED = 4
 _LEAST_RISING = 5
-_NUMBERING = frozenset(
-    [
-        "#",
-        "no",
-        "nr",
-        "num",
-        "number",
-        "numbering",
-        "pos",
-        "position",
-        "row",
-        "line",
-        "rank",
-        "ranking",
-        "order",
-        "seq",
-        "sequence",
-        "sort",
-        "sorting",
-        "item",
-        "step",
-        "priority",
-        "wbs",
-        "outline",
-        "section",
-        "chapter",
-        "code",
-        "lfd",
-        "ord",
-        "rang",
-        "zeile",
-        "index",
-        "idx",
-        "id",
-        "ref",
-        "task",
-        "account",
-        "key",
-    ]
-)
+_NUMBERING = {
+    "#", "no", "nr", "num", "number", "numbering", "pos", "position", "row", "line", "rank", "ranking", "order", "seq",
+    "sequence", "sort", "sorting", "item", "step", "priority", "wbs", "outline", "section", "chapter", "code", "lfd",
+    "ord", "rang", "zeile", "index", "idx", "id", "ref", "task", "account", "key",
+}  # fmt: skip
 _DEPTH = {"level", "lvl", "tier", "depth", "indent", "outline", "hierarchy", "ebene", "niveau", "nivel"}
 _REFERENCES = {"note", "notes", "anhang"}
 _NUMBER = re.compile(r"\d{1,7}(?:\.\d{1,3})*\.?")

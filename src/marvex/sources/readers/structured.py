@@ -117,7 +117,7 @@ def left_of_rows(
 
 
 def _coded_above(table: SheetTable, lines: Sequence[SheetLine], structure: Structure, label: int) -> Asked | None:
-    """What has to be asked of a line that is the sum of others by a code that stands beside its name, `1000` of `1010`."""
+    """What has to be asked of a line that is the sum of others by a code beside its name, `1000` of `1010`."""
     rows = {row.number: row for row in table.rows}
     held = {one.line: {place for place, _ in one.parts} for one in structure.sums}
     for place in range(len(table.headings)):
