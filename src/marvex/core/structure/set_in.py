@@ -14,11 +14,15 @@ from marvex.core.structure.total_names import Naming
 _NEARLY = Decimal("0.1")  # of a line, that its parts may be away from it and still be all of them
 
 
-def missed_head(lines: Sequence[TableLine], structure: Structure) -> Asked | None:
+def missed_head(lines: Sequence[TableLine], structure: Structure, *, is_outline: bool = False) -> Asked | None:
     """What has to be asked of a line that the lines set in right below it do not come to; None where all do.
 
-    Only where another line is the total of what is set in below it, or this one nearly is: a line may well stand above
-    some of its parts alone.
+    Only where another line is the total of what is set in below it, or this one nearly is, or is in half of its columns:
+    a line may well stand above some of its parts alone.
+
+    Parameters
+    ----------
+    is_outline : numbers say what stands below what, 1.1 below 1, so that any difference is asked about.
 
     >>> from decimal import Decimal
     >>> rows = [("Quay", 57, 0), ("Wall", 20, 1), ("Steps", 35, 1)]
@@ -26,7 +30,7 @@ def missed_head(lines: Sequence[TableLine], structure: Structure) -> Asked | Non
     >>> missed_head(lines, Structure(lines=lines)).off
     (0, Decimal('2'))
     """
-    is_usual = any(
+    is_usual = is_outline or any(
         all(place > one.line and lines[place].indent > lines[one.line].indent for place, _ in one.parts)
         for one in structure.sums
     )
@@ -41,6 +45,7 @@ def missed_head(lines: Sequence[TableLine], structure: Structure) -> Asked | Non
             if own
         }
         is_near = all(abs(off) <= abs(line.figures[at] or ZERO) * _NEARLY for at, off in apart.items())
+        is_near = is_near or 2 * sum(not off for off in apart.values()) >= len(apart)
         if any(apart.values()) and (is_usual or is_near):
             worst = max(apart, key=lambda at: abs(apart[at]))
             nearest = tuple((place, 1) for place in parts)

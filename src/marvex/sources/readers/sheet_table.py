@@ -42,6 +42,7 @@ class SheetTable:
     figures : of each row by its number, in step with `places`.
     percents : the rows, by their numbers, that are written in per cent.
     sections : the heading that stands before a row, by its number; empty where a blank line does.
+    is_outline : rows are set in as numbers of an outline, or levels, say.
     """
 
     name: str
@@ -53,6 +54,7 @@ class SheetTable:
     figures: Mapping[int, Sequence[Decimal | None]]
     percents: frozenset[int]
     sections: Mapping[int, str]
+    is_outline: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -87,7 +87,7 @@ def left_of_rows(
             raise (None if wishes.blanks else unreadable(table)) or question(table, lines, structure.asked, label)
     if not dated and (set_in := set_in_below(table, lines, structure, label)) is not None:
         raise set_in
-    missed = None if dated else missed_head([one.line for one in ungrouped], structure)
+    missed = None if dated else missed_head([one.line for one in ungrouped], structure, is_outline=table.is_outline)
     missed = missed or _coded_above(table, lines, structure, label)
     if missed is not None and lines[missed.line].label not in wishes.named:
         raise (None if wishes.blanks else unreadable(table)) or question(table, lines, missed, label)

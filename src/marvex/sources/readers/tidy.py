@@ -200,7 +200,8 @@ def _table(
     sections: Mapping[int, str],
 ) -> SheetTable:
     """The rows with the figures of their columns of amounts, set in as a column says."""
-    data, columns = _set_in(headings, data), range(len(headings))
+    deep, columns = _depths(headings, data), range(len(headings))
+    data = [replace(row, indent=depth) for row, depth in zip(data, deep, strict=True)] if deep else data
     filled = ([line.cells[place] for line in data if line.cells[place]] for place in columns)
     numbered = _numbered(headings, list(filled))
     places = _amount_places(headings, data, [place for place in columns if place not in numbered]) or numbered
@@ -215,6 +216,7 @@ def _table(
         figures=_amounts(data, places, numbers),
         percents=frozenset(percents),
         sections=sections,
+        is_outline=deep is not None,
     )
 
 
@@ -291,13 +293,12 @@ def _numbered(headings: Sequence[str], filled: Sequence[Sequence[str]]) -> list[
     return [*numbered, *codes] if len(said) > 1 and len(codes) == 1 else numbered
 
 
-def _set_in(headings: Sequence[str], data: Sequence[SheetRow]) -> Sequence[SheetRow]:
-    """The rows as deep as a column of levels or of an outline's numbers says, where they do not stand so already."""
-    if len({row.indent for row in data}) > 1:
-        return data
+def _depths(headings: Sequence[str], data: Sequence[SheetRow]) -> list[int] | None:
+    """How deep rows stand by a column of levels or of an outline's numbers, unless they are set in otherwise."""
+    own = [row.indent for row in data]
     columns = (depths(heading, [row.cells[place] for row in data]) for place, heading in enumerate(headings))
-    found = next((deep for deep in columns if deep and deep[0] == min(deep) < max(deep)), None)
-    return [replace(row, indent=deep) for row, deep in zip(data, found, strict=True)] if found else data
+    deep = next((deep for deep in columns if deep and deep[0] == min(deep) < max(deep)), None)
+    return deep if own == deep or len({*own}) == 1 else None
 
 
 def _amount_places(headings: Sequence[str], data: Sequence[SheetRow], places: Sequence[int]) -> list[int]:
