@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import defaultdict
 from collections.abc import Collection, Iterable, Mapping, Sequence
 
 from marvex.core.structure.evidence import TableFigures, TableLine
@@ -115,39 +116,31 @@ def _take(figures: TableFigures, place: int, others: Iterable[int], found: set[i
             return
 
 
-def _below(codes: Mapping[int, str]) -> dict[int, tuple[int, ...]]:
-    """The places of the codes that stand below each."""
-    found = {}
+def _below(codes: Mapping[int, str]) -> dict[int, Sequence[int]]:
+    """The places of the codes that stand below each: those that go on from it, 511 of 51 and 5.1.2 of 5.1, or else those
+    that have digits where it has zeros, 5110 of 5100 and 5000."""
+    known = set(codes.values())
+    longer, filled = defaultdict[str, list[int]](list), defaultdict[str, list[int]](list)
     for place, code in codes.items():
-        longer = tuple(one for one, other in codes.items() if _goes_on(other, code))
-        # 41 is no account of 40 where 400 and 401 are.
-        if below := longer or tuple(one for one, other in codes.items() if other != code and _is_below(other, code)):
-            found[place] = below
-    return found
+        is_parted = re.search(r"[.-]", code) is not None
+        for end in range(1, len(code)):
+            head = code[:end]
+            if head in known and (code[end] in ".-" or not is_parted):
+                longer[head].append(place)
+            whole = head + "0" * (len(code) - end)
+            if whole in known and whole != code and head[-1] != "0":
+                filled[whole].append(place)
+    # 41 is no account of 40 where 400 and 401 are.
+    found = ((place, longer.get(code) or filled.get(code)) for place, code in codes.items())
+    return {place: below for place, below in found if below}
 
 
-def _below_by_path(names: Sequence[str]) -> dict[int, tuple[int, ...]]:
+def _below_by_path(names: Sequence[str]) -> dict[int, Sequence[int]]:
     """The places of the names that go on from each with another: 'Costs:Fuel' from 'Costs'."""
-    found = {}
-    for place, name in enumerate(names):
-        below = tuple(
-            at for at, other in enumerate(names) if other.startswith(name) and name and _PATH.match(other, len(name))
-        )
-        if below:
-            found[place] = below
-    return found
-
-
-def _stem(code: str) -> str:
-    return code.rstrip("0") or code
-
-
-def _goes_on(other: str, code: str) -> bool:
-    """Whether a code is another's with more digits: 511 of 51, 5.1.2 of 5.1."""
-    is_longer = len(other) > len(code) and other.startswith(code)
-    return is_longer and (other[len(code)] in ".-" or not re.search(r"[.-]", other))
-
-
-def _is_below(other: str, code: str) -> bool:
-    """Whether a code has digits where another has zeros: 5110 of 5100 and 5000."""
-    return len(other) == len(code) and _stem(code) != code and other.startswith(_stem(code))
+    places = {name: place for place, name in enumerate(names)}
+    found = defaultdict[int, list[int]](list)
+    for at, name in enumerate(names):
+        for between in _PATH.finditer(name):
+            if (place := places.get(name[: between.start()])) is not None:
+                found[place].append(at)
+    return dict(found)
