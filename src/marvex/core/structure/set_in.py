@@ -17,8 +17,8 @@ _NEARLY = Decimal("0.1")  # of a line, that its parts may be away from it and st
 def missed_head(lines: Sequence[TableLine], structure: Structure, *, is_outline: bool = False) -> Asked | None:
     """What has to be asked of a line that the lines set in right below it do not come to; None where all do.
 
-    Only where another line is the total of what is set in below it, or this one nearly is, or is in half of its columns:
-    a line may well stand above some of its parts alone.
+    Only where another line is the total of what is set in below it, or this one nearly is, or is in half of its
+    columns: a line may well stand above some of its parts alone.
 
     Parameters
     ----------
