@@ -117,8 +117,8 @@ def _take(figures: TableFigures, place: int, others: Iterable[int], found: set[i
 
 
 def _below(codes: Mapping[int, str]) -> dict[int, Sequence[int]]:
-    """The places of the codes that stand below each: those that go on from it, 511 of 51 and 5.1.2 of 5.1, or else those
-    that have digits where it has zeros, 5110 of 5100 and 5000."""
+    """The places of the codes that stand below each: those that go on from it, 511 of 51 and 5.1.2 of 5.1, or else
+    those that have digits where it has zeros, 5110 of 5100 and 5000."""
     known = set(codes.values())
     longer, filled = defaultdict[str, list[int]](list), defaultdict[str, list[int]](list)
     for place, code in codes.items():
