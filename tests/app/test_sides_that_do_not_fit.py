@@ -118,6 +118,7 @@ L,Actual,Budget|A,500,500|B,300,300|C,90,90 >> the same amount in each of 3 poin
 L,Budget,Act,Var|Deck,900,930,-30|Bar,600,590,10|Pay,300,310,-10 >> by the signs of Var these >> Total 1,830
 Line,Jan 2026,Feb 2026,Adj|Fuel,100,110,7|Crew,20,30,5 >> Adj is of none of the periods and not counted: 12 >> Total 260
 Line,Jan 2026,Feb 2026,P13,Total|Fuel,100,110,7,217|Crew,20,30,5,55 >> P13 is of none of the periods >> Total 260
+Line,2026,2025 (restated)|Fares,500,480|Freight,200,190 >> compared against year-ago >> Total 700, 30 above
 Product,Net|SKU100,5|SKU101,7|EUR,9 >> each row as Product >> Net 21
 WBS,Task,2026,2025|1,Quay,9,9|1.1,Wall,3,4|1.2,Step,6,5|2,Slip,7,7|2.1,Rail,3,3|2.2,Winch,4,4 >> as Task >> Total 16
 Level,Unit,2026,2025|1,Quay,79,75|2,Wall,50,45|2,Step,29,30|1,Slip,50,51|2,Rail,38,30|2,Bar,12,21 >> 'Slip' >> Total 129

@@ -9,9 +9,13 @@ from itertools import pairwise
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.notation import full_year
 from marvex.sources.dates import is_numeric_date, is_short_month, month_alone, period_alone, read_days, short_months
+from marvex.sources.headings import parted
 
 _YEAR = r"(?:19|20)\d\d"
 YEAR = re.compile(_YEAR)
+_STATUS = r"(?:as )?(?:restated|re-?presented|(?:un)?audited|provisional|preliminary|draft|adjusted)"
+# At the period of a heading: `2025 (restated)`, `2025 (1)`, `Restated 2025`.
+_NOTE = re.compile(rf"\s*[\[(]\s*(?:{_STATUS}|\d\d?)\s*[\])]\s*$|\s{_STATUS}$|^{_STATUS}\s", re.IGNORECASE)
 _WITHIN = re.compile(rf"\b({_YEAR})\b")
 _TWO = re.compile(rf"\b({_YEAR})\s?[/–-]\s?((?:19|20)?\d\d)\b")
 
@@ -96,17 +100,34 @@ def _of_year(text: str, year: str) -> str:
 def said_headings(headings: Sequence[str], year: str | None, order: str, source: str) -> dict[str, str]:
     """What each heading says once its year, and the order of day and month, are known: '31/01/2026' as 2026-01-31.
 
+    A note that its figures are restated, or audited, is no part of it: '2025 (restated)' is 2025.
+
     Parameters
     ----------
     order : `auto`, `dmy`, `mdy` or `ymd`.
     """
-    texts = with_year(headings, year, source) if year else list(headings)
+    texts = _without_notes(headings)
+    texts = with_year(texts, year, source) if year else texts
     numeric = [text for text in texts if is_numeric_date(text)]
     days = read_days(numeric, order, f"{source}, headings") if len(numeric) > 1 else {}
     months = short_months(text for text in texts if is_short_month(text))
     said = [found.first.isoformat() if (found := days.get(text)) else text for text in texts]
     said = [f"{found.first:%Y-%m}" if (found := months.get(text)) else text for text in said]
     return dict(zip(headings, said, strict=True))
+
+
+def _without_notes(headings: Sequence[str]) -> list[str]:
+    """The headings of periods without a note behind them, unless another is of the same period.
+
+    >>> _without_notes(["2026", "2025 (restated)", "Sales (restated)"]), _without_notes(["2025", "2025 (restated)"])
+    (['2026', '2025', 'Sales (restated)'], ['2025', '2025 (restated)'])
+    """
+    bare = [_NOTE.sub("", text) for text in headings]
+    said = [parted(text) for text in bare]
+    return [
+        one if one != text and its.period and not its.rest and said.count(its) == 1 else text
+        for text, one, its in zip(headings, bare, said, strict=True)
+    ]
 
 
 def _month_of(heading: str) -> int | None:
