@@ -257,6 +257,7 @@ sides_of = st.lists(st.tuples(st.integers(1, 1500), st.integers(1, 1500)), min_s
     horizontal=st.booleans(),
 )
 @example(panels=[[(900, 30), (80, 1300)], [(90, 120), (10, 2)]], sign=-1, view="waterfall", horizontal=True)
+@example(panels=[[(1, 1), (1, 21)], [(1, 1), (8, 1)]], sign=1, view="variance", horizontal=False)
 def test_equal_amounts_are_equally_long_in_all_panels(
     desk: Desk, panels: list[list[tuple[int, int]]], sign: int, view: str, *, horizontal: bool
 ) -> None:
@@ -280,8 +281,8 @@ def test_equal_amounts_are_equally_long_in_all_panels(
     amounts = [abs(length) for panel in lengths for length in panel]
     drawn = [box.width if horizontal else box.height for box in boxes]
     longest = max(range(len(amounts)), key=amounts.__getitem__)
-    if amounts[longest]:
-        assert drawn == pytest.approx([drawn[longest] * one_of / amounts[longest] for one_of in amounts], abs=2.6)
+    if amounts[longest]:  # a change of nothing has a mark of up to three pixels
+        assert drawn == pytest.approx([drawn[longest] * one_of / amounts[longest] for one_of in amounts], abs=3.1)
 
 
 def test_a_forecast_stands_on_tinted_ground_and_is_named() -> None:
