@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import partial
 from itertools import takewhile
 from math import log2
 from typing import Protocol
@@ -83,12 +84,13 @@ def groups_among(figures: TableFigures) -> tuple[tuple[int, ...], ...]:
 
     Beyond chance together; that other lines stand between them may mean more, so that it has to be asked.
     """
-    return _groups(figures, _stand_among)
+    return _groups(figures, partial(_stand_among, least=_LEAST_BITS, of_three=_LEAST_OF_THREE))
 
 
 def maybe_among(figures: TableFigures) -> tuple[int, ...]:
     """The lines that may be such groups, with too little evidence for a question."""
-    return tuple(group[0] for group in _groups(figures, _may_stand_among))
+    may_be = partial(_stand_among, least=_LEAST_TOLD, of_three=_LEAST_TOLD_OF_THREE)
+    return tuple(group[0] for group in _groups(figures, may_be))
 
 
 def _groups(figures: TableFigures, is_proven: _Proof) -> tuple[tuple[int, ...], ...]:
@@ -251,20 +253,11 @@ def _stand_among(
     *,
     has_loose: bool,
     is_closed: bool,  # noqa: ARG001
+    least: float,
+    of_three: float,
 ) -> bool:
-    """Whether groups with other lines between them, or a lone one of more than two lines, are no chance."""
-    return has_loose and _are_several(figures, members, _LEAST_BITS, _LEAST_OF_THREE)
-
-
-def _may_stand_among(
-    figures: TableFigures,
-    members: dict[int, tuple[int, ...]],
-    *,
-    has_loose: bool,
-    is_closed: bool,  # noqa: ARG001
-) -> bool:
-    """Whether such groups may be meant."""
-    return has_loose and _are_several(figures, members, _LEAST_TOLD, _LEAST_TOLD_OF_THREE)
+    """Whether there are groups with other lines between them, or a lone one of more than two lines."""
+    return has_loose and _are_several(figures, members, least, of_three)
 
 
 def _are_several(
