@@ -18,6 +18,8 @@ AMOUNT_NAMES = (
 LEAST_NUMBERED = 6  # rows, which are in order by no chance
 _LEAST_OUTLINED = 4
 _LEAST_RISING = 5
+_MOST_OUTLINED = 5_000
+_FIRST = 100  # rows: what does not number these numbers none
 _NUMBERING = {
     "#", "no", "nr", "num", "number", "numbering", "pos", "position", "row", "line", "rank", "ranking", "order", "seq",
     "sequence", "sort", "sorting", "item", "step", "priority", "wbs", "outline", "section", "chapter", "code", "lfd",
@@ -48,7 +50,9 @@ def numbers_rows(heading: str, cells: Sequence[str]) -> bool:
     >>> numbers_rows("Level", ["1", "2", "2", "3", "1"]), numbers_rows("Level", ["1", "3", "2", "3", "1"])
     (True, False)
     """
-    if len(cells) < 2 or not all(map(_NUMBER.fullmatch, cells)) or speaks_of_amounts(heading):
+    if len(cells) < 2 or speaks_of_amounts(heading) or not all(map(_NUMBER.fullmatch, cells)):
+        return False
+    if len(cells) > _FIRST and not numbers_rows(heading, cells[:_FIRST]):
         return False
     codes = [tuple(int(one) for one in cell.rstrip(".").split(".")) for cell in cells]
     words = _words(heading)
@@ -105,6 +109,8 @@ def depths(heading: str, cells: Sequence[str]) -> list[int] | None:
     ([0, 1, 1, 0, 0], [0, 1, 1])
     """
     filled = [cell for cell in cells if cell]
+    if not 1 < len(filled) <= _MOST_OUTLINED or not _BEFORE_NAME.match(filled[0]):
+        return None
     codes = [_BEFORE_NAME.match(cell) for cell in filled]
     numbers = [code[1] for code in codes if code]
     are_alone = numbers == filled

@@ -78,19 +78,21 @@ def left_of_rows(
     if structure is None:
         return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else lines))
     ungrouped, lines = lines, _grouped(lines, structure)
-    if structure.asked is not None and (line := lines[structure.asked.line]).label not in wishes.named:
+    asked = structure.asked
+    if asked is None or lines[asked.line].label in wishes.named:
+        if not dated and (set_in := set_in_below(table, lines, structure, label)) is not None:
+            raise set_in
+        asked = (
+            None if dated else missed_head([one.line for one in ungrouped], structure, is_outline=table.is_outline)
+        )
+        asked = asked or _coded_above(table, lines, structure, label)
+    if asked is not None and (line := lines[asked.line]).label not in wishes.named:
         if _is_stated_total(line.label, wishes.statement):
             of_line = f"row {line.numbers[0]} '{line.label}' is called as a total of the statement and was left out"
             left = left_of_rows(_without_rows(whole, line.numbers), texts, dated, wishes, are_blocks=are_blocks)
             return replace(left, said=(of_line, *left.said))
         if wishes.statement is None or not wishes.statement.lines_of(line.label):
-            raise (None if wishes.blanks else unreadable(table)) or question(table, lines, structure.asked, label)
-    if not dated and (set_in := set_in_below(table, lines, structure, label)) is not None:
-        raise set_in
-    missed = None if dated else missed_head([one.line for one in ungrouped], structure, is_outline=table.is_outline)
-    missed = missed or _coded_above(table, lines, structure, label)
-    if missed is not None and lines[missed.line].label not in wishes.named:
-        raise (None if wishes.blanks else unreadable(table)) or question(table, lines, missed, label)
+            raise (None if wishes.blanks else unreadable(table)) or question(table, lines, asked, label)
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
         told = told_by_figures(lines, structure, set(), is_statement=False)
         return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else ungrouped), doubts=told)
