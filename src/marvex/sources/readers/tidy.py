@@ -29,6 +29,7 @@ from marvex.sources.headings import TO_DATE, parted
 from marvex.sources.numbering import depths, numbers_rows, rise_as_codes
 from marvex.sources.readers.blocks import Blocks, blocks_of, told_of, with_blocks
 from marvex.sources.readers.crossed_dates import by_date, crossed
+from marvex.sources.readers.drawn_columns import drawn_columns, told_of_drawn, with_amounts
 from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
@@ -93,6 +94,8 @@ def tidy(
     if of_groups:
         said += of_groups
         table = replace(table, rows=tuple(rows))
+    table, of_bars, stale = _without_drawn(table, wishes, numbers)
+    rows, said = list(table.rows), [*said, *of_bars]
     if not keep_totals:
         check_sides_below(table, wishes.where)
     if not keep_totals and (found := statement_of_columns(table, wishes)):
@@ -102,7 +105,9 @@ def tidy(
     parts_across: tuple[str, ...] = ()
     if not keep_totals or (not wishes.keep_parts and _are_of_periods(table, columns)):
         said += [text for _, text in columns]
-        table, parts_across = _without_columns(table, {place for place, _ in columns}, numbers)
+        gone = {place for place, _ in columns}
+        parts_across = _parts_across(table, gone)
+        table = _without_columns(table, gone, numbers)
     free = [place for place in range(len(table.headings)) if place not in table.places]
     texts = [place for place in free if place not in table.numbered] or free
     first = table.rows[:20]
@@ -126,7 +131,7 @@ def tidy(
         letters=letters,
         kept_totals=kept,
         said=(*said, *more, *left.said),
-        cautions=(*left.cautions, *others),
+        cautions=(*stale, *left.cautions, *others),
         doubts=left.doubts,
         found=left.found,
         titles=sheet.titles,
@@ -162,13 +167,28 @@ def _first_table(
     return _table(name, headings, letters, data, numbers, sheet.sections), blocks
 
 
-def _without_columns(table: SheetTable, gone: Collection[int], numbers: str) -> tuple[SheetTable, tuple[str, ...]]:
-    """The table without some columns, and those of amounts that are the parts of one of them."""
+def _without_columns(table: SheetTable, gone: Collection[int], numbers: str) -> SheetTable:
     stay = [place for place in range(len(table.headings)) if place not in gone]
-    parts = _parts_across(table, gone)
     rows = [SheetRow(line.number, tuple(line.cells[place] for place in stay), line.indent) for line in table.rows]
     headings, letters = ([texts[place] for place in stay] for texts in (table.headings, table.letters))
-    return _table(table.name, headings, letters, rows, numbers, table.sections), parts
+    return _table(table.name, headings, letters, rows, numbers, table.sections)
+
+
+def _without_drawn(
+    table: SheetTable, wishes: Wishes, numbers: str
+) -> tuple[SheetTable, tuple[str, ...], tuple[str, ...]]:
+    """The table without the columns that bars were drawn from, or with what they come to as its amounts; what is said
+    of that, and cautions."""
+    found = drawn_columns(table, wishes.named)
+    if found is None:
+        return table, (), ()
+    said, cautions = told_of_drawn(table, found)
+    gone = [table.headings.index(name) for name in found.columns]
+    if found.of:
+        return _without_columns(table, gone, numbers), (said,), cautions
+    headings, rows = with_amounts(table, found, numbers)
+    left = _without_columns(replace(table, headings=headings, rows=rows), gone[1:], numbers)
+    return left, (said,), cautions
 
 
 def _told_apart(
