@@ -58,6 +58,7 @@ class Drawn:
     stale : the place of the first row in which they are not what they are elsewhere, as bars are whose figures moved.
     amounts : what each row rises less what it falls, or where it stands, where there is no other amount; `said` how
         they come of the columns.
+    is_running : it is one column, and holds what has been added up so far.
     """
 
     columns: tuple[str, ...]
@@ -65,6 +66,7 @@ class Drawn:
     stale: int | None = None
     amounts: tuple[Decimal, ...] = ()
     said: str = ""
+    is_running: bool = False
 
 
 def drawn(columns: Mapping[str, Sequence[Decimal | None]]) -> Drawn | None:
@@ -184,7 +186,8 @@ def _without_pair(figures: Mapping[str, _Figures], plain: Mapping[str, str]) -> 
             )
         )
         if drawn_of:
-            return Drawn(columns=drawn_of, of=(name,))
+            is_running = len(drawn_of) == 1 and plain[drawn_of[0]] in _RUNNING
+            return Drawn(columns=drawn_of, of=(name,), is_running=is_running)
     return None
 
 

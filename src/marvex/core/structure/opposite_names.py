@@ -18,10 +18,13 @@ _TAKEN_OFF = _pairs(
     ("joiner joiners hire hires starter starters", "leaver leavers exit exits termination terminations"),
     ("addition additions acquisition acquisitions", "disposal disposals retirement retirements"),
     ("gain gains profit profits", "loss losses"), ("earned", "spent redeemed expired"), ("+", "- −"),
+    ("increase increases rise rises plus", "decrease decreases fall falls minus"),
+    ("favourable favorable fav", "adverse unfavourable unfavorable unfav adv"),
 )  # fmt: skip
+_STANDING = {"total", "subtotal", "opening", "closing", "start", "end"}  # of bars that do not move
 # Of which it depends on the question.
 _ASKED = _pairs(
-    ("in", "out"), ("purchase purchases buy", "sale sales sell"),
+    ("in", "out"), ("positive", "negative"), ("purchase purchases buy", "sale sales sell"),
     ("invoice invoices charge charges", "payment payments"),
     ("asset assets", "liability liabilities equity"), ("revenue sales", "discount discounts rebate rebates"),
 )  # fmt: skip
@@ -44,18 +47,21 @@ _LESS = re.compile(
 
 
 def taken_off(names: Collection[str]) -> frozenset[str]:
-    """Those of a column's names, in small letters, that take from the others, where it says nothing else.
+    """Those of a column's names, in small letters, that take from the others, where it says but what stands.
 
     >>> sorted(taken_off({"sale", "refund"})), taken_off({"deposit", "payment"})
     (['refund'], frozenset())
+    >>> sorted(taken_off({"total", "increase", "decrease"}))
+    ['decrease']
     """
-    found = (minus & set(names) for plus, minus in _TAKEN_OFF if set(names) <= plus | minus)
-    return next((one for one in found if 0 < len(one) < len(set(names))), frozenset())
+    moves = {*names} - _STANDING
+    found = (minus & moves for plus, minus in _TAKEN_OFF if moves <= plus | minus)
+    return next((one for one in found if 0 < len(one) < len(moves)), frozenset())
 
 
 def may_be_taken_off(names: Collection[str]) -> bool:
     """Whether names, in small letters, could be some of such a column's."""
-    return any(set(names) <= plus | minus for plus, minus in _TAKEN_OFF)
+    return any({*names} - _STANDING <= plus | minus for plus, minus in _TAKEN_OFF)
 
 
 def opposed(names: Sequence[str], *, alone: bool = True) -> tuple[str, ...] | None:

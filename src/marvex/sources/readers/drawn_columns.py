@@ -37,6 +37,8 @@ def told_of_drawn(table: SheetTable, found: Drawn) -> tuple[str, tuple[str, ...]
         return f"{they} {columns} draw bars: {found.said} is the amount", ()
     draw, were = ("draws", "was") if len(letters) == 1 else ("draw", "were")
     of = " and ".join(found.of)
+    if found.is_running:
+        return f"{they} {columns} is the running total of {of} and was left out", ()
     said = f"{they} {columns} {draw} the bars of {of} and {were} left out"
     if found.stale is None:
         return said, ()

@@ -14,6 +14,7 @@ from typing import TypeAlias
 
 from marvex.core.exact import total
 from marvex.core.structure.cost_names import speaks_of_money
+from marvex.core.structure.opposite_names import taken_off
 from marvex.core.structure.total_names import (
     Naming,
     is_memo_name,
@@ -27,6 +28,7 @@ from marvex.sources.columns import is_code_name, says_date
 from marvex.sources.dates import month_alone, period_alone, short_months, written
 from marvex.sources.headings import TO_DATE, parted
 from marvex.sources.numbering import depths, numbers_rows, rise_as_codes
+from marvex.sources.readers.amounts_asked import left_by_amounts
 from marvex.sources.readers.blocks import Blocks, blocks_of, told_of, with_blocks
 from marvex.sources.readers.crossed_dates import by_date, crossed
 from marvex.sources.readers.drawn_columns import drawn_columns, told_of_drawn, with_amounts
@@ -35,7 +37,7 @@ from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
 from marvex.sources.readers.sheet_parts import SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
-from marvex.sources.readers.structured import kept_totals, left_of_rows, parts_of_lines
+from marvex.sources.readers.structured import kept_totals, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
 from marvex.sources.years_said import YEAR
 
@@ -109,7 +111,7 @@ def tidy(
         parts_across = _parts_across(table, gone)
         table = _without_columns(table, gone, numbers)
     free = [place for place in range(len(table.headings)) if place not in table.places]
-    texts = [place for place in free if place not in table.numbered] or free
+    texts = [place for place in free if place not in table.numbered and not _are_ways(table, place)] or free
     first = table.rows[:20]
     dated = {place for place in texts if _is_dated([line.cells[place] for line in first if line.cells[place]])}
     parts = {} if wishes.keep_parts else parts_of_lines(table, texts, dated, wishes)
@@ -122,7 +124,7 @@ def tidy(
     kept = kept_totals(_additive(table), texts, dated, wishes) if keeps_rows else ()
     left = Left(rows=tuple(table.rows))
     if not keeps_rows:
-        left = left_of_rows(_additive(table), texts, dated, wishes, are_blocks=blocks is not None)
+        left = left_by_amounts(_additive(table), texts, dated, wishes, are_blocks=blocks is not None)
     headings, letters, lines, more = _told_apart(table, left, blocks, by_start=wishes.named_by_start)
     others = () if blocks else other_tables(sheet.below, sheet.heading_lines, grid.letters, name)
     return Tidy(
@@ -139,6 +141,11 @@ def tidy(
         parts_across=parts_across,
         both_kinds=left.both_kinds or both_kinds(table, sheet.before) if left.found is None else None,
     )
+
+
+def _are_ways(table: SheetTable, place: int) -> bool:
+    """Whether a column says which rows rise, fall and stand, and names none."""
+    return bool(taken_off({row.cells[place].casefold() for row in table.rows}))
 
 
 def _are_of_periods(table: SheetTable, totals: Sequence[tuple[int, str]]) -> bool:
