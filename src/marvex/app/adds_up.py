@@ -244,6 +244,7 @@ def _check_measures(source: Source) -> None:
     of_headings = {one.name: one.category for one in source.roles.amounts if one.category}
     lines = source.statement.lines if source.statement is not None else ()
     proven = {part for line in lines for part in line.total_of}  # whatever they are called
+    proven.update(source.file.led_across)
     headings = [one for one in dict.fromkeys(of_headings.values()) if one not in proven]
     what, kept = "", headings[:1]
     if counted := unlike_measures(headings):

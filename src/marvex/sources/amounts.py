@@ -34,6 +34,7 @@ from marvex.sources.wide import (
 )
 from marvex.sources.years_said import YEAR, said_headings
 
+_LINES = {"fare", "fares", "fee", "fees", "cost", "costs", "spend", "headcount", "people"}  # names of lines as well
 _PERIODS = {"m": "months", "w": "weeks", "q": "quarters", "h": "halves", "p": "periods"}  # by what names them alone
 _OF_A_TIME = re.compile(r"\b(?:(?:19|20)\d\d|this|current|prior|previous|last)\b", re.IGNORECASE)
 _BALANCES = {
@@ -110,7 +111,7 @@ def amount_columns(
                 f"Say which, such as {setting('amount', ','.join(asked.parts_across))}.",
             )
         return tuple(AmountColumn(name=name, category=name) for name in figures)
-    name = _amount(free, source)
+    name = _amount(free, source, asked.led_across)
     # The sheet of one month has its month as the only heading of amounts.
     period, of = split(texts[name])
     if period is None or has_date or any(column.is_dates for column in free):
@@ -130,7 +131,7 @@ def check_once(amounts: Sequence[AmountColumn], free: Sequence[Column], asked: C
             )
 
 
-def _amount(columns: Sequence[Column], source: str) -> str:
+def _amount(columns: Sequence[Column], source: str, led: Sequence[str]) -> str:
     figures, by_name = [column for column in columns if column.is_figures], {one.name: one for one in columns}
     candidates = [column.name for column in figures if not column.is_code and not column.numbers_rows]
     candidates = [name for name in candidates if not _may_be_code(by_name[name])] or candidates
@@ -165,7 +166,7 @@ def _amount(columns: Sequence[Column], source: str) -> str:
     usual = () if any(one.casefold() in PLANNED_WORDS for one in candidates) else AMOUNT_NAMES
     # `Amount` beside `Amount EUR` may be of any currency.
     again = {without_unit(one).casefold() for one in candidates if without_unit(one) != one.strip()}
-    return the_one(candidates, [one for one in usual if one not in again], "the amount", "amount", source)
+    return the_one(candidates, [one for one in usual if one not in again], "the amount", "amount", source, led)
 
 
 def _may_be_code(column: Column) -> bool:
@@ -187,29 +188,44 @@ def _may_be_side(heading: str) -> bool:
     return speaks_of_amounts(heading) or is_side or is_timed
 
 
-def the_one(candidates: Sequence[str], usual: Sequence[str], role: str, field: str, source: str) -> str:
+def the_one(
+    candidates: Sequence[str], usual: Sequence[str], role: str, field: str, source: str, led: Sequence[str] = ()
+) -> str:
     if len(candidates) == 1:
         return candidates[0]
     preferred = [name for name in candidates if spelled_out(name).casefold() in usual]
     # What comes to a balance row by row is a bank's, beside the amounts that it is made of.
     preferred = [name for name in preferred if name.casefold() not in _BALANCES] or preferred
-    if len(preferred) == 1:
+    are_lines = field == "amount" and (bool(led) or _are_lines(candidates))
+    if len(preferred) == 1 and not (are_lines and spelled_out(preferred[0]).casefold() in _LINES):
         return preferred[0]
-    several = preferred or list(candidates)
+    several = list(candidates) if are_lines else preferred or list(candidates)
     sides = [one for one in several if _OF_A_TIME.search(one)][:2] if field == "amount" else []
     sides.sort(key=lambda one: max(YEAR.findall(one), default=""), reverse=True)  # the later year is the current one
     if field == "amount" and len(several) == 2 and sum(one.casefold() in PLANNED_WORDS for one in several) == 1:
         sides = sorted(several, key=lambda one: one.casefold() in PLANNED_WORDS)
     two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
     adding = [one for one in several if adds_up(one)] if field == "amount" else []
-    is_plain = not any(map(_may_be_side, several)) and not unlike_measures([*several, "Net"])
-    is_plain = is_plain and adding == several and not same_numbers_across(several)
-    together = f"; {setting('headings_are', 'line')} compares them all" if is_plain else ""
+    together = f"; {setting('headings_are', 'line')} compares them all" if are_lines else ""
+    if led:
+        together = f"; {setting('headings_are', 'step')} leads from {led[0]} to {led[-1]}"
     such_as = next((one for one in adding if speaks_of_money(one)), next(iter(adding), several[0]))
     raise Mistake(
         f"{source}: {_and(several)} could each be {role}",
         f"Say which, such as {setting(field, such_as)}{two if len(sides) > 1 else together}.",
     )
+
+
+def _is_kind_of_money(name: str) -> bool:
+    return speaks_of_money(name) and spelled_out(name).casefold() not in AMOUNT_NAMES
+
+
+def _are_lines(names: Sequence[str]) -> bool:
+    """Whether columns may be lines side by side, each an amount of its own that is added to the others."""
+    others = [one for one in names if spelled_out(one).casefold() not in _LINES and not _is_kind_of_money(one)]
+    are_sides = any(map(_may_be_side, others))
+    is_plain = not are_sides and not unlike_measures([*names, "Net"]) and not same_numbers_across(names)
+    return is_plain and all(map(adds_up, names))
 
 
 def _and(names: Sequence[str], most: int = 3) -> str:

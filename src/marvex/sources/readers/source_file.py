@@ -61,6 +61,9 @@ class SourceFile:
     both_kinds: tuple[str, str] | None = None  # sections of income and of costs that are both positive
     shown_in: Mapping[str, int | None] = field(default_factory=dict)  # by letter, as `Sheet` has it
     parts_across: tuple[str, ...] = ()  # columns of amounts that are the parts of one that was left out
+    led_across: tuple[
+        str, ...
+    ] = ()  # columns of amounts of which the last is what the first and its movements come to
     shown: Convention | None = None  # how figures are written, as cells show that are not among its facts
     parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
     runs_to_date: bool = False  # the title of each of its parts says so

@@ -283,8 +283,11 @@ def _are_within(lines: Sequence[SheetLine], head: int, below: Sequence[int]) -> 
 
 def unreadable(table: SheetTable) -> Mistake | None:
     """The first amount that is no figure, which is told before what does not add up for want of it."""
+    # Columns that the call is not about have no figures here.
+    asked = [at for at in range(len(table.places)) if any(row[at] is not None for row in table.figures.values())]
     for row in table.rows:
-        for at, place in enumerate(table.places):
+        for at in asked:
+            place = table.places[at]
             cell = row.cells[place]
             if cell and table.figures[row.number][at] is None and not is_absent(cell):
                 return Mistake(

@@ -1,0 +1,93 @@
+"""Sheets that bars were drawn from by hand, and columns beside the amounts that no total is of."""
+
+from __future__ import annotations
+
+import shlex
+from typing import Any
+
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from conftest import Desk
+
+STEPS = ("Fares", "Freight", "Fuel", "Crew", "Berths", "Kiosk")
+PAIRS = (("Up", "Down"), ("Rise", "Fall"), ("Increase", "Decrease"), ("Positive", "Negative"), ("Var +", "Var -"))
+AMOUNTS = ("Amount", "Value", "Net cash flow", "Movement 2026", None)
+
+
+@given(
+    opening=st.integers(100, 5_000),
+    moves=st.lists(st.integers(-90, 90).filter(bool), min_size=3, max_size=len(STEPS)),
+    pair=st.sampled_from(PAIRS),
+    amount=st.sampled_from(AMOUNTS),
+    empty=st.sampled_from(["", "0"]),
+    falls_as=st.sampled_from([1, -1]),
+    data=st.data(),
+)
+@settings(max_examples=40)
+def test_a_waterfall_is_read_from_the_columns_that_it_was_drawn_from(
+    desk: Desk,
+    opening: int,
+    moves: list[int],
+    pair: tuple[str, str],
+    amount: str | None,
+    empty: str,
+    falls_as: int,
+    data: st.DataObject,
+) -> None:
+    """Each step is what the amounts say, or, where the sheet has none, what rises less what falls."""
+    assume(min(moves) < 0 < max(moves))
+    ends = [opening + sum(moves[:at]) for at in range(len(moves) + 1)]
+    assume(min(ends) > 100)
+    columns: dict[str, list[Any]] = {
+        "Ends": [opening, *[empty] * len(moves), ends[-1]],
+        "Base": [empty, *(min(ends[at], ends[at + 1]) for at in range(len(moves))), empty],
+        pair[0]: [empty, *(move if move > 0 else empty for move in moves), empty],
+        pair[1]: [empty, *(-move * falls_as if move < 0 else empty for move in moves), empty],
+    }
+    order = data.draw(st.permutations(sorted(columns)))
+    if amount is not None:
+        order, columns[amount] = [amount, *order], [opening, *moves, ends[-1]]
+    names = ("Opening", *STEPS[: len(moves)], "Closing")
+    rows = [[name, *(columns[one][at] for one in order)] for at, name in enumerate(names)]
+    source = desk.write("drawn.csv", rows, ("Item", *order))
+    figures = desk.figures("draw", "waterfall", source)
+    steps = [(point["label"], point["current"]) for point in figures["points"] if point["kind"] == "step"]
+    assert steps == list(zip(STEPS, moves, strict=False))
+    assert figures["points"][-1]["end"] == ends[-1]
+
+
+LEFT_OUT = """
+Item,Amount,Up,Down|Fares,120,120,|Fuel,-95,,90|Crew,-40,,40|Post,5,5,|Kiosk,7,7, >> columns draw are not those of Amount, as in row 3 >> Amount −3
+Month,Sales,Above target,Below target,Target|Jan 2026,120,120,0,100|Feb 2026,90,0,90,100|Mar 2026,13,13,0,11 >> draw the bars of Sales >> Sales 223, 12 above target
+Item,Takings,Cumulative|Fares,12,12|Post,9,21|Kiosk,4,25 >> 'Cumulative' is the running total of Takings >> Takings 25
+Bay,Actual,Budget,Up,Down|Bow,12,10,2,|Holm,9,10,,1|Marle,4,3,1, >> draw the bars of Actual and Budget >> Total 25, 2 above
+Service,Actual,Budget,Busiest day|Fares,120,100,14|Post,90,100,9|Kiosk,13,11,17|Total,223,211,17 >> sum of rows 2–4 >> Total 223, 12 above
+Service,Amount,Target days|Fares,120,30|Post,90,30|Kiosk,13,60|Total,223,45 >> sum of rows 2–4 >> Amount 223
+Service,Tonnes,Rate|Fish,120,30|Post,90,30|Slate,13,60|Total,223,45 >> sum of rows 2–4 >> Tonnes 223 >> --amount Tonnes
+Service,Tonnes,Rate|Fish,10,3|Post,9,3|Slate,1,6|Total,20,3.15 >> sum of rows 2–4 >> Tonnes * Rate 63 >> --amount 'Tonnes * Rate'
+Item,Value,Type|Fares,12,increase|Fuel,9,decrease|Crew,2,decrease >> count as negative where Type is decrease >> Value 1
+""".strip().splitlines()
+ASKED = """
+Bar,Red,Green,White|Bow,4,1,7|Holm,5,2,6|Marle,6,1,5 >> could each be the amount
+Item,Opening,Increase,Decrease,Closing|Rope,10,3,,13|Paint,20,,4,16|Oil,5,,1,4 >> could each be the amount
+Service,Actual,Budget,Busiest day|Fares,120,100,14|Post,90,100,9|Kiosk,13,11,17|Total,223,201,17 >> row 5 'Total' is 201 in Budget
+Service,Amount,Target days|Fares,120,30|Post,90,30|Kiosk,13,60|Total,244,120 >> row 5 'Total' is 244 in Amount
+Item,Value,Effect|Fares,12,Positive|Fuel,9,Negative|Crew,2,Negative >> would be added up
+""".strip().splitlines()
+
+
+@pytest.mark.parametrize("case", LEFT_OUT)
+def test_a_column_that_is_no_amount_says_nothing_of_the_amounts(desk: Desk, case: str) -> None:
+    table, said, headline, *words = case.split(" >> ")
+    (desk.folder / "t.csv").write_text(table.replace("|", "\n"))
+    found = desk.run("table", "t.csv", *shlex.split(" ".join(words)))
+    assert said in found.err and found.out.startswith(headline)
+
+
+@pytest.mark.parametrize("case", ASKED)
+def test_what_may_be_an_amount_is_asked_about(desk: Desk, case: str) -> None:
+    table, said = case.split(" >> ")
+    (desk.folder / "t.csv").write_text(table.replace("|", "\n"))
+    assert said in desk.refused("table", "t.csv")
