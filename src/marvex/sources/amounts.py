@@ -8,7 +8,7 @@ from collections.abc import Sequence
 
 from marvex.core.compare.scenario_words import ABBREVIATIONS, PLANNED_WORDS, version_said
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.structure.amount_names import adds_up
+from marvex.core.structure.amount_names import adds_up, statistics_among
 from marvex.core.structure.aspect_names import same_numbers_across
 from marvex.core.structure.cost_names import speaks_of_money, unlike_measures
 from marvex.core.structure.opposite_names import DEBITS_AND_CREDITS, IN_AND_OUT
@@ -105,12 +105,13 @@ def amount_columns(
             f"Say which, such as {setting('current', current)} {setting('base', base)}.",
         )
     if len(asked.parts_across) > 1 and set(asked.parts_across) <= set(figures):
-        if others := [one for one in figures if one not in asked.parts_across]:
+        statistics = statistics_among(figures)
+        if others := [one for one in figures if one not in (*asked.parts_across, *statistics)]:
             raise Mistake(
                 f"{source}: {listed(others, 2)} and {' + '.join(asked.parts_across[:3])} could each be the amount",
                 f"Say which, such as {setting('amount', ','.join(asked.parts_across))}.",
             )
-        return tuple(AmountColumn(name=name, category=name) for name in figures)
+        return tuple(AmountColumn(name=name, category=name) for name in figures if name not in statistics)
     name = _amount(free, source, asked.led_across)
     # The sheet of one month has its month as the only heading of amounts.
     period, of = split(texts[name])

@@ -98,7 +98,7 @@ def _default_base(
     if prior := named(PRIOR_NAMES):
         return prior
     plans = [one for word in PLANNED_WORDS if word not in in_outlook and (one := scenario_named(known, word))]
-    outside = next((f"{one.name} has no rows in the window" for one in plans if one.name != of.name), "")
+    outside = next((_outside(one, of) for one in plans if one.name != of.name), "")
     if window is not None:
         last_year = year_ago(known, of, window, asked)
         before = last_year.window_for(window)
@@ -107,6 +107,13 @@ def _default_base(
             return last_year, (f"against year-ago{f': {outside}' if outside else ''}",)
     without = f"{outside}, and there is no year before" if outside else "there is neither a plan nor a year before"
     return Base(basis=Basis.NONE), (f"against nothing: {without}",)
+
+
+def _outside(plan: ScenarioDates, of: ScenarioDates) -> str:
+    """What is said of a plan that the window has nothing of; one that begins where the current side ends goes on."""
+    goes_on = plan.first is not None and of.last is not None and of.name and plan.first > of.last
+    both = f" ({setting('of', f'{of.name}+{plan.name}')} goes on with it)" if goes_on else ""
+    return f"{plan.name} has no rows in the window{both}"
 
 
 def _like(word: str, known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None) -> list[ScenarioDates]:
