@@ -18,10 +18,25 @@ from marvex.sources.expression import is_expression, parse_expression
 from marvex.sources.quoting import quoted_name
 from marvex.sources.readers.source_file import ROW_COLUMN, SourceFile
 
-_YEARS = {"year", "yr", "fy", "jahr", "gjahr", "année", "annee", "año", "anno", "jaar", "ano", "år", "vuosi"}
-_MONTHS = {"month", "mth", "mon", "mo", "monat", "mois", "mes", "mese", "maand", "mês", "måned", "månad", "kuukausi"}
+_YEARS = {"year", "years", "yr", "fy", "jahr", "gjahr", "année", "annee", "año", "anno", "jaar", "ano", "år", "vuosi"}
+_MONTHS = {
+    "month",
+    "months",
+    "mth",
+    "mon",
+    "mo",
+    "monat",
+    "mois",
+    "mes",
+    "mese",
+    "maand",
+    "mês",
+    "måned",
+    "månad",
+    "kuukausi",
+}
 _PERIODS = {"period", "per", "prd", "pd", "perio", "poper", "periode", "période", "periodo"}
-_WEEKS, _QUARTERS = {"week", "wk"}, {"quarter", "qtr"}
+_WEEKS, _QUARTERS = {"week", "weeks", "wk"}, {"quarter", "quarters", "qtr"}
 _PARTS = (_MONTHS, _PERIODS, _WEEKS, _QUARTERS)  # of a year; the first that there is dates the rows
 _DAYS = {"day", "dd", "tag", "jour", "día", "dia", "giorno", "dag", "päivä"}
 _REPORTING = {"fiscal", "financial", "reporting", "accounting"}  # of a year that is not the civil one, if they differ

@@ -66,4 +66,6 @@ def _groups(rows: Sequence[SheetRow], place: int, outer: Sequence[int], inner: r
         else:
             empty += 1
         own[row.number] = name
-    return set(own) if len(seen) > 1 and empty >= max(2, LEAST_EMPTY * len(own)) else None
+    # The only group of the first column is that of all rows.
+    are_groups = len(seen) > 1 or (place == 0 and len(inner) > 1 and len(seen) == 1)
+    return set(own) if are_groups and empty >= max(2, LEAST_EMPTY * len(own)) else None

@@ -16,6 +16,7 @@ from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import SheetTable
 
 _LEAST_BITS = 12.0  # of all totals together, where no word says that they are such
+_MOST_DATED = 2_000  # rows of a pivot table
 _ALL = "all"  # what a total is called that has no name at all
 
 
@@ -40,7 +41,8 @@ def group_totals(table: SheetTable, texts: Sequence[int]) -> dict[int, tuple[str
 def totals_below_dated(
     table: SheetTable, texts: Sequence[int], kept: Collection[str]
 ) -> dict[int, tuple[str, int, int]]:
-    """The same of the last rows below dated ones that have no date, nor any name but a total's: the sum of all others.
+    """The same of dated rows: of groups, and of the last rows, which have no date nor any name but a total's, and are
+    the sum of all others.
 
     Parameters
     ----------
@@ -51,6 +53,9 @@ def totals_below_dated(
     """
     found: dict[int, tuple[str, int, int]] = {}
     rows = list(table.rows)
+    of_groups = _found(rows, table, texts, says_total=True) if len(rows) <= _MOST_DATED else {}
+    if of_groups and {*kept}.isdisjoint(name for name, *_ in of_groups.values()):
+        return of_groups
     while len(rows) > 2:
         names = [cell for place in texts if (cell := rows[-1].cells[place])]
         if len(names) != 1 or not is_total_name(names[0]) or names[0] in kept:

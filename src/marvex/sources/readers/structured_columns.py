@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from decimal import Decimal
 
+from marvex.core.errors import listed
 from marvex.core.exact import ZERO, total
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import found_structure
@@ -18,6 +19,7 @@ from marvex.sources.readers.sheet_table import FoundTable, SheetLine, SheetTable
 from marvex.sources.readers.structure_words import spoken
 
 _MOST_COLUMNS = 60  # that may be lines of a statement
+_MOST_NAMED = 4  # columns, where others stand between them
 _ROWS_SAMPLED = 200  # of a table whose columns are looked at
 
 
@@ -76,10 +78,12 @@ def left_of_columns(
                 and is_enough
                 and _holds(rows, at, parts)
             ):
-                first, last = (table.letters[table.places[end]] for end in (parts[0], parts[-1]))
+                letters = [table.letters[table.places[part]] for part in parts]
+                is_run = parts == list(range(parts[0], parts[-1] + 1)) or len(parts) > _MOST_NAMED
+                of = f"{letters[0]}–{letters[-1]}" if is_run else listed(letters)
                 found[place] = (
-                    f"column {table.letters[place]} '{table.headings[place]}' is the sum of columns {first}–{last} "
-                    "and was left out"
+                    f"column {table.letters[place]} '{table.headings[place]}' is the sum of columns {of} and "
+                    "was left out"
                 )
     return sorted(found.items())
 
