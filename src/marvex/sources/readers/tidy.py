@@ -12,9 +12,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from typing import TypeAlias
 
-from marvex.core.errors import setting
 from marvex.core.exact import total
-from marvex.core.structure.across import led_across
 from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.opposite_names import taken_off
 from marvex.core.structure.total_names import (
@@ -36,6 +34,7 @@ from marvex.sources.readers.crossed_dates import by_date, crossed
 from marvex.sources.readers.drawn_columns import drawn_columns, told_of_drawn, with_amounts
 from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
+from marvex.sources.readers.led_columns import led_columns, left_of_led
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
 from marvex.sources.readers.sheet_parts import SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
@@ -108,8 +107,8 @@ def tidy(
     if not keep_totals and (found := statement_of_columns(table, wishes)):
         letters = tuple(table.letters)
         return Tidy(headings=tuple(table.headings), lines=tuple(rows), letters=letters, said=tuple(said), found=found)
-    led = _led_across(table)
-    if led and not keep_totals and (told := _of_led(table, led, wishes)) is not None:
+    led = led_columns(table, wishes, keep_totals=keep_totals)
+    if led and not keep_totals and (told := left_of_led(table, led, wishes)) is not None:
         said.append(told[0])
         table = _without_columns(table, told[1], numbers)
     columns = left_of_columns(table, _kinds([table.headings[place] for place in table.places]), wishes.named)
@@ -151,26 +150,6 @@ def tidy(
         led_across=led,
         both_kinds=left.both_kinds or both_kinds(table, sheet.before) if left.found is None else None,
     )
-
-
-def _led_across(table: SheetTable) -> tuple[str, ...]:
-    names = [table.headings[place] for place in table.places]
-    figures = zip(*(table.figures[row.number] for row in table.rows), strict=True)
-    return led_across(dict(zip(names, figures, strict=False)), [one for one in names if parted(one).is_said])
-
-
-def _of_led(table: SheetTable, led: Sequence[str], wishes: Wishes) -> tuple[str, list[int]] | None:
-    """What of columns that lead from one to another is left out, and what is said of that: the movements between two
-    sides, or, where the columns themselves are compared, what they come to. None where they are asked about."""
-    places = [list(table.headings).index(one) for one in led]
-    if wishes.is_across:
-        first, last = table.letters[places[0]], table.letters[places[-2]]
-        of = f"column {table.letters[places[-1]]} '{led[-1]}' is the sum of columns {first}–{last} and was left out"
-        return of, places[-1:]
-    if not parted(led[0]).is_said or not {*led[1:-1]}.isdisjoint(wishes.named):
-        return None
-    moves = f"columns {table.letters[places[1]]}–{table.letters[places[-2]]} lead from {led[0]} to {led[-1]}"
-    return f"{moves} and were left out: {setting('headings_are', 'step')} makes them steps", places[1:-1]
 
 
 def _are_ways(table: SheetTable, place: int) -> bool:

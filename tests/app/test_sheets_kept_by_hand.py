@@ -1,4 +1,4 @@
-"""Sheets that bars were drawn from by hand, and columns beside the amounts that no total is of."""
+"""Sheets that people keep by hand: bars drawn from columns, pivot tables, bridges across, columns that no total is of."""
 
 from __future__ import annotations
 
@@ -68,12 +68,20 @@ Service,Amount,Target days|Fares,120,30|Post,90,30|Kiosk,13,60|Total,223,45 >> s
 Service,Tonnes,Rate|Fish,120,30|Post,90,30|Slate,13,60|Total,223,45 >> sum of rows 2–4 >> Tonnes 223 >> --amount Tonnes
 Service,Tonnes,Rate|Fish,10,3|Post,9,3|Slate,1,6|Total,20,3.15 >> sum of rows 2–4 >> Tonnes * Rate 63 >> --amount 'Tonnes * Rate'
 Item,Value,Type|Fares,12,increase|Fuel,9,decrease|Crew,2,decrease >> count as negative where Type is decrease >> Value 1
+Port,Budget,Price,Volume,Actual|Bow,100,10,-5,105|Holm,200,5,-9,196 >> columns C–D lead from Budget to Actual >> Total 301, 1 above budget
+Month,Fares,Tickets|Jan 2026,20,12|Feb 2026,22,13 >> not Tickets >> Fares 42
+Line,Jan,Feb,Mar,Average,Max,Min|Fares,1,2,6,3,6,1|Fuel,2,2,2,2,2,2 >> not Average, Max, Min >> Total 15 >> --amount Jan,Feb,Mar
+Years,Months,Port,Sum of Actual,Sum of Budget|2026,Jan,Bow,10,11|,,Holm,5,6|,Jan Total,,15,17|,Feb,Bow,12,13|,,Holm,7,8|,Feb Total,,19,21|2026 Total,,,34,38|Grand Total,,,34,38 >> row 9 'Grand Total' is the sum of rows 2–6 >> Total 34, 4 below budget
+,2025,,2026,,Total Sum of Actual,Total Sum of Budget|Row Labels,Sum of Actual,Sum of Budget,Sum of Actual,Sum of Budget,,|Bow,10,11,12,13,22,24|Holm,5,6,7,8,12,14|Grand Total,15,17,19,21,34,38 >> 'Total Sum of Budget' is the sum of columns C, E >> Total 19, 2 below budget
+Month,Actual,Forecast|Jan 2026,10,|Feb 2026,11,|Mar 2026,,12 >> --of Actual+Forecast goes on with it >> Total 21
 """.strip().splitlines()
 ASKED = """
 Bar,Red,Green,White|Bow,4,1,7|Holm,5,2,6|Marle,6,1,5 >> could each be the amount
 Item,Opening,Increase,Decrease,Closing|Rope,10,3,,13|Paint,20,,4,16|Oil,5,,1,4 >> could each be the amount
 Service,Actual,Budget,Busiest day|Fares,120,100,14|Post,90,100,9|Kiosk,13,11,17|Total,223,201,17 >> row 5 'Total' is 201 in Budget
 Service,Amount,Target days|Fares,120,30|Post,90,30|Kiosk,13,60|Total,244,120 >> row 5 'Total' is 244 in Amount
+Month,Fares,Freight,Fuel|Jan 2026,20,12,6|Feb 2026,22,13,6 >> --headings-are line compares them all
+,Opening,Fares,Fuel,Closing|Amount,500,120,-90,530 >> --headings-are step leads from Opening to Closing
 Item,Value,Effect|Fares,12,Positive|Fuel,9,Negative|Crew,2,Negative >> would be added up
 """.strip().splitlines()
 
@@ -91,3 +99,33 @@ def test_what_may_be_an_amount_is_asked_about(desk: Desk, case: str) -> None:
     table, said = case.split(" >> ")
     (desk.folder / "t.csv").write_text(table.replace("|", "\n"))
     assert said in desk.refused("table", "t.csv")
+
+
+@pytest.mark.parametrize("port", ["Port", ""])
+def test_columns_that_lead_from_one_side_to_the_other_are_steps_where_that_is_asked(desk: Desk, port: str) -> None:
+    rows = [("Bow", 100, 10, -5, 105), ("Holm", 200, 5, -9, 196), ("Total", 300, 15, -14, 301)]
+    source = desk.write("t.csv", rows, (port, "FY2025", "Price", "Volume", "FY2026"))
+    figures = desk.figures("draw", "waterfall", source, "--headings-are", "step")
+    steps = [(one["label"], one["kind"], one["end"]) for one in figures["points"]]
+    assert steps == [
+        ("FY2025", "opening", 300), ("Price", "step", 315), ("Volume", "step", 301), ("FY2026", "closing", 301),
+    ]  # fmt: skip
+    desk.write("t.csv", [*rows[:1], ("Holm", 200, 5, -9, 190)], (port, "FY2025", "Price", "Volume", "FY2026"))
+    assert "row 3: FY2025 + Price + Volume miss FY2026, which is 6 less" in desk.refused(
+        "draw", "waterfall", source, "--headings-are", "step"
+    )
+    desk.write("t.csv", [("Bow", 100, 10, 5, 105)], (port, "Opening", "Joiners", "Leavers", "Closing"))
+    call = ("draw", "waterfall", source, "--headings-are", "step")
+    assert "Closing is Opening + Joiners less Leavers, and all would be added up" in desk.refused(*call)
+    assert desk.figures(*call, "--deductions", "Leavers")["points"][-1]["end"] == 105
+
+
+def test_a_list_without_dates_is_of_the_year_that_is_said(desk: Desk) -> None:
+    days = [(f"2026-{month:02}-28", name, 10 * month) for month in (1, 2, 3) for name in ("Bow", "Holm")]
+    ledger = desk.write("ledger.csv", [*days, ("2026-03-31", "Bow", 7)], ("Date", "Port", "Amount"))
+    plan = desk.write("plan.csv", [("Bow", 1200), ("Holm", 120)], ("Port", "Annual budget"))
+    call = ("table", f"actual={ledger}", f"budget={plan}", "--by", "Port")
+    assert "--year budget=2026" in desk.refused(*call)
+    figures = desk.figures(*call, "--year", "budget=2026", "--spread", "even")
+    # Of twelve even months three: 1,200 ÷ 4 and 120 ÷ 4, against 10 + 20 + 30, and 7 more.
+    assert [(one["current"], one["base"]) for one in figures["points"]][:2] == [(67, 300), (60, 30)]
