@@ -106,7 +106,7 @@ def drawn(columns: Mapping[str, Sequence[Decimal | None]]) -> Drawn | None:
         wrong = [place for place in told if not _moves(column[place], up[place], down[place])]
         if 2 * len(told) >= len(column) and len(wrong) <= _MOST_STALE * len(told):
             return Drawn(columns=in_order, of=of, stale=next(iter(wrong), None))
-    if others:
+    if others or not (standing or (any(up) and any(down))):
         return None
     columns_of = zip(*(figures[name] for name in standing), up, down, strict=True)
     amounts = tuple(EXACT.subtract(sum(more, ZERO), abs(fall)) for *more, fall in columns_of)
@@ -146,7 +146,7 @@ def _pairs(plain: Mapping[str, str]) -> list[tuple[str, str]]:
 
 def _go_apart(up: _Figures, down: _Figures) -> bool:
     one_way = min(up) >= 0 and (min(down) >= 0 or max(down) <= 0)
-    return one_way and any(up) and any(down) and not _meet(up, down)
+    return one_way and (any(up) or any(down)) and not _meet(up, down)
 
 
 def _meet(one: _Figures, other: _Figures) -> bool:
