@@ -199,6 +199,8 @@ def _check_same_numbers(source: Source) -> None:
         is_version = is_version and not roles.has_scenarios
         if column.name in taken or not column.is_text or not (is_version or hints_at_ways(column.few)):
             continue
+        if roles.by == (column.name,) and column.distinct == column.filled and not roles.has_dates:
+            continue  # the names of a list
         kept = [one for one in source.filters if one.column == column.name]
         # First rows that are all alike may be those of one export, with those of another after them.
         found = column.few if len(column.few) > 1 else source.rows.values(column.name)

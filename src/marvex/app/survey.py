@@ -34,6 +34,7 @@ MOST_UNCLEAR = 6  # ways on that a survey takes by itself
 _WAYS = (
     "total_as",
     "date",
+    "headings_are",  # which takes all of several amounts
     "amount",
     "scenario",
     "numbers",

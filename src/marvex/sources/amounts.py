@@ -208,11 +208,13 @@ def the_one(
     two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
     adding = [one for one in several if adds_up(one)] if field == "amount" else []
     together = f"; {setting('headings_are', 'line')} compares them all" if are_lines else ""
-    if led:
-        together = f"; {setting('headings_are', 'step')} leads from {led[0]} to {led[-1]}"
     such_as = next((one for one in adding if speaks_of_money(one)), next(iter(adding), several[0]))
+    what = f"{source}: {_and(several)} could each be {role}"
+    if led:
+        leads = f"{setting('headings_are', 'step')} leads from {led[0]} to {led[-1]}"
+        raise Mistake(what, f"{leads}; {setting(field, such_as)} takes that one alone.")
     raise Mistake(
-        f"{source}: {_and(several)} could each be {role}",
+        what,
         f"Say which, such as {setting(field, such_as)}{two if len(sides) > 1 else together}.",
     )
 
