@@ -29,6 +29,7 @@ from marvex.sources.wide import (
     check_months_said,
     check_one_basis,
     check_one_budget,
+    is_amount_of_side,
     short_sides,
     wide_columns,
 )
@@ -203,8 +204,8 @@ def the_one(
     several = list(candidates) if are_lines else preferred or list(candidates)
     sides = [one for one in several if _OF_A_TIME.search(one)][:2] if field == "amount" else []
     sides.sort(key=lambda one: max(YEAR.findall(one), default=""), reverse=True)  # the later year is the current one
-    if field == "amount" and len(several) == 2 and sum(one.casefold() in PLANNED_WORDS for one in several) == 1:
-        sides = sorted(several, key=lambda one: one.casefold() in PLANNED_WORDS)
+    if field == "amount" and (both := _beside_a_plan(several)):
+        sides = both
     two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
     adding = [one for one in several if adds_up(one)] if field == "amount" else []
     together = f"; {setting('headings_are', 'line')} compares them all" if are_lines else ""
@@ -217,6 +218,13 @@ def the_one(
         what,
         f"Say which, such as {setting(field, such_as)}{two if len(sides) > 1 else together}.",
     )
+
+
+def _beside_a_plan(names: Sequence[str]) -> list[str]:
+    """The one column that is set against a plan, and the plan: 'Spent to date' and 'Annual budget', not 'Remaining'."""
+    planned = [one for one in names if str(parted(one).scenario).casefold() in PLANNED_WORDS]
+    others = [one for one in names if one not in planned and is_amount_of_side(one)]
+    return [*others, *planned] if len(planned) == len(others) == 1 else []
 
 
 def _is_kind_of_money(name: str) -> bool:

@@ -168,12 +168,15 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
     return [_amount_column(*one) for one in plain]
 
 
+def is_amount_of_side(name: str) -> bool:
+    """Whether a column may be a side by its heading: no variance, rate or ratio, nor what is left of a budget."""
+    is_rest = _LEFT_OVER.search(spelled_out(name)) is not None or speaks_of_variance(name)
+    return not is_rest and naming(name) is not Naming.RATIO and not is_rate(name)
+
+
 def against_plan(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
     """The two columns of which one is a plan by its heading and the other what it is of: 'Spend' beside 'Budget'."""
-    names = [one.name for one in columns if not _LEFT_OVER.search(spelled_out(one.name))]
-    figures = [
-        one for one in names if not speaks_of_variance(one) and naming(one) is not Naming.RATIO and not is_rate(one)
-    ]
+    figures = [one.name for one in columns if is_amount_of_side(one.name)]
     planned = [
         one for one in figures if (said := parted(one)).is_scenario and str(said.scenario).casefold() in PLANNED_WORDS
     ]

@@ -142,7 +142,12 @@ def _planned(
     if of.outlook is not None:
         choices += (_join_said(of.outlook),)
     kept_at = [one for one in (of, forecast, base.dates) if one is not None]
-    every = timeline.grain_along(window, asked.every, kept_at, asked.calendar) if asked.along_time else None
+    is_so_far = asked.window is None and asked.span is None
+    every = (
+        timeline.grain_along(window, asked.every, kept_at, asked.calendar, is_so_far=is_so_far)
+        if asked.along_time
+        else None
+    )
     as_known = partial(_as_known, of=of, asked=asked)
     window, cautions = by_whole_periods(window, every, asked.calendar, as_known)
     window, base, trimmed = aligned(of, base, window, asked.calendar, as_known)

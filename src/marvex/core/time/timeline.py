@@ -65,12 +65,28 @@ class Base:
         return None
 
 
-def grain_along(window: Window, asked: Grain | None, kept_at: Sequence[ScenarioDates], calendar: Calendar) -> Grain:
-    """The grain of the points: as asked, or month in a long window, but never finer than the data."""
+def _is_daily(dates: ScenarioDates) -> bool:
+    """Whether most days have rows, and all that there are are those of a month or two."""
+    if dates.first is None or dates.last is None:
+        return False
+    days = (dates.last - dates.first).days + 1
+    return days <= MONTHS_FROM and 2 * len(dates.days) > days
+
+
+def grain_along(
+    window: Window, asked: Grain | None, kept_at: Sequence[ScenarioDates], calendar: Calendar, *, is_so_far: bool
+) -> Grain:
+    """The grain of the points: as asked, or month in a long window, but never finer than the data.
+
+    Parameters
+    ----------
+    is_so_far : no window was named, and it reaches as far as the first of those scenarios does: what there is day by
+        day of a month or two is shown so.
+    """
     grains = [one.grain for one in kept_at if one.grain is not None]
     kept = coarsest(*grains)
     if asked is None:
-        is_long = (window.last - window.first).days + 1 > MONTHS_FROM
+        is_long = (window.last - window.first).days + 1 > MONTHS_FROM and not (is_so_far and _is_daily(kept_at[0]))
         weeks_only = kept is Grain.WEEK and not calendar.weeks_make_years
         return coarsest(kept, Grain.MONTH) if is_long and not weeks_only else kept
     if is_finer(asked, kept):
