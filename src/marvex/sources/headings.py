@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from marvex.core.compare.scenario_words import (
@@ -14,8 +15,10 @@ from marvex.core.compare.scenario_words import (
     says_which,
     version_said,
 )
+from marvex.core.errors import Mistake, listed
 from marvex.core.words.spelled_out import spelled_out
-from marvex.sources.dates import is_numeric_date, month_alone, period_alone, written
+from marvex.sources.cells import is_figure
+from marvex.sources.dates import is_like_a_date, is_numeric_date, month_alone, period_alone, written
 from marvex.sources.period_words import NUMBERS, MonthsSaid, may_say_a_period, months_said
 
 _PLANNED_OF_YEAR = (f"{year} {one}" for year in ("cy", "ty", "current year", "this year") for one in PLANNED_WORDS)
@@ -225,6 +228,21 @@ def _span(heading: str) -> str | None:
     if its is not None:
         return str(its.grain.months) if its.grain.months else its.grain.value
     return "12" if re.search(_WHOLE_YEAR, text) else None
+
+
+def no_headings(names: Sequence[str], figures: Sequence[str], dates: Sequence[str], source: str) -> Mistake | None:
+    """What is to be said where headings are a row of data: a date over dates, or a figure over figures.
+
+    Parameters
+    ----------
+    names : the headings, of which `figures` stand over figures and `dates` over dates.
+    """
+    amounts = [one for one in figures if is_figure(one) and not is_like_a_date(one)]
+    is_alone = len(figures) == 1 and not dates
+    if not any(map(is_like_a_date, dates)) and not any("." in one or "," in one or is_alone for one in amounts):
+        return None
+    first = f"'{listed(names, 4)}'"
+    return Mistake(f"{source}: {first} is a row of data, and no headings", "Put a line of headings above it.")
 
 
 def split(heading: str) -> tuple[str | None, str | None]:

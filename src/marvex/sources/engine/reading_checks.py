@@ -13,10 +13,10 @@ from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.structure.total_names import is_opening_name
 from marvex.core.words.names_alike import without_small_marks
-from marvex.sources.cells import is_figure
 from marvex.sources.columns import Column
-from marvex.sources.dates import is_like_a_date, month_alone, outside_the_months
+from marvex.sources.dates import month_alone, outside_the_months
 from marvex.sources.engine.source import Stops
+from marvex.sources.headings import no_headings
 from marvex.sources.roles import Roles
 from marvex.sources.where import Filter
 
@@ -31,13 +31,9 @@ Sample = Sequence[Sequence[str | None]]
 
 def without_headings(columns: Sequence[Column], source: str) -> Mistake | None:
     """What is to be said where the headings are a row of data: a date over dates, or a figure over figures."""
-    figures = [one.name for one in columns if one.is_figures and is_figure(one.name) and not is_like_a_date(one.name)]
-    of_dates = any(one.is_dates and is_like_a_date(one.name) for one in columns)
-    is_alone = sum(one.is_figures for one in columns) == 1 and not any(one.is_dates for one in columns)
-    if not of_dates and not any("." in one or "," in one or is_alone for one in figures):
-        return None
-    first = f"'{listed((one.name for one in columns), 4)}'"
-    return Mistake(f"{source}: {first} is a row of data, and no headings", "Put a line of headings above it.")
+    figures = [one.name for one in columns if one.is_figures]
+    dates = [one.name for one in columns if one.is_dates]
+    return no_headings([one.name for one in columns], figures, dates, source)
 
 
 def check_filters(

@@ -11,7 +11,7 @@ from marvex.core.errors import Mistake
 from marvex.core.exact import EXACT
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.expression import Expression, columns_in, has_quotient, is_expression, parse_expression, worth
-from marvex.sources.headings import parted
+from marvex.sources.headings import no_headings, parted
 from marvex.sources.numbering import AMOUNT_NAMES
 from marvex.sources.readers.sheet_table import Left, SheetTable, Wishes
 from marvex.sources.readers.structured import left_of_rows
@@ -42,7 +42,8 @@ def left_by_amounts(
             if found is None or len(left.rows) < len(found.rows):
                 found = left
     if found is None and wrong is not None:
-        raise wrong
+        figures = [table.headings[place] for place in table.places]
+        raise no_headings(table.headings, figures, [table.headings[place] for place in dated], table.name) or wrong
     return found or Left(rows=tuple(table.rows))
 
 

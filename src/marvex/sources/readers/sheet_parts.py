@@ -253,6 +253,9 @@ def _first_block(heading_lines: Sequence[SheetRow], above: Sequence[SheetRow], b
 
 def _check_widths(data: Sequence[SheetRow], headings: Sequence[SheetRow], name: str) -> None:
     width = max(_end(line) for line in headings)
+    if width == 1 and all(line.filled > 1 for line in data):
+        title = headings[-1].cells[0]
+        raise Mistake(f"{name}: no headings stand below '{title}'", "Put a line of headings above the rows.")
     for line in data:
         if (end := _end(line)) > width:
             raise Mistake(
