@@ -34,7 +34,10 @@ _UNSEEN = {
     "blank",
     "helper",
 }
-_RUNNING = {"cumulative", "running total", "running", "running sum", "cumulated"}
+_RUNNING = {
+    *("cumulative", "cumulated", "cumulative sum", "cumulative total"),
+    *("running total", "running", "running sum", "running balance"),
+}
 _STANDING = {"ends", "end", "total", "totals", "subtotal", "subtotals", "standing"}
 _BESIDE = {
     "base", "baseline", "base line", "offset", "support", "filler", "label", "labels", "label position", "marker",
@@ -173,7 +176,7 @@ def _moves(by: Decimal, rise: Decimal, fall: Decimal) -> bool:
 
 
 def _without_pair(figures: Mapping[str, _Figures], plain: Mapping[str, str]) -> Drawn | None:
-    """Columns that are called a running total and are one, or are not seen and start where another ends."""
+    """Columns that are called a running total and are one, or hold where the bars of another begin or end."""
     for name, column in figures.items():
         before, after = _running(column)
         drawn_of = tuple(
@@ -182,7 +185,7 @@ def _without_pair(figures: Mapping[str, _Figures], plain: Mapping[str, str]) -> 
             if other != name
             and (
                 (text in _RUNNING and list(figures[other]) == after)
-                or (text in _UNSEEN and any(figures[other]) and _starts_there(figures[other], before, after))
+                or (text in _UNSEEN | _STANDING | _BESIDE and _is_reached(figures[other], before, after))
             )
         )
         if drawn_of:
@@ -202,5 +205,6 @@ def _running(column: _Figures) -> tuple[list[Decimal], list[Decimal]]:
     return before, after
 
 
-def _starts_there(column: _Figures, before: _Figures, after: _Figures) -> bool:
-    return all(one in (ZERO, min(two, three)) for one, two, three in zip(column, before, after, strict=True))
+def _is_reached(column: _Figures, before: _Figures, after: _Figures) -> bool:
+    rows = zip(column, before, after, strict=True)
+    return sum(map(bool, column)) > 1 and all(one in (ZERO, start, end) for one, start, end in rows)

@@ -129,10 +129,10 @@ def tidy(
             said.append(f"row {at} '{line}' is {kind} and was left out")
         table = replace(table, rows=tuple(line for line in table.rows if line.number not in parts))
     keeps_rows = keep_totals and (wishes.keep_parts or not _are_across(table, wishes))
-    kept = kept_totals(_additive(table), texts, dated, wishes) if keeps_rows else ()
+    kept = kept_totals(_additive(table, wishes), texts, dated, wishes) if keeps_rows else ()
     left = Left(rows=tuple(table.rows))
     if not keeps_rows:
-        left = left_by_amounts(_additive(table), texts, dated, wishes, are_blocks=blocks is not None)
+        left = left_by_amounts(_additive(table, wishes), texts, dated, wishes, are_blocks=blocks is not None)
     headings, letters, lines, more = _told_apart(table, left, blocks, by_start=wishes.named_by_start)
     others = () if blocks else other_tables(sheet.below, sheet.heading_lines, grid.letters, name)
     return Tidy(
@@ -284,14 +284,18 @@ def _is_percent(cells: Sequence[str]) -> bool:
     return bool(filled) and 2 * sum("%" in cell for cell in filled) > len(filled)
 
 
-def _additive(table: SheetTable) -> SheetTable:
-    """The table with only the columns of amounts that say something of sums: no shares and rates, no differences."""
+def _additive(table: SheetTable, wishes: Wishes) -> SheetTable:
+    """The table with only the columns of amounts that say something of sums: no shares and rates, no differences; and
+    those that are named."""
     places = [
         at
         for at, place in enumerate(table.places)
-        if naming(table.headings[place]) is not Naming.RATIO
-        and not (speaks_of_variance(table.headings[place]) and len(table.places) > 2)
-        and not _is_percent([row.cells[place] for row in table.rows if row.number not in table.percents])
+        if table.headings[place] in wishes.amounts
+        or (
+            naming(table.headings[place]) is not Naming.RATIO
+            and not (speaks_of_variance(table.headings[place]) and len(table.places) > 2)
+            and not _is_percent([row.cells[place] for row in table.rows if row.number not in table.percents])
+        )
     ]
     if len(places) == len(table.places):
         return table
