@@ -61,6 +61,9 @@ def test_a_waterfall_is_read_from_the_columns_that_it_was_drawn_from(
 LEFT_OUT = """
 Item,Amount,Up,Down|Fares,120,120,|Fuel,-95,,90|Crew,-40,,40|Post,5,5,|Kiosk,7,7, >> columns draw are not those of Amount, as in row 3 >> Amount −3
 Month,Sales,Above target,Below target,Target|Jan 2026,120,120,0,100|Feb 2026,90,0,90,100|Mar 2026,13,13,0,11 >> draw the bars of Sales >> Sales 223, 12 above target
+Bay,2025,2026,Increase,Decrease|Bow,12,10,,2|Holm,9,8,0,1 >> draw the bars of 2025 and 2026 >> Total 18, 3 below
+Bay,2025,2026,Won,Lost|Bow,2212,1859,0,353|Holm,4127,4013,0,114|Marle,127,113,0,14 >> not Won, Lost >> Total 5,985, 481 below
+Item,Start,End,Delta|Opening,0,500,500|Fares,500,620,120|Fuel,620,530,-90|Closing,0,530,530 >> draw the bars of Delta >> Delta 530
 Item,Takings,Cumulative|Fares,12,12|Post,9,21|Kiosk,4,25 >> 'Cumulative' is the running total of Takings >> Takings 25
 Bay,Actual,Budget,Up,Down|Bow,12,10,2,|Holm,9,10,,1|Marle,4,3,1, >> draw the bars of Actual and Budget >> Total 25, 2 above
 Service,Actual,Budget,Busiest day|Fares,120,100,14|Post,90,100,9|Kiosk,13,11,17|Total,223,211,17 >> sum of rows 2–4 >> Total 223, 12 above

@@ -91,11 +91,10 @@ def drawn(columns: Mapping[str, Sequence[Decimal | None]]) -> Drawn | None:
     """
     figures = {name: [one or ZERO for one in column] for name, column in columns.items()}
     plain = {name: _plain(name) for name in figures}
-    if len(next(iter(figures.values()), ())) < _LEAST_ROWS:
-        return None
-    pair = _pair(figures, plain)
+    rows = len(next(iter(figures.values()), ()))
+    pair = _pair(figures, plain) if rows > 1 else None
     if pair is None:
-        return _without_pair(figures, plain)
+        return _without_pair(figures, plain) if rows >= _LEAST_ROWS else None
     up, down = (figures[name] for name in pair)
     moves = [rise or fall for rise, fall in zip(up, down, strict=True)]
     ends = [name for name, text in plain.items() if text in _STANDING and any(figures[name])]
@@ -109,7 +108,7 @@ def drawn(columns: Mapping[str, Sequence[Decimal | None]]) -> Drawn | None:
         wrong = [place for place in told if not _moves(column[place], up[place], down[place])]
         if 2 * len(told) >= len(column) and len(wrong) <= _MOST_STALE * len(told):
             return Drawn(columns=in_order, of=of, stale=next(iter(wrong), None))
-    if others or not (standing or (any(up) and any(down))):
+    if others or rows < _LEAST_ROWS or not (standing or (any(up) and any(down))):
         return None
     columns_of = zip(*(figures[name] for name in standing), up, down, strict=True)
     amounts = tuple(EXACT.subtract(sum(more, ZERO), abs(fall)) for *more, fall in columns_of)

@@ -13,6 +13,8 @@ from marvex.core.structure.found_statement import is_signed, is_statement, state
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_total_name, naming
+from marvex.core.time.calendar import is_finer
+from marvex.sources.dates import written
 from marvex.sources.headings import parted
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import FoundTable, SheetLine, SheetTable, Wishes
@@ -76,6 +78,7 @@ def left_of_columns(
                 one.shape is Shape.PLUS
                 and table.headings[place] not in named
                 and is_enough
+                and not _is_beside([table.headings[table.places[part]] for part in parts], table.headings[place])
                 and _holds(rows, at, parts)
             ):
                 letters = [table.letters[table.places[part]] for part in parts]
@@ -86,6 +89,14 @@ def left_of_columns(
                     "was left out"
                 )
     return sorted(found.items())
+
+
+def _is_beside(parts: Sequence[str], whole: str) -> bool:
+    """Whether a column is of a period that another is beside, and not within: 2025 is no sum of 2026 and more."""
+    known = [written(period) for one in (whole, *parts) if (period := parted(one).period)]
+    if parted(whole).period is None or known[0] is None:
+        return False
+    return any(one is not None and not is_finer(one.grain, known[0].grain) for one in known[1:])
 
 
 def _is_of_ratios(table: SheetTable, row: SheetRow) -> bool:
