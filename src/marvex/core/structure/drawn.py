@@ -13,7 +13,7 @@ from decimal import Decimal
 from itertools import permutations
 from typing import TypeAlias
 
-from marvex.core.exact import EXACT, ZERO
+from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.structure.total_names import is_closing_name, is_opening_name
 from marvex.core.words.spelled_out import spelled_out
 
@@ -111,7 +111,7 @@ def drawn(columns: Mapping[str, Sequence[Decimal | None]]) -> Drawn | None:
     if others or rows < _LEAST_ROWS or not (standing or (any(up) and any(down))):
         return None
     columns_of = zip(*(figures[name] for name in standing), up, down, strict=True)
-    amounts = tuple(EXACT.subtract(sum(more, ZERO), abs(fall)) for *more, fall in columns_of)
+    amounts = tuple(EXACT.subtract(total(more), abs(fall)) for *more, fall in columns_of)
     stands = f"{' and '.join(standing)} and " if standing else ""
     return Drawn(columns=in_order, of=(), amounts=amounts, said=f"{stands}{pair[0]} less {pair[1]}")
 
@@ -195,12 +195,12 @@ def _without_pair(figures: Mapping[str, _Figures], plain: Mapping[str, str]) -> 
 
 def _running(column: _Figures) -> tuple[list[Decimal], list[Decimal]]:
     """What has been added up before and after each row; a last row that is just that stands."""
-    before, after, total = [], [], ZERO
+    before, after, running = [], [], ZERO
     for place, one in enumerate(column):
-        before.append(total)
-        if not (place and place == len(column) - 1 and one in (total, ZERO)):
-            total = EXACT.add(total, one)
-        after.append(total)
+        before.append(running)
+        if not (place and place == len(column) - 1 and one in (running, ZERO)):
+            running = EXACT.add(running, one)
+        after.append(running)
     return before, after
 
 

@@ -92,11 +92,12 @@ def left_of_columns(
 
 
 def _is_beside(parts: Sequence[str], whole: str) -> bool:
-    """Whether a column is of a period that another is beside, and not within: 2025 is no sum of 2026 and more."""
-    known = [written(period) for one in (whole, *parts) if (period := parted(one).period)]
-    if parted(whole).period is None or known[0] is None:
+    """Whether a column is of a period that others are beside, and not within: 2025 is no sum of 2026 and more."""
+    own = written(period) if (period := parted(whole).period) else None
+    if own is None:
         return False
-    return any(one is not None and not is_finer(one.grain, known[0].grain) for one in known[1:])
+    said = (written(period) for one in parts if (period := parted(one).period))
+    return any(one is not None and not is_finer(one.grain, own.grain) and one.first != own.first for one in said)
 
 
 def _is_of_ratios(table: SheetTable, row: SheetRow) -> bool:
