@@ -55,7 +55,7 @@ def _of_amounts(table: SheetTable, wishes: Wishes) -> list[SheetTable]:
         return []
     if not wishes.amounts:
         told = [_said(headings)]
-    elif (named := _named(wishes.amounts, headings, table.name)) is None:
+    elif (named := _named(wishes.amounts, headings, table)) is None:
         return []
     else:
         worked_out = [one for one in named.values() if one is not None]
@@ -72,20 +72,21 @@ def _said(headings: Sequence[str]) -> _Told:
     return dict.fromkeys(said if len(said) > 1 else usual if len(usual) == 1 else ())
 
 
-def _named(amounts: Sequence[str], headings: Sequence[str], source: str) -> _Told | None:
-    """The amounts that a call names; None where one is no column of figures, as is told once all columns are known."""
+def _named(amounts: Sequence[str], headings: Sequence[str], table: SheetTable) -> _Told | None:
+    """The amounts that a call names; None where one is of no column of figures, as is told once all columns are known.
+
+    Raises Mistake where one cannot be read.
+    """
     found: dict[str, Expression | None] = {}
     for text in amounts:
         if text in headings:
             found[text] = None
-            continue
-        try:
-            found[text] = parse_expression(text, headings, source) if is_expression(text, headings) else None
-        except Mistake:
+        elif not is_expression(text, table.headings):
             return None
-        if found[text] is None:
-            return None
-    return found
+        else:
+            found[text] = parse_expression(text, table.headings, table.name)
+    of = {name for one in found.values() if one is not None for name in columns_in(one)}
+    return found if of <= {*headings} else None
 
 
 def _with(table: SheetTable, told: _Told) -> SheetTable:
