@@ -70,6 +70,7 @@ Service,Actual,Budget,Busiest day|Fares,120,100,14|Post,90,100,9|Kiosk,13,11,17|
 Service,Amount,Target days|Fares,120,30|Post,90,30|Kiosk,13,60|Total,223,45 >> sum of rows 2–4 >> Amount 223
 Service,Tonnes,Rate|Fish,120,30|Post,90,30|Slate,13,60|Total,223,45 >> sum of rows 2–4 >> Tonnes 223 >> --amount Tonnes
 Service,Tonnes,Rate|Fish,10,3|Post,9,3|Slate,1,6|Total,20,3.15 >> sum of rows 2–4 >> Tonnes * Rate 63 >> --amount 'Tonnes * Rate'
+Month,Fares,Post,Total,Target|Jan 2026,20,12,32,30|Feb 2026,22,13,35,36|Total,42,25,67,66 >> sum of rows 2–3 >> Total 67, 1 above target >> --current Total --base Target
 Month,Opening,Cash in,Cash out,Closing|Jan 2026,10,5,3,12|Feb 2026,12,4,7,9|Total,10,9,10,9 >> sum of rows 2–3 >> Cash in - Cash out −1 >> --amount '"Cash in" - "Cash out"'
 Item,Value,Type|Fares,12,increase|Fuel,9,decrease|Crew,2,decrease >> count as negative where Type is decrease >> Value 1
 Port,Budget,Price,Volume,Actual|Bow,100,10,-5,105|Holm,200,5,-9,196 >> columns C–D lead from Budget to Actual >> Total 301, 1 above budget
@@ -84,6 +85,7 @@ Bar,Red,Green,White|Bow,4,1,7|Holm,5,2,6|Marle,6,1,5 >> could each be the amount
 Item,Opening,Increase,Decrease,Closing|Rope,10,3,,13|Paint,20,,4,16|Oil,5,,1,4 >> could each be the amount
 Service,Actual,Budget,Busiest day|Fares,120,100,14|Post,90,100,9|Kiosk,13,11,17|Total,223,201,17 >> row 5 'Total' is 201 in Budget
 Service,Amount,Target days|Fares,120,30|Post,90,30|Kiosk,13,60|Total,244,120 >> row 5 'Total' is 244 in Amount
+Month,Fares,Post,Total,Target|Jan 2026,20,12,32,30|Feb 2026,22,13,35,36 >> or --current Total --base Target
 Month,Fares,Freight,Fuel|Jan 2026,20,12,6|Feb 2026,22,13,6 >> --headings-are line compares them all
 ,Opening,Fares,Fuel,Closing|Amount,500,120,-90,530 >> --headings-are step leads from Opening to Closing
 Item,Value,Effect|Fares,12,Positive|Fuel,9,Negative|Crew,2,Negative >> would be added up

@@ -108,9 +108,11 @@ def amount_columns(
     if len(asked.parts_across) > 1 and set(asked.parts_across) <= set(figures):
         statistics = statistics_among(figures)
         if others := [one for one in figures if one not in (*asked.parts_across, *statistics)]:
+            both = _beside_a_plan([asked.total_across, *others]) if asked.total_across else []
+            against = f"; or {setting('current', both[0])} {setting('base', both[1])}" if both else ""
             raise Mistake(
                 f"{source}: {listed(others, 2)} and {' + '.join(asked.parts_across[:3])} could each be the amount",
-                f"Say which, such as {setting('amount', ','.join(asked.parts_across))}.",
+                f"Say which, such as {setting('amount', ','.join(asked.parts_across))}{against}.",
             )
         return tuple(AmountColumn(name=name, category=name) for name in figures if name not in statistics)
     name = _amount(free, source, asked.led_across)

@@ -23,8 +23,8 @@ class ColumnsAsked:
     fields : what the call names `by`, `then_by` and `per` with.
     is_by_panel : the columns of `by` are panels, and those of `then_by` the categories within each.
     year : that of months that say none; `dates` the order of day and month.
-    parts_across : columns of amounts that together are one that was left out; `led_across` those of which the last is
-        what the first and its movements come to.
+    parts_across : columns of amounts that together are `total_across`, which was left out.
+    led_across : columns of amounts of which the last is what the first and its movements come to.
     worked_out : the amounts that are worked out of several columns.
     """
 
@@ -38,6 +38,7 @@ class ColumnsAsked:
     year: str | None = None
     dates: str = "auto"
     parts_across: tuple[str, ...] = ()
+    total_across: str = ""
     led_across: tuple[str, ...] = ()
     needs_amounts: bool = True
     per: str | None = None

@@ -105,7 +105,9 @@ class _Reader:
             if not is_held:  # a survey goes on, and says so
                 raise mistake
             self.cautions, self.lacks_headings = (*self.cautions, mistake.what), True
-        columns = replace(self.columns_asked, parts_across=self.file.parts_across, led_across=self.file.led_across)
+        file = self.file
+        across = {"parts_across": file.parts_across, "total_across": file.total_across, "led_across": file.led_across}
+        columns = replace(self.columns_asked, **across)
         for text in columns.worked_out:
             if adds_columns(parse_expression(text, self.headings, self.name)):
                 self.said += (f"an empty cell counts as nothing in {text}",)

@@ -32,6 +32,8 @@ def left_by_amounts(
 
     Raises Mistake where no reading can be told: of the columns that the call is about.
     """
+    # A column that is named, Total, is no row of that name.
+    wishes = replace(wishes, named=wishes.named - ({*wishes.amounts} & {*table.headings}))
     found, wrong = None, None
     for one in (*_of_amounts(table, wishes), table):
         try:

@@ -226,6 +226,7 @@ class Files:
             titles=table.titles,
             shown=table.shown,
             parts_across=table.parts_across,
+            total_across=table.total_across,
             led_across=table.led_across,
             both_kinds=table.both_kinds,
             shown_in=sheet.shown_in,

@@ -61,6 +61,7 @@ class SourceFile:
     both_kinds: tuple[str, str] | None = None  # sections of income and of costs that are both positive
     shown_in: Mapping[str, int | None] = field(default_factory=dict)  # by letter, as `Sheet` has it
     parts_across: tuple[str, ...] = ()  # columns of amounts that are the parts of one that was left out
+    total_across: str = ""  # that one
     led_across: tuple[
         str, ...
     ] = ()  # columns of amounts of which the last is what the first and its movements come to

@@ -63,6 +63,7 @@ class Tidy:
     titles: tuple[str, ...] = ()  # what stands above its headings
     shown: Convention | None = None  # how figures are written, as some cell or other shows
     parts_across: tuple[str, ...] = ()  # columns of amounts that are the parts of one that was left out
+    total_across: str = ""  # that one
     led_across: tuple[
         str, ...
     ] = ()  # columns of amounts of which the last is what the first and its movements come to
@@ -112,11 +113,11 @@ def tidy(
         said.append(told[0])
         table = _without_columns(table, told[1], numbers)
     columns = left_of_columns(table, _kinds([table.headings[place] for place in table.places]), wishes.named)
-    parts_across: tuple[str, ...] = ()
+    parts_across, total_across = (), ""
     if not keep_totals or (not wishes.keep_parts and _are_of_periods(table, columns)):
         said += [text for _, text in columns]
         gone = {place for place, _ in columns}
-        parts_across = _parts_across(table, gone)
+        parts_across, total_across = _parts_across(table, gone)
         table = _without_columns(table, gone, numbers)
     free = [place for place in range(len(table.headings)) if place not in table.places]
     texts = [place for place in free if place not in table.numbered and not _are_ways(table, place)] or free
@@ -147,6 +148,7 @@ def tidy(
         titles=sheet.titles,
         shown=convention_shown(cell for line in sheet.below[:ROWS_LOOKED_INTO] for cell in line.cells),
         parts_across=parts_across,
+        total_across=total_across,
         led_across=led,
         both_kinds=left.both_kinds or both_kinds(table, sheet.before) if left.found is None else None,
     )
@@ -256,16 +258,18 @@ def _table(
     )
 
 
-def _parts_across(table: SheetTable, gone: Collection[int]) -> tuple[str, ...]:
-    """The columns of amounts side by side that together come to one that was left out, in every row: the most that do,
-    or the months of all quarters."""
+def _parts_across(table: SheetTable, gone: Collection[int]) -> tuple[tuple[str, ...], str]:
+    """The columns of amounts side by side that together come to one that was left out, in every row, and that one: the
+    most that do, or the months of all quarters."""
     places = [at for at, place in enumerate(table.places) if place not in gone]
     wholes = [at for at, place in enumerate(table.places) if place in gone]
-    runs = [run for whole in wholes if (run := _run_of(table, whole, places))]
-    of_all = [table.headings[table.places[at]] for at in places if any(at in run for run in runs)]
-    if all(map(month_alone, of_all)):
-        return tuple(of_all)
-    return tuple(table.headings[table.places[at]] for at in max(runs, key=len, default=[]))
+    names = [table.headings[place] for place in table.places]
+    runs = {whole: run for whole in wholes if (run := _run_of(table, whole, places))}
+    of_all = [names[at] for at in places if any(at in run for run in runs.values())]
+    longest = max(runs, key=lambda whole: len(runs[whole]), default=None)
+    if longest is None or all(map(month_alone, of_all)):
+        return tuple(of_all), ""
+    return tuple(names[at] for at in runs[longest]), names[longest]
 
 
 def _run_of(table: SheetTable, whole: int, places: Sequence[int]) -> Sequence[int]:
