@@ -108,8 +108,8 @@ def amount_columns(
     if len(asked.parts_across) > 1 and set(asked.parts_across) <= set(figures):
         statistics = statistics_among(figures)
         if others := [one for one in figures if one not in (*asked.parts_across, *statistics)]:
-            both = _beside_a_plan([asked.total_across, *others]) if asked.total_across else []
-            against = f"; or {setting('current', both[0])} {setting('base', both[1])}" if both else ""
+            sides = _beside_a_plan([asked.total_across, *others]) if asked.total_across else []
+            against = f"; or {setting('current', sides[0])} {setting('base', sides[1])}" if sides else ""
             raise Mistake(
                 f"{source}: {listed(others, 2)} and {' + '.join(asked.parts_across[:3])} could each be the amount",
                 f"Say which, such as {setting('amount', ','.join(asked.parts_across))}{against}.",

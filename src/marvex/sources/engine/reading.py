@@ -106,8 +106,12 @@ class _Reader:
                 raise mistake
             self.cautions, self.lacks_headings = (*self.cautions, mistake.what), True
         file = self.file
-        across = {"parts_across": file.parts_across, "total_across": file.total_across, "led_across": file.led_across}
-        columns = replace(self.columns_asked, **across)
+        columns = replace(
+            self.columns_asked,
+            parts_across=file.parts_across,
+            total_across=file.total_across,
+            led_across=file.led_across,
+        )
         for text in columns.worked_out:
             if adds_columns(parse_expression(text, self.headings, self.name)):
                 self.said += (f"an empty cell counts as nothing in {text}",)

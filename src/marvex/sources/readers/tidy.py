@@ -113,7 +113,8 @@ def tidy(
         said.append(told[0])
         table = _without_columns(table, told[1], numbers)
     columns = left_of_columns(table, _kinds([table.headings[place] for place in table.places]), wishes.named)
-    parts_across, total_across = (), ""
+    parts_across: tuple[str, ...] = ()
+    total_across = ""
     if not keep_totals or (not wishes.keep_parts and _are_of_periods(table, columns)):
         said += [text for _, text in columns]
         gone = {place for place, _ in columns}
