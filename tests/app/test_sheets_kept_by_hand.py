@@ -74,6 +74,8 @@ Month,Fares,Post,Total,Target|Jan 2026,20,12,32,30|Feb 2026,22,13,35,36|Total,42
 Month,Opening,Cash in,Cash out,Closing|Jan 2026,10,5,3,12|Feb 2026,12,4,7,9|Total,10,9,10,9 >> sum of rows 2–3 >> Cash in - Cash out −1 >> --amount '"Cash in" - "Cash out"'
 Item,Value,Type|Fares,12,increase|Fuel,9,decrease|Crew,2,decrease >> count as negative where Type is decrease >> Value 1
 Port,Budget,Price,Volume,Actual|Bow,100,10,-5,105|Holm,200,5,-9,196 >> columns C–D lead from Budget to Actual >> Total 301, 1 above budget
+Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> took Q1 2026 Budget … Q2 2026 Actual as periods >> Total 32, 1 above budget >> --year 2026
+Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> its quarters say no year >> Total 32, 1 above budget
 Month,Fares,Tickets|Jan 2026,20,12|Feb 2026,22,13 >> not Tickets >> Fares 42
 Line,Jan,Feb,Mar,Average,Max,Min|Fares,1,2,6,3,6,1|Fuel,2,2,2,2,2,2 >> not Average, Max, Min >> Total 15 >> --amount Jan,Feb,Mar
 Years,Months,Port,Sum of Actual,Sum of Budget|2026,Jan,Bow,10,11|,,Holm,5,6|,Jan Total,,15,17|,Feb,Bow,12,13|,,Holm,7,8|,Feb Total,,19,21|2026 Total,,,34,38|Grand Total,,,34,38 >> row 9 'Grand Total' is the sum of rows 2–6 >> Total 34, 4 below budget

@@ -99,7 +99,8 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     free = [column for column in free if column.name not in {one.name for one in amounts}]
     if date is None and not any(one.period for one in amounts):
         date = _date(free, source, has_year=asked.year is not None)
-        if date is None and asked.year is not None and YEAR.fullmatch(asked.year):
+        are_plain = not any(one.category for one in amounts)
+        if date is None and are_plain and asked.year is not None and YEAR.fullmatch(asked.year):
             amounts = tuple(replace(one, period=asked.year) for one in amounts)  # of which nothing else says the time
     if scenario is None and not any(one.scenario for one in amounts):
         scenario = _scenario([column for column in free if column.name != date], source)

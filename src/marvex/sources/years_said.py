@@ -88,7 +88,11 @@ def with_year(headings: Sequence[str], year: str, source: str) -> list[str]:
 
 
 def _of_year(text: str, year: str) -> str:
-    """A week, a quarter or a period of a reporting year alone, with its year."""
+    """A week, a quarter or a period of a reporting year with its year, alone or beside a side: 'Q1 Budget'."""
+    words = text.split()
+    if len(words) > 1 and parted(text).scenario:
+        parts = [word for word in words if not word.isdecimal() and (its := period_alone(word)) and its[0] in "qh"]
+        return text.replace(parts[0], _of_year(parts[0], year)) if len(parts) == 1 else text
     letter, number = period_alone(text) or ("", 0)
     if letter == "w" and "/" not in year:
         return f"{year}-W{number:02}"

@@ -19,7 +19,7 @@ from marvex.core.exact import total
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import Grain
 from marvex.core.words.units import FigureFormat
-from marvex.sources.dates import month_alone
+from marvex.sources.dates import period_alone
 from marvex.sources.engine import query
 from marvex.sources.engine.calendar_order import in_calendar_order
 from marvex.sources.engine.closing_days import last_period
@@ -156,8 +156,10 @@ class Ledger:
             scenarios = listed(found.name for found in self.scenarios if found.name)
             known = f" ({scenarios})" if one.roles.scenario and len(self.sources) == 1 else ""
             lines += [one.taken_for + known, *one.said]
-            if len(one.roles.amounts) > 1 and all(month_alone(its.category or "") for its in one.roles.amounts):
-                lines.append(f"{one.name}: its months say no year: {setting('year')} reads them as dates")
+            kinds = {(period_alone(its.category or "") or " ")[0] for its in one.roles.amounts}
+            if len(one.roles.amounts) > 1 and kinds in ({"m"}, {"q"}):
+                periods = "months" if "m" in kinds else "quarters"
+                lines.append(f"{one.name}: its {periods} say no year: {setting('year')} reads them as dates")
             if column := undated_column(one):
                 told = next((text for text in one.rows.values(column) if text and YEAR.search(text)), None)
                 is_named = f"is taken for names: '{told}' is no date that is known"
