@@ -62,9 +62,7 @@ class SourceFile:
     shown_in: Mapping[str, int | None] = field(default_factory=dict)  # by letter, as `Sheet` has it
     parts_across: tuple[str, ...] = ()  # columns of amounts that are the parts of one that was left out
     total_across: str = ""  # that one
-    led_across: tuple[
-        str, ...
-    ] = ()  # columns of amounts of which the last is what the first and its movements come to
+    led_across: tuple[str, ...] = ()  # columns of amounts that lead from the first of them to the last
     shown: Convention | None = None  # how figures are written, as cells show that are not among its facts
     parts: tuple[SourceFile, ...] = ()  # the files that it is made of, where it is several
     runs_to_date: bool = False  # the title of each of its parts says so

@@ -64,9 +64,7 @@ class Tidy:
     shown: Convention | None = None  # how figures are written, as some cell or other shows
     parts_across: tuple[str, ...] = ()  # columns of amounts that are the parts of one that was left out
     total_across: str = ""  # that one
-    led_across: tuple[
-        str, ...
-    ] = ()  # columns of amounts of which the last is what the first and its movements come to
+    led_across: tuple[str, ...] = ()  # columns of amounts that lead from the first of them to the last
     both_kinds: tuple[str, str] | None = None  # the headings of income and of costs that are both positive
 
 
@@ -157,7 +155,8 @@ def tidy(
 
 def _are_ways(table: SheetTable, place: int) -> bool:
     """Whether a column says which rows rise, fall and stand, and names none."""
-    return bool(taken_off({row.cells[place].casefold() for row in table.rows}))
+    cells = [row.cells[place].casefold() for row in table.rows]
+    return len({*cells}) < len(cells) and bool(taken_off({*cells}))
 
 
 def _are_of_periods(table: SheetTable, totals: Sequence[tuple[int, str]]) -> bool:
