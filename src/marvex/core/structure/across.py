@@ -41,7 +41,7 @@ def led_across(columns: Mapping[str, Sequence[Decimal | None]], sides: Collectio
 
     >>> columns = {"2025": [9, 4], "Won": [2, 0], "Lost": [-1, -3], "2026": [10, 1], "Trips": [5, 5]}
     >>> table = {name: [Decimal(one) for one in figures] for name, figures in columns.items()}
-    >>> led_across(table, {"2025", "2026"}).names, led_across(table, ())
+    >>> led_across(table, {"2025", "2026"}).names, led_across({"Trips": table["Trips"], "Won": table["Won"]}, ())
     (('2025', 'Won', 'Lost', '2026'), None)
     >>> table["2026"][1] += 5
     >>> led_across(table, {"2025", "2026"}).wrong
