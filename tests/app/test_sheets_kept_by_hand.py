@@ -84,6 +84,7 @@ Month,Actual,Forecast|Jan 2026,10,|Feb 2026,11,|Mar 2026,,12 >> --of Actual+Fore
 """.strip().splitlines()
 ASKED = """
 Bar,Red,Green,White|Bow,4,1,7|Holm,5,2,6|Marle,6,1,5 >> could each be the amount
+Item,Before,After,Increase,Decrease|Rope,10,13,3,|Paint,20,16,,4|Oil,5,4,,1 >> could each be the amount
 Item,Opening,Increase,Decrease,Closing|Rope,10,3,,13|Paint,20,,4,16|Oil,5,,1,4 >> could each be the amount
 Service,Actual,Budget,Busiest day|Fares,120,100,14|Post,90,100,9|Kiosk,13,11,17|Total,223,201,17 >> row 5 'Total' is 201 in Budget
 Service,Amount,Target days|Fares,120,30|Post,90,30|Kiosk,13,60|Total,244,120 >> row 5 'Total' is 244 in Amount

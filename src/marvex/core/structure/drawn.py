@@ -112,6 +112,9 @@ def drawn(columns: Mapping[str, Sequence[Decimal | None]]) -> Drawn | None:
         return None
     columns_of = zip(*(figures[name] for name in standing), up, down, strict=True)
     amounts = tuple(EXACT.subtract(total(more), abs(fall)) for *more, fall in columns_of)
+    stands_at = [total(row) for row in zip(*(figures[name] for name in standing), strict=True)]
+    if not all(_is_reached(figures[name], *_running(amounts, stands_at)) for name in beside):
+        return None  # two sides, of which they say the change
     stands = f"{' and '.join(standing)} and " if standing else ""
     return Drawn(columns=in_order, of=(), amounts=amounts, said=f"{stands}{pair[0]} less {pair[1]}")
 
@@ -184,7 +187,11 @@ def _without_pair(figures: Mapping[str, _Figures], plain: Mapping[str, str]) -> 
             if other != name
             and (
                 (text in _RUNNING and list(figures[other]) == after)
-                or (text in _UNSEEN | _STANDING | _BESIDE and _is_reached(figures[other], before, after))
+                or (
+                    text in _UNSEEN | _STANDING | _BESIDE
+                    and sum(map(bool, figures[other])) > 1
+                    and _is_reached(figures[other], before, after)
+                )
             )
         )
         if drawn_of:
@@ -193,17 +200,19 @@ def _without_pair(figures: Mapping[str, _Figures], plain: Mapping[str, str]) -> 
     return None
 
 
-def _running(column: _Figures) -> tuple[list[Decimal], list[Decimal]]:
-    """What has been added up before and after each row; a last row that is just that stands."""
+def _running(column: _Figures, stands_at: _Figures = ()) -> tuple[list[Decimal], list[Decimal]]:
+    """What has been added up before and after each row; one that stands says so, or is a last one that is just that."""
     before, after, running = [], [], ZERO
     for place, one in enumerate(column):
         before.append(running)
-        if not (place and place == len(column) - 1 and one in (running, ZERO)):
-            running = EXACT.add(running, one)
+        is_last = place > 0 and place == len(column) - 1 and one in (running, ZERO)
+        stands = bool(stands_at and stands_at[place])
+        if not is_last:
+            running = one if stands else EXACT.add(running, one)
         after.append(running)
     return before, after
 
 
 def _is_reached(column: _Figures, before: _Figures, after: _Figures) -> bool:
     rows = zip(column, before, after, strict=True)
-    return sum(map(bool, column)) > 1 and all(one in (ZERO, start, end) for one, start, end in rows)
+    return all(one in (ZERO, start, end) for one, start, end in rows)
