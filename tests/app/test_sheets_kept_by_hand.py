@@ -64,6 +64,7 @@ Month,Sales,Above target,Below target,Target|Jan 2026,120,120,0,100|Feb 2026,90,
 Bay,2025,2026,Increase,Decrease|Bow,12,10,,2|Holm,9,8,0,1 >> draw the bars of 2025 and 2026 >> Total 18, 3 below
 Bay,2025,2026,Won,Lost|Bow,2212,1859,0,353|Holm,4127,4013,0,114|Marle,127,113,0,14 >> not Won, Lost >> Total 5,985, 481 below
 Item,Start,End,Delta|Opening,0,500,500|Fares,500,620,120|Fuel,620,530,-90|Closing,0,530,530 >> draw the bars of Delta >> Delta 530
+Month,Sales,Cumulative,Target,Cumulative target|Jan 2026,10,10,9,9|Feb 2026,12,22,11,20|Mar 2026,9,31,11,31 >> as scenarios, not Cumulative target >> Sales 31, level with target
 Item,Takings,Cumulative|Fares,12,12|Post,9,21|Kiosk,4,25 >> 'Cumulative' is the running total of Takings >> Takings 25
 Bay,Actual,Budget,Up,Down|Bow,12,10,2,|Holm,9,10,,1|Marle,4,3,1, >> draw the bars of Actual and Budget >> Total 25, 2 above
 Service,Actual,Budget,Busiest day|Fares,120,100,14|Post,90,100,9|Kiosk,13,11,17|Total,223,211,17 >> sum of rows 2–4 >> Total 223, 12 above
@@ -84,8 +85,9 @@ Month,Actual,Forecast|Jan 2026,10,|Feb 2026,11,|Mar 2026,,12 >> --of Actual+Fore
 """.strip().splitlines()
 ASKED = """
 Bar,Red,Green,White|Bow,4,1,7|Holm,5,2,6|Marle,6,1,5 >> could each be the amount
+Item,Increase,Decrease|Fuel,10,|Crew,,5 >> --amount 'Increase - Decrease'
 Item,Before,After,Increase,Decrease|Rope,10,13,3,|Paint,20,16,,4|Oil,5,4,,1 >> could each be the amount
-Item,Opening,Increase,Decrease,Closing|Rope,10,3,,13|Paint,20,,4,16|Oil,5,,1,4 >> could each be the amount
+Item,Opening,Increase,Decrease,Closing|Rope,10,3,,13|Paint,20,,4,16|Oil,5,,1,4 >> --amount 'Increase - Decrease'
 Service,Actual,Budget,Busiest day|Fares,120,100,14|Post,90,100,9|Kiosk,13,11,17|Total,223,201,17 >> row 5 'Total' is 201 in Budget
 Service,Amount,Target days|Fares,120,30|Post,90,30|Kiosk,13,60|Total,244,120 >> row 5 'Total' is 244 in Amount
 Month,Fares,Post,Total,Target|Jan 2026,20,12,32,30|Feb 2026,22,13,35,36 >> or --current Total --base Target

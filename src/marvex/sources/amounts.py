@@ -11,7 +11,7 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.amount_names import adds_up, statistics_among
 from marvex.core.structure.aspect_names import same_numbers_across
 from marvex.core.structure.cost_names import speaks_of_money, unlike_measures
-from marvex.core.structure.opposite_names import DEBITS_AND_CREDITS, IN_AND_OUT
+from marvex.core.structure.opposite_names import DEBITS_AND_CREDITS, IN_AND_OUT, UP_AND_DOWN
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import Column
 from marvex.sources.columns_asked import ColumnsAsked, found_column
@@ -160,7 +160,7 @@ def _amount(columns: Sequence[Column], source: str, led: Sequence[str]) -> str:
             f"no column of {source} holds figures{but}", f"Name the column of amounts with {setting('amount')}."
         )
     entries = {name.strip().casefold(): name for name in candidates}
-    for pair in (*DEBITS_AND_CREDITS, *IN_AND_OUT):
+    for pair in (*DEBITS_AND_CREDITS, *IN_AND_OUT, *UP_AND_DOWN):
         if entries.keys() - _BALANCES == set(pair):
             one, other = (entries[name] for name in pair)
             net = " - ".join(f'"{name}"' if " " in name else name for name in (one, other))

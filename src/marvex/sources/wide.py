@@ -177,6 +177,8 @@ def is_amount_of_side(name: str) -> bool:
 def against_plan(columns: Sequence[Column]) -> tuple[AmountColumn, ...]:
     """The two columns of which one is a plan by its heading and the other what it is of: 'Spend' beside 'Budget'."""
     figures = [one.name for one in columns if is_amount_of_side(one.name)]
+    # What runs to date stands beside what it adds up.
+    figures = [one for one in figures if not RUNNING.search(spelled_out(one))] or figures
     planned = [
         one for one in figures if (said := parted(one)).is_scenario and str(said.scenario).casefold() in PLANNED_WORDS
     ]

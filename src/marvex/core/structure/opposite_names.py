@@ -31,6 +31,7 @@ _ASKED = _pairs(
 
 # The two columns of a journal or of an account, of which the second takes from the first.
 DEBITS_AND_CREDITS = (("debit", "credit"), ("dr", "cr"), ("soll", "haben"), ("débit", "crédit"), ("debe", "haber"))
+UP_AND_DOWN = (("increase", "decrease"), ("rise", "fall"), ("up", "down"), ("positive", "negative"))
 IN_AND_OUT = (
     *(("paid in", "paid out"), ("money in", "money out"), ("cash in", "cash out"), ("received", "paid")),
     *(("receipts", "payments"), ("deposits", "withdrawals"), ("eingang", "ausgang"), ("einnahmen", "ausgaben")),
