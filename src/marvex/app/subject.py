@@ -18,7 +18,7 @@ from marvex.request.axis import has_period_panels
 from marvex.request.request import Request
 from marvex.sources.dates import period_alone
 from marvex.sources.engine.ledger import Ledger
-from marvex.sources.headings import parted
+from marvex.sources.headings import SUM_OF, parted
 from marvex.sources.scales import without_unit
 from marvex.sources.wide import CURRENT, AmountColumn
 
@@ -86,12 +86,11 @@ def _in_all(sides: Sequence[AmountColumn]) -> tuple[str, bool]:
     both = [one for one in headings[0] if all(one.casefold() in words for words in others)]
     both = [one for one in both if one.casefold() not in named]
     said = [one for one in both if version_said(one) is None and any(map(str.isalnum, one))]
-    return _SUM_OF.sub("", " ".join(said)), bool(said) and all(
+    return SUM_OF.sub("", " ".join(said)), bool(said) and all(
         period_alone(one) or _OF_TIME.fullmatch(one) for one in said
     )
 
 
-_SUM_OF = re.compile(r"(?i)^sum of\b ?")  # as a pivot table heads its columns
 _OF_TIME = re.compile(
     r"(?i)day|week|month|quarter|half|year|season|period|to|date|so|far|the|this|current|[ymqw]td|cum(?:ulative)?|full"
 )
@@ -107,7 +106,7 @@ def says_nothing(name: str) -> bool:
 
 
 def _heading(book: Ledger, heading: str) -> str:
-    words = _SUM_OF.sub("", spelled_out(heading))
+    words = SUM_OF.sub("", spelled_out(heading))
     # Of an amount that is worked out every sign says something.
     return words.replace('"', "") if heading in book.first.worked_out else without_unit(words) or "amount"
 

@@ -59,7 +59,7 @@ _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
 _YEAR = re.compile(r"(?:19|20)\d\d")
 SO_FAR = "YTD"  # what is said of a heading such as `Jan-Oct 2026` beside its last month
 MOST_WORDS, FEW_WORDS = 8, 3  # of a period: `Six months ended 30 June 2026`; in figures
-_SUM_OF = re.compile(r"(?i)\bsum of\b ?")  # as a pivot table heads its columns
+SUM_OF = re.compile(r"(?i)\bsum of\b ?")  # as a pivot table heads its columns
 _LETTERS = {"A": "Actual", "B": "Budget", "E": "Estimate", "F": "Forecast", "P": "Plan"}
 
 
@@ -121,7 +121,7 @@ def parted(heading: str) -> Parted:
 
 def _words(heading: str) -> str:
     """The words of a heading; what is written as one word is taken apart where it says a scenario or a year."""
-    heading = _SUM_OF.sub("", heading)
+    heading = SUM_OF.sub("", heading)
     apart = spelled_out(heading)
     words = apart.casefold().split()
     says_side = not (_WITHIN | ABBREVIATIONS).isdisjoint(words) or any(map(_YEAR.fullmatch, words))
