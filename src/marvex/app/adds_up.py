@@ -8,6 +8,7 @@ from itertools import takewhile
 
 from marvex.app.line_names import check_names
 from marvex.app.subject import GENERAL
+from marvex.app.to_date import check_from_the_start
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenario_words import ABBREVIATIONS, are_versions, version_said
@@ -66,7 +67,7 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         only, of_what = _measure_said(source, only)
         quantity = next((one for one in source.headings if one.strip().casefold() in _QUANTITIES), None)
         if source.roles.runs_to_date:
-            _check_from_the_start(source, planned)
+            check_from_the_start(source, planned)
         is_running = any(map(runs_to_date, names)) or source.file.runs_to_date
         by_what = "its title or its name" if source.file.runs_to_date else of_what
         what = ""
@@ -92,18 +93,6 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
             as_sum = f"{other}{setting('total_as', 'sum')} adds up all the same"
             name = amounts[0] if of_what == "its heading" else only
             raise Mistake(f"{source.name}: {name} {what}", f"Say {way}; {as_sum}.")
-
-
-def _check_from_the_start(source: Source, planned: Sequence[Plan]) -> None:
-    """Raises Mistake where what runs to date would be shown as that of a month alone."""
-    windows = [plan.current.window for plan in planned if plan.current.window is not None]
-    is_later = any(one.first != one.calendar.start(one.first, Grain.YEAR) for one in windows)
-    if is_later or any(plan.every and is_finer(plan.every, Grain.YEAR) for plan in planned):
-        ways = f"{setting('for_', 'year-to-date')}, by category ({setting('by')})"
-        raise Mistake(
-            f"{source.name}: {source.roles.amounts[0].name} runs to date by its heading, and is of no month alone",
-            f"Ask for the year so far: {ways}; {setting('total_as', 'closing')} takes each as it stands.",
-        )
 
 
 def _check_parts_of_years(source: Source) -> None:

@@ -30,6 +30,7 @@ from marvex.app.phasing import unlike_phasing
 from marvex.app.rolled_forward import rolled_ends, with_ends
 from marvex.app.session import Session
 from marvex.app.subject import by_words, kept_words, subject
+from marvex.app.to_date import check_left_out
 from marvex.app.totals_among import totals_in_other_columns
 from marvex.app.values_by_month import cancelled_caution, check_other_kinds
 from marvex.app.verifying import verified
@@ -74,6 +75,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     planned = plans(book, request)
     ends = rolled_ends(book, planned, request)
     summed = () if ends else planned  # of what rolls forward only the movements are added up
+    check_left_out(book, planned)
     check_adds_up(book, summed, request)
     check_balances(book, summed, request)
     if request.total_as.adds_up:

@@ -16,7 +16,7 @@ from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import Column
 from marvex.sources.columns_asked import ColumnsAsked, found_column
 from marvex.sources.dates import month_alone, period_alone
-from marvex.sources.headings import SEVERAL_MONTHS, parted, runs_to_date, split
+from marvex.sources.headings import SEVERAL_MONTHS, part_beside_side, parted, runs_to_date, split
 from marvex.sources.numbering import AMOUNT_NAMES, LEAST_NUMBERED, speaks_of_amounts
 from marvex.sources.scales import without_unit
 from marvex.sources.wide import (
@@ -94,9 +94,13 @@ def amount_columns(
             check_each_once(wide, source)
             check_one_budget(wide, [one.name for one in free if one.is_figures], source)
             check_one_basis(wide, figures, source)
+        _check_year_said(
+            [texts[one] for one in in_order if not chosen and one not in {its.name for its in wide}], source
+        )
         return tuple(wide)
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
+    _check_year_said([texts[one] for one in figures], source)
     own = [one for one in free if one.is_figures and not one.is_code]
     if both := against_plan(own) or short_sides([one.name for one in own]) or beside_its_base(beside):
         return both
@@ -147,10 +151,7 @@ def _amount(columns: Sequence[Column], source: str, led: Sequence[str]) -> str:
         shortest = next(one for one in "wpmqh" if one in kinds)  # of months beside their quarters
         alone = [one for one in alone if one[1][0] == shortest]
     if len(alone) > 1 and len({letter for _, (letter, _) in alone}) == 1:
-        raise Mistake(
-            f"{source}: the {_PERIODS[alone[0][1][0]]} {alone[0][0]} … {alone[-1][0]} have no year",
-            f"Say which: {setting('year', '2026')}, or {setting('year', '2025/26')} where they run over two.",
-        )
+        raise _no_year(alone[0][1][0], [one for one, _ in alone], source)
     if not candidates:
         codes = [column.name for column in figures]
         numbering = [column.name for column in figures if column.numbers_rows]
@@ -171,6 +172,20 @@ def _amount(columns: Sequence[Column], source: str, led: Sequence[str]) -> str:
     # `Amount` beside `Amount EUR` may be of any currency.
     again = {without_unit(one).casefold() for one in candidates if without_unit(one) != one.strip()}
     return the_one(candidates, [one for one in usual if one not in again], "the amount", "amount", source, led)
+
+
+def _check_year_said(headings: Sequence[str], source: str) -> None:
+    """Raises Mistake where headings say a part of a year beside a scenario, and no year: 'Jan Act', 'Feb Act'."""
+    found = {one: kind for one in headings if (kind := part_beside_side(one)[1])}
+    if len(found) > 1 and len(kinds := set(found.values())) == 1:
+        raise _no_year(kinds.pop(), list(found), source)
+
+
+def _no_year(kind: str, headings: Sequence[str], source: str) -> Mistake:
+    return Mistake(
+        f"{source}: the {_PERIODS[kind]} {headings[0]} … {headings[-1]} have no year",
+        f"Say which: {setting('year', '2026')}, or {setting('year', '2025/26')} where they run over two.",
+    )
 
 
 def _may_be_code(column: Column) -> bool:

@@ -56,6 +56,7 @@ _THIS_OR_LAST = r"(?:this|current|last|prior|previous) (?P<kind>year|quarter|mon
 _WHOLE_YEAR = r"\b(?:full|whole|entire)[- ]year\b|\bannual\b|\bfy\b"
 # `2025A`, `FY26E`: a period and the letter of its scenario.
 _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
+_LETTERED_PART = re.compile(r"([QHqh]\d|[^\W\d_]{3,9}\.?(?= )) ?[ABEFP]")
 _YEAR = re.compile(r"(?:19|20)\d\d")
 SO_FAR = "YTD"  # what is said of a heading such as `Jan-Oct 2026` beside its last month
 MOST_WORDS, FEW_WORDS = 8, 3  # of a period: `Six months ended 30 June 2026`; in figures
@@ -169,6 +170,20 @@ def _shortened(name: str) -> tuple[str, str] | None:
         if said is not None and not said.rest and side[0].casefold() in ABBREVIATIONS:
             return side[0], " ".join(rest)
     return None
+
+
+def part_beside_side(heading: str) -> tuple[str, str]:
+    """The part of a year, without its year, that a heading says beside a scenario, and the kind of that part.
+
+    >>> [part_beside_side(one) for one in ("Jan Act", "Budget Q1", "Q1A", "Mar F", "Jan 2026 Act", "Fares", "May B")]
+    [('Jan', 'm'), ('Q1', 'q'), ('Q1', 'q'), ('Mar', 'm'), ('', ''), ('', ''), ('May', 'm')]
+    """
+    if lettered := _LETTERED_PART.fullmatch(" ".join(heading.split())):
+        part = lettered[1]
+    else:
+        _, part = sided(heading) or ("", "")
+    kind, _ = period_alone(part) or ("", 0)
+    return (part, kind) if kind else ("", "")
 
 
 def side_of(title: str) -> str | None:

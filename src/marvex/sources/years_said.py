@@ -9,7 +9,7 @@ from itertools import pairwise
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.notation import full_year
 from marvex.sources.dates import is_numeric_date, is_short_month, month_alone, period_alone, read_days, short_months
-from marvex.sources.headings import parted
+from marvex.sources.headings import part_beside_side, parted
 
 _YEAR = r"(?:19|20)\d\d"
 YEAR = re.compile(_YEAR)
@@ -89,10 +89,10 @@ def with_year(headings: Sequence[str], year: str, source: str) -> list[str]:
 
 def _of_year(text: str, year: str) -> str:
     """A week, a quarter or a period of a reporting year with its year, alone or beside a side: 'Q1 Budget'."""
-    words = text.split()
-    if len(words) > 1 and parted(text).scenario:
-        parts = [word for word in words if not word.isdecimal() and (its := period_alone(word)) and its[0] in "qh"]
-        return text.replace(parts[0], _of_year(parts[0], year)) if len(parts) == 1 else text
+    part, kind = part_beside_side(text)
+    if kind in ("q", "h"):
+        rest = text.replace(part, "", 1).strip()
+        return " ".join((_of_year(part, year), rest))
     letter, number = period_alone(text) or ("", 0)
     if letter == "w" and "/" not in year:
         return f"{year}-W{number:02}"

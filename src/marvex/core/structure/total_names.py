@@ -129,7 +129,10 @@ _WHOLE = (
     r"consolidated(?: (?:group|accounts|position))?|konsolidiert|consolidé|consolidado|consolidato|geconsolideerd|"
     r"(?:world|nation|country|system)[- ]?wide"
 )
-_SEGMENT = r"business|national|international|global|enterprise"  # of the whole only where it comes to all others
+_SEGMENT = (  # of the whole only where it comes to all others
+    r"business|national|international|global|enterprise|summary|overview|consol|aggregate|roll-?up|"
+    r"zusammenfassung|übersicht|synthèse|resumen|riepilogo|overzicht|resumo"
+)
 _OF_BALANCE = {"assets", "liabilities", "equity", "liabilities and equity", "current assets", "current liabilities"}
 _PART = (
     r"[-–•*(\s]*(?:of which|o/w|thereof|davon|darunter|dont|di cui|de (?:los|las) cuales|waarvan|varav|hvorav|heraf|"

@@ -246,8 +246,10 @@ def _with_years(titles: Sequence[str], parts: Sequence[SourceFile], year: str | 
 def _is_plain(grid: Grid) -> bool:
     """Whether a sheet is a table of dated facts from its first row on, without a total anywhere in it."""
     first = tuple(line.cells for line in grid.lines[:ROWS_LOOKED_AT])
-    if not first or not is_plain_table(
-        Layout(encoding="utf-8", delimiter=",", headings=distinct(first[0]), first=first)
+    if (
+        grid.above
+        or not first
+        or not is_plain_table(Layout(encoding="utf-8", delimiter=",", headings=distinct(first[0]), first=first))
     ):
         return False
     texts = {cell for line in grid.lines for cell in line.cells if cell[:1].isalpha()}

@@ -15,7 +15,9 @@ from typing import Any
 
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.total_names import SET_IN
-from marvex.sources.cells import BINARY_DIGITS, typed_figures
+from marvex.sources.cells import BINARY_DIGITS, is_figure, typed_figures
+from marvex.sources.scales import power_said
+from marvex.sources.years_said import is_year
 
 _RANGE = re.compile(r"([A-Za-z]{1,3})(\d+):([A-Za-z]{1,3})(\d+)")
 _SET_IN = re.compile(rf"(?:{SET_IN})?[ \t\u00a0\u3000]*")
@@ -37,10 +39,11 @@ class SheetRow:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Grid:
-    """All lines, each as wide as the widest, and the letter of each column."""
+    """All lines, each as wide as the widest, the letter of each column, and what stands above the cells named."""
 
     lines: tuple[SheetRow, ...]
     letters: tuple[str, ...]
+    above: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -126,7 +129,28 @@ def grid_of(
             zip(chosen, indents[first_row:last_row], strict=True), start=first_row + 1
         )
     )
-    return Grid(lines, tuple(letter_of(first_column + place) for place in used))
+    above = _above(texts[:first_row], first_column, last_column)
+    return Grid(lines, tuple(letter_of(first_column + place) for place in used), above)
+
+
+def _above(rows: Sequence[Sequence[str]], first: int, last: int) -> tuple[str, ...]:
+    """The texts above a range: from the last row with a figure on, and the unit that the sheet begins with.
+
+    Of those nearest a title that is alone in its row counts, and else what stands over the range.
+    """
+    are_figures = [
+        any(is_figure(cell) and not is_year(cell) and power_said([cell]) is None for cell in row if cell)
+        for row in rows
+    ]
+    start = max((place for place, is_so in enumerate(are_figures, 1) if is_so), default=0)
+    found: list[str] = []
+    for row in rows[start:]:
+        filled = [cell for cell in row if cell]
+        found += filled if len(filled) == 1 else [cell for cell in row[first:last] if cell]
+    if power_said(found) is None:
+        begun = rows[: are_figures.index(True)] if start else ()
+        found += [cell for row in begun for cell in row if cell and power_said([cell]) is not None]
+    return tuple(found)
 
 
 def _indent(row: Sequence[Any]) -> int:

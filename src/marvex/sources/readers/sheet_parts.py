@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from marvex.core.errors import Mistake, listed
+from marvex.core.structure.total_names import naming
 from marvex.sources.cells import is_absent, is_figure
 from marvex.sources.dates import month_alone, written
 from marvex.sources.headings import parted, split
@@ -83,19 +84,21 @@ def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> Sh
         said.append(f"row {above[-1].number} ({text}) stands above the headings and was left out")
     if is_text:
         _check_widths(data, heading_lines, name)
+    own = tuple(cell for line in above for cell in line.cells if cell)
+    titles = (*(one for one in grid.above if power_said(own) is None or power_said([one]) is None), *own)
     before = lines[start - 1]
     first = _first_block(heading_lines, above, before)
     if data and before.number > heading_lines[-1].number:
         sections = {data[0].number: first, **sections}
     return SheetParts(
-        headings=_headings(heading_lines, above, len(grid.letters), year, name),
+        headings=_headings(heading_lines, titles, len(grid.letters), year, name),
         heading_lines=heading_lines,
         data=data,
         below=lines[start:],
         before=before,
         sections=sections,
         first=first,
-        titles=tuple(cell for line in above for cell in line.cells if cell),
+        titles=titles,
         said=said,
     )
 
@@ -187,7 +190,8 @@ def _is_upper_heading(upper: SheetRow, lower: SheetRow) -> bool:
     if len(said) == 1:
         return bool(written(said[0])) or parted(said[0]).is_scenario
     repeated = len({cell for cell in lower.cells if cell}) < lower.filled
-    return repeated or all(written(cell) or split(cell) != (None, None) or month_alone(cell) for cell in said)
+    known = [cell for cell in said if written(cell) or split(cell) != (None, None) or month_alone(cell)]
+    return repeated or (bool(known) and all(cell in known or naming(cell).is_total for cell in said))
 
 
 def _are_units(line: SheetRow) -> bool:
@@ -196,7 +200,7 @@ def _are_units(line: SheetRow) -> bool:
 
 
 def _headings(
-    heading_lines: Sequence[SheetRow], above: Sequence[SheetRow], width: int, year: str | None, name: str
+    heading_lines: Sequence[SheetRow], titles: Sequence[str], width: int, year: str | None, name: str
 ) -> tuple[str, ...]:
     """One text a column; an upper heading holds for the empty cells to its right, a year above for bare months."""
     if len(heading_lines) == 1:
@@ -215,7 +219,7 @@ def _headings(
             for place, text in zip(own, its, strict=True):
                 tops[place], below[place] = "" if text != below[place] else said, text
         joined = [f"{top} {bottom}".strip() for top, bottom in zip(tops, below, strict=True)]
-    year = year or year_said(cell for line in above for cell in line.cells)
+    year = year or year_said(titles)
     if year:
         joined = with_year(joined, year, name)
     return distinct([text or f"column {place + 1}" for place, text in enumerate(joined[:width])])

@@ -14,6 +14,7 @@ from typing import Any, TypeAlias
 from python_calamine import CalamineError, CalamineSheet, CalamineWorkbook, SheetVisibleEnum
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.structure.total_names import Naming, naming
 from marvex.core.time.calendar import CIVIL, Grain
 from marvex.sources.cells import BINARY_DIGITS
 from marvex.sources.dates import period_alone, written
@@ -184,9 +185,13 @@ def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None, hidden: Col
 
 
 def _together(titles: Sequence[str]) -> Sequence[str]:
-    """The sheets of one kind: those of most periods of a length, or all, where none is of a period or holds several."""
+    """The sheets of one kind: those of most periods of a length, or all, where none is of a period or holds several.
+
+    Not what by its name is of all the others.
+    """
     if any(map(holds_several_months, titles)):
         return ()
+    titles = [title for title in titles if naming(title) is Naming.NONE]
     kinds: dict[object, list[str]] = {}
     for title in titles:
         if period := period_of_sheet(title):
