@@ -14,7 +14,7 @@ from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenario_words import ABBREVIATIONS, are_versions, version_said
 from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.structure.amount_names import is_balance, is_level, is_rate
+from marvex.core.structure.amount_names import adds_up, is_balance, is_level, is_rate
 from marvex.core.structure.aspect_names import (
     NO,
     YES,
@@ -240,7 +240,9 @@ def _check_measures(source: Source) -> None:
     what, kept = "", headings[:1]
     if counted := unlike_measures(headings):
         amounts = [one for one in headings if one not in counted]
-        what, kept = f"{listed(counted, 3)} and {listed(amounts, 3)} are unlike", amounts[:1]
+        # Of an average fare and what was taken for it, the latter is what adds up.
+        adding = [one for one in amounts if adds_up(one)]
+        what, kept = f"{listed(counted, 3)} and {listed(amounts, 3)} are unlike", (adding or amounts)[:1]
     elif len(headings) > 1 and (results := [one for one in headings if is_strong_result(one)]):
         kept = [one for one in headings if one not in results] or headings[:1]
         what = f"{listed(results, 3)} {'is' if len(results) == 1 else 'are'} what is left of other amounts by name"

@@ -41,6 +41,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
 
     numbers = said("numbers") or "auto"
     amounts = (*_parted(said("amount"), "amount"), *(one for one in (settings.current, settings.base) if one))
+    divisors = tuple(filter(None, (settings.per, settings.volume)))
     mentioned = {*amounts}
     where = conditions_of(settings.where, source.scenario, names)
     mentioned |= {value for one in where for value in one.partition("=")[2].split(",")}
@@ -59,7 +60,8 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
                 is_across=said("headings_are") not in (None, "period", "scenario"),
                 blanks=said("bad_cells") == "blank",
                 has_amounts=bool(said("amount")) or settings.current is not None or settings.per is not None,
-                amounts=(*amounts, *filter(None, (settings.per, settings.volume))) if amounts else (),
+                amounts=(*amounts, *divisors) if amounts else (),
+                measures=(*amounts, *divisors),
                 are_all_amounts=said("headings_are") is not None,
                 is_list=settings.statement is not None or settings.is_of_list,
                 is_plain=settings.statement is not None and settings.statement_file is None,

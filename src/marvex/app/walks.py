@@ -225,7 +225,9 @@ def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
     if walk in ("change", "statement", "drivers") and comparison.is_along_time:
         raise Mistake(
             f"a waterfall of walk {walk} is of categories, not of time",
-            f"Leave {setting('every')} out, or give each period a panel with {setting('panels_by')}.",
+            f"Leave {setting('every')} out, or give each period a panel with {setting('panels_by')}."
+            if settings.every
+            else f"Name the categories with {setting('by')}.",
         )
     if walk == "matched" and (analysis.statement is not None or comparison.is_chained or comparison.panel_totals):
         raise Mistake(

@@ -16,6 +16,7 @@ from marvex.core.errors import Mistake, setting
 from marvex.sources.amounts import amount_columns, check_once, the_one
 from marvex.sources.columns import DATE_NAMES, Column
 from marvex.sources.columns_asked import UNNAMED_HEADINGS, ColumnsAsked, found_column, new_column
+from marvex.sources.headings import parted
 from marvex.sources.wide import (
     AmountColumn,
     is_to_date,
@@ -109,9 +110,11 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     _check_parts(then_by, asked.fields[1], {date: "dates", scenario: "scenario"} | dict.fromkeys(by, "category"))
     by += then_by
     if per is not None and len(amounts) != 1:
+        of = {parted(one.name).rest for one in amounts}
+        own = f"{setting('amount', of.pop())} {setting(asked.fields[2], parted(per).rest)}" if len(of) == 1 else ""
         raise Mistake(
             f"{setting(asked.fields[2])} {per}: {source} has not one column of amounts",
-            f"Name one with {setting('amount')}.",
+            f"{own} takes what each side has of them." if own else f"Name one with {setting('amount')}.",
         )
     roles = Roles(
         date=date,

@@ -42,6 +42,7 @@ from marvex.sources.readers.places import (
     twins,
     unpacked,
 )
+from marvex.sources.readers.sides_across import sides_across
 from marvex.sources.readers.source_file import ROW_COLUMN, SMALL, SourceFile, Wanted
 from marvex.sources.readers.store import CLUSTER, Place, Store
 from marvex.sources.readers.stray_quotes import check_quotes
@@ -164,6 +165,8 @@ class Files:
         is_plain = size > SMALL or (is_plain_table(layout) and not has_footer(path, layout))
         if size <= LOOKED_AT and path.suffix != ".gz" and names_totals(layout):
             is_plain = False
+        if size <= SMALL and sides_across(layout.headings, wanted.wishes.measures):
+            is_plain = False
         if wanted.cells is None and is_plain:
             return SourceFile(name=name, path=path, layout=layout)
         if (path, None) not in self._sheets:
@@ -196,7 +199,7 @@ class Files:
         from marvex.sources.readers.tidy import tidy
 
         title, grid = sheet.title, grid_of(sheet.rows, wanted.cells, wanted.numbers, sheet.levels)
-        if not is_text and _is_plain(grid):
+        if not is_text and _is_plain(grid) and not sides_across(grid.lines[0].cells, wanted.wishes.measures):
             headings, *lines = grid.lines
             numbered = ((line.number, line.cells) for line in lines if any(line.cells))
             heads, folder = distinct(headings.cells), self.spare_folder()

@@ -91,7 +91,8 @@ class Wishes:
     is_list : no statement is to be made of it; `is_plain` where just that is said.
     statement : that of a file, which says what the lines are.
     has_amounts : columns of amounts are named, so that its columns are no lines; `amounts` those, and what they are
-        set against or divided by. `are_all_amounts` where headings are said to be of amounts.
+        set against or divided by. `are_all_amounts` where headings are said to be of amounts. `measures` are all
+        amounts and divisors that are named, in an amount that is worked out too.
     is_down : more is bad news.
     keep_parts : lines that by their names are parts of others stay.
     named_by_start : a reporting year of one name, `FY26`, is called by the year in which it begins.
@@ -105,6 +106,7 @@ class Wishes:
     has_amounts: bool = False
     amounts: tuple[str, ...] = ()
     are_all_amounts: bool = False
+    measures: tuple[str, ...] = ()
     blanks: bool = False
     is_list: bool = False
     is_plain: bool = False

@@ -38,6 +38,7 @@ from marvex.sources.readers.led_columns import led_columns, left_of_led
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
 from marvex.sources.readers.sheet_parts import SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
+from marvex.sources.readers.sides_across import sides_across
 from marvex.sources.readers.structured import kept_totals, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
 from marvex.sources.years_said import YEAR
@@ -106,6 +107,9 @@ def tidy(
     if not keep_totals and (found := statement_of_columns(table, wishes)):
         letters = tuple(table.letters)
         return Tidy(headings=tuple(table.headings), lines=tuple(rows), letters=letters, said=tuple(said), found=found)
+    across = sides_across(table.headings, wishes.measures)
+    if across:
+        wishes = replace(wishes, named=wishes.named.union(across.asked), amounts=across.asked)
     led = led_columns(table, wishes, keep_totals=keep_totals)
     if led and not keep_totals and (told := left_of_led(table, led, wishes)) is not None:
         said.append(told[0])
@@ -134,6 +138,10 @@ def tidy(
     if not keeps_rows:
         left = left_by_amounts(_additive(table, wishes), texts, dated, wishes, are_blocks=blocks is not None)
     headings, letters, lines, more = _told_apart(table, left, blocks, by_start=wishes.named_by_start)
+    if left.found is None and (across := sides_across(headings, wishes.measures)):
+        headings, letters, lines = across.rows(headings, letters, lines)
+        more.append(across.told)
+        parts_across, total_across, led = (), "", ()
     others = () if blocks else other_tables(sheet.below, sheet.heading_lines, grid.letters, name)
     return Tidy(
         headings=headings,
