@@ -53,7 +53,9 @@ def power_of(
             f"Take them as they stand: {setting('amounts_in', 'one')}.",
         )
     labels = [heading for heading in headings if heading not in amounts]
-    of_titles = power_said((*file.titles, *labels[:1])) or 0
+    of_titles, what = power_said((*file.titles, *labels[:1])) or 0, "the heading"
+    if in_column := _column_of_unit(headings, sample):
+        what, of_titles = in_column
     powers = {one: of_titles if (own := power_said([one])) is None else own for one in amounts}
     shown_in = {one: _shown_in(file, headings, one) if powers[one] else 0 for one in amounts}
     powers = {one: power - shown_in[one] for one, power in powers.items()}
@@ -71,8 +73,18 @@ def power_of(
         )
     if power:
         unit, words = unit_of(power)
-        said += (f"figures are in {words}, as the heading says ({setting('amounts_in', unit)})",)
+        said += (f"figures are in {words}, as {what} says ({setting('amounts_in', unit)})",)
     return power, said
+
+
+def _column_of_unit(headings: Sequence[str], sample: Sequence[Sequence[str | None]]) -> tuple[str, int] | None:
+    """The column that says the same unit of all rows, where that has a power of ten, and the power: 'EUR k'."""
+    for place, heading in enumerate(headings):
+        if UNIT_NAMES.fullmatch(heading.strip()):
+            said = {(row[place] or "").strip() for row in sample}
+            if len(said) == 1 and (power := power_said(said)):
+                return heading, power
+    return None
 
 
 def _check_scale(
