@@ -150,7 +150,9 @@ def plans(book: Ledger, request: Request) -> list[Plan]:
     Raises Mistake where the sources cannot answer it.
     """
     settings, statement = request.settings, book.statement
-    along_time = is_along_time(settings, has_categories=bool(book.width), has_statement=statement is not None)
+    along_time = is_along_time(
+        settings, request.place, has_categories=bool(book.width), has_statement=statement is not None
+    )
     check_lines(statement, settings.lines)
     _check_fits(book, request, along_time=along_time)
     check_sources(book, request)
@@ -296,7 +298,7 @@ def _in_panels(book: Ledger, compared: Sequence[CheckedComparison], request: Req
         return [panels.of_statement(book, one, book.statement, settings) for one in compared]
     if has_period_panels(settings):
         return [panels.by_period(book, one, total_as, settings) for one in compared]
-    if settings.panels_by is not None and settings.by and not asks_for_time(settings):
+    if settings.panels_by is not None and settings.by and not asks_for_time(settings, request.place):
         return [panels.by_column(book, one, total_as, settings) for one in compared]
     return in_arrangement(book, compared, settings, total_as)
 

@@ -148,7 +148,7 @@ def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
         dates=one("dates") or "auto",
         needs_amounts=request.total_as.needs_amounts,
         per=settings.per or settings.volume,
-        along_time=asks_for_time(settings),
+        along_time=asks_for_time(settings, request.place),
         then_by=inner,
         fields=(*fields, "per" if settings.per else "volume"),
         is_by_panel=fields[0] == "panels_by",

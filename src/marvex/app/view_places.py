@@ -17,5 +17,6 @@ def view_place(name: str) -> Place:
         takes=frozenset(about.takes),
         several=about.several,
         needs_categories=about.needs_categories,
+        only_time=about.only_time,
         with_beyond=about.with_beyond,
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from marvex.request.option import GRAINS
+from marvex.request.place import Place
 from marvex.request.settings import Settings
 
 
@@ -16,7 +17,7 @@ def has_period_panels(settings: Settings) -> bool:
     return settings.panels_by in GRAINS
 
 
-def asks_for_time(settings: Settings, *, has_statement: bool = False) -> bool:
+def asks_for_time(settings: Settings, place: Place, *, has_statement: bool = False) -> bool:
     """Whether a request makes time the axis, or periods the panels, whatever columns there are.
 
     Parameters
@@ -25,9 +26,9 @@ def asks_for_time(settings: Settings, *, has_statement: bool = False) -> bool:
     """
     has_lines = has_statement or settings.statement_file is not None
     only_panels = settings.panels_by is not None and not settings.by and not has_lines
-    return settings.every is not None or has_period_panels(settings) or only_panels
+    return place.only_time or settings.every is not None or has_period_panels(settings) or only_panels
 
 
-def is_along_time(settings: Settings, *, has_categories: bool, has_statement: bool = False) -> bool:
+def is_along_time(settings: Settings, place: Place, *, has_categories: bool, has_statement: bool = False) -> bool:
     """Whether time is the axis: as asked for, or because nothing tells categories apart."""
-    return asks_for_time(settings, has_statement=has_statement) or not has_categories
+    return asks_for_time(settings, place, has_statement=has_statement) or not has_categories

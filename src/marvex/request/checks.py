@@ -34,11 +34,10 @@ def check(settings: Settings, place: Place) -> None:
         _check_sides,
         _check_figures,
         _check_judging,
-        _check_panels,
-        _check_time,
     ):
         one(settings)
-    _check_statement(settings, place)
+    for each in (_check_panels, _check_time, _check_statement):
+        each(settings, place)
     if place is TRACE and settings.at is None:
         raise Mistake(
             f"{setting('at')} does not say which figure",
@@ -127,8 +126,8 @@ def _check_judging(settings: Settings) -> None:
         raise Mistake(f"{setting('band')} and {setting('rule')} exclude one another", "Use one of them.")
 
 
-def _check_panels(settings: Settings) -> None:
-    if not has_period_panels(settings) and settings.panels_by and settings.by and asks_for_time(settings):
+def _check_panels(settings: Settings, place: Place) -> None:
+    if not has_period_panels(settings) and settings.panels_by and settings.by and asks_for_time(settings, place):
         raise Mistake(
             f"{setting('panels_by', settings.panels_by)} and {setting('by')} make panels of time, "
             "and only one of them can",
@@ -140,7 +139,7 @@ def _check_panels(settings: Settings) -> None:
         )
 
 
-def _check_time(settings: Settings) -> None:
+def _check_time(settings: Settings, place: Place) -> None:
     if settings.match == "weekday" and settings.leap == "feb28":
         raise Mistake(
             f"{setting('match', 'weekday')} pairs every day, so {setting('leap', 'feb28')} has nothing to say",
@@ -156,7 +155,7 @@ def _check_time(settings: Settings) -> None:
             f"{setting('column')} and {setting('for_')} both say windows",
             f"Say all of them with {setting('column')}.",
         )
-    if asks_for_time(settings) and max(len(settings.for_), len(settings.column)) > 1:
+    if asks_for_time(settings, place) and max(len(settings.for_), len(settings.column)) > 1:
         raise Mistake(
             f"{setting('for_')} is given twice, and points along time are of one window",
             f"Name categories with {setting('by')} instead.",

@@ -16,6 +16,7 @@ class Place:
     names : the settings that the command names by itself.
     several : several windows and bases stand side by side in it.
     needs_categories : time alone cannot be its axis.
+    only_time : nothing but time can be its axis.
     with_history : it says how unusual each change is.
     with_beyond : it shows the base of the periods that the current side has not reached.
     """
@@ -26,6 +27,7 @@ class Place:
     names: frozenset[str] = frozenset()
     several: bool = False
     needs_categories: bool = False
+    only_time: bool = False
     with_history: bool = False
     with_beyond: bool = False
 

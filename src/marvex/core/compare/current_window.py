@@ -88,12 +88,14 @@ def as_covered(window: Window, of: ScenarioDates, known: Sequence[ScenarioDates]
         not days
         or of.runs_to_date
         or of.grain not in (Grain.WEEK, Grain.MONTH, Grain.QUARTER, Grain.HALF)
-        or (of.grain is Grain.WEEK and len(days) > 1)  # a year may begin within a week
-        or asked.versus == "prior"
+        or (asked.versus == "prior" and not asked.along_time)
     ):
         return window
     start = window.calendar.start(days[0], of.grain)
-    if start <= window.first:
+    is_within = (
+        of.grain is Grain.WEEK and len(days) > 1 and (start - window.first).days < 7
+    )  # a year begins in a week
+    if start <= window.first or is_within:
         return window
     left_out = replace(window, last=start - ONE_DAY, known_to=None, grain=of.grain)
     for part in (left_out, year_before(left_out)):
