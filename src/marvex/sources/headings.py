@@ -54,6 +54,10 @@ _FROM_TO = r"\b(?P<first>[^\W\d_]{3,9})\.?(?: \d{2,4})?\s*(?:[-–—/]|to|throu
 _PERIOD_TO = r"\b(?P<kind>year|period|quarter|half|month) (?:to|end(?:ed|ing)?)\b(?! date)"
 _THIS_OR_LAST = r"(?:this|current|last|prior|previous) (?P<kind>year|quarter|month|week)"
 _WHOLE_YEAR = r"\b(?:full|whole|entire)[- ]year\b|\bannual\b|\bfy\b"
+_STATUS = r"(?:as )?(?:restated|re-?presented|(?:un)?audited|provisional|preliminary|draft|adjusted)"
+_WHICH = r"[pcl]y|(?:prior|previous|last|current|this) year|comparatives?"
+# At the period of a heading: `2025 (restated)`, `2025 (1)`, `2025 (PY)`, `Restated 2025`.
+NOTE = re.compile(rf"\s*[\[(]\s*(?:{_STATUS}|{_WHICH}|\d\d?)\s*[\])]\s*$|\s{_STATUS}$|^{_STATUS}\s", re.IGNORECASE)
 # `2025A`, `FY26E`: a period and the letter of its scenario.
 _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
 _LETTERED_PART = re.compile(r"([QHqh]\d|[^\W\d_]{3,9}\.?(?= )) ?[ABEFP]")
@@ -142,7 +146,7 @@ def runs_to_date(heading: str) -> bool:
     >>> [runs_to_date(one) for one in ("YTD 2026", "Jan-Oct 2026 Budget", "Jan-Mar 2026", "Jul-Oct 2026")]
     [True, True, False, False]
     """
-    return RUNNING.search(spelled_out(heading)) is not None or parted(heading).rest == SO_FAR
+    return RUNNING.search(spelled_out(heading)) is not None or parted(NOTE.sub("", heading)).rest == SO_FAR
 
 
 def holds_several_months(text: str) -> bool:

@@ -9,13 +9,10 @@ from itertools import pairwise
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.notation import full_year
 from marvex.sources.dates import is_numeric_date, is_short_month, month_alone, period_alone, read_days, short_months
-from marvex.sources.headings import part_beside_side, parted
+from marvex.sources.headings import NOTE, SO_FAR, part_beside_side, parted
 
 _YEAR = r"(?:19|20)\d\d"
 YEAR = re.compile(_YEAR)
-_STATUS = r"(?:as )?(?:restated|re-?presented|(?:un)?audited|provisional|preliminary|draft|adjusted)"
-# At the period of a heading: `2025 (restated)`, `2025 (1)`, `Restated 2025`.
-_NOTE = re.compile(rf"\s*[\[(]\s*(?:{_STATUS}|\d\d?)\s*[\])]\s*$|\s{_STATUS}$|^{_STATUS}\s", re.IGNORECASE)
 _WITHIN = re.compile(rf"\b({_YEAR})\b")
 _TWO = re.compile(rf"\b({_YEAR})\s?[/–-]\s?((?:19|20)?\d\d)\b")
 
@@ -125,11 +122,13 @@ def _without_notes(headings: Sequence[str]) -> list[str]:
 
     >>> _without_notes(["2026", "2025 (restated)", "Sales (restated)"]), _without_notes(["2025", "2025 (restated)"])
     (['2026', '2025', 'Sales (restated)'], ['2025', '2025 (restated)'])
+    >>> _without_notes(["Jan - Oct 2026", "Jan - Oct 2025 (PY)"])
+    ['Jan - Oct 2026', 'Jan - Oct 2025']
     """
-    bare = [_NOTE.sub("", text) for text in headings]
+    bare = [NOTE.sub("", text) for text in headings]
     said = [parted(text) for text in bare]
     return [
-        one if one != text and its.period and not its.rest and said.count(its) == 1 else text
+        one if one != text and its.period and its.rest in ("", SO_FAR) and said.count(its) == 1 else text
         for text, one, its in zip(headings, bare, said, strict=True)
     ]
 

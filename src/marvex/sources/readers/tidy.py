@@ -36,6 +36,7 @@ from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.led_columns import led_columns, left_of_led
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
+from marvex.sources.readers.paths import set_in_by_paths
 from marvex.sources.readers.sheet_parts import SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
 from marvex.sources.readers.sides_across import sides_across
@@ -190,7 +191,7 @@ def _first_table(
         headings = ("line", *headings[1:])
     if blocks is not None and not blocks.tells_lines_apart:
         headings, letters, data = with_blocks(blocks, headings, letters, data)
-    return _table(name, headings, letters, data, numbers, sheet.sections), blocks
+    return set_in_by_paths(_table(name, headings, letters, data, numbers, sheet.sections)), blocks
 
 
 def _without_columns(table: SheetTable, gone: Collection[int], numbers: str) -> SheetTable:
