@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from marvex.core.exact import total
+from marvex.core.exact import ZERO, total
 from marvex.core.structure.parents import below_by_path
 from marvex.sources.readers.grid import BLANKS
 from marvex.sources.readers.sheet_table import SheetTable
@@ -37,5 +37,7 @@ def _is_sum(table: SheetTable, parent: int, parts: list[int]) -> bool:
     own, *others = (table.figures[table.rows[one].number] for one in (parent, *parts))
     columns = [at for at, figure in enumerate(own) if figure]
     return (
-        bool(columns) and len(parts) > 1 and all(own[at] == total(one[at] or 0 for one in others) for at in columns)
+        bool(columns)
+        and len(parts) > 1
+        and all(own[at] == total(one[at] or ZERO for one in others) for at in columns)
     )
