@@ -67,6 +67,8 @@ def _fitting_walk(book: Ledger, request: Request) -> str:
         return "movement" if plan.base is None and is_rolled(book.statement) else "statement"
     if settings.volume:
         return "drivers"
+    if settings.deductions or settings.standing or settings.plug:
+        return "movement"  # of which alone they are
     if (plan.every is None and plan.base is not None) or (settings.versus and settings.versus != ("none",)):
         return "change"
     return "balance" if request.total_as.way is Total.CLOSING else "movement"

@@ -15,7 +15,7 @@ from typing import BinaryIO
 
 from marvex.core.errors import Mistake
 from marvex.core.structure.drawn import may_be_drawn
-from marvex.core.structure.total_names import is_part_name, is_total_name, naming
+from marvex.core.structure.total_names import is_closing_name, is_opening_name, is_part_name, is_total_name, naming
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date, period_alone
 from marvex.sources.headings import split
@@ -75,7 +75,8 @@ def is_plain_table(layout: Layout) -> bool:
     """Whether the first line is its headings and every row a fact, so that it needs no tidying.
 
     Not plain: lines of other widths, empty or repeated headings, headings that are periods or totals of
-    others or those of columns that bars are drawn from, and lists without dates, which may hold totals.
+    others or those of columns that bars are drawn from, what rolls forward across, and lists without dates, which may
+    hold totals.
     """
     headings, *rows = layout.first
     if any(len(row) != len(headings) for row in rows) and max(len(row) for row in layout.first) > len(headings):
@@ -91,6 +92,8 @@ def is_plain_table(layout: Layout) -> bool:
     if any(row == headings for row in rows):
         return False
     if may_be_drawn(headings):
+        return False
+    if any(map(is_opening_name, headings)) and any(map(is_closing_name, headings)):
         return False
     if len(rows) <= FEW_ROWS and any(naming(heading).is_total for heading in headings):
         return False

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.across import led_across
+from marvex.core.structure.total_names import is_opening_name
 from marvex.sources.headings import parted
 from marvex.sources.readers.sheet_table import SheetTable, Wishes
 
@@ -20,7 +21,9 @@ def led_columns(table: SheetTable, wishes: Wishes, *, keep_totals: bool) -> tupl
     found = led_across(dict(zip(names, figures, strict=False)), [one for one in names if parted(one).is_said])
     if found is None:
         return ()
-    if (found.wrong is None and not found.turned) or (wishes.is_across and keep_totals):
+    # What is stored as positive and lowers what there is in the end is told once its columns are steps.
+    is_rolled = bool(found.turned) and not wishes.is_across and is_opening_name(found.names[0])
+    if (found.wrong is None and not found.turned) or (wishes.is_across and keep_totals) or is_rolled:
         return found.names
     *others, last = found.names
     if wishes.is_across and found.wrong is not None:
