@@ -184,6 +184,8 @@ def _way_on(mistake: Mistake, settings: Settings) -> tuple[str, str] | None:
     ways = offered(mistake)
     for field in _WAYS:
         was = getattr(settings, field)
+        if field == "headings_are" and "deductions" in ways:
+            continue  # which a survey cannot say
         of_one_side = field == "source_sign" and "=" in ways.get(field, "")  # which is no source of its own here
         is_new = not was or was == "sum" or (field == "where" and ways.get(field) not in was)
         if field in ways and is_new and not of_one_side:

@@ -14,16 +14,15 @@ from marvex.sources.readers.sheet_table import SheetTable, Wishes
 def led_columns(table: SheetTable, wishes: Wishes, *, keep_totals: bool) -> tuple[str, ...]:
     """The headings from the first side to the last; none where nothing leads from one to another.
 
-    Raises Mistake where they are compared, and the last is not what the others come to.
+    Raises Mistake where they are compared, and the last is not what the others come to; or where they are all amounts
+    of the table, some of which lower the last and are stored as positive.
     """
     names = [table.headings[place] for place in table.places]
     figures = zip(*(table.figures[row.number] for row in table.rows), strict=True)
     found = led_across(dict(zip(names, figures, strict=False)), [one for one in names if parted(one).is_said])
     if found is None:
         return ()
-    # What is stored as positive and lowers what there is in the end is told once its columns are steps.
-    is_rolled = bool(found.turned) and not wishes.is_across and is_opening_name(found.names[0])
-    if (found.wrong is None and not found.turned) or (wishes.is_across and keep_totals) or is_rolled:
+    if (found.wrong is None and not found.turned) or (wishes.is_across and keep_totals):
         return found.names
     *others, last = found.names
     if wishes.is_across and found.wrong is not None:
@@ -32,11 +31,14 @@ def led_columns(table: SheetTable, wishes: Wishes, *, keep_totals: bool) -> tupl
             f"{abs(found.by):,} {'more' if found.by > 0 else 'less'}",
             f"Mend the table; or {setting('plug', 'NAME')} makes it a step of a waterfall.",
         )
-    if wishes.is_across:
+    is_rolled = not wishes.has_amounts and {*names} == {*found.names} and is_opening_name(others[0])
+    if wishes.is_across or is_rolled:
         added = " + ".join(one for one in others if one not in found.turned)
+        steps = "" if wishes.is_across else f"{setting('headings_are', 'step')} "
+        alone = "" if wishes.is_across else f"; {setting('amount', others[1])} takes that one alone"
         raise Mistake(
             f"{table.name}: {last} is {added} less {' and '.join(found.turned)}, and all would be added up",
-            f"{setting('deductions', ','.join(found.turned))} says so of a waterfall.",
+            f"{steps}{setting('deductions', ','.join(found.turned))} says so of a waterfall{alone}.",
         )
     return ()
 
