@@ -40,6 +40,16 @@ def test_the_case_on_paper(desk: Desk) -> None:
     assert steps(desk.figures(*WORDS, *SIDES, "--no-mix")) == {"Volume": 700, "Price": 180}
 
 
+def test_volumes_and_amounts_of_both_sides_may_stand_side_by_side(desk: Desk) -> None:
+    sold = {(day[:4], name): (sold, fares) for day, name, sold, fares in TICKETS}
+    names = dict.fromkeys(name for _, name in sold)
+    rows = [(name, *sold["2025", name], *sold["2026", name]) for name in names]
+    desk.write("t.csv", rows, ("ticket", "sold 2025", "fares 2025", "sold 2026", "fares 2026"))
+    assert steps(desk.figures(*WORDS, "-o", "t.png")) == {"Volume": 200, "Mix": 500, "Price": 180}
+    desk.write("t.csv", rows, ("ticket", "Budget sold", "Budget fares", "Actual sold", "Actual fares"))
+    assert steps(desk.figures(*WORDS, "-o", "t.png")) == {"Volume": 200, "Mix": 500, "Price": 180}
+
+
 def test_new_ended_and_without_volume_are_steps_of_their_own(desk: Desk) -> None:
     more = [("2026-06-17", "Group", 5, 60), ("2025-06-17", "Bicycle", 4, 30), ("2026-06-17", "Charter", "", 500)]
     desk.write("t.csv", [*TICKETS, *more], HEADINGS)

@@ -57,6 +57,34 @@ def test_a_statement_a_month_is_one_statement_along_time(desk: Desk) -> None:
     assert "other lines or totals" in desk.refused("table", "m.xlsx")
 
 
+def test_a_summary_is_not_added_to_the_sheets_that_it_is_of(desk: Desk) -> None:
+    sheets = {"North": statement(100, 30), "South": statement(57, 21)}
+    whole = [
+        *statement(157, 51, freight=80)[:3],
+        ("Fares", 157, 167),
+        ("Freight", 80, 90),
+        ("Total income", 237, 257),
+    ]
+    book(desk, "m.xlsx", {"Summary": [*whole, ("Fuel", 51, 61), ("Result", 186, 196)], **sheets})
+    assert "as one table with --sheet North,South" in desk.refused("table", "m.xlsx")
+    call = ("table", "m.xlsx", "--sheet", "Summary,North,South")
+    assert "sheet Summary would be counted with its own parts" in desk.refused(*call)
+    # 100 + 40 − 30 and 57 + 40 − 21.
+    assert by_label(desk.figures(*call, "--where", "sheet!=Summary"))["Result"]["current"] == 110 + 76
+    assert by_label(desk.figures(*call, "--where", "Sheet=South"))["Result"]["current"] == 76
+    assert "has no column 'shet'" in desk.refused(*call, "--where", "shet=South")
+
+
+def test_the_cells_that_are_named_are_in_the_unit_that_stands_above_them(desk: Desk) -> None:
+    first = [("EUR '000",), (), ("2025",), ("Pier", "Actual", "Budget"), ("Bow", 12, 10), ("Holm", 4, 5)]
+    rows = [*first, (), ("Pier", "Actual", "Budget"), ("Bow", 13, 11), ("Holm", 6, 7)]
+    book(desk, "m.xlsx", {"S": rows})
+    for cells, current in (("A4:C6", 16_000), ("A8:C10", 19_000), ("A1:C6", 16_000)):
+        assert desk.figures("table", "m.xlsx", "--cells", cells)["points"][-1]["current"] == current
+    book(desk, "m.xlsx", {"S": [("EUR '000",), ("EUR m",), *rows[3:6]]})
+    assert desk.figures("table", "m.xlsx", "--cells", "A2:C5")["points"][-1]["current"] == 16_000_000
+
+
 def test_sheets_that_cannot_be_one_table_are_told(desk: Desk) -> None:
     jan, feb = statement(100, 30), statement(107, 31)
     for other, said in (

@@ -169,7 +169,7 @@ def test_the_axis_has_the_ends_that_are_given(desk: Desk) -> None:
 def test_what_a_view_cannot_show_is_refused(desk: Desk) -> None:
     ledger = str(DEMO)
     for words, message in (
-        (("trend", ledger, "--by", "route"), "is of points along time"),
+        (("trend", ledger, "--by", "route", "--panels-by", "month"), "is of points along time"),
         (("shift", ledger), "nothing says what to compare by"),
         (("shift", ledger, "--panels-by", "route"), "is of categories"),
         (("variance", ledger, "--by", "route", "--versus", "none"), "there is no base"),

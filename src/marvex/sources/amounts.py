@@ -16,6 +16,7 @@ from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import Column
 from marvex.sources.columns_asked import ColumnsAsked, found_column
 from marvex.sources.dates import month_alone, period_alone
+from marvex.sources.expression import named_in
 from marvex.sources.headings import SEVERAL_MONTHS, part_beside_side, parted, runs_to_date, split
 from marvex.sources.numbering import AMOUNT_NAMES, LEAST_NUMBERED, speaks_of_amounts
 from marvex.sources.scales import without_unit
@@ -164,7 +165,7 @@ def _amount(columns: Sequence[Column], source: str, led: Sequence[str]) -> str:
     for pair in (*DEBITS_AND_CREDITS, *IN_AND_OUT, *UP_AND_DOWN):
         if entries.keys() - _BALANCES == set(pair):
             one, other = (entries[name] for name in pair)
-            net = " - ".join(f'"{name}"' if " " in name else name for name in (one, other))
+            net = " - ".join(map(named_in, (one, other)))
             turned = ", or the other way round where income counts up" if pair in DEBITS_AND_CREDITS else ""
             raise Mistake(f"{source}: {one} and {other} are in two columns", f"Say {setting('amount', net)}{turned}.")
     # What a plan stands beside is not taken alone.

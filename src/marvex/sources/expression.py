@@ -18,6 +18,7 @@ _TOKEN = re.compile(
     r'\s*(?:(?P<number>\d+(?:\.\d+)?)(?![\w.])|"(?P<quoted>[^"]+)"|(?P<name>[^\W\d]\w*)|(?P<sign>[-+*/()]))'
 )
 
+_NAME = re.compile(r"[^\W\d]\w*")
 DIVISION_BY_ZERO = "a division by 0"  # in place of a figure
 MORE_DECIMALS = 6  # of a quotient than of what it is made of, as rates and means have
 LEAST_DECIMALS = 12  # of a quotient, since many of them are added up
@@ -53,6 +54,15 @@ class Worked:
 
 
 Expression: TypeAlias = Number | ColumnName | Worked
+
+
+def named_in(name: str) -> str:
+    """A column's name as an expression has it.
+
+    >>> named_in("Issued"), named_in("Cash in")
+    ('Issued', '"Cash in"')
+    """
+    return name if _NAME.fullmatch(name) else f'"{name}"'
 
 
 def is_expression(text: str, headings: Sequence[str]) -> bool:

@@ -133,6 +133,21 @@ def parse_filters(texts: Sequence[str], columns: Sequence[str], source: str) -> 
     return tuple(_parse(text, columns, source) for text in texts)
 
 
+def filters_among(texts: Sequence[str], columns: Sequence[str], source: str) -> tuple[Filter, ...]:
+    """Those of the filters that are about some columns; others may be about what a lookup or a sheet's name says.
+
+    >>> [one.column for one in filters_among(["Port=Bow", "sheet=North"], ["Port", "2026"], "t.xlsx")]
+    ['Port']
+    """
+    known = {one.strip().casefold() for one in columns}
+    own = (text for text in texts if (found := _FILTER.fullmatch(text)) is None or _named(found) in known)
+    return parse_filters(tuple(own), columns, source)
+
+
+def _named(found: re.Match[str]) -> str:
+    return found["column"].strip().casefold()
+
+
 def _parse(text: str, columns: Sequence[str], source: str) -> Filter:
     found = _FILTER.fullmatch(text)
     if found is None:

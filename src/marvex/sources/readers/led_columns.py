@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.across import led_across
 from marvex.core.structure.total_names import is_opening_name
+from marvex.sources.expression import named_in
 from marvex.sources.headings import parted
 from marvex.sources.readers.sheet_table import SheetTable, Wishes
 
@@ -35,7 +36,12 @@ def led_columns(table: SheetTable, wishes: Wishes, *, keep_totals: bool) -> tupl
     if wishes.is_across or is_rolled:
         added = " + ".join(one for one in others if one not in found.turned)
         steps = "" if wishes.is_across else f"{setting('headings_are', 'step')} "
-        alone = "" if wishes.is_across else f"; {setting('amount', others[1])} takes that one alone"
+        moves = (
+            f"{('+', '-')[one in found.turned]} {named_in(one)}"
+            for one in sorted(others[1:], key=found.turned.__contains__)
+        )
+        net = setting("amount", " ".join(moves).removeprefix("+ "))
+        alone = "" if wishes.is_across else f"; {net} is what moves it"
         raise Mistake(
             f"{table.name}: {last} is {added} less {' and '.join(found.turned)}, and all would be added up",
             f"{steps}{setting('deductions', ','.join(found.turned))} says so of a waterfall{alone}.",

@@ -32,7 +32,7 @@ from marvex.sources.readers.structure_words import (
     unreadable,
 )
 from marvex.sources.readers.structured_columns import found_table
-from marvex.sources.where import parse_filters
+from marvex.sources.where import filters_among
 
 _MOST_DATED = 10_000  # rows among which a total is looked for by what stands before it, which takes seconds
 _FILLED = 0.75  # of the periods of all lines, where they are those of a statement
@@ -217,7 +217,7 @@ def _is_grid(lines: Sequence[SheetLine]) -> bool:
 
 def _filtered(table: SheetTable, wishes: Wishes) -> SheetTable:
     """The table without the rows whose names a condition leaves out: totals are of the rows that are kept."""
-    filters = parse_filters(wishes.where, (*table.headings, wishes.heading), table.name)
+    filters = filters_among(wishes.where, (*table.headings, wishes.heading), table.name)
     places = {heading: place for place, heading in enumerate(table.headings)}
     asked = [(at, one) for one in filters if (at := places.get(one.column)) is not None and at not in table.places]
     if not asked:

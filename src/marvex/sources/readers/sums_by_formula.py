@@ -10,7 +10,7 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.sources.cells import is_figure
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import Wishes
-from marvex.sources.where import filter_text, parse_filters
+from marvex.sources.where import filter_text, filters_among
 
 _CELL = r"[A-Z]{1,3}\d+"
 _CELLS = rf"{_CELL}(?::{_CELL})?"
@@ -49,7 +49,7 @@ def check_sums_left_out(
     sums : the rows that are added up, by the numbers of those that do.
     rows : those that count, totals that were found being none of them.
     """
-    filters = parse_filters(wishes.where, (*headings, wishes.heading), name)
+    filters = filters_among(wishes.where, (*headings, wishes.heading), name)
     kept = [
         row for row in rows if all(one.keeps_row(row.cells, headings) for one in filters if one.column in headings)
     ]
