@@ -105,6 +105,7 @@ Line,Oct 2026,YTD 2026,YTD 2025|Fares,4,39,37|Post,1,13,12 >> --current 'YTD 202
 Line,Oct 2026 Actual,Oct 2026 Budget,YTD Actual|Fares,4,5,39|Post,1,2,13 >> --for 2026-10 is of what was taken >> --column 2026-10 --column year-to-date
 Account,Jan Act,Feb Act,Mar Fcst|Fares,4,5,6|Post,1,2,3 >> the months Jan Act … Mar Fcst have no year
 Account,Jan Act,Feb Act,Mar Fcst,FY26 Fcst,FY26 Bud|Fares,4,5,6,50,60|Post,1,2,3,20,25 >> the months Jan Act … Mar Fcst have no year
+Line,2025,2026|Fares,12,13 >> the call names 2026 for something else too >> --amount 2025,2026 --volume 2026
 Item,Qty 2025,Yield 2025,Sales 2025,Qty 2026,Yield 2026,Sales 2026|Day,10,3,30,12,4,48 >> --amount 'Sales 2025,Sales 2026'
 Item,Qty 2025,Sales 2025,Qty 2026,Sales 2026|Day,10,30,12,48 >> --amount Sales --volume Qty takes what each side has >> --amount 'Sales 2025,Sales 2026' --volume 'Qty 2025'
 Service,Actual,Budget,Busiest day|Fares,120,100,14|Post,90,100,9|Kiosk,13,11,17|Total,223,201,17 >> row 5 'Total' is 201 in Budget

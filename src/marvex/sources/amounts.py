@@ -68,6 +68,8 @@ def amount_columns(
     chosen = [found_column(one, names, source, "amount") for one in asked.amounts]
     figures = [column.name for column in free if column.is_figures and not column.is_code]
     names = [column.name for column in free]
+    if (len(chosen) > 1 or asked.headings_are) and (taken := [one for one in chosen if one not in names]):
+        raise Mistake(f"{setting('amount')}: the call names {taken[0]} for something else too", "Name it for one.")
     texts = said_headings(names, asked.year, asked.dates, source)
     if asked.headings_are == "period":
         return by_period({one: texts[one] for one in chosen or figures if chosen or split(texts[one])[0]}, source)
