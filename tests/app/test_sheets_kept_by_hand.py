@@ -58,6 +58,34 @@ def test_a_waterfall_is_read_from_the_columns_that_it_was_drawn_from(
     assert figures["points"][-1]["end"] == ends[-1]
 
 
+@given(
+    groups=st.lists(
+        st.lists(st.tuples(st.integers(0, 999), st.integers(1, 999)), min_size=2, max_size=3), min_size=2
+    ),
+    own=st.tuples(st.integers(1, 99), st.integers(1, 99)) | st.none(),
+    is_above=st.booleans(),
+    mark=st.sampled_from([":", " - ", " / ", ">"]),
+    view=st.sampled_from([("table",), ("draw", "waterfall")]),
+)
+@settings(max_examples=50)
+def test_an_account_above_others_by_its_path_is_their_sum_or_a_line(
+    desk: Desk, groups: list, own: tuple[int, int] | None, is_above: bool, mark: str, view: tuple[str, ...]
+) -> None:
+    """What is counted is what was posted once: to the accounts below, and to one above that is not their sum."""
+    rows: list[tuple[Any, ...]] = []
+    for name, parts in zip(STEPS, groups[: len(STEPS)], strict=False):
+        lines = [(f"{name}{mark}{at}", *part) for at, part in zip("NSW", parts, strict=False)]
+        above = (name, *(own or map(sum, zip(*parts, strict=True))))
+        rows += [above, *lines] if is_above else [*lines, above]
+    counted = [row for row in rows if mark in row[0] or own is not None]
+    assume(all(own != tuple(map(sum, zip(*parts, strict=True))) for parts in groups))
+    source = desk.write("t.csv", rows, ("Account", "2025", "2026"))
+    done = desk.run(*view, source, "--better", "down", "--figures", "figures.json")
+    if done.status == 0:  # figures that fit in other ways too may be asked about
+        *_, whole = desk.read_figures()["points"]
+        assert whole["current"] == sum(row[2] for row in counted), done.err
+
+
 LEFT_OUT = """
 Item,Amount,Up,Down|Fares,120,120,|Fuel,-95,,90|Crew,-40,,40|Post,5,5,|Kiosk,7,7, >> columns draw are not those of Amount, as in row 3 >> Amount −3
 Month,Sales,Above target,Below target,Target|Jan 2026,120,120,0,100|Feb 2026,90,0,90,100|Mar 2026,13,13,0,11 >> draw the bars of Sales >> Sales 223, 12 above target

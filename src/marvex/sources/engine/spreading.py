@@ -120,6 +120,9 @@ def spread(
         places = [place + 2 for place, one in enumerate(copied) if one in {f"c{n}" for n in range(columns)}]
         parts = []
         for row in rows:
+            if row[1] is None:  # no cell of it has a figure
+                parts.append(row)
+                continue
             within = period_of(row[0], kept, calendar)
             shorter = periods_within(within, target, calendar)
             weights = _weights(shorter, asked.how)

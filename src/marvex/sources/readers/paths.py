@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 
 from marvex.core.exact import ZERO, total
@@ -10,13 +11,15 @@ from marvex.sources.readers.grid import BLANKS
 from marvex.sources.readers.sheet_table import SheetTable
 
 
-def set_in_by_paths(table: SheetTable) -> SheetTable:
-    """The table with the rows set in whose names go on from that of a row which is their sum, in all columns.
+def set_in_by_paths(table: SheetTable) -> tuple[SheetTable, Mapping[int, tuple[str, int, int]]]:
+    """The table with the rows set in whose names go on from that of a row which is their sum, in all columns; and those
+    sums by the numbers of their rows, with their names and the first and last row that each is of.
 
-    A row that is not keeps what was posted to it alone. Where rows are set in already, that says more.
+    A row that is none keeps what was posted to it alone. Where rows are set in already, that says more.
     """
+    sums: dict[int, tuple[str, int, int]] = {}
     if len({row.indent for row in table.rows}) != 1:
-        return table
+        return table, sums
     deep = [0] * len(table.rows)
     for place in range(len(table.headings)):
         if place in table.places:
@@ -25,15 +28,28 @@ def set_in_by_paths(table: SheetTable) -> SheetTable:
         for parent, found in below.items():
             within = {one for other in found for one in below.get(other, ())}
             if _is_sum(table, parent, [one for one in found if one not in within]):
+                first, last, own = (table.rows[one] for one in (found[0], found[-1], parent))
+                sums[own.number] = own.cells[place], first.number, last.number
                 for one in found:
                     deep[one] += BLANKS
-    if not any(deep):
-        return table
     rows = (replace(row, indent=row.indent + its) for row, its in zip(table.rows, deep, strict=True))
-    return replace(table, rows=tuple(rows))
+    return (replace(table, rows=tuple(rows)) if sums else table), sums
 
 
-def _is_sum(table: SheetTable, parent: int, parts: list[int]) -> bool:
+def standing(table: SheetTable, sums: Collection[int]) -> set[int]:
+    """Those of some rows that are what all rows before them come to, as a bar that stands among steps is."""
+    running = [ZERO] * len(table.places)
+    found = set()
+    for row in table.rows:
+        own = [one or ZERO for one in table.figures[row.number]]
+        if row.number not in sums:
+            running = [total(both) for both in zip(running, own, strict=True)]
+        elif own == running:
+            found.add(row.number)
+    return found
+
+
+def _is_sum(table: SheetTable, parent: int, parts: Sequence[int]) -> bool:
     own, *others = (table.figures[table.rows[one].number] for one in (parent, *parts))
     columns = [at for at, figure in enumerate(own) if figure]
     return (

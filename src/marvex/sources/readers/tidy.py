@@ -36,10 +36,11 @@ from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.led_columns import led_columns, left_of_led
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
-from marvex.sources.readers.paths import set_in_by_paths
+from marvex.sources.readers.paths import set_in_by_paths, standing
 from marvex.sources.readers.sheet_parts import SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
 from marvex.sources.readers.sides_across import sides_across
+from marvex.sources.readers.structure_words import said_of_sums
 from marvex.sources.readers.structured import kept_totals, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
 from marvex.sources.years_said import YEAR
@@ -94,6 +95,7 @@ def tidy(
     sheet = sheet_parts(grid, name, year, is_text=is_text)
     wishes, said = wishes or Wishes(), list(sheet.said)
     table, blocks = _first_table(sheet, grid.letters, name, numbers)
+    table, by_path = set_in_by_paths(table)
     if blocks is not None and not blocks.tells_lines_apart:
         said.append(told_of(blocks))
     check_one_table(table, sheet.heading_lines[0].number)
@@ -138,6 +140,11 @@ def tidy(
     left = Left(rows=tuple(table.rows))
     if not keeps_rows:
         left = left_by_amounts(_additive(table, wishes), texts, dated, wishes, are_blocks=blocks is not None)
+    if not wishes.keep_parts:
+        stand = standing(table, by_path) if keeps_rows else set()
+        left = _without_sums(
+            left, {at: its for at, its in by_path.items() if its[0] not in wishes.named and at not in stand}
+        )
     headings, letters, lines, more = _told_apart(table, left, blocks, by_start=wishes.named_by_start)
     if left.found is None and (across := sides_across(headings, wishes.measures)):
         headings, letters, lines = across.rows(headings, letters, lines)
@@ -160,6 +167,16 @@ def tidy(
         led_across=led,
         both_kinds=left.both_kinds or both_kinds(table, sheet.before) if left.found is None else None,
     )
+
+
+def _without_sums(left: Left, sums: Mapping[int, tuple[str, int, int]]) -> Left:
+    """What is left without the rows that are sums by their names and figures, where they and their parts are still."""
+    stay = {row.number for row in left.rows}
+    gone = {at: its for at, its in sums.items() if {at, *its[1:]} <= stay}
+    if left.found is not None or not gone:
+        return left
+    rows = tuple(row for row in left.rows if row.number not in gone)
+    return replace(left, rows=rows, said=(*left.said, *said_of_sums(gone)))
 
 
 def _are_ways(table: SheetTable, place: int) -> bool:
@@ -191,7 +208,7 @@ def _first_table(
         headings = ("line", *headings[1:])
     if blocks is not None and not blocks.tells_lines_apart:
         headings, letters, data = with_blocks(blocks, headings, letters, data)
-    return set_in_by_paths(_table(name, headings, letters, data, numbers, sheet.sections)), blocks
+    return _table(name, headings, letters, data, numbers, sheet.sections), blocks
 
 
 def _without_columns(table: SheetTable, gone: Collection[int], numbers: str) -> SheetTable:
