@@ -110,6 +110,7 @@ Line,Jan,Feb,Mar,Average,Max,Min|Fares,1,2,6,3,6,1|Fuel,2,2,2,2,2,2 >> not Avera
 Years,Months,Port,Sum of Actual,Sum of Budget|2026,Jan,Bow,10,11|,,Holm,5,6|,Jan Total,,15,17|,Feb,Bow,12,13|,,Holm,7,8|,Feb Total,,19,21|2026 Total,,,34,38|Grand Total,,,34,38 >> row 9 'Grand Total' is the sum of rows 2–6 >> Total 34, 4 below budget
 ,2025,,2026,,Total Sum of Actual,Total Sum of Budget|Row Labels,Sum of Actual,Sum of Budget,Sum of Actual,Sum of Budget,,|Bow,10,11,12,13,22,24|Holm,5,6,7,8,12,14|Grand Total,15,17,19,21,34,38 >> 'Total Sum of Budget' is the sum of columns C, E >> Total 19, 2 below budget
 Month,Actual,Forecast|Jan 2026,10,|Feb 2026,11,|Mar 2026,,12 >> --of Actual+Forecast goes on with it >> Total 21
+Month,Actual,Forecast|Jan 2026,10,|Feb 2026,11,|Mar 2026,,12 >> took Month as date >> Total 21 >> --spread even
 ,Actual,Actual,Forecast,Total|EUR,2026-01-01,2026-02-01,2026-03-01,FY 2026|Fares,4,5,6,15|Post,2,2,3,7 >> --of Actual+Forecast >> Total 13, Jan–Feb 2026
 Account,2025,2026|Travel,90,95|Travel:Air,40,35|Travel:Rail,50,60|Rent,70,90 >> row 2 'Travel' is the sum of rows 3–4 >> Total 185, 25 above
 Pier,2025,2026|Holm,90,130|Holm - Bow,40,35|Holm - Skar,50,60 >> each row as Pier >> Total 225, 45 above
@@ -134,6 +135,9 @@ Line,Oct 2026 Actual,Oct 2026 Budget,YTD Actual|Fares,4,5,39|Post,1,2,13 >> --fo
 Account,Jan Act,Feb Act,Mar Fcst|Fares,4,5,6|Post,1,2,3 >> the months Jan Act … Mar Fcst have no year
 Account,Jan Act,Feb Act,Mar Fcst,FY26 Fcst,FY26 Bud|Fares,4,5,6,50,60|Post,1,2,3,20,25 >> the months Jan Act … Mar Fcst have no year
 Line,2025,2026|Fares,12,13 >> the call names 2026 for something else too >> --amount 2025,2026 --volume 2026
+Line,2025,2026|Fares,12,13 >> --amount names 2025 twice >> --amount 2025,2025
+Line,2025,2026|Fares,12,13 >> --base names 2025 twice >> --current 2025 --base 2025
+Line,2025,2026|Fares,12,13 >> names no column >> --amount '2025 + 2026,2025'
 Item,Qty 2025,Yield 2025,Sales 2025,Qty 2026,Yield 2026,Sales 2026|Day,10,3,30,12,4,48 >> --amount 'Sales 2025,Sales 2026'
 Item,Qty 2025,Sales 2025,Qty 2026,Sales 2026|Day,10,30,12,48 >> --amount Sales --volume Qty takes what each side has >> --amount 'Sales 2025,Sales 2026' --volume 'Qty 2025'
 Service,Actual,Budget,Busiest day|Fares,120,100,14|Post,90,100,9|Kiosk,13,11,17|Total,223,201,17 >> row 5 'Total' is 201 in Budget

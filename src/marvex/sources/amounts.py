@@ -14,7 +14,7 @@ from marvex.core.structure.cost_names import speaks_of_money, unlike_measures
 from marvex.core.structure.opposite_names import DEBITS_AND_CREDITS, IN_AND_OUT, UP_AND_DOWN
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import Column
-from marvex.sources.columns_asked import ColumnsAsked, found_column
+from marvex.sources.columns_asked import ColumnsAsked, check_different, found_column
 from marvex.sources.dates import month_alone, period_alone
 from marvex.sources.expression import named_in
 from marvex.sources.headings import SEVERAL_MONTHS, part_beside_side, parted, runs_to_date, split
@@ -64,8 +64,10 @@ def amount_columns(
         sides = [one for one in (asked.current, asked.base) if one is not None]
         fields = ("current", "base")
         found = [found_column(one, names, source, field) for one, field in zip(sides, fields, strict=False)]
+        check_different(found, "base", source)
         return tuple(AmountColumn(name=name, scenario=name) for name in found)
     chosen = [found_column(one, names, source, "amount") for one in asked.amounts]
+    check_different(chosen, "amount", source)
     figures = [column.name for column in free if column.is_figures and not column.is_code]
     names = [column.name for column in free]
     if (len(chosen) > 1 or asked.headings_are) and (taken := [one for one in chosen if one not in names]):

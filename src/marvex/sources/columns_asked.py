@@ -72,6 +72,13 @@ def found_column(asked: str, names: Sequence[str], source: str, field: str) -> s
     )
 
 
+def check_different(found: Sequence[str], field: str, source: str) -> None:
+    """Raises Mistake where a column is named twice, which would count it twice."""
+    twice = next((one for place, one in enumerate(found) if one in found[:place]), None)
+    if twice is not None:
+        raise Mistake(f"{source}: {setting(field)} names {twice} twice", "Name it once.")
+
+
 def new_column(headings_are: str | None) -> str:
     """The name of the column that headings would become the values of, by what they are said to be."""
     return UNNAMED_HEADINGS if headings_are in (None, "period", "scenario") else headings_are

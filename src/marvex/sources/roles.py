@@ -15,7 +15,7 @@ from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, setting
 from marvex.sources.amounts import amount_columns, check_once, the_one
 from marvex.sources.columns import DATE_NAMES, Column
-from marvex.sources.columns_asked import UNNAMED_HEADINGS, ColumnsAsked, found_column, new_column
+from marvex.sources.columns_asked import UNNAMED_HEADINGS, ColumnsAsked, check_different, found_column, new_column
 from marvex.sources.headings import parted
 from marvex.sources.wide import (
     AmountColumn,
@@ -86,6 +86,7 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     scenario = _named(asked.scenario, names, source, "scenario")
     headings = _new_column(asked, names)
     by = tuple(one if one == headings else found_column(one, names, source, asked.fields[0]) for one in asked.by)
+    check_different(by, asked.fields[0], source)
     then_by = tuple(
         one if one == headings else found_column(one, names, source, asked.fields[1]) for one in asked.then_by
     )

@@ -87,8 +87,8 @@ def _named(amounts: Sequence[str], headings: Sequence[str], table: SheetTable) -
             return None
         else:
             found[text] = parse_expression(text, table.headings, table.name)
-    of = {name for one in found.values() if one is not None for name in columns_in(one)}
-    return found if of <= {*headings} else None
+    of = [columns_in(one) for one in found.values() if one is not None]
+    return found if all(names and {*names} <= {*headings} for names in of) else None
 
 
 def _with(table: SheetTable, told: _Told) -> SheetTable:

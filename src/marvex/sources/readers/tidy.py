@@ -6,14 +6,10 @@ notes, repeated headings and the totals of other rows or columns, and says what 
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
-from decimal import Decimal
-from typing import TypeAlias
 
 from marvex.core.exact import total
-from marvex.core.structure.cost_names import speaks_of_money
 from marvex.core.structure.opposite_names import taken_off
 from marvex.core.structure.total_names import (
     Naming,
@@ -23,11 +19,9 @@ from marvex.core.structure.total_names import (
     without_total_name,
 )
 from marvex.core.time.calendar import FINEST_FIRST
-from marvex.sources.cells import Convention, convention_shown, is_absent, is_figure, value_of
-from marvex.sources.columns import is_code_name, says_date
-from marvex.sources.dates import month_alone, period_alone, short_months, written
+from marvex.sources.cells import Convention, convention_shown
+from marvex.sources.dates import month_alone, short_months, written
 from marvex.sources.headings import TO_DATE, parted
-from marvex.sources.numbering import depths, numbers_rows, rise_as_codes
 from marvex.sources.readers.amounts_asked import left_by_amounts
 from marvex.sources.readers.blocks import Blocks, blocks_of, told_of, with_blocks
 from marvex.sources.readers.crossed_dates import by_date, crossed
@@ -35,6 +29,7 @@ from marvex.sources.readers.drawn_columns import drawn_columns, told_of_drawn, w
 from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.led_columns import led_columns, left_of_led
+from marvex.sources.readers.made_table import is_percent, table_of, without_columns
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
 from marvex.sources.readers.paths import set_in_by_paths, standing
 from marvex.sources.readers.sheet_parts import SheetParts, sheet_parts
@@ -43,12 +38,8 @@ from marvex.sources.readers.sides_across import sides_across
 from marvex.sources.readers.structure_words import said_of_sums
 from marvex.sources.readers.structured import kept_totals, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
-from marvex.sources.years_said import YEAR
 
 ROWS_LOOKED_INTO = 2000  # for how figures are written
-
-# The figures of each row by its number, in step with the columns of amounts; None where a cell has none.
-_Figures: TypeAlias = dict[int, list[Decimal | None]]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -101,22 +92,21 @@ def tidy(
     check_one_table(table, sheet.heading_lines[0].number)
     rows, of_groups = filled_down(table.headings, table.rows, table.places)
     if of_groups:
-        said += of_groups
         table = replace(table, rows=tuple(rows))
     table, of_bars, stale = _without_drawn(table, wishes, numbers)
-    rows, said = list(table.rows), [*said, *of_bars]
+    said += (*of_groups, *of_bars)
     if not keep_totals:
         check_sides_below(table, wishes.where)
     if not keep_totals and (found := statement_of_columns(table, wishes)):
-        letters = tuple(table.letters)
-        return Tidy(headings=tuple(table.headings), lines=tuple(rows), letters=letters, said=tuple(said), found=found)
+        names, letters = tuple(table.headings), tuple(table.letters)
+        return Tidy(headings=names, lines=tuple(table.rows), letters=letters, said=tuple(said), found=found)
     across = sides_across(table.headings, wishes.measures)
     if across:
         wishes = replace(wishes, named=wishes.named.union(across.asked), amounts=across.asked)
     led = led_columns(table, wishes, keep_totals=keep_totals)
     if led and not keep_totals and (told := left_of_led(table, led, wishes)) is not None:
         said.append(told[0])
-        table = _without_columns(table, told[1], numbers)
+        table = without_columns(table, told[1], numbers)
     columns = left_of_columns(table, _kinds([table.headings[place] for place in table.places]), wishes.named)
     parts_across: tuple[str, ...] = ()
     total_across = ""
@@ -124,27 +114,10 @@ def tidy(
         said += [text for _, text in columns]
         gone = {place for place, _ in columns}
         parts_across, total_across = _parts_across(table, gone)
-        table = _without_columns(table, gone, numbers)
-    free = [place for place in range(len(table.headings)) if place not in table.places]
-    texts = [place for place in free if place not in table.numbered and not _are_ways(table, place)] or free
-    first = table.rows[:20]
-    dated = {place for place in texts if _is_dated([line.cells[place] for line in first if line.cells[place]])}
-    parts = {} if wishes.keep_parts else parts_of_lines(table, texts, dated, wishes)
-    if parts:
-        for at, line in parts.items():
-            kind = "a memo line" if is_memo_name(line) else "a part of the line above it"
-            said.append(f"row {at} '{line}' is {kind} and was left out")
-        table = replace(table, rows=tuple(line for line in table.rows if line.number not in parts))
-    keeps_rows = keep_totals and (wishes.keep_parts or not _are_across(table, wishes))
-    kept = kept_totals(_additive(table, wishes), texts, dated, wishes) if keeps_rows else ()
-    left = Left(rows=tuple(table.rows))
-    if not keeps_rows:
-        left = left_by_amounts(_additive(table, wishes), texts, dated, wishes, are_blocks=blocks is not None)
-    if not wishes.keep_parts:
-        stand = standing(table, by_path) if keeps_rows else set()
-        left = _without_sums(
-            left, {at: its for at, its in by_path.items() if its[0] not in wishes.named and at not in stand}
-        )
+        table = without_columns(table, gone, numbers)
+    table, left, kept = _without_totals(
+        table, wishes, by_path, are_blocks=blocks is not None, keep_totals=keep_totals
+    )
     headings, letters, lines, more = _told_apart(table, left, blocks, by_start=wishes.named_by_start)
     if left.found is None and (across := sides_across(headings, wishes.measures)):
         headings, letters, lines = across.rows(headings, letters, lines)
@@ -167,6 +140,44 @@ def tidy(
         led_across=led,
         both_kinds=left.both_kinds or both_kinds(table, sheet.before) if left.found is None else None,
     )
+
+
+def _without_totals(
+    table: SheetTable,
+    wishes: Wishes,
+    by_path: Mapping[int, tuple[str, int, int]],
+    *,
+    are_blocks: bool,
+    keep_totals: bool,
+) -> tuple[SheetTable, Left, tuple[str, ...]]:
+    """The table without the lines that are parts of others by name, what is left of it without totals, and the totals
+    that were kept.
+
+    Parameters
+    ----------
+    by_path : the rows that are sums by their names and their figures.
+    """
+    free = [place for place in range(len(table.headings)) if place not in table.places]
+    texts = [place for place in free if place not in table.numbered and not _are_ways(table, place)] or free
+    first = table.rows[:20]
+    dated = {place for place in texts if _is_dated([line.cells[place] for line in first if line.cells[place]])}
+    parts = {} if wishes.keep_parts else parts_of_lines(table, texts, dated, wishes)
+    said = tuple(
+        f"row {at} '{line}' is {('a part of the line above it', 'a memo line')[is_memo_name(line)]} and was left out"
+        for at, line in parts.items()
+    )
+    if parts:
+        table = replace(table, rows=tuple(line for line in table.rows if line.number not in parts))
+    keeps_rows = keep_totals and (wishes.keep_parts or not _are_across(table, wishes))
+    kept = kept_totals(_additive(table, wishes), texts, dated, wishes) if keeps_rows else ()
+    left = Left(rows=tuple(table.rows))
+    if not keeps_rows:
+        left = left_by_amounts(_additive(table, wishes), texts, dated, wishes, are_blocks=are_blocks)
+    if not wishes.keep_parts:
+        stand = standing(table, by_path) if keeps_rows else set()
+        named = {at for at, its in by_path.items() if its[0] in wishes.named}
+        left = _without_sums(left, {at: its for at, its in by_path.items() if at not in stand | named})
+    return table, replace(left, said=(*said, *left.said)), kept
 
 
 def _without_sums(left: Left, sums: Mapping[int, tuple[str, int, int]]) -> Left:
@@ -208,14 +219,7 @@ def _first_table(
         headings = ("line", *headings[1:])
     if blocks is not None and not blocks.tells_lines_apart:
         headings, letters, data = with_blocks(blocks, headings, letters, data)
-    return _table(name, headings, letters, data, numbers, sheet.sections), blocks
-
-
-def _without_columns(table: SheetTable, gone: Collection[int], numbers: str) -> SheetTable:
-    stay = [place for place in range(len(table.headings)) if place not in gone]
-    rows = [SheetRow(line.number, tuple(line.cells[place] for place in stay), line.indent) for line in table.rows]
-    headings, letters = ([texts[place] for place in stay] for texts in (table.headings, table.letters))
-    return _table(table.name, headings, letters, rows, numbers, table.sections)
+    return table_of(name, headings, letters, data, numbers, sheet.sections), blocks
 
 
 def _without_drawn(
@@ -229,9 +233,9 @@ def _without_drawn(
     said, cautions = told_of_drawn(table, found)
     gone = [table.headings.index(name) for name in found.columns]
     if found.of:
-        return _without_columns(table, gone, numbers), (said,), cautions
+        return without_columns(table, gone, numbers), (said,), cautions
     headings, rows = with_amounts(table, found, numbers)
-    left = _without_columns(replace(table, headings=headings, rows=rows), gone[1:], numbers)
+    left = without_columns(replace(table, headings=headings, rows=rows), gone[1:], numbers)
     return left, (said,), cautions
 
 
@@ -253,35 +257,6 @@ def _told_apart(
 
 def _is_dated(cells: Sequence[str]) -> bool:
     return 2 * sum(written(cell) is not None for cell in cells) > len(cells) or bool(short_months(cells))
-
-
-def _table(
-    name: str,
-    headings: Sequence[str],
-    letters: Sequence[str],
-    data: Sequence[SheetRow],
-    numbers: str,
-    sections: Mapping[int, str],
-) -> SheetTable:
-    """The rows with the figures of their columns of amounts, set in as a column says."""
-    deep, columns = _depths(headings, data), range(len(headings))
-    data = [replace(row, indent=depth) for row, depth in zip(data, deep, strict=True)] if deep else data
-    filled = ([line.cells[place] for line in data if line.cells[place]] for place in columns)
-    numbered = _numbered(headings, list(filled))
-    places = _amount_places(headings, data, [place for place in columns if place not in numbered]) or numbered
-    percents = (line.number for line in data if _is_percent([line.cells[place] for place in places]))
-    return SheetTable(
-        name=name,
-        headings=tuple(headings),
-        letters=tuple(letters),
-        rows=tuple(data),
-        places=tuple(places),
-        numbered=frozenset(numbered),
-        figures=_amounts(data, places, numbers),
-        percents=frozenset(percents),
-        sections=sections,
-        is_outline=deep is not None,
-    )
 
 
 def _parts_across(table: SheetTable, gone: Collection[int]) -> tuple[tuple[str, ...], str]:
@@ -309,11 +284,6 @@ def _run_of(table: SheetTable, whole: int, places: Sequence[int]) -> Sequence[in
     return ()
 
 
-def _is_percent(cells: Sequence[str]) -> bool:
-    filled = [cell for cell in cells if cell]
-    return bool(filled) and 2 * sum("%" in cell for cell in filled) > len(filled)
-
-
 def _additive(table: SheetTable, wishes: Wishes) -> SheetTable:
     """The table with only the columns of amounts that say something of sums: no shares and rates, no differences; and
     those that are named."""
@@ -324,7 +294,7 @@ def _additive(table: SheetTable, wishes: Wishes) -> SheetTable:
         or (
             naming(table.headings[place]) is not Naming.RATIO
             and not (speaks_of_variance(table.headings[place]) and len(table.places) > 2)
-            and not _is_percent([row.cells[place] for row in table.rows if row.number not in table.percents])
+            and not is_percent([row.cells[place] for row in table.rows if row.number not in table.percents])
         )
     ]
     if len(places) == len(table.places):
@@ -353,62 +323,3 @@ def _kinds(headings: Sequence[str]) -> list[tuple[str, bool]]:
         kind = bare if grain or bare in known else (one.scenario or "").casefold()
         kinds.append((kind, is_total))
     return kinds
-
-
-def _numbered(headings: Sequence[str], filled: Sequence[Sequence[str]]) -> list[int]:
-    """The columns that number the rows, and a lone one that rises as codes do beside amounts of periods or sides."""
-    numbered = [place for place, cells in enumerate(filled) if numbers_rows(headings[place], cells)]
-    said = [place for place, heading in enumerate(headings) if parted(heading).is_said or period_alone(heading)]
-    codes = [at for at, cells in enumerate(filled) if at not in said and rise_as_codes(headings[at], cells)]
-    return [*numbered, *codes] if len(said) > 1 and len(codes) == 1 else numbered
-
-
-def _depths(headings: Sequence[str], data: Sequence[SheetRow]) -> list[int] | None:
-    """How deep rows stand by a column of levels or of an outline's numbers, unless they are set in otherwise."""
-    own = [row.indent for row in data]
-    columns = (depths(heading, [row.cells[place] for row in data]) for place, heading in enumerate(headings))
-    deep = next((deep for deep in columns if deep and deep[0] == min(deep) < max(deep)), None)
-    return deep if own == deep or len({*own}) == 1 else None
-
-
-def _amount_places(headings: Sequence[str], data: Sequence[SheetRow], places: Sequence[int]) -> list[int]:
-    """Those of some columns that mostly hold figures which are not days, codes or years."""
-    found = []
-    for place in places:
-        heading = headings[place]
-        # Each different cell is looked at once.
-        cells = Counter(line.cells[place] for line in data)
-        filled = {cell: count for cell, count in cells.items() if cell and not is_absent(cell)}
-        figures = [cell for cell in filled if is_figure(cell) and not (written(cell) and not YEAR.fullmatch(cell))]
-        is_code = is_code_name(heading) or _are_years(heading, figures)
-        if filled and 2 * sum(filled[cell] for cell in figures) > sum(filled.values()) and not is_code:
-            found.append(place)
-    return found
-
-
-def _are_years(heading: str, cells: Sequence[str]) -> bool:
-    """Whether whole numbers are years and not amounts about two thousand: by their heading, or all of our time."""
-    if not all(YEAR.fullmatch(cell) for cell in cells):
-        return False
-    years = [int(cell) for cell in cells]
-    if parted(heading).scenario or speaks_of_money(heading):
-        return False
-    return says_date(heading) or (bool(years) and min(years) >= 1990 and max(years) - min(years) <= 15)
-
-
-def _amounts(data: Sequence[SheetRow], places: Sequence[int], numbers: str) -> _Figures:
-    """The figures of each row in the convention asked for, else in that which reads more of them, or with points."""
-    read = _read_in(data, places, Convention.POINT if numbers == "auto" else Convention(numbers))
-    filled = sum(bool(line.cells[place]) for line in data for place in places)
-    if numbers == "auto" and _count(read) < filled:
-        other = _read_in(data, places, Convention.COMMA)
-        read = other if _count(other) > _count(read) else read
-    return read
-
-
-def _read_in(data: Sequence[SheetRow], places: Sequence[int], convention: Convention) -> _Figures:
-    return {line.number: [value_of(line.cells[place], convention) for place in places] for line in data}
-
-
-def _count(read: _Figures) -> int:
-    return sum(figure is not None for row in read.values() for figure in row)
