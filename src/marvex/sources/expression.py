@@ -101,7 +101,8 @@ def adds_columns(expression: Expression) -> bool:
 
 def names_no_column() -> Mistake:
     """What is to be said of an expression of numbers alone."""
-    return Mistake(f"{setting('amount')} names no column", "Write it as quantity * price, and a heading that is a number in quotes.")
+    quoted = "a heading that is a number is written in double quotes"
+    return Mistake(f"{setting('amount')} names no column", f"Write it as quantity * price; {quoted}.")
 
 
 def decimals_of_quotients(decimals: Iterable[int]) -> int:
