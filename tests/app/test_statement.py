@@ -107,6 +107,14 @@ def test_lines_totals_and_ratios_by_hand(desk: Desk, costs: str) -> None:
     }
     assert points["Gross margin %"]["change_ratio"] is None
     assert {check["name"]: check["ok"] for check in found["checks"]} == {"ties out": True, "statement complete": True}
+    words = ("table", "l.csv", "--statement", P_AND_L, "--versus", "budget", "--lines", "Wages,Fuel")
+    assert desk.figures(*words)["headline"] == "Wages 320, 30 under budget (−8.6%)"
+    # The same where both sides of an account are columns.
+    sign = -1 if costs == "negative" else 1
+    sides = [(one, *((sign if one > "5" else 1) * size for size in sizes)) for one, *sizes in ROWS]
+    desk.write("w.csv", sides, ("account", "plan", "now"))
+    beside = by_label(desk.figures("table", "w.csv", "--statement", P_AND_L, "--current", "now", "--base", "plan"))
+    assert rounded(beside, "current", "base", "band") == rounded(points, "current", "base", "band")
     rule = ("--band", "Off [worse]: adverse > 8%", "--band", "Dear: change > 50", "--band", "Fine: otherwise")
     bands = rounded(by_label(desk.figures("table", "l.csv", "--statement", P_AND_L, *rule)), "band")
     # A percentage asks a ratio line for points, −8.08; an amount means nothing to it. −60 on 600 is 10%.

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from babel.numbers import list_currencies
 
 from marvex.core.compare.comparison import Comparison
-from marvex.core.compare.point import Kind
+from marvex.core.compare.point import Kind, Point
 from marvex.core.errors import Mistake, setting
 from marvex.core.words.units import FigureFormat, Signs, Unit, fitting_decimals, fitting_unit
 from marvex.request.settings import Settings
@@ -25,10 +25,11 @@ def figure_format(
     currency = _checked_currency(settings.currency)
     # Ratios are written in per cent and points, whatever the amounts are written in.
     shown = [point for one in comparisons for point in one.points if point.kind is not Kind.RATIO]
-    points = [*shown, *(point for one in comparisons for point in (*one.panel_totals, one.total))]
+    wholes = [_wholes(one) for one in comparisons]
+    points = [*shown, *(point for of_one in wholes for point in of_one)]
     amounts = [amount for point in points for amount in (point.current, point.base) if amount is not None]
     # A chained comparison shows no total.
-    totals = [whole for one in comparisons if one.has_total for whole in (*one.panel_totals, one.total)]
+    totals = [whole for one, of_one in zip(comparisons, wholes, strict=True) if one.has_total for whole in of_one]
     changes = [point.movement for point in (*shown, *totals)]
     fitting = Unit.PERCENT if are_percentages else fitting_unit(amounts, changes)
     unit = fitting if settings.units == "auto" else Unit(settings.units)
@@ -40,6 +41,11 @@ def figure_format(
     return FigureFormat(
         unit=unit, decimals=decimals, locale=settings.locale, signs=Signs(settings.signs), currency=currency
     )
+
+
+def _wholes(comparison: Comparison) -> list[Point]:
+    """The totals of a comparison and of its panels, but those of ratios."""
+    return [one for one in (*comparison.panel_totals, comparison.total) if one.kind is not Kind.RATIO]
 
 
 def _checked_currency(currency: str | None) -> str | None:

@@ -171,7 +171,7 @@ def _check_statement(settings: Settings, place: Place) -> None:
                     f"Name its file with {setting('statement')}.",
                 )
         return
-    for field in ("by", "name_map", "order", "keep", "current", "brackets", "better"):
+    for field in ("by", "name_map", "order", "keep", "brackets", "better"):
         if getattr(settings, field) and not (field == "keep" and "walk" in place.takes):
             raise Mistake(
                 f"{setting('statement')} says the lines, their order and their signs, and excludes {setting(field)}",

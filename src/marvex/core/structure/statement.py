@@ -167,12 +167,14 @@ class Statement:
 
 
 def headed_by(statement: Statement, lines: Sequence[str]) -> StatementLine | None:
-    """The line that a headline is of: the result, unless only other lines are shown, then their last total or line."""
+    """The line that a headline is of: the result; of other lines alone their last total, or the line named first."""
     result = statement.result
     if not lines or (result is not None and result.label in lines):
         return result
     shown = [line for line in statement.lines if line.label in lines]
-    return next((line for line in reversed(shown) if line.is_total), shown[-1])
+    return next(
+        (line for line in reversed(shown) if line.is_total), min(shown, key=lambda one: lines.index(one.label))
+    )
 
 
 def check_lines(statement: Statement | None, lines: Sequence[str]) -> None:

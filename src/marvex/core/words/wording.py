@@ -240,7 +240,10 @@ def _mover(comparison: Comparison, figures: FigureFormat) -> str:
     """What moved most of all that went the way of the whole, where there are several and it stands out."""
     points = comparison.panel_totals or comparison.points
     ranked = [point for point in points if point.movement and not point.gathered and not point.is_beside]
-    if any(point.kind is Kind.LINE for point in points):
+    lines = [point for point in points if point.kind is Kind.LINE]
+    if any(point.category == comparison.total.category for point in lines):
+        return ""  # the whole is one of several lines
+    if lines:
         ranked = [point for point in ranked if point.kind is Kind.LINE]
     # Along time a side that is absent is a gap, not a movement.
     ranked = [one for one in ranked if one.pair is None or (one.change is not None and one.pair.is_matched)]
