@@ -248,7 +248,7 @@ def _check_fits(book: Ledger, request: Request, *, along_time: bool) -> None:
     """Stops what the columns of the source cannot answer."""
     settings = request.settings
     has_dates = [one.roles.has_dates for one in book.sources]
-    if asks_for_time(settings, request.place) and not any(has_dates):
+    if (settings.every or request.place.only_time) and not any(has_dates):
         raise Mistake(
             "points along time need dates, and the data have none",
             f"Name the column with {setting('date')}"

@@ -10,7 +10,7 @@ from marvex.core.structure.total_names import speaks_of_variance
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, period_alone, short_months, years_of
-from marvex.sources.headings import SCENARIO_WORDS, split
+from marvex.sources.headings import SCENARIO_WORDS, is_of_a_year, split
 from marvex.sources.numbering import numbers_rows
 from marvex.sources.years_said import YEAR
 
@@ -146,7 +146,7 @@ def _column(name: str, cells: Sequence[str]) -> Column:
     filled = [cell.strip() for cell in cells if cell not in absent]
     separated = [cell for cell in set(filled) if "." in cell or "," in cell]
     filled = filled[:LOOKED_INTO]
-    serials = says_date(name)
+    serials = says_date(name) and not is_of_a_year(name)
     months = short_months(set(filled))
     kinds = {cell: (is_figure(cell), cell in months or is_like_a_date(cell, serials=serials)) for cell in set(filled)}
     return Column(

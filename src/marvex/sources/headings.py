@@ -60,7 +60,7 @@ _WHICH = r"[pcl]y|(?:prior|previous|last|current|this) year|comparatives?"
 NOTE = re.compile(rf"\s*[\[(]\s*(?:{_STATUS}|{_WHICH}|\d\d?)\s*[\])]\s*$|\s{_STATUS}$|^{_STATUS}\s", re.IGNORECASE)
 # `2025A`, `FY26E`: a period and the letter of its scenario.
 _LETTERED = re.compile(r"(.*\d) ?([ABEFP])")
-_LETTERED_PART = re.compile(r"([QHqh]\d|[^\W\d_]{3,9}\.?(?= )) ?[ABEFP]")
+_LETTERED_PART = re.compile(r"([QHPqhp]\d\d?|[^\W\d_]{3,9}\.?(?= )) ?[ABEFP]")
 _YEAR = re.compile(r"(?:19|20)\d\d")
 SO_FAR = "YTD"  # what is said of a heading such as `Jan-Oct 2026` beside its last month
 MOST_WORDS, FEW_WORDS = 8, 3  # of a period: `Six months ended 30 June 2026`; in figures
@@ -102,6 +102,8 @@ def parted(heading: str) -> Parted:
     words = text.split()
     scenario = next((word for word in words if word.casefold().strip("().,") in _WITHIN), None)
     words = [word for word in words if word != scenario]
+    if scenario is None and (side := _shortened(text)) and _months_from_to(side[1]):  # `Jan-Oct 2026 ACT`
+        scenario, words = side[0], side[1].split()
     if several := _months_from_to(" ".join(words)):  # `Jan-Oct 2026`: what it has of October is of all before it
         if several.first.month == 1:
             return Parted(period=f"{several.last:%Y-%m}", scenario=scenario, rest=SO_FAR)
@@ -174,6 +176,16 @@ def _shortened(name: str) -> tuple[str, str] | None:
         if said is not None and not said.rest and side[0].casefold() in ABBREVIATIONS:
             return side[0], " ".join(rest)
     return None
+
+
+def is_of_a_year(heading: str) -> bool:
+    """Whether a heading is that of a year's amounts and of no date, though it says a year: 'Full year', 'Year Budget'.
+
+    >>> [is_of_a_year(one) for one in ("Full year target", "Year Budget", "Annual", "Year", "Actual date")]
+    [True, True, True, False, False]
+    """
+    is_amount = re.search(_WHOLE_YEAR, spelled_out(heading), re.IGNORECASE) is not None or sided(heading) is not None
+    return is_amount and "date" not in heading.casefold()
 
 
 def part_beside_side(heading: str) -> tuple[str, str]:

@@ -54,7 +54,7 @@ def is_to_date(heading: str) -> bool:
 def check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
     """Raises Mistake where columns hold several months each, which is no period by its heading: `9M 2026`."""
     found = [(its, one.name) for one in wide if one.period and (its := written(one.period))]
-    periods = [(its.first, name) for its, name in found]
+    periods, names = [(its.first, name) for its, name in found], [name for _, name in found]
     beside = [one.name.replace(one.period or "", "").replace(one.scenario or "", "").strip() for one in wide]
     if len(periods) < len(wide) or not all(map(SEVERAL_MONTHS.search, beside)):
         return
@@ -68,8 +68,11 @@ def check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
             f"{source}: {listed((one.name for one in wide), 4)} hold several months each, and some the same",
             f"Name those of one span: {setting('amount', ','.join(kept))}.",
         )
-    if len({first.year for first, _ in periods}) == len(periods):
-        *_, (_, base), (_, current) = sorted(periods)
+    # Of two years the later one is the current side, and of one year its actuals.
+    are_actual = [(said := version_said(one.scenario)) is not None and said.is_actual for one in wide]
+    ranked = sorted(zip((first for first, _ in periods), are_actual, names, strict=True))
+    if len({first.year for first, _ in periods}) == len(periods) or all(its.grain is Grain.YEAR for its, _ in found):
+        base, current = (name for *_, name in ranked[-2:])
         raise Mistake(
             f"{source}: '{current}' holds several months, which is no period that its figures could be said to be of",
             f"Set the two against one another: {setting('current', current)} {setting('base', base)}.",

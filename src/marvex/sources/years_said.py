@@ -87,7 +87,7 @@ def with_year(headings: Sequence[str], year: str, source: str) -> list[str]:
 def _of_year(text: str, year: str) -> str:
     """A week, a quarter or a period of a reporting year with its year, alone or beside a side: 'Q1 Budget'."""
     part, kind = part_beside_side(text)
-    if kind in ("q", "h"):
+    if kind in ("q", "h", "p", "w"):
         rest = text.replace(part, "", 1).strip()
         return " ".join((_of_year(part, year), rest))
     letter, number = period_alone(text) or ("", 0)

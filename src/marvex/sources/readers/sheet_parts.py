@@ -10,7 +10,7 @@ from marvex.core.errors import Mistake, listed
 from marvex.core.structure.total_names import naming
 from marvex.sources.cells import is_absent, is_figure
 from marvex.sources.dates import month_alone, written
-from marvex.sources.headings import parted, split
+from marvex.sources.headings import holds_several_months, parted, split
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
 from marvex.sources.scales import power_said, without_unit
@@ -108,7 +108,8 @@ def _first_data_line(lines: Sequence[SheetRow]) -> int | None:
     for place, line in enumerate(lines):
         figures = [cell for cell in line.cells if cell and is_figure(cell) and not power_said([cell])]  # £000
         years = [cell for cell in figures if _YEAR_OF.fullmatch(cell)]
-        dated = any(written(cell) and not is_figure(cell) for cell in line.cells if cell)
+        periods = [cell for cell in line.cells if cell and (written(cell) or holds_several_months(cell))]
+        dated = len(periods) < line.filled and any(written(cell) and not is_figure(cell) for cell in periods)
         nothing = line.filled > 1 and any(cell and is_absent(cell) for cell in line.cells)
         if place and (nothing or (figures and (len(years) < len(figures) or dated))):
             return place

@@ -12,7 +12,7 @@ from marvex.core.structure.finder import found_structure
 from marvex.core.structure.found_statement import is_signed, is_statement, statement_of
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import Naming, is_total_name, naming
+from marvex.core.structure.total_names import Naming, is_total_name, naming, speaks_of_variance
 from marvex.core.time.calendar import is_finer
 from marvex.sources.dates import written
 from marvex.sources.headings import parted
@@ -74,11 +74,14 @@ def left_of_columns(
             parts, at = [group[place] for place, _ in one.parts], group[one.line]
             place = table.places[at]
             is_enough = len(parts) > 2 or kinds[at][1]
+            of_parts = [table.headings[table.places[part]] for part in parts]
             if (
                 one.shape is Shape.PLUS
                 and table.headings[place] not in named
                 and is_enough
-                and not _is_beside([table.headings[table.places[part]] for part in parts], table.headings[place])
+                # An actual is no sum of its budget and what it is more.
+                and len({speaks_of_variance(part) for part in of_parts}) == 1
+                and not _is_beside(of_parts, table.headings[place])
                 and _holds(rows, at, parts)
             ):
                 letters = [table.letters[table.places[part]] for part in parts]
