@@ -112,6 +112,11 @@ Years,Months,Port,Sum of Actual,Sum of Budget|2026,Jan,Bow,10,11|,,Holm,5,6|,Jan
 Month,Actual,Forecast|Jan 2026,10,|Feb 2026,11,|Mar 2026,,12 >> --of Actual+Forecast goes on with it >> Total 21
 Month,Actual,Forecast|Jan 2026,10,|Feb 2026,11,|Mar 2026,,12 >> took Month as date >> Total 21 >> --spread even
 ,Actual,Actual,Forecast,Total|EUR,2026-01-01,2026-02-01,2026-03-01,FY 2026|Fares,4,5,6,15|Post,2,2,3,7 >> --of Actual+Forecast >> Total 13, Jan–Feb 2026
+Line,Jan-26 Actual,Feb-26 Actual,Mar-26 Forecast,FY 2026|Fares,5,7,2,14|Post,2,5,3,10 >> 'FY 2026' is the sum of columns B–D >> Total 19, Jan–Feb 2026
+Line,Jan 2026,Feb 2026,Mar 2026,Apr 2026,Q1 2026|Fares,5,7,2,9,14|Post,2,5,3,8,10 >> 'Q1 2026' is the sum of columns B–D >> Total 41, Jan–Apr 2026
+,P10,,Cumulative,|Line,Actual,Target,Actual,Target|Freight,78,96,746,684|Post,52,55,548,710 >> is read as October 2026 >> Total 130, 21 below target >> --year 2026
+Notes|,2026-10,,Jan to Oct 2026,,2026|Line,Act,Var %,Act,Bud,Bud|Fares,8,5%,94,93,152|Post,9,-8%,58,98,876 >> took Jan to Oct 2026 Act and Jan to Oct 2026 Bud >> Total 152, 39 below >> --amount 'Jan to Oct 2026 Act,Jan to Oct 2026 Bud'
+Line,Actual,Budget,Year Budget|Fares,40000,41000,43101|Post,38000,39000,44210 >> as scenarios, each row as Line >> Total 78,000, 2,000 below >> --current Actual --base Budget
 Account,2025,2026|Travel,90,95|Travel:Air,40,35|Travel:Rail,50,60|Rent,70,90 >> row 2 'Travel' is the sum of rows 3–4 >> Total 185, 25 above
 Pier,2025,2026|Holm,90,130|Holm - Bow,40,35|Holm - Skar,50,60 >> each row as Pier >> Total 225, 45 above
 Account,Jan - Oct 2026,Jan - Oct 2025 (PY),Change|Fares,12,10,2|Post,4,5,-1 >> as periods, each row as Account, not Change >> Total 16, 1 above last year
@@ -132,6 +137,10 @@ Year,Opening,Drawn down,Paid back,Closing|2024,50,10,5,55|2025,55,0,8,47 >> --he
 Month,Opening,Joiners,Leavers,Closing|Jan 2026,50,10,-5,55|Feb 2026,55,1,-8,48 >> --headings-are step leads from Opening to Closing
 Line,Oct 2026,YTD 2026,YTD 2025|Fares,4,39,37|Post,1,13,12 >> --current 'YTD 2026' --base 'YTD 2025' >> --for year-to-date
 Line,Oct 2026 Actual,Oct 2026 Budget,YTD Actual|Fares,4,5,39|Post,1,2,13 >> --for 2026-10 is of what was taken >> --column 2026-10 --column year-to-date
+Line,Oct-26 Act,Oct-26 Bud,Jan-Oct 2026 Act,Jan-Oct 2026 Bud|Fares,4,5,39,41|Post,1,2,13,12 >> --current 'Jan-Oct 2026 Act' --base 'Jan-Oct 2026 Bud' >> --for 2026
+Line,This month Act,This month Bud,YTD 2026 Act,YTD 2026 Bud|Fares,4,5,39,41|Post,1,2,13,12 >> --current 'YTD 2026 Act' --base 'YTD 2026 Bud'
+Line,Jan-26 Actual,Feb-26 Actual,Mar-26 Forecast,FY 2026|Fares,5,7,2,14|Post,2,5,3,11 >> FY 2026 says no scenario beside others that do
+Line,Period Act,Period Bud,YTD Act,YTD Bud,YTD Var|Fares,4,5,39,41,-2|Post,1,2,13,12,1 >> YTD Act and YTD Bud and YTD Var could each be the amount
 Account,Jan Act,Feb Act,Mar Fcst|Fares,4,5,6|Post,1,2,3 >> the months Jan Act … Mar Fcst have no year
 Account,Jan Act,Feb Act,Mar Fcst,FY26 Fcst,FY26 Bud|Fares,4,5,6,50,60|Post,1,2,3,20,25 >> the months Jan Act … Mar Fcst have no year
 Line,2025,2026|Fares,12,13 >> the call names 2026 for something else too >> --amount 2025,2026 --volume 2026

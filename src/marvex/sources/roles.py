@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 
 from marvex.core.compare.scenario_words import are_versions, version_said
 from marvex.core.compare.scenarios import unnamed
-from marvex.core.errors import Mistake, setting
+from marvex.core.errors import Mistake, listed, setting
 from marvex.sources.amounts import amount_columns, check_once, the_one
 from marvex.sources.columns import DATE_NAMES, Column
 from marvex.sources.columns_asked import UNNAMED_HEADINGS, ColumnsAsked, check_different, found_column, new_column
@@ -98,6 +98,7 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     check_once(amounts, free, asked, source)
     without = unnamed({one.scenario for one in amounts if one.scenario})
     amounts = tuple(replace(one, scenario=one.scenario or without) if one.period else one for one in amounts)
+    _check_sides_said(amounts, source)
     free = [column for column in free if column.name not in {one.name for one in amounts}]
     if date is None and not any(one.period for one in amounts):
         date = _date(free, source, has_year=asked.year is not None)
@@ -141,6 +142,17 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     labels, is_list = _labels(free, label)
     each_row = is_list and (not roles.has_scenarios or roles.sides_are_columns)
     return replace(roles, by=(*labels, *then_by), each_row=each_row)
+
+
+def _check_sides_said(amounts: Sequence[AmountColumn], source: str) -> None:
+    """Raises Mistake where periods say no scenario beside others that say actuals and more: they are of neither."""
+    unsaid = [one.name for one in amounts if one.period and not one.scenario]
+    if unsaid and len(unsaid) < len(amounts):
+        others = ",".join(one.name for one in amounts if one.name not in unsaid)
+        raise Mistake(
+            f"{source}: {listed(unsaid, 3)} {'says' if len(unsaid) == 1 else 'say'} no scenario beside others that do",
+            f"Name those that count with {setting('amount', others)}.",
+        )
 
 
 def _check_parts(then_by: Sequence[str], field: str, roles: Mapping[str | None, str]) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
 from marvex.core.errors import listed
@@ -13,7 +13,7 @@ from marvex.core.structure.found_statement import is_signed, is_statement, state
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_total_name, naming, speaks_of_variance
-from marvex.core.time.calendar import is_finer
+from marvex.core.time.calendar import CIVIL, is_finer
 from marvex.sources.dates import written
 from marvex.sources.headings import parted
 from marvex.sources.readers.grid import SheetRow
@@ -84,14 +84,42 @@ def left_of_columns(
                 and not _is_beside(of_parts, table.headings[place])
                 and _holds(rows, at, parts)
             ):
-                letters = [table.letters[table.places[part]] for part in parts]
-                is_run = parts == list(range(parts[0], parts[-1] + 1)) or len(parts) > _MOST_NAMED
-                of = f"{letters[0]}–{letters[-1]}" if is_run else listed(letters)
-                found[place] = (
-                    f"column {table.letters[place]} '{table.headings[place]}' is the sum of columns {of} and "
-                    "was left out"
-                )
+                found[place] = _told_of_sum(table, at, parts)
+    for at, parts in _by_period(table):
+        place = table.places[at]
+        is_sum = any(row[at] for row in rows) and _holds(rows, at, parts, looked_at=0)
+        if is_sum and place not in found and table.headings[place] not in named:
+            found[place] = _told_of_sum(table, at, parts)
     return sorted(found.items())
+
+
+def _told_of_sum(table: SheetTable, at: int, parts: Sequence[int]) -> str:
+    """What is said of a column of amounts that is the sum of others, each by its place among these."""
+    letters = [table.letters[table.places[part]] for part in parts]
+    is_run = list(parts) == list(range(parts[0], parts[-1] + 1)) or len(parts) > _MOST_NAMED
+    of = f"{letters[0]}–{letters[-1]}" if is_run else listed(letters)
+    place = table.places[at]
+    return f"column {table.letters[place]} '{table.headings[place]}' is the sum of columns {of} and was left out"
+
+
+def _by_period(table: SheetTable) -> Iterator[tuple[int, list[int]]]:
+    """The columns of a period, each with those of its parts: of its own scenario, and of all, as a year's outlook has
+    them of actuals and forecast."""
+    said = [parted(table.headings[place]) for place in table.places]
+    periods = [written(one.period) if one.period else None for one in said]
+    for at, own in ((at, own) for at, own in enumerate(periods) if own is not None):
+        end = CIVIL.end(own.first, own.grain)
+        parts = [
+            part
+            for part, its in enumerate(periods)
+            if its
+            and said[part].rest == said[at].rest
+            and is_finer(its.grain, own.grain)
+            and own.first <= its.first <= end
+        ]
+        for some in ([one for one in parts if said[one].scenario == said[at].scenario], parts):
+            if 1 < len(some) == len({periods[one] for one in some}):
+                yield at, some
 
 
 def _is_beside(parts: Sequence[str], whole: str) -> bool:
@@ -114,9 +142,11 @@ def _as_line(heading: str, figures: Sequence[Decimal | None], kind: tuple[str, b
     return TableLine(label=heading, figures=tuple(figures), naming=name)
 
 
-def _holds(rows: Sequence[Sequence[Decimal | None]], at: int, parts: Sequence[int]) -> bool:
-    """Whether a column is the sum of others in all rows, those that were not looked at among them."""
-    later = rows[_ROWS_SAMPLED:]
+def _holds(
+    rows: Sequence[Sequence[Decimal | None]], at: int, parts: Sequence[int], looked_at: int = _ROWS_SAMPLED
+) -> bool:
+    """Whether a column is the sum of others in all rows but the first, which were looked at."""
+    later = rows[looked_at:]
     return all(total(row[part] or ZERO for part in parts) == (row[at] or ZERO) for row in later)
 
 
