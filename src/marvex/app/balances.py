@@ -66,9 +66,8 @@ def _check_ends(source: Source) -> None:
     way = f"Leave {them} out with {setting('where', filter_text(column, '!=', found))}"
     if column not in source.headings:
         others = ",".join(one for one, its in across.items() if its not in found)
-        way = f"Name the others with {setting('amount', others)}"
-        if source.file.led_across:
-            way = f"A waterfall walks them with {setting('headings_are', 'step')}; n{way[1:]}"
+        steps = f"A waterfall walks them with {setting('headings_are', 'step')}; n" if source.file.led_across else "N"
+        way = f"{steps}ame the others with {setting('amount', others)}"
     raise Mistake(
         f"{source.name}: {listed(found, 3)} {are} by name, whose dates do not add up",
         f"{way}; {setting('total_as', 'sum')} adds up all the same.",

@@ -11,7 +11,7 @@ from marvex.core.compare.scenario_words import is_planned
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.base_window import year_before
-from marvex.core.time.calendar import CIVIL, ONE_DAY, Grain
+from marvex.core.time.calendar import A_WEEK, CIVIL, ONE_DAY, Grain
 from marvex.core.time.notation import NOTATIONS, WindowReader, notation
 from marvex.core.time.period import period_of
 from marvex.core.time.widening import widened
@@ -92,9 +92,8 @@ def as_covered(window: Window, of: ScenarioDates, known: Sequence[ScenarioDates]
     ):
         return window
     start = window.calendar.start(days[0], of.grain)
-    is_within = (
-        of.grain is Grain.WEEK and len(days) > 1 and (start - window.first).days < 7
-    )  # a year begins in a week
+    # A year may begin within a week.
+    is_within = of.grain is Grain.WEEK and len(days) > 1 and start - window.first < A_WEEK
     if start <= window.first or is_within:
         return window
     left_out = replace(window, last=start - ONE_DAY, known_to=None, grain=of.grain)

@@ -9,10 +9,9 @@ from dataclasses import dataclass
 
 from marvex.core.errors import listed
 from marvex.sources.headings import parted
+from marvex.sources.readers.blocks import SCENARIO
 from marvex.sources.readers.crossed_dates import DATE
 from marvex.sources.readers.grid import SheetRow
-
-SCENARIO = "scenario"
 
 
 @dataclass(frozen=True, slots=True)

@@ -117,9 +117,13 @@ def _by_period(table: SheetTable) -> Iterator[tuple[int, list[int]]]:
             and is_finer(its.grain, own.grain)
             and own.first <= its.first <= end
         ]
-        for some in ([one for one in parts if said[one].scenario == said[at].scenario], parts):
-            if 1 < len(some) == len({periods[one] for one in some}):
-                yield at, some
+        scenario, of_parts = said[at].scenario, {said[one].scenario for one in parts}
+        yield from (
+            (at, some)
+            for some in ([one for one in parts if said[one].scenario == scenario], parts)
+            # A budget is no sum of actuals alone.
+            if 1 < len(some) == len({periods[one] for one in some}) and (scenario is None or scenario in of_parts)
+        )
 
 
 def _is_beside(parts: Sequence[str], whole: str) -> bool:
