@@ -117,6 +117,7 @@ Line,Jan 2026,Feb 2026,Mar 2026,Apr 2026,Q1 2026|Fares,5,7,2,9,14|Post,2,5,3,8,1
 ,P10,,Cumulative,|Line,Actual,Target,Actual,Target|Freight,78,96,746,684|Post,52,55,548,710 >> is read as October 2026 >> Total 130, 21 below target >> --year 2026
 Notes|,2026-10,,Jan to Oct 2026,,2026|Line,Act,Var %,Act,Bud,Bud|Fares,8,5%,94,93,152|Post,9,-8%,58,98,876 >> took Jan to Oct 2026 Act and Jan to Oct 2026 Bud >> Total 152, 39 below >> --amount 'Jan to Oct 2026 Act,Jan to Oct 2026 Bud'
 Line,Actual,Budget,Year Budget|Fares,40000,41000,43101|Post,38000,39000,44210 >> as scenarios, each row as Line >> Total 78,000, 2,000 below >> --current Actual --base Budget
+Date,Item,Amount,Limit to date|2026-04-05,Fares,10,99|2026-05-25,Post,12,120 >> took Date as date, Amount as amount >> Amount 22 >> --for 2026
 Account,2025,2026|Travel,90,95|Travel:Air,40,35|Travel:Rail,50,60|Rent,70,90 >> row 2 'Travel' is the sum of rows 3–4 >> Total 185, 25 above
 Pier,2025,2026|Holm,90,130|Holm - Bow,40,35|Holm - Skar,50,60 >> each row as Pier >> Total 225, 45 above
 Account,Jan - Oct 2026,Jan - Oct 2025 (PY),Change|Fares,12,10,2|Post,4,5,-1 >> as periods, each row as Account, not Change >> Total 16, 1 above last year

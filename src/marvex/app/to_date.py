@@ -56,7 +56,10 @@ def check_left_out(book: Ledger, planned: Sequence[Plan]) -> None:
 
 
 def _holding_more(source: Source) -> list[str]:
-    """The columns of amounts that were not taken and hold several months: the current side first."""
+    """The columns of amounts beside those of periods that were not taken and hold several months: the current side
+    first. A balance that runs along dated rows holds nothing before them."""
+    if not any(one.period for one in source.roles.amounts):
+        return []
     taken = source.roles.taken
     found = [
         one.name
