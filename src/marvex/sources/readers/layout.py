@@ -93,9 +93,8 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     if may_be_drawn(headings):
         return False
-    if any(map(is_opening_name, headings)) and any(map(is_closing_name, headings)):
-        return False
-    if len(rows) <= FEW_ROWS and any(naming(heading).is_total for heading in headings):
+    rolls_forward = any(map(is_opening_name, headings)) and any(map(is_closing_name, headings))
+    if len(rows) <= FEW_ROWS and (rolls_forward or any(naming(heading).is_total for heading in headings)):
         return False
     if any(map(is_total_name, set().union(*rows))):
         return False

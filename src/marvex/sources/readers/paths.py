@@ -11,6 +11,9 @@ from marvex.sources.readers.grid import BLANKS
 from marvex.sources.readers.sheet_table import SheetTable
 
 
+MOST_ROWS = 2000  # of a table of accounts
+
+
 def set_in_by_paths(table: SheetTable) -> tuple[SheetTable, Mapping[int, tuple[str, int, int]]]:
     """The table with the rows set in whose names go on from that of a row which is their sum, in all columns; and those
     sums by the numbers of their rows, with their names and the first and last row that each is of.
@@ -18,7 +21,7 @@ def set_in_by_paths(table: SheetTable) -> tuple[SheetTable, Mapping[int, tuple[s
     A row that is none keeps what was posted to it alone. Where rows are set in already, that says more.
     """
     sums: dict[int, tuple[str, int, int]] = {}
-    if len({row.indent for row in table.rows}) != 1:
+    if len(table.rows) > MOST_ROWS or len({row.indent for row in table.rows}) != 1:
         return table, sums
     deep = [0] * len(table.rows)
     for place in range(len(table.headings)):
