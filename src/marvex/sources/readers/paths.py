@@ -10,7 +10,6 @@ from marvex.core.structure.parents import below_by_path
 from marvex.sources.readers.grid import BLANKS
 from marvex.sources.readers.sheet_table import SheetTable
 
-
 MOST_ROWS = 2000  # of a table of accounts
 
 
