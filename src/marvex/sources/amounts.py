@@ -94,7 +94,7 @@ def amount_columns(
     of_all = wide_columns({one: texts[one] for one in chosen or in_order})
     wide = [one for one in of_all if not (has_date and one.period)]
     if len(wide) > 1:
-        check_months_said(wide, source)
+        check_months_said(wide, [one for one in figures if one not in {its.name for its in wide}], source)
         if not chosen:
             check_each_once(wide, source)
             check_one_budget(wide, [one.name for one in free if one.is_figures], source)

@@ -22,7 +22,7 @@ from marvex.core.time.calendar import Grain, is_finer
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import Column
 from marvex.sources.dates import Written, written
-from marvex.sources.headings import RUNNING, SEVERAL_MONTHS, TO_DATE, Parted, parted, runs_to_date, split
+from marvex.sources.headings import RUNNING, SEVERAL_MONTHS, TO_DATE, Parted, parted, runs_to_date, sided, split
 
 CURRENT = "Actual"  # the scenario of a column that says none, beside its base
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
@@ -51,8 +51,13 @@ def is_to_date(heading: str) -> bool:
     return TO_DATE_ALONE.search(name) is not None or (runs_to_date(heading) and not RUNNING.search(name))
 
 
-def check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
-    """Raises Mistake where columns hold several months each, which is no period by its heading: `9M 2026`."""
+def check_months_said(wide: Sequence[AmountColumn], others: Sequence[str], source: str) -> None:
+    """Raises Mistake where columns hold several months each, which is no period by its heading: `9M 2026`.
+
+    Parameters
+    ----------
+    others : the columns of figures that are not of these, as those of a month beside the year to date.
+    """
     found = [(its, one.name) for one in wide if one.period and (its := written(one.period))]
     periods, names = [(its.first, name) for its, name in found], [name for _, name in found]
     beside = [one.name.replace(one.period or "", "").replace(one.scenario or "", "").strip() for one in wide]
@@ -71,7 +76,8 @@ def check_months_said(wide: Sequence[AmountColumn], source: str) -> None:
     # Of two years the later one is the current side, and of one year its actuals.
     are_actual = [(said := version_said(one.scenario)) is not None and said.is_actual for one in wide]
     ranked = sorted(zip((first for first, _ in periods), are_actual, names, strict=True))
-    if len({first.year for first, _ in periods}) == len(periods) or all(its.grain is Grain.YEAR for its, _ in found):
+    is_other = any(map(sided, others)) or not all(map(is_to_date, names))
+    if is_other or len({first.year for first, _ in periods}) == len(periods):
         base, current = (name for *_, name in ranked[-2:])
         raise Mistake(
             f"{source}: '{current}' holds several months, which is no period that its figures could be said to be of",
