@@ -76,8 +76,9 @@ def check_months_said(wide: Sequence[AmountColumn], others: Sequence[str], sourc
     # Of two years the later one is the current side, and of one year its actuals.
     are_actual = [(said := version_said(one.scenario)) is not None and said.is_actual for one in wide]
     ranked = sorted(zip((first for first, _ in periods), are_actual, names, strict=True))
+    are_years = all(its.grain is Grain.YEAR for its, _ in found)
     is_other = any(map(sided, others)) or not all(map(is_to_date, names))
-    if is_other or len({first.year for first, _ in periods}) == len(periods):
+    if (are_years and is_other) or len({first.year for first, _ in periods}) == len(periods):
         base, current = (name for *_, name in ranked[-2:])
         raise Mistake(
             f"{source}: '{current}' holds several months, which is no period that its figures could be said to be of",
