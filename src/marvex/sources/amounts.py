@@ -17,7 +17,7 @@ from marvex.sources.columns import Column
 from marvex.sources.columns_asked import ColumnsAsked, check_different, found_column
 from marvex.sources.dates import month_alone, period_alone
 from marvex.sources.expression import named_in
-from marvex.sources.headings import SEVERAL_MONTHS, part_beside_side, parted, runs_to_date, split
+from marvex.sources.headings import SEVERAL_MONTHS, part_beside_side, parted, runs_to_date, split, unlike_spans
 from marvex.sources.numbering import AMOUNT_NAMES, LEAST_NUMBERED, speaks_of_amounts
 from marvex.sources.scales import without_unit
 from marvex.sources.wide import (
@@ -226,6 +226,8 @@ def the_one(
     several = list(candidates) if are_lines else preferred or list(candidates)
     sides = [one for one in several if _OF_A_TIME.search(one)][:2] if field == "amount" else []
     sides.sort(key=lambda one: max(YEAR.findall(one), default=""), reverse=True)  # the later year is the current one
+    if len(sides) > 1 and unlike_spans(*sides):
+        sides = []  # a month and the year to date
     if field == "amount" and (both := _beside_a_plan(several)):
         sides = both
     two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
