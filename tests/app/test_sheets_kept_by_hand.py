@@ -138,7 +138,8 @@ Year,Opening,Drawn down,Paid back,Closing|2024,50,10,5,55|2025,55,0,8,47 >> --he
 Month,Opening,Joiners,Leavers,Closing|Jan 2026,50,10,-5,55|Feb 2026,55,1,-8,48 >> --headings-are step leads from Opening to Closing
 Line,Oct 2026,YTD 2026,YTD 2025|Fares,4,39,37|Post,1,13,12 >> --current 'YTD 2026' --base 'YTD 2025' >> --for year-to-date
 Line,Oct 2026 Actual,Oct 2026 Budget,YTD Actual|Fares,4,5,39|Post,1,2,13 >> --for 2026-10 is of what was taken >> --column 2026-10 --column year-to-date
-Line,Oct-26 Act,Oct-26 Bud,Jan-Oct 2026 Act,Jan-Oct 2026 Bud|Fares,4,5,39,41|Post,1,2,13,12 >> --current 'Jan-Oct 2026 Act' --base 'Jan-Oct 2026 Bud' >> --for 2026
+Line,Oct-26 Act,Oct-26 Bud,Jan-Oct 2026 Bud,Jan-Oct 2026 Act|Fares,4,5,39,41|Post,1,2,13,12 >> --current 'Jan-Oct 2026 Act' --base 'Jan-Oct 2026 Bud' >> --for 2026
+Line,Oct-26 Act,Oct-26 Bud,YTD Bud,YTD Act|Fares,4,5,39,41|Post,1,2,13,12 >> --current 'YTD Act' --base 'YTD Bud' >> --for 2026
 Line,Oct 2026,YTD 2026|Fares,5,50 >> Say which, such as --amount 'Oct 2026'.
 Line,9M 2026 Budget,9M 2026 Actual|Fares,39,41|Post,13,12 >> --current '9M 2026 Actual' --base '9M 2026 Budget'
 Line,This month Act,This month Bud,YTD 2026 Act,YTD 2026 Bud|Fares,4,5,39,41|Post,1,2,13,12 >> --current 'YTD 2026 Act' --base 'YTD 2026 Bud'

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from marvex.core.compare.plan import Plan
-from marvex.core.compare.scenario_words import ACTUAL_NAMES
+from marvex.core.compare.scenario_words import version_said
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.total_names import speaks_of_variance
 from marvex.core.time.calendar import Grain, is_finer
@@ -13,7 +13,7 @@ from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.dates import written
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.source import Source
-from marvex.sources.headings import holds_several_months, parted, runs_to_date
+from marvex.sources.headings import holds_several_months, parted, runs_to_date, sided
 
 
 def check_from_the_start(source: Source, planned: Sequence[Plan]) -> None:
@@ -74,4 +74,6 @@ def _as_sides(heading: str) -> tuple[bool, int]:
     """Where a heading stands among the sides of a comparison: actuals first, then the later year."""
     said = parted(heading)
     period = written(said.period) if said.period else None
-    return str(said.scenario).casefold() not in ACTUAL_NAMES, -period.first.toordinal() if period else 0
+    scenario, _ = sided(heading) or (said.scenario, "")
+    version = version_said(scenario)
+    return version is None or not version.is_actual, -period.first.toordinal() if period else 0
