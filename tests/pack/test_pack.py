@@ -443,6 +443,20 @@ def test_a_list_names_several_columns(office: Desk) -> None:
     assert [one["label"] for one in figures(office, "costs")["points"]] == ["Fuel / North", "Crew / South"]
 
 
+def test_a_picture_says_on_the_page_what_its_file_says(office: Desk) -> None:
+    """Figures of two digits stand beside coordinates, names beside what the page changes for itself."""
+    named = 'Oil 1.2345 id="x" style="y"'
+    office.write("l.csv", [(day, named if item == "Fuel" else item, *rest) for day, item, *rest in ROWS], HEAD)
+    changed(office, 'better = "down"', 'better = "down"\ndecimals = 3')
+    done = office.run("pack", "p.toml")
+    assert done.status == 0, done.err
+    folder, texts = office.folder / "p", re.compile(r"<text\b[^>]*>([^<]*)</text>")
+    drawn = [text for path in folder.glob("pictures/*.svg") for text in texts.findall(path.read_text())]
+    assert sorted(texts.findall((folder / "index.html").read_text())) == sorted(drawn)
+    assert any("1.2345" in text for text in drawn)
+    assert any(text.endswith("5.000") for text in drawn)  # 46 against 41
+
+
 def test_what_a_view_works_out_is_what_its_command_does(office: Desk) -> None:
     office.write("l.csv", [(*row, 3 + place) for place, row in enumerate(ROWS)], (*HEAD, "hours"))
     views = {  # figures that no decimal is go to the painters, and back, as exactly what they are

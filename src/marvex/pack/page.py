@@ -22,6 +22,7 @@ from marvex.pack.pack_file import Pack
 from marvex.pack.piece import Piece, ranked
 from marvex.pack.windows import Chooser
 from marvex.views.drawing.style import DEFAULT, Style, style_named
+from marvex.views.drawing.svg_tags import in_tags
 
 DARK = "dark"  # the style that stands in for the default one where a reader's screen is dark
 SENTENCES_SHOWN = 5
@@ -135,7 +136,7 @@ class _Colours:
         """A picture as part of the page: its names its own, its marks reached by keyboard, its colours variables."""
         if not svg:
             return Markup("")
-        svg = _ID.sub(lambda found: found[1] + prefix, svg)
+        svg = in_tags(lambda tag: _ID.sub(lambda found: found[1] + prefix, tag), svg)
         svg = svg.replace("<svg ", '<svg role="group" focusable="false" ', 1)
         svg = _MARK.sub(
             lambda found: (
@@ -143,7 +144,7 @@ class _Colours:
             ),
             svg,
         )
-        svg = _STYLE.sub(self._class_of, svg)
+        svg = in_tags(lambda tag: _STYLE.sub(self._class_of, tag), svg)
         # The picture's own name is the heading above it.
         svg = re.sub(r"<title>.*?</title>", "", svg, count=1, flags=re.DOTALL)
         return Markup(svg)

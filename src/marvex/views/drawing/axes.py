@@ -15,7 +15,7 @@ from marvex.core.words.period_names import levels
 from marvex.core.words.side_names import scenario_words
 from marvex.core.words.units import FigureFormat
 from marvex.views.drawing.box import Box
-from marvex.views.drawing.labels import Fitted, fitted, shortened
+from marvex.views.drawing.labels import Fitted, fitted, fitted_or_cut
 from marvex.views.drawing.look import Look
 from marvex.views.drawing.scale import Scale
 from marvex.views.drawing.text_metrics import widest
@@ -50,7 +50,8 @@ def names_below(canvas: Canvas, points: Sequence[Judged], look: Look, slot: floa
         return _Periods.fitting([one.point for one in points], look, slot, (size, canvas.smaller(size)))
     names, least = _fitted_names(canvas, points, look, slot), max(canvas.least, LEAST_NAME * size)
     if names is None:
-        cut = ((shortened(look.name(one), slot * FILL_OF_SLOT, least),) for one in points)
+        width = slot * FILL_OF_SLOT
+        cut = (fitted_or_cut(look.name(one), width, MOST_NAME_LINES, least, least).lines[0] for one in points)
         names = Fitted(tuple(cut), least)
     return _Wrapped(names, slot)
 

@@ -53,6 +53,10 @@ def wrapped(text: str, width: float, size: float, bold: bool = False) -> tuple[s
     pieces = _PIECES.findall(text) or [text]
     if any(measured(piece.strip(), size, bold).width > width for piece in pieces):
         return None
+    return _in_lines(pieces, width, size, bold)
+
+
+def _in_lines(pieces: Sequence[str], width: float, size: float, bold: bool) -> tuple[str, ...]:
     lines, current = [], ""
     for piece in pieces:
         if current and measured((current + piece).rstrip(), size, bold).width > width:
@@ -76,15 +80,16 @@ def fitted(
 
 
 def fitted_or_cut(text: str, width: float, most_lines: int, size: float, least: float, bold: bool = False) -> Fitted:
-    """A text wrapped in the largest size that fits, else in the least and cut with an ellipsis."""
+    """A text wrapped in the largest size that fits, else in the least, and words and lines too many cut."""
     found = fitted([text], width, most_lines, size, least, bold)
     if found is not None:
         return found
-    lines = wrapped(text, width, least, bold)
-    if lines is None:
-        return Fitted(((shortened(text, width, least, bold),),), least)
-    kept = [*lines[: most_lines - 1], shortened(" ".join(lines[most_lines - 1 :]), width, least, bold)]
-    return Fitted((tuple(kept),), least)
+    pieces = _PIECES.findall(text) or [text]
+    words = [(piece.strip(), piece[len(piece.rstrip()) :]) for piece in pieces]
+    lines = _in_lines([shortened(word, width, least, bold) + space for word, space in words], width, least, bold)
+    if len(lines) > most_lines:
+        lines = (*lines[: most_lines - 1], shortened(" ".join(lines[most_lines - 1 :]), width, least, bold))
+    return Fitted((lines,), least)
 
 
 def shortened(text: str, width: float, size: float, bold: bool = False) -> str:

@@ -138,7 +138,9 @@ class Look:
                 return self.figures.amount_of(point, point.base)
             case "change":
                 if point.change is None and point.state in (State.NEW, State.ENDED):
-                    return state_words(point, self.names)
+                    # Its name says which it is: where no amount is told, this is what it adds to the total.
+                    told = {"current", "base"} & set(self.show)
+                    return state_words(point, self.names) if told else self.figures.change(point.movement)
                 return self.figures.change_of(point)
             case "contribution":
                 return self.figures.contribution(point)

@@ -17,6 +17,7 @@ from matplotlib import rc_context
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 
 from marvex.core.words.printable import printable
+from marvex.views.drawing.svg_tags import in_tags
 from marvex.views.drawing.text_metrics import faces_of
 
 if TYPE_CHECKING:
@@ -100,7 +101,7 @@ def for_page(svg: str) -> str:
     # Its words stand beside it, names that nothing asks for are none, and a tenth of a point is not seen.
     svg = re.sub(r"<(desc|style)\b.*?</\1>|<defs>\s*</defs>", "", svg, flags=re.DOTALL)
     svg = re.sub(r'<g id="(?:patch|line2d|text|figure)_\d+">', "<g>", svg)
-    svg = re.sub(r"(\d\.\d)\d+", r"\1", svg)
+    svg = in_tags(lambda tag: re.sub(r"(\d\.\d)\d+", r"\1", tag), svg)
     svg = re.sub(r"\s*\n\s*", " ", svg)
     svg = re.sub(r"<!--.*?-->", "", svg)
     return re.sub(r"<g> *(<(?:path|text)[^>]*/>|<text[^>]*>[^<]*</text>) *</g>", r"\1", svg)
