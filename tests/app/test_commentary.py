@@ -99,6 +99,40 @@ def test_against_another_time_up_and_down_are_called_favourable_or_adverse(desk:
     assert told[3] == "The saving of 30 on Fuel is offset by an overspend of 30 on Crew."
 
 
+def test_points_that_overlap_or_follow_one_another_are_told_of_by_the_last(desk: Desk) -> None:
+    """They have no total, and are no parts of one another."""
+    sizes = {"A": (8, 9, 10, 10, 14, 11), "B": (5, 5, 5, 5, 4, 9)}
+    months = ("2025-10", "2025-11", "2025-12", "2026-01", "2026-02", "2026-03")
+    rows = [(month, item, "actual", size) for item in sizes for month, size in zip(months, sizes[item], strict=True)]
+    rows += [(month, item, "budget", size) for month in months[3:] for item, size in (("A", 10), ("B", 6))]
+    desk.write("l.csv", rows, ("month", "item", "scenario", "net"))
+    chained = sentences(
+        desk, "l.csv", "--by", "item", "--every", "month", "--for", "2026-02/2026-03", "--versus", "prior"
+    )
+    assert chained[:3] == [
+        "Net 20 in Mar 2026, 2 above the month before (+11.1%).",
+        "B was 5 above the month before in Mar 2026 (+125.0%), at 9 against 4: favourable.",
+        "A was 3 below the month before in Mar 2026 (−21.4%), at 11 against 14: adverse.",
+    ]
+    # To March A is 35 against 30, B 18 against 18; to February they were 24 against 20, and 9 against 12.
+    running = sentences(
+        desk, "l.csv", "--by", "item", "--every", "month", "--for", "2026-Q1", "--cumulative", "year-to-date"
+    )
+    assert running[:2] == [
+        "Net, year to date, 53 in Mar 2026, 5 above budget (+10.4%).",
+        "A was 5 above budget in Mar 2026 (+16.7%), at 35 against 30.",
+    ]
+    # Of the first quarter there is January: 10 and 5, against 8 and 5 in October.
+    begun = sentences(
+        desk, "l.csv", "--by", "item", "--every", "quarter", "--for", "2025-Q4/2026-Q1", "--versus", "prior",
+        "--as-of", "2026-01-31",
+    )  # fmt: skip
+    assert begun[:2] == [
+        "Net 15 in Jan 2026, 2 above Oct 2025 (+15.4%).",
+        "A was 2 above Oct 2025 in Jan 2026 (+25.0%), at 10 against 8: favourable.",
+    ]
+
+
 CALLS = [
     typed("--by account_name --then-by route --where kind=cost --source-sign negative --better down"),
     ("--by", "route", "--every", "month", "--where", "kind=income", "--versus", "year-ago"),

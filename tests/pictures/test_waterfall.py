@@ -57,6 +57,25 @@ def test_new_and_ended_categories_are_whole_steps(desk: Desk) -> None:
     assert (points["Old"]["state"], points["New"]["state"]) == ("ended", "new")
 
 
+def test_a_step_that_has_no_sides_says_how_it_moves_the_total(desk: Desk) -> None:
+    desk.write("list.csv", [("Opening", 10), ("Hired", 4), ("Left", -3), ("Closing", 11)], ("step", "people"))
+    desk.write(
+        "d.csv",
+        # The first gains two pieces at 5 each, and of the second the price rises by 1: +10 and +4.
+        [("2025", "A", 10, 2), ("2025", "B", 20, 4), ("2026", "A", 20, 4), ("2026", "B", 24, 4)],
+        ("year", "item", "net", "pieces"),
+    )
+
+    def said(*words: str) -> list[str]:
+        assert desk.run("draw", "waterfall", *words, "-o", "w.svg").status == 0
+        return re.findall(r"<title>(.*?)</title>", (desk.folder / "w.svg").read_text())[1:]
+
+    assert said("list.csv") == ["Opening: 10", "Hired: +4, Rise", "Left: −3, Fall", "Closing: 11"]
+    driven = said("d.csv", "--by", "item", "--volume", "pieces", "--amount", "net")
+    assert driven == ["2025: 30", "Volume: +10, Rise", "Mix: 0, No change", "Price: +4, Rise", "2026: 44"]
+    assert said("list.csv", "--totals", "keep", "--standing", "none")[0] == "Opening: +10, Rise"
+
+
 def test_a_band_that_fails_gives_status_1_after_all_is_written(desk: Desk) -> None:
     words = ("draw", "waterfall", str(DEMO), "--by", "route", "--versus", "year-ago", "-o", "w.png")
     gate = ("--band", "Collapse [worse fails]: change < -30%", "--band", "Fine: otherwise")

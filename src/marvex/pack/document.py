@@ -140,8 +140,7 @@ def _of_view(piece: Piece, style: Style) -> list[_Sheet]:
     sheet.bookmark = piece.title
     if piece.pdf:
         (picture,) = PdfReader(io.BytesIO(base64.b64decode(piece.pdf))).pages
-        # What was restated stands in the picture's foot.
-        words = [one for one in piece.sentences[1:] if one.rstrip(".") not in piece.notes][:3]
+        words = piece.told_beside[:3]
         own = [float(one) / POINTS_PER_PIXEL for one in (picture.mediabox.width, picture.mediabox.height)]
         height = SIZE[1] - MARGIN - (BODY * LEADING * len(words) + TOP if words else TOP)
         scale = min((SIZE[0] - 2 * MARGIN) / (own[0] - 2 * INNER), height / own[1])

@@ -25,7 +25,7 @@ from marvex.views.drawing.style import DEFAULT, Style, style_named
 from marvex.views.drawing.svg_tags import in_tags
 
 DARK = "dark"  # the style that stands in for the default one where a reader's screen is dark
-SENTENCES_SHOWN = 5
+SENTENCES_SHOWN = 4  # beside a picture
 LONGEST_WORDS = 2_000  # letters: what is longer is a file
 _ID = re.compile(r'(\bid="|url\(#|href="#)')
 _MARK = re.compile(r'<g id="([\w-]*mark-\d+)"><title>(.*?)</title>', re.DOTALL)

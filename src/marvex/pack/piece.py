@@ -69,6 +69,11 @@ class Piece:
     remarks: list[list[str]] = field(default_factory=list)
     said: list[str] = field(default_factory=list)
 
+    @property
+    def told_beside(self) -> list[str]:
+        """The sentences that stand beside a picture or a table: neither its title nor what its own foot says."""
+        return [one for one in self.sentences[1:] if one.rstrip(".") not in self.notes]
+
 
 def ranked(pieces: Sequence[Piece]) -> list[Piece]:
     """The pieces as findings: what failed, then what is worse, each by the size of its change; one finding once."""

@@ -161,6 +161,7 @@ def _planned(
     pairs: tuple[Pair, ...] = ()
     if every is not None:
         pairs = timeline.pairs_along(window, filled.end, every, of, base, asked)
+        timeline.check_any_runs(pairs, of, asked)
     is_chained = every is not None and (asked.cumulative is not None or base.basis is Basis.PRIOR)
     found = _whole_sides(of, base, filled, window, asked, pairs)
     _check_base_has_data(base, found.base, asked)

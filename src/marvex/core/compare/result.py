@@ -8,7 +8,7 @@ from decimal import Decimal
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from marvex.core.compare.comparison import Comparison
+from marvex.core.compare.comparison import Comparison, last_compared
 from marvex.core.compare.point import Better, Kind, Point, State
 from marvex.core.compare.totals import TotalAs
 from marvex.core.rules.bands import RuleSet
@@ -77,6 +77,18 @@ class JudgedComparison:
     names: SideNames
     ties_out: Check
     rows_used: int
+
+    @property
+    def heads_of_panels(self) -> tuple[Judged, ...]:
+        """What stands for each panel: its total, or of points without one the last that can be compared."""
+        if not self.comparison.is_chained:
+            return self.panel_totals
+        heads = []
+        for one in self.panel_totals:
+            within = [judged for judged in self.points if judged.point.panel == one.point.panel]
+            last = last_compared([judged.point for judged in within])
+            heads.append(next((judged for judged in within if judged.point is last), one))
+        return tuple(heads)
 
     @property
     def shown(self) -> tuple[Judged, ...]:

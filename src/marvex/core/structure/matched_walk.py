@@ -75,7 +75,7 @@ def matched_change(comparison: Comparison, only_in_base: str, only_in_current: s
 
 
 def _step(name: str, current: Decimal, base: Decimal) -> Point:
-    return Point(category=name, current=current, base=base, kind=Kind.STEP)
+    return Point(name=name, current=current, base=base, kind=Kind.STEP)
 
 
 def _sum(amounts: Iterable[Decimal | None]) -> Decimal:

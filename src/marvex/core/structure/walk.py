@@ -191,7 +191,7 @@ def walk_drivers(comparison: Comparison, found: Drivers, opening: str, closing: 
     bars = [standing_bar(opening, None, start, Kind.OPENING)]
     running = start
     for one in found.steps:
-        step = Point(category=one.name, current=one.amount, base=ZERO, kind=Kind.STEP)
+        step = Point(name=one.name, current=one.amount, base=ZERO, kind=Kind.STEP)
         bars.append(Bar(Judged(step, None), running, EXACT.add(running, one.amount)))
         running = bars[-1].end
     bars.append(standing_bar(closing, end, None, Kind.CLOSING))

@@ -133,9 +133,7 @@ def pairs_along(
     """
     periods = periods_within(window, every, asked.calendar)
     if asked.cumulative is not None:
-        running = tuple(_running(one, window, known_to, of, base, asked) for one in periods)
-        _check_any_runs(running, of, asked)
-        return running
+        return tuple(_running(one, window, known_to, of, base, asked) for one in periods)
     if base.basis is Basis.PRIOR:
         parts: tuple[Part, ...] = tuple(Part(one, before(one)) for one in periods)
     else:
@@ -207,7 +205,7 @@ def _running(
     return Pair(period, current, against)
 
 
-def _check_any_runs(pairs: Sequence[Pair], of: ScenarioDates, asked: SidesAsked) -> None:
+def check_any_runs(pairs: Sequence[Pair], of: ScenarioDates, asked: SidesAsked) -> None:
     """Raises Mistake where no point has a running total: what there is of it would be said to be one."""
     if asked.cumulative is None or not pairs or any(pair.current is not None for pair in pairs):
         return

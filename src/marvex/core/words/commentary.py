@@ -16,10 +16,13 @@ from marvex.core.compare.totals import Total
 from marvex.core.exact import total
 from marvex.core.rules.judging import Judged
 from marvex.core.words.extreme import FAR_OUT, most_unusual, odd_side
+from marvex.core.words.side_names import window_text
 from marvex.core.words.units import MINUS, FigureFormat
 from marvex.core.words.wording import (
+    base_of,
     be_of,
     direction_word,
+    in_or_on,
     not_shown_notes,
     point_name,
     ratio_words,
@@ -96,7 +99,7 @@ class _Teller:
     @property
     def judged(self) -> tuple[Judged, ...]:
         """What is told of: the categories, or the periods where there are none."""
-        return self.one.panel_totals or self.one.points
+        return self.one.heads_of_panels or self.one.points
 
     def moving(self) -> list[Judged]:
         """Those with both sides and a change, the largest first; never Other."""
@@ -130,7 +133,11 @@ class _Teller:
         return " ".join(part for part in (text, self.parts(point), self.history(point)) if part)
 
     def name(self, point: Point) -> str:
-        return point_name(point, self.figures.locale)
+        return str(point.panel) if self.stands_for_panel(point) else point_name(point, self.figures.locale)
+
+    def stands_for_panel(self, point: Point) -> bool:
+        """Whether it is the last of points that have no total, as which its category is told of."""
+        return point.is_period and self.one.comparison.is_chained and bool(self.one.panel_totals)
 
     def size(self, point: Point) -> str:
         return self.size_of(point.movement)
@@ -141,10 +148,11 @@ class _Teller:
     def against(self, point: Point) -> str:
         """'over budget', 'below last year', 'above the month before'."""
         is_spending = self.one.rules.better_for(point) is Better.DOWN
-        base = self.one.names.base_in_sentence
-        if point.is_period and self.one.comparison.basis is Basis.YEAR_AGO:
-            base = "the year before"
-        return f"{direction_word(point.movement > 0, is_spending=is_spending)} {base}"
+        base = base_of(point, self.one.comparison, self.one.names, self.figures.locale)
+        when = ""
+        if self.stands_for_panel(point) and point.pair is not None:
+            when = f" {in_or_on(point)} {window_text(point.pair.period, self.figures.locale)}"
+        return f"{direction_word(point.movement > 0, is_spending=is_spending)} {base}{when}"
 
     def behind(self, point: Point) -> str:
         """The ratio in brackets, of a statement's line without a sign, for words say the direction."""

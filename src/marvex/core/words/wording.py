@@ -48,7 +48,7 @@ def finding(
     """
     figures, one = figures.in_words, comparison.headline
     current = ABSENT if one.current is None else figures.headline(one.current)
-    when = f" {_in_or_on(one)} {window_text(one.pair.period, figures.locale)}" if one.pair else ""
+    when = f" {in_or_on(one)} {window_text(one.pair.period, figures.locale)}" if one.pair else ""
     if comparison.unmatched and not when:
         when = f" in {summed_text(comparison.current, figures.locale)}"
     of_outlook = ", outlook" if comparison.current.is_mixed and not one.pair else ""
@@ -60,7 +60,7 @@ def finding(
         nothing = "with nothing to measure it against" if one.base is None else "with nothing"
         return f"{start}, {nothing}{where}"
     change = one.movement
-    than = _base_of(one, comparison, names)
+    than = base_of(one, comparison, names, figures.locale)
     if not change:
         return f"{start}, level with {than}"
     words = f"{direction_word(change > 0, is_spending=is_spending)} {than}"
@@ -221,15 +221,20 @@ def _parted_notes(comparison: Comparison, figures: FigureFormat) -> tuple[str, .
     return tuple(notes)
 
 
-def _in_or_on(point: Point) -> str:
+def in_or_on(point: Point) -> str:
+    """'on' a day, 'in' a longer period."""
     return "on" if point.pair and point.pair.period.grain is Grain.DAY else "in"
 
 
-def _base_of(one: Point, comparison: Comparison, names: SideNames) -> str:
-    """What the headline's base is called: its own period where the points are chained or run on."""
+def base_of(one: Point, comparison: Comparison, names: SideNames, locale: str) -> str:
+    """What a point's base is called: 'budget', 'last year'; of a period 'the year before', of a part its days."""
     if one.pair is None or one.pair.base is None or comparison.basis is Basis.SCENARIO:
         return names.base_in_sentence
-    return "the year before" if comparison.basis is Basis.YEAR_AGO else names.base_in_sentence
+    if comparison.basis is Basis.YEAR_AGO:
+        return "the year before"
+    # A quarter that has begun is measured against as much of the one before.
+    is_part = comparison.basis is Basis.PRIOR and one.pair.period.is_cut
+    return summed_text(one.pair.base, locale) if is_part else names.base_in_sentence
 
 
 MOST_PARTED = 3  # categories whose matched part is noted
@@ -303,7 +308,13 @@ def point_sentence(point: Point, band: str | None, names: SideNames, figures: Fi
     """One point in words: 'Fuel: 412k against 371k, +41k (+11.1%), Over budget'."""
     figures = figures.in_words
     name = point_name(point, figures.locale)
-    if point.base is None:
+    is_step = point.kind is Kind.STEP and point.is_cost is None
+    if is_step and (point.name is not None or not names.base) and not (point.current and point.base):
+        # It moves the total and has no sides of its own: of a list, or volume, mix and price.
+        text = f"{name}: {figures.change(point.movement)}"
+    elif not names.base and point.base is None:
+        text = f"{name}: {figures.amount_of(point, point.current)}"
+    elif point.base is None:
         where = "" if point.pair else f" in {names.current}"
         text = f"{name}: {figures.amount_of(point, point.current)}{where}, {state_words(point, names)}"
     elif point.current is None:
@@ -350,6 +361,7 @@ def without_side(one: Comparison, names: SideNames, figures: FigureFormat) -> tu
         if found:
             absent_base = state in (State.NEW, State.NOT_IN_BASE)
             word = state_words(found[0], names)
+            word = f"with {word}" if word.startswith("no ") else word
             amounts = [p.current if absent_base else p.base for p in found]
             amount = figures.headline(total(a for a in amounts if a is not None))
             labels = listed((point_name(point, figures.locale) for point in found), 3)
