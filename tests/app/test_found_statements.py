@@ -123,6 +123,30 @@ def test_a_headcount_walk_opens_and_closes(desk: Desk) -> None:
     assert [(bar["kind"], bar["end"]) for bar in (bars[0], bars[-1])] == [("opening", 214), ("closing", 234)]
 
 
+def test_no_total_among_rows_is_a_step_beside_what_it_is_of(desk: Desk) -> None:
+    def said(name: str, *words: str) -> str:
+        return " ".join(desk.refused("draw", "waterfall", table(desk, name), *words).split())
+
+    # In another order the closing was a step, and the list came to 468.
+    assert "'End of year' is a total of other rows of a list, and --order takes" in said(
+        "headcount", "--order", "change"
+    )
+    assert "and --keep takes" in said("headcount", "--keep", "top:2")
+    # As a plain list the steps were revenue, its costs and its margin: 325,432 with the margin in per cent.
+    as_list = ("--statement", "none")
+    assert "'Gross margin' is worked out from other rows, which do not lead up to it" in said("months", *as_list)
+    lower = ("--deductions", "Cost of sales,Wages,Rent,Other overheads", "-o", "w.png")
+    bars = by_label(desk.figures("draw", "waterfall", table(desk, "months"), *as_list, *lower))
+    # 125170 − 50080 = 75090, − 29750 − 9600 − 6485 = 29255; the margin in per cent is no movement.
+    ends = {name: (one["kind"], one["end"]) for name, one in bars.items() if one["kind"] != "step"}
+    assert ends == {"Gross margin": ("subtotal", 75090), "Net profit": ("closing", 29255)}
+    assert "leaves out Cost of sales, Rent, Other overheads" in said("months", "--lines", "Revenue,Wages,Net profit")
+    # What is financed is not added to what it is financed by.
+    assert "lines that its result does not contain" in desk.refused(
+        "table", table(desk, "balance-sheet"), "--keep", "top:3"
+    )
+
+
 def test_one_plain_total_is_left_out_and_makes_no_statement(desk: Desk) -> None:
     desk.write("n.csv", [("North", 12, 14), ("South", 7, 9), ("Total", 19, 23)], ("Area", "Budget", "Actual"))
     found = desk.figures("table", "n.csv")

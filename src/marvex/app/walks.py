@@ -10,6 +10,7 @@ from typing import Any
 
 from marvex.app.panels import panel_words
 from marvex.app.subject import says_nothing
+from marvex.app.walk_checks import check_can_walk, check_no_total_is_a_step
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis, Check
@@ -84,7 +85,7 @@ def walked(
     word : how a setting is called where it was said.
     parts : the two comparisons of `--via`, whose walks become one.
     """
-    _check_can_walk(analysis, settings)
+    check_can_walk(analysis, settings)
     walks = tuple((name, _walk(analysis, comparison, settings)) for name, comparison in _by_panel(analysis))
     if parts is not None:
         # Each of the three sides is in two of the three comparisons.
@@ -96,6 +97,7 @@ def walked(
     if is_own:
         analysis = replace(analysis, subject=_moved(walks[0][1], analysis))
     if settings.walk == "movement":
+        check_no_total_is_a_step(analysis, settings, [walk for _, walk in walks])
         analysis = _closed(analysis, [walk for _, walk in walks])
     totals = {total.panel: total for total in analysis.first.comparison.panel_totals}
     missing = sum((abs(walk.difference) for _, walk in walks), Decimal(0))
@@ -137,6 +139,8 @@ def walked(
     is_own = settings.walk in ("movement", "balance") and len(walks) == 1
     finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else finding_of_drivers
     subtitle = ""
+    if settings.walk == "statement" and (beside := _beside_result(analysis)):
+        note = ". ".join(part for part in (beside, note) if part)
     if settings.walk == "matched":
         finding, subtitle = _matched_words(walks[0][1], analysis)
     return Walked(
@@ -148,6 +152,17 @@ def walked(
         subtitle=subtitle,
         groups=_groups(analysis.first.comparison) if settings.brackets else {},
     )
+
+
+def _beside_result(analysis: Analysis) -> str:
+    """The lines that have figures and are in nothing that leads to the result, which the steps do not show."""
+    statement, points = analysis.statement, analysis.first.comparison.points
+    if statement is None or statement.result is None:
+        return ""
+    lines = dict.fromkeys(one.label for one in points if one.kind is Kind.LINE and (one.current or one.base))
+    apart = [one for one in lines if not statement.effect_on_result(one)]
+    are = "is no step" if len(apart) == 1 else "are no steps"
+    return f"{listed(apart, 4)} {are}: not in {statement.result.label}" if apart else ""
 
 
 def _moved(walk: Walk, analysis: Analysis) -> str:
@@ -203,51 +218,6 @@ def _cautions_of(found: Drivers, volume: str) -> tuple[str, ...]:
     if not found.negative:
         return ()
     return (f"{listed(found.negative, 4)} has a negative {volume}, and counts as it stands",)
-
-
-def _check_can_walk(analysis: Analysis, settings: Settings) -> None:
-    walk, comparison = settings.walk, analysis.first.comparison
-    if settings.keep is not None and settings.keep.alone:
-        raise Mistake(
-            "a waterfall leads to its closing by all of its steps, and some would be left out",
-            f"Gather them with {setting('keep', f'{settings.keep.word}:{settings.keep.count}')}.",
-        )
-    if walk != "balance" and not analysis.total_as.adds_up_over_time and not analysis.total_as.adds_up:
-        raise Mistake(
-            f"a waterfall adds its steps up, and {analysis.total_as.spoken} does not add up",
-            "marvex table shows it, category by category.",
-        )
-    if walk in ("change", "drivers", "matched") and comparison.base is None:
-        raise Mistake(
-            "a waterfall of changes needs a base to walk from",
-            f"Name one with {setting('versus')}, such as year-ago or budget.",
-        )
-    if walk in ("change", "statement", "drivers") and comparison.is_along_time:
-        raise Mistake(
-            f"a waterfall of walk {walk} is of categories, not of time",
-            f"Leave {setting('every')} out, or give each period a panel with {setting('panels_by')}."
-            if settings.every
-            else f"Name the categories with {setting('by')}.",
-        )
-    if walk == "matched" and (analysis.statement is not None or comparison.is_chained or comparison.panel_totals):
-        raise Mistake(
-            "a walk of what is matched is of categories, or of one total along time",
-            f"Leave {setting('statement', 'FILE')} and panels out, or name another {setting('walk')}.",
-        )
-    if walk == "balance" and not comparison.is_along_time:
-        raise Mistake("a walk of balances is along time", f"Say {setting('every', 'month')}.")
-    if (walk == "drivers") != (settings.volume is not None):
-        raise Mistake(
-            "the walk drivers needs a column of volumes",
-            f"Name it with {setting('volume')}, and no other {setting('walk')}.",
-        )
-    if walk == "statement" and analysis.statement is None:
-        raise Mistake("a walk of a statement needs its file", f"Name it with {setting('statement')}.")
-    for field in ("standing", "deductions", "plug"):
-        if getattr(settings, field) and walk != "movement":
-            raise Mistake(
-                f"{setting(field)} is about a list of movements, and this walk is of a {walk}", "Leave it out."
-            )
 
 
 def _by_panel(analysis: Analysis) -> list[tuple[str | None, Comparison]]:

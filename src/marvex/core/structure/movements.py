@@ -15,6 +15,7 @@ from marvex.core.structure.total_names import Naming, is_closing_name, is_openin
 from marvex.core.structure.walk import Bar, Walk, standing_bar
 
 LEAST_ROWS = 3
+BEYOND_CHANCE = 250  # so many units of the least digit: one movement in hundreds is as large as the running total
 
 
 @dataclass(frozen=True, slots=True)
@@ -106,21 +107,27 @@ def _roles(points: Sequence[Point], amounts: Sequence[Decimal], marked: Marked) 
         return [Role.STANDS if point.label in marked.standing else Role.STEP for point in points]
     if any(point.is_period for point in points):
         return [Role.STEP] * len(points)
-    roles = _roles_by_name(points, amounts, by_arithmetic=False)
+    roles = _roles_by_name(points, amounts, least=BEYOND_CHANCE * _unit(amounts))
     if roles[-1] is Role.STEP and len(points) > LEAST_ROWS:
         # Rows without a total's name are totals where only so the last row comes to what it should.
-        other = _roles_by_name(points, amounts, by_arithmetic=True)
+        other = _roles_by_name(points, amounts, least=ZERO)
         if other[-1] is Role.STANDS:
             return other
     return roles
 
 
-def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_arithmetic: bool) -> list[Role]:
+def _unit(amounts: Sequence[Decimal]) -> Decimal:
+    """What all amounts are whole numbers of: a hundredth, one, a thousand."""
+    exponents = (one.normalize().as_tuple().exponent for one in amounts if one)
+    return Decimal(1).scaleb(min((one for one in exponents if isinstance(one, int)), default=0))
+
+
+def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, least: Decimal) -> list[Role]:
     """The rows' roles in order.
 
     Parameters
     ----------
-    by_arithmetic : from the third on, any row that equals the running total stands.
+    least : from the third on, any row of that size that equals the running total stands.
     """
     roles: list[Role] = []
     names = namings([point.label for point in points])
@@ -130,13 +137,14 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, by_ar
     for place, (point, amount) in enumerate(zip(points, amounts, strict=True)):
         is_last, fits = place == len(points) - 1, bool(place) and amount == running
         is_total = names[place].is_total or is_closing_name(point.label)
+        is_beyond_chance = abs(amount) >= least and (added > 1 or not least)
         is_of_block = added > 1 and abs(amount) == abs(since)
         # Below the total of one block that of the next may be of a single row, and one of them all may follow.
         is_of_blocks = blocks and ((added and amount == since) or amount == moved)
         if not place:
             role = _first_role(points, amounts, has_closing=names[-1] is Naming.CLOSING)
         elif (
-            fits and (added or blocks) and (is_total or (place + 1 >= LEAST_ROWS and (is_last or by_arithmetic)))
+            fits and (added or blocks) and (is_total or (place + 1 >= LEAST_ROWS and (is_last or is_beyond_chance)))
         ) or names[place] is Naming.CLOSING:
             role = Role.STANDS
         elif is_total and not is_last and (is_of_block or is_of_blocks):

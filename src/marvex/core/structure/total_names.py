@@ -163,6 +163,10 @@ _CLOSING = (
     r"endbestand|endsaldo|(?:solde|saldo|stock) final[e]?|eindsaldo|"
     r"utgående balans[e]?"
 )
+_END = (  # what can hardly be a line beside others, as 'Final payment' and 'Closing costs' are
+    rf"(?:the )?end{_SPAN}|closing (?!costs?\b|fees?\b|sales?\b).*|(?:.* )?(?:carried forward|c/f|c/fwd)|"
+    r"endbestand|endsaldo|(?:solde|saldo|stock) final[e]?|eindsaldo|utgående balans[e]?"
+)
 _BALANCE = (
     r"(?:opening|beginning|starting|closing|ending) (?:bank )?balances?(?: .*)?|"
     r"balances? (?:brought|carried) (?:forward|down)|(?:balances? )?[bc]/[fd](?:wd)?|(?:brought|carried) forward|"
@@ -238,6 +242,8 @@ def namings(labels: Sequence[str]) -> list[Naming]:
         is_alike = are_ends(first, last) and not are_periods and not any(are_ends(first, name) for name in between)
         if is_alike or (is_opening_name(first) and is_closing_name(last)):
             found[0], found[-1] = Naming.NONE, Naming.CLOSING
+        elif found[-1] is Naming.NONE and _is(_END, last.strip()):
+            found[-1] = Naming.TOTAL  # of a list that began with nothing
     begun: dict[str, int] = {}  # of several blocks, as of cost and depreciation, each from one day to another
     for place, label in enumerate(labels):
         if at := re.fullmatch(_AT_A_DAY, label.strip(), re.IGNORECASE):

@@ -30,9 +30,10 @@ def with_statements(
         by = each.columns.by and each.columns.by != (one.column,) if one else False
         field = each.list_field or ("by" if by and not each.panels else "")
         if one and field:
-            if one.is_signed:
+            if one.is_signed or one.has_lines_beside:
+                how = "are subtracted" if one.is_signed else "its result does not contain"
                 raise Mistake(
-                    f"{file.name} is a statement with lines that are subtracted, and {setting(field)} is about a list",
+                    f"{file.name} is a statement with lines that {how}, and {setting(field)} is about a list",
                     f"Leave {setting(field)} out, or say {setting('statement', 'none')}.",
                 )
             return as_lists

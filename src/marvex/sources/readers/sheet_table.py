@@ -29,6 +29,12 @@ class FoundTable:
     is_signed: bool
     notes: tuple[str, ...]
 
+    @property
+    def has_lines_beside(self) -> bool:
+        """Whether it has lines that its result does not contain, as the assets of a balance sheet are."""
+        lines = (one for one in self.statement.lines if one.accounts)
+        return any(not self.statement.effect_on_result(one.label) for one in lines)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SheetTable:

@@ -33,6 +33,10 @@ def said_of(
         if one.fit.off:
             cells = listed((_cell(table, place, column) for column, _ in one.fit.off), 4)
             rounded.append(f"{cells} '{place.label}' (by {plainly(max(abs(off) for _, off in one.fit.off))})")
+    for ratio in structure.ratios:
+        if ratio.line in out and not is_statement:
+            of = f"{lines[ratio.over].label} ÷ {lines[ratio.under].label}"
+            said.append(f"row {lines[ratio.line].numbers[0]} '{lines[ratio.line].label}' is {of} and was left out")
     said += said_of_sums(sums)
     if rounded:
         cautions.append(

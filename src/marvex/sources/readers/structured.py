@@ -187,7 +187,8 @@ def _kept(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishe
     if structure is None:
         return ()
     asked = () if structure.asked is None else (structure.asked.line,)
-    return tuple(lines[place].label for place in sorted({*structure.totals, *asked}))
+    ratios = (one.line for one in structure.ratios)
+    return tuple(lines[place].label for place in sorted({*structure.totals, *ratios, *asked}))
 
 
 def _structure(lines: Sequence[SheetLine], *, are_dated: bool) -> Structure | None:

@@ -169,6 +169,9 @@ def _without_totals(
     if parts:
         table = replace(table, rows=tuple(line for line in table.rows if line.number not in parts))
     keeps_rows = keep_totals and (wishes.keep_parts or not _are_across(table, wishes))
+    if keeps_rows and not wishes.keep_parts:
+        table, of_rates = _without_rates(table, texts, wishes)
+        said += of_rates
     kept = kept_totals(_additive(table, wishes), texts, dated, wishes) if keeps_rows else ()
     left = Left(rows=tuple(table.rows))
     if not keeps_rows:
@@ -178,6 +181,18 @@ def _without_totals(
         named = {at for at, its in by_path.items() if its[0] in wishes.named}
         left = _without_sums(left, {at: its for at, its in by_path.items() if at not in stand | named})
     return table, replace(left, said=(*said, *left.said)), kept
+
+
+def _without_rates(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> tuple[SheetTable, tuple[str, ...]]:
+    """The rows of a list without those in per cent, which are no movements of what the others are, and what is said."""
+    gone = [row for row in table.rows if row.number in table.percents and not wishes.named.intersection(row.cells)]
+    if len(gone) == len(table.rows):
+        return table, ()
+    names = [next((row.cells[at] for at in texts if row.cells[at]), "") for row in gone]
+    said = (
+        f"row {row.number} '{name}' is in per cent and was left out" for row, name in zip(gone, names, strict=True)
+    )
+    return replace(table, rows=tuple(row for row in table.rows if row not in gone)), tuple(said)
 
 
 def _without_sums(left: Left, sums: Mapping[int, tuple[str, int, int]]) -> Left:
