@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from decimal import Decimal
 from itertools import groupby
@@ -41,6 +41,8 @@ from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import walk_finding
 from marvex.request.settings import Settings
 
+Walks = tuple[tuple[str | None, Walk], ...]  # the walk of each panel by its name
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Walked:
@@ -53,7 +55,7 @@ class Walked:
     finding, subtitle : the title, and what stands under it, where they are not the comparison's.
     """
 
-    walks: tuple[tuple[str | None, Walk], ...]
+    walks: Walks
     shown: Shown
     cuts: Mapping[str | None, Decimal]
     note: str
@@ -86,19 +88,38 @@ def walked(
     parts : the two comparisons of `--via`, whose walks become one.
     """
     check_can_walk(analysis, settings)
-    walks = tuple((name, _walk(analysis, comparison, settings)) for name, comparison in _by_panel(analysis))
+    walks: Walks = tuple((name, _walk(analysis, comparison, settings)) for name, comparison in _by_panel(analysis))
     if parts is not None:
         # Each of the three sides is in two of the three comparisons.
         used = sum(part.source.rows_used for part in (analysis, *parts)) // 2
         analysis = replace(analysis, source=replace(analysis.source, rows_used=used))
         one, other = (_walk(part, part.first.comparison, settings) for part in parts)
         walks = ((None, in_two_stretches(one, other)),)
-    is_own = settings.walk in ("movement", "balance") and len(walks) == 1
-    if is_own:
+    if settings.walk in ("movement", "balance") and len(walks) == 1:
         analysis = replace(analysis, subject=_moved(walks[0][1], analysis))
     if settings.walk == "movement":
         check_no_total_is_a_step(analysis, settings, [walk for _, walk in walks])
         analysis = _closed(analysis, [walk for _, walk in walks])
+    # On one scale a cut in one panel would make its bars as high as others that stand for more.
+    cuttable = walks if len(walks) == 1 or settings.own_scale else ()
+    cuts = {name: cut for name, walk in cuttable if (cut := _cut(walk, settings)) is not None}
+    shown = _shown(analysis, walks)
+    for caution in _cautions(analysis, settings, walks):
+        shown = shown.with_caution(word(caution))
+    finding, subtitle = _title(analysis, settings, walks)
+    return Walked(
+        walks=walks,
+        shown=shown,
+        cuts=cuts,
+        note=". ".join(part for part in _notes(analysis, settings, walks, cuts) if part),
+        finding=finding,
+        subtitle=subtitle,
+        groups=_groups(analysis.first.comparison) if settings.brackets else {},
+    )
+
+
+def _shown(analysis: Analysis, walks: Walks) -> Shown:
+    """The bars of all walks as points, and whether they foot."""
     totals = {total.panel: total for total in analysis.first.comparison.panel_totals}
     missing = sum((abs(walk.difference) for _, walk in walks), Decimal(0))
     points = tuple(
@@ -112,46 +133,51 @@ def walked(
         for bar in walk.bars
     )
     checks = (analysis.checks[0], Check("foots", missing), *analysis.checks[1:])
-    # On one scale a cut in one panel would make its bars as high as others that stand for more.
-    cuttable = walks if len(walks) == 1 or settings.own_scale else ()
-    cuts = {name: cut for name, walk in cuttable if (cut := _cut(walk, settings)) is not None}
-    note = ""
-    if cuts:
-        note = "The standing bars are cut in each panel where its steps are small beside them"
-        if len(walks) == 1:
-            left_out = analysis.figures.headline(cuts[walks[0][0]])
-            note = f"The standing bars are cut: all up to {left_out} is left out"
-    shown = Shown(view="waterfall", analysis=analysis, points=points, checks=checks)
+    return Shown(view="waterfall", analysis=analysis, points=points, checks=checks)
+
+
+def _cautions(analysis: Analysis, settings: Settings, walks: Walks) -> Iterator[str]:
+    """Which rows of a list are its totals by their figures, and which items have a negative volume."""
     for label in dict.fromkeys(label for _, walk in walks for label in walk.left_out):
-        shown = shown.with_caution(f"'{label}' is a sum of other rows, and was left out")
+        yield f"'{label}' is a sum of other rows, and was left out"
     for label in dict.fromkeys(label for _, walk in walks for label in walk.by_sum):
-        stands = f"'{label}' is the sum of the rows before it, and stands"
-        shown = shown.with_caution(word(f"{stands}: {setting('standing', 'none')} takes it for a step"))
+        way_out = f"{setting('standing', 'none')} takes it for a step"
+        yield f"'{label}' is the sum of the rows before it, and stands: {way_out}"
+    negative = _drivers(analysis.first.comparison, settings).negative if settings.volume and len(walks) == 1 else ()
+    if negative:
+        yield f"{listed(negative, 4)} has a negative {settings.volume}, and counts as it stands"
+
+
+def _notes(analysis: Analysis, settings: Settings, walks: Walks, cuts: Mapping[str | None, Decimal]) -> Iterator[str]:
+    """What the picture has to say of itself: what stands beside its steps, volumes and prices, and a cut."""
+    if settings.walk == "statement":
+        yield _beside_result(analysis)
     if settings.volume and len(walks) == 1:
-        found = drivers(analysis.first.comparison.points, with_mix=not settings.no_mix)
-        note = ". ".join(part for part in (_units_of(found, analysis, settings.volume), note) if part)
-        for caution in _cautions_of(found, settings.volume):
-            shown = shown.with_caution(caution)
-    finding_of_drivers = ""
-    if settings.volume and len(walks) == 1:
-        steps = replace(analysis.first.comparison, points=tuple(bar.point for bar in walks[0][1].steps))
-        finding_of_drivers = analysis.finding_of(steps)
-    is_own = settings.walk in ("movement", "balance") and len(walks) == 1
-    finding = walk_finding(walks[0][1], analysis.subject, analysis.figures) if is_own else finding_of_drivers
-    subtitle = ""
-    if settings.walk == "statement" and (beside := _beside_result(analysis)):
-        note = ". ".join(part for part in (beside, note) if part)
+        yield _units_of(_drivers(analysis.first.comparison, settings), analysis, settings.volume)
+    if cuts and len(walks) == 1:
+        left_out = analysis.figures.headline(cuts[walks[0][0]])
+        yield f"The standing bars are cut: all up to {left_out} is left out"
+    elif cuts:
+        yield "The standing bars are cut in each panel where its steps are small beside them"
+
+
+def _title(analysis: Analysis, settings: Settings, walks: Walks) -> tuple[str, str]:
+    """The title and what stands under it, empty where they are the comparison's."""
+    if len(walks) != 1:
+        return "", ""
+    walk = walks[0][1]
+    if settings.walk in ("movement", "balance"):
+        return walk_finding(walk, analysis.subject, analysis.figures), ""
     if settings.walk == "matched":
-        finding, subtitle = _matched_words(walks[0][1], analysis)
-    return Walked(
-        walks=walks,
-        shown=shown,
-        cuts=cuts,
-        note=note,
-        finding=finding,
-        subtitle=subtitle,
-        groups=_groups(analysis.first.comparison) if settings.brackets else {},
-    )
+        return _matched_words(walk, analysis)
+    if settings.volume:
+        steps = replace(analysis.first.comparison, points=tuple(bar.point for bar in walk.steps))
+        return analysis.finding_of(steps), ""
+    return "", ""
+
+
+def _drivers(comparison: Comparison, settings: Settings) -> Drivers:
+    return drivers(comparison.points, with_mix=not settings.no_mix)
 
 
 def _beside_result(analysis: Analysis) -> str:
@@ -214,12 +240,6 @@ def _units_of(found: Drivers, analysis: Analysis, volume: str) -> str:
     return f"{capitalised(volume)} {volumes[0]} against {volumes[1]}, at {prices[0]} each against {prices[1]}"
 
 
-def _cautions_of(found: Drivers, volume: str) -> tuple[str, ...]:
-    if not found.negative:
-        return ()
-    return (f"{listed(found.negative, 4)} has a negative {volume}, and counts as it stands",)
-
-
 def _by_panel(analysis: Analysis) -> list[tuple[str | None, Comparison]]:
     """The comparison of each panel, with the panel's own total; the whole one where there are none."""
     whole = analysis.first.comparison
@@ -260,7 +280,7 @@ def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Wal
             lines = replace(comparison, points=tuple(points))
             walk = walk_statement(comparison, judged_steps(lines, one.rules), statement, (opening, closing))
         case "drivers":
-            found = drivers(comparison.points, with_mix=not settings.no_mix)
+            found = _drivers(comparison, settings)
             walk = judged_walk(walk_drivers(comparison, found, opening, closing), one.rules)
         case "matched":
             locale = analysis.figures.locale
