@@ -147,6 +147,26 @@ def test_no_total_among_rows_is_a_step_beside_what_it_is_of(desk: Desk) -> None:
     )
 
 
+def test_what_a_list_comes_to_is_left_out_by_name_or_told_by_its_figures(desk: Desk) -> None:
+    def added_up(*last: object) -> tuple[object, str]:
+        desk.write("l.csv", [("Volume", 360), ("Routes", -120), ("Price", 50), last], ("item", "net"))
+        return desk.figures("table", "l.csv")["points"][-1]["current"], desk.run("table", "l.csv").err
+
+    # 360 − 120 + 50 = 290, which no opening stands before.
+    for name in ("Closing balance", "Carried forward", "End balance", "End of year"):
+        assert added_up(name, 290)[0] == 290
+    whole, said = added_up("Closing costs", 290)
+    assert whole == 580 and "Closing costs comes to the lines before it, and counts beside them" in said
+    whole, said = added_up("Closing balance", 1290)
+    assert whole == 1580 and "is taken for a line like the others, though its name is a total's" in said
+    # A row between that is as large as what leads to it stands, and is told.
+    rows = [("Plan", 1585), ("Fuel", -389), ("Crew", -302), ("Before one-offs", 894), ("One-offs", -320)]
+    desk.write("l.csv", rows, ("item", "net"))
+    bars = desk.figures("draw", "waterfall", "l.csv", "-o", "w.png")
+    assert (bars["points"][3]["kind"], bars["points"][-1]["end"]) == ("subtotal", 574)
+    assert "'Before one-offs' is the sum of the rows before it, and stands" in bars["cautions"][0]
+
+
 def test_one_plain_total_is_left_out_and_makes_no_statement(desk: Desk) -> None:
     desk.write("n.csv", [("North", 12, 14), ("South", 7, 9), ("Total", 19, 23)], ("Area", "Budget", "Actual"))
     found = desk.figures("table", "n.csv")

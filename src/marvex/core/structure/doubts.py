@@ -23,6 +23,7 @@ from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_kept, is_plain_total, is_strong_result, may_be_result
 
 _APART = 3.0  # bits by which the best reading has to be ahead
+_MAYBE_LAST = 3.0  # of the last line, where it comes to all of the others
 _MAYBE = 9.0  # bits, from which on a line that nothing calls a total is said to come to those before it
 _ELSEWHERE = 2.0  # more of them where its parts begin behind others, and by how many there are
 _LEFT, _LEFT_OF_ALL = 16.0, 4.0  # bits, from which on it is asked whether a line is what is left of others
@@ -175,6 +176,8 @@ def _closing_blocks(structure: Structure, figures: TableFigures, places: Sequenc
             some = before[start:]
             fit = figures.fit(place, [(one, 1) for one in some])
             least = _MAYBE + (_ELSEWHERE + log2(1 + len(before)) if start else 0.0)
+            if len(some) == len(figures.lines) - 1:
+                least = _MAYBE_LAST
             is_exact = fit is not None and not fit.off and fit.bits >= least
             if is_exact and (len(some) > 2 or figures.are_of_one_sign(place, some)):
                 yield place

@@ -150,21 +150,22 @@ _ENUMERATOR = r"^(?:[a-z]|[ivx]{1,4}|\d{1,2}(?:\.\d{1,2})*)[.):]\s+"  # 'C. Resu
 _FORMULA = r"\s*\((?:[a-z\d]{1,2}\s*[-–−+=/]\s*)+[a-z\d]{1,2}\)$"  # 'Result (A-B)'
 _SPAN = r"(?: (?:of )?(?:the |last |this )?(?:year|period|month|quarter|half|week|day|season|\d.*))?"
 _OF_A_SPAN = r"(?:of|of the) (?:\w+ )?(?:year|period|month|quarter|half|week|day)\b.*"
+_KEPT_THEN = r"(?:balances?|position|cash|stock|value|headcount|total)"
 _OPENING = (
-    r"(?:opening|beginning|initial|starting)\b.*|(?:.* )?(?:brought forward|b/f|b/fwd)|"
+    rf"(?:opening|beginning|initial|starting|(?:start|begin) {_KEPT_THEN})\b.*|(?:.* )?(?:brought forward|b/f|b/fwd)|"
     rf"(?:the )?(?:start|begin){_SPAN}|.*\bat (?:the )?(?:start|beginning)\b.*|"
     rf".*(?:,| [-–—]) (?:start|beginning)(?: {_OF_A_SPAN})?|anfangs\w*|(?:solde|saldo|stock) in[ia]cial?[el]?|"
     r"(?:solde|saldo|stock) (?:initial|inicial|iniziale)|(?:start|begin|åpnings|ingående )\s?sald[oi]|beginsaldo|"
     r"ingående balans|inngående balanse"
 )
 _CLOSING = (
-    r"(?:closing|ending|final)\b.*|(?:.* )?(?:carried forward|c/f|c/fwd)|"
+    rf"(?:closing|ending|final|end {_KEPT_THEN})\b.*|(?:.* )?(?:carried forward|c/f|c/fwd)|"
     rf"(?:the )?end{_SPAN}|.*\bat (?:the )?end\b.*|.*(?:,| [-–—]) end(?: {_OF_A_SPAN})?|"
     r"endbestand|endsaldo|(?:solde|saldo|stock) final[e]?|eindsaldo|"
     r"utgående balans[e]?"
 )
 _END = (  # what can hardly be a line beside others, as 'Final payment' and 'Closing costs' are
-    rf"(?:the )?end{_SPAN}|closing (?!costs?\b|fees?\b|sales?\b).*|(?:.* )?(?:carried forward|c/f|c/fwd)|"
+    rf"(?:the )?end{_SPAN}|end {_KEPT_THEN}\b.*|closing (?!costs?\b|fees?\b|sales?\b).*|(?:.* )?(?:carried forward|c/f|c/fwd)|"
     r"endbestand|endsaldo|(?:solde|saldo|stock) final[e]?|eindsaldo|utgående balans[e]?"
 )
 _BALANCE = (
