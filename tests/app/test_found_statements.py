@@ -141,6 +141,17 @@ def test_no_total_among_rows_is_a_step_beside_what_it_is_of(desk: Desk) -> None:
     ends = {name: (one["kind"], one["end"]) for name, one in bars.items() if one["kind"] != "step"}
     assert ends == {"Gross margin": ("subtotal", 75090), "Net profit": ("closing", 29255)}
     assert "leaves out Cost of sales, Rent, Other overheads" in said("months", "--lines", "Revenue,Wages,Net profit")
+    # A group's rows under the names of its parts', told apart by two columns, are no steps either.
+    rows = [
+        ("North", "Fares", 101, 103),
+        ("North", "Fuel", 52, 54),
+        ("South", "Fares", 102, 104),
+        ("South", "Fuel", 58, 50),
+    ]
+    rows += [("Group", "Fares", 203, 207), ("Group", "Fuel", 110, 104)]
+    desk.write("g.csv", rows, ("Region", "Line", "Jan 2026", "Feb 2026"))
+    # 101 + 103 + 52 + 54 + 102 + 104 + 58 + 50 = 624
+    assert desk.figures("draw", "waterfall", "g.csv", "-o", "w.png")["points"][-1]["end"] == 624
     # What is financed is not added to what it is financed by.
     assert "lines that its result does not contain" in desk.refused(
         "table", table(desk, "balance-sheet"), "--keep", "top:3"

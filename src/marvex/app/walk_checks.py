@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from marvex.core.compare.point import JOINS
 from marvex.core.compare.result import Analysis
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.walk import Walk
@@ -96,7 +97,8 @@ def _totals_of_list(analysis: Analysis, settings: Settings) -> tuple[str, ...]:
 def check_no_total_is_a_step(analysis: Analysis, settings: Settings, walks: Sequence[Walk]) -> None:
     """Raises Mistake where a row that is a total of others would be added to them."""
     totals = {*_totals_of_list(analysis, settings)}
-    found = next((bar.label for walk in walks for bar in walk.steps if bar.label in totals), None)
+    steps = (bar.label for walk in walks for bar in walk.steps)
+    found = next((one for one in steps if not totals.isdisjoint((one, *one.split(JOINS)))), None)
     if found is None:
         return
     or_else = f", or leave {setting('statement', str(settings.statement))} out" if settings.statement else ""

@@ -168,7 +168,8 @@ def _without_totals(
     )
     if parts:
         table = replace(table, rows=tuple(line for line in table.rows if line.number not in parts))
-    keeps_rows = keep_totals and (wishes.keep_parts or not _are_across(table, wishes))
+    is_list = not _are_across(table, wishes) and _name_rows(table, texts)
+    keeps_rows = keep_totals and (wishes.keep_parts or is_list)
     if keeps_rows and not wishes.keep_parts:
         table, of_rates = _without_rates(table, texts, wishes)
         said += of_rates
@@ -221,6 +222,11 @@ def _are_across(table: SheetTable, wishes: Wishes) -> bool:
     """Whether what is compared stands side by side, by what the call names, so that rows are no lines of a list."""
     named = [table.headings[place] for place in table.places if table.headings[place] in wishes.named]
     return wishes.is_across or (len(named) > 1 and not any(parted(one).period for one in named))
+
+
+def _name_rows(table: SheetTable, texts: Sequence[int]) -> bool:
+    """Whether one column names the rows, as those of a list are, and it does not take several to tell them apart."""
+    return len(texts) < 2 or any(len({row.cells[at] for row in table.rows}) == len(table.rows) for at in texts)
 
 
 def _first_table(
