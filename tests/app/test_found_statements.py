@@ -170,6 +170,10 @@ def test_what_a_list_comes_to_is_left_out_by_name_or_told_by_its_figures(desk: D
     assert whole == 580 and "Closing costs comes to the lines before it, and counts beside them" in said
     whole, said = added_up("Closing balance", 1290)
     assert whole == 1580 and "is taken for a line like the others, though its name is a total's" in said
+    # A quarter is one among quarters, though it be as large as those before it: 100 + 150 + 250 = 500.
+    for last, comes_to in (("Q3", 500), ("H1", 250), ("2026", 250)):
+        desk.write("l.csv", [("Q1", 100), ("Q2", 150), (last, 250)], ("item", "net"))
+        assert desk.figures("draw", "waterfall", "l.csv", "-o", "w.png")["points"][-1]["end"] == comes_to
     # A row between that is as large as what leads to it stands, and is told.
     rows = [("Plan", 1585), ("Fuel", -389), ("Crew", -302), ("Before one-offs", 894), ("One-offs", -320)]
     desk.write("l.csv", rows, ("item", "net"))

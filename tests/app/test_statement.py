@@ -486,8 +486,10 @@ def test_each_panel_is_a_statement_of_its_own(desk: Desk, panels: str) -> None:
 def test_chained_statements_claim_no_total_change(desk: Desk) -> None:
     words = ("--statement", str(DEMO.parent / "statement.toml"), "--every", "quarter", "--versus")
     first = {how: desk.run("table", str(DEMO), *words, how).out.splitlines()[0] for how in ("prior", "budget")}
-    # July to September: it is the last whole quarter, and its result has the quarter before to stand beside.
-    assert first["prior"].startswith("Net result ") and "the quarter before" in first["prior"]
+    # Of the quarter that has begun there is October, and the quarter before has July to set beside it.
+    assert (
+        first["prior"].startswith("Net result ") and "in Oct 2026" in first["prior"] and "Jul 2026" in first["prior"]
+    )
     # What moved most is named by its line, not as the total that it is along time.
     assert first["budget"].endswith("led by Fuel, 206.2k over (20.2%)")
 

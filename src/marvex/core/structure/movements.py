@@ -11,7 +11,14 @@ from marvex.core.compare.point import Kind, Point
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT, ZERO, difference, total
 from marvex.core.rules.judging import Judged
-from marvex.core.structure.total_names import Naming, is_closing_name, is_opening_name, is_total_name, namings
+from marvex.core.structure.total_names import (
+    Naming,
+    is_closing_name,
+    is_opening_name,
+    is_total_name,
+    namings,
+    part_of_year,
+)
 from marvex.core.structure.walk import Bar, Walk, standing_bar
 
 LEAST_ROWS = 3
@@ -138,14 +145,17 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, least
         is_last, fits = place == len(points) - 1, bool(place) and amount == running
         is_total = names[place].is_total or is_closing_name(point.label)
         is_beyond_chance = abs(amount) >= least and (added > 1 or not least)
+        # A quarter is one among quarters, however large.
+        part = part_of_year(point.label)
+        may_stand = place + 1 >= LEAST_ROWS and (not part or part != part_of_year(points[place - 1].label))
         is_of_block = added > 1 and abs(amount) == abs(since)
         # Below the total of one block that of the next may be of a single row, and one of them all may follow.
         is_of_blocks = blocks and ((added and amount == since) or amount == moved)
         if not place:
             role = _first_role(points, amounts, has_closing=names[-1] is Naming.CLOSING)
-        elif (
-            fits and (added or blocks) and (is_total or (place + 1 >= LEAST_ROWS and (is_last or is_beyond_chance)))
-        ) or names[place] is Naming.CLOSING:
+        elif (fits and (added or blocks) and (is_total or (may_stand and (is_last or is_beyond_chance)))) or names[
+            place
+        ] is Naming.CLOSING:
             role = Role.STANDS
         elif is_total and not is_last and (is_of_block or is_of_blocks):
             role = Role.LEFT_OUT

@@ -398,5 +398,17 @@ def are_ends(first: str, last: str) -> bool:
     return one == other and len(one) < len(first.split()) and len(other) < len(last.split())
 
 
+def part_of_year(label: str) -> str:
+    """Which part of a year a label is of that says nothing else; empty of any other.
+
+    >>> [part_of_year(one) for one in ("Q3", "H1", "March", "2026", "Actual", "March sales")]
+    ['q', 'h', 'month', '', '', '']
+    """
+    text = label.strip().casefold()
+    if not text or re.sub(_TIME, "", text).strip() or re.search(r"\d{4}", text):
+        return ""
+    return text[0] if text[1:].isdigit() else "month"
+
+
 def _without_side(name: str) -> list[str]:
     return [word for word in re.sub(_TIME, " ", name.casefold()).split() if word not in _SIDE_WORDS]
