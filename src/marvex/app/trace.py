@@ -75,7 +75,7 @@ def _traced(session: Session, request: Request) -> tuple[Analysis, Trace]:
     point, comparison = judged.point, analysis.first.comparison
     if point.gathered:
         raise Mistake(
-            f"{setting('at')}: '{point.label}' is {point.gathered} categories together",
+            f"{setting('at')}: '{point.category}' is {point.gathered} categories together",
             f"Name one of them, and leave {setting('keep')} out.",
         )
     lines = _lines_of(analysis, point)
