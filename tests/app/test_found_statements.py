@@ -170,6 +170,26 @@ def test_what_a_list_comes_to_is_left_out_by_name_or_told_by_its_figures(desk: D
     assert whole == 580 and "Closing costs comes to the lines before it, and counts beside them" in said
     whole, said = added_up("Closing balance", 1290)
     assert whole == 1580 and "is taken for a line like the others, though its name is a total's" in said
+    # 1200 + 150 − 40 + 30 = 1340: what is entered at the end of a year closes no list.
+    rows = [
+        ("Budget result", 1200),
+        ("Volume", 150),
+        ("Price", -40),
+        ("Closing entries", 30),
+        ("Actual result", 1340),
+    ]
+    desk.write("l.csv", rows, ("item", "net"))
+    bars = desk.figures("draw", "waterfall", "l.csv", "-o", "w.png")["points"]
+    assert [bar["kind"] for bar in bars] == ["opening", "step", "step", "step", "closing"]
+    # What stands besides goes on standing in the way on that is offered: 1200 + 150 + 30 = 1380.
+    rows = [("Budget result", 1200), ("Volume", 150), ("Closing stock", 30), ("Actual result", 1380)]
+    desk.write("l.csv", rows, ("item", "net"))
+    assert "--standing 'Budget result,Actual result' takes it for a step" in desk.refused(
+        "draw", "waterfall", "l.csv"
+    )
+    way = ("--standing", "Budget result,Actual result", "-o", "w.png")
+    bars = desk.figures("draw", "waterfall", "l.csv", *way)["points"]
+    assert [bar["kind"] for bar in bars] == ["opening", "step", "step", "closing"]
     # A quarter is one among quarters, though it be as large as those before it: 100 + 150 + 250 = 500.
     for last, comes_to in (("Q3", 500), ("H1", 250), ("2026", 250)):
         desk.write("l.csv", [("Q1", 100), ("Q2", 150), (last, 250)], ("item", "net"))

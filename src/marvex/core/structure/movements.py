@@ -71,7 +71,10 @@ def walk_movement(points: Sequence[Point], marked: Marked, closing: str) -> Walk
         elif role is Role.STANDS:
             missing = difference(amount, running)
             if place and missing:
-                bars.append(_plugged(point, running, amount, missing, marked))
+                others = [
+                    one.label for one, its in zip(points, roles, strict=True) if its is Role.STANDS and one != point
+                ]
+                bars.append(_plugged(point, running, amount, missing, marked, others))
             kind = Kind.OPENING if not place else Kind.CLOSING if place == len(points) - 1 else Kind.SUBTOTAL
             sides = (None, amount) if kind is Kind.OPENING else (amount, None)
             bars.append(Bar(Judged(replace(point, kind=kind, current=sides[0], base=sides[1]), None), ZERO, amount))
@@ -144,18 +147,16 @@ def _roles_by_name(points: Sequence[Point], amounts: Sequence[Decimal], *, least
     for place, (point, amount) in enumerate(zip(points, amounts, strict=True)):
         is_last, fits = place == len(points) - 1, bool(place) and amount == running
         is_total = names[place].is_total or is_closing_name(point.label)
-        is_beyond_chance = abs(amount) >= least and (added > 1 or not least)
         # A quarter is one among quarters, however large.
         part = part_of_year(point.label)
-        may_stand = place + 1 >= LEAST_ROWS and (not part or part != part_of_year(points[place - 1].label))
+        is_among = place + 1 < LEAST_ROWS or (part and part == part_of_year(points[place - 1].label))
+        stands_by_size = not is_among and (is_last or (abs(amount) >= least and (added > 1 or not least)))
         is_of_block = added > 1 and abs(amount) == abs(since)
         # Below the total of one block that of the next may be of a single row, and one of them all may follow.
         is_of_blocks = blocks and ((added and amount == since) or amount == moved)
         if not place:
             role = _first_role(points, amounts, has_closing=names[-1] is Naming.CLOSING)
-        elif (fits and (added or blocks) and (is_total or (may_stand and (is_last or is_beyond_chance)))) or names[
-            place
-        ] is Naming.CLOSING:
+        elif names[place] is Naming.CLOSING or (fits and (added or blocks) and (is_total or stands_by_size)):
             role = Role.STANDS
         elif is_total and not is_last and (is_of_block or is_of_blocks):
             role = Role.LEFT_OUT
@@ -183,9 +184,12 @@ def _first_role(points: Sequence[Point], amounts: Sequence[Decimal], *, has_clos
     return Role.LEFT_OUT if is_whole and is_total_name(first) else Role.STEP
 
 
-def _plugged(point: Point, running: Decimal, amount: Decimal, missing: Decimal, marked: Marked) -> Bar:
+def _plugged(
+    point: Point, running: Decimal, amount: Decimal, missing: Decimal, marked: Marked, others: Sequence[str]
+) -> Bar:
     if marked.plug is None:
-        hint = "" if marked.standing is not None else f"; {setting('standing', 'none')} takes it for a step"
+        only = setting("standing", ",".join(others) or "none")
+        hint = "" if marked.standing is not None else f"; {only} takes it for a step"
         raise Mistake(
             f"'{point.label}' is {amount:,}, but the running total before it is {running:,}: {missing:+,} is missing",
             f"Add it as a step with {setting('plug', 'NAME')}, or mend the rows{hint}.",

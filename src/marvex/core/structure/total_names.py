@@ -158,16 +158,17 @@ _OPENING = (
     r"(?:solde|saldo|stock) (?:initial|inicial|iniziale)|(?:start|begin|åpnings|ingående )\s?sald[oi]|beginsaldo|"
     r"ingående balans|inngående balanse"
 )
+_CLOSES = r"closing(?! (?:costs?|fees?|sales?|entr(?:y|ies)|adjustments?|journals?)\b)\b.*"
 _CARRIED = (
     r"(?:.* )?(?:carried forward|c/f|c/fwd)|endbestand|endsaldo|(?:solde|saldo|stock) final[e]?|eindsaldo|"
     r"utgående balans[e]?"
 )
 _CLOSING = (
-    rf"(?:closing|ending|final|end {_KEPT_THEN})\b.*|(?:the )?end{_SPAN}|.*\bat (?:the )?end\b.*|"
+    rf"{_CLOSES}|(?:ending|final|end {_KEPT_THEN})\b.*|(?:the )?end{_SPAN}|.*\bat (?:the )?end\b.*|"
     rf".*(?:,| [-–—]) end(?: {_OF_A_SPAN})?|{_CARRIED}"
 )
-# What can hardly be a line beside others, as 'Final payment' and 'Closing costs' are.
-_END = rf"(?:the )?end{_SPAN}|end {_KEPT_THEN}\b.*|closing (?!costs?\b|fees?\b|sales?\b).*|{_CARRIED}"
+# What can hardly be a line beside others, as 'Final payment' is.
+_END = rf"(?:the )?end{_SPAN}|end {_KEPT_THEN}\b.*|{_CLOSES}|{_CARRIED}"
 _BALANCE = (
     r"(?:opening|beginning|starting|closing|ending) (?:bank )?balances?(?: .*)?|"
     r"balances? (?:brought|carried) (?:forward|down)|(?:balances? )?[bc]/[fd](?:wd)?|(?:brought|carried) forward|"
