@@ -178,3 +178,24 @@ def test_a_row_that_a_workbook_adds_up_is_no_line_beside_its_parts(desk: Desk, f
     assert (total["current"], total["base"]) == (9, 9)
     kept = by_label(desk.figures("table", "f.xlsx", "--totals", "keep"))["Total"]
     assert kept["current"] == 17
+
+
+@pytest.mark.parametrize("last", ["Total", "TOTAL", ""])
+@pytest.mark.parametrize("names", [(101, 102, 103), (1, 2, 3), (10, 40, 35)])
+def test_names_may_be_numbers(desk: Desk, names: tuple[int, ...], last: str) -> None:
+    rows = [(97_876, 99_105), (54_521, 12_441), (54_022, 36_734)]  # 206,419 and 148,280
+    lines = [(name, *row) for name, row in zip(names, rows, strict=True)] + [(last, 206_419, 148_280)]
+    asked = ("table", desk.write("n.csv", lines, ("Route", "Jan 2026", "Feb 2026")), "--versus", "none")
+    assert by_label(desk.figures(*asked))["Total"]["current"] == 354_699
+    found = by_label(desk.figures(*asked, "--by", "Route"))
+    assert found[str(names[0])]["current"] == 196_981 and found["Total"]["current"] == 354_699
+
+
+def test_amounts_of_a_period_are_no_dates(desk: Desk) -> None:
+    """190506 and 201903 are no days and no months below 'Q1 2026', which is left out as the sum of its months."""
+    heads = ("Item", "Jan 2026", "Feb 2026", "Mar 2026", "Q1 2026", "2026")
+    rows = [("North", 41_061, 81_412, 79_430), ("South", 95_206, 8_642, 86_658)]
+    lines = [(), heads, *((*row, sum(row[1:]), sum(row[1:])) for row in rows)]
+    desk.write("q.csv", lines, ("Ostrey Sound Ferries",))
+    found = by_label(desk.figures("table", "q.csv", "--by", "Item", "--versus", "none"))
+    assert [found[name]["current"] for name in ("North", "South", "Total")] == [201_903, 190_506, 392_409]

@@ -191,13 +191,16 @@ def _unlike_units(one: CheckedComparison, sources: int) -> tuple[Reservation, ..
     power = min(_UNITS, key=lambda one: abs(one - median(powers))) if powers else 0
     near = NEARER if abs(power) == _CENTS else NEAR
     alike = sum(abs(its - power) <= near for its in powers)
-    if not power or alike < 0.9 * max(len(powers), LEAST_ALIKE):
+    # No plan is a thousand times too small; a year before may well be, in few points.
+    is_planned = abs(power) != _CENTS and base.scenario != one.comparison.current.scenario
+    if not power or alike < 0.9 * max(len(powers), 1 if is_planned else LEAST_ALIKE):
         return ()
     larger, smaller = (one.comparison.current, base) if power > 0 else (base, one.comparison.current)
     sides = [
         side.scenario or (str(side.window.first.year) if side.window else "a side") for side in (larger, smaller)
     ]
-    told = f"{sides[0]} is about {10 ** abs(power):,} times {sides[1]}, point by point, as if"
+    in_each = ", point by point," if len(powers) > 1 else ","
+    told = f"{sides[0]} is about {10 ** abs(power):,} times {sides[1]}{in_each} as if"
     if abs(power) == _CENTS:
         return (Reservation(what=f"{told} it were in cents or pence"),)
     unit, word = unit_of(abs(power))

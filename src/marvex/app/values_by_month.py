@@ -227,7 +227,7 @@ def _check_rest(column: ColumnByMonth) -> None:
 
 def _check_signs(book: Ledger) -> None:
     """Raises Mistake where two sides sign the values of a column in opposite ways, whatever is compared."""
-    sides: dict[str, list[SignedSide]] = {}
+    sides: list[tuple[str, SignedSide]] = []
     for column in columns_by_month(book):
         of_scenarios: dict[str | None, dict[str, Decimal]] = {}
         months: dict[str | None, set[date | None]] = {}
@@ -240,9 +240,11 @@ def _check_signs(book: Ledger) -> None:
         for scenario, amounts in sorted(of_scenarios.items(), key=lambda one: str(one[0])):
             filled = {name: amount for name, amount in amounts.items() if amount}
             side = SignedSide(column.source, scenario, filled, len(months[scenario]))
-            sides.setdefault(column.name, []).append(side)
-    for one, other in (pair for of_column in sides.values() for pair in combinations(of_column, 2)):
-        if names := opposite_lines(one, other):
+            sides.append((column.name, side))
+    for (name, one), (others, other) in combinations(sides, 2):
+        # Two sources may head the column of the same lines in two ways.
+        is_of_both = name == others or one.source is not other.source
+        if is_of_both and (names := opposite_lines(one, other)):
             raise disagreement(one, other, names, are_several=len(book.sources) > 1)
 
 

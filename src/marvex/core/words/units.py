@@ -106,10 +106,11 @@ class FigureFormat:
         return replace(self, signs=plain.get(self.signs, self.signs))
 
     def amount(self, amount: Decimal | None) -> str:
-        """An amount without a plus sign; `n/a` where it is absent."""
+        """An amount without a plus sign; `n/a` where it is absent, '<1' where it rounds to nothing and is none."""
         if amount is None:
             return ABSENT
-        return self._signed(rounded(amount, self.unit, self.decimals), "", self.unit.behind_amount)
+        below, shown = _told(amount, rounded(amount, self.unit, self.decimals))
+        return self._signed(shown, "", self.unit.behind_amount, below)
 
     def change(self, change: Decimal | None) -> str:
         """A change with its sign; one that rounds to nothing is less than the least figure: '+<0.1'."""
@@ -146,7 +147,8 @@ class FigureFormat:
 
     def percentage(self, ratio: Decimal) -> str:
         """A ratio line's figure: '41.7%'."""
-        return self._signed(rounded_ratio(Fraction(ratio) * 100, 1), "", "%")
+        below, shown = _told(ratio, rounded_ratio(Fraction(ratio) * 100, 1))
+        return self._signed(shown, "", "%", below)
 
     def points(self, change: Decimal | Fraction) -> str:
         """The change of a ratio, with its sign: '+2.1 pts'."""
@@ -197,9 +199,7 @@ class FigureFormat:
 
     def _change(self, exact: Decimal | Fraction, shown: Decimal, suffix: str = "") -> str:
         """A change as it is shown, with the sign that is asked for."""
-        below = ""
-        if exact and not shown:
-            below, shown = "<", Decimal(-1 if exact < 0 else 1).scaleb(int(shown.as_tuple().exponent))
+        below, shown = _told(exact, shown)
         if self.signs is Signs.UNSIGNED:
             return below + self._digits(shown) + suffix
         return self._signed(shown, "+" if self.signs is Signs.PLUS else "", suffix, below)
@@ -215,6 +215,13 @@ class FigureFormat:
         pattern = "#,##0" + ("." + "0" * decimals if decimals > 0 else "")
         with localcontext(_ROUNDING):  # figures have more digits than decimals have by themselves
             return str(format_decimal(abs(shown), format=pattern, locale=self.locale))
+
+
+def _told(exact: Decimal | Fraction, shown: Decimal) -> tuple[str, Decimal]:
+    """A figure as rounded, and what stands before its digits: what rounds to nothing is less than the least figure."""
+    if not exact or shown:
+        return "", shown
+    return "<", Decimal(-1 if exact < 0 else 1).scaleb(int(shown.as_tuple().exponent))
 
 
 def fitting_unit(amounts: Sequence[Decimal], changes: Sequence[Decimal]) -> Unit:

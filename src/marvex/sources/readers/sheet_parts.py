@@ -105,14 +105,17 @@ def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> Sh
 
 def _first_data_line(lines: Sequence[SheetRow]) -> int | None:
     """The first line with figures that are no years, after at least one line that could be headings."""
+    above = 0  # cells of the widest line so far: below a title alone, months and a year are headings
     for place, line in enumerate(lines):
         figures = [cell for cell in line.cells if cell and is_figure(cell) and not power_said([cell])]  # £000
         years = [cell for cell in figures if _YEAR_OF.fullmatch(cell)]
         periods = [cell for cell in line.cells if cell and (written(cell) or holds_several_months(cell))]
-        dated = len(periods) < line.filled and any(written(cell) and not is_figure(cell) for cell in periods)
+        has_date = any(written(cell) and not is_figure(cell) for cell in periods)
+        dated = above > 1 and len(periods) < line.filled and has_date
         nothing = line.filled > 1 and any(cell and is_absent(cell) for cell in line.cells)
         if place and (nothing or (figures and (len(years) < len(figures) or dated))):
             return place
+        above = max(above, line.filled)
     # A table of years alone, or one whose figures are unreadable: headings stand first.
     wide = [place for place, line in enumerate(lines) if line.filled > 1]
     return wide[1] if len(wide) > 1 else None

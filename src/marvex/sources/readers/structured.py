@@ -7,6 +7,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from decimal import Decimal
 
+from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, listed
 from marvex.core.structure.cost_names import income_and_costs
 from marvex.core.structure.evidence import TableLine
@@ -260,7 +261,9 @@ def _lines(table: SheetTable, label: int, texts: Sequence[int], dated: Collectio
     keys = [] if is_unique else _keys(table, label, texts)
     if is_unique or not keys:
         named_as = namings(names)
-        labels = _distinct(names, [table.sections.get(row.number, "") for row in table.rows])
+        labels = _distinct(
+            [name or NO_NAME for name in names], [table.sections.get(row.number, "") for row in table.rows]
+        )
         indents = _levels([row.indent for row in table.rows])
         lines = [
             SheetLine(

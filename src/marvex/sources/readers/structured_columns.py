@@ -13,8 +13,8 @@ from marvex.core.structure.found_statement import is_signed, is_statement, state
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_total_name, naming, speaks_of_variance
-from marvex.core.time.calendar import CIVIL, is_finer
-from marvex.sources.dates import written
+from marvex.core.time.calendar import CIVIL, Grain, is_finer
+from marvex.sources.dates import Written, written
 from marvex.sources.headings import parted
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import FoundTable, SheetLine, SheetTable, Wishes
@@ -118,12 +118,20 @@ def _by_period(table: SheetTable) -> Iterator[tuple[int, list[int]]]:
             and own.first <= its.first <= end
         ]
         scenario, of_parts = said[at].scenario, {said[one].scenario for one in parts}
-        yield from (
-            (at, some)
-            for some in ([one for one in parts if said[one].scenario == scenario], parts)
+        of_own = [one for one in parts if said[one].scenario == scenario]
+        for some in (of_own, parts, *_by_grain(of_own, periods)):
             # A budget is no sum of actuals alone.
-            if 1 < len(some) == len({periods[one] for one in some}) and (scenario is None or scenario in of_parts)
-        )
+            if 1 < len(some) == len({periods[one] for one in some}) and (scenario is None or scenario in of_parts):
+                yield at, some
+
+
+def _by_grain(parts: Sequence[int], periods: Sequence[Written | None]) -> list[list[int]]:
+    """Parts of a period by their grain: a year may have its months and their quarters beside it."""
+    found: dict[Grain, list[int]] = {}
+    for part in parts:
+        if its := periods[part]:
+            found.setdefault(its.grain, []).append(part)
+    return list(found.values())
 
 
 def _is_beside(parts: Sequence[str], whole: str) -> bool:

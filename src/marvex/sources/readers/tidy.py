@@ -20,7 +20,7 @@ from marvex.core.structure.total_names import (
 )
 from marvex.core.time.calendar import FINEST_FIRST
 from marvex.sources.cells import Convention, convention_shown
-from marvex.sources.dates import month_alone, short_months, written
+from marvex.sources.dates import month_alone, written
 from marvex.sources.headings import TO_DATE, parted
 from marvex.sources.readers.amounts_asked import left_by_amounts
 from marvex.sources.readers.blocks import Blocks, blocks_of, told_of, with_blocks
@@ -29,7 +29,7 @@ from marvex.sources.readers.drawn_columns import drawn_columns, told_of_drawn, w
 from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.led_columns import led_columns, left_of_led
-from marvex.sources.readers.made_table import is_percent, table_of, without_columns
+from marvex.sources.readers.made_table import is_dated, is_percent, table_of, without_columns
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
 from marvex.sources.readers.paths import set_in_by_paths, standing
 from marvex.sources.readers.sheet_parts import SheetParts, sheet_parts
@@ -160,7 +160,7 @@ def _without_totals(
     free = [place for place in range(len(table.headings)) if place not in table.places]
     texts = [place for place in free if place not in table.numbered and not _are_ways(table, place)] or free
     first = table.rows[:20]
-    dated = {place for place in texts if _is_dated([line.cells[place] for line in first if line.cells[place]])}
+    dated = {place for place in texts if is_dated([line.cells[place] for line in first if line.cells[place]])}
     parts = {} if wishes.keep_parts else parts_of_lines(table, texts, dated, wishes)
     said = tuple(
         f"row {at} '{line}' is {('a part of the line above it', 'a memo line')[is_memo_name(line)]} and was left out"
@@ -274,10 +274,6 @@ def _told_apart(
         said.append(told_of(blocks))
         headings, letters, rows = with_blocks(blocks, headings, letters, rows)
     return headings, letters, rows, said
-
-
-def _is_dated(cells: Sequence[str]) -> bool:
-    return 2 * sum(written(cell) is not None for cell in cells) > len(cells) or bool(short_months(cells))
 
 
 def _parts_across(table: SheetTable, gone: Collection[int]) -> tuple[tuple[str, ...], str]:
