@@ -19,7 +19,7 @@ from typing import Any
 import pytest
 from fontTools.ttLib import TTFont
 
-from conftest import MARVEX, Desk
+from conftest import MARVEX, Desk, by_label
 from marvex.pack.painting import Painters
 from marvex.views.drawing.style import FONTS
 from marvex.views.drawing.text_metrics import measured
@@ -390,6 +390,28 @@ def test_a_pack_begins_with_what_it_is_told_of_its_source_and_its_sides(desk: De
         ("day", "net"),
     )
     assert "is the sum of the others of its year" in desk.refused("begin", "t.csv", "-o", "t.toml")
+
+
+def test_a_pack_begins_from_actuals_and_a_plan_in_another_layout(desk: Desk) -> None:
+    rows = [
+        (f"2026-{month:02}-05", route, net * month)
+        for month in (1, 2, 3)
+        for route, net in (("North", 50), ("South", 30))
+    ]
+    desk.write("ledger.csv", rows, ("Date", "Route", "Net"))
+    plan = [("North", 60, 90, 160), ("South", 30, 70, 80), ("Total", 90, 160, 240)]
+    desk.write("plan.csv", plan, ("Line", "Jan 2026", "Feb 2026", "Mar 2026"))
+    sources = ("actual=ledger.csv", "budget=plan.csv")
+    assert "--by budget=Line is for it alone" in desk.refused("table", *sources, "--by", "Route")
+    assert desk.run("begin", *sources, "-o", "p.toml").status == 0
+    text = (desk.folder / "p.toml").read_text()
+    assert 'file = ["actual=ledger.csv", "budget=plan.csv"]' in text and 'by = ["Route", "budget=Line"]' in text
+    assert desk.run("pack", "p.toml").status == 0
+    # The data reach into March, so that the last month is February: 2 × 80 against 90 + 70, and 80 and 90 before it.
+    total = by_label(json.loads((desk.folder / "p/figures/table.json").read_text()))["Total"]
+    assert (total["current"], total["base"]) == (240, 250)
+    walk = json.loads((desk.folder / "p/figures/from-base-to-current.json").read_text())["points"]
+    assert (walk[0]["base"], walk[-1]["current"]) == (160, 160)
 
 
 def test_a_commentary_begins_with_what_each_variance_is_made_of(office: Desk) -> None:

@@ -152,6 +152,7 @@ def _columns(source: NamedSource, request: Request) -> ColumnsAsked:
         then_by=inner,
         fields=(*fields, "per" if settings.per else "volume"),
         is_by_panel=fields[0] == "panels_by",
+        of=source.scenario if len(names) > 1 and fields[0] == "by" else None,
     )
 
 

@@ -16,6 +16,7 @@ from marvex.request.wording import flag
 EXAMPLE = """\
 example:
   marvex begin ledger.csv -o pack.toml
+  marvex begin actual=ledger.csv budget=plan.xlsx -o pack.toml
   marvex begin accounts.csv --write statement -o our-statement.toml
   marvex begin --write style:teal -o our-style.toml"""
 KINDS = ("pack", "statement", "style")
@@ -40,8 +41,8 @@ def add_to(commands: Any) -> None:
     parser.add_argument(
         "accounts",
         metavar="SOURCE",
-        nargs="?",
-        help="a table; for a statement one with totals, or a list of accounts",
+        nargs="*",
+        help="a table, or several as SCENARIO=FILE; for a statement one with totals, or a list of accounts",
     )
     parser.add_argument(
         "--write",
@@ -88,7 +89,7 @@ def _starter(parsed: argparse.Namespace) -> str:
         from marvex.cli.reading import reading
         from marvex.pack.begin import starter_pack
 
-        if parsed.accounts is None:
+        if not parsed.accounts:
             raise Mistake("a pack begins from a table", "Name it: marvex begin ledger.csv.")
         with reading(parsed.loudness) as session:
             return starter_pack(session, parsed.accounts, parsed.output.absolute().parent, asked)
@@ -101,13 +102,14 @@ def _starter(parsed: argparse.Namespace) -> str:
         from marvex.app.begin import starter_statement
         from marvex.cli.reading import reading
 
-        if parsed.accounts is None:
+        if len(parsed.accounts) != 1:
             raise Mistake(
-                "a statement begins from a list of accounts", "Name it: marvex begin accounts.csv --write statement."
+                "a statement begins from one list of accounts",
+                "Name it: marvex begin accounts.csv --write statement.",
             )
         with reading(parsed.loudness) as session:
-            return starter_statement(session, parsed.accounts, *accounts)
-    if parsed.accounts is not None:
+            return starter_statement(session, *parsed.accounts, *accounts)
+    if parsed.accounts:
         raise Mistake("a style takes no source", "Leave it out.")
     from marvex.views.drawing.style import style_names, style_text
 

@@ -23,6 +23,7 @@ from marvex.pack.making import painted, piece_of
 from marvex.pack.pack_file import as_keys
 from marvex.pack.pack_model import CALENDAR, SourceTable
 from marvex.request.from_keys import FIELD_OF, key_of, settings_from
+from marvex.request.per_source import named
 from marvex.request.place import COMMENTARY, SURVEY, TABLE
 from marvex.request.request import request_of
 from marvex.request.settings import OPTIONS, Settings
@@ -52,15 +53,18 @@ class _View:
     comment: str
 
 
-def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str, Any] | None = None) -> str:
-    """A pack file for a source.
+def starter_pack(
+    session: Session, sources: Sequence[str], folder: Path, asked: Mapping[str, Any] | None = None
+) -> str:
+    """A pack file for a source, or for several that are set against one another.
 
     Parameters
     ----------
+    sources : as a call writes them, several each with its scenario: `budget=plan.xlsx`.
     folder : where the file is to lie; paths in it start from there.
     asked : what the call says of the source and of the sides, by field, as it is written.
 
-    Raises Mistake where nothing in the source can be drawn.
+    Raises Mistake where nothing in them can be drawn.
     """
     said = {key_of(field): value for field, value in (asked or {}).items()}
     head = {key: said.pop(key) for key in tuple(said) if key not in SourceTable.model_fields}
@@ -68,8 +72,8 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
         key: value for key, value in (said | head).items() if SURVEY.can_use(key, OPTIONS[FIELD_OF[key]].places)
     }
     settings = Settings(**settings_from(usable))
-    book, unclear, taken = read_somehow(session, request_of([source], settings, SURVEY))
-    unclear += unlike_sides(session, book, request_of([source], settings, SURVEY), taken)
+    book, unclear, taken = read_somehow(session, request_of(sources, settings, SURVEY))
+    unclear += unlike_sides(session, book, request_of(sources, settings, SURVEY), taken)
     taken.pop("statement", None)  # which would add up income and costs
     taken.pop("of", None)  # which is hers to say
     twice = [field for field, value in COUNTING_TWICE if taken.get(field) == value]
@@ -77,41 +81,41 @@ def starter_pack(session: Session, source: str, folder: Path, asked: Mapping[str
         said[key_of(field)] = [*said.get("where", []), *value] if field == "where" else value
     if twice:  # what would, is said
         others = {key: value for key, value in said.items() if key not in twice}
-        analyse(session, request_of([source], Settings(**settings_from(others | head)), TABLE))
+        analyse(session, request_of(sources, Settings(**settings_from(others | head)), TABLE))
     head = _head(book, head.get("of")) | head
     if "spread" in said:  # which is of what is compared, and of no source alone
         head["spread"] = said.pop("spread")
-    named, has_base = _base(session, source, head | said)
+    base, has_base = _base(session, sources, head | said)
     why = dict(WHY)
-    if named:
-        head["versus"], why["versus"] = named, "one of several that could each be the base"
-    asked_for = _views(session, source, book, settings)
+    if base:
+        head["versus"], why["versus"] = base, "one of several that could each be the base"
+    asked_for = _views(session, sources, book, settings)
     if head and not has_base:
         asked_for = (one for view in asked_for for one in (*_against_before(view), view))
     views: dict[str, _View] = {}  # of each name the first that works
     for view in asked_for:
-        if view.name not in views and _works(session, source, head | said | dict(view.keys), view.draw):
+        if view.name not in views and _works(session, sources, head | said | dict(view.keys), view.draw):
             views[view.name] = view
     if not views:
-        analyse(session, request_of([source], Settings(**settings_from(head | said)), TABLE))  # which may say why
+        analyse(session, request_of(sources, Settings(**settings_from(head | said)), TABLE))  # which may say why
         raise Mistake(
             f"{book.name}: no view of it can be drawn without being told more",
-            f"Try marvex survey {source}: it says what is in the table.",
+            f"Try marvex survey {named(sources[0]).path}: it says what is in the table.",
         )
-    doubts = _doubts(session, source, head | said | dict(views["table"].keys)) if "table" in views else ()
+    doubts = _doubts(session, sources, head | said | dict(views["table"].keys)) if "table" in views else ()
     if are_of_debits(doubts):
         said["source_sign"], why["source_sign"] = "credit", "income is below zero and costs above it: turned"
     elif doubts:
         head["better"], why["better"] = "down", "these look like costs: less of them is good news"
     for key in said.keys() & NAMES_A_FILE:
         said[key] = [_from(folder, one) for one in said[key]]
-    return _written(book, _from(folder, source), said, head, why, unclear, list(views.values()))
+    return _written(book, [_from(folder, one) for one in sources], said, head, why, unclear, list(views.values()))
 
 
-def _base(session: Session, source: str, keys: Mapping[str, Any]) -> tuple[str | None, bool]:
+def _base(session: Session, sources: Sequence[str], keys: Mapping[str, Any]) -> tuple[str | None, bool]:
     """The base that is taken where several budgets could each be it, and whether there is any."""
     try:
-        found = analyse(session, request_of([source], Settings(**settings_from(keys)), TABLE))
+        found = analyse(session, request_of(sources, Settings(**settings_from(keys)), TABLE))
     except Mistake as mistake:
         return offered(mistake).get("versus"), True
     return None, found.first.comparison.base is not None
@@ -125,15 +129,17 @@ def _against_before(view: _View) -> tuple[_View, ...]:
     return (replace(view, keys={**keys, "versus": "prior"}),)
 
 
-def _doubts(session: Session, source: str, keys: Mapping[str, Any]) -> tuple[str, ...]:
+def _doubts(session: Session, sources: Sequence[str], keys: Mapping[str, Any]) -> tuple[str, ...]:
     """What is to be said of a table of it whose good news are not said: it is of costs alone, or of debits."""
-    request = request_of([source], Settings(**settings_from(keys)), TABLE)
+    request = request_of(sources, Settings(**settings_from(keys)), TABLE)
     comparison = analyse(session, request).first.comparison
     return good_news_doubt(session.ledger(request), request, comparison)
 
 
 def _from(folder: Path, source: str) -> str:
     """A source as a file in a folder has to name it."""
+    if (name := named(source)).scenario:
+        return f"{name.scenario}={_from(folder, name.path)}"
     for prefix in (HIVE, PATTERN, "sqlite:///"):
         path = source.removeprefix(prefix)
         if path != source:
@@ -164,18 +170,20 @@ def _head(book: Ledger, of: str | None = None) -> dict[str, Any]:
     return {"for": "latest:month"} if has_month and current.last.replace(day=1) > current.first else {}
 
 
-def _views(session: Session, source: str, book: Ledger, settings: Settings) -> Iterator[_View]:
+def _views(session: Session, sources: Sequence[str], book: Ledger, settings: Settings) -> Iterator[_View]:
     """What could be asked of the source, the most telling first."""
     few, many, parts = (None, None, None) if settings.by else _columns(book)
+    of_few, of_many = ([one, *(_elsewhere(book, one) or ())] if one else [] for one in (few, many))
     is_dated = any(one.last for one in book.scenarios)
     so_far = {"for": "year-to-date"} if _head(book) else {}
-    by_few = {} if book.statement or not few else {"by": few}
-    by_many = {} if book.statement or not many else {"by": many}
+    by_few: dict[str, Any] = {} if book.statement or not few else {"by": of_few}
+    by_many: dict[str, Any] = {} if book.statement or not many else {"by": of_many}
+    by_steps = by_few or (by_many and {**by_many, "keep": f"top:{FEW}"})
     if book.statement:
         comment = "The statement, as its lines were found."
         yield _View(draw="statement", name="statement", keys={}, comment=comment)
     yield _View(
-        draw="waterfall", name="from-base-to-current", keys=by_few,
+        draw="waterfall", name="from-base-to-current", keys=by_steps,
         comment="How did we get from the base to here? by names the steps.",
     )  # fmt: skip
     if is_dated and not book.statement:
@@ -183,7 +191,7 @@ def _views(session: Session, source: str, book: Ledger, settings: Settings) -> I
             draw="trend", name="trend", keys={**so_far, "every": "month"},
             comment="Where do the two lines part? every is day, week, month, quarter, half or year.",
         )  # fmt: skip
-    yield from _costs(session, source, book, many or few, settings)
+    yield from _costs(session, sources, book, many or few, settings)
     if not (book.statement and book.statement.is_turned):  # whose lines as a list would be debits and credits
         yield _View(
             draw="variance", name="largest-movers", keys={**so_far, **by_many, "keep": "top:10", "order": "change"},
@@ -204,7 +212,9 @@ def _views(session: Session, source: str, book: Ledger, settings: Settings) -> I
     yield words
 
 
-def _costs(session: Session, source: str, book: Ledger, by: str | None, settings: Settings) -> Iterator[_View]:
+def _costs(
+    session: Session, sources: Sequence[str], book: Ledger, by: str | None, settings: Settings
+) -> Iterator[_View]:
     """Costs by themselves, where a column tells which rows they are."""
     column = next((one.name for one in book.first.columns if one.name.casefold() in KIND_NAMES), None)
     value = column and next((one for one in book.values_of(column) if one.casefold() in COSTS), None)
@@ -213,7 +223,7 @@ def _costs(session: Session, source: str, book: Ledger, by: str | None, settings
     where = filter_text(str(column), "=", [value])
     with contextlib.suppress(Mistake):
         whole = analyse(
-            session, request_of([source], replace(settings, where=(*settings.where, where)), TABLE)
+            session, request_of(sources, replace(settings, where=(*settings.where, where)), TABLE)
         ).first.comparison.total
         sign = {"source_sign": "negative"} if (whole.current or 0) < 0 else {}
         yield _View(
@@ -229,10 +239,11 @@ def _columns(book: Ledger) -> tuple[str | None, str | None, str | None]:
         return None, None, None
     sizes: dict[str, int] = {}
     for column in book.first.columns:
-        if column.name in (roles.date, roles.scenario) or not column.is_text or column.name.casefold() in KIND_NAMES:
+        is_named = column.is_text or column.are_names
+        if column.name in (roles.date, roles.scenario) or not is_named or column.name.casefold() in KIND_NAMES:
             continue
         count = sum(one != "" for one in book.values_of(column.name))
-        if 1 < count <= MANY:
+        if 1 < count <= MANY and _elsewhere(book, column.name) is not None:
             sizes[column.name] = count
 
     def largest(names: Iterable[str]) -> str | None:
@@ -243,12 +254,29 @@ def _columns(book: Ledger) -> tuple[str | None, str | None, str | None]:
     return few, many, largest(name for name in sizes if name != many)
 
 
-def _works(session: Session, source: str, keys: Mapping[str, Any], draw: str) -> bool:
+def _elsewhere(book: Ledger, column: str) -> list[str] | None:
+    """What other sources call the column that most of its values stand in, each as `budget=Line`; None where one has
+    none such."""
+    values = {one for one in book.values_of(column) if one}
+    found = []
+    for source in book.sources[1:]:
+        if column in source.headings:
+            continue
+        texts = [one.name for one in source.columns if one.is_text]
+        alike = {name: len(values.intersection(source.rows.values(name))) for name in texts}
+        name = max(texts, key=lambda one: alike[one], default="")
+        if source.scenario is None or not name or 2 * alike[name] <= len(values):
+            return None
+        found.append(f"{source.scenario}={name}")
+    return found
+
+
+def _works(session: Session, sources: Sequence[str], keys: Mapping[str, Any], draw: str) -> bool:
     """Whether a view can be made as it stands."""
     place = TABLE if draw == "table" else COMMENTARY if draw == "commentary" else view_place(draw)
     usable = {key: value for key, value in keys.items() if key != "rule"}
     with contextlib.suppress(Mistake):
-        request = request_of([source], Settings(**settings_from(usable)), place)
+        request = request_of(sources, Settings(**settings_from(usable)), place)
         one = painted(piece_of(session, "trial", draw, request, is_whole=False), is_whole=False)
         return bool(one.table["rows"]) and (draw != "commentary" or len(one.sentences) > 1)
     return False
@@ -270,7 +298,7 @@ bands = [
 
 def _written(
     book: Ledger,
-    file: str,
+    files: Sequence[str],
     said: Mapping[str, Any],
     head: Mapping[str, Any],
     why: Mapping[str, str],
@@ -296,7 +324,7 @@ def _written(
     lines += [_line(key, value, why.get(key, "")) for key, value in head.items() if key not in CALENDAR]
     lines.append(_line("# restated", "fails", "a figure that differs from the last edition ends with status 1"))
     lines.append(_line("# remarks_needed", "worse", "so does a point in a worse band without a remark"))
-    lines += ["", "[source]", _line("file", file)]
+    lines += ["", "[source]", _line("file", files)]
     lines += [f"# {as_keys(one)}" for one in unclear]
     lines += [_line(key, value) for key, value in said.items()]
     if calendar := [_line(key, value) for key, value in head.items() if key in CALENDAR]:

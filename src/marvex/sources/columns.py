@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from marvex.core.structure.total_names import speaks_of_variance
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
 from marvex.sources.dates import is_like_a_date, month_alone, period_alone, short_months, years_of
 from marvex.sources.headings import SCENARIO_WORDS, is_of_a_year, split
-from marvex.sources.numbering import numbers_rows
+from marvex.sources.numbering import numbers_are_names, numbers_rows
 from marvex.sources.years_said import YEAR
 
 DATE_NAMES = ("date", "day", "month", "period", "posted", "booked", "year", "week", "quarter")
@@ -75,6 +76,7 @@ class Column:
     few: tuple[str, ...] = ()  # the different texts, where they are few
     is_beyond: bool = False  # figures that no year, month or other part of one is numbered by
     numbers_rows: bool = False  # its figures number the rows, or say how deep they stand
+    are_names: bool = False  # its figures name the rows, as the numbers of routes do
 
     @property
     def is_dates(self) -> bool:
@@ -101,8 +103,12 @@ class Column:
 
     @property
     def is_code(self) -> bool:
-        """Whether its name says that its figures are not to be added up; a month's amounts are beyond twelve."""
-        return is_code_name(self.name) and not (self.is_beyond and self.name.strip().casefold() in _OF_ONE_SPAN)
+        """Whether its figures are not to be added up, as its name or what stands beside it says.
+
+        A month's amounts are beyond twelve.
+        """
+        is_span = self.is_beyond and self.name.strip().casefold() in _OF_ONE_SPAN
+        return self.are_names or (is_code_name(self.name) and not is_span)
 
     @property
     def says_years(self) -> bool:
@@ -138,7 +144,12 @@ def with_later(
 
 def columns_of(names: Sequence[str], rows: Sequence[Sequence[str | None]]) -> tuple[Column, ...]:
     """What a sample shows of each column."""
-    return tuple(_column(name, [row[place] or "" for row in rows]) for place, name in enumerate(names))
+    found = [_column(name, [row[place] or "" for row in rows]) for place, name in enumerate(names)]
+    first = next((place for place, one in enumerate(found) if one.filled and not one.is_dates), None)
+    if first is not None and found[first].is_figures:
+        cells = Counter(cell.strip() for row in rows if (cell := row[first] or "") and not is_absent(cell))
+        found[first] = replace(found[first], are_names=numbers_are_names(names, first, cells))
+    return tuple(found)
 
 
 def _column(name: str, cells: Sequence[str]) -> Column:

@@ -26,6 +26,7 @@ class ColumnsAsked:
     parts_across : columns of amounts that together are `total_across`, which was left out.
     led_across : columns of amounts of which the last is what the first and its movements come to.
     worked_out : the amounts that are worked out of several columns.
+    of : the scenario of the source, where it is one of several, whose columns may be called otherwise.
     """
 
     date: str | None = None
@@ -48,10 +49,16 @@ class ColumnsAsked:
     fields: tuple[str, str, str] = ("by", "then_by", "per")
     is_by_panel: bool = False
     worked_out: tuple[str, ...] = ()
+    of: str | None = None
 
 
-def found_column(asked: str, names: Sequence[str], source: str, field: str) -> str:
-    """The column so named, whatever its case; raises Mistake with the nearest name."""
+def found_column(asked: str, names: Sequence[str], source: str, field: str, own: str | None = None) -> str:
+    """The column so named, whatever its case; raises Mistake with the nearest name.
+
+    Parameters
+    ----------
+    own : how one of several sources is told a column of its own, `budget=Line`.
+    """
     if asked in names:
         return asked
     alike = [name for name in names if name.strip().casefold() == asked.strip().casefold()]
@@ -66,10 +73,10 @@ def found_column(asked: str, names: Sequence[str], source: str, field: str) -> s
         )
     if len(alike) == 1:
         return alike[0]
-    raise Mistake(
-        f"{source} has no column '{asked}' ({setting(field)})",
-        did_you_mean(asked, names, f"Its columns are {listed(names)}."),
-    )
+    hint = did_you_mean(asked, names, f"Its columns are {listed(names)}.")
+    if own:
+        hint += f" {setting(field, own)} is for it alone."
+    raise Mistake(f"{source} has no column '{asked}' ({setting(field)})", hint)
 
 
 def check_different(found: Sequence[str], field: str, source: str) -> None:

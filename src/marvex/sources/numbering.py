@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from itertools import pairwise
 
 from marvex.core.structure.cost_names import speaks_of_money
+from marvex.core.structure.total_names import naming
 from marvex.core.words.spelled_out import spelled_out
+from marvex.sources.cells import is_figure
+from marvex.sources.dates import period_alone
+from marvex.sources.headings import parted
 
 AMOUNT_NAMES = (
     *("amount", "net", "value", "total", "sum", "net amount", "net_amount", "balance", "revenue", "sales"),
@@ -98,6 +102,32 @@ def rise_as_codes(heading: str, cells: Sequence[str]) -> bool:
     """
     are_whole = len(cells) >= _LEAST_RISING and all(map(str.isdecimal, cells)) and len({*map(len, cells)}) == 1
     return are_whole and not speaks_of_amounts(heading) and all(one < after for one, after in pairwise(cells))
+
+
+def numbers_are_names(headings: Sequence[str], place: int, cells: Mapping[str, int]) -> bool:
+    """Whether the numbers of the first column are names, as of routes and stores: a total is named among them, or each
+    stands once, whole, beside amounts of periods or sides.
+
+    Parameters
+    ----------
+    cells : those that are filled, with how often each comes.
+
+    >>> [numbers_are_names(("Route", "2025", "2026"), 0, {"101": 1, "102": times}) for times in (1, 2)]
+    [True, False]
+    >>> [numbers_are_names((one, "Net"), 0, {"101": 1, "Total": 1}) for one in ("Route", "Sales")]
+    [True, False]
+    """
+    if speaks_of_amounts(headings[place]) or is_side(headings[place]):
+        return False
+    if any(naming(cell).is_total for cell in cells if not is_figure(cell)):
+        return True
+    beside = sum(map(is_side, headings)) > 1
+    return beside and len(cells) > 1 and max(cells.values()) == 1 and all(map(str.isdecimal, cells))
+
+
+def is_side(heading: str) -> bool:
+    """Whether amounts below a heading are of a period or of a scenario."""
+    return parted(heading).is_said or period_alone(heading) is not None
 
 
 def depths(heading: str, cells: Sequence[str]) -> list[int] | None:

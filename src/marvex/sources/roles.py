@@ -85,7 +85,8 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     date = _named(asked.date, names, source, "date")
     scenario = _named(asked.scenario, names, source, "scenario")
     headings = _new_column(asked, names)
-    by = tuple(one if one == headings else found_column(one, names, source, asked.fields[0]) for one in asked.by)
+    own = next((f"{asked.of}={column.name}" for column in columns if asked.of and column.is_text), None)
+    by = tuple(one if one == headings else found_column(one, names, source, asked.fields[0], own) for one in asked.by)
     check_different(by, asked.fields[0], source)
     then_by = tuple(
         one if one == headings else found_column(one, names, source, asked.fields[1]) for one in asked.then_by

@@ -357,7 +357,7 @@ def without_side(one: Comparison, names: SideNames, figures: FigureFormat) -> tu
         (State.NOT_IN_BASE, names.base),
         (State.NOT_IN_CURRENT, names.current),
     ):
-        found = [p for p in points if p.state is state]
+        found = [p for p in points if p.state is state and (p.current or p.base)]  # of nothing nothing is lacking
         if found:
             absent_base = state in (State.NEW, State.NOT_IN_BASE)
             word = state_words(found[0], names)

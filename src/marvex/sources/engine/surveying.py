@@ -273,7 +273,7 @@ def _role(source: Source, column: Any, distinct: int) -> tuple[str, str]:
     if column.is_dates:
         return "another date", "dates"
     if column.is_code and column.is_figures:
-        return "code", "named as one"
+        return "code", "numbers that name the rows" if column.are_names else "named as one"
     if column.is_undated:
         return "categories", f"{distinct} periods of no year"
     if column.is_figures:

@@ -9,12 +9,18 @@ from decimal import Decimal
 from typing import TypeAlias
 
 from marvex.core.structure.cost_names import speaks_of_money
-from marvex.core.structure.total_names import naming
 from marvex.sources.cells import Convention, is_absent, is_figure, value_of
 from marvex.sources.columns import is_code_name, says_date
-from marvex.sources.dates import period_alone, short_months, written
+from marvex.sources.dates import short_months, written
 from marvex.sources.headings import parted
-from marvex.sources.numbering import depths, numbers_rows, rise_as_codes, speaks_of_amounts
+from marvex.sources.numbering import (
+    depths,
+    is_side,
+    numbers_are_names,
+    numbers_rows,
+    rise_as_codes,
+    speaks_of_amounts,
+)
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import SheetTable
 from marvex.sources.years_said import YEAR
@@ -73,7 +79,7 @@ def is_dated(cells: Sequence[str]) -> bool:
 def _numbered(headings: Sequence[str], filled: Sequence[Sequence[str]]) -> list[int]:
     """The columns that number the rows, and a lone one that rises as codes do beside amounts of periods or sides."""
     numbered = [place for place, cells in enumerate(filled) if numbers_rows(headings[place], cells)]
-    said = [place for place, heading in enumerate(headings) if _is_said(heading)]
+    said = [place for place, heading in enumerate(headings) if is_side(heading)]
     codes = [at for at, cells in enumerate(filled) if at not in said and rise_as_codes(headings[at], cells)]
     return [*numbered, *codes] if len(said) > 1 and len(codes) == 1 else numbered
 
@@ -94,34 +100,19 @@ def _amount_places(headings: Sequence[str], data: Sequence[SheetRow], places: Se
         # Each different cell is looked at once.
         cells = Counter(line.cells[place] for line in data)
         filled = {cell: count for cell, count in cells.items() if cell and not is_absent(cell)}
-        is_of_amounts = _is_said(heading) or speaks_of_amounts(heading)  # 201903 below them is no March
+        is_of_amounts = is_side(heading) or speaks_of_amounts(heading)  # 201903 below them is no March
         figures = [cell for cell in filled if is_figure(cell) and (is_of_amounts or not _is_day(cell))]
         is_code = is_code_name(heading) or _are_years(heading, figures)
         if not filled or 2 * sum(filled[cell] for cell in figures) <= sum(filled.values()):
             is_first = is_first and (not filled or is_dated(list(filled)))
-        elif not is_code and not (is_first and _name_lines(headings, place, filled)):
+        elif not is_code and not (is_first and numbers_are_names(headings, place, filled)):
             found.append(place)
             is_first = False
     return found
 
 
-def _name_lines(headings: Sequence[str], place: int, filled: Mapping[str, int]) -> bool:
-    """Whether the numbers of the first column are names, as of routes and stores: a total is named among them, or each
-    stands once, whole, beside amounts of periods or sides."""
-    if speaks_of_amounts(headings[place]) or _is_said(headings[place]):
-        return False
-    if any(naming(cell).is_total for cell in filled if not is_figure(cell)):
-        return True
-    beside = sum(map(_is_said, headings)) > 1
-    return beside and len(filled) > 1 and max(filled.values()) == 1 and all(map(str.isdecimal, filled))
-
-
 def _is_day(cell: str) -> bool:
     return written(cell) is not None and not YEAR.fullmatch(cell)
-
-
-def _is_said(heading: str) -> bool:
-    return parted(heading).is_said or bool(period_alone(heading))
 
 
 def _are_years(heading: str, cells: Sequence[str]) -> bool:
