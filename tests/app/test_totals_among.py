@@ -199,3 +199,38 @@ def test_amounts_of_a_period_are_no_dates(desk: Desk) -> None:
     desk.write("q.csv", lines, ("Ostrey Sound Ferries",))
     found = by_label(desk.figures("table", "q.csv", "--by", "Item", "--versus", "none"))
     assert [found[name]["current"] for name in ("North", "South", "Total")] == [201_903, 190_506, 392_409]
+
+
+@pytest.mark.parametrize(("lines", "total"), [
+    ([("A", 10, 12), ("B", 20, 22), ("C", 30, 33), ("", 60, 67)], 60),
+    ([("A", 10, 12), ("B", 20, 22), ("", 30, 34), ("C", 30, 33), ("D", 4, 4), ("", 34, 37)], 64),
+    ([("A", 10), ("B", 20), ("C", 31), ("", 61)], 61),  # an amount alone is no note
+    ([("A", 10), ("B", 20), ("", 75)], 105),
+])  # fmt: skip
+def test_a_total_may_have_no_name(desk: Desk, lines: list[tuple[object, ...]], total: int) -> None:
+    heads = ("Item", "Actual", "Budget")[: len(lines[0])]
+    numbered = [(at, *row) for at, row in enumerate(lines, 1)]
+    for source in (desk.write("u.csv", lines, heads), desk.write("n.csv", numbered, ("Nr", *heads))):
+        assert by_label(desk.figures("table", source, "--by", "Item"))["Total"]["current"] == total
+
+
+def test_a_row_without_a_name_is_asked_about_where_it_may_be_a_total(desk: Desk) -> None:
+    heads, lines = ("Item", "2025", "2026"), [("A", 1, 1), ("B", 1, 1), ("", 2, 2)]
+    assert "row 4 '(none)' is the sum of A and B above it" in desk.refused("table", desk.write("u.csv", lines, heads))
+    lines = [("A", 10, 12), ("B", 20, 22), ("", 30, 34), ("C", 5, 6), ("", 35, 40)]  # 30 + 5 and 34 + 6
+    assert by_label(desk.figures("table", desk.write("u.csv", lines, heads)))["C"]["current"] == 6
+    lines[-1] = ("", 36, 41)
+    assert "row 6 '(none) 2' has no name" in desk.refused("table", desk.write("u.csv", lines, heads))
+    total = by_label(desk.figures("table", "u.csv", "--where", "Item!=(none)"))["Total"]
+    assert (total["current"], total["base"]) == (40, 35)
+
+
+def test_names_of_groups_go_on_past_totals_without_one(desk: Desk) -> None:
+    lines = [("North", "A", 10, 12), ("", "B", 20, 21), ("", "", 30, 33), ("South", "C", 5, 6), ("", "D", 7, 8),
+             ("", "", 12, 14), ("", "", 42, 47)]  # fmt: skip
+    found = by_label(
+        desk.figures("table", desk.write("g.csv", lines, ("Area", "Store", "Actual", "Budget")), "--by", "Area")
+    )
+    assert {name: (one["current"], one["base"]) for name, one in found.items()} == {
+        "North": (30, 33), "South": (12, 14), "Total": (42, 47),
+    }  # fmt: skip

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
@@ -147,7 +146,7 @@ def columns_of(names: Sequence[str], rows: Sequence[Sequence[str | None]]) -> tu
     found = [_column(name, [row[place] or "" for row in rows]) for place, name in enumerate(names)]
     first = next((place for place, one in enumerate(found) if one.filled and not one.is_dates), None)
     if first is not None and found[first].is_figures:
-        cells = Counter(cell.strip() for row in rows if (cell := row[first] or "") and not is_absent(cell))
+        cells = {cell.strip() for row in rows if (cell := row[first] or "") and not is_absent(cell)}
         found[first] = replace(found[first], are_names=numbers_are_names(names, first, cells))
     return tuple(found)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Sequence
 from itertools import pairwise
 
 from marvex.core.structure.cost_names import speaks_of_money
@@ -104,25 +104,24 @@ def rise_as_codes(heading: str, cells: Sequence[str]) -> bool:
     return are_whole and not speaks_of_amounts(heading) and all(one < after for one, after in pairwise(cells))
 
 
-def numbers_are_names(headings: Sequence[str], place: int, cells: Mapping[str, int]) -> bool:
-    """Whether the numbers of the first column are names, as of routes and stores: a total is named among them, or each
-    stands once, whole, beside amounts of periods or sides.
+def numbers_are_names(headings: Sequence[str], place: int, cells: Collection[str]) -> bool:
+    """Whether the numbers of the first column are names, as of routes and stores: a total is named among them, or they
+    are whole, beside amounts of periods or sides.
 
     Parameters
     ----------
-    cells : those that are filled, with how often each comes.
+    cells : those that are filled, each different one.
 
-    >>> [numbers_are_names(("Route", "2025", "2026"), 0, {"101": 1, "102": times}) for times in (1, 2)]
+    >>> [numbers_are_names((one, "2025", "2026"), 0, {"101", "102"}) for one in ("Route", "Sales")]
     [True, False]
-    >>> [numbers_are_names((one, "Net"), 0, {"101": 1, "Total": 1}) for one in ("Route", "Sales")]
+    >>> [numbers_are_names(("Route", "Net"), 0, {"101", one}) for one in ("Total", "102")]
     [True, False]
     """
     if speaks_of_amounts(headings[place]) or is_side(headings[place]):
         return False
     if any(naming(cell).is_total for cell in cells if not is_figure(cell)):
         return True
-    beside = sum(map(is_side, headings)) > 1
-    return beside and len(cells) > 1 and max(cells.values()) == 1 and all(map(str.isdecimal, cells))
+    return sum(map(is_side, headings)) > 1 and all(map(str.isdecimal, cells))
 
 
 def is_side(heading: str) -> bool:

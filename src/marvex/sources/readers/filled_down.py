@@ -53,7 +53,8 @@ def _groups(rows: Sequence[SheetRow], place: int, outer: Sequence[int], inner: r
     seen: set[tuple[str, ...]] = set()
     empty = 0
     for row in rows:
-        if any(cell and naming(cell).is_total for cell in row.cells[: inner.stop]):
+        names = [cell for cell in row.cells[: inner.stop] if cell]
+        if not names or any(naming(cell).is_total for cell in names):
             continue  # a total is of all of its group, or of none
         name = row.cells[place]
         if name:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 from marvex.core.errors import Mistake, listed
@@ -278,8 +278,9 @@ def _data_lines(
     """The lines of data, what is said of the others, and the headings and gaps that stand before some of them."""
     repeated = {line.cells for line in heading_lines}
     behind = heading_lines[-1].cells[1:]
-    # Lines of one cell after the last wider one are notes.
-    last = max((place for place, line in enumerate(lines) if line.filled > 1), default=-1)
+    amounts = _columns_of_figures(lines)
+    # Lines of one cell after the last wider one are notes, unless it is an amount.
+    last = max((place for place, line in enumerate(lines) if _is_row(line, amounts)), default=-1)
     kept = lines[: last + 1]
     # The same headings behind another first cell begin a block, which that may name; years may be its figures.
     are_years = all(YEAR.fullmatch(cell) for cell in behind if cell)
@@ -292,8 +293,8 @@ def _data_lines(
         if line.cells not in repeated and (line.cells[1:] != behind or line.cells[0])
     ]
     # A line of one cell names the section that follows.
-    data = [line for line in facts if line.filled > 1]
-    sections = _sections(facts)
+    data = [line for line in facts if _is_row(line, amounts)]
+    sections = _sections(facts, amounts)
     said = []
     notes = len(lines) - len(kept)
     if notes:
@@ -304,13 +305,37 @@ def _data_lines(
     return data, said, sections
 
 
-def _sections(lines: Sequence[SheetRow]) -> dict[int, str]:
+def _columns_of_figures(lines: Sequence[SheetRow]) -> frozenset[int]:
+    """The places, behind the first, of which most cells of wider lines are figures."""
+    cells = (
+        (place, cell) for line in lines if line.filled > 1 for place, cell in enumerate(line.cells) if cell and place
+    )
+    counted: dict[int, list[bool]] = {}
+    for place, cell in cells:
+        counted.setdefault(place, []).append(is_figure(cell))
+    return frozenset(place for place, are in counted.items() if 2 * sum(are) > len(are))
+
+
+def _is_row(line: SheetRow, amounts: Collection[int]) -> bool:
+    """Whether a line is one of data: of several cells, or of an amount that nothing names."""
+    if line.filled > 1:
+        return True
+    found = next((place for place, cell in enumerate(line.cells) if cell), None)
+    return (
+        found in amounts
+        and found is not None
+        and is_figure(line.cells[found])
+        and bool(line.cells[found].strip("0.,-– "))
+    )
+
+
+def _sections(lines: Sequence[SheetRow], amounts: Collection[int]) -> dict[int, str]:
     """The heading, or nothing for a blank line, that stands before a line of data, by that line's number."""
     found: dict[int, str] = {}
     waiting: str | None = None
     last = lines[0].number - 1 if lines else 0
     for line in lines:
-        if line.filled == 1:
+        if not _is_row(line, amounts):
             waiting = next(cell for cell in line.cells if cell)
         else:
             if waiting is not None or line.number > last + 1:

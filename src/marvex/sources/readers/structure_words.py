@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from decimal import Decimal
 
+from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
 from marvex.core.structure.structure_found import Asked, Doubt, Structure
@@ -203,7 +204,8 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
     at, column = f"{table.name}, row {line.numbers[0]} '{line.label}'", table.headings[label]
     is_closing = line.line.naming is Naming.CLOSING
     ways = f"{setting('plug', 'NAME')} makes it a step of a waterfall, " if is_closing else ""
-    ways += f"{setting('where', f'{column}!={line.label}')} leaves the row out, {setting('totals', 'keep')} keeps it"
+    own = line.line.label or NO_NAME  # as the source has it, which may be numbered here
+    ways += f"{setting('where', f'{column}!={own}')} leaves the row out, {setting('totals', 'keep')} keeps it"
     match asked.doubt:
         case Doubt.UNPROVEN if asked.off is not None:
             place, off = asked.off
@@ -220,6 +222,8 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
                 f"{plainly(figure - off)}: {plainly(abs(off))} {'more' if off > 0 else 'less'}",
                 f"Mend the table; or {ways}.",
             )
+        case Doubt.UNNAMED:
+            return Mistake(f"{at} has no name, as a row that is a sum of others has none, and is no sum", f"{ways}.")
         case Doubt.UNPROVEN:
             return Mistake(f"{at} has the name of a total, and no lines come to it", f"Mend the table; or {ways}.")
         case Doubt.GROUP:
