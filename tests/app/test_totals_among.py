@@ -206,6 +206,8 @@ def test_amounts_of_a_period_are_no_dates(desk: Desk) -> None:
     ([("A", 10, 12), ("B", 20, 22), ("", 30, 34), ("C", 30, 33), ("D", 4, 4), ("", 34, 37)], 64),
     ([("A", 10), ("B", 20), ("C", 31), ("", 61)], 61),  # an amount alone is no note
     ([("A", 10), ("B", 20), ("", 75)], 105),
+    ([("", 60, 67), ("A", 10, 12), ("B", 20, 22), ("C", 30, 33)], 60),
+    ([("A", 10, 12), ("-", 10, 12), ("B", 20, 22), ("C", 5, 7), ("-", 25, 29), ("-", 35, 41)], 35),
 ])  # fmt: skip
 def test_a_total_may_have_no_name(desk: Desk, lines: list[tuple[object, ...]], total: int) -> None:
     heads = ("Item", "Actual", "Budget")[: len(lines[0])]
@@ -216,13 +218,25 @@ def test_a_total_may_have_no_name(desk: Desk, lines: list[tuple[object, ...]], t
 
 def test_a_row_without_a_name_is_asked_about_where_it_may_be_a_total(desk: Desk) -> None:
     heads, lines = ("Item", "2025", "2026"), [("A", 1, 1), ("B", 1, 1), ("", 2, 2)]
-    assert "row 4 '(none)' is the sum of A and B above it" in desk.refused("table", desk.write("u.csv", lines, heads))
+    assert "row 4 has no name, and is the sum of rows 2–3" in desk.refused("table", desk.write("u.csv", lines, heads))
     lines = [("A", 10, 12), ("B", 20, 22), ("", 30, 34), ("C", 5, 6), ("", 35, 40)]  # 30 + 5 and 34 + 6
     assert by_label(desk.figures("table", desk.write("u.csv", lines, heads)))["C"]["current"] == 6
     lines[-1] = ("", 36, 41)
-    assert "row 6 '(none) 2' has no name" in desk.refused("table", desk.write("u.csv", lines, heads))
+    assert "row 6 has no name, as row 4 has" in desk.refused("table", desk.write("u.csv", lines, heads))
     total = by_label(desk.figures("table", "u.csv", "--where", "Item!=(none)"))["Total"]
     assert (total["current"], total["base"]) == (40, 35)
+
+
+def test_totals_without_a_name_among_rows_that_two_columns_name(desk: Desk) -> None:
+    lines = [("Ann", "Retail", 100, 120), ("Ann", "Trade", 50, 60), ("", "", 150, 180), ("Bob", "Retail", 10, 20),
+             ("Bob", "Trade", 30, 40), ("", "", 40, 60), ("", "", 190, 240)]  # fmt: skip
+    asked = ("table", desk.write("t.csv", lines, ("Customer", "Type", "2025", "2026")))
+    for by in ("Customer", "Type", "Customer,Type"):
+        total = by_label(desk.figures(*asked, "--by", by))["Total"]
+        assert (total["current"], total["base"]) == (240, 190)
+    days = [("2026-01-01", "A", 10), ("", "B", 20), ("", "", 30), ("2026-01-02", "A", 5), ("", "B", 7), ("", "", 12)]
+    desk.write("d.csv", [*days, ("", "", 42)], ("Date", "Item", "Net"))
+    assert [one["current"] for one in desk.figures("table", "d.csv", "--versus", "none")["points"]] == [30, 12, 42]
 
 
 def test_names_of_groups_go_on_past_totals_without_one(desk: Desk) -> None:

@@ -62,28 +62,9 @@ def with_doubts(
             return replace(structure, asked=asked)
         if place not in parts or is_strong_result(figures.lines[place].label):
             unproven.append(place)  # 'Net trading income' that a total counts is one of its lines
-    asked = _without_a_name(structure, figures, places) or _income_of_costs(structure)
-    asked = asked or _lone_group(structure, figures, places)
+    asked = _income_of_costs(structure) or _lone_group(structure, figures, places)
     asked = asked or _missed_in_some(structure, figures, places) or _lone_difference(structure, figures, places)
     return replace(structure, unproven=tuple(unproven)) if asked is None else replace(structure, asked=asked)
-
-
-def _without_a_name(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
-    """What to ask about a line without a name among others that have one, where it comes to all of those before it, to
-    all since the last total, or to none while another one does."""
-    unnamed = [place for place in places if figures.lines[place].is_unnamed]
-    if 2 * len(unnamed) > len(places):
-        return None
-    lines = [place for place in unnamed if place not in structure.totals and any(figures.filled[place])]
-    for place in lines:
-        before = _open_before(structure, places, place)
-        last = max((at + 1 for at, one in enumerate(before) if one in structure.totals), default=0)
-        for some in (before, before[last:]):
-            parts = [(one, 1) for one in some]
-            fit = figures.fit(place, parts) if len(parts) > 1 else None
-            if fit is not None and not fit.off:
-                return Asked(line=place, doubt=Doubt.GROUP, nearest=tuple(parts))
-    return Asked(line=lines[0], doubt=Doubt.UNNAMED) if 0 < len(lines) < len(unnamed) else None
 
 
 def _income_of_costs(structure: Structure) -> Asked | None:

@@ -45,10 +45,6 @@ class TableLine:
     heads_block: bool = False
     is_percent: bool = False
 
-    @property
-    def is_unnamed(self) -> bool:
-        return not self.label.strip(" -–—.")
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Fit:

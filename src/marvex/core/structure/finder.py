@@ -305,8 +305,6 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
         least = max(_UNNAMED_LEAST, _UNNAMED - _UNNAMED_LESS_EACH * proven)
         is_plain = one.shape is Shape.PLUS and not one.fit.off
         is_of_all = one.line == len(lines) - 1 and min(one.places) == 0
-        if lines[one.line].is_unnamed and is_plain and one.is_natural:
-            return one.bits >= _NATURAL
         if figures.lines[one.line].naming is Naming.WHOLE and is_plain and is_of_all:
             return one.bits >= _WHOLE
         if figures.lines[one.line].naming is Naming.GROUP and one.is_natural and len(one.parts) > 2:

@@ -20,7 +20,6 @@ class Doubt(Enum):
     GROUP = "the sum of the two lines below it"
     SEVERAL = "more than one reading"
     UNPROVEN = "the name of a total that nothing proves"
-    UNNAMED = "without a name, as one that is a total"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

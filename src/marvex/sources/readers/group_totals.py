@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 
+from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import total
 from marvex.core.structure.evidence import TableFigures, TableLine
@@ -17,6 +18,8 @@ from marvex.sources.readers.sheet_table import SheetTable
 
 _LEAST_BITS = 12.0  # of all totals together, where no word says that they are such
 _MOST_DATED = 2_000  # rows of a pivot table
+_NO_NAME = " -–—."
+_LEAST_UNNAMED = 1.0  # bits of all totals together, where what they are has no name
 _ALL = "all"  # what a total is called that has no name at all
 
 
@@ -35,6 +38,54 @@ def group_totals(table: SheetTable, texts: Sequence[int]) -> dict[int, tuple[str
     # The rows of a query with roll-ups: what they are of has no name, and stands before them or after.
     return _found(table.rows, table, texts, says_total=False) or _found(
         table.rows[::-1], table, texts, says_total=False
+    )
+
+
+def totals_without_name(table: SheetTable, texts: Sequence[int], label: int) -> dict[int, tuple[str, int, int]]:
+    """The same of rows that nothing names: of those since the last such row, or of all that are named.
+
+    None where none of them is a sum; where most rows have no name, these are lines.
+
+    Parameters
+    ----------
+    label : the column that names the lines.
+
+    Raises Mistake where some are and others are not, or where it may be chance.
+    """
+    rows = list(table.rows)
+    telling = [place for place in texts if len({row.cells[place] for row in rows}) > 1]
+    names = [[cell for place in telling if (cell := row.cells[place]).strip(_NO_NAME)] for row in rows]
+    unnamed = [at for at, its in enumerate(names) if not its and any(table.figures[rows[at].number])]
+    if not unnamed or 2 * len(unnamed) > len(rows):
+        return {}
+    figures = TableFigures([TableLine(label="", figures=tuple(table.figures[row.number])) for row in rows])
+    lines = [at for at, its in enumerate(names) if its and not any(naming(one).is_total for one in its)]
+    found: dict[int, tuple[str, int, int]] = {}
+    bits = 0.0
+    for at in unnamed:
+        start = max((one for one in unnamed if one < at), default=-1)
+        spans = [one for one in lines if start < one < at], [one for one in lines if one < at], lines
+        fits = ((span, figures.fit(at, [(one, 1) for one in span])) for span in spans if span)
+        of, fit = next(((span, fit) for span, fit in fits if fit is not None and not fit.off), (None, None))
+        if of is not None and fit is not None:
+            bits += fit.bits
+            found[at] = rows[at].cells[label] or NO_NAME, rows[of[0]].number, rows[of[-1]].number
+    if not found:
+        return {}
+    wrong = next((at for at in unnamed if at not in found), None)
+    if wrong is None and bits >= _LEAST_UNNAMED:
+        return {rows[at].number: its for at, its in found.items()}
+    at, (_, first, last) = next(iter(found.items()))
+    its = f"the sum of rows {first}–{last}"
+    but = (
+        f", as row {rows[at].number} has, which is {its}, and is no such sum"
+        if wrong is not None
+        else f", and is {its}"
+    )
+    raise Mistake(
+        f"{table.name}, row {rows[at if wrong is None else wrong].number} has no name{but}",
+        f"{setting('where', f'{table.headings[label]}!={rows[at].cells[label] or NO_NAME}')} leaves out what has none, "
+        f"{setting('totals', 'keep')} keeps it.",
     )
 
 

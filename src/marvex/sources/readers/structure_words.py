@@ -222,8 +222,6 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
                 f"{plainly(figure - off)}: {plainly(abs(off))} {'more' if off > 0 else 'less'}",
                 f"Mend the table; or {ways}.",
             )
-        case Doubt.UNNAMED:
-            return Mistake(f"{at} has no name, as a row that is a sum of others has none, and is no sum", f"{ways}.")
         case Doubt.UNPROVEN:
             return Mistake(f"{at} has the name of a total, and no lines come to it", f"Mend the table; or {ways}.")
         case Doubt.GROUP:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
+from contextlib import suppress
 from dataclasses import replace
 from decimal import Decimal
 
@@ -21,7 +22,7 @@ from marvex.core.structure.structure_found import Asked, Doubt, Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
-from marvex.sources.readers.group_totals import group_totals, totals_below_dated
+from marvex.sources.readers.group_totals import group_totals, totals_below_dated, totals_without_name
 from marvex.sources.readers.sheet_table import Left, SheetLine, SheetTable, Wishes
 from marvex.sources.readers.structure_words import (
     added_though_subtracted,
@@ -37,6 +38,10 @@ from marvex.sources.where import filters_among
 
 _MOST_DATED = 10_000  # rows among which a total is looked for by what stands before it, which takes seconds
 _FILLED = 0.75  # of the periods of all lines, where they are those of a statement
+_UNNAMED = (  # one, several
+    "a row without a name is left out as the sum of others, which the figures alone tell",
+    "rows without a name are left out as sums of others, which the figures alone tell",
+)
 TOTALS_LOOKED_AT = 5  # of dated rows, to see whether each follows its parts
 
 
@@ -64,14 +69,16 @@ def left_of_rows(
     Raises Mistake where the structure cannot be told, or a total's name is proven wrong.
     """
     whole, table = table, _filtered(table, wishes)
+    label = _label_place(table, texts, dated, wishes)
     try:
-        groups = totals_below_dated(table, texts, wishes.named) if dated else group_totals(table, texts)
+        unnamed = {} if label is None else totals_without_name(table, texts, label)
+        groups = unnamed or (totals_below_dated(table, texts, wishes.named) if dated else group_totals(table, texts))
     except Mistake as wrong:
         raise (None if wishes.blanks else unreadable(table)) or wrong from None
     if groups and not wishes.named & {name for name, *_ in groups.values()}:
         left = left_of_rows(_without_rows(whole, groups), texts, dated, wishes, are_blocks=are_blocks)
-        return replace(left, said=(*said_of_sums(groups), *left.said))
-    label = _label_place(table, texts, dated, wishes)
+        by_figures = (_UNNAMED[len(unnamed) > 1],) if unnamed else ()
+        return replace(left, said=(*said_of_sums(groups), *left.said), doubts=(*by_figures, *left.doubts))
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if label is None or lines is None:
         return Left(rows=tuple(whole.rows))
@@ -175,12 +182,15 @@ def _without_rows(table: SheetTable, gone: Collection[int]) -> SheetTable:
 
 def _kept(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> tuple[str, ...]:
     table = _filtered(table, wishes)
-    if groups := {} if dated else group_totals(table, texts):
+    label = _label_place(table, texts, dated, wishes)
+    groups: dict[int, tuple[str, int, int]] = {}
+    with suppress(Mistake):  # that they are asked about says that they may be kept
+        groups = {} if label is None else totals_without_name(table, texts, label)
+    if groups := groups or ({} if dated else group_totals(table, texts)):
         return (
             *(name for name, *_ in groups.values()),
             *_kept(_without_rows(table, groups), texts, dated, wishes),
         )
-    label = _label_place(table, texts, dated, wishes)
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if lines is None:
         return ()
