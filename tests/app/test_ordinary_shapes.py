@@ -669,3 +669,47 @@ def test_currencies_that_formats_alone_show_are_not_added_up(desk: Desk, other: 
         assert sides(desk.figures("table", "c.xlsx")) == (-302, -304)
     else:
         assert "holds several currencies" in desk.refused("table", "c.xlsx")
+
+
+BLOCKS = [("North", 10, 12), ("South", 20, 23)], [("North", 5, 6), ("South", 7, 7)]
+
+
+def under_one_another(desk: Desk, names: tuple[str, str], titles: tuple[str, str] | None = None) -> str:
+    """Two blocks of the same lines, each behind its own first heading; or each below a title, and a blank line."""
+    rows: list[tuple[object, ...]] = []
+    for at, block in enumerate(BLOCKS):
+        rows += [*([(), (titles[at],), ()] if titles else []), (names[at], 2025, 2026), *block]
+    first, *others = rows[1:] if titles else rows
+    return desk.write("b.csv", others, tuple(map(str, first)))
+
+
+def test_years_above_a_block_are_none_of_its_figures(desk: Desk) -> None:
+    found = by_label(desk.figures("table", under_one_another(desk, ("Domestic", "International")), "--by", "section"))
+    assert {name: (one["current"], one["base"]) for name, one in found.items()} == {
+        "Domestic": (35, 30), "International": (13, 12), "Total": (48, 42),
+    }  # fmt: skip
+    desk.write(
+        "o.csv", [("Adult", 10), ("Child", 20), ("South", 2026), ("Adult", 5), ("Child", 7)], ("North", "2026")
+    )
+    assert by_label(desk.figures("table", "o.csv"))["Total"]["current"] == 42
+    desk.write("y.csv", [("A", 2025, 2026), ("B", 2020, 2021)], ("Item", "2025", "2026"))  # which are amounts
+    assert by_label(desk.figures("table", "y.csv"))["Total"]["current"] == 4047
+
+
+@pytest.mark.parametrize(("names", "titles", "said"), [
+    (("Sales", "Costs"), None, "'Sales / North' is income and 'Costs / North' a cost"),
+    (("Passengers", "Revenue"), None, "Passengers is a count or a rate by name"),
+    (("Route", "Route"), ("Sales by route", "Costs by route"), "'Sales by route / North' is income"),
+    (("Route", "Port"), ("Sales by route", "Dues by port"), "another table stands below the first, from row 7"),
+])  # fmt: skip
+def test_unlike_tables_below_one_another_are_not_added_up(
+    desk: Desk, names: tuple[str, str], titles: tuple[str, str] | None, said: str
+) -> None:
+    assert said in desk.refused("table", under_one_another(desk, names, titles))
+
+
+def test_another_table_below_its_title_is_told_of(desk: Desk) -> None:
+    source = under_one_another(desk, ("Area", "Area"), ("Summary of fares", "Summary of guests"))
+    done = desk.run("table", source)
+    assert "row 7 begins another table, 'Summary of guests', which counts as well: --cells A3:C5" in done.err
+    assert by_label(desk.figures("table", source, "--cells", "A3:C5"))["Total"]["current"] == 35

@@ -248,3 +248,12 @@ def test_names_of_groups_go_on_past_totals_without_one(desk: Desk) -> None:
     assert {name: (one["current"], one["base"]) for name, one in found.items()} == {
         "North": (30, 33), "South": (12, 14), "Total": (42, 47),
     }  # fmt: skip
+
+
+def test_a_column_without_a_heading_may_be_the_total_of_others(desk: Desk) -> None:
+    with xlsxwriter.Workbook(str(desk.folder / "c.xlsx")) as book:
+        sheet = book.add_worksheet()
+        for row, line in enumerate([("Month", "Adult", "Child"), ("Jan 2026", 10, 12, 22), ("Feb 2026", 20, 22, 42)]):
+            sheet.write_row(row, 0, line)
+    found = by_label(desk.figures("table", "c.xlsx", "--headings-are", "Kind", "--by", "Kind"))
+    assert {name: one["current"] for name, one in found.items()} == {"Adult": 30, "Child": 34, "Total": 64}

@@ -9,7 +9,7 @@ from itertools import pairwise
 
 from marvex.core.compare.scenario_words import PRIOR_NAMES, says_planned, version_said
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.structure.cost_names import COST, INCOME
+from marvex.core.structure.cost_names import COST, INCOME, speaks_of_cost, speaks_of_income
 from marvex.sources.readers.grid import SheetRow, place_of
 from marvex.sources.readers.sheet_parts import OF_LINES
 from marvex.sources.readers.sheet_table import SheetTable
@@ -26,20 +26,24 @@ def other_tables(
     Raises Mistake where such headings name another kind of lines: accounts below routes.
     """
     headings = heading_lines[-1]
+    titled = [
+        (title, line, next(cell for cell in title.cells if cell))
+        for title, line in pairwise(lines)
+        if line.cells[1:] == headings.cells[1:] and title.filled == 1 and title.number >= line.number - 2
+    ]
+    own_titles = {line.number: (title.number, text) for title, line, text in titled}
     for line in lines:
         both = {one.cells[0].strip().casefold() for one in (line, headings)}
-        if line.cells[1:] == headings.cells[1:] and len(both) == 2 and both <= OF_LINES:
-            last = max(one.number for one in lines if one.number < line.number)
+        is_titled = line.number in own_titles and all(both)
+        if line.cells[1:] == headings.cells[1:] and len(both) == 2 and (both <= OF_LINES or is_titled):
+            number, text = own_titles.get(line.number, (line.number, line.cells[0]))
+            last = max(one.number for one in lines if one.number < number)
             cells = setting("cells", f"{letters[0]}{heading_lines[0].number}:{letters[-1]}{last}")
             raise Mistake(
-                f"{name}: another table stands below the first, from row {line.number} ('{line.cells[0]}')",
+                f"{name}: another table stands below the first, from row {number} ('{text}')",
                 f"Read one of them: {cells}.",
             )
-    found = [
-        (title, next(cell for cell in title.cells if cell))
-        for title, line in pairwise(lines)
-        if line.cells == headings.cells and title.filled == 1 and title.number == line.number - 1
-    ]
+    found = [(title, text) for title, line, text in titled if line.cells == headings.cells]
     found = [one for one in found if not _OF_A_PAGE.search(one[1])]
     if not found:
         return ()
@@ -85,18 +89,19 @@ def check_sides_below(table: SheetTable, where: Sequence[str]) -> None:
         )
 
 
-def both_kinds(table: SheetTable, before: SheetRow) -> tuple[str, str] | None:
+def both_kinds(table: SheetTable, before: SheetRow, first: str) -> tuple[str, str] | None:
     """The section of income and that of costs, where the figures of both are positive.
 
     Parameters
     ----------
-    before : the line above the first, which may name its section.
+    before : the line above the first, which may name its section, as `first` does where it begins a block.
     """
     sums: Counter[str] = Counter()
-    section = next(cell for cell in before.cells if cell) if before.filled == 1 else ""
+    section = next(cell for cell in before.cells if cell) if before.filled == 1 else first
     for row in table.rows:
         section = table.sections.get(row.number, section)
         figures = [one for one in table.figures.get(row.number, ()) if one is not None]
         sums[section] += figures[-1] if section and figures else 0  # type: ignore[assignment]
-    of_kinds = [[one for one in sums if one.casefold() in words and sums[one] > 0] for words in (INCOME, COST)]
-    return (of_kinds[0][0], of_kinds[1][0]) if all(of_kinds) else None
+    income = [one for one in sums if sums[one] > 0 and (one.casefold() in INCOME or speaks_of_income(one))]
+    costs = [one for one in sums if sums[one] > 0 and (one.casefold() in COST or speaks_of_cost(one))]
+    return (income[0], costs[0]) if income and costs else None

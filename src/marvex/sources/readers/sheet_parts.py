@@ -16,6 +16,7 @@ from marvex.sources.readers.layout import distinct
 from marvex.sources.scales import power_said, without_unit
 from marvex.sources.years_said import YEAR, is_year, with_year, year_said
 
+UNNAMED = "column {}"  # what a column without a heading is called
 _RULED = re.compile(r"\s*:?[-=_–—*+|]{3,}:?\s*")  # a line drawn with signs, as tables of plain text have it
 _ODD = re.compile(r"[-+(~<>≈]?\s*(?:[A-Z]{3}\s|[€$£])?\s*\d")  # what begins as a figure does
 _YEAR_OF = re.compile(rf"(?:[A-Z]{{3}} ?)?(?:{YEAR.pattern})")  # `ACT 2026` is no amount of a currency
@@ -78,7 +79,8 @@ def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> Sh
         raise Mistake(f"{name} has headings but no rows", "Give a file with rows of data.")
     start = _with_lines_like_years(lines, _with_unreadable_lines(lines, start), name)
     heading_lines, above = _heading_lines(lines, start)
-    data, said, sections = _data_lines(lines[start:], heading_lines)
+    blocks = _block_headings(lines[start:], heading_lines[-1])
+    data, said, sections = _data_lines(lines[start:], heading_lines, blocks)
     if above and above[-1].number == heading_lines[0].number - 1 and above[-1].filled >= heading_lines[-1].filled > 1:
         text = listed([cell for cell in above[-1].cells if cell], 3)
         said.append(f"row {above[-1].number} ({text}) stands above the headings and was left out")
@@ -87,8 +89,8 @@ def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> Sh
     own = tuple(cell for line in above for cell in line.cells if cell)
     titles = (*(one for one in grid.above if power_said(own) is None or power_said([one]) is None), *own)
     before = lines[start - 1]
-    first = _first_block(heading_lines, above, before)
-    if data and before.number > heading_lines[-1].number:
+    first = _first_block(heading_lines, above, before, names_blocks=bool(blocks))
+    if data and (blocks or before.number > heading_lines[-1].number):
         sections = {data[0].number: first, **sections}
     return SheetParts(
         headings=_headings(heading_lines, titles, len(grid.letters), year, name),
@@ -226,7 +228,7 @@ def _headings(
     year = year or year_said(titles)
     if year:
         joined = with_year(joined, year, name)
-    return distinct([text or f"column {place + 1}" for place, text in enumerate(joined[:width])])
+    return distinct([text or UNNAMED.format(place + 1) for place, text in enumerate(joined[:width])])
 
 
 def _years_above(tops: Sequence[str], asked: str | None) -> dict[str, str]:
@@ -250,13 +252,20 @@ def _end(line: SheetRow) -> int:
     return max((place for place, cell in enumerate(line.cells, 1) if cell), default=0)
 
 
-def _first_block(heading_lines: Sequence[SheetRow], above: Sequence[SheetRow], before: SheetRow) -> str:
-    """What may name the first rows: a cell alone right below or above the headings, or the first of these."""
+def _first_block(
+    heading_lines: Sequence[SheetRow], above: Sequence[SheetRow], before: SheetRow, *, names_blocks: bool
+) -> str:
+    """What may name the first rows: a cell alone right below or above the headings, or the first of these.
+
+    Parameters
+    ----------
+    names_blocks : the same headings come again behind another first cell, which names a block.
+    """
     alone = [before] if before.number > heading_lines[-1].number else []
-    alone += [line for line in above[-1:] if line.number == heading_lines[0].number - 1]
+    alone += [line for line in above[-1:] if line.number >= heading_lines[0].number - 2]  # a blank line may follow
     named = [cell for line in alone if line.filled == 1 for cell in line.cells if cell]
     own = heading_lines[-1].cells[0]
-    return next(iter(named), own if parted(own).scenario else "")
+    return own if names_blocks and own else next(iter(named), own if parted(own).scenario else "")
 
 
 def _check_widths(data: Sequence[SheetRow], headings: Sequence[SheetRow], name: str) -> None:
@@ -273,22 +282,22 @@ def _check_widths(data: Sequence[SheetRow], headings: Sequence[SheetRow], name: 
 
 
 def _data_lines(
-    lines: Sequence[SheetRow], heading_lines: Sequence[SheetRow]
+    lines: Sequence[SheetRow], heading_lines: Sequence[SheetRow], blocks: Collection[int]
 ) -> tuple[list[SheetRow], list[str], dict[int, str]]:
-    """The lines of data, what is said of the others, and the headings and gaps that stand before some of them."""
+    """The lines of data, what is said of the others, and the headings and gaps that stand before some of them.
+
+    Parameters
+    ----------
+    blocks : the numbers of lines that name one.
+    """
     repeated = {line.cells for line in heading_lines}
     behind = heading_lines[-1].cells[1:]
     amounts = _columns_of_figures(lines)
     # Lines of one cell after the last wider one are notes, unless it is an amount.
     last = max((place for place, line in enumerate(lines) if _is_row(line, amounts)), default=-1)
     kept = lines[: last + 1]
-    # The same headings behind another first cell begin a block, which that may name; years may be its figures.
-    are_years = all(YEAR.fullmatch(cell) for cell in behind if cell)
-    follows = {line.number for line, before in zip(kept[1:], kept, strict=False) if line.number == before.number + 1}
     facts = [
-        SheetRow(line.number, (line.cells[0], *("" for _ in behind)))
-        if line.cells[1:] == behind and not (are_years and line.number in follows)
-        else line
+        SheetRow(line.number, (line.cells[0], *("" for _ in behind))) if line.number in blocks else line
         for line in kept
         if line.cells not in repeated and (line.cells[1:] != behind or line.cells[0])
     ]
@@ -303,6 +312,27 @@ def _data_lines(
         again = len(kept) - len(facts)
         said.append(f"{again} row{'s' if again > 1 else ''} of repeated headings: left out")
     return data, said, sections
+
+
+def _block_headings(lines: Sequence[SheetRow], heading: SheetRow) -> frozenset[int]:
+    """The numbers of the lines with the same headings behind another first cell, which names the block they begin.
+
+    A year may be the figure of a line, unless others stand beside it, a gap before it, or the same lines below it.
+    """
+    behind = heading.cells[1:]
+    again = [
+        at for at, one in enumerate(lines) if one.cells[1:] == behind and one.cells[0] not in ("", heading.cells[0])
+    ]
+    if all(YEAR.fullmatch(cell) for cell in behind if cell):
+        names = [line.cells[0] for line in lines]
+        alone = sum(map(bool, behind)) < 2
+        again = [
+            at
+            for at in again
+            if at
+            and not (alone and lines[at - 1].number == lines[at].number - 1 and {*names[:at]}.isdisjoint(names[at:]))
+        ]
+    return frozenset(lines[at].number for at in again)
 
 
 def _columns_of_figures(lines: Sequence[SheetRow]) -> frozenset[int]:

@@ -32,7 +32,7 @@ from marvex.sources.readers.led_columns import led_columns, left_of_led
 from marvex.sources.readers.made_table import is_dated, is_percent, table_of, without_columns
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
 from marvex.sources.readers.paths import set_in_by_paths, standing
-from marvex.sources.readers.sheet_parts import SheetParts, sheet_parts
+from marvex.sources.readers.sheet_parts import UNNAMED, SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
 from marvex.sources.readers.sides_across import sides_across
 from marvex.sources.readers.structure_words import said_of_sums
@@ -123,7 +123,8 @@ def tidy(
         headings, letters, lines = across.rows(headings, letters, lines)
         more.append(across.told)
         parts_across, total_across, led = (), "", ()
-    others = () if blocks else other_tables(sheet.below, sheet.heading_lines, grid.letters, name)
+    are_sides = blocks is not None and not blocks.tells_lines_apart
+    others = () if are_sides else other_tables(sheet.below, sheet.heading_lines, grid.letters, name)
     return Tidy(
         headings=headings,
         lines=lines,
@@ -138,7 +139,7 @@ def tidy(
         parts_across=parts_across,
         total_across=total_across,
         led_across=led,
-        both_kinds=left.both_kinds or both_kinds(table, sheet.before) if left.found is None else None,
+        both_kinds=left.both_kinds or both_kinds(table, sheet.before, sheet.first) if left.found is None else None,
     )
 
 
@@ -334,9 +335,10 @@ def _kinds(headings: Sequence[str]) -> list[tuple[str, bool]]:
     known = {rest.casefold() for rest, grain in zip(rests, grains, strict=True) if grain}
     finest = min((grain for grain in grains if grain), key=FINEST_FIRST.index, default=None)
     kinds = []
-    for one, rest, grain in zip(said, rests, grains, strict=True):
+    for heading, one, rest, grain in zip(headings, said, rests, grains, strict=True):
         bare = " ".join(TO_DATE.sub(" ", without_total_name(rest)).split()).casefold()
-        is_total = bare != rest.casefold() or (grain is not None and grain is not finest)
+        is_unnamed = heading.startswith(UNNAMED.format(""))  # what has no heading is hardly one of several
+        is_total = is_unnamed or bare != rest.casefold() or (grain is not None and grain is not finest)
         kind = bare if grain or bare in known else (one.scenario or "").casefold()
         kinds.append((kind, is_total))
     return kinds
