@@ -713,3 +713,8 @@ def test_another_table_below_its_title_is_told_of(desk: Desk) -> None:
     done = desk.run("table", source)
     assert "row 7 begins another table, 'Summary of guests', which counts as well: --cells A3:C5" in done.err
     assert by_label(desk.figures("table", source, "--cells", "A3:C5"))["Total"]["current"] == 35
+    lines = [*BLOCKS[0], (), ("Area", 2025, 2026), *BLOCKS[1]]
+    said = desk.run("table", desk.write("s.csv", lines, ("Area", "2025", "2026"))).err
+    assert "row 5 begins another table of the same lines, which counts as well: --cells A1:C3" in said
+    money = under_one_another(desk, ("EUR", "USD"))
+    assert "holds several currencies: EUR, USD" in desk.refused("table", money)

@@ -324,8 +324,7 @@ class _Reader:
             facts = replace(facts, reading=wider or facts.reading, per_reading=per_reading)
         if per_unread:
             self._bad_cells(facts, "divisor", int(per_unread), "is not a figure")
-        worked_out = self.columns_asked.worked_out
-        self.currency = currency_of(self.file, facts, self.headings, self.sample, self.rows, worked_out)
+        self.currency = currency_of(self.file, facts, self.headings, self.sample, self.rows, self.columns_asked)
         parts = len(self.roles.amounts) if self.roles.sides_are_columns else 1
         self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
         if unread:

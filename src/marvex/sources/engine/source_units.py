@@ -6,6 +6,7 @@ import re
 from collections.abc import Sequence
 
 from marvex.core.errors import Mistake, listed, setting
+from marvex.sources.columns_asked import ColumnsAsked
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.rows import Rows
 from marvex.sources.readers.source_file import SourceFile
@@ -130,18 +131,18 @@ def currency_of(
     headings: Sequence[str],
     sample: Sequence[Sequence[str | None]],
     rows: Rows,
-    worked_out: Sequence[str],
+    asked: ColumnsAsked,
 ) -> str | None:
     """The currency of the amounts, told by a column, by the signs beside figures, by headings or titles.
 
     Raises Mistake where it is several.
     """
-    names = [one.name for one in facts.roles.amounts]
+    names, worked_out = [one.name for one in facts.roles.amounts], asked.worked_out
     if not names or any(one in worked_out and _is_converted(one) for one in names):
         return None
     column = next((name for name in headings if name.casefold() in CURRENCY_NAMES), None)
     if column is None and not currencies_said(names) and not any(map(_OF_GROUP.fullmatch, names)):
-        column = _column_of_codes(headings, sample, facts.roles.by)
+        column = _column_of_codes(headings, sample, facts.roles.by if asked.by else ())
     is_plain = column is None and facts.reading.convention is None
     found = [] if is_plain else rows.currencies(facts, column)
     # What is worked out may lead from one source's currency to another's.

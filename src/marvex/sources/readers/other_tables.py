@@ -10,6 +10,7 @@ from itertools import pairwise
 from marvex.core.compare.scenario_words import PRIOR_NAMES, says_planned, version_said
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.cost_names import COST, INCOME, speaks_of_cost, speaks_of_income
+from marvex.sources.dates import written
 from marvex.sources.readers.grid import SheetRow, place_of
 from marvex.sources.readers.sheet_parts import OF_LINES
 from marvex.sources.readers.sheet_table import SheetTable
@@ -26,31 +27,47 @@ def other_tables(
     Raises Mistake where such headings name another kind of lines: accounts below routes.
     """
     headings = heading_lines[-1]
-    titled = [
-        (title, line, next(cell for cell in title.cells if cell))
+    titled = {
+        line.number: (title.number, next(cell for cell in title.cells if cell))
         for title, line in pairwise(lines)
         if line.cells[1:] == headings.cells[1:] and title.filled == 1 and title.number >= line.number - 2
-    ]
-    own_titles = {line.number: (title.number, text) for title, line, text in titled}
+    }
+
+    def first_alone(number: int) -> str:
+        last = max(line.number for line in lines if line.number < number)
+        return setting("cells", f"{letters[0]}{heading_lines[0].number}:{letters[-1]}{last}")
+
     for line in lines:
         both = {one.cells[0].strip().casefold() for one in (line, headings)}
-        is_titled = line.number in own_titles and all(both)
+        is_titled = line.number in titled and all(both)
         if line.cells[1:] == headings.cells[1:] and len(both) == 2 and (both <= OF_LINES or is_titled):
-            number, text = own_titles.get(line.number, (line.number, line.cells[0]))
-            last = max(one.number for one in lines if one.number < number)
-            cells = setting("cells", f"{letters[0]}{heading_lines[0].number}:{letters[-1]}{last}")
+            number, text = titled.get(line.number, (line.number, line.cells[0]))
             raise Mistake(
                 f"{name}: another table stands below the first, from row {number} ('{text}')",
-                f"Read one of them: {cells}.",
+                f"Read one of them: {first_alone(number)}.",
             )
-    found = [(title, text) for title, line, text in titled if line.cells == headings.cells]
+    again = [line for line in lines if line.cells == headings.cells]
+    found = [titled[one.number] for one in again if one.number in titled]
     found = [one for one in found if not _OF_A_PAGE.search(one[1])]
-    if not found:
+    if found:
+        (number, _), names = found[0], listed([f"'{name}'" for _, name in found], 3)
+        of = f", {names},"
+    elif same := next((one.number for one in again if one.number not in titled and _come_again(lines, one)), None):
+        number, of = same, " of the same lines,"
+    else:
         return ()
-    (first, _), names = found[0], listed([f"'{name}'" for _, name in found], 3)
-    before = max(line.number for line in lines if line.number < first.number)
-    cells = setting("cells", f"{letters[0]}{heading_lines[0].number}:{letters[-1]}{before}")
-    return (f"row {first.number} begins another table, {names}, which counts as well: {cells} reads the first alone",)
+    return (
+        f"row {number} begins another table{of} which counts as well: {first_alone(number)} reads the first alone",
+    )
+
+
+def _come_again(lines: Sequence[SheetRow], heading: SheetRow) -> bool:
+    """Whether most of what stands below a heading has the names of what stands above it."""
+    above, below = (
+        {name for line in lines if is_within(line.number) and (name := line.cells[0]) and written(name) is None}
+        for is_within in (heading.number.__gt__, heading.number.__lt__)
+    )
+    return 2 * len(above & below) > len(below)
 
 
 def check_one_table(table: SheetTable, first_row: int) -> None:
