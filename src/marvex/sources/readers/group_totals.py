@@ -6,11 +6,13 @@ search.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from bisect import bisect_left
+from collections.abc import Collection, Mapping, Sequence
+from itertools import pairwise
 
 from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, setting
-from marvex.core.exact import total
+from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.total_names import is_total_name, naming
 from marvex.sources.readers.grid import SheetRow
@@ -58,25 +60,18 @@ def totals_without_name(table: SheetTable, texts: Sequence[int], label: int) -> 
     unnamed = [at for at, its in enumerate(names) if not its and any(table.figures[rows[at].number])]
     if not unnamed or 2 * len(unnamed) > len(rows):
         return {}
-    figures = TableFigures([TableLine(label="", figures=tuple(table.figures[row.number])) for row in rows])
     lines = [at for at, its in enumerate(names) if its and not any(naming(one).is_total for one in its)]
-    found: dict[int, tuple[str, int, int]] = {}
-    bits = 0.0
-    for at in unnamed:
-        start = max((one for one in unnamed if one < at), default=-1)
-        spans = [one for one in lines if start < one < at], [one for one in lines if one < at], lines
-        fits = ((span, figures.fit(at, [(one, 1) for one in span])) for span in spans if span)
-        of, fit = next(((span, fit) for span, fit in fits if fit is not None and not fit.off), (None, None))
-        if of is not None and fit is not None:
-            bits += fit.bits
-            found[at] = rows[at].cells[label] or NO_NAME, rows[of[0]].number, rows[of[-1]].number
-    if not found:
-        return {}
+    found = _sums_among(table, unnamed, lines)
+    if 2 * len(found) < len(unnamed):
+        return {}  # of many, some come to what stands before them by chance
     wrong = next((at for at in unnamed if at not in found), None)
-    if wrong is None and bits >= _LEAST_UNNAMED:
-        return {rows[at].number: its for at, its in found.items()}
-    at, (_, first, last) = next(iter(found.items()))
-    its = f"the sum of rows {first}–{last}"
+    if wrong is None and _is_beyond_chance(table, found, lines):
+        return {
+            rows[at].number: (rows[at].cells[label] or NO_NAME, rows[first].number, rows[last].number)
+            for at, (first, last) in found.items()
+        }
+    at, (first, last) = next(iter(found.items()))
+    its = f"the sum of rows {rows[first].number}–{rows[last].number}"
     but = (
         f", as row {rows[at].number} has, which is {its}, and is no such sum"
         if wrong is not None
@@ -87,6 +82,38 @@ def totals_without_name(table: SheetTable, texts: Sequence[int], label: int) -> 
         f"{setting('where', f'{table.headings[label]}!={rows[at].cells[label] or NO_NAME}')} leaves out what has none, "
         f"{setting('totals', 'keep')} keeps it.",
     )
+
+
+def _sums_among(table: SheetTable, unnamed: Sequence[int], lines: Sequence[int]) -> dict[int, tuple[int, int]]:
+    """The rows without a name that are sums, each with the first and the last of the lines that it is of, by places."""
+    reached = [[ZERO] * len(table.places)]  # what the lines before each row come to
+    counted = {*lines}
+    for at, row in enumerate(table.rows):
+        more = table.figures[row.number] if at in counted else ()
+        reached.append(
+            [EXACT.add(sum_, one or ZERO) for sum_, one in zip(reached[-1], more, strict=True)]
+            if more
+            else reached[-1]
+        )
+    found: dict[int, tuple[int, int]] = {}
+    for since, at in pairwise((-1, *unnamed)):
+        own = table.figures[table.rows[at].number]
+        for first, end in ((since + 1, at), (0, at), (0, len(table.rows))):
+            of = lines[bisect_left(lines, first) : bisect_left(lines, end)]
+            sums = [EXACT.subtract(to, before) for to, before in zip(reached[end], reached[first], strict=True)]
+            if of and all(one is None or one == its for one, its in zip(own, sums, strict=True)):
+                found[at] = of[0], of[-1]
+                break
+    return found
+
+
+def _is_beyond_chance(table: SheetTable, found: Mapping[int, tuple[int, int]], lines: Sequence[int]) -> bool:
+    """Whether sums say enough together for what has no name to be totals; those of very many rows do."""
+    if len(table.rows) > _MOST_DATED:
+        return True
+    figures = TableFigures([TableLine(label="", figures=tuple(table.figures[row.number])) for row in table.rows])
+    fits = (figures.fit(at, [(one, 1) for one in lines if ends[0] <= one <= ends[1]]) for at, ends in found.items())
+    return sum(fit.bits for fit in fits if fit is not None) >= _LEAST_UNNAMED
 
 
 def totals_below_dated(
