@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Collection, Iterator, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from functools import partial
@@ -17,6 +17,7 @@ from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.rows import FileRows
 from marvex.sources.engine.source import Source
 
+_CODE_LENGTHS = range(3, 11)  # digits of a code
 _MOST_VALUES = 200  # of a column that are looked at month by month
 
 
@@ -61,6 +62,28 @@ def outlines_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
         names = [name for name, codes in shown.items() if len(codes) <= _MOST_VALUES and number_an_outline(codes)]
         for name, its in zip(names, _by_month(book, source, names), strict=True):
             yield ColumnByMonth(source, name, its.amounts, its)
+
+
+def codes_by_month(book: Ledger) -> Iterator[ColumnByMonth]:
+    """The same of columns of numbers that are compared, or that are all of one length as those of stores are."""
+    for source in filter(is_few, book.sources):
+        names = [
+            one.name
+            for place, one in enumerate(source.columns)
+            if one.is_figures
+            and not one.is_code
+            and one.name not in source.roles.taken
+            and (one.name in source.roles.by or _are_codes({row[place] or "" for row in source.sample}))
+        ]
+        for name, its in zip(names, _by_month(book, source, names), strict=True):
+            yield ColumnByMonth(source, name, its.amounts, its)
+
+
+def _are_codes(cells: Collection[str]) -> bool:
+    codes = {cell for cell in cells if cell}
+    lengths = {*map(len, codes)}
+    is_one = len(lengths) == 1 and lengths.pop() in _CODE_LENGTHS
+    return is_one and 1 < len(codes) <= _MOST_VALUES and all(map(str.isdecimal, codes))
 
 
 def numbers_by_month(book: Ledger, most: int) -> Iterator[ColumnByMonth]:

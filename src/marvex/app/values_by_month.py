@@ -8,7 +8,14 @@ from decimal import Decimal
 from functools import partial
 from itertools import chain, combinations
 
-from marvex.app.columns_by_month import ColumnByMonth, columns_by_month, is_few, names_of, outlines_by_month
+from marvex.app.columns_by_month import (
+    ColumnByMonth,
+    codes_by_month,
+    columns_by_month,
+    is_few,
+    names_of,
+    outlines_by_month,
+)
 from marvex.app.kinds import check_kinds_of, kinds_are_unsaid, kinds_of
 from marvex.app.line_names import check_names
 from marvex.app.totals_of_periods import check_totals_of_periods
@@ -24,7 +31,7 @@ from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.opposite_names import opposed
 from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_by_figures
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
-from marvex.core.structure.total_names import is_balance_name, is_opening_name, naming
+from marvex.core.structure.total_names import Naming, is_balance_name, is_opening_name, naming
 from marvex.request.request import Request
 from marvex.sources.cells import Convention, value_of
 from marvex.sources.engine.by_month import Month
@@ -70,7 +77,7 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
             found += of_others
             if not may_hold:
                 raise counted_with(source.name, name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
-    for column in chain(columns_by_month(book), outlines_by_month(book)):
+    for column in chain(columns_by_month(book), outlines_by_month(book), codes_by_month(book)):
         key = "sums of others", column.found, column.source.roles.each_row
         if of_others := column.source.rows.gathered.once(key, partial(_sums_of_others, column)):
             found += of_others
@@ -168,7 +175,11 @@ def _sums_of_others(column: ColumnByMonth) -> tuple[str, ...]:
         return ()
     keys = sorted({key for of_month in column.amounts.values() for key in of_month}, key=str)
     lines = [
-        TableLine(label=one, figures=tuple(of_month.get(key) for key in keys), naming=naming(one))
+        TableLine(
+            label=one,
+            figures=tuple(of_month.get(key) for key in keys),
+            naming=naming(one) if one else Naming.WHOLE,  # exports leave the names of totals blank
+        )
         for one, of_month in column.amounts.items()
     ]
     # Of lines in their order more is known, and they have been looked at as such.
