@@ -142,7 +142,9 @@ def currency_of(
         return None
     column = next((name for name in headings if name.casefold() in CURRENCY_NAMES), None)
     if column is None and not currencies_said(names) and not any(map(_OF_GROUP.fullmatch, names)):
-        column = _column_of_codes(headings, sample, facts.roles.by if asked.by else ())
+        # Of several columns that tell the rows apart by themselves, one is no more than the others' currency.
+        compared = facts.roles.by if asked.by or len(facts.roles.by) == 1 else ()
+        column = _column_of_codes(headings, sample, compared)
     is_plain = column is None and facts.reading.convention is None
     found = [] if is_plain else rows.currencies(facts, column)
     # What is worked out may lead from one source's currency to another's.
