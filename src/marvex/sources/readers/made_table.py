@@ -27,6 +27,7 @@ from marvex.sources.years_said import YEAR
 
 # The figures of each row by its number, in step with the columns of amounts; None where a cell has none.
 _Figures: TypeAlias = dict[int, list[Decimal | None]]
+_LOOKED_AT = 20  # cells of a column, to see whether it holds dates
 
 
 def table_of(
@@ -104,7 +105,7 @@ def _amount_places(headings: Sequence[str], data: Sequence[SheetRow], places: Se
         figures = [cell for cell in filled if is_figure(cell) and (is_of_amounts or not _is_day(cell))]
         is_code = is_code_name(heading) or _are_years(heading, figures)
         if not filled or 2 * sum(filled[cell] for cell in figures) <= sum(filled.values()):
-            is_first = is_first and (not filled or is_dated(list(filled)))
+            is_first = is_first and (not filled or is_dated([*filled][:_LOOKED_AT]))
         elif not is_code and not (is_first and numbers_are_names(headings, place, filled)):
             found.append(place)
             is_first = False

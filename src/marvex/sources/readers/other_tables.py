@@ -52,7 +52,9 @@ def other_tables(
     if found:
         (number, _), names = found[0], listed([f"'{name}'" for _, name in found], 3)
         of = f", {names},"
-    elif same := next((one.number for one in again if one.number not in titled and _come_again(lines, one)), None):
+    elif same := next(
+        (one.number for one in again[:1] if one.number not in titled and _come_again(lines, one)), None
+    ):
         number, of = same, " of the same lines,"
     else:
         return ()
@@ -63,11 +65,10 @@ def other_tables(
 
 def _come_again(lines: Sequence[SheetRow], heading: SheetRow) -> bool:
     """Whether most of what stands below a heading has the names of what stands above it."""
-    above, below = (
-        {name for line in lines if is_within(line.number) and (name := line.cells[0]) and written(name) is None}
-        for is_within in (heading.number.__gt__, heading.number.__lt__)
-    )
-    return 2 * len(above & below) > len(below)
+    at = next(at for at, line in enumerate(lines) if line is heading)
+    above, below = ({line.cells[0] for line in some} - {"", heading.cells[0]} for some in (lines[:at], lines[at:]))
+    both = above & below
+    return 2 * len(both) > len(below) and not any(written(name) for name in both)
 
 
 def check_one_table(table: SheetTable, first_row: int) -> None:
