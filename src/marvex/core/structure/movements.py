@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from enum import Enum
 
-from marvex.core.compare.point import Kind, Point
+from marvex.core.compare.point import NO_NAME, Kind, Point
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT, ZERO, difference, total
 from marvex.core.rules.judging import Judged
@@ -77,7 +77,10 @@ def walk_movement(points: Sequence[Point], marked: Marked, closing: str) -> Walk
                 bars.append(_plugged(point, running, amount, missing, marked, others))
             kind = Kind.OPENING if not place else Kind.CLOSING if place == len(points) - 1 else Kind.SUBTOTAL
             sides = (None, amount) if kind is Kind.OPENING else (amount, None)
-            bars.append(Bar(Judged(replace(point, kind=kind, current=sides[0], base=sides[1]), None), ZERO, amount))
+            own = replace(point, kind=kind, current=sides[0], base=sides[1])
+            if own.label == NO_NAME:
+                own = replace(own, category=closing if kind is Kind.CLOSING else kind.value.capitalize())
+            bars.append(Bar(Judged(own, None), ZERO, amount))
             running = amount
     if bars and bars[-1].point.kind is not Kind.CLOSING:
         bars.append(standing_bar(closing, running, None, Kind.CLOSING))
