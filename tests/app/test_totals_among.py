@@ -225,6 +225,20 @@ def test_a_row_without_a_name_is_asked_about_where_it_may_be_a_total(desk: Desk)
     assert "row 6 has no name, as row 4 has" in desk.refused("table", desk.write("u.csv", lines, heads))
     total = by_label(desk.figures("table", "u.csv", "--where", "Item!=(none)"))["Total"]
     assert (total["current"], total["base"]) == (40, 35)
+    near = [("A", 100, 90), ("B", 50, 60), ("", 150, 151)]
+    assert "row 4 has no name, and is 151 in 2026, where all others come to 150" in desk.refused(
+        "table", desk.write("n.csv", near, heads)
+    )
+    result = [
+        ("Fares", 100, 90),
+        ("Freight", 50, 60),
+        ("", 150, 150),
+        ("Fuel", 30, 25),
+        ("Crew", 40, 45),
+        ("", 70, 70),
+    ]
+    said = desk.refused("table", desk.write("r.csv", [*result, ("", 80, 80)], heads))
+    assert "row 8 has no name, and is row 4 less row 7, which have none either" in said
 
 
 def test_totals_without_a_name_among_rows_that_two_columns_name(desk: Desk) -> None:

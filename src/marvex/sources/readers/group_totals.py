@@ -8,7 +8,8 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from collections.abc import Collection, Mapping, Sequence
-from itertools import pairwise
+from decimal import Decimal
+from itertools import pairwise, permutations
 
 from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, setting
@@ -21,6 +22,8 @@ from marvex.sources.readers.sheet_table import SheetTable
 _LEAST_BITS = 12.0  # of all totals together, where no word says that they are such
 _MOST_DATED = 2_000  # rows of a pivot table
 _NO_NAME = " -–—."
+_NEAR = Decimal("0.02")  # of the sum, within which a row without a name is taken for a wrong one
+_LATEST = 12  # sums, of which a row may be the difference of two
 _LEAST_UNNAMED = 1.0  # bits of all totals together, where what they are has no name
 _ALL = "all"  # what a total is called that has no name at all
 
@@ -62,26 +65,61 @@ def totals_without_name(table: SheetTable, texts: Sequence[int], label: int) -> 
         return {}
     lines = [at for at, its in enumerate(names) if its and not any(naming(one).is_total for one in its)]
     found = _sums_among(table, unnamed, lines)
-    if 2 * len(found) < len(unnamed):
-        return {}  # of many, some come to what stands before them by chance
     wrong = next((at for at in unnamed if at not in found), None)
     if wrong is None and _is_beyond_chance(table, found, lines):
         return {
             rows[at].number: (rows[at].cells[label] or NO_NAME, rows[first].number, rows[last].number)
             for at, (first, last) in found.items()
         }
+    own = rows[unnamed[0]].cells[label] or NO_NAME
+    ways = (
+        f"{setting('where', f'{table.headings[label]}!={own}')} leaves out what has none, "
+        f"{setting('totals', 'keep')} keeps it."
+    )
+    if 2 * len(found) < len(unnamed):  # of many, some come to what stands before them by chance
+        if len(unnamed) == 1 and (apart := _nearly_of_all(table, unnamed[0], lines)):
+            raise Mistake(
+                f"{table.name}, row {rows[unnamed[0]].number} has no name, and is {apart}", f"Mend it; or {ways}"
+            )
+        return {}
     at, (first, last) = next(iter(found.items()))
-    its = f"the sum of rows {rows[first].number}–{rows[last].number}"
-    but = (
-        f", as row {rows[at].number} has, which is {its}, and is no such sum"
-        if wrong is not None
-        else f", and is {its}"
-    )
-    raise Mistake(
-        f"{table.name}, row {rows[at if wrong is None else wrong].number} has no name{but}",
-        f"{setting('where', f'{table.headings[label]}!={rows[at].cells[label] or NO_NAME}')} leaves out what has none, "
-        f"{setting('totals', 'keep')} keeps it.",
-    )
+    its = f"is the sum of rows {rows[first].number}–{rows[last].number}"
+    if wrong is None:
+        raise Mistake(f"{table.name}, row {rows[at].number} has no name, and {its}", ways)
+    where = f"{table.name}, row {rows[wrong].number} has no name"
+    if both := _difference_of(table, wrong, [*found]):
+        one, other = (rows[place].number for place in both)
+        raise Mistake(
+            f"{where}, and is row {one} less row {other}, which have none either",
+            f"Name them, such as Total income, Total costs and Profit, which make a statement; {ways}",
+        )
+    raise Mistake(f"{where}, as row {rows[at].number} has, which {its}, and is no such sum", ways)
+
+
+def _nearly_of_all(table: SheetTable, place: int, lines: Sequence[int]) -> str:
+    """By how much a row misses what all lines come to, where it is near in each column; empty where it is not."""
+    told = []
+    for column, figure in enumerate(table.figures[table.rows[place].number]):
+        of_all = total(one for at in lines if (one := table.figures[table.rows[at].number][column]) is not None)
+        if figure is None or not of_all:
+            continue
+        if abs(figure - of_all) > _NEAR * abs(of_all):
+            return ""
+        if figure != of_all:
+            heading = table.headings[table.places[column]]
+            told.append(f"{figure:,} in {heading}, where all others come to {of_all:,}")
+    return told[0] if told else ""
+
+
+def _difference_of(table: SheetTable, place: int, sums: Sequence[int]) -> tuple[int, int] | None:
+    """The two sums that a row is the difference of; None where it is of none."""
+    own = table.figures[table.rows[place].number]
+    for one, other in permutations([at for at in sums if at < place][-_LATEST:], 2):
+        pairs = zip(*(table.figures[table.rows[at].number] for at in (one, other)), strict=True)
+        left = [EXACT.subtract(whole or ZERO, part or ZERO) for whole, part in pairs]
+        if all(figure is None or figure == its for figure, its in zip(own, left, strict=True)):
+            return one, other
+    return None
 
 
 def _sums_among(table: SheetTable, unnamed: Sequence[int], lines: Sequence[int]) -> dict[int, tuple[int, int]]:
