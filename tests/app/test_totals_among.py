@@ -284,3 +284,17 @@ def test_totals_of_each_month_without_a_name_or_under_a_code_stop_the_call(desk:
         assert "would be counted with its own parts" in said and f"--where 'Store!={name or '(none)'}'" in said
         kept = by_label(desk.figures(*asked, *call, "--where", f"Store!={name or '(none)'}"))
         assert kept["Total"]["current"] == 10_579
+
+
+def test_totals_of_a_sheet_in_millions_are_found_below_one_too(desk: Desk) -> None:
+    heads, lines = ("EUR m", "Jan 2026", "Feb 2026"), [("Fares", 0.71, 0.65), ("Freight", 0.12, 0.14)]
+    totals = desk.write("t.csv", [*lines, ("Total", 0.83, 0.79)], heads)
+    for call in ((), ("--every", "month"), ("--by", "EUR m")):  # 830,000 and 790,000
+        assert by_label(desk.figures("table", totals, *call, "--versus", "none"))["Total"]["current"] == 1_620_000
+    costs = [("Revenue", 0.83, 0.79), ("Fuel", 0.3, 0.33), ("Crew", 0.25, 0.25), ("Total costs", 0.55, 0.58)]
+    desk.write("p.csv", [*lines, *costs, ("Operating profit", 0.28, 0.21)], heads)
+    found = by_label(desk.figures("table", "p.csv", "--versus", "none"))["Operating profit"]
+    assert (found["kind"], found["current"]) == ("total", 490_000)
+    rates = desk.write("r.csv", [("Load factor", 0.71, 0.65), ("On time", 0.92, 0.94), ("Margin", 0.12, 0.15)],
+                       ("Ratio", "Jan 2026", "Feb 2026"))  # fmt: skip
+    assert "rates do not add up" in desk.refused("table", rates)

@@ -58,6 +58,10 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
         for place, line in enumerate(lines)
         if (not only_named or line.is_percent or line.naming is Naming.RATIO) and could_be_ratio(figures, place)
     ]
+    is_percent = [line.is_percent or line.naming is Naming.RATIO for line in lines]
+    are_small = len(lines) - len(maybe_ratios) < 2  # as rates are, and amounts in millions
+    if are_small:
+        maybe_ratios = [place for place in maybe_ratios if is_percent[place]]
     amounts = [place for place in range(len(lines)) if place not in maybe_ratios]
     near = (
         (place, [one for one in amounts if len(lines) <= MOST_SEARCHED or abs(one - place) <= MOST_SEARCHED])
@@ -65,7 +69,6 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
     )
     ratios = [one for one in (ratio_of(figures, place, among) for place, among in near) if one]
     known = {one.line for one in ratios}
-    is_percent = [lines[place].is_percent or lines[place].naming is Naming.RATIO for place in range(len(lines))]
     loose = tuple(place for place in maybe_ratios if place not in known and is_percent[place])
     summed = [place for place in range(len(lines)) if place not in known and place not in loose]
     if len(amounts) < 2:
@@ -79,6 +82,8 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
         loose_ratios=loose,
     )
     found = with_doubts(structure, figures, readings, summed)
+    if are_small and not structure.sums:
+        return Structure(lines=tuple(lines))
     return found if only_named else replace(found, maybe=maybe_totals(found, figures, summed))
 
 
