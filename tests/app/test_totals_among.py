@@ -191,6 +191,16 @@ def test_names_may_be_numbers(desk: Desk, names: tuple[int, ...], last: str) -> 
     assert found[str(names[0])]["current"] == 196_981 and found["Total"]["current"] == 354_699
 
 
+def test_numbers_that_name_rows_are_shown_before_texts_that_do_not(desk: Desk) -> None:
+    lines = [(101, "A", 9, 8), (102, "B", 5, 6), (103, "A", 4, 4), ("Total", "", 18, 18)]
+    found = desk.figures("table", desk.write("s.csv", lines, ("Store", "Type", "Actual", "Budget")))
+    assert [one["label"] for one in found["points"]] == ["101", "102", "103", "Total"]
+    blocks = [("North", 5, 6), ("South", 7, 8), (205, 2025, 2026), ("North", 9, 10), ("South", 11, 12)]
+    found = desk.figures("table", desk.write("b.csv", blocks, ("101", "2025", "2026")))
+    names = [f"{block} / {line}" for block in (101, 205) for line in ("North", "South")]
+    assert [one["label"] for one in found["points"]] == [*names, "Total"] and found["points"][-1]["current"] == 36
+
+
 def test_amounts_of_a_period_are_no_dates(desk: Desk) -> None:
     """190506 and 201903 are no days and no months below 'Q1 2026', which is left out as the sum of its months."""
     heads = ("Item", "Jan 2026", "Feb 2026", "Mar 2026", "Q1 2026", "2026")

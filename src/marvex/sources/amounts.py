@@ -233,7 +233,8 @@ def the_one(
     two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
     adding = [one for one in several if adds_up(one)] if field == "amount" else []
     together = f"; {setting('headings_are', 'line')} compares them all" if are_lines else ""
-    such_as = next((one for one in adding if speaks_of_money(one)), next(iter(adding), several[0]))
+    # A column of a period or a side is hardly a number of stores.
+    such_as = max(adding or several[:1], key=lambda one: (speaks_of_money(one), parted(one).is_said))
     what = f"{source}: {_and(several)} could each be {role}"
     if led:
         leads = f"{setting('headings_are', 'step')} leads from {led[0]} to {led[-1]}"

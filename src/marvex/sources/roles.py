@@ -211,7 +211,8 @@ def _tells_versions(column: Column) -> bool:
 
 
 def _label(columns: Sequence[Column], source: str, *, has_sides: bool) -> Column:
-    """The column that tells the rows apart best: of the texts, the first with the most different ones."""
+    """The column that tells the rows apart best: of the texts, the first with the most different ones, or numbers that
+    name each row where no text does."""
     texts = [column for column in columns if column.is_text] or [column for column in columns if column.is_code]
     if not texts:
         way = f"Name a column of categories with {setting('by')}."
@@ -220,7 +221,9 @@ def _label(columns: Sequence[Column], source: str, *, has_sides: bool) -> Column
         if has_sides and any(column.is_figures for column in columns):  # of several amounts one was taken
             way = f"{setting('headings_are', 'line')} compares what its headings say."
         raise Mistake(f"{source} has neither dates nor names to compare by", way)
-    return max(texts, key=lambda column: column.distinct)
+    text = max(texts, key=lambda column: column.distinct)
+    numbers = [column for column in columns if column.are_names and column.distinct == column.filled]
+    return numbers[0] if numbers and text.distinct < numbers[0].filled else text
 
 
 def _labels(columns: Sequence[Column], label: Column) -> tuple[tuple[str, ...], bool]:
@@ -230,7 +233,11 @@ def _labels(columns: Sequence[Column], label: Column) -> tuple[tuple[str, ...], 
     not tell apart are facts, to be added up by the label.
     """
     needed, told = {label.name}, label.distinct
-    others = [one for one in columns if one.is_text and one is not label and 2 * one.filled >= label.filled]
+    others = [
+        one
+        for one in columns
+        if (one.is_text or one.are_names) and one is not label and 2 * one.filled >= label.filled
+    ]
     for one in sorted(others, key=lambda one: -one.distinct):
         values = one.distinct + (one.filled < label.filled)  # an empty cell tells too
         if told < label.filled and values > 1:

@@ -52,10 +52,8 @@ def other_tables(
     if found:
         (number, _), names = found[0], listed([f"'{name}'" for _, name in found], 3)
         of = f", {names},"
-    elif same := next(
-        (one.number for one in again[:1] if one.number not in titled and _come_again(lines, one)), None
-    ):
-        number, of = same, " of the same lines,"
+    elif again and again[0].number not in titled and _come_again(lines, again[0]):
+        number, of = again[0].number, " of the same lines,"
     else:
         return ()
     return (

@@ -22,7 +22,7 @@ from marvex.core.structure.structure_found import Asked, Doubt, Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
-from marvex.sources.readers.group_totals import group_totals, totals_below_dated, totals_without_name
+from marvex.sources.readers.group_totals import group_totals, totals_below_dated
 from marvex.sources.readers.sheet_table import Left, SheetLine, SheetTable, Wishes
 from marvex.sources.readers.structure_words import (
     added_though_subtracted,
@@ -34,6 +34,7 @@ from marvex.sources.readers.structure_words import (
     unreadable,
 )
 from marvex.sources.readers.structured_columns import found_table
+from marvex.sources.readers.unnamed_totals import totals_without_name
 from marvex.sources.where import filters_among
 
 _MOST_DATED = 10_000  # rows among which a total is looked for by what stands before it, which takes seconds
