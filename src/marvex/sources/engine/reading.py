@@ -10,17 +10,16 @@ from typing import TypeVar
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.compare.totals import Total, TotalAs
-from marvex.core.errors import Mistake, listed, setting
+from marvex.core.errors import Mistake, setting
 from marvex.sources import roles
-from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
+from marvex.sources.cells import Convention, FigureReading
 from marvex.sources.columns import Column, columns_of, with_later
 from marvex.sources.columns_asked import found_column
-from marvex.sources.dates import outside_the_months
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.accounts import account_column, create_lines
-from marvex.sources.engine.connection import Engine, shortened
+from marvex.sources.engine.amount_readings import AmountReadings
+from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.debits import check_stored, credits_of, with_credits_turned
-from marvex.sources.engine.derived import date_parts
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.figure_columns import Table, in_money, readings, with_readings
 from marvex.sources.engine.gathered import Gathered
@@ -32,7 +31,6 @@ from marvex.sources.engine.reading_checks import (
     check_filters,
     check_percentages,
     nothing_kept,
-    outside_the_year,
     passed_by,
     stops_early,
     without_headings,
@@ -43,6 +41,7 @@ from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.engine.source_doubts import with_doubts
 from marvex.sources.engine.source_units import currency_of, power_of, units_in
 from marvex.sources.engine.typed_columns import Typed, with_decimals
+from marvex.sources.engine.unread_cells import UnreadCells
 from marvex.sources.engine.written_dates import create_days, told_of_two_years
 from marvex.sources.expression import adds_columns, parse_expression
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
@@ -94,18 +93,40 @@ class _Reader:
         self.currency: str | None = None
 
     def read(self, place: int, *, is_held: bool) -> Source:
-        asked = self.asked
-        found = opened(
-            self.file, self.engine, asked, self.gathered, self.lookup, held=f"held_{place}" if is_held else None
-        )
+        self._open(f"held_{place}" if is_held else None)
+        self._see_columns(is_held=is_held)
+        self._work_out_roles()
+        self._name_the_unnamed()
+        self._turn_credits()
+        self._keep_headings()
+        self._check_kept()
+        self._put_in_money()
+        facts = self._read(place)
+        self._tell_columns(facts)
+        if self.asked.name is not None:
+            facts = holding(facts, self.asked.name, self.engine, self.name)
+        if facts.key:
+            self.engine.run(facts.create_keys(), self.name)
+        return with_doubts(self._source(facts), self.typed, self.gathered, self.engine)
+
+    def _open(self, held: str | None) -> None:
+        found = opened(self.file, self.engine, self.asked, self.gathered, self.lookup, held=held)
         self.rows, self.headings, self.columns_asked = found.rows, found.headings, found.asked
         self.relation, self.typed = found.relation, found.typed
-        self.columns = self._columns()
-        if not asked.columns.amounts and (mistake := without_headings(self.columns, self.name)):
+
+    def _see_columns(self, *, is_held: bool) -> None:
+        """Looks at what the columns hold, and at whether the first row is one of headings."""
+        self.sample, self.columns = self._once("columns", self._looked_at)
+        if not any(column.filled for column in self.columns):
+            raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
+        if not self.asked.columns.amounts and (mistake := without_headings(self.columns, self.name)):
             if not is_held:  # a survey goes on, and says so
                 raise mistake
             self.cautions, self.lacks_headings = (*self.cautions, mistake.what), True
-        file = self.file
+
+    def _work_out_roles(self) -> None:
+        """Which column plays which role, with those of a statement's lines; and which statement that is."""
+        asked, file = self.asked, self.file
         columns = replace(
             self.columns_asked,
             parts_across=file.parts_across,
@@ -119,8 +140,8 @@ class _Reader:
         if asked.statement is not None:
             account = account_column(asked.statement, self.headings, self.sample, asked.account, self.name)
             columns = replace(columns, by=(account,))
-        elif self.file.found is not None and asked.finds_statement:
-            own, column = self.file.found.statement, self.file.found.column
+        elif file.found is not None and asked.finds_statement:
+            own, column = file.found.statement, file.found.column
             self.statement = asked.merged or own
             if column is None:
                 leaves = tuple(line.label for line in own.lines if line.accounts)
@@ -131,40 +152,49 @@ class _Reader:
         if asked.named_by is not None and not self.roles.by:
             same = [one for one in self.headings if one.casefold() == asked.named_by.casefold()]
             self.roles = roles.work_out(self.columns, replace(columns, by=tuple(same)), self.name)
-        if self.file.store is not None or asked.is_one_of_several:  # a row's number says nothing
+        if file.store is not None or asked.is_one_of_several:  # a row's number says nothing
             self.roles = replace(self.roles, each_row=False)
-        self._name_the_unnamed()
-        self._turn_credits()
-        self._keep_headings()
+
+    def _check_kept(self) -> None:
+        """Refuses conditions that cannot be asked, and percentages that would be added up."""
         check_filters(self.filters, self.roles, self.headings, self.columns, self.sample)
         self.cautions += tuple(f"{self.name}: {one}" for one in passed_by(self.filters, self._texts))
-        kept = [row for row in self.sample if all(one.keeps_row(row, self.headings) for one in self.filters)]
         are_lines = self.statement is not None or (self.roles.each_row and self.asked.wanted.keep_totals)
-        check_percentages(self.name, self.headings, kept, self.roles, self.asked.total_as, are_lines=are_lines)
+        total_as = self.asked.total_as
+        check_percentages(self.name, self.headings, self._kept, self.roles, total_as, are_lines=are_lines)
         if not are_lines and not self.filters:
             self._check_late_percentages()
+
+    @property
+    def _kept(self) -> list[Sequence[str | None]]:
+        """Those of its first rows that are kept."""
+        return [row for row in self.sample if all(one.keeps_row(row, self.headings) for one in self.filters)]
+
+    def _put_in_money(self) -> None:
+        """Works out the unit of its figures, and reads the figures of conditions in money."""
+        amounts = [one.name for one in self.roles.amounts]
         self.power = self.asked.power or 0
-        if self.asked.power is None and self.roles.amounts:
-            self.power, said = power_of(self.file, self.headings, kept, [one.name for one in self.roles.amounts])
+        if self.asked.power is None and amounts:
+            self.power, said = power_of(self.file, self.headings, self._kept, amounts)
             self.said += said
-        self.filters, cautions = in_money(self.filters, [one.name for one in self.roles.amounts], self.power)
+        self.filters, cautions = in_money(self.filters, amounts, self.power)
         if self.file.store is None:
             self.filters, unread = with_readings(self.filters, self._table, self.typed, self._beside)
             cautions += unread
         self.cautions += tuple(f"{self.name}: {one}" for one in cautions)
-        facts = self._read(place)
+
+    def _tell_columns(self, facts: Facts) -> None:
+        """Tells of codes that a lookup does not have, and of columns without a figure."""
         by_name = {column.name: column for column in self.columns}
         if self.roles.amounts:
             self.cautions += self.rows.codes_not_found(facts)
         empty = [one.name for one in self.roles.amounts if one.scenario and not by_name[one.name].filled]
         self.cautions += tuple(f"column {name} holds no figure" for name in empty)
-        if asked.name is not None:
-            facts = holding(facts, asked.name, self.engine, self.name)
-        if facts.key:
-            self.engine.run(facts.create_keys(), self.name)
-        source = Source(
+
+    def _source(self, facts: Facts) -> Source:
+        return Source(
             file=self.file,
-            asked=asked,
+            asked=self.asked,
             rows=self.rows,
             headings=self.headings,
             sample=self.sample,
@@ -176,7 +206,7 @@ class _Reader:
             facts=facts,
             rows_read=self.rows_read,
             written_grain=self.dates.grain,
-            written_grains={} if asked.name else self.dates.grains,
+            written_grains={} if self.asked.name else self.dates.grains,
             written_periods=self.dates.periods,
             cautions=self.cautions,
             reservations=self.reservations,
@@ -187,7 +217,6 @@ class _Reader:
             worked_out=self.columns_asked.worked_out,
             units=units_in(facts, self.headings, self.rows),
         )
-        return with_doubts(source, self.typed, self.gathered, self.engine)
 
     def _keep_headings(self) -> None:
         """The filters of rows, and of what headings say: the latter leave amount columns out."""
@@ -247,12 +276,6 @@ class _Reader:
             else:
                 self.said += (told,)
 
-    def _columns(self) -> tuple[Column, ...]:
-        self.sample, columns = self._once("columns", self._looked_at)
-        if not any(column.filled for column in columns):
-            raise Mistake(f"{self.name} has headings but no rows", "Give a file with rows of data.")
-        return columns
-
     def _looked_at(self) -> tuple[Sequence[Sequence[str | None]], tuple[Column, ...]]:
         is_as_filed = self.file.layout is None or self.headings == self.file.layout.headings
         first = self.file.first_rows if is_as_filed else ()
@@ -289,46 +312,8 @@ class _Reader:
         return [one.name for one in self.roles.amounts if one.name not in self.typed]
 
     def _read(self, place: int) -> Facts:
-        """Creates the facts, with the reading widened until no digit is lost and no cell left doubtful."""
-        total_as = self.asked.total_as
-        facts = Facts(
-            place=place,
-            relation=self.relation,
-            roles=self.roles,
-            filters=self.filters,
-            reading=self._first_reading(),
-            is_negative=self.asked.is_negative,
-            power=self.power,
-            is_numbered=self.file.is_small,
-            has_times=self._has_times(),
-            row_column=self.rows.row_column,
-            key=self._key(total_as),
-            has_counts=self.file.store is not None,
-            names=self._names(place),
-            has_signs=self.statement is not None,
-            has_ends=total_as.way in (Total.HIGHEST, Total.LOWEST),
-            per_reading=self._reading_of_per(),
-            typed=self._typed(),
-        )
-        if facts.key:
-            self.rows.create_rows(facts)
-        while True:
-            self.rows.create_raw(facts, self.asked, self.columns)
-            rows, unread, decimals, doubtful, kept, per_decimals, per_unread = self.engine.rows(
-                facts_of.RAW_SUMMARY, self.name
-            )[0]
-            wider = self._widened(facts, int(decimals), bool(doubtful), int(unread))
-            if wider is None and per_decimals <= facts.per_reading.decimals:
-                break
-            per_reading = replace(facts.per_reading, decimals=max(int(per_decimals), facts.per_reading.decimals))
-            facts = replace(facts, reading=wider or facts.reading, per_reading=per_reading)
-        if per_unread:
-            self._bad_cells(facts, "divisor", int(per_unread), "is not a figure")
-        self.currency = currency_of(self.file, facts, self.headings, self.sample, self.rows, self.columns_asked)
-        parts = len(self.roles.amounts) if self.roles.sides_are_columns else 1
-        self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
-        if unread:
-            self._bad_cells(facts, "figure", int(unread), "is not a figure")
+        """Creates the facts, with what cannot be read told or refused."""
+        facts = self._read_figures(self._facts(place))
         if self.statement is not None:
             create_lines(self.statement, self.asked.spare, facts, self.engine, self.name)
         if (
@@ -346,17 +331,80 @@ class _Reader:
         self.said += told_of_two_years(self.roles.amounts, self.asked.calendar)
         self.engine.run(facts.create(), self.name)
         if self.roles.has_dates:
-            self._check_dates(facts)
+            self._reserve(*self._unread.dates(facts))
         if self.roles.scenario is not None and self.asked.name is None:
-            self._tell_without_scenario(facts)
+            self._reserve(*self._unread.scenarios(facts))
         if not self.rows_kept:
             raise nothing_kept(self.name, self.filters, self.rows.values)
         return facts
 
-    def _typed(self) -> dict[str, str]:
+    def _facts(self, place: int) -> Facts:
+        """The facts as they are first asked for."""
+        total_as = self.asked.total_as
+        typed = self._typed_amount()
+        facts = Facts(
+            place=place,
+            relation=self.relation,
+            roles=self.roles,
+            filters=self.filters,
+            reading=FigureReading(0) if typed is None else FigureReading(typed.decimals or 0, typed.is_wide),
+            is_negative=self.asked.is_negative,
+            power=self.power,
+            is_numbered=self.file.is_small,
+            has_times=self._has_times(),
+            row_column=self.rows.row_column,
+            key=self._key(total_as),
+            has_counts=self.file.store is not None,
+            names=self._names(place),
+            has_signs=self.statement is not None,
+            has_ends=total_as.way in (Total.HIGHEST, Total.LOWEST),
+            per_reading=self._reading_of_per(),
+            typed=self._typed(typed),
+        )
+        return facts if typed is not None else replace(facts, reading=self._readings.first(facts))
+
+    def _read_figures(self, facts: Facts) -> Facts:
+        """The facts, with the reading widened until no digit is lost and no cell left doubtful."""
+        if facts.key:
+            self.rows.create_rows(facts)
+        while True:
+            self.rows.create_raw(facts, self.asked, self.columns)
+            rows, unread, decimals, doubtful, kept, per_decimals, per_unread = self.engine.rows(
+                facts_of.RAW_SUMMARY, self.name
+            )[0]
+            wider = self._readings.wider(facts, int(decimals), bool(doubtful), int(unread))
+            if wider is None and per_decimals <= facts.per_reading.decimals:
+                break
+            per_reading = replace(facts.per_reading, decimals=max(int(per_decimals), facts.per_reading.decimals))
+            facts = replace(facts, reading=wider or facts.reading, per_reading=per_reading)
+        parts = len(self.roles.amounts) if self.roles.sides_are_columns else 1
+        self.rows_read, self.rows_kept = int(rows or 0) // parts, int(kept or 0) // parts
+        self._reserve(*self._unread.figures(facts, "divisor", int(per_unread)))
+        self.currency = currency_of(self.file, facts, self.headings, self.sample, self.rows, self.columns_asked)
+        self._reserve(*self._unread.figures(facts, "figure", int(unread)))
+        return facts
+
+    @property
+    def _readings(self) -> AmountReadings:
+        return AmountReadings(
+            name=self.name,
+            rows=self.rows,
+            columns=self.columns,
+            sample=self.sample,
+            numbers=self.asked.numbers,
+            shown=self.file.shown,
+        )
+
+    @property
+    def _unread(self) -> UnreadCells:
+        return UnreadCells(
+            file=self.file, engine=self.engine, asked=self.asked, rows=self.rows, headings=self.headings
+        )
+
+    def _typed(self, amount: Typed | None) -> dict[str, str]:
         """What is read as it is: its amount where that is a figure, its date where it is a day; each in a query."""
         found: dict[str, str] = {}
-        if (amount := self._typed_amount()) is not None:
+        if amount is not None:
             found[self.roles.amounts[0].name] = amount.sql
         date = self.roles.date
         if date is not None and date in self.typed and not self.typed[date].is_figure:
@@ -379,51 +427,6 @@ class _Reader:
             return f"lines_{place}"
         return names_table(place) if self.asked.name_map else ""
 
-    def _first_reading(self) -> FigureReading:
-        """The plain reading, unless figures are of one convention by option or could be of either."""
-        by_name = {column.name: column for column in self.columns}
-        amounts = [by_name[one.name] for one in self.roles.amounts]
-        if (typed := self._typed_amount()) is not None:
-            return FigureReading(typed.decimals or 0, typed.is_wide)
-        reading = FigureReading(max((column.decimals for column in amounts), default=0))
-        if self.asked.numbers != "auto":
-            return replace(reading, convention=Convention(self.asked.numbers))
-        if any(column.all_could_be_thousands for column in amounts):
-            return replace(reading, convention=self._convention(reading))
-        return reading
-
-    def _convention(self, reading: FigureReading) -> Convention:
-        """The convention that the whole column shows; asks where it shows neither."""
-        plain = Facts(
-            place=0,
-            relation=self.relation,
-            roles=self.roles,
-            filters=self.filters,
-            reading=reading,
-            row_column=self.rows.row_column,
-        )
-        found = convention_told(self.rows.conventions(plain)) or self.file.shown
-        if found is None:
-            names = listed(one.name for one in self.roles.amounts)
-            raise unclear_convention(f"{self.name}, {names}", self._example_of_thousands())
-        return found
-
-    def _example_of_thousands(self) -> str:
-        places = [self.headings.index(one.name) for one in self.roles.amounts]
-        cells = (str(row[place]) for row in self.sample for place in places if row[place])
-        return next(cell for cell in cells if cell.strip("0123456789 "))
-
-    def _widened(self, facts: Facts, decimals: int, doubtful: bool, unread: int) -> FigureReading | None:
-        """A reading that misses less, or None where this one misses nothing that another would not."""
-        reading = facts.reading
-        if (doubtful or unread) and reading.convention is None:
-            return replace(reading, convention=self._convention(reading))
-        if decimals > reading.decimals and reading.decimals < MOST_DIGITS:
-            return replace(reading, decimals=min(decimals, MOST_DIGITS), is_wide=True)
-        if unread and not reading.is_wide:
-            return replace(reading, is_wide=True)
-        return None
-
     def _reading_of_per(self) -> FigureReading:
         """How the column divided by is read; its decimals are widened as they are met."""
         per = self.roles.per
@@ -445,46 +448,3 @@ class _Reader:
         place = self.headings.index(self.roles.date)
         timed = re.compile(r"\d{4}-\d\d-\d\d[T ]+\d\d?:\d\d.*")
         return any(row[place] and timed.fullmatch(str(row[place])) for row in self.sample)
-
-    def _check_dates(self, facts: Facts) -> None:
-        unreadable, undated, amount = self.engine.rows(facts_of.undated(facts.table), self.name)[0]
-        if unreadable:
-            self._bad_dates(facts, int(unreadable))
-        if undated:
-            rows_are = "row without a date is" if undated == 1 else "rows without a date are"
-            self._reserve(Reservation(what=f"{undated} {rows_are} in no window: {amount or 0} in all"))
-
-    def _bad_dates(self, facts: Facts, unreadable: int) -> None:
-        if not self.asked.blank_bad_cells:
-            number, column, _ = self.rows.unreadable(facts, "date")
-            column = self.roles.date or column
-            unread = self.engine.rows(facts_of.unread_dates(facts.table), self.name)
-            texts, year, part = [str(text) for text, _, _ in unread], None, column
-            if said := self.asked.wanted.year:
-                unread = [(f"{said[:4]}-{text}", count, amount) for text, count, amount in unread]
-            if parts := date_parts(self.headings, self.asked.columns, self.name):
-                year, part = parts[:2]
-                texts = [one for one in self.rows.values(part) if outside_the_months(f"2000-{one}") is not None]
-            if mistake := outside_the_year(self.file.place(number, column), unread, part, texts, year):
-                raise mistake
-        self._bad_cells(facts, "date", unreadable, "is not a date")
-
-    def _tell_without_scenario(self, facts: Facts) -> None:
-        rows, amount = self.engine.rows(facts_of.without_scenario(facts.table), self.name)[0]
-        if rows:
-            rows_are = "row without a scenario is" if rows == 1 else "rows without a scenario are"
-            self._reserve(Reservation(what=f"{rows} {rows_are} on no side: {amount or 0} in all"))
-
-    def _bad_cells(self, facts: Facts, kind: str, count: int, what: str) -> None:
-        if self.asked.blank_bad_cells:
-            cells_are = "cell that cannot be read is" if count == 1 else "cells that cannot be read are"
-            self._reserve(Reservation(what=f"{count} {cells_are} taken as absent"))
-            return
-        number, column, text = self.rows.unreadable(facts, kind)
-        if kind == "date" and self.roles.date:
-            column = self.roles.date
-        more = f" (and {count - 1} more)" if count > 1 else ""
-        raise Mistake(
-            f"{self.file.place(number, column)}: '{shortened(str(text))}' {what}{more}",
-            f"{setting('bad_cells', 'blank')} reads such cells as absent.",
-        )
