@@ -21,6 +21,7 @@ from marvex.sources.dates import is_like_a_date, period_alone
 from marvex.sources.headings import split
 from marvex.sources.readers.filled_down import has_groups
 from marvex.sources.readers.places import damaged
+from marvex.sources.readers.rows_of_periods import has_wholes
 
 DELIMITERS = (",", ";", "\t", "|")
 LOOKED_AT = 64 * 1024  # bytes
@@ -75,8 +76,8 @@ def is_plain_table(layout: Layout) -> bool:
     """Whether the first line is its headings and every row a fact, so that it needs no tidying.
 
     Not plain: lines of other widths, empty or repeated headings, headings that are periods or totals of
-    others or those of columns that bars are drawn from, what rolls forward across, and lists without dates, which may
-    hold totals.
+    others or those of columns that bars are drawn from, what rolls forward across, rows of quarters among
+    those of months, and lists without dates, which may hold totals.
     """
     headings, *rows = layout.first
     if any(len(row) != len(headings) for row in rows) and max(len(row) for row in layout.first) > len(headings):
@@ -100,8 +101,9 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     if has_groups([row for row in rows if len(row) == len(headings)]):
         return False
-    dated = [place for place in range(len(headings)) if _is_dated([row[place] for row in rows if len(row) > place])]
-    return bool(dated)
+    columns = [[row[place] for row in rows if len(row) > place] for place in range(len(headings))]
+    dated = [cells for cells in columns if _is_dated(cells)]
+    return bool(dated) and not (len(rows) <= FEW_ROWS and any(map(has_wholes, dated)))
 
 
 def names_totals(layout: Layout) -> bool:

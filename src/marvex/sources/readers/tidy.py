@@ -32,6 +32,7 @@ from marvex.sources.readers.led_columns import led_columns, left_of_led
 from marvex.sources.readers.made_table import is_dated, is_percent, table_of, without_columns
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
 from marvex.sources.readers.paths import set_in_by_paths, standing
+from marvex.sources.readers.rows_of_periods import RowsOfPeriods, rows_of_periods
 from marvex.sources.readers.sheet_parts import UNNAMED, SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
 from marvex.sources.readers.sides_across import sides_across
@@ -95,11 +96,23 @@ def tidy(
         table = replace(table, rows=tuple(rows))
     table, of_bars, stale = _without_drawn(table, wishes, numbers)
     said += (*of_groups, *of_bars)
+    of_periods, texts = RowsOfPeriods(), _texts(table)
+    if not keep_totals or (not wishes.keep_parts and (year or _dated(table, texts))):
+        of_periods = rows_of_periods(_additive(table, wishes), texts, wishes)
+        said += of_periods.said
+        table = replace(table, rows=tuple(row for row in table.rows if row.number not in of_periods.numbers))
     if not keep_totals:
         check_sides_below(table, wishes.where)
     if not keep_totals and (found := statement_of_columns(table, wishes)):
         names, letters = tuple(table.headings), tuple(table.letters)
-        return Tidy(headings=names, lines=tuple(table.rows), letters=letters, said=tuple(said), found=found)
+        return Tidy(
+            headings=names,
+            lines=tuple(table.rows),
+            letters=letters,
+            said=tuple(said),
+            cautions=of_periods.cautions,
+            found=found,
+        )
     across = sides_across(table.headings, wishes.measures)
     if across:
         wishes = replace(wishes, named=wishes.named.union(across.asked), amounts=across.asked)
@@ -131,7 +144,7 @@ def tidy(
         letters=letters,
         kept_totals=kept,
         said=(*said, *more, *left.said),
-        cautions=(*stale, *left.cautions, *others),
+        cautions=(*of_periods.cautions, *stale, *left.cautions, *others),
         doubts=left.doubts,
         found=left.found,
         titles=sheet.titles,
@@ -158,10 +171,8 @@ def _without_totals(
     ----------
     by_path : the rows that are sums by their names and their figures.
     """
-    free = [place for place in range(len(table.headings)) if place not in table.places]
-    texts = [place for place in free if place not in table.numbered and not _are_ways(table, place)] or free
-    first = table.rows[:20]
-    dated = {place for place in texts if is_dated([line.cells[place] for line in first if line.cells[place]])}
+    texts = _texts(table)
+    dated = _dated(table, texts)
     parts = {} if wishes.keep_parts else parts_of_lines(table, texts, dated, wishes)
     said = tuple(
         f"row {at} '{line}' is {('a part of the line above it', 'a memo line')[is_memo_name(line)]} and was left out"
@@ -205,6 +216,18 @@ def _without_sums(left: Left, sums: Mapping[int, tuple[str, int, int]]) -> Left:
         return left
     rows = tuple(row for row in left.rows if row.number not in gone)
     return replace(left, rows=rows, said=(*left.said, *said_of_sums(gone)))
+
+
+def _texts(table: SheetTable) -> list[int]:
+    """The columns that hold names or dates."""
+    free = [place for place in range(len(table.headings)) if place not in table.places]
+    return [place for place in free if place not in table.numbered and not _are_ways(table, place)] or free
+
+
+def _dated(table: SheetTable, texts: Sequence[int]) -> set[int]:
+    """Those of the columns of names that hold dates."""
+    first = table.rows[:20]
+    return {place for place in texts if is_dated([line.cells[place] for line in first if line.cells[place]])}
 
 
 def _are_ways(table: SheetTable, place: int) -> bool:

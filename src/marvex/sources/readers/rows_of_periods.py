@@ -1,0 +1,183 @@
+"""Rows of a sheet along time that are totals or averages of its others: `Q1` below its months, `YTD`, `FY 2026`."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
+from decimal import Decimal
+
+from marvex.core.errors import listed
+from marvex.core.exact import total
+from marvex.core.structure.amount_names import statistics_among
+from marvex.core.structure.total_names import naming
+from marvex.core.time.calendar import CIVIL, is_finer
+from marvex.sources.dates import Written, is_like_a_date, period_alone, written
+from marvex.sources.headings import RUNNING, TO_DATE
+from marvex.sources.readers.sheet_table import SheetTable, Wishes
+from marvex.sources.readers.structure_words import plainly, said_of_sums
+
+_MOST_ROWS = 2_000  # one for each of its periods
+_LEAST_TOLD = 32  # times what rounding may take, of all columns together
+_ANY_YEAR = 2001  # of periods that say none, to see which are parts of which
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowsOfPeriods:
+    """The rows that are left out, by number, with what is said of them, and of those that rounding is in."""
+
+    numbers: frozenset[int] = frozenset()
+    said: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
+
+
+def rows_of_periods(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> RowsOfPeriods:
+    """The rows that are sums, or averages, of rows of periods in every column of amounts, or in those that are named.
+
+    A row is only looked at where its name says no period, or one that others are parts of; it is left out only where
+    its figures prove it. Nothing is found where a period has several rows, as in a ledger.
+
+    Parameters
+    ----------
+    table : with the columns of amounts that add up.
+    texts : the columns that hold names or dates.
+    """
+    place = _place_of_periods(table, texts)
+    if place is None:
+        return RowsOfPeriods()
+    asked = [at for at, column in enumerate(table.places) if table.headings[column] in wishes.amounts]
+    columns = asked or range(len(table.places))
+    names = [row.cells[place] for row in table.rows]
+    periods = _periods(names)
+    wholes = _wholes(names, periods)
+    plain = [at for at, period in enumerate(periods) if at not in wholes and (period or is_like_a_date(names[at]))]
+    averages = set(statistics_among([name for at, name in enumerate(names) if at in wholes]))
+    if len(plain) < 2 or len({table.rows[at].cells for at in plain}) < len(plain):
+        return RowsOfPeriods()
+    sums, means, rounded = dict[int, tuple[str, int, int]](), list[str](), list[str]()
+    for at in sorted(wholes):
+        name, number = names[at], table.rows[at].number
+        if name in wishes.named:
+            continue
+        for parts in _parts(at, names, periods, plain, sorted(wholes)):
+            its = [table.rows[part].number for part in parts]
+            if name in averages:
+                if _is_mean(table, number, its, columns):
+                    means.append(f"row {number} '{name}' is the average of rows {its[0]}–{its[-1]} and was left out")
+                    sums[number] = name, its[0], its[-1]
+                    break
+            elif (off := _off(table, number, its, columns)) is not None:
+                sums[number] = name, its[0], its[-1]
+                rounded += [f"row {number} '{name}' (by {plainly(off)})"] if off else []
+                break
+    are_sums = {number: its for number, its in sums.items() if its[0] not in averages}
+    are = "is" if len(rounded) == 1 else "are"
+    return RowsOfPeriods(
+        numbers=frozenset(sums),
+        said=(*(said_of_sums(are_sums) if are_sums else ()), *means),
+        cautions=(f"{listed(rounded, 6)} {are} not just the sum of periods, which is taken for rounding",)
+        if rounded
+        else (),
+    )
+
+
+def _place_of_periods(table: SheetTable, texts: Sequence[int]) -> int | None:
+    """The one column that says the periods of rows and wholes of them; what stands beside it is dated, or one text."""
+    if not 2 < len(table.rows) <= _MOST_ROWS:
+        return None
+    cells = {place: [row.cells[place] for row in table.rows] for place in texts}
+    telling = [place for place in texts if len({*cells[place]}) > 1 and not all(_are_dated(cells[place]))]
+    telling = telling or [place for place in texts if has_wholes(cells[place])]
+    return telling[0] if len(telling) == 1 and sum(_are_dated(cells[telling[0]])) > 1 else None
+
+
+def has_wholes(names: Sequence[str]) -> bool:
+    """Whether some of the names of rows along time are wholes of others.
+
+    >>> [has_wholes(["2026-01", "2026-02", one]) for one in ("2026-Q1", "YTD", "2026-03")]
+    [True, True, False]
+    """
+    return bool(_wholes(names, _periods(names)))
+
+
+def _periods(names: Sequence[str]) -> list[Written | None]:
+    """The periods that names say; one that says no year is of the year of what stands before it, or of any."""
+    found: list[Written | None] = []
+    year = next((its.first.year for name in names if (its := written(name))), _ANY_YEAR)
+    for name in names:
+        is_bare = period_alone(name) is not None and not name.isdigit()
+        found.append(written(f"{name} {year}" if is_bare else name))
+        year = year if found[-1] is None else found[-1].first.year
+    return found
+
+
+def _are_dated(names: Sequence[str]) -> list[bool]:
+    return [period is not None or is_like_a_date(name) for name, period in zip(names, _periods(names), strict=True)]
+
+
+def _wholes(names: Sequence[str], periods: Sequence[Written | None]) -> set[int]:
+    """The rows whose names say a total, what runs to date, an average, or a period that others are parts of."""
+    statistics = set(statistics_among(names))
+    return {
+        at
+        for at, (name, period) in enumerate(zip(names, periods, strict=True))
+        if (
+            any(other and is_finer(other.grain, period.grain) for other in periods)
+            if period is not None
+            else naming(name).is_total or TO_DATE.search(name) or name in statistics
+        )
+    }
+
+
+def _parts(
+    at: int, names: Sequence[str], periods: Sequence[Written | None], plain: Sequence[int], wholes: Sequence[int]
+) -> Iterator[Sequence[int]]:
+    """What a row may be the sum of: the periods within its own, those since the last such row, those before it, all."""
+    own = periods[at]
+    if own is not None:
+        end = CIVIL.end(own.first, own.grain)
+        yield [one for one in plain if (its := periods[one]) is not None and own.first <= its.first <= end]
+    before = [one for one in plain if one < at]
+    last = max((one for one in wholes if one < at), default=-1)
+    several = [[one for one in before if one > last], before, plain]
+    if RUNNING.search(names[at]):  # months of a plan may follow what has been
+        several += [before[:many] for many in range(len(before) - 1, 1, -1)]
+    yield from (parts for parts in several if len(parts) > 1)
+
+
+def _figures(
+    table: SheetTable, number: int, parts: Sequence[int], columns: Sequence[int]
+) -> Iterator[tuple[Decimal, list[Decimal]]]:
+    """The figure of a row in each column that has one, with those of its parts."""
+    of: Mapping[int, Sequence[Decimal | None]] = table.figures
+    for column in columns:
+        if (own := of[number][column]) is not None:
+            yield own, [one for part in parts if (one := of[part][column]) is not None]
+
+
+def _off(table: SheetTable, number: int, parts: Sequence[int], columns: Sequence[int]) -> Decimal | None:
+    """By how much a row misses the sum of others, at most half a unit of the last digit for each; None where by more,
+    or where it has no figure."""
+    found = list(_figures(table, number, parts, columns))
+    if not parts or not any(its for _, its in found):
+        return None
+    off = [abs(own - total(its)) for own, its in found]
+    half = [_unit((own, *its)) / 2 * len(its) for own, its in found]
+    is_exact = not any(off)
+    told = total(own.copy_abs() / (2 * most + 1) for (own, _), most in zip(found, half, strict=True))
+    # What is small is near by chance.
+    is_near = all(by <= most for by, most in zip(off, half, strict=True)) and told >= _LEAST_TOLD
+    return max(off) if is_exact or is_near else None
+
+
+def _is_mean(table: SheetTable, number: int, parts: Sequence[int], columns: Sequence[int]) -> bool:
+    """Whether a row is the average of others, as far as its digits say."""
+    found = list(_figures(table, number, parts, columns))
+    return any(its for _, its in found) and all(
+        its and abs(own - total(its) / len(its)) <= _unit((own,)) / 2 for own, its in found
+    )
+
+
+def _unit(figures: Sequence[Decimal]) -> Decimal:
+    """One of the last digit that any of some figures has."""
+    exponents = (int(one.as_tuple().exponent) for one in figures)
+    return Decimal(1).scaleb(min(0, *exponents) if figures else 0)

@@ -1,0 +1,103 @@
+"""Months down the rows of a sheet, and below them their quarters, their year, what runs to date and averages."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from conftest import Desk, by_label
+
+MONTHS = ("Jan", "Feb", "Mar", "Apr", "May", "Jun", "Jul", "Aug", "Sep", "Oct", "Nov", "Dec")
+amounts = st.lists(st.tuples(st.integers(1, 9999), st.integers(1, 9999)), min_size=3, max_size=12)
+
+
+def summed(name: str, rows: list[list[Any]]) -> list[Any]:
+    return [name, *(sum(row[at] for row in rows) for at in (1, 2))]
+
+
+@given(
+    figures=amounts,
+    quarters=st.sampled_from(["", "Q{}", "Q{} 2026"]),
+    years=st.lists(st.sampled_from(["Total", "YTD", "FY 2026", "2026", "Total 2026"]), unique=True, max_size=2),
+    is_bare=st.booleans(),
+    averages=st.booleans(),
+)
+@settings(max_examples=25, deadline=None)
+def test_months_count_once_whatever_stands_below_them(
+    figures: list[tuple[int, int]],
+    quarters: str,
+    years: list[str],
+    is_bare: bool,
+    averages: bool,
+    tmp_path_factory: pytest.TempPathFactory,
+) -> None:
+    months = [[f"{MONTHS[at]}{'' if is_bare else ' 2026'}", *both] for at, both in enumerate(figures)]
+    rows = []
+    for first in range(0, len(months), 3):
+        quarter = months[first : first + 3]
+        rows += [*quarter, *([summed(quarters.format(first // 3 + 1), quarter)] if quarters else [])]
+    rows += [summed(name, months) for name in years]
+    if averages:
+        means = [round(Decimal(total) / len(months), 4) for total in summed("", months)[1:]]
+        rows.append(["Average", *means])
+    desk = Desk(tmp_path_factory.mktemp("rows"))
+    desk.write("sheet.csv", rows, ("Month", "Actual", "Budget"))
+    year = ("--year", "2026") if is_bare else ()
+    found = desk.figures("table", "sheet.csv", "--for", "2026", *year)
+    *points, total = found["points"]
+    # Each month as it stands, and their sums, taken from what was drawn and not from the sheet's own totals.
+    assert [[one["current"], one["base"]] for one in points] == [list(both) for both in figures]
+    assert [total["current"], total["base"]] == [sum(column) for column in zip(*figures, strict=True)]
+    assert found["source"]["rows_used"] == len(figures)
+
+
+def test_a_quarter_that_its_months_miss_is_not_left_out(desk: Desk) -> None:
+    months = [("Jan 2026", 411), ("Feb 2026", 503), ("Mar 2026", 377)]
+    desk.write("sheet.csv", [*months, ("Q1 2026", 1391)], ("Month", "Sales"))
+    assert "'Q1 2026' stands beside 'Jan 2026'" in desk.refused("table", "sheet.csv")
+    desk.write("sheet.csv", [*months, ("YTD", 1281)], ("Month", "Sales"))
+    assert "'YTD' is not a date" in desk.refused("table", "sheet.csv")
+    desk.write("sheet.csv", [*months, ("Average", 431)], ("Month", "Sales"))
+    assert "'Average' is not a date" in desk.refused("table", "sheet.csv")
+    # 411 + 503 + 377 = 1291: one more is what rounding in thousands makes, and it is told.
+    desk.write("sheet.csv", [*months, ("Q1 2026", 1292)], ("Month", "Sales"))
+    found = desk.figures("table", "sheet.csv")
+    assert found["points"][-1]["current"] == 1291 and "'Q1 2026' (by 1) is not just the sum" in found["cautions"][0]
+    # Of figures as small, one more is too much: 3 + 4 + 5 = 12, and 13.
+    desk.write("sheet.csv", [("Jan 2026", 3), ("Feb 2026", 4), ("Mar 2026", 5), ("Q1 2026", 13)], ("Month", "Sales"))
+    assert "'Q1 2026' stands beside 'Jan 2026'" in desk.refused("table", "sheet.csv")
+
+
+def test_months_of_a_plan_may_follow_what_runs_to_date(desk: Desk) -> None:
+    months = [("Jan 2026", 411, 400), ("Feb 2026", 503, 500), ("Mar 2026", "", 410)]
+    desk.write("sheet.csv", [*months, ("YTD", 914, 900), ("Full year", "", 1310)], ("Month", "Actual", "Budget"))
+    found = desk.figures("table", "sheet.csv")
+    # 411 + 503 against 400 + 500, as March has no actual.
+    assert [found["points"][-1][side] for side in ("current", "base")] == [914, 900]
+
+
+def test_a_statement_of_months_has_its_total_row_left_out(desk: Desk) -> None:
+    head = ("Month", "Sales", "Cost of sales", "Gross profit", "Gross margin %")
+    rows = [
+        ("Jan 2026", 400, 300, 100, "25.0%"),
+        ("Feb 2026", 500, 350, 150, "30.0%"),
+        ("YTD", 900, 650, 250, "27.8%"),
+    ]
+    desk.write("sheet.csv", rows, head)
+    found = by_label(desk.figures("table", "sheet.csv"))
+    assert {name: found[name]["current"] for name in head[1:4]} == {
+        "Sales": 900, "Cost of sales": 650, "Gross profit": 250,
+    }  # fmt: skip
+    assert found["Gross margin %"]["current"] == Decimal("0.277778")  # 250 / 900, not of the rounded 27.8%
+
+
+def test_rows_of_a_list_drawn_as_a_waterfall_are_its_months(desk: Desk) -> None:
+    months = [("Jan 2026", 411), ("Feb 2026", 503), ("Mar 2026", 377)]
+    desk.write("sheet.csv", [*months, ("Q1 2026", 1291), ("Total", 1291)], ("Month", "Sales"))
+    points = desk.figures("draw", "waterfall", "sheet.csv", "-o", "w.png")["points"]
+    assert [one["current"] for one in points if one["kind"] == "step"] == [411, 503, 377]
+    assert points[-1]["kind"] == "closing" and points[-1]["end"] == 1291
