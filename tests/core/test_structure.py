@@ -104,6 +104,20 @@ def test_without_a_totals_name_only_figures_that_tell_enough_make_a_total(table:
     assert bool(found_structure(lines(table)).sums) is taken
 
 
+def test_rounding_hides_no_total_without_a_name_that_a_result_bears_out() -> None:
+    block = "Property tax|112|148|171|99|83|130\nInsurance|87|51|84|35|90|66\nFixed charges|200|199|255|134|173|196"
+    before = "Sales|812|790|845|901|770|990\nGoods|301|288|322|340|275|361\nGross profit|511|502|523|561|495|629"
+    # 112 + 87 = 199, and 200 is printed; 511 − 200 = 311, 502 − 199 = 303, 523 − 255 = 268, 561 − 134 = 427 …
+    found = found_structure(lines(f"{before}\n{block}\nNet operating income|311|303|268|427|322|433"))
+    assert sums(found) == {
+        "Gross profit": "+Sales -Goods",
+        "Fixed charges": "+Property tax +Insurance",
+        "Net operating income": "+Gross profit -Fixed charges",
+    }
+    # Nothing bears it out where no result is made of it: 200 is no total of 112 and 87.
+    assert sums(found_structure(lines(block))) == {}
+
+
 def test_evidence_counts_digits_columns_and_copies() -> None:
     assert [granularity(one) for one in ([5200, 2100, 4600], [5, 10, 25], [12, 7, 5], [])] == [100, 5, 1, 1]
     one = TableFigures(lines("A|5213\nB|3127\nTotal|8340"))

@@ -32,6 +32,7 @@ _BALANCED = 20.0  # what it earns that a total is the same as one before it
 _UNNAMED, _UNNAMED_LESS_EACH, _UNNAMED_LEAST = 12.0, 2.0, 6.0
 _MAY_BE_LEAST = 8.0  # of what is left, where the name may be a result's
 _SURE_UNNAMED = 24.0
+_ROUNDED_LEAST = 0.0  # of a total with a name that its block comes to but for rounding, where another bears it out
 _GROUP_LEAST = 4.0  # of a group by its name ('Revenue'), where a total with a name bears it out
 _WHOLE = 3.0  # of the last line, where it comes to all others
 _SURE = -6.0  # where the name can hardly be another's
@@ -141,7 +142,13 @@ def _is_borne_out(figures: TableFigures, reading: Reading) -> bool:
     """Whether what was taken for a total without a name is a part of a sure one, or of another such; one beside the
     others, whether a sure total comes to all of them without it."""
     parts = {one.line: one.places for one in reading.sums}
-    sure = [one for one in reading.sums if not one.fit.off and _takes_block(one) and _is_sure(figures, reading, one)]
+    sure = [
+        one
+        for one in reading.sums
+        if (not one.fit.off or one.line not in reading.guessed)
+        and _takes_block(one)
+        and _is_sure(figures, reading, one)
+    ]
     borne_out = {
         one.line
         for one in reading.sums
@@ -362,12 +369,15 @@ def _is_called_after(figures: TableFigures, one: SumFound) -> bool:
 
 def _is_likely(figures: TableFigures, one: SumFound) -> bool:
     """Whether a line without a total's name comes to the block before it, or is what is left of it, or one that is
-    called a group comes to lines before it, beyond what is common by chance."""
+    called a group comes to lines before it, beyond what is common by chance; or one with such a name but for rounding.
+    """
     if one.shape is Shape.MEMO:
         return not one.fit.off and one.bits >= _UNNAMED and all(sign > 0 for _, sign in one.parts)
+    if figures.lines[one.line].naming.is_total and one.fit.off:
+        return one.is_natural and one.shape in (Shape.PLUS, *_DIFFERENCES) and one.bits >= _ROUNDED_LEAST
     is_mixed = one.shape is Shape.PLUS and not figures.are_of_one_sign(one.line, one.places)
     if one.shape in _DIFFERENCES or is_mixed:
         return _is_left(one, _UNNAMED_LEAST)
     is_group = figures.lines[one.line].naming is Naming.GROUP
-    is_plain = one.shape is Shape.PLUS and (one.is_natural or is_group) and not one.fit.off and len(one.parts) > 1
-    return is_plain and one.bits >= (_GROUP_LEAST if is_group else _UNNAMED_LEAST)
+    is_plain = one.shape is Shape.PLUS and (one.is_natural or is_group) and len(one.parts) > 1
+    return is_plain and one.bits >= (_GROUP_LEAST if is_group and not one.fit.off else _UNNAMED_LEAST)

@@ -112,6 +112,9 @@ def sums_of(figures: TableFigures, line: int, stack: Open, *, can_be_left: bool 
     if figures.lines[line].naming is Naming.GROUP and not found:
         return [one for one in (tried.found(*shape) for shape in tried.nearly(only_plus=True)) if one]
     if not is_named:
+        if not found and can_be_left:
+            near = (tried.found(*shape) for shape in tried.nearly(only_plus=True))
+            found = [one for one in near if one and one.is_natural]
         return found + (tried.memos() if can_be_left else [])
     if not any(one.shape is not Shape.ONE_LEFT_OUT for one in found):
         found += [one for one in (tried.found(*shape) for shape in tried.nearly()) if one]

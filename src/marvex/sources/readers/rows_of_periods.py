@@ -30,7 +30,7 @@ class RowsOfPeriods:
     cautions: tuple[str, ...] = ()
 
 
-def rows_of_periods(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> RowsOfPeriods:
+def rows_of_periods(table: SheetTable, texts: Sequence[int], wishes: Wishes, year: str | None) -> RowsOfPeriods:
     """The rows that are sums, or averages, of rows of periods in every column of amounts, or in those that are named.
 
     A row is only looked at where its name says no period, or one that others are parts of; it is left out only where
@@ -40,6 +40,7 @@ def rows_of_periods(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> 
     ----------
     table : with the columns of amounts that add up.
     texts : the columns that hold names or dates.
+    year : that of periods that say none.
     """
     place = _place_of_periods(table, texts)
     if place is None:
@@ -51,7 +52,10 @@ def rows_of_periods(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> 
     wholes = _wholes(names, periods)
     plain = [at for at, period in enumerate(periods) if at not in wholes and (period or is_like_a_date(names[at]))]
     averages = set(statistics_among([name for at, name in enumerate(names) if at in wholes]))
-    if len(plain) < 2 or len({table.rows[at].cells for at in plain}) < len(plain):
+    different = {tuple(table.rows[at].cells[one] for one in texts) for at in plain}
+    # A year above months without one says whose they are.
+    says_year = not year and any(written(names[at]) for at in wholes) and any(period_alone(names[at]) for at in plain)
+    if len(plain) < 2 or len(different) < len(plain) or says_year:
         return RowsOfPeriods()
     sums, means, rounded = dict[int, tuple[str, int, int]](), list[str](), list[str]()
     for at in sorted(wholes):

@@ -98,7 +98,7 @@ def tidy(
     said += (*of_groups, *of_bars)
     of_periods, texts = RowsOfPeriods(), _texts(table)
     if not keep_totals or (not wishes.keep_parts and (year or _dated(table, texts))):
-        of_periods = rows_of_periods(_additive(table, wishes), texts, wishes)
+        of_periods = rows_of_periods(_additive(table, wishes), texts, wishes, year)
         said += of_periods.said
         table = replace(table, rows=tuple(row for row in table.rows if row.number not in of_periods.numbers))
     if not keep_totals:
