@@ -80,6 +80,12 @@ def test_months_of_a_plan_may_follow_what_runs_to_date(desk: Desk) -> None:
     assert [found["points"][-1][side] for side in ("current", "base")] == [914, 900]
 
 
+def test_a_quarter_below_dates_that_could_be_read_in_two_ways_is_theirs(desk: Desk) -> None:
+    months = [("31/01/2026", 422), ("28/02/2026", 433), ("31/03/2026", 455)]
+    desk.write("sheet.csv", [*months, ("Q1", 1310)], ("Month", "Sales"))
+    assert [one["current"] for one in desk.figures("table", "sheet.csv")["points"]] == [422, 433, 455, 1310]
+
+
 def test_a_statement_of_months_has_its_total_row_left_out(desk: Desk) -> None:
     head = ("Month", "Sales", "Cost of sales", "Gross profit", "Gross margin %")
     rows = [

@@ -10,7 +10,7 @@ from marvex.core.errors import listed
 from marvex.core.exact import total
 from marvex.core.structure.amount_names import statistics_among
 from marvex.core.structure.total_names import naming
-from marvex.core.time.calendar import CIVIL, is_finer
+from marvex.core.time.calendar import CIVIL, Grain, is_finer
 from marvex.sources.dates import Written, is_like_a_date, period_alone, written
 from marvex.sources.headings import RUNNING, TO_DATE
 from marvex.sources.readers.sheet_table import SheetTable, Wishes
@@ -121,11 +121,14 @@ def _are_dated(names: Sequence[str]) -> list[bool]:
 def _wholes(names: Sequence[str], periods: Sequence[Written | None]) -> set[int]:
     """The rows whose names say a total, what runs to date, an average, or a period that others are parts of."""
     statistics = set(statistics_among(names))
+    grains = {period.grain for period in periods if period}
+    if any(period is None and is_like_a_date(name) for name, period in zip(names, periods, strict=True)):
+        grains.add(Grain.DAY)  # 03/04/2026 is a day, whichever
     return {
         at
         for at, (name, period) in enumerate(zip(names, periods, strict=True))
         if (
-            any(other and is_finer(other.grain, period.grain) for other in periods)
+            any(is_finer(grain, period.grain) for grain in grains)
             if period is not None
             else naming(name).is_total or TO_DATE.search(name) or name in statistics
         )
