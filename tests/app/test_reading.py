@@ -286,14 +286,14 @@ def test_a_time_with_a_zone_is_of_one_day_wherever_it_is_read(desk: Desk, monkey
 
 
 def test_a_period_beside_its_parts_is_asked_about(desk: Desk) -> None:
-    rows = "2025-01,actual,1\n2025-02,actual,2\n2025-Q1,actual,3\n2024-Q4,actual,5\n2025-Q1,budget,4\n"
+    rows = "2025-01,actual,1\n2025-02,actual,2\n2025-Q1,actual,4\n2024-Q4,actual,5\n2025-Q1,budget,4\n"
     (desk.folder / "m.csv").write_text("month,scenario,net\n" + rows)
     words = ("table", "m.csv", "--for", "2025", "--versus", "none")
     assert "'2025-Q1' stands beside '2025-01', which is a part of it" in desk.refused(*words)
     # The ways out that are named: 1 + 2 without the quarter, which no budget lacks; all of it, and said so.
     assert desk.figures(*words, "--where", "month!=2025-Q1")["points"][-1]["current"] == 3
     kept = desk.figures(*words, "--totals", "keep")
-    assert kept["points"][-1]["current"] == 6 and "counts with its part" in kept["cautions"][0]
+    assert kept["points"][-1]["current"] == 7 and "counts with its part" in kept["cautions"][0]
     year = rows.replace("2025-Q1,actual", "2025,actual")
     (desk.folder / "y.csv").write_text("month,scenario,net\n" + year)
     assert "'2025' stands beside '2025-01'" in desk.refused("table", "y.csv", "--for", "2025", "--versus", "none")

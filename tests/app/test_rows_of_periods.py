@@ -107,3 +107,28 @@ def test_rows_of_a_list_drawn_as_a_waterfall_are_its_months(desk: Desk) -> None:
     points = desk.figures("draw", "waterfall", "sheet.csv", "-o", "w.png")["points"]
     assert [one["current"] for one in points if one["kind"] == "step"] == [411, 503, 377]
     assert points[-1]["kind"] == "closing" and points[-1]["end"] == 1291
+
+
+def test_each_region_has_wholes_of_its_own(desk: Desk) -> None:
+    rows = [
+        ("North", "Jan 2026", 422), ("North", "Feb 2026", 442), ("North", "YTD", 864),
+        ("South", "Jan 2026", 433), ("South", "Feb 2026", 453), ("South", "YTD", 886),
+    ]  # fmt: skip
+    desk.write("sheet.csv", rows, ("Region", "Month", "Sales"))
+    points = by_label(desk.figures("table", "sheet.csv", "--by", "Region"))
+    assert {name: one["current"] for name, one in points.items()} == {"North": 864, "South": 886, "Total": 1750}
+    # 864 is what North comes to, and no sum of South's 433 + 453.
+    desk.write("sheet.csv", [*rows[:5], ("South", "YTD", 864)], ("Region", "Month", "Sales"))
+    assert "'YTD' is not a date" in desk.refused("table", "sheet.csv", "--by", "Region")
+
+
+def test_a_grand_total_below_totals_of_months_is_no_sum_of_them(desk: Desk) -> None:
+    rows = [
+        ("Jan 2026", "North", 422), ("Jan 2026", "South", 433), ("Jan 2026", "Total", 855),
+        ("Feb 2026", "North", 442), ("Feb 2026", "South", 453), ("Feb 2026", "Total", 895), ("Total", "", 1750),
+    ]  # fmt: skip
+    desk.write("sheet.csv", rows, ("Month", "Region", "Sales"))
+    points = by_label(desk.figures("table", "sheet.csv", "--by", "Region"))
+    assert {name: one["current"] for name, one in points.items()} == {"North": 864, "South": 886, "Total": 1750}
+    desk.write("sheet.csv", [*rows[:-1], ("Total", "", 1751)], ("Month", "Region", "Sales"))
+    assert "row 8 'Total' is 1,751" in desk.refused("table", "sheet.csv", "--by", "Region")

@@ -7,6 +7,7 @@ search.
 from __future__ import annotations
 
 from collections.abc import Collection, Sequence
+from decimal import Decimal
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import total
@@ -51,28 +52,43 @@ def totals_below_dated(
 
     Raises Mistake where such a row is not that sum.
     """
-    found: dict[int, tuple[str, int, int]] = {}
     rows = list(table.rows)
     of_groups = _found(rows, table, texts, says_total=True) if len(rows) <= _MOST_DATED else {}
     if of_groups and {*kept}.isdisjoint(name for name, *_ in of_groups.values()):
         return of_groups
+    last: list[tuple[SheetRow, str]] = []
     while len(rows) > 2:
         names = [cell for place in texts if (cell := rows[-1].cells[place])]
         if len(names) != 1 or not is_total_name(names[0]) or names[0] in kept:
             break
-        found[rows.pop().number] = names[0], rows[0].number, 0
-    sums = [
+        last.append((rows.pop(), names[0]))
+    totals = [any(naming(row.cells[place]).is_total for place in texts) for row in rows]
+    plain = [row for row, is_total in zip(rows, totals, strict=True) if not is_total]
+    block = rows[len(rows) - totals[::-1].index(True) :] if True in totals else rows
+    found: dict[int, tuple[str, int, int]] = {}
+    for row, name in last:
+        figures = table.figures[row.number]
+        of = next((of for of in (plain, block, rows) if of and _come_to(table, of, figures)), None)
+        if of is None:
+            at = next(at for at, its in enumerate(_sums(table, rows)) if figures[at] not in (None, its))
+            raise Mistake(
+                f"{table.name}, row {row.number} '{name}' is {figures[at]:,}, but the rows before it come to "
+                f"{_sums(table, rows)[at]:,}",
+                f"Mend the table, or take the row out of it; {setting('totals', 'keep')} keeps it.",
+            )
+        found[row.number] = name, of[0].number, of[-1].number
+    return found
+
+
+def _come_to(table: SheetTable, rows: Sequence[SheetRow], figures: Sequence[Decimal | None]) -> bool:
+    return all(figure in (None, its) for figure, its in zip(figures, _sums(table, rows), strict=True))
+
+
+def _sums(table: SheetTable, rows: Sequence[SheetRow]) -> list[Decimal]:
+    return [
         total(figure for row in rows if (figure := table.figures[row.number][at]) is not None)
         for at in range(len(table.places))
     ]
-    for number, (name, *_) in found.items():
-        for figure, of_all in zip(table.figures[number], sums, strict=True):
-            if figure is not None and figure != of_all:
-                raise Mistake(
-                    f"{table.name}, row {number} '{name}' is {figure:,}, but the rows before it come to {of_all:,}",
-                    f"Mend the table, or take the row out of it; {setting('totals', 'keep')} keeps it.",
-                )
-    return {one: (name, first, rows[-1].number) for one, (name, first, _) in found.items()}
 
 
 def _found(

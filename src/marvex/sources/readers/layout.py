@@ -103,7 +103,7 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     columns = [[row[place] for row in rows if len(row) > place] for place in range(len(headings))]
     dated = [cells for cells in columns if _is_dated(cells)]
-    return bool(dated) and not (len(rows) <= FEW_ROWS and any(map(has_wholes, dated)))
+    return bool(dated) and not (len(rows) <= FEW_TEXTS and any(map(has_wholes, dated)))
 
 
 def names_totals(layout: Layout) -> bool:

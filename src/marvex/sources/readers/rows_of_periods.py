@@ -7,12 +7,13 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.errors import listed
-from marvex.core.exact import total
+from marvex.core.exact import ZERO, total
 from marvex.core.structure.amount_names import statistics_among
 from marvex.core.structure.total_names import naming
 from marvex.core.time.calendar import CIVIL, Grain, is_finer
 from marvex.sources.dates import Written, is_like_a_date, period_alone, written
 from marvex.sources.headings import RUNNING, TO_DATE
+from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import SheetTable, Wishes
 from marvex.sources.readers.structure_words import plainly, said_of_sums
 
@@ -30,11 +31,24 @@ class RowsOfPeriods:
     cautions: tuple[str, ...] = ()
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Whole:
+    """A row that is the sum, or the average, of others: from which to which, and by how much it misses them."""
+
+    name: str
+    number: int
+    first: int
+    last: int
+    off: Decimal = ZERO
+    is_mean: bool = False
+
+
 def rows_of_periods(table: SheetTable, texts: Sequence[int], wishes: Wishes, year: str | None) -> RowsOfPeriods:
     """The rows that are sums, or averages, of rows of periods in every column of amounts, or in those that are named.
 
     A row is only looked at where its name says no period, or one that others are parts of; it is left out only where
-    its figures prove it. Nothing is found where a period has several rows, as in a ledger.
+    its figures prove it. What other columns tell apart has wholes of its own: those of a region are no sums of
+    another's. Nothing is found where a period of it has several rows, as in a ledger.
 
     Parameters
     ----------
@@ -42,56 +56,80 @@ def rows_of_periods(table: SheetTable, texts: Sequence[int], wishes: Wishes, yea
     texts : the columns that hold names or dates.
     year : that of periods that say none.
     """
-    place = _place_of_periods(table, texts)
-    if place is None:
+    if not 2 < len(table.rows) <= _MOST_ROWS:
         return RowsOfPeriods()
+    cells = {place: [row.cells[place] for row in table.rows] for place in texts}
+    telling = [place for place in texts if sum(_are_dated(cells[place])) > 1 and has_wholes(cells[place])]
+    if len(telling) != 1:
+        return RowsOfPeriods()
+    beside = [place for place in texts if place not in telling and not all(_are_dated(cells[place]))]
+    groups: dict[tuple[str, ...], list[SheetRow]] = {}
+    for row in table.rows:
+        groups.setdefault(tuple(row.cells[place] for place in beside), []).append(row)
     asked = [at for at, column in enumerate(table.places) if table.headings[column] in wishes.amounts]
-    columns = asked or range(len(table.places))
-    names = [row.cells[place] for row in table.rows]
-    periods = _periods(names)
-    wholes = _wholes(names, periods)
-    plain = [at for at, period in enumerate(periods) if at not in wholes and (period or is_like_a_date(names[at]))]
-    averages = set(statistics_among([name for at, name in enumerate(names) if at in wholes]))
-    different = {tuple(table.rows[at].cells[one] for one in texts) for at in plain}
-    # A year above months without one says whose they are.
-    says_year = not year and any(written(names[at]) for at in wholes) and any(period_alone(names[at]) for at in plain)
-    if len(plain) < 2 or len(different) < len(plain) or says_year:
-        return RowsOfPeriods()
-    sums, means, rounded = dict[int, tuple[str, int, int]](), list[str](), list[str]()
-    for at in sorted(wholes):
-        name, number = names[at], table.rows[at].number
-        if name in wishes.named:
-            continue
-        for parts in _parts(at, names, periods, plain, sorted(wholes)):
-            its = [table.rows[part].number for part in parts]
-            if name in averages:
-                if _is_mean(table, number, its, columns):
-                    means.append(f"row {number} '{name}' is the average of rows {its[0]}–{its[-1]} and was left out")
-                    sums[number] = name, its[0], its[-1]
-                    break
-            elif (off := _off(table, number, its, columns)) is not None:
-                sums[number] = name, its[0], its[-1]
-                rounded += [f"row {number} '{name}' (by {plainly(off)})"] if off else []
-                break
-    are_sums = {number: its for number, its in sums.items() if its[0] not in averages}
+    found = [
+        one
+        for rows in groups.values()
+        for one in _wholes_of(table, rows, texts, telling[0], asked or range(len(table.places)), says_year=bool(year))
+        if one.name not in wishes.named
+    ]
+    sums = {one.number: (one.name, one.first, one.last) for one in found if not one.is_mean}
+    rounded = [f"row {one.number} '{one.name}' (by {plainly(one.off)})" for one in found if one.off]
     are = "is" if len(rounded) == 1 else "are"
+    off = f"{listed(rounded, 6)} {are} not just the sum of periods, which is taken for rounding"
     return RowsOfPeriods(
-        numbers=frozenset(sums),
-        said=(*(said_of_sums(are_sums) if are_sums else ()), *means),
-        cautions=(f"{listed(rounded, 6)} {are} not just the sum of periods, which is taken for rounding",)
-        if rounded
-        else (),
+        numbers=frozenset(one.number for one in found),
+        said=(*(said_of_sums(sums) if sums else ()), *_said_of_means([one for one in found if one.is_mean])),
+        cautions=(off,) if rounded else (),
     )
 
 
-def _place_of_periods(table: SheetTable, texts: Sequence[int]) -> int | None:
-    """The one column that says the periods of rows and wholes of them; what stands beside it is dated, or one text."""
-    if not 2 < len(table.rows) <= _MOST_ROWS:
-        return None
-    cells = {place: [row.cells[place] for row in table.rows] for place in texts}
-    telling = [place for place in texts if len({*cells[place]}) > 1 and not all(_are_dated(cells[place]))]
-    telling = telling or [place for place in texts if has_wholes(cells[place])]
-    return telling[0] if len(telling) == 1 and sum(_are_dated(cells[telling[0]])) > 1 else None
+def _said_of_means(means: Sequence[_Whole]) -> list[str]:
+    if len(means) > 1:
+        rows = listed((f"{one.number} '{one.name}'" for one in means), 3)
+        return [f"rows {rows} are averages of rows of periods and were left out"]
+    return [
+        f"row {one.number} '{one.name}' is the average of rows {one.first}–{one.last} and was left out"
+        for one in means
+    ]
+
+
+def _wholes_of(
+    table: SheetTable,
+    rows: Sequence[SheetRow],
+    texts: Sequence[int],
+    place: int,
+    columns: Sequence[int],
+    *,
+    says_year: bool,
+) -> Iterator[_Whole]:
+    """Those of some rows that are wholes of others among them.
+
+    Parameters
+    ----------
+    place : the column that says their periods.
+    columns : those of figures, as places in `table.places`.
+    says_year : the year of periods that say none is known.
+    """
+    names = [row.cells[place] for row in rows]
+    periods = _periods(names)
+    wholes = sorted(_wholes(names, periods))
+    plain = [at for at, period in enumerate(periods) if at not in wholes and (period or is_like_a_date(names[at]))]
+    averages = set(statistics_among([names[at] for at in wholes]))
+    different = {tuple(rows[at].cells[one] for one in texts) for at in plain}
+    # A year above months without one says whose they are.
+    is_bare = any(written(names[at]) for at in wholes) and any(period_alone(names[at]) for at in plain)
+    if not plain or len(different) < len(plain) or (is_bare and not says_year):
+        return
+    for at in wholes:
+        name, number = names[at], rows[at].number
+        for parts in _parts(at, names, periods, plain, wholes):
+            its = [rows[part].number for part in parts]
+            is_mean = name in averages
+            off = _off_mean(table, number, its, columns) if is_mean else _off(table, number, its, columns)
+            if off is not None:
+                yield _Whole(name=name, number=number, first=its[0], last=its[-1], off=off, is_mean=is_mean)
+                break
 
 
 def has_wholes(names: Sequence[str]) -> bool:
@@ -176,12 +214,13 @@ def _off(table: SheetTable, number: int, parts: Sequence[int], columns: Sequence
     return max(off) if is_exact or is_near else None
 
 
-def _is_mean(table: SheetTable, number: int, parts: Sequence[int], columns: Sequence[int]) -> bool:
-    """Whether a row is the average of others, as far as its digits say."""
+def _off_mean(table: SheetTable, number: int, parts: Sequence[int], columns: Sequence[int]) -> Decimal | None:
+    """Nothing where a row is the average of others, as far as its digits say; else None."""
     found = list(_figures(table, number, parts, columns))
-    return any(its for _, its in found) and all(
+    is_mean = any(its for _, its in found) and all(
         its and abs(own - total(its) / len(its)) <= _unit((own,)) / 2 for own, its in found
     )
+    return ZERO if is_mean else None
 
 
 def _unit(figures: Sequence[Decimal]) -> Decimal:
