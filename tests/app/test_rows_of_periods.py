@@ -72,6 +72,14 @@ def test_a_quarter_that_its_months_miss_is_not_left_out(desk: Desk) -> None:
     assert "'Q1 2026' stands beside 'Jan 2026'" in desk.refused("table", "sheet.csv")
 
 
+def test_what_does_not_add_up_says_nothing_of_a_total(desk: Desk) -> None:
+    months = [("Jan 2026", 411, 10), ("Feb 2026", 503, 11), ("Q1 2026", 914, 11), ("Average", 457, "10.5")]
+    desk.write("sheet.csv", months, ("Month", "Sales", "Headcount"))
+    sales = desk.figures("table", "sheet.csv", "--amount", "Sales")["points"]
+    staff = desk.figures("table", "sheet.csv", "--amount", "Headcount", "--total-as", "closing")["points"]
+    assert [one["current"] for one in sales] == [411, 503, 914] and staff[-1]["current"] == 11
+
+
 def test_months_of_a_plan_may_follow_what_runs_to_date(desk: Desk) -> None:
     months = [("Jan 2026", 411, 400), ("Feb 2026", 503, 500), ("Mar 2026", "", 410)]
     desk.write("sheet.csv", [*months, ("YTD", 914, 900), ("Full year", "", 1310)], ("Month", "Actual", "Budget"))

@@ -8,7 +8,7 @@ from decimal import Decimal
 
 from marvex.core.errors import listed
 from marvex.core.exact import ZERO, total
-from marvex.core.structure.amount_names import statistics_among
+from marvex.core.structure.amount_names import adds_up, statistics_among
 from marvex.core.structure.total_names import naming
 from marvex.core.time.calendar import CIVIL, Grain, is_finer
 from marvex.sources.dates import Written, is_like_a_date, period_alone, written
@@ -44,7 +44,7 @@ class _Whole:
 
 
 def rows_of_periods(table: SheetTable, texts: Sequence[int], wishes: Wishes, year: str | None) -> RowsOfPeriods:
-    """The rows that are sums, or averages, of rows of periods in every column of amounts, or in those that are named.
+    """The rows that are sums, or averages, of rows of periods in every column that adds up, or in those that are named.
 
     A row is only looked at where its name says no period, or one that others are parts of; it is left out only where
     its figures prove it. What other columns tell apart has wholes of its own: those of a region are no sums of
@@ -66,11 +66,14 @@ def rows_of_periods(table: SheetTable, texts: Sequence[int], wishes: Wishes, yea
     groups: dict[tuple[str, ...], list[SheetRow]] = {}
     for row in table.rows:
         groups.setdefault(tuple(row.cells[place] for place in beside), []).append(row)
-    asked = [at for at, column in enumerate(table.places) if table.headings[column] in wishes.amounts]
+    headings = [table.headings[column] for column in table.places]
+    # What stands of a headcount or a price in the row of a total says nothing of the amounts beside it.
+    additive = [at for at, heading in enumerate(headings) if adds_up(heading)] or range(len(headings))
+    columns = [at for at in additive if headings[at] in wishes.amounts] or additive
     found = [
         one
         for rows in groups.values()
-        for one in _wholes_of(table, rows, texts, telling[0], asked or range(len(table.places)), says_year=bool(year))
+        for one in _wholes_of(table, rows, texts, telling[0], columns, says_year=bool(year))
         if one.name not in wishes.named
     ]
     sums = {one.number: (one.name, one.first, one.last) for one in found if not one.is_mean}
