@@ -11,7 +11,7 @@ from marvex.core.exact import ZERO, total
 from marvex.core.structure.amount_names import adds_up, statistics_among
 from marvex.core.structure.total_names import naming
 from marvex.core.time.calendar import CIVIL, Grain, is_finer
-from marvex.sources.dates import Written, is_like_a_date, period_alone, written
+from marvex.sources.dates import Written, is_like_a_date, is_of_reporting_year, period_alone, written
 from marvex.sources.headings import RUNNING, TO_DATE
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import SheetTable, Wishes
@@ -162,18 +162,25 @@ def _are_dated(names: Sequence[str]) -> list[bool]:
 def _wholes(names: Sequence[str], periods: Sequence[Written | None]) -> set[int]:
     """The rows whose names say a total, what runs to date, an average, or a period that others are parts of."""
     statistics = set(statistics_among(names))
-    grains = {period.grain for period in periods if period}
-    if any(period is None and is_like_a_date(name) for name, period in zip(names, periods, strict=True)):
-        grains.add(Grain.DAY)  # 03/04/2026 is a day, whichever
-    return {
-        at
-        for at, (name, period) in enumerate(zip(names, periods, strict=True))
-        if (
-            any(is_finer(grain, period.grain) for grain in grains)
-            if period is not None
-            else naming(name).is_total or TO_DATE.search(name) or name in statistics
-        )
+    known = {period for period in periods if period}
+    finer = {
+        grain: [one for one in known if is_finer(one.grain, grain)] for grain in {period.grain for period in known}
     }
+    # 03/04/2026 is a day, whichever.
+    has_days = any(period is None and is_like_a_date(name) for name, period in zip(names, periods, strict=True))
+
+    def is_whole(name: str, period: Written | None) -> bool:
+        if period is None:
+            return naming(name).is_total or TO_DATE.search(name) is not None or name in statistics
+        if is_of_reporting_year(name) or has_days:  # which begins when it does
+            return bool(finer[period.grain]) or (has_days and period.grain is not Grain.DAY)
+        return any(_is_within(one, period) for one in finer[period.grain])
+
+    return {at for at, (name, period) in enumerate(zip(names, periods, strict=True)) if is_whole(name, period)}
+
+
+def _is_within(part: Written, whole: Written) -> bool:
+    return whole.first <= part.first <= CIVIL.end(whole.first, whole.grain)
 
 
 def _parts(
@@ -182,8 +189,7 @@ def _parts(
     """What a row may be the sum of: the periods within its own, those since the last such row, those before it, all."""
     own = periods[at]
     if own is not None:
-        end = CIVIL.end(own.first, own.grain)
-        yield [one for one in plain if (its := periods[one]) is not None and own.first <= its.first <= end]
+        yield [one for one in plain if (its := periods[one]) is not None and _is_within(its, own)]
     before = [one for one in plain if one < at]
     last = max((one for one in wholes if one < at), default=-1)
     several = [[one for one in before if one > last], before, plain]
