@@ -117,6 +117,8 @@ def test_any_table_as_text(desk: Desk, rows: list[list[str]], delimiter: str) ->
 
 
 @FEW
+@example(rows=[["0", "0"], ["0"], ["0", "0"]])  # the headings again, below a title and no table
+@example(rows=[["Route", "2026"], ["Account", "2026"], ["A", "1"]])
 @given(rows=tables)
 def test_any_table_as_a_workbook(desk: Desk, rows: list[list[str]]) -> None:
     content = io.BytesIO()

@@ -27,9 +27,10 @@ def other_tables(
     Raises Mistake where such headings name another kind of lines: accounts below routes.
     """
     headings = heading_lines[-1]
+    later = lines[1:]  # above the first line of the first table there is none
     titled = {
         line.number: (title.number, next(cell for cell in title.cells if cell))
-        for title, line in pairwise(lines)
+        for title, line in pairwise(later)
         if line.cells[1:] == headings.cells[1:] and title.filled == 1 and title.number >= line.number - 2
     }
 
@@ -37,7 +38,7 @@ def other_tables(
         last = max(line.number for line in lines if line.number < number)
         return setting("cells", f"{letters[0]}{heading_lines[0].number}:{letters[-1]}{last}")
 
-    for line in lines:
+    for line in later:
         both = {one.cells[0].strip().casefold() for one in (line, headings)}
         is_titled = line.number in titled and all(both)
         if line.cells[1:] == headings.cells[1:] and len(both) == 2 and (both <= OF_LINES or is_titled):
@@ -46,7 +47,7 @@ def other_tables(
                 f"{name}: another table stands below the first, from row {number} ('{text}')",
                 f"Read one of them: {first_alone(number)}.",
             )
-    again = [line for line in lines if line.cells == headings.cells]
+    again = [line for line in later if line.cells == headings.cells]
     found = [titled[one.number] for one in again if one.number in titled]
     found = [one for one in found if not _OF_A_PAGE.search(one[1])]
     if found:
