@@ -117,6 +117,17 @@ def test_rows_of_a_list_drawn_as_a_waterfall_are_its_months(desk: Desk) -> None:
     assert points[-1]["kind"] == "closing" and points[-1]["end"] == 1291
 
 
+def test_in_the_first_month_of_a_year_the_year_to_date_is_that_month(desk: Desk) -> None:
+    desk.write("sheet.csv", [("Jan 2026", 411, 400), ("YTD", 411, 400)], ("Month", "Actual", "Budget"))
+    total = desk.figures("table", "sheet.csv")["points"][-1]
+    assert (total["current"], total["base"]) == (411, 400)
+    # A year from April: its first quarter ends with June, and July is its second so far.
+    rows = [("Apr 2025", 11), ("May 2025", 12), ("Jun 2025", 9), ("Q1", 32), ("Jul 2025", 10), ("Q2 to date", 10)]
+    desk.write("sheet.csv", rows, ("Month", "Sales"))
+    points = desk.figures("table", "sheet.csv", "--year-starts", "april")["points"]
+    assert [one["current"] for one in points] == [11, 12, 9, 10, 42]
+
+
 def test_each_region_has_wholes_of_its_own(desk: Desk) -> None:
     rows = [
         ("North", "Jan 2026", 422), ("North", "Feb 2026", 442), ("North", "YTD", 864),

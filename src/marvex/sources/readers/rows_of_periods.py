@@ -56,10 +56,10 @@ def rows_of_periods(table: SheetTable, texts: Sequence[int], wishes: Wishes, yea
     texts : the columns that hold names or dates.
     year : that of periods that say none.
     """
-    if not 2 < len(table.rows) <= _MOST_ROWS:
+    if not 1 < len(table.rows) <= _MOST_ROWS:
         return RowsOfPeriods()
     cells = {place: [row.cells[place] for row in table.rows] for place in texts}
-    telling = [place for place in texts if sum(_are_dated(cells[place])) > 1 and has_wholes(cells[place])]
+    telling = [place for place in texts if any(_are_dated(cells[place])) and has_wholes(cells[place])]
     if len(telling) != 1:
         return RowsOfPeriods()
     beside = [place for place in texts if place not in telling and not all(_are_dated(cells[place]))]
@@ -172,7 +172,7 @@ def _wholes(names: Sequence[str], periods: Sequence[Written | None]) -> set[int]
     def is_whole(name: str, period: Written | None) -> bool:
         if period is None:
             return naming(name).is_total or TO_DATE.search(name) is not None or name in statistics
-        if is_of_reporting_year(name) or has_days:  # which begins when it does
+        if is_of_reporting_year(name) or period_alone(name) or has_days:  # such a year begins when it does
             return bool(finer[period.grain]) or (has_days and period.grain is not Grain.DAY)
         return any(_is_within(one, period) for one in finer[period.grain])
 
@@ -195,7 +195,7 @@ def _parts(
     several = [[one for one in before if one > last], before, plain]
     if RUNNING.search(names[at]):  # months of a plan may follow what has been
         several += [before[:many] for many in range(len(before) - 1, 1, -1)]
-    yield from (parts for parts in several if len(parts) > 1)
+    yield from filter(None, several)
 
 
 def _figures(
@@ -219,7 +219,7 @@ def _off(table: SheetTable, number: int, parts: Sequence[int], columns: Sequence
     is_exact = not any(off)
     told = total(own.copy_abs() / (2 * most + 1) for (own, _), most in zip(found, half, strict=True))
     # What is small is near by chance.
-    is_near = all(by <= most for by, most in zip(off, half, strict=True)) and told >= _LEAST_TOLD
+    is_near = len(parts) > 1 and all(map(Decimal.__le__, off, half)) and told >= _LEAST_TOLD
     return max(off) if is_exact or is_near else None
 
 
