@@ -144,7 +144,7 @@ Line,Oct 2026,YTD 2026|Fares,5,50 >> Say which, such as --amount 'Oct 2026'.
 Line,9M 2026 Budget,9M 2026 Actual|Fares,39,41|Post,13,12 >> --current '9M 2026 Actual' --base '9M 2026 Budget'
 Line,This month Act,This month Bud,YTD 2026 Act,YTD 2026 Bud|Fares,4,5,39,41|Post,1,2,13,12 >> --current 'YTD 2026 Act' --base 'YTD 2026 Bud'
 Line,Jan-26 Actual,Feb-26 Actual,Mar-26 Forecast,FY 2026|Fares,5,7,2,14|Post,2,5,3,11 >> FY 2026 says no scenario beside others that do
-Line,Period Act,Period Bud,YTD Act,YTD Bud,YTD Var|Fares,4,5,39,41,-2|Post,1,2,13,12,1 >> YTD Act and YTD Bud and YTD Var could each be the amount
+Line,Period Act,Period Bud,YTD Act,YTD Bud,YTD Var|Fares,4,5,39,41,-2|Post,1,2,13,12,1 >> Period Act and YTD Act have each a column to be set against
 Account,Jan Act,Feb Act,Mar Fcst|Fares,4,5,6|Post,1,2,3 >> the months Jan Act … Mar Fcst have no year
 Account,Jan Act,Feb Act,Mar Fcst,FY26 Fcst,FY26 Bud|Fares,4,5,6,50,60|Post,1,2,3,20,25 >> the months Jan Act … Mar Fcst have no year
 Line,2025,2026|Fares,12,13 >> the call names 2026 for something else too >> --amount 2025,2026 --volume 2026

@@ -34,7 +34,13 @@ def gaps_of(book: Ledger, months: Sequence[Reservation]) -> Iterator[Reservation
                 is_month = any(gap.first - _OFF <= first and last <= gap.last + _OFF for first, last in spans)
                 if what not in told and not is_month:
                     told.add(what)
-                    yield Reservation(what=what, mend=mend, source=column.source.name, of=((gap.first, gap.last),))
+                    yield Reservation(
+                        what=what,
+                        mend=mend,
+                        source=column.source.name,
+                        of=((gap.first, gap.last),),
+                        scenario=dates.name,
+                    )
 
 
 def _worded(gap: Gap, own: Sequence[str], scenario: str | None) -> tuple[str, str]:

@@ -19,10 +19,12 @@ from marvex.core.structure.cost_names import (
     looks_like_debt,
     speaks_of_cost,
 )
+from marvex.core.structure.found_statement import costs_as_income, may_be_of_costs
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.headings import parted
 
+_AS_INCOME = "taken for income, as the result adds them"
 _IS_BAD = "more is bad news, and up was taken as good"  # of debits less credits
 
 
@@ -33,7 +35,9 @@ def good_news_caution(book: Ledger, request: Request, comparison: Comparison) ->
     down = setting("better", "down")
     if doubts := good_news_doubt(book, request, comparison):
         way = f"{setting('source_sign', 'credit')} turns them" if are_of_debits(doubts) else f"{down} if it is not"
-        return tuple(f"{told}: {way}" for told in doubts)
+        if doubts[0].startswith(_AS_INCOME):
+            way = f"{down} if they are costs" if book.statement and may_be_of_costs(book.statement) else ""
+        return tuple(": ".join(filter(None, (told, way))) for told in doubts)
     if _says_kinds(book) or comparison.base is None or said not in (set(), {Better.DOWN}):
         return ()
     found = _costs(book, comparison)
@@ -58,8 +62,11 @@ def good_news_caution(book: Ledger, request: Request, comparison: Comparison) ->
 def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> tuple[str, ...]:
     """The same where all that is compared looks like costs, or some of it like debts, for whoever sees the colours."""
     statement = book.statement
-    if _said(request) or comparison.base is None or (statement is not None and statement.has_both_kinds):
+    if _said(request) or comparison.base is None:
         return ()
+    if statement is not None and statement.has_both_kinds:
+        taken = costs_as_income(statement) if statement.is_found else []
+        return (f"{_AS_INCOME}: {listed(taken, 3)}",) if taken else ()
     owed = [one.label for one in comparison.points if looks_like_debt(one.label) and (one.current or ZERO) > 0]
     if owed:
         look = "looks like a debt" if len(owed) == 1 else "look like debts"
@@ -100,7 +107,9 @@ def are_of_debits(doubts: Sequence[str]) -> bool:
 
 
 def check_good_news(book: Ledger, request: Request, comparison: Comparison) -> None:
-    """Raises Mistake where down is said to be good news of costs that are negative: a larger one would be."""
+    """Raises Mistake where down is said to be good news of costs that are negative: a larger one would be; or what is
+    said is not so of the result of a found statement."""
+    _check_result(book, request.settings.better)
     if _said(request) != {Better.DOWN} or book.statement is not None or comparison.base is None:
         return
     sides = _sides(comparison)
@@ -115,6 +124,19 @@ def check_good_news(book: Ledger, request: Request, comparison: Comparison) -> N
         raise Mistake(
             f"these are costs ({listed(found.names, 3)}) and negative: with {down} a larger cost would be good news",
             f"{mend}, or leave {down} out.",
+        )
+
+
+def _check_result(book: Ledger, said: str | None) -> None:
+    statement = book.statement
+    if said is None or statement is None or not statement.is_found or not statement.has_both_kinds:
+        return
+    result = statement.result
+    if result is not None and Better(said) is not (Better.DOWN if result.is_cost else Better.UP):
+        raise Mistake(
+            f"{book.name}: the statement that was found says of each line whether more of it is good news, and "
+            f"{result.label} counts as {'a cost' if result.is_cost else 'income'}, against {setting('better', said)}",
+            f"Leave {setting('better')} out; or {setting('statement', 'none')} takes the lines for a plain list.",
         )
 
 

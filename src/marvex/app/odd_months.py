@@ -209,7 +209,7 @@ def _running(
                 told = f"{of} adds about as much each month as it begins with ({first}, {last})"
                 span = months[0], CIVIL.end(months[-1], Grain.MONTH)
                 what = f"{told}, as if it ran to date"
-                yield Reservation(what=what, source=column.source.name, of=(span,))
+                yield Reservation(what=what, source=column.source.name, of=(span,), scenario=scenario)
 
 
 def _shown(name: str) -> str:
@@ -228,4 +228,4 @@ def _period(dates: ScenarioDates, month: date) -> str:
 def _told(source: str, dates: ScenarioDates, month: date, what: str, mend: str = "") -> Reservation:
     of = f"{_period(dates, month)} of {dates.name}" if dates.name else _period(dates, month)
     is_of = (month, CIVIL.end(month, _grain(dates)))
-    return Reservation(what=f"{of} {what}", mend=mend, source=source, of=(is_of,))
+    return Reservation(what=f"{of} {what}", mend=mend, source=source, of=(is_of,), scenario=dates.name)

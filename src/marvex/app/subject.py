@@ -56,7 +56,8 @@ def _amounts(book: Ledger, request: Request) -> str:
         named = [one.name for one in roles.amounts if one.scenario != one.name and not parted(one.name).is_said]
         # 'Spend' beside 'Budget' says what both are of, 'Sales' beside 'Sales LY' too.
         current = [one.name for one in roles.amounts if one.scenario == CURRENT and one.name in named]
-        is_said = len(current) == 1 or (len(named) == 1 and len(roles.amounts) < 3)
+        is_one = len(named) == 1 and len(roles.amounts) < 3 and not _in_all(roles.amounts)[0]
+        is_said = len(current) == 1 or is_one
         name = _heading(book, (current or named)[0]) if is_said else _of_both(roles.amounts)
         if total_as.way in (Total.MEAN, Total.HIGHEST, Total.LOWEST):
             name = f"{total_as.way.value} {name}"
@@ -78,9 +79,10 @@ def _of_both(sides: Sequence[AmountColumn]) -> str:
 
 def _in_all(sides: Sequence[AmountColumn]) -> tuple[str, bool]:
     """The words that the headings of all sides have in common, without versions, and whether they only say when."""
+    sides = [one for one in sides if one.name != one.scenario]  # 'Budget' beside 'Sales CY' and 'Sales PY'
     if len(sides) < 2 or any(one.scenario is None or one.period or one.category for one in sides):
         return "", False
-    headings = [without_unit(spelled_out(one.name)).split() for one in sides]
+    headings = [[word.strip("()[]") for word in without_unit(spelled_out(one.name)).split()] for one in sides]
     others = [{word.casefold() for word in words} for words in headings[1:]]
     named = {word for one in sides for word in (one.scenario or "").casefold().split()}  # which is said of each side
     both = [one for one in headings[0] if all(one.casefold() in words for words in others)]

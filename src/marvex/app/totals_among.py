@@ -23,6 +23,7 @@ from marvex.core.structure.total_names import (
     Naming,
     is_memo_name,
     is_named_total,
+    is_opening_name,
     is_part_name,
     is_plain_total,
     is_set_in,
@@ -117,7 +118,7 @@ def _unproven_total(categories: Sequence[Point]) -> Point | None:
     called = (
         one
         for one in categories
-        if (speaks_of_total(one.label) and is_plain_total(one.label))
+        if (speaks_of_total(one.label) and is_plain_total(one.label) and not is_opening_name(one.label))
         or (is_whole_name(one.label) and _is_nearly_all(one, categories))
     )
     return next((one for one in called if one.current or one.base), None)

@@ -105,7 +105,7 @@ def starter_pack(
     doubts = _doubts(session, sources, head | said | dict(views["table"].keys)) if "table" in views else ()
     if are_of_debits(doubts):
         said["source_sign"], why["source_sign"] = "credit", "income is below zero and costs above it: turned"
-    elif doubts:
+    elif doubts and _works(session, sources, head | said | {"better": "down"} | dict(views["table"].keys), "table"):
         head["better"], why["better"] = "down", "these look like costs: less of them is good news"
     for key in said.keys() & NAMES_A_FILE:
         said[key] = [_from(folder, one) for one in said[key]]

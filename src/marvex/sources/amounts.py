@@ -96,6 +96,7 @@ def amount_columns(
     if len(wide) > 1:
         check_months_said(wide, [one for one in figures if one not in {its.name for its in wide}], source)
         if not chosen:
+            _check_entries([one.category for one in wide if one.category], source)
             check_each_once(wide, source)
             check_one_budget(wide, [one.name for one in free if one.is_figures], source)
             check_one_basis(wide, figures, source)
@@ -117,7 +118,7 @@ def amount_columns(
     if len(asked.parts_across) > 1 and set(asked.parts_across) <= set(figures):
         statistics = statistics_among(figures)
         if others := [one for one in figures if one not in (*asked.parts_across, *statistics)]:
-            sides = _beside_a_plan([asked.total_across, *others]) if asked.total_across else []
+            sides = _two_sides([asked.total_across, *others]) if asked.total_across else []
             against = f"; or {setting('current', sides[0])} {setting('base', sides[1])}" if sides else ""
             raise Mistake(
                 f"{source}: {listed(others, 2)} and {' + '.join(asked.parts_across[:3])} could each be the amount",
@@ -165,18 +166,23 @@ def _amount(columns: Sequence[Column], source: str, led: Sequence[str]) -> str:
         raise Mistake(
             f"no column of {source} holds figures{but}", f"Name the column of amounts with {setting('amount')}."
         )
-    entries = {name.strip().casefold(): name for name in candidates}
+    _check_entries(candidates, source)
+    # What a plan stands beside is not taken alone.
+    usual = () if any(one.casefold() in PLANNED_WORDS for one in candidates) else AMOUNT_NAMES
+    # `Amount` beside `Amount EUR` may be of any currency.
+    again = {without_unit(one).casefold() for one in candidates if without_unit(one) != one.strip()}
+    return the_one(candidates, [one for one in usual if one not in again], "the amount", "amount", source, led)
+
+
+def _check_entries(names: Sequence[str], source: str) -> None:
+    """Raises Mistake where amounts are in two columns by their direction: debits beside credits."""
+    entries = {name.strip().casefold(): name for name in names}
     for pair in (*DEBITS_AND_CREDITS, *IN_AND_OUT, *UP_AND_DOWN):
         if entries.keys() - _BALANCES == set(pair):
             one, other = (entries[name] for name in pair)
             net = " - ".join(map(named_in, (one, other)))
             turned = ", or the other way round where income counts up" if pair in DEBITS_AND_CREDITS else ""
             raise Mistake(f"{source}: {one} and {other} are in two columns", f"Say {setting('amount', net)}{turned}.")
-    # What a plan stands beside is not taken alone.
-    usual = () if any(one.casefold() in PLANNED_WORDS for one in candidates) else AMOUNT_NAMES
-    # `Amount` beside `Amount EUR` may be of any currency.
-    again = {without_unit(one).casefold() for one in candidates if without_unit(one) != one.strip()}
-    return the_one(candidates, [one for one in usual if one not in again], "the amount", "amount", source, led)
 
 
 def _check_year_said(headings: Sequence[str], source: str) -> None:
@@ -221,15 +227,13 @@ def the_one(
     # What comes to a balance row by row is a bank's, beside the amounts that it is made of.
     preferred = [name for name in preferred if name.casefold() not in _BALANCES] or preferred
     are_lines = field == "amount" and (bool(led) or _are_lines(candidates))
-    if len(preferred) == 1 and not (are_lines and spelled_out(preferred[0]).casefold() in _LINES):
+    may_be_line = len(preferred) == 1 and field == "amount" and spelled_out(preferred[0]).casefold() in _LINES
+    beside = [one for one in candidates if one not in preferred and speaks_of_money(one)] if may_be_line else []
+    if len(preferred) == 1 and not (may_be_line and (are_lines or beside)):
         return preferred[0]
-    several = list(candidates) if are_lines else preferred or list(candidates)
-    sides = [one for one in several if _OF_A_TIME.search(one)][:2] if field == "amount" else []
-    sides.sort(key=lambda one: max(YEAR.findall(one), default=""), reverse=True)  # the later year is the current one
-    if len(sides) > 1 and unlike_spans(*sides):
-        sides = []  # a month and the year to date
-    if field == "amount" and (both := _beside_a_plan(several)):
-        sides = both
+    either = [one for one in candidates if one in preferred or one in beside]
+    several = list(candidates) if are_lines else either or list(candidates)
+    sides = _two_sides(several) if field == "amount" else []
     two = "; or set two against one another: " + " ".join(map(setting, ("current", "base"), sides))
     adding = [one for one in several if adds_up(one)] if field == "amount" else []
     together = f"; {setting('headings_are', 'line')} compares them all" if are_lines else ""
@@ -243,6 +247,15 @@ def the_one(
         what,
         f"Say which, such as {setting(field, such_as)}{two if len(sides) > 1 else together}.",
     )
+
+
+def _two_sides(names: Sequence[str]) -> list[str]:
+    """The current side and its base, where a plan or two times among the columns say which they are."""
+    sides = [one for one in names if _OF_A_TIME.search(one)][:2]
+    sides.sort(key=lambda one: max(YEAR.findall(one), default=""), reverse=True)  # the later year is the current one
+    if len(sides) < 2 or unlike_spans(*sides):  # a month and the year to date
+        sides = []
+    return _beside_a_plan(names) or sides
 
 
 def _beside_a_plan(names: Sequence[str]) -> list[str]:

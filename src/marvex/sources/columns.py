@@ -6,6 +6,7 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from marvex.core.compare.scenario_words import version_said
 from marvex.core.structure.total_names import speaks_of_variance
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.cells import could_be_thousands, is_absent, is_figure
@@ -54,6 +55,13 @@ def is_code_name(heading: str) -> bool:
     is_code = bool(CODE_WORDS & words) or any(word.endswith(("nummer", "kenner")) for word in words)
     is_code = is_code or _CENTRE.fullmatch(spelled_out(heading).casefold()) is not None
     return is_code or (bool(CODES_OR_AMOUNTS & words) and not speaks_of_amount)
+
+
+def _is_of_one_span(heading: str) -> bool:
+    """Whether a heading says a month or a year and at most a side: 'Month', 'Month PY'."""
+    words = spelled_out(heading).casefold().split()
+    beside = " ".join(word for word in words if word not in _OF_ONE_SPAN)
+    return not _OF_ONE_SPAN.isdisjoint(words) and (not beside or version_said(beside.strip("()")) is not None)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -106,8 +114,7 @@ class Column:
 
         A month's amounts are beyond twelve.
         """
-        is_span = self.is_beyond and self.name.strip().casefold() in _OF_ONE_SPAN
-        return self.are_names or (is_code_name(self.name) and not is_span)
+        return self.are_names or (is_code_name(self.name) and not (self.is_beyond and _is_of_one_span(self.name)))
 
     @property
     def says_years(self) -> bool:

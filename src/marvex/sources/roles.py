@@ -139,7 +139,10 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     if roles.sides_are_columns and len(free) == 1 and free[0].distinct == free[0].filled > 1:
         label = free[0]  # 4000, 4010 …: what each row is, though it looks like figures
     else:
-        label = _label(free, source, has_sides=scenario is not None)
+        shared = [one for one in free if asked.shared is None or one.name.casefold() in asked.shared]
+        is_shared = any(column.is_text or column.is_code for column in shared)
+        label = _label(shared if is_shared else free, source, has_sides=scenario is not None)
+        free = shared if is_shared or asked.shared is None else [label]
     labels, is_list = _labels(free, label)
     each_row = is_list and (not roles.has_scenarios or roles.sides_are_columns)
     return replace(roles, by=(*labels, *then_by), each_row=each_row)
@@ -236,7 +239,7 @@ def _labels(columns: Sequence[Column], label: Column) -> tuple[tuple[str, ...], 
     others = [
         one
         for one in columns
-        if (one.is_text or one.are_names) and one is not label and 2 * one.filled >= label.filled
+        if (one.is_text or one.are_names or one.is_undated) and one is not label and 2 * one.filled >= label.filled
     ]
     for one in sorted(others, key=lambda one: -one.distinct):
         values = one.distinct + (one.filled < label.filled)  # an empty cell tells too

@@ -5,12 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import product
 
 from marvex.core.compare.scenario_words import (
     ABBREVIATIONS,
     ACTUAL_NAMES,
     PLANNED_WORDS,
     are_versions,
+    says_planned,
     says_which,
     version_said,
 )
@@ -32,6 +34,7 @@ _BASIS = (  # on which a period's figures are told once more
     r"underlying|adjusted|normali[sz]ed|like[- ]for[- ]like|lfl|comparable|constant (?:currency|fx|rates)|"
     r"(?:un)?audited|prelim(?:inary)?|final|(?:new|old) basis)\)?"
 )
+_MOST_OF_SIDE = 3  # words that say a side: `this year actual`
 _LONGEST = rf"{RUNNING.pattern}|\b(?:year(?:[- ]end)?|fy|ye|annual)\b"
 
 
@@ -87,7 +90,15 @@ def check_months_said(wide: Sequence[AmountColumn], others: Sequence[str], sourc
 
 
 def check_each_once(wide: Sequence[AmountColumn], source: str) -> None:
-    """Raises Mistake where two columns are of one period, scenario and category, written in two ways."""
+    """Raises Mistake where columns of one period, scenario and category are written in two ways, or called alike."""
+    names = {one.name for one in wide}
+    second = [one.name for one in wide if one.name.removesuffix(" 2") in names - {one.name}]  # as it is called
+    if second:
+        first = [one.name for one in wide if not re.fullmatch(r".* [2-9]", one.name) or one.name[:-2] not in names]
+        raise Mistake(
+            f"{source} has two columns called '{second[0][:-2]}', which would be added up",
+            f"Name those that count: {setting('amount', ','.join(first))} takes the first of each.",
+        )
     found: dict[tuple[object, ...], str] = {}
     for one in wide:
         if its := written(one.period) if one.period else None:
@@ -210,20 +221,44 @@ def beside_its_base(columns: Sequence[Column], current: str | None = None) -> tu
         (current,) = found
     if current not in found:
         return ()
-    sides = {current: AmountColumn(name=current, scenario=CURRENT)}
+    side, _ = _current_beside(spelled_out(current)) or (CURRENT, "")
+    sides = {current: AmountColumn(name=current, scenario=side)}
     sides |= {name: AmountColumn(name=name, scenario=side) for name, side in found[current].items()}
+    if len(found) == 1:  # 'Sales', 'Sales LY' and 'Budget'
+        plans = [one.name for one in columns if parted(one.name).is_scenario and says_planned(one.name)]
+        sides |= {name: AmountColumn(name=name, scenario=name) for name in plans}
     return tuple(sides[one.name] for one in columns if one.name in sides)
 
 
 def bases_beside(columns: Sequence[Column]) -> dict[str, dict[str, str]]:
-    """Of each column the others that are its bases by their headings, each with the side that it says it is."""
+    """Of each column the others that are its bases by their headings, each with the side that it says it is.
+
+    It says nothing beside what they have in common, or that it is the current one: 'Sales' or 'Sales CY' of 'Sales LY'.
+    """
     own = {one.name: spelled_out(one.name) for one in columns}
     found: dict[str, dict[str, str]] = {}
     for name, text in own.items():
-        for other, longer in own.items():
-            if text and other != name and (side := _side_beside(text, longer)):
+        _, rest = _current_beside(text) or ("", "")
+        for bare, (other, longer) in product(filter(None, (text, rest)), own.items()):
+            if other != name and (side := _side_beside(bare, longer)):
                 found.setdefault(name, {})[other] = side
     return found
+
+
+def _current_beside(text: str) -> tuple[str, str] | None:
+    """The words at the end of a heading, or at its beginning, that say the current side, and the others.
+
+    >>> [_current_beside(one) for one in ("YTD CY", "This year sales", "Sales", "Current assets")]
+    [('CY', 'YTD'), ('This year', 'sales'), None, None]
+    """
+    words = text.split()
+    for size in range(min(_MOST_OF_SIDE, len(words) - 1), 0, -1):
+        for side, rest in ((words[-size:], words[:-size]), (words[:size], words[size:])):
+            named = " ".join(side).strip("()[]")
+            said = version_said(named)
+            if said and said.is_actual and not said.rest and named.casefold() != "current":
+                return named, " ".join(rest)
+    return None
 
 
 def _side_beside(text: str, longer: str) -> str:

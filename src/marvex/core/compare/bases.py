@@ -98,7 +98,8 @@ def _default_base(
     if prior := named(PRIOR_NAMES):
         return prior
     plans = [one for word in PLANNED_WORDS if word not in in_outlook and (one := scenario_named(known, word))]
-    outside = next((_outside(one, of) for one in plans if one.name != of.name), "")
+    plans = [one for one in plans if one.name != of.name]
+    outside = _outside(plans, of) if plans else ""
     if window is not None:
         last_year = year_ago(known, of, window, asked)
         before = last_year.window_for(window)
@@ -109,11 +110,16 @@ def _default_base(
     return Base(basis=Basis.NONE), (f"against nothing: {without}",)
 
 
-def _outside(plan: ScenarioDates, of: ScenarioDates) -> str:
-    """What is said of a plan that the window has nothing of; one that begins where the current side ends goes on."""
+def _outside(plans: Sequence[ScenarioDates], of: ScenarioDates) -> str:
+    """What is said of a plan that the window has nothing of: what else is of its time is set against it, and one that
+    begins where the current side ends goes on."""
+    plan, *others = plans
+    beside = next((one for one in others if one.first == plan.first and one.last == plan.last), None)
     goes_on = plan.first is not None and of.last is not None and of.name and plan.first > of.last
-    both = f" ({setting('of', f'{of.name}+{plan.name}')} goes on with it)" if goes_on else ""
-    return f"{plan.name} has no rows in the window{both}"
+    way = f" ({setting('of', f'{of.name}+{plan.name}')} goes on with it)" if goes_on else ""
+    if goes_on and beside is not None:
+        way = f" ({setting('of', beside.name or '')} is set against it)"
+    return f"{plan.name} has no rows in the window{way}"
 
 
 def _like(word: str, known: Sequence[ScenarioDates], of: ScenarioDates, window: Window | None) -> list[ScenarioDates]:

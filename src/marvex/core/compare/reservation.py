@@ -19,12 +19,14 @@ class Reservation:
     mend : what the one who runs the command can do about it; empty where it is said by `what`.
     source : the one whose rows it is about, where the result may be of several.
     of : the first and the last days of the periods that it is about; empty where it is about all.
+    scenario : the one whose amounts it is about; None where it is about all.
     """
 
     what: str
     mend: str = ""
     source: str = ""
     of: tuple[tuple[date, date], ...] = ()
+    scenario: str | None = None
 
     @property
     def caution(self) -> str:
@@ -36,13 +38,14 @@ class Reservation:
         return f"{self.what} ({self.source})" if names_source and self.source else self.what
 
     def touches(self, sides: Sequence[Side]) -> bool:
-        """Whether a side has days of its periods.
+        """Whether a side has days of its periods, of its scenario.
 
         >>> march = Reservation(what="20 rows are there twice", of=((date(2026, 3, 1), date(2026, 3, 31)),))
         >>> march.touches(())
         False
         """
-        stretches = [one for side in sides for one in side.span.stretches]
+        made_of = [one for side in sides for one in side.span.stretches]
+        stretches = [one for one in made_of if self.scenario in (None, one.scenario)]
         return not self.of or any(
             (one.first is None or one.first <= last) and (one.last is None or first <= one.last)
             for one in stretches

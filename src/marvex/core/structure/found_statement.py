@@ -12,7 +12,7 @@ from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.statement import Statement, StatementLine, checked
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape, SumFound
-from marvex.core.structure.total_names import Naming, is_opening_name
+from marvex.core.structure.total_names import Naming, is_opening_name, naming
 
 
 def is_statement(structure: Structure) -> bool:
@@ -72,11 +72,13 @@ def statement_of(
     ----------
     labels : what each line is called, each once.
     sections : the headings that stand before some of them.
-    is_down : more is bad news where nothing in the table says it: it has only costs.
+    is_down : more is bad news where nothing in the table says it: it has only costs, or what lowers them beside them.
     """
     effects = _Effects(structure)
     costs = {place: effects.is_cost(place) for place in structure.leaves}
-    if is_turned := _is_turned(structure, costs, effects):
+    raising, lowering = ([labels[one] for one, lowers in costs.items() if lowers is way] for way in (False, True))
+    are_called_costs = is_down and _may_be_costs(raising, lowering, labels[effects.result])
+    if is_turned := are_called_costs or _is_turned(structure, costs, effects):
         costs = {place: effects.is_debit(place) for place in costs}
     are_costs = is_down and not any(costs.values()) and not is_signed(structure)  # all of them, as is said
     if are_costs:
@@ -84,7 +86,8 @@ def statement_of(
     is_cost = dict(costs)
     for one in structure.sums:
         line, effect = structure.lines[one.line], effects.of(one.line) * (-1 if is_turned else 1)
-        is_called, lowers = speaks_of_cost(line.label), sum(filter(None, line.figures), start=ZERO) * effect < 0
+        is_called = are_called_costs or speaks_of_cost(line.label)
+        lowers = sum(filter(None, line.figures), start=ZERO) * effect < 0
         of_costs = all(costs[place] for place in effects.leaves_of(one.line))
         of_more_costs = lowers and (is_turned or effect < 0 or is_called)  # than of income, as recharges are
         is_cost[one.line] = (of_costs or of_more_costs) and (line.naming is not Naming.RESULT or is_called)
@@ -117,6 +120,12 @@ def statement_of(
     result = labels[effects.result]
     found = Statement(name="Statement", lines=tuple(lines), result_label=result, is_found=True, is_turned=is_turned)
     return checked(found)
+
+
+def _may_be_costs(raising: Sequence[str], lowering: Sequence[str], result: str) -> bool:
+    """Whether what raises a result may be costs, and what lowers it their recharges: no name says otherwise."""
+    is_plain = naming(result) is not Naming.RESULT or speaks_of_cost(result)
+    return bool(lowering) and is_plain and not income_and_costs(raising)[0] and not income_and_costs(lowering)[1]
 
 
 def _is_turned(structure: Structure, costs: Mapping[int, bool], effects: _Effects) -> bool:
@@ -152,6 +161,13 @@ def costs_as_income(statement: Statement) -> list[str]:
     income, costs = income_and_costs([line.label for line in lines])
     taken = [line.label for line in lines if line.label in costs and not line.is_cost]
     return taken if statement.has_both_kinds and not income else []
+
+
+def may_be_of_costs(statement: Statement) -> bool:
+    """Whether what was found to be income may be costs, and what was found to be costs what is taken off them."""
+    plain, result = [line for line in statement.lines if line.accounts], statement.result
+    raising, lowering = ([line.label for line in plain if line.is_cost is way] for way in (False, True))
+    return result is not None and not result.is_cost and _may_be_costs(raising, lowering, result.label)
 
 
 def may_be_turned(structure: Structure, statement: Statement) -> str | None:
@@ -224,7 +240,7 @@ class _Effects:
         if effect > 0 and not self._is_below_result(place):
             return False
         if not whole:
-            return speaks_of_cost(line.label)
+            return effect < 0 or speaks_of_cost(line.label)
         return whole * effect < 0
 
     def is_debit(self, place: int) -> bool:

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from enum import Enum
 from math import log2
 
+from marvex.core.structure.cost_names import speaks_of_cost
 from marvex.core.structure.evidence import Fit, TableFigures
 from marvex.core.structure.total_names import Naming, without_total_name
 
@@ -120,7 +121,36 @@ def sums_of(figures: TableFigures, line: int, stack: Open, *, can_be_left: bool 
         found += [one for one in (tried.found(*shape) for shape in tried.nearly()) if one]
     if not any(one.shape is not Shape.ONE_LEFT_OUT for one in found):
         found += tried.searched()
-    return found + tried.memos()
+    return _one_of_alike(figures, found) + tried.memos()
+
+
+def _one_of_alike(figures: TableFigures, found: Sequence[SumFound]) -> list[SumFound]:
+    """The sums without those that differ from another by the signs of lines alone that are nothing in all columns.
+
+    The signs that remain are those that the names of such lines say: what is called a cost lowers a result.
+    """
+    alike: dict[tuple[object, ...], list[SumFound]] = {}
+    for one in found:
+        counted = tuple((place, sign if any(figures.filled[place]) else 0) for place, sign in one.parts)
+        alike.setdefault((one.taken_from, one.left_out, counted), []).append(one)
+    return [
+        max(several, key=lambda one: (_signed_as_named(figures, one), one.bits)) if len(several) > 1 else several[0]
+        for several in alike.values()
+    ]
+
+
+def _signed_as_named(figures: TableFigures, one: SumFound) -> int:
+    """How many of the lines that are nothing have the sign in a sum that is usual for their names."""
+    lines, filled = figures.lines, figures.filled
+    empty = {place for place, _ in one.parts if not any(filled[place])}
+    costs = [place for place, line in enumerate(lines) if speaks_of_cost(line.label)]
+    lowers = lines[one.line].naming is Naming.RESULT and not any(sum(filled[place]) < 0 for place in costs)
+    # Below the first line, what stands among lines that are subtracted is subtracted as they are.
+    others = [sign for place, sign in one.parts[1:] if place not in empty]
+    all_lower = bool(others) and max(others) < 0
+    return sum(
+        (sign < 0) is (all_lower or (lowers and place in costs)) for place, sign in one.parts if place in empty
+    )
 
 
 class _Trial:

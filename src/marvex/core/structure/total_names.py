@@ -80,11 +80,11 @@ _RESULTS = (
     r"flux (?:nets? )?de (?:la )?trésorerie .*|variation (?:nette )?de (?:la )?trésorerie.*",
     rf"{_ADJECTIVE}{_PROFIT}(?:\s*(?:/|or|and)?\s*\(?{_PROFIT}\)?)?{_TAIL}",
     rf"{_ADJECTIVE}(?:operating|gross|pre-?tax|comprehensive)\s+income(?:\s*/?\s*\(?loss\)?)?{_TAIL}",
-    rf"{_ADJECTIVE}net\s+(?:operating |ordinary |cash |trading )*"
-    r"(?:income|cash ?flow|cash|assets|sales|revenues?|turnover|expenditure|expenses?|costs?|movement|change|"
-    r"increase|proceeds|worth|position|(?:book|carrying) (?:value|amount)|debt|interest|finance (?:costs?|income)|"
-    r"benefit)"
-    rf"(?:\s*(?:/|or)?\s*\(?(?:loss|expense|decrease|outflow|costs?)\)?)?"
+    rf"{_ADJECTIVE}net\s+(?:operating |ordinary |cash |trading |current )*"
+    r"(?:income|cash ?flow|cash|assets|liabilities|sales|revenues?|turnover|expenditure|expenses?|costs?|movement|"
+    r"change|increase|proceeds|worth|position|(?:book|carrying) (?:value|amount)|debt|interest|"
+    r"finance (?:costs?|income)|benefit)"
+    r"(?:\s*(?:/|or)?\s*\(?(?:loss|expense|decrease|outflow|costs?|assets|liabilities)\)?)?"
     rf"(?:{_TAIL}|\s+(?:from|used in|in)\s+.*|\s+(?:of|on)\s+(?:\w+ )?services?)",
     rf"{_ADJECTIVE}(?:ebitda|ebita?|ebt|ebitdar|pbt|pat|pbit|noi|nopat|gp|np)(?:{_TAIL})",
     r"(?:roh|brutto|betriebs|jahres|perioden|geschäfts|handels|zwischen|finanz|gesamt|vorsteuer|netto|konzern|rein)*-?"
@@ -202,8 +202,8 @@ def naming(label: str) -> Naming:
     ['result', 'ratio', 'total', 'none', 'none']
     >>> [naming(one).value for one in ("C. Result (A-B)", "1. Fares", "A. Income")]
     ['result', 'none', 'group']
-    >>> [naming(one).value for one in ("total_sales", "SumUp")]
-    ['total', 'none']
+    >>> [naming(one).value for one in ("total_sales", "SumUp", "Total funds brought forward")]
+    ['total', 'none', 'none']
     """
     text = " ".join(_words(label).replace("(", " (").split()).strip(" :.=–-").casefold()
     text = re.sub(_FORMULA, "", re.sub(_ENUMERATOR, "", text)).strip() or text
@@ -213,8 +213,8 @@ def naming(label: str) -> Naming:
         return Naming.RATIO
     if any(_is(pattern, text) for pattern in _RESULTS):
         return Naming.RESULT
-    if _is(_WITH_TOTAL, text):
-        return Naming.TOTAL
+    if _is(_WITH_TOTAL, text):  # 'Total funds brought forward' is what others are added to
+        return Naming.NONE if _is(_OPENING, text) else Naming.TOTAL
     if is_whole_name(text) or _is(_SEGMENT, text):
         return Naming.WHOLE
     return Naming.GROUP if _is(_GROUP, text) else Naming.NONE

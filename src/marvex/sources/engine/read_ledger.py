@@ -46,12 +46,14 @@ def read_ledger(
     ]
     opened = [files.file(one.wanted) for one in asked]
     asked = with_statements(opened, asked, names)
+    shared = _shared_headings(opened)
     sources: list[Source] = []
     for place, (file, one) in enumerate(zip(opened, asked, strict=True)):
         if len(asked) > 1:
             is_list = bool(sources) and not one.columns.by and bool(sources[0].roles.by)
             named_by = sources[0].roles.by[0] if is_list else None
-            one = replace(one, is_one_of_several=True, named_by=named_by)
+            of_rows = replace(one.columns, shared=shared)
+            one = replace(one, columns=of_rows, is_one_of_several=True, named_by=named_by)
         sources.append(
             read_source(place, file, engine, one, gathered=gathered, lookup=_lookup(files, one), is_held=is_held)
         )
@@ -92,6 +94,12 @@ def read_ledger(
         has_scenarios=len({scenario for scenario, *_ in days}) > 1,  # those without a figure among them
         spreading=spreading,
     )
+
+
+def _shared_headings(files: Sequence[SourceFile]) -> frozenset[str]:
+    """The headings that all of several files have, in small letters; none where the types of one say its columns."""
+    headings = [{one.casefold() for one in file.layout.headings} if file.layout else set() for file in files]
+    return frozenset(set.intersection(*headings))
 
 
 def _lookup(files: Files, asked: AskedOfSource) -> SourceFile | None:

@@ -39,11 +39,17 @@ class SheetRow:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Grid:
-    """All lines, each as wide as the widest, the letter of each column, and what stands above the cells named."""
+    """All lines, each as wide as the widest, the letter of each column, and what stands above the cells named.
+
+    Parameters
+    ----------
+    is_even : the lines were all as wide as they are, so that no cell of one is shifted.
+    """
 
     lines: tuple[SheetRow, ...]
     letters: tuple[str, ...]
     above: tuple[str, ...] = ()
+    is_even: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -130,7 +136,8 @@ def grid_of(
         )
     )
     above = _above(texts[:first_row], first_column, last_column)
-    return Grid(lines, tuple(letter_of(first_column + place) for place in used), above)
+    letters = tuple(letter_of(first_column + place) for place in used)
+    return Grid(lines, letters, above, is_even=all(len(row) == width for row in texts if any(row)))
 
 
 def _above(rows: Sequence[Sequence[str]], first: int, last: int) -> tuple[str, ...]:

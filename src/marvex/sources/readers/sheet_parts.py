@@ -85,7 +85,7 @@ def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> Sh
         text = listed([cell for cell in above[-1].cells if cell], 3)
         said.append(f"row {above[-1].number} ({text}) stands above the headings and was left out")
     if is_text:
-        _check_widths(data, heading_lines, name)
+        _check_widths(() if grid.is_even else data, heading_lines, name)
     own = tuple(cell for line in above for cell in line.cells if cell)
     titles = (*(one for one in grid.above if power_said(own) is None or power_said([one]) is None), *own)
     before = lines[start - 1]
@@ -270,7 +270,7 @@ def _first_block(
 
 def _check_widths(data: Sequence[SheetRow], headings: Sequence[SheetRow], name: str) -> None:
     width = max(_end(line) for line in headings)
-    if width == 1 and all(line.filled > 1 for line in data):
+    if width == 1 and data and all(line.filled > 1 for line in data):
         title = headings[-1].cells[0]
         raise Mistake(f"{name}: no headings stand below '{title}'", "Put a line of headings above the rows.")
     for line in data:

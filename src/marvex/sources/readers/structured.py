@@ -9,11 +9,11 @@ from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.compare.point import NO_NAME
-from marvex.core.errors import Mistake, listed
+from marvex.core.errors import Mistake
 from marvex.core.structure.cost_names import income_and_costs
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import MOST_SEARCHED, found_structure
-from marvex.core.structure.found_statement import costs_as_income, is_signed, is_statement, may_be_turned
+from marvex.core.structure.found_statement import is_signed, is_statement, may_be_turned
 from marvex.core.structure.outlined import outlined
 from marvex.core.structure.parents import parents_by_code
 from marvex.core.structure.set_in import missed_head
@@ -111,8 +111,6 @@ def left_of_rows(
     found = found_table(table, lines, structure, label, wishes) if is_whole else None
     said, cautions = said_of(table, lines, structure, out - kept_by_name, is_statement=found is not None)
     told = told_by_figures(lines, structure, out - kept_by_name, is_statement=found is not None, before=ungrouped)
-    if found is not None and (taken := costs_as_income(found.statement)):
-        told = (*told, f"taken for income, as the result adds them: {listed(taken, 3)}")
     if found is not None and (first := may_be_turned(structure, found.statement)):
         told = (*told, f"{first} is below zero and lowers the result, and would raise it in a sheet of debits")
     gone = {number for place in out - kept_by_name for number in lines[place].numbers}
@@ -251,7 +249,7 @@ def _label_place(table: SheetTable, texts: Sequence[int], dated: Collection[int]
         cells = [row.cells[place] for row in rows if row.cells[place]]
         with_letters = [cell for cell in cells if any(map(str.isalpha, cell))]
         own = {cell for cell in cells if not naming(cell).is_total}
-        return place not in dated, len(own), sum(" " in cell for cell in with_letters), len(with_letters)
+        return place not in dated, len(own), len(with_letters), sum(" " in cell for cell in with_letters)
 
     # A row that is called a total in one column may have a code of its own in another.
     rows = [row for row in table.rows if not any(naming(row.cells[one]).is_total for one in texts)] or table.rows

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
 
@@ -19,6 +20,7 @@ from marvex.sources.headings import parted
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import FoundTable, SheetLine, SheetTable, Wishes
 from marvex.sources.readers.structure_words import spoken
+from marvex.sources.readers.totals_across import columns_of_a_side, is_total_beside, rests_of
 
 _MOST_COLUMNS = 60  # that may be lines of a statement
 _MOST_NAMED = 4  # columns, where others stand between them
@@ -51,8 +53,9 @@ def statement_of_columns(table: SheetTable, wishes: Wishes) -> FoundTable | None
 
 def left_of_columns(
     table: SheetTable, kinds: Sequence[tuple[str, bool]], named: frozenset[str]
-) -> list[tuple[int, str]]:
-    """The columns that are totals of others, each with what is said of it.
+) -> tuple[list[tuple[int, str]], list[tuple[int, list[int]]]]:
+    """The columns that are totals of others, each with what is said of it; and those that are so but for rows in which
+    they stand alone, with their parts, all by their places among the amounts.
 
     Parameters
     ----------
@@ -63,34 +66,47 @@ def left_of_columns(
     groups: dict[str, list[int]] = {}
     for at, (kind, _) in enumerate(kinds):
         groups.setdefault(kind, []).append(at)
-    found: dict[int, str] = {}
-    for group in groups.values():
-        lines = [
-            _as_line(table.headings[table.places[at]], [row[at] for row in rows[:_ROWS_SAMPLED]], kinds[at])
-            for at in group
-        ]
-        structure = found_structure(lines)
-        for one in structure.sums:
-            parts, at = [group[place] for place, _ in one.parts], group[one.line]
-            place = table.places[at]
-            is_enough = len(parts) > 2 or kinds[at][1]
-            of_parts = [table.headings[table.places[part]] for part in parts]
-            if (
-                one.shape is Shape.PLUS
-                and table.headings[place] not in named
-                and is_enough
-                # An actual is no sum of its budget and what it is more.
-                and len({speaks_of_variance(part) for part in of_parts}) == 1
-                and not _is_beside(of_parts, table.headings[place])
-                and _holds(rows, at, parts)
-            ):
+    found, in_most = dict[int, str](), list[tuple[int, list[int]]]()
+    sums = [one for group in groups.values() for one in _sums_among(table, rows, kinds, group)]
+    # `2026 Total` is of `2026 Ferries` and `2026 Shops`, as it is not of `2025 Total`.
+    of_sides = [one for group in columns_of_a_side(table) for one in _sums_among(table, rows, kinds, group)]
+    in_sides = Counter(rests_of(table, (at, *parts)) for at, parts in of_sides)
+    for at, parts in (*sums, *of_sides):
+        place = table.places[at]
+        is_enough = len(parts) > 2 or kinds[at][1] or in_sides[rests_of(table, (at, *parts))] > 1
+        of_parts = [table.headings[table.places[part]] for part in parts]
+        if (
+            table.headings[place] not in named
+            and is_enough
+            # An actual is no sum of its budget and what it is more.
+            and len({speaks_of_variance(part) for part in of_parts}) == 1
+            and not _is_beside(of_parts, table.headings[place])
+        ):
+            if _holds(rows, at, parts):
                 found[place] = _told_of_sum(table, at, parts)
+            else:
+                in_most.append((at, parts))
     for at, parts in _by_period(table):
         place = table.places[at]
-        is_sum = any(row[at] for row in rows) and _holds(rows, at, parts, looked_at=0)
+        is_sum = any(row[at] for row in rows) and _is_sum(rows, at, parts)
         if is_sum and place not in found and table.headings[place] not in named:
             found[place] = _told_of_sum(table, at, parts)
-    return sorted(found.items())
+    return sorted(found.items()), in_most
+
+
+def _sums_among(
+    table: SheetTable,
+    rows: Sequence[Sequence[Decimal | None]],
+    kinds: Sequence[tuple[str, bool]],
+    group: Sequence[int],
+) -> Iterator[tuple[int, list[int]]]:
+    """Those of some columns of amounts that are sums of others of them, each with these, in the rows that have several
+    of them."""
+    several = [row for row in rows if sum(row[at] is not None for at in group) > 1][:_ROWS_SAMPLED]
+    lines = [_as_line(table.headings[table.places[at]], [row[at] for row in several], kinds[at]) for at in group]
+    for one in found_structure(lines).sums:
+        if one.shape is Shape.PLUS:
+            yield group[one.line], [group[place] for place, _ in one.parts]
 
 
 def _told_of_sum(table: SheetTable, at: int, parts: Sequence[int]) -> str:
@@ -150,16 +166,21 @@ def _is_of_ratios(table: SheetTable, row: SheetRow) -> bool:
 
 
 def _as_line(heading: str, figures: Sequence[Decimal | None], kind: tuple[str, bool]) -> TableLine:
-    name = Naming.TOTAL if kind[1] or is_total_name(heading) else Naming.NONE
+    is_total = kind[1] or is_total_name(heading) or is_total_beside(parted(heading).rest)
+    name = Naming.TOTAL if is_total else Naming.NONE
     return TableLine(label=heading, figures=tuple(figures), naming=name)
 
 
-def _holds(
-    rows: Sequence[Sequence[Decimal | None]], at: int, parts: Sequence[int], looked_at: int = _ROWS_SAMPLED
-) -> bool:
-    """Whether a column is the sum of others in all rows but the first, which were looked at."""
-    later = rows[looked_at:]
-    return all(total(row[part] or ZERO for part in parts) == (row[at] or ZERO) for row in later)
+def _holds(rows: Sequence[Sequence[Decimal | None]], at: int, parts: Sequence[int]) -> bool:
+    """Whether a column is the sum of others in all rows that have several of them or come after those looked at, and
+    stands alone in none."""
+    if any(row[at] and not any(row[part] is not None for part in parts) for row in rows):
+        return False
+    return _is_sum(rows[_ROWS_SAMPLED:], at, parts)
+
+
+def _is_sum(rows: Sequence[Sequence[Decimal | None]], at: int, parts: Sequence[int]) -> bool:
+    return all(total(row[part] or ZERO for part in parts) == (row[at] or ZERO) for row in rows)
 
 
 def found_table(

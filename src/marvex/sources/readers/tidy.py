@@ -28,6 +28,7 @@ from marvex.sources.readers.crossed_dates import by_date, crossed
 from marvex.sources.readers.drawn_columns import drawn_columns, told_of_drawn, with_amounts
 from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
+from marvex.sources.readers.inner_columns import with_one_column_each
 from marvex.sources.readers.led_columns import led_columns, left_of_led
 from marvex.sources.readers.made_table import is_dated, is_percent, table_of, without_columns
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
@@ -39,6 +40,7 @@ from marvex.sources.readers.sides_across import sides_across
 from marvex.sources.readers.structure_words import said_of_sums
 from marvex.sources.readers.structured import kept_totals, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
+from marvex.sources.readers.totals_across import check_totals_across
 
 ROWS_LOOKED_INTO = 2000  # for how figures are written
 
@@ -87,6 +89,7 @@ def tidy(
     sheet = sheet_parts(grid, name, year, is_text=is_text)
     wishes, said = wishes or Wishes(), list(sheet.said)
     table, blocks = _first_table(sheet, grid.letters, name, numbers)
+    table, of_pairs = with_one_column_each(table, wishes.named, numbers)
     table, by_path = set_in_by_paths(table)
     if blocks is not None and not blocks.tells_lines_apart:
         said.append(told_of(blocks))
@@ -95,7 +98,7 @@ def tidy(
     if of_groups:
         table = replace(table, rows=tuple(rows))
     table, of_bars, stale = _without_drawn(table, wishes, numbers)
-    said += (*of_groups, *of_bars)
+    said += (*of_pairs, *of_groups, *of_bars)
     of_periods, texts = RowsOfPeriods(), _texts(table)
     if not keep_totals or (not wishes.keep_parts and (year or _dated(table, texts))):
         of_periods = rows_of_periods(_additive(table, wishes), texts, wishes, year)
@@ -120,12 +123,13 @@ def tidy(
     if led and not keep_totals and (told := left_of_led(table, led, wishes)) is not None:
         said.append(told[0])
         table = without_columns(table, told[1], numbers)
-    columns = left_of_columns(table, _kinds([table.headings[place] for place in table.places]), wishes.named)
+    columns, in_most = left_of_columns(table, _kinds([table.headings[place] for place in table.places]), wishes.named)
     parts_across: tuple[str, ...] = ()
     total_across = ""
     if not keep_totals or (not wishes.keep_parts and _are_of_periods(table, columns)):
         said += [text for _, text in columns]
         gone = {place for place, _ in columns}
+        check_totals_across(table, gone, in_most, wishes)
         parts_across, total_across = _parts_across(table, gone)
         table = without_columns(table, gone, numbers)
     table, left, kept = _without_totals(
