@@ -34,6 +34,9 @@ _BASIS = (  # on which a period's figures are told once more
     r"underlying|adjusted|normali[sz]ed|like[- ]for[- ]like|lfl|comparable|constant (?:currency|fx|rates)|"
     r"(?:un)?audited|prelim(?:inary)?|final|(?:new|old) basis)\)?"
 )
+_PART_ALONE = re.compile(
+    r"(?:the |this |current )?(?:month|quarter|week)", re.IGNORECASE
+)  # beside a year: `2026 Month`
 _MOST_OF_SIDE = 3  # words that say a side: `this year actual`
 _LONGEST = rf"{RUNNING.pattern}|\b(?:year(?:[- ]end)?|fy|ye|annual)\b"
 
@@ -61,32 +64,39 @@ def check_months_said(wide: Sequence[AmountColumn], others: Sequence[str], sourc
     ----------
     others : the columns of figures that are not of these, as those of a month beside the year to date.
     """
-    found = [(its, one.name) for one in wide if one.period and (its := written(one.period))]
-    periods, names = [(its.first, name) for its, name in found], [name for _, name in found]
+    found = [(its, one) for one in wide if one.period and (its := written(one.period))]
+    if not found or len(found) < len(wide):
+        return
     beside = [one.name.replace(one.period or "", "").replace(one.scenario or "", "").strip() for one in wide]
-    if len(periods) < len(wide) or not all(map(SEVERAL_MONTHS.search, beside)):
+    # Of two years the later one is the current side, and of one year its actuals.
+    ranked = sorted((its.first, _is_of_actuals(one), one.name) for its, one in found)
+    base, current = ranked[-2:][0][-1], ranked[-1][-1]
+    way = f"Set the two against one another: {setting('current', current)} {setting('base', base)}."
+    are_years = all(its.grain is Grain.YEAR for its, _ in found)
+    if are_years and len(found) > 1 and all(map(_PART_ALONE.fullmatch, beside)):
+        raise Mistake(f"{source}: '{current}' is of a part of its year, and of which one is not said", way)
+    if not all(map(SEVERAL_MONTHS.search, beside)):
         return
     # `YTD Oct 2026` is of January to October.
-    if all(is_to_date(name) and not is_finer(Grain.MONTH, its.grain) for its, name in found):
+    if all(is_to_date(one.name) and not is_finer(Grain.MONTH, its.grain) for its, one in found):
         return
-    of_sides = {(its.first, one.scenario) for one, (its, _) in zip(wide, found, strict=True)}
+    of_sides = {(its.first, one.scenario) for its, one in found}
     if len(of_sides) < len(wide) and len({one.casefold() for one in beside}) > 1:
         kept = [one.name for one, said in zip(wide, beside, strict=True) if said == beside[-1]]
         raise Mistake(
             f"{source}: {listed((one.name for one in wide), 4)} hold several months each, and some the same",
             f"Name those of one span: {setting('amount', ','.join(kept))}.",
         )
-    # Of two years the later one is the current side, and of one year its actuals.
-    are_actual = [(said := version_said(one.scenario)) is not None and said.is_actual for one in wide]
-    ranked = sorted(zip((first for first, _ in periods), are_actual, names, strict=True))
-    are_years = all(its.grain is Grain.YEAR for its, _ in found)
-    is_other = any(map(sided, others)) or not all(map(is_to_date, names))
-    if (are_years and is_other) or len({first.year for first, _ in periods}) == len(periods):
-        base, current = (name for *_, name in ranked[-2:])
+    is_other = any(map(sided, others)) or not all(is_to_date(one.name) for one in wide)
+    if (are_years and is_other) or len({its.first.year for its, _ in found}) == len(found):
         raise Mistake(
             f"{source}: '{current}' holds several months, which is no period that its figures could be said to be of",
-            f"Set the two against one another: {setting('current', current)} {setting('base', base)}.",
+            way,
         )
+
+
+def _is_of_actuals(one: AmountColumn) -> bool:
+    return one.scenario is None or ((said := version_said(one.scenario)) is not None and said.is_actual)
 
 
 def check_each_once(wide: Sequence[AmountColumn], source: str) -> None:

@@ -48,7 +48,11 @@ _PAIRS = (
     frozenset({"cash", "accrual", "accruals"}),
     frozenset({"incl", "excl", "inclusive", "exclusive", "including", "excluding"}),
 )  # fmt: skip
-_NUMBERED = re.compile(r"(draft|version|ver|v|bp|revision|rev|submission|iteration) ?\d+(?:\.\d+)?")
+_MIDDLE = frozenset({"base", "mid", "central", "expected", "base case", "central case", "mid case"})
+_ENDS_OF_RANGE = frozenset({"low", "high", "lower", "upper", "low case", "high case"})
+_NUMBERED = re.compile(
+    r"(draft|version|ver|v|bp|revision|rev|submission|iteration|scenario|case) ?(?:\d+(?:\.\d+)?|(?<= )[a-d])"
+)
 _SHORT = frozenset({"ver", "v", "bp", "rev"})  # a vessel may be called V2, a berth BP1
 _OF_DRAFTS = frozenset(
     {"version", "versions", "vers", "ver", "v", "draft", "plan", "budget", "forecast", "scenario", "scn", "round",
@@ -81,6 +85,7 @@ _WORDS = (
     | _CHILDREN
     | _EVERY
     | _KEPT_TWICE
+    | _MIDDLE
 )
 
 
@@ -144,6 +149,12 @@ def _flows(names: _Names) -> list[str]:
     return [*between, *opening, *closing] if opening and closing and between else []
 
 
+def _cases(names: _Names) -> list[str]:
+    """A middle and the ends around it, where nothing else stands beside them: prices are low, medium and high."""
+    middle, ends = names.within(_MIDDLE), names.within(_ENDS_OF_RANGE)
+    return [*middle, *ends] if middle and ends and len(middle) + len(ends) == len(names.plain) else []
+
+
 def _levels(names: _Names) -> list[str]:
     of_rows = not {"row", "record", "line"}.isdisjoint(_plain(names.column).split())
     above = names.within(_SUMMARIES | _HEADS if of_rows else _SUMMARIES)
@@ -162,7 +173,7 @@ def _ledgers(names: _Names) -> list[str]:
 
 
 _FINDERS: tuple[Callable[[_Names], list[str]], ...] = (
-    _spans, _currencies, _principles, _measures, _drafts, _taxed, _flows, _levels, _periodicities, _ledgers,
+    _spans, _currencies, _principles, _measures, _drafts, _taxed, _flows, _cases, _levels, _periodicities, _ledgers,
 )  # fmt: skip
 
 
@@ -225,6 +236,8 @@ def same_numbers(column: str, names: Sequence[str]) -> tuple[str, ...]:
     ((), ('V2', 'V1'))
     >>> same_numbers("Risk", ["Best", "Medium", "Worst"]), same_numbers("Case", ["Best", "Worst"])
     ((), ('Best', 'Worst'))
+    >>> same_numbers("Case", ["Low", "Base", "High"]), same_numbers("Tier", ["Low", "Medium", "High"])
+    (('Base', 'Low', 'High'), ())
     """
     own = _Names(column, {one: _plain(one) for one in names})
     pairs = (own.within(words) for words in _PAIRS)

@@ -69,7 +69,7 @@ def left_of_rows(
 
     Raises Mistake where the structure cannot be told, or a total's name is proven wrong.
     """
-    whole, table = table, _filtered(table, wishes)
+    whole, table = table, filtered(table, wishes)
     label = _label_place(table, texts, dated, wishes)
     try:
         unnamed = {} if label is None else totals_without_name(table, texts, label)
@@ -180,7 +180,7 @@ def _without_rows(table: SheetTable, gone: Collection[int]) -> SheetTable:
 
 
 def _kept(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> tuple[str, ...]:
-    table = _filtered(table, wishes)
+    table = filtered(table, wishes)
     label = _label_place(table, texts, dated, wishes)
     groups: dict[int, tuple[str, int, int]] = {}
     with suppress(Mistake):  # that they are asked about says that they may be kept
@@ -226,7 +226,7 @@ def _is_grid(lines: Sequence[SheetLine]) -> bool:
     return max(counts) > 1 and sum(counts) >= _FILLED * len(lines) * max(counts)
 
 
-def _filtered(table: SheetTable, wishes: Wishes) -> SheetTable:
+def filtered(table: SheetTable, wishes: Wishes) -> SheetTable:
     """The table without the rows whose names a condition leaves out: totals are of the rows that are kept."""
     filters = filters_among(wishes.where, (*table.headings, wishes.heading), table.name)
     places = {heading: place for place, heading in enumerate(table.headings)}

@@ -13,14 +13,13 @@ from marvex.core.structure.finder import found_structure
 from marvex.core.structure.found_statement import is_signed, is_statement, statement_of
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import Naming, is_total_name, naming, speaks_of_variance
+from marvex.core.structure.total_names import Naming, is_part_name, is_total_name, naming, speaks_of_variance
 from marvex.core.time.calendar import CIVIL, Grain, is_finer
 from marvex.sources.dates import Written, written
 from marvex.sources.headings import parted
-from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import FoundTable, SheetLine, SheetTable, Wishes
 from marvex.sources.readers.structure_words import spoken
-from marvex.sources.readers.totals_across import columns_of_a_side, is_total_beside, rests_of
+from marvex.sources.readers.totals_across import additive_rows, columns_of_a_side, is_total_beside, rests_of
 
 _MOST_COLUMNS = 60  # that may be lines of a statement
 _MOST_NAMED = 4  # columns, where others stand between them
@@ -62,7 +61,7 @@ def left_of_columns(
     kinds : of each column of amounts, in order, what it is beside its period, and whether it is called a total.
     named : headings that options mention.
     """
-    rows = [table.figures[row.number] for row in table.rows if not _is_of_ratios(table, row)]
+    rows = [table.figures[row.number] for row in additive_rows(table)]
     groups: dict[str, list[int]] = {}
     for at, (kind, _) in enumerate(kinds):
         groups.setdefault(kind, []).append(at)
@@ -91,6 +90,11 @@ def left_of_columns(
         is_sum = any(row[at] for row in rows) and _is_sum(rows, at, parts)
         if is_sum and place not in found and table.headings[place] not in named:
             found[place] = _told_of_sum(table, at, parts)
+    for place in table.places:
+        heading = table.headings[place]
+        if is_part_name(parted(heading).rest) and heading not in named:
+            letter = table.letters[place]
+            found[place] = f"column {letter} '{heading}' is a part of another, as its name says, and was left out"
     return sorted(found.items()), in_most
 
 
@@ -157,12 +161,6 @@ def _is_beside(parts: Sequence[str], whole: str) -> bool:
         return False
     said = (written(period) for one in parts if (period := parted(one).period))
     return any(one is not None and not is_finer(one.grain, own.grain) and one.first != own.first for one in said)
-
-
-def _is_of_ratios(table: SheetTable, row: SheetRow) -> bool:
-    """Whether a row holds percentages, which are no sums across either."""
-    texts = (cell for place, cell in enumerate(row.cells) if cell and place not in table.places)
-    return row.number in table.percents or any(naming(text) is Naming.RATIO for text in texts)
 
 
 def _as_line(heading: str, figures: Sequence[Decimal | None], kind: tuple[str, bool]) -> TableLine:

@@ -38,7 +38,7 @@ from marvex.sources.readers.sheet_parts import UNNAMED, SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
 from marvex.sources.readers.sides_across import sides_across
 from marvex.sources.readers.structure_words import said_of_sums
-from marvex.sources.readers.structured import kept_totals, parts_of_lines
+from marvex.sources.readers.structured import filtered, kept_totals, parts_of_lines
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
 from marvex.sources.readers.totals_across import check_totals_across
 
@@ -123,13 +123,16 @@ def tidy(
     if led and not keep_totals and (told := left_of_led(table, led, wishes)) is not None:
         said.append(told[0])
         table = without_columns(table, told[1], numbers)
-    columns, in_most = left_of_columns(table, _kinds([table.headings[place] for place in table.places]), wishes.named)
+    compared = filtered(table, wishes)
+    columns, in_most = left_of_columns(
+        compared, _kinds([table.headings[place] for place in table.places]), wishes.named
+    )
     parts_across: tuple[str, ...] = ()
     total_across = ""
     if not keep_totals or (not wishes.keep_parts and _are_of_periods(table, columns)):
         said += [text for _, text in columns]
         gone = {place for place, _ in columns}
-        check_totals_across(table, gone, in_most, wishes)
+        check_totals_across(compared, gone, in_most, wishes)
         parts_across, total_across = _parts_across(table, gone)
         table = without_columns(table, gone, numbers)
     table, left, kept = _without_totals(

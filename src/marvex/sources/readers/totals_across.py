@@ -9,7 +9,7 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO, total
 from marvex.core.structure.amount_names import adds_up
 from marvex.core.structure.total_names import Naming, is_whole_name, naming, speaks_of_variance
-from marvex.core.time.calendar import FINEST_FIRST
+from marvex.core.time.calendar import FINEST_FIRST, Grain
 from marvex.sources.dates import written
 from marvex.sources.headings import Parted, parted
 from marvex.sources.readers.grid import SheetRow
@@ -52,9 +52,7 @@ def check_totals_across(
     """
     if wishes.amounts or wishes.is_across:
         return
-    said = _said(table)
-    texts = [place for place in range(len(table.headings)) if place not in table.places]
-    rows = [row for row in table.rows if row.number not in table.percents and _adds_up(row, texts)]
+    said, rows, texts = _said(table), additive_rows(table), _texts(table)
     for at, parts in (*_called(table), *in_most):
         if table.places[at] in gone or table.headings[table.places[at]] in wishes.named or len(parts) < 2:
             continue
@@ -64,6 +62,21 @@ def check_totals_across(
         are_lone = not any(table.figures[row.number][part] for row in wrong for part in parts)
         if wrong and (is_counted or len(right) >= (1 if are_lone else max(_LEAST, len(wrong)))):
             raise _not_in_all(table, at, parts, wrong, texts)
+
+
+def additive_rows(table: SheetTable) -> list[SheetRow]:
+    """The rows without those of ratios, rates and levels, which are no sums across either; all if those are all."""
+    texts = _texts(table)
+    plain = [row for row in table.rows if row.number not in table.percents and _is_no_ratio(row, texts)]
+    return [row for row in plain if all(adds_up(row.cells[place]) for place in texts)] or plain
+
+
+def _is_no_ratio(row: SheetRow, texts: Sequence[int]) -> bool:
+    return all(naming(row.cells[place]) is not Naming.RATIO for place in texts)
+
+
+def _texts(table: SheetTable) -> list[int]:
+    return [place for place in range(len(table.headings)) if place not in table.places]
 
 
 def _said(table: SheetTable) -> list[Parted]:
@@ -91,11 +104,6 @@ def _called(table: SheetTable) -> Iterator[tuple[int, list[int]]]:
         else:
             last = max((one for one in totals if one < at), default=-1)
             yield at, [one for one in plain if last < one < at]
-
-
-def _adds_up(row: SheetRow, texts: Sequence[int]) -> bool:
-    names = [row.cells[place] for place in texts if row.cells[place]]
-    return all(map(adds_up, names)) and Naming.RATIO not in map(naming, names)
 
 
 def _held(
@@ -126,6 +134,13 @@ def _are_near(own: Decimal, parts: Sequence[Decimal]) -> bool:
     return abs(own - total(parts)) <= len(parts) * Decimal(5).scaleb(min(least, 0) - 1)
 
 
+def _kind(heading: str) -> tuple[str, Grain | None]:
+    """What a heading says beside its period and side, and how long its period is."""
+    said = parted(heading)
+    period = written(said.period) if said.period else None
+    return said.rest, period.grain if period else None
+
+
 def _not_in_all(
     table: SheetTable, at: int, parts: Sequence[int], wrong: Sequence[SheetRow], texts: Sequence[int]
 ) -> Mistake:
@@ -133,9 +148,8 @@ def _not_in_all(
     figures = table.figures[row.number]
     its = total(one for part in parts if (one := figures[part]) is not None)
     label = next((row.cells[place] for place in texts if row.cells[place]), "")
-    heading = table.headings[table.places[at]]
-    rest = parted(heading).rest
-    alike = [one for one in (table.headings[place] for place in table.places) if parted(one).rest == rest]
+    heading, own = table.headings[table.places[at]], _kind(table.headings[table.places[at]])
+    alike = [one for one in (table.headings[place] for place in table.places) if _kind(one) == own]
     more = f" (and {len(wrong) - 1} more)" if len(wrong) > 1 else ""
     ways = f"{setting('amount', ','.join(alike))} takes {'it' if len(alike) == 1 else 'those'} alone"
     if len(names) <= _MOST_NAMED and not parted(heading).is_said:
