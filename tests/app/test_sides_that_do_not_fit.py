@@ -50,7 +50,6 @@ Month,Route,Net|2026-01,N,9|2026-01,Carried forward,9|2026-02,N,8|2026-02,Brough
 Line,2026,2025,2025 restated|Fuel,1,2,3|Crew,4,5,7 >> --current 2026 --base '2025 restated' the second
 Line,Actual local,Budget local,Actual EUR,Budget EUR|Fuel,1,2,3,4|Crew,4,5,7,8 >> local, EUR are the same numbers
 Line,Gross 2025,Gross 2026,Net 2025,Net 2026|Fuel,1,2,3,4|Crew,4,5,7,8 >> --amount 'Gross 2025,Gross 2026'
-L,2025 N,2025 S,2025 W,2026 N,2026 S,2026 W|A,1237,458,1695,671,8913,9584|B,993,8762,9755,541,3219,3760 >> heading W
 Headcount by team|Team,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> Headcount is a balance by the title above
 Headcount,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> Headcount is a balance by the heading Headcount
 Route,Jan 2026,Feb 2026|Load factor N,71,73|Load factor S,68,69 >> Load factor is a rate by the names of its Route

@@ -129,15 +129,17 @@ def tidy(
     )
     parts_across: tuple[str, ...] = ()
     total_across = ""
-    if not keep_totals or (not wishes.keep_parts and _are_of_periods(table, columns)):
+    drops_columns = not keep_totals or (not wishes.keep_parts and _are_of_periods(table, columns))
+    if drops_columns:
         said += [text for _, text in columns]
         gone = {place for place, _ in columns}
-        check_totals_across(compared, gone, in_most, wishes)
         parts_across, total_across = _parts_across(table, gone)
         table = without_columns(table, gone, numbers)
     table, left, kept = _without_totals(
         table, wishes, by_path, are_blocks=blocks is not None, keep_totals=keep_totals
     )
+    if drops_columns:  # a row that is wrong itself was told of first
+        check_totals_across(compared, {place for place, _ in columns}, in_most, wishes)
     headings, letters, lines, more = _told_apart(table, left, blocks, by_start=wishes.named_by_start)
     if left.found is None and (across := sides_across(headings, wishes.measures)):
         headings, letters, lines = across.rows(headings, letters, lines)
