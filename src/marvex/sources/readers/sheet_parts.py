@@ -85,7 +85,7 @@ def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> Sh
         text = listed([cell for cell in above[-1].cells if cell], 3)
         said.append(f"row {above[-1].number} ({text}) stands above the headings and was left out")
     if is_text:
-        _check_widths(() if grid.is_even else data, heading_lines, name)
+        _check_widths(data, heading_lines, name, is_even=grid.is_even)
     own = tuple(cell for line in above for cell in line.cells if cell)
     titles = (*(one for one in grid.above if power_said(own) is None or power_said([one]) is None), *own)
     before = lines[start - 1]
@@ -268,12 +268,12 @@ def _first_block(
     return own if names_blocks and own else next(iter(named), own if parted(own).scenario else "")
 
 
-def _check_widths(data: Sequence[SheetRow], headings: Sequence[SheetRow], name: str) -> None:
+def _check_widths(data: Sequence[SheetRow], headings: Sequence[SheetRow], name: str, *, is_even: bool) -> None:
     width = max(_end(line) for line in headings)
-    if width == 1 and data and all(line.filled > 1 for line in data):
+    if width == 1 and all(line.filled > 1 for line in data):
         title = headings[-1].cells[0]
         raise Mistake(f"{name}: no headings stand below '{title}'", "Put a line of headings above the rows.")
-    for line in data:
+    for line in data if not is_even else ():
         if (end := _end(line)) > width:
             raise Mistake(
                 f"{name}, row {line.number} has {end} cells where the headings have {width}",
