@@ -42,6 +42,11 @@ def test_two_columns_of_one_name_with_figures_in_both_are_not_added_up(desk: Des
     # A heading over the second of two leaves it open whose the third column is.
     (desk.folder / "b.csv").write_text(",,2026,,2025\n,£,£,£,£\nRents,4,,3,\nFees,5,,2,\nDues,,9,,5\nTax,,1,,2\n")
     assert "two columns called" in desk.refused("table", "b.csv")
+    # What stands below the amounts in a column of its own is none of them; nor are two of one year sides.
+    (desk.folder / "b.csv").write_text("Line,2026,\nSales,112,\nRents,54,\nCrew,,12\nTrips,,34\n")
+    assert "2026 and column 3 could each be the amount" in desk.refused("table", "b.csv")
+    (desk.folder / "b.csv").write_text("Line,2026 A1,2026 B1\nSales,112,54\nRents,13,35\n")
+    assert "--base" not in desk.refused("table", "b.csv")
 
 
 @pytest.mark.parametrize("funds", ["Funds {}", "Total funds {}", "Total equity {}"])

@@ -253,7 +253,8 @@ def _two_sides(names: Sequence[str]) -> list[str]:
     """The current side and its base, where a plan or two times among the columns say which they are."""
     sides = [one for one in names if _OF_A_TIME.search(one)][:2]
     sides.sort(key=lambda one: max(YEAR.findall(one), default=""), reverse=True)  # the later year is the current one
-    if len(sides) < 2 or unlike_spans(*sides):  # a month and the year to date
+    times = {tuple(_OF_A_TIME.findall(one.casefold())) for one in sides}
+    if len(times) < 2 or unlike_spans(*sides):  # of one year, or a month and the year to date
         sides = []
     return _beside_a_plan(names) or sides
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence, Set
+from collections.abc import Set
 from dataclasses import replace
-from itertools import pairwise
+from itertools import groupby, pairwise
 
 from marvex.core.errors import listed
 from marvex.sources.numbering import is_side
@@ -75,9 +75,15 @@ def _is_unit(heading: str) -> bool:
 
 
 def _are_apart(table: SheetTable, one: int, other: int) -> bool:
+    """Whether no row has figures in both of two columns; where one has no heading, they take turns down the rows too,
+    as figures of something else that stand below do not."""
     at = [table.places.index(place) for place in (one, other)]
-    filled: Sequence[Sequence[bool]] = [[row[place] is not None for place in at] for row in table.figures.values()]
-    return not any(map(all, filled)) and all(sum(its) >= _LEAST for its in zip(*filled, strict=True))
+    figures = [table.figures[row.number] for row in table.rows]
+    filled = [[row[place] is not None for place in at] for row in figures]
+    if any(map(all, filled)) or not all(sum(its) >= _LEAST for its in zip(*filled, strict=True)):
+        return False
+    turns = len([own for own, _ in groupby(own for own, its in filled if own or its)]) - 1
+    return turns > 1 or table.headings[other] == f"{table.headings[one]} 2"
 
 
 def _joined(row: SheetRow, one: int, other: int) -> SheetRow:
