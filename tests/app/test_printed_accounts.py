@@ -117,3 +117,15 @@ def test_a_report_of_costs_with_a_recharge_says_which_way_is_good_news(desk: Des
     (desk.folder / "p.csv").write_text("L,Actual,Plan\nSales,90,80\nWages,50,45\nRent,9,9\nProfit,31,26\n")
     told = desk.refused(*typed("table p.csv --better down"))
     assert "Profit counts as income, against --better down" in told
+
+
+def test_a_cash_forecast_goes_on_without_what_it_begins_with(desk: Desk) -> None:
+    months = [f"{name} 2026" for name in ("Jul", "Aug", "Sep")]
+    rows = [("Opening cash", 1000, 1450, 1210), ("Customers", 900, 700, 650), ("Suppliers", -300, -620, -410)]
+    rows += [("Payroll", -150, -320, -290), ("Net cash flow", 450, -240, -50), ("Closing cash", 1450, 1210, 1160)]
+    desk.write("c.csv", rows, ("Line", *months))
+    told = desk.refused("table", "c.csv")
+    assert "--where 'Line!=Opening cash'" in told
+    found = by_label(desk.figures("table", "c.csv", "--where", "Line!=Opening cash"))
+    # 450 - 240 - 50; what it closes with goes with what it begins with.
+    assert found["Net cash flow"]["current"] == 160 and "Closing cash" not in found

@@ -20,7 +20,7 @@ from marvex.core.structure.set_in import missed_head
 from marvex.core.structure.statement import Statement
 from marvex.core.structure.structure_found import Asked, Doubt, Structure
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import is_part_name, naming, namings
+from marvex.core.structure.total_names import is_closing_name, is_opening_name, is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.group_totals import group_totals, totals_below_dated
 from marvex.sources.readers.sheet_table import Left, SheetLine, SheetTable, Wishes
@@ -96,8 +96,12 @@ def left_of_rows(
         )
         asked = asked or _coded_above(table, lines, structure, label)
     if asked is not None and (line := lines[asked.line]).label not in wishes.named:
+        of_line = ""
         if _is_stated_total(line.label, wishes.statement):
             of_line = f"row {line.numbers[0]} '{line.label}' is called as a total of the statement and was left out"
+        elif is_closing_name(line.label) and _is_without_opening(whole, table, label):
+            of_line = f"row {line.numbers[0]} '{line.label}' was left out, as what it begins with is"
+        if of_line:
             left = left_of_rows(_without_rows(whole, line.numbers), texts, dated, wishes, are_blocks=are_blocks)
             return replace(left, said=(of_line, *left.said))
         if wishes.statement is None or not wishes.statement.lines_of(line.label):
@@ -224,6 +228,12 @@ def _is_grid(lines: Sequence[SheetLine]) -> bool:
     """Whether nearly every line has a row for each period, as those of a statement have, which are set side by side."""
     counts = [len(one.numbers) for one in lines]
     return max(counts) > 1 and sum(counts) >= _FILLED * len(lines) * max(counts)
+
+
+def _is_without_opening(whole: SheetTable, kept: SheetTable, label: int) -> bool:
+    """Whether a condition leaves out what a list begins with, so that nothing comes to its closing."""
+    numbers = {row.number for row in kept.rows}
+    return any(is_opening_name(row.cells[label]) for row in whole.rows if row.number not in numbers)
 
 
 def filtered(table: SheetTable, wishes: Wishes) -> SheetTable:
