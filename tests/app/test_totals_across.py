@@ -17,13 +17,16 @@ LINES = {
 PAIRS = [("2026", "2025"), ("Actual", "Budget"), ("Jan 2026", "Jan 2025"), ("Actual 2026", "Budget 2026")]
 
 
-def sheet(desk: Desk, sides: tuple[str, str], total: str, *, two: bool = False, alone: str = "") -> None:
-    """Two departments of each side with their total; `alone` has 30 and 20 in the totals only."""
+def sheet(
+    desk: Desk, sides: tuple[str, str], total: str, *, two: bool = False, alone: str = "", costs: int = 1
+) -> None:
+    """Two departments of each side with their total, costs with a sign; `alone` has 30 and 20 in the totals only."""
     names = ["Ferries", "Shops", total]
     heads = [["Line", *(f"{side} {name}" for side in sides for name in names)]]
     if two:
         heads = [["", *(side for side in sides for _ in names)], ["Line", *names, *names]]
     rows = [[name, *now, sum(now), *then, sum(then)] for name, (now, then) in LINES.items()]
+    rows = [[row[0], *(costs * one for one in row[1:])] if row[0] == "Wages" else row for row in rows]
     if alone:
         rows.append([alone, "", "", 30, "", "", 20])
     desk.write("d.csv", [*heads[1:], *rows], heads[0])
@@ -43,8 +46,9 @@ def test_a_total_of_departments_counts_with_none_of_them(
 
 @pytest.mark.parametrize("sides", PAIRS)
 @pytest.mark.parametrize("total", ["Total", "Company", "Ostrey Sound"])
-def test_what_stands_in_a_total_alone_is_not_lost(desk: Desk, sides: tuple[str, str], total: str) -> None:
-    sheet(desk, sides, total, alone="Head office")
+@pytest.mark.parametrize("costs", [1, -1])
+def test_what_stands_in_a_total_alone_is_not_lost(desk: Desk, sides: tuple[str, str], total: str, costs: int) -> None:
+    sheet(desk, sides, total, alone="Head office", costs=costs)
     told = desk.refused("table", "d.csv")
     columns = ",".join(f"{side} {total}" for side in sides)
     assert "row 7 'Head office': 30 there, 0 in them" in told and f"--amount '{columns}' takes those alone" in told

@@ -23,6 +23,7 @@ from marvex.sources.readers.totals_across import additive_rows, columns_of_a_sid
 
 _MOST_COLUMNS = 60  # that may be lines of a statement
 _MOST_NAMED = 4  # columns, where others stand between them
+_LEAST_ROWS, _LEAST_DIGITS = 3, 9  # in which one is what all others come to, by no chance
 _ROWS_SAMPLED = 200  # of a table whose columns are looked at
 
 
@@ -68,7 +69,7 @@ def left_of_columns(
     found, in_most = dict[int, str](), list[tuple[int, list[int]]]()
     sums = [one for group in groups.values() for one in _sums_among(table, rows, kinds, group)]
     # `2026 Total` is of `2026 Ferries` and `2026 Shops`, as it is not of `2025 Total`.
-    of_sides = [one for group in columns_of_a_side(table) for one in _sums_among(table, rows, kinds, group)]
+    of_sides = [one for group in columns_of_a_side(table) for one in _sums_of_a_side(table, rows, kinds, group)]
     in_sides = Counter(rests_of(table, (at, *parts)) for at, parts in of_sides)
     for at, parts in (*sums, *of_sides):
         place = table.places[at]
@@ -111,6 +112,27 @@ def _sums_among(
     for one in found_structure(lines).sums:
         if one.shape is Shape.PLUS:
             yield group[one.line], [group[place] for place, _ in one.parts]
+
+
+def _sums_of_a_side(
+    table: SheetTable,
+    rows: Sequence[Sequence[Decimal | None]],
+    kinds: Sequence[tuple[str, bool]],
+    group: Sequence[int],
+) -> list[tuple[int, list[int]]]:
+    """The same of the columns of one side, and one that is what all others come to.
+
+    Of lines of either sign the finder says nothing, since of a budget, a variance and an actual each is made of the
+    others: none of these is of the same side.
+    """
+    found = list(_sums_among(table, rows, kinds, group))
+    several = [row for row in rows if sum(bool(row[at]) for at in group) > 2]
+    digits = sum(len(str(abs(int(row[group[0]] or ZERO)))) for row in several)
+    for at in group if len(several) >= _LEAST_ROWS and digits >= _LEAST_DIGITS else ():
+        parts = [one for one in group if one != at]
+        if (at, parts) not in found and _is_sum(several, at, parts):
+            found.append((at, parts))
+    return found
 
 
 def _told_of_sum(table: SheetTable, at: int, parts: Sequence[int]) -> str:
