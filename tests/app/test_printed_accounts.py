@@ -31,6 +31,7 @@ def test_inner_and_outer_columns_of_a_year_are_one(desk: Desk, headings: str) ->
     # They were added up: 1,600 of 2026, with the lines of the inner column beside their total in the outer.
     assert (found["Net assets"]["current"], found["Net assets"]["base"]) == (1150, 1040)
     assert (found["Net current assets"]["current"], found["Stock"]["current"]) == (450, 410)
+    assert found["Current assets"]["current"] == 1180  # a total without a name, called as the heading above its parts
 
 
 def test_two_columns_of_one_name_with_figures_in_both_are_not_added_up(desk: Desk) -> None:

@@ -212,6 +212,10 @@ def found_table(
         for place, one in enumerate(lines)
         if one.numbers and table.sections.get(one.numbers[0])
     }
+    for one in structure.sums:  # one without a name is called as the heading above its parts
+        heading = sections.get(min(one.places), "")
+        if not lines[one.line].line.label and heading and heading not in labels:
+            labels[one.line] = heading
     return FoundTable(
         statement=statement_of(structure, labels, sections, is_down=wishes.is_down),
         column=None if label is None else table.headings[label],
