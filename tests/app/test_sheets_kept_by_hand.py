@@ -144,6 +144,8 @@ Line,Oct 2026,YTD 2026|Fares,5,50 >> Say which, such as --amount 'Oct 2026'.
 Line,9M 2026 Budget,9M 2026 Actual|Fares,39,41|Post,13,12 >> --current '9M 2026 Actual' --base '9M 2026 Budget'
 Line,This month Act,This month Bud,YTD 2026 Act,YTD 2026 Bud|Fares,4,5,39,41|Post,1,2,13,12 >> --current 'YTD 2026 Act' --base 'YTD 2026 Bud'
 Line,Jan-26 Actual,Feb-26 Actual,Mar-26 Forecast,FY 2026|Fares,5,7,2,14|Post,2,5,3,11 >> FY 2026 says no scenario beside others that do
+Region,2026 In,2026 Out,2026 Closing,2025 In,2025 Out,2025 Closing|N,10,-4,6,9,-3,6|S,7,-2,5,6,-2,4 >> In, Out
+Line,2026 Month,2026 YTD,2025 Month,2025 YTD|Fares,4,39,5,41|Post,1,13,2,12 >> '2026 Month' is of a part of its year
 Line,Period Act,Period Bud,YTD Act,YTD Bud,YTD Var|Fares,4,5,39,41,-2|Post,1,2,13,12,1 >> Period Act and YTD Act have each a column to be set against
 Account,Jan Act,Feb Act,Mar Fcst|Fares,4,5,6|Post,1,2,3 >> the months Jan Act … Mar Fcst have no year
 Account,Jan Act,Feb Act,Mar Fcst,FY26 Fcst,FY26 Bud|Fares,4,5,6,50,60|Post,1,2,3,20,25 >> the months Jan Act … Mar Fcst have no year

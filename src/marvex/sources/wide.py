@@ -34,6 +34,7 @@ _BASIS = (  # on which a period's figures are told once more
     r"underlying|adjusted|normali[sz]ed|like[- ]for[- ]like|lfl|comparable|constant (?:currency|fx|rates)|"
     r"(?:un)?audited|prelim(?:inary)?|final|(?:new|old) basis)\)?"
 )
+_MAY_BE_WORDS = frozenset({"out", "set"})  # October and September in Portuguese and Italian
 _PART_ALONE = re.compile(
     r"(?:the |this |current )?(?:month|quarter|week)", re.IGNORECASE
 )  # beside a year: `2026 Month`
@@ -170,7 +171,7 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
     several categories ('North Budget', 'North Actual', 'South Budget', 'South Actual'). What runs to date beside
     a month holds it, and is no category ('Month Budget', 'Month Actual', 'YTD Budget', 'YTD Actual').
     """
-    said = [(name, parted(text)) for name, text in names.items()]
+    said = _without_chance_months([(name, parted(text)) for name, text in names.items()])
     plain = [(name, one) for name, one in said if one.is_said and not one.rest]
     by_period = [(name, one) for name, one in plain if one.period]
     if len(by_period) > 1:
@@ -197,6 +198,23 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
     if len(full) > 1 and len({sides[group[0][1].rest.casefold()] for group in full}) == 1:
         return [replace(_amount_column(name, one), category=one.rest) for group in full for name, one in group]
     return [_amount_column(*one) for one in plain]
+
+
+def _without_chance_months(said: Sequence[tuple[str, Parted]]) -> list[tuple[str, Parted]]:
+    """What headings say, where the only months among them are words too: 'Out' beside 'In', under a year."""
+    months = [words for _, one in said if len(words := (one.period or "").casefold().split()) > 1]
+    are_years = any(one.period and one.rest for _, one in said)
+    if not months or not are_years or any(map(_MAY_BE_WORDS.isdisjoint, months)):
+        return list(said)
+    return [(name, _as_word(one)) for name, one in said]
+
+
+def _as_word(one: Parted) -> Parted:
+    words = (one.period or "").split()
+    year = [word for word in words if word.isdecimal()]
+    if len(year) != 1 or len(words) != 2 or one.rest:
+        return one
+    return replace(one, period=year[0], rest=next(word for word in words if word not in year))
 
 
 def is_amount_of_side(name: str) -> bool:

@@ -251,6 +251,8 @@ def same_numbers_across(headings: Sequence[str]) -> tuple[str, ...]:
 
     >>> [same_numbers_across(one) for one in (["local", "EUR"], ["Gross", "Net"], ["home", "export"])]
     [('local', 'EUR'), ('Gross', 'Net'), ()]
+    >>> same_numbers_across(["In", "Out", "Closing"])
+    ('In', 'Out', 'Closing')
     """
     plain = [_plain(one) for one in headings]
     ways = _OF_CURRENCY - {"home", "foreign"}
@@ -258,7 +260,9 @@ def same_numbers_across(headings: Sequence[str]) -> tuple[str, ...]:
     is_code = [re.fullmatch(r"[A-Z]{3}|[€$£¥₹]", one.strip()) is not None for one in headings]
     if len(headings) > 1 and any(is_way) and all(map(or_, is_way, is_code)):
         return tuple(headings)
-    return same_numbers("", headings)
+    ends = [one for one, its in zip(headings, plain, strict=True) if its in _OPENING | _CLOSING]
+    others = [one for one in headings if one not in ends]
+    return (*others, *ends) if ends and others else same_numbers("", headings)
 
 
 # What is said of a line's amount beside what it is of, which makes it no other amount.
