@@ -79,3 +79,11 @@ def test_two_files_whose_rows_more_columns_name_in_one_are_compared_by_what_both
     for sources, sides in ((("actual=a.csv", "budget=b.csv"), (5, 8)), (("actual=b.csv", "budget=a.csv"), (8, 5))):
         found = by_label(desk.figures("table", *sources))["A"]
         assert (found["current"], found["base"]) == sides
+
+
+def test_an_amount_of_a_side_that_could_be_a_year_makes_no_dates_of_a_sheet(desk: Desk) -> None:
+    heads = ["Line", *(f"{side} {name}" for side in ("Actual", "Budget") for name in ("Shops", "Freight", "Company"))]
+    desk.write(
+        "y.csv", [("Sales", 675, 1968, 2643, 523, 1970, 2493), ("Head office", "", "", 110, "", "", 94)], heads
+    )
+    assert "row 3 'Head office': 110 there, 0 in them" in desk.refused("table", "y.csv")

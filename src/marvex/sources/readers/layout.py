@@ -18,7 +18,7 @@ from marvex.core.structure.drawn import may_be_drawn
 from marvex.core.structure.total_names import is_closing_name, is_opening_name, is_part_name, is_total_name, naming
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date, period_alone
-from marvex.sources.headings import split
+from marvex.sources.headings import parted, split
 from marvex.sources.readers.filled_down import has_groups
 from marvex.sources.readers.places import damaged
 from marvex.sources.readers.rows_of_periods import has_wholes
@@ -101,7 +101,10 @@ def is_plain_table(layout: Layout) -> bool:
         return False
     if has_groups([row for row in rows if len(row) == len(headings)]):
         return False
-    columns = [[row[place] for row in rows if len(row) > place] for place in range(len(headings))]
+    others = [
+        place for place, heading in enumerate(headings) if not parted(heading).is_said
+    ]  # 1968 of a side is an amount
+    columns = [[row[place] for row in rows if len(row) > place] for place in others]
     dated = [cells for cells in columns if _is_dated(cells)]
     return bool(dated) and not (len(rows) <= FEW_TEXTS and any(map(has_wholes, dated)))
 
