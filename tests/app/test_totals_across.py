@@ -87,3 +87,14 @@ def test_an_amount_of_a_side_that_could_be_a_year_makes_no_dates_of_a_sheet(desk
         "y.csv", [("Sales", 675, 1968, 2643, 523, 1970, 2493), ("Head office", "", "", 110, "", "", 94)], heads
     )
     assert "row 3 'Head office': 110 there, 0 in them" in desk.refused("table", "y.csv")
+
+
+def test_a_total_that_is_rounded_or_beside_a_bad_cell_is_told_as_that(desk: Desk) -> None:
+    heads = ("EUR '000", *(f"{year} {name}" for year in (2026, 2025) for name in ("Ferries", "Shops", "Total")))
+    rows = [("Fares", 1012, 304, 1317, 907, 283, 1190), ("Grants", 433, 121, 554, 391, 116, 507)]
+    desk.write("r.csv", rows, heads)
+    done = desk.run("table", "r.csv")
+    assert "'2026 Total' is the sum of columns B–C, but for rounding, and was left out" in done.err
+    assert "'2025 Total' is the sum of columns E–F and was left out" in done.err
+    desk.write("r.csv", [("Fares", "10x2", *rows[0][2:]), rows[1], ("Gifts", 54, 17, 71, 44, 13, 57)], heads)
+    assert "cell B2: '10x2' is not a figure" in desk.refused("table", "r.csv")

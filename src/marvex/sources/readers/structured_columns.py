@@ -141,7 +141,10 @@ def _told_of_sum(table: SheetTable, at: int, parts: Sequence[int]) -> str:
     is_run = list(parts) == list(range(parts[0], parts[-1] + 1)) or len(parts) > _MOST_NAMED
     of = f"{letters[0]}–{letters[-1]}" if is_run else listed(letters)
     place = table.places[at]
-    return f"column {table.letters[place]} '{table.headings[place]}' is the sum of columns {of} and was left out"
+    told = f"column {table.letters[place]} '{table.headings[place]}' is the sum of columns {of}"
+    rows = [table.figures[row.number] for row in additive_rows(table)]
+    is_exact = _is_sum([row for row in rows if row[at] is not None], at, parts)
+    return f"{told}{'' if is_exact else ', but for rounding,'} and was left out"
 
 
 def _by_period(table: SheetTable) -> Iterator[tuple[int, list[int]]]:

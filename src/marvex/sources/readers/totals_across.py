@@ -14,6 +14,7 @@ from marvex.sources.dates import written
 from marvex.sources.headings import Parted, parted
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import SheetTable, Wishes
+from marvex.sources.readers.structure_words import unreadable
 
 _LEAST = 2  # rows in which a column is the sum of others, before the rest are held against it
 _MOST_NAMED = 6  # parts, which a message offers
@@ -61,7 +62,8 @@ def check_totals_across(
         is_counted = said[at].is_said  # with its parts, whatever it is
         are_lone = not any(table.figures[row.number][part] for row in wrong for part in parts)
         if wrong and (is_counted or len(right) >= (1 if are_lone else max(_LEAST, len(wrong)))):
-            raise _not_in_all(table, at, parts, wrong, texts)
+            # A cell that cannot be read may be all that is wrong.
+            raise (None if wishes.blanks else unreadable(table)) or _not_in_all(table, at, parts, wrong, texts)
 
 
 def additive_rows(table: SheetTable) -> list[SheetRow]:
