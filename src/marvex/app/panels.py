@@ -8,7 +8,7 @@ from datetime import date
 
 from marvex.app.comparing import CheckedComparison, keep_of
 from marvex.core.compare.comparison import Comparison, last_compared
-from marvex.core.compare.point import Kind, PanelsOf, Point, total_of
+from marvex.core.compare.point import Kind, PanelsOf, Point, in_panels, total_of
 from marvex.core.compare.ranking import Arrangement, Order, arranged, arrangement
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.side import Pair
@@ -105,8 +105,9 @@ def _wholes(book: Ledger, pairs: Sequence[Pair], total_as: TotalAs) -> list[Poin
 
 def _check_parts_add_up(points: Sequence[Point], totals: Sequence[Point]) -> None:
     """Each panel's points against the panel's own figure, which was asked for by itself."""
+    within = in_panels(points)
     for whole in totals:
-        parts = total_of(point for point in points if point.panel == whole.panel)
+        parts = total_of(within.get(whole.panel, []))
         missing = [
             difference(side or 0, other or 0)  # type: ignore[arg-type]
             for side, other in ((whole.current, parts.current), (whole.base, parts.base))
@@ -117,7 +118,7 @@ def _check_parts_add_up(points: Sequence[Point], totals: Sequence[Point]) -> Non
 
 def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settings) -> Comparison:
     """The points of each panel in one order for all, those not kept gathered within their panel."""
-    panels = list(dict.fromkeys(point.panel for point in comparison.points))
+    panels = in_panels(comparison.points)
     _check_number(len(panels), str(settings.panels_by))
     order = Order(settings.order) if settings.order else None
     keep = keep_of(settings)
@@ -139,9 +140,8 @@ def _arranged_within(comparison: Comparison, total_as: TotalAs, settings: Settin
     plan: Arrangement = arrangement([replace(comparison, points=overall)], order, keep)
     points: list[Point] = []
     not_shown: list[Point] = []
-    for panel in panels:
-        own = tuple(point for point in comparison.points if point.panel == panel)
-        kept = arranged(replace(comparison, points=own), plan)
+    for own in panels.values():
+        kept = arranged(replace(comparison, points=tuple(own)), plan)
         points += [point.within(own[0]) for point in kept.points]
         not_shown += [point.within(own[0]) for point in kept.not_shown]
     return replace(comparison, points=tuple(points), not_shown=tuple(not_shown))

@@ -294,7 +294,7 @@ def _side_beside(text: str, longer: str) -> str:
     words, rest = longer.casefold(), text.casefold()
     after = longer[len(text) :] if words.startswith(f"{rest} ") else ""
     side = (after or (longer[: -len(text)] if words.endswith(f" {rest}") else "")).strip("()[]-– ,")
-    said = version_said(side)
+    said = version_said(side) if side else None
     return side if said and not said.rest and not said.is_actual else ""
 
 

@@ -54,7 +54,7 @@ def figures_json(shown: Shown, colours: Mapping[Tone, str], sentences: Sequence[
         ]
         if len(analysis.comparisons) > 1
         else [],
-        "points": [_point(one, shown) for one in shown.points],
+        "points": _points(shown),
         "bands": [_band(band, shown, colours) for band in shown.legend()],
         "checks": [{"name": one.name, "ok": one.ok, "difference": one.difference} for one in shown.checks],
         "structure": _structure(analysis.statement),
@@ -158,7 +158,7 @@ def _about(sentence: Sentence) -> str | None:
 
 def figures_csv(shown: Shown) -> str:
     """The points alone, one a row, under the same names."""
-    records = [_point(one, shown) for one in shown.points]
+    records = _points(shown)
     text = io.StringIO()
     writer = csv.DictWriter(text, fieldnames=list(records[0]), lineterminator="\n")
     writer.writeheader()
@@ -183,7 +183,12 @@ def _side(side: Side | None, locale: str) -> Record | None:
     }
 
 
-def _point(one: ShownPoint, shown: Shown) -> Record:
+def _points(shown: Shown) -> list[Record]:
+    has_drivers = shown.has_drivers
+    return [_point(one, shown, has_drivers=has_drivers) for one in shown.points]
+
+
+def _point(one: ShownPoint, shown: Shown, *, has_drivers: bool) -> Record:
     point, band = one.judged.point, one.judged.band
     comparison = shown.analysis.comparisons[one.comparison].comparison
     now, then = point.sides(comparison.current, comparison.base)
@@ -212,7 +217,7 @@ def _point(one: ShownPoint, shown: Shown) -> Record:
         "start": one.start,
         "end": one.end,
         "remark": " ".join(remark.text for _, remark in shown.analysis.remarks_on(point)) or None,
-        **({"drivers": {one.name: one.amount for one in point.drivers}} if shown.has_drivers else {}),
+        **({"drivers": {one.name: one.amount for one in point.drivers}} if has_drivers else {}),
         **({"parts": [_part(part) for part in point.parts]} if shown.view == "commentary" else {}),
     }
 

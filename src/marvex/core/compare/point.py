@@ -274,6 +274,14 @@ class Point:
         return replace(self, current=self.current or ZERO, base=self.base or ZERO)
 
 
+def in_panels(points: Iterable[Point]) -> dict[str | None, list[Point]]:
+    """The points of each panel; panels and points in the order in which they come."""
+    found: dict[str | None, list[Point]] = {}
+    for point in points:
+        found.setdefault(point.panel, []).append(point)
+    return found
+
+
 def total_of(points: Iterable[Point], name: str = "Total") -> Point:
     """The points added up; a side is absent only where it is so in all of them."""
     all_points = tuple(points)

@@ -9,7 +9,7 @@ from enum import Enum
 from fractions import Fraction
 
 from marvex.core.compare.comparison import Comparison
-from marvex.core.compare.point import Kind, PanelsOf, Point, total_of
+from marvex.core.compare.point import Kind, PanelsOf, Point, in_panels, total_of
 from marvex.core.exact import ZERO, exactly, total
 
 Key = tuple[int | None, str]
@@ -103,10 +103,9 @@ def arranged_panels(
     """
     if not comparison.panel_totals:
         return comparison
-    points, totals = [], []
-    for _, panel in plan.shown:
-        points += [one for one in comparison.points if one.panel == panel]
-        totals += [one for one in comparison.panel_totals if one.panel == panel]
+    own, wholes = in_panels(comparison.points), in_panels(comparison.panel_totals)
+    points = [one for _, panel in plan.shown for one in own.get(panel, [])]
+    totals = [one for _, panel in plan.shown for one in wholes.get(panel, [])]
     if other_total is not None:
         size = len(plan.gathered)
         labels = {one.label for one in comparison.points}

@@ -10,6 +10,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from functools import partial
 from itertools import pairwise
+from math import log2
 
 from marvex.core.structure.cost_names import is_income_of_costs, looks_like_cost, speaks_of_cost, speaks_of_income
 from marvex.core.structure.doubts import is_surely_total, maybe_totals, with_doubts
@@ -24,8 +25,9 @@ from marvex.core.structure.total_names import (
     without_total_name,
 )
 
+_FEW = 400  # lines, up to which the bits asked for leave out what is chance
 READINGS = 6  # of the lines so far, that are kept beside one another
-MOST_SEARCHED = 400  # lines of which each is tried as a sum
+MOST_SEARCHED = 2_000  # lines of which each is tried as a sum
 CANDIDATES = 3  # of one line in each of them
 _UNPROVEN = 15.0  # what it costs that a line with a total's name stays unproven
 _BALANCED = 20.0  # what it earns that a total is the same as one before it
@@ -315,6 +317,7 @@ def _is_proven(figures: TableFigures, one: SumFound, proven: int) -> bool:
         if len(one.parts) == 1:
             return False
         least = max(_UNNAMED_LEAST, _UNNAMED - _UNNAMED_LESS_EACH * proven)
+        least += max(0.0, log2(len(lines) / _FEW))  # among more lines more come to others by chance
         is_plain = one.shape is Shape.PLUS and not one.fit.off
         is_of_all = one.line == len(lines) - 1 and min(one.places) == 0
         if figures.lines[one.line].naming is Naming.WHOLE and is_plain and is_of_all:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from itertools import combinations
 
 from marvex.core.exact import ZERO
@@ -20,12 +21,13 @@ def is_statement(structure: Structure) -> bool:
 
     A table with one plain total is none, and no list that leads from an opening to a closing.
     """
-    lines, sums = structure.lines, [one for one in structure.sums if one.shape is not Shape.MEMO]
+    lines, totals = structure.lines, structure.totals
+    sums = [one for one in structure.sums if one.shape is not Shape.MEMO]
     if not sums or _leads_from_opening(structure) or _are_groups(structure):
         return False
     return (
         bool(structure.ratios)
-        or any(place in structure.totals for one in sums for place, _ in one.parts)
+        or any(place in totals for one in sums for place, _ in one.parts)
         or any(sign < 0 for one in sums for _, sign in one.parts)
         or any(lines[one.line].naming is Naming.RESULT for one in sums)
         or any(_balance(lines, one, other) for one, other in combinations(sums, 2))
@@ -191,17 +193,26 @@ def may_be_turned(structure: Structure, statement: Statement) -> str | None:
     return None if is_said else lines[first].label
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True)
 class _Effects:
     """How each line counts in the result, or in what it is a part of beside it."""
 
     structure: Structure
 
-    @property
+    @cached_property
     def _sums(self) -> list[SumFound]:
         return [one for one in self.structure.sums if one.shape is not Shape.MEMO]
 
-    @property
+    @cached_property
+    def _wholes(self) -> Mapping[int, SumFound]:
+        """The first total that each line is a part of."""
+        return {place: one for one in reversed(self._sums) for place, _ in one.parts}
+
+    @cached_property
+    def _by_line(self) -> Mapping[int, SumFound]:
+        return {one.line: one for one in reversed(self.structure.sums)}
+
+    @cached_property
     def result(self) -> int:
         """The last total that no other contains."""
         contained = {place for one in self._sums for place, _ in one.parts}
@@ -216,14 +227,14 @@ class _Effects:
 
     def of(self, place: int) -> int:
         """1 or −1, as it is added or subtracted on the way up; 1 where it is a part of nothing."""
-        whole = next((one for one in self._sums if any(place == part for part, _ in one.parts)), None)
+        whole = self._wholes.get(place)
         if whole is None:
             return 1
         return dict(whole.parts)[place] * self.of(whole.line)
 
     def leaves_of(self, place: int) -> dict[int, int]:
         """The lines that a total comes to, and the sign with which each counts in it."""
-        whole = next((one for one in self.structure.sums if one.line == place), None)
+        whole = self._by_line.get(place)
         if whole is None:
             return {place: 1}
         found: dict[int, int] = {}
@@ -252,7 +263,7 @@ class _Effects:
     def _is_below_result(self, place: int) -> bool:
         """Whether a total above it is called a result, or is one and nothing else: elsewhere an amount below zero is no
         cost."""
-        whole = next((one for one in self._sums if any(place == part for part, _ in one.parts)), None)
+        whole = self._wholes.get(place)
         if whole is None:
             return False
         naming = self.structure.lines[whole.line].naming

@@ -154,15 +154,14 @@ def doubled(counts: Mapping[Period, int], amounts: Mapping[Period, Decimal]) -> 
     >>> doubled(dict(enumerate((4, 4, 8, 4, 4))), dict(enumerate(map(Decimal, (110, 118, 241, 121, 109)))))
     2
     """
-    for month, count in counts.items():
-        others = [one for other, one in counts.items() if other != month]
-        if len(others) < _LEAST_OTHERS or not 2 <= median(others) <= count / _TWICE:
-            continue
-        of_them = [abs(one) for other, one in amounts.items() if other != month]
-        is_alike = max(others) <= _NEARLY * min(others)
-        if is_alike and abs(amounts[month]) >= Decimal(_TWICE) * max(of_them):
-            return month
-    return None
+    if len(counts) <= _LEAST_OTHERS:
+        return None
+    month = max(counts, key=counts.__getitem__)
+    others = [one for other, one in counts.items() if other != month]
+    if not 2 <= median(others) <= counts[month] / _TWICE or max(others) > _NEARLY * min(others):
+        return None
+    of_them = [abs(one) for other, one in amounts.items() if other != month]
+    return month if abs(amounts[month]) >= Decimal(_TWICE) * max(of_them) else None
 
 
 def runs_on(amounts: Sequence[Decimal]) -> bool:

@@ -25,6 +25,7 @@ from marvex.core.structure.total_names import (
 )
 
 MOST_LINES = 5_000
+_FEW = 100  # lines, up to which the bits asked for leave out what is chance
 _LEAST_BITS = 12.0  # of all groups of several members together, where the whole table is groups
 _LEAST_CLOSED = 6.0  # of all its groups, where its last line is their total, or all of them are called totals
 _LEAST_OF_ONE = 24.0  # the same, where only one of them has more than one member
@@ -268,7 +269,8 @@ def _are_several(
     lone = max(map(len, groups.values()), default=0) if len(groups) == 1 else 0
     fits = [figures.fit(place, [(one, 1) for one in of]) for place, of in groups.items()]
     are_sides = any(says_a_side(figures.lines[one].label) for place, of in groups.items() for one in (place, *of))
-    bits = sum(fit.bits for fit in fits if fit is not None)
+    # Among more lines more come to others by chance, each group for itself.
+    bits = sum(fit.bits for fit in fits if fit is not None) - len(groups) * max(0.0, log2(len(figures.lines) / _FEW))
     return not are_sides and (bits >= of_three if lone > 2 else len(groups) > 1 and bits >= least)
 
 

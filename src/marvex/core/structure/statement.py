@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 from decimal import Decimal
 from fnmatch import fnmatchcase
 from fractions import Fraction
+from functools import cached_property
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, PanelsOf, Point
@@ -73,7 +74,7 @@ class StatementLine:
         return False
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)  # no slots, so that what is asked of it line by line can be kept
 class Statement:
     """The lines in order, and what they come to.
 
@@ -89,7 +90,7 @@ class Statement:
     is_found: bool = False
     is_turned: bool = False  # its table has what comes in below zero, as debits less credits
 
-    @property
+    @cached_property
     def result(self) -> StatementLine | None:
         """What the statement comes to."""
         if self.result_label is not None:
@@ -123,13 +124,25 @@ class Statement:
         return f"found a statement: {', '.join(told)}; the result is {result.label if result else 'none'}{turned}"
 
     def line(self, label: str) -> StatementLine:
-        return next(line for line in self.lines if line.label == label)
+        return self._by_label[label]
+
+    @cached_property
+    def _by_label(self) -> Mapping[str, StatementLine]:
+        return {line.label: line for line in reversed(self.lines)}
 
     def lines_of(self, account: str) -> tuple[StatementLine, ...]:
         """The lines that an account is on: one, or the statement does not fit."""
         if self.is_found:
-            return tuple(line for line in self.lines if account.strip() in line.accounts)
+            return self._by_account.get(account.strip(), ())
         return tuple(line for line in self.lines if line.accounts and line.takes(account))
+
+    @cached_property
+    def _by_account(self) -> Mapping[str, tuple[StatementLine, ...]]:
+        found: dict[str, tuple[StatementLine, ...]] = {}
+        for line in self.lines:
+            for account in dict.fromkeys(line.accounts):
+                found[account] = (*found.get(account, ()), line)
+        return found
 
     def effect_on_result(self, label: str) -> int:
         """How a line counts in the result: 1, −1, or 0 where it is not in it."""
@@ -143,7 +156,16 @@ class Statement:
 
         Raises Mistake where totals go round in circles, or a line would count twice.
         """
-        return self._counts(total.label, {}, ())
+        return self._counted.get(total.label, {})
+
+    @cached_property
+    def _counted(self) -> dict[str, dict[str, int]]:
+        """What counts in each total, those that others are made of first."""
+        known: dict[str, dict[str, int]] = {}
+        for line in self.lines:
+            if line.is_total:
+                self._counts(line.label, known, ())
+        return known
 
     def _counts(self, label: str, known: dict[str, dict[str, int]], above: tuple[str, ...]) -> dict[str, int]:
         if label in above:

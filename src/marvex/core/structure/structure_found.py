@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from decimal import Decimal
 from enum import Enum
+from functools import cached_property
 
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.quotients import RatioFound
@@ -39,7 +40,7 @@ class Asked:
     off: tuple[int, Decimal] | None = None
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)  # no slots, so that what is asked of it line by line can be kept
 class Structure:
     """What was found of a table's lines, by their places.
 
@@ -59,11 +60,11 @@ class Structure:
     unproven: tuple[int, ...] = ()
     loose_ratios: tuple[int, ...] = ()
 
-    @property
+    @cached_property
     def totals(self) -> frozenset[int]:
         return frozenset(one.line for one in self.sums)
 
-    @property
+    @cached_property
     def leaves(self) -> tuple[int, ...]:
         """The lines that are neither totals nor ratios."""
         others = self.totals | {one.line for one in self.ratios} | set(self.loose_ratios)

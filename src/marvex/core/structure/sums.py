@@ -125,16 +125,19 @@ def sums_of(figures: TableFigures, line: int, stack: Open, *, can_be_left: bool 
 
 
 def _one_of_alike(figures: TableFigures, found: Sequence[SumFound]) -> list[SumFound]:
-    """The sums without those that differ from another by the signs of lines alone that are nothing in all columns.
+    """The sums without those that differ from another by lines alone that are nothing in all columns.
 
-    The signs that remain are those that the names of such lines say: what is called a cost lowers a result.
+    The signs that remain are those that the names of such lines say, as what is called a cost lowers a result; and such
+    lines before all others are counted where a block begins with them.
     """
     alike: dict[tuple[object, ...], list[SumFound]] = {}
     for one in found:
-        counted = tuple((place, sign if any(figures.filled[place]) else 0) for place, sign in one.parts)
-        alike.setdefault((one.taken_from, one.left_out, counted), []).append(one)
+        counted = tuple((place, sign) for place, sign in one.parts if any(figures.filled[place]))
+        alike.setdefault((one.shape is Shape.COPY, one.left_out, counted), []).append(one)
     return [
-        max(several, key=lambda one: (_signed_as_named(figures, one), one.bits)) if len(several) > 1 else several[0]
+        max(several, key=lambda one: (one.is_natural, _signed_as_named(figures, one), one.bits, len(one.parts)))
+        if len(several) > 1
+        else several[0]
         for several in alike.values()
     ]
 
@@ -160,9 +163,6 @@ class _Trial:
         self.figures, self.line, self.stack = figures, line, stack
         as_one = figures.as_one(figures.told(line))
         self.target = as_one[line]
-        # How many lines without such a name have its very figures: of several none proves that it is a total of it.
-        plain = zip(figures.lines, as_one, strict=True)
-        self.alike = sum(one.naming is Naming.NONE and its == self.target for one, its in plain)
         self.values = [as_one[place] for place in stack.places]
         self.sums = [0] * (len(self.values) + 1)  # of all from a place on
         for at in range(len(self.values) - 1, -1, -1):
@@ -177,7 +177,7 @@ class _Trial:
             if size == 1:
                 if is_named and values[start] == target and target:
                     cost = self._cost_of_copy(start)
-                    if self.alike < 2 or not cost:
+                    if not cost or not self._is_one_of_several():
                         yield Shape.COPY, start, (1,), cost
                 continue
             if sums[start] == target:
@@ -209,6 +209,12 @@ class _Trial:
                     signs = (1, *(0 if start + place == at else -1 for place in range(1, size)))
                     yield Shape.ONE_LEFT_OUT, start, signs, 6 + log2(size)
 
+    def _is_one_of_several(self) -> bool:
+        """Whether several lines without a total's name have the line's very figures: none proves that it is of it."""
+        as_one = self.figures.as_one(self.figures.told(self.line))
+        plain = zip(self.figures.lines, as_one, strict=True)
+        return sum(one.naming is Naming.NONE and its == self.target for one, its in plain) > 1
+
     def _differences(self, start: int) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
         """The lines from a place up to some other less those from there on."""
         count = len(self.values)
@@ -225,15 +231,21 @@ class _Trial:
 
     def nearly(self, *, only_plus: bool = False) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
         """The natural shapes, which are then held against the line with tolerance."""
-        count = len(self.values)
+        count, column = len(self.values), self.figures.told(self.line)[0]
+        filled = [row[column] for row in self.figures.filled]
+        sums = [0] * (count + 1)  # of all from a place on, in the first column: what misses there by more misses
+        for at in range(count - 1, -1, -1):
+            sums[at] = sums[at + 1] + filled[self.stack.places[at]]
         for start in range(count - 2, max(-1, count - 1 - PARTS_LOOKED_AT), -1):
             size = count - start
-            yield Shape.PLUS, start, (1,) * size, _TOLERATED
-            if only_plus or not self.stack.place_cost(start)[1]:
-                continue
-            for at in range(start + 1, count):
-                shape, _, signs, cost = _as_difference(start, at, count)
-                yield shape, start, signs, _TOLERATED + cost
+            apart, room = sums[start] - filled[self.line], size * self.figures.unit // 2
+            if abs(apart) <= room:
+                yield Shape.PLUS, start, (1,) * size, _TOLERATED
+            near = () if only_plus else [at for at in range(start + 1, count) if abs(apart - 2 * sums[at]) <= room]
+            if near and self.stack.place_cost(start)[1]:
+                for at in near:
+                    shape, _, signs, cost = _as_difference(start, at, count)
+                    yield shape, start, signs, _TOLERATED + cost
 
     def found(self, shape: Shape, start: int, signs: Sequence[int], cost: float) -> SumFound | None:
         """The sum, if it holds in every column by itself too."""

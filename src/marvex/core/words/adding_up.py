@@ -10,7 +10,7 @@ from itertools import chain, groupby
 
 from marvex.core.compare.across import across
 from marvex.core.compare.comparison import Comparison
-from marvex.core.compare.point import Kind, PanelsOf, Point
+from marvex.core.compare.point import Kind, PanelsOf, Point, in_panels
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown, ShownPoint
 from marvex.core.exact import EXACT, ZERO, difference, rounded_ratio, total
@@ -163,10 +163,11 @@ def _totals(comparison: Comparison, analysis: Analysis) -> Iterator[tuple[Sequen
         yield from _of_matched(panels, whole, comparison) if over_time else ()
     else:
         yield (*panels, *(not_shown if are_of_time else ())), whole
+    by_panel, hidden = in_panels(points), in_panels(not_shown)
     for panel in panels:
-        own = [point for point in points if point.panel == panel.panel]
+        own = by_panel.get(panel.panel, [])
         if not are_of_time:
-            yield [*own, *(point for point in not_shown if point.panel == panel.panel)], panel
+            yield [*own, *hidden.get(panel.panel, [])], panel
         elif over_time:
             yield from _of_matched(own, panel, comparison)
 
@@ -175,9 +176,9 @@ def _of_matched(
     points: Sequence[Point], whole: Point, comparison: Comparison
 ) -> Iterator[tuple[Sequence[Point], Point]]:
     """The points of a total; nothing where it holds a part of one, as of a quarter of which one side lacks a month."""
-    matched = [point for point in points if point.pair is None or point.pair.is_matched]
-    if not any(_is_partly_in(point, comparison) for point in points if point not in matched):
-        yield matched, whole
+    lone = [point for point in points if point.pair is not None and not point.pair.is_matched]
+    if not any(_is_partly_in(point, comparison) for point in lone):
+        yield [point for point in points if point.pair is None or point.pair.is_matched], whole
 
 
 def _share_a_base(points: Sequence[Point]) -> bool:

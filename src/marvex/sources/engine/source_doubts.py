@@ -30,6 +30,8 @@ from marvex.sources.quoting import quoted_name
 from marvex.sources.where import filter_text
 from marvex.sources.years_said import YEAR
 
+_MOST_NUMBERS = 8  # columns that may number documents
+
 
 def with_doubts(source: Source, typed: Collection[str], gathered: Gathered, engine: Engine) -> Source:
     """The source with what is in doubt of it, and what was not looked into.
@@ -116,5 +118,7 @@ def _twice(source: Source, gathered: Gathered, engine: Engine) -> Iterator[Reser
     if source.file.store is None and not roles.is_wide:
         key = "twice", facts.relation, headings, roles.date
         others = roles.taken
-        numbers = [one.name for one in source.columns if one.name not in others and one.distinct > one.filled / 2]
+        numbered = [one for one in source.columns if one.name not in others and one.distinct > one.filled / 2]
+        # Of what numbers the rows none is alike; each column that is counted costs the engine a join.
+        numbers = [one.name for one in sorted(numbered, key=lambda one: -one.distinct)[:_MOST_NUMBERS]]
         yield from gathered.once(key, lambda: loaded_twice(facts, headings, numbers, engine, name))

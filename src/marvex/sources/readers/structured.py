@@ -109,7 +109,7 @@ def left_of_rows(
     if not structure.totals and not structure.ratios and not structure.loose_ratios and not structure.unproven:
         told = told_by_figures(lines, structure, set(), is_statement=False)
         return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else ungrouped), doubts=told)
-    out = {place for place in range(len(lines)) if place not in structure.leaves}
+    out = {*range(len(lines))} - {*structure.leaves}
     kept_by_name = {place for place in out if lines[place].label in wishes.named}
     is_whole = not kept_by_name and not wishes.is_list and is_statement(structure)
     found = found_table(table, lines, structure, label, wishes) if is_whole else None
