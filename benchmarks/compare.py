@@ -7,6 +7,8 @@
     python benchmarks/compare.py days         day by day against the year before, distinct tickets of 1 million rows
     python benchmarks/compare.py workbook     a survey of a sheet of 100,000 rows against calamine reading it
     python benchmarks/compare.py categories   a table of 20,000 categories against one of 2,000
+    python benchmarks/compare.py lines        a statement of 1,600 lines against one of 200
+    python benchmarks/compare.py panels       a table of 400 accounts by month against one of 100
     python benchmarks/compare.py pack         24 views of 10 million rows against one query and 24 plain pictures
 
 Whole processes, run in turn so that a machine that drifts slows both; medians of the pairs.
@@ -165,6 +167,33 @@ def categories(folder: str) -> None:
     compared("categories", ours, theirs)
 
 
+def lines(folder: str) -> None:
+    """A statement of 1,600 lines in 64 blocks against one of 200: its lines are looked up, and each tried once."""
+    for count in (200, 1_600):
+        rows, blocks = [], []
+        for start in range(0, count, 25):
+            block = [(1000 + place * 7919 % 9973, 1000 + place * 104729 % 9967) for place in range(start, start + 25)]
+            rows += [(f"Account {start + place}", *one) for place, one in enumerate(block)]
+            blocks.append(tuple(map(sum, zip(*block, strict=True))))
+            rows.append((f"Total of block {start}", *blocks[-1]))
+        rows.append(("Total", *map(sum, zip(*blocks, strict=True))))
+        text = "\n".join(("Account,Actual,Budget", *(",".join(map(str, one)) for one in rows)))
+        Path(f"{folder}/lines-{count}.csv").write_text(text)
+    ours, theirs = ([MARVEX, "commentary", f"{folder}/lines-{n}.csv"] for n in (1_600, 200))
+    compared("lines", ours, theirs)
+
+
+def panels(folder: str) -> None:
+    """400 accounts by month against 100: figures and checks grow no faster than the points."""
+    for count in (100, 400):
+        months = [f"{year}-{month:02d}-01" for year in (2025, 2026) for month in range(1, 13)]
+        rows = (f"{day},{4000 + n},{n * 7919 % 9973}" for day in months for n in range(count))
+        Path(f"{folder}/panels-{count}.csv").write_text("\n".join(("date,account,net", *rows)))
+    asked = ("--by", "account", "--every", "month", "--figures", f"{folder}/f.json")
+    ours, theirs = ([MARVEX, "table", f"{folder}/panels-{n}.csv", *asked] for n in (400, 100))
+    compared("panels", ours, theirs)
+
+
 PICTURES = """
 import sys
 from concurrent.futures import ProcessPoolExecutor
@@ -230,6 +259,8 @@ LONGER = {
     "days": days,
     "workbook": workbook,
     "categories": categories,
+    "lines": lines,
+    "panels": panels,
     "pack": pack,
 }
 KINDS = ("start", "waterfall", *LONGER)

@@ -198,3 +198,22 @@ def test_costs_that_no_total_of_income_parts_from_income_have_their_total(
     assert desk.figures("table", "t.csv")["structure"]["totals"][0]["total_of"] == ["Fuel", "Crew"]
     desk.write("t.csv", [*rows[:-2], (costs, 75), rows[-1]], ("Line", "Budget"))
     assert f"'{costs}' is 75" in desk.refused("table", "t.csv")
+
+
+def test_a_statement_of_hundreds_of_accounts_has_its_result_though_no_name_tells_its_totals(desk: Desk) -> None:
+    drawn = random.Random(7)
+    income, costs = ([(drawn.randint(100, 99999), drawn.randint(100, 99999)) for _ in range(350)] for _ in range(2))
+    turnover, spent = (tuple(map(sum, zip(*block, strict=True))) for block in (income, costs))
+    left = tuple(now - then for now, then in zip(turnover, spent, strict=True))
+    rows = [
+        *((f"Route {place}", *one) for place, one in enumerate(income)),
+        ("Turnover", *turnover),
+        *((f"Outlay {place}", *one) for place, one in enumerate(costs)),
+        ("Operating outlay", *spent),
+        ("Surplus", *left),
+    ]
+    desk.write("long.csv", rows, HEADINGS)
+    found = desk.figures("table", "long.csv")
+    surplus = by_label(found)["Surplus"]
+    assert (surplus["current"], surplus["base"], len(found["points"])) == (*left, 703)
+    assert by_label(found)["Outlay 7"]["effect"] == -by_label(found)["Outlay 7"]["change"]

@@ -13,7 +13,7 @@ from marvex.core.structure.finder import found_structure
 from marvex.core.structure.found_statement import is_statement, statement_of
 from marvex.core.structure.statement import Statement, StatementLine, checked
 from marvex.core.structure.structure_found import Doubt, Structure
-from marvex.core.structure.sums import Shape
+from marvex.core.structure.sums import Open, Shape, sums_of
 from marvex.core.structure.total_names import Naming, naming, namings
 
 SALES = "Sales|5200|5010\nCosts|2310|2290"
@@ -116,6 +116,13 @@ def test_rounding_hides_no_total_without_a_name_that_a_result_bears_out() -> Non
     }
     # Nothing bears it out where no result is made of it: 200 is no total of 112 and 87.
     assert sums(found_structure(lines(block))) == {}
+
+
+def test_whether_lines_of_nothing_before_all_others_count_is_no_second_way_to_read_a_total() -> None:
+    figures = TableFigures(lines("Odd | 5\nCrew | 0\nPost | 424\nFuel | 534\nTotal pier | 958"))
+    stack = Open(places=(0, 1, 2, 3), totals=frozenset(), headings=frozenset())
+    # 424 + 534 = 958, with 0 before them or without; 5 is none of it
+    assert [one.places for one in sums_of(figures, 4, stack) if one.shape is Shape.PLUS] == [[1, 2, 3]]
 
 
 def test_evidence_counts_digits_columns_and_copies() -> None:
