@@ -4,7 +4,7 @@ could be."""
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from marvex.core.compare.scenario_words import ABBREVIATIONS, PLANNED_WORDS, version_said
 from marvex.core.errors import Mistake, listed, setting
@@ -106,9 +106,18 @@ def amount_columns(
         return tuple(wide)
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
-    _check_year_said([texts[one] for one in figures], source)
+    return _of_plain_headings(free, texts, asked, source, has_date=has_date)
+
+
+def _of_plain_headings(
+    free: Sequence[Column], texts: Mapping[str, str], asked: ColumnsAsked, source: str, *, has_date: bool
+) -> tuple[AmountColumn, ...]:
+    """The amounts where no headings say months or scenarios: the sides that stand beside one another, else the one."""
     own = [one for one in free if one.is_figures and not one.is_code]
-    if both := against_plan(own) or short_sides([one.name for one in own]) or beside_its_base(beside):
+    figures = [one.name for one in own]
+    beside = [one for one in free if one.figures and not one.is_code]
+    _check_year_said([texts[one] for one in figures], source)
+    if both := against_plan(own) or short_sides(figures) or beside_its_base(beside):
         return both
     for current, (base, *_) in bases_beside(beside).items():
         raise Mistake(

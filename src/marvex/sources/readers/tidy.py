@@ -86,19 +86,9 @@ def tidy(
     year : that of months that say none.
     is_text : a text file, in which a cell beyond the headings means that a row is shifted.
     """
-    sheet = sheet_parts(grid, name, year, is_text=is_text)
-    wishes, said = wishes or Wishes(), list(sheet.said)
-    table, blocks = _first_table(sheet, grid.letters, name, numbers)
-    table, of_pairs = with_one_column_each(table, wishes.named, numbers)
-    table, by_path = set_in_by_paths(table)
-    if blocks is not None and not blocks.tells_lines_apart:
-        said.append(told_of(blocks))
-    check_one_table(table, sheet.heading_lines[0].number)
-    rows, of_groups = filled_down(table.headings, table.rows, table.places)
-    if of_groups:
-        table = replace(table, rows=tuple(rows))
-    table, of_bars, stale = _without_drawn(table, wishes, numbers)
-    said += (*of_pairs, *of_groups, *of_bars)
+    sheet, wishes = sheet_parts(grid, name, year, is_text=is_text), wishes or Wishes()
+    whole = _whole_table(sheet, grid.letters, name, wishes, numbers)
+    table, blocks, said = whole.table, whole.blocks, list(whole.said)
     of_periods, texts = RowsOfPeriods(), _texts(table)
     if not keep_totals or (not wishes.keep_parts and (year or _dated(table, texts))):
         of_periods = rows_of_periods(_additive(table, wishes), texts, wishes, year)
@@ -136,7 +126,7 @@ def tidy(
         parts_across, total_across = _parts_across(table, gone)
         table = without_columns(table, gone, numbers)
     table, left, kept = _without_totals(
-        table, wishes, by_path, are_blocks=blocks is not None, keep_totals=keep_totals
+        table, wishes, whole.by_path, are_blocks=blocks is not None, keep_totals=keep_totals
     )
     if drops_columns:  # a row that is wrong itself was told of first
         check_totals_across(compared, {place for place, _ in columns}, in_most, wishes)
@@ -153,7 +143,7 @@ def tidy(
         letters=letters,
         kept_totals=kept,
         said=(*said, *more, *left.said),
-        cautions=(*of_periods.cautions, *stale, *left.cautions, *others),
+        cautions=(*of_periods.cautions, *whole.stale, *left.cautions, *others),
         doubts=left.doubts,
         found=left.found,
         titles=sheet.titles,
@@ -163,6 +153,37 @@ def tidy(
         led_across=led,
         both_kinds=left.both_kinds or both_kinds(table, sheet.before, sheet.first) if left.found is None else None,
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Whole:
+    """The table of a sheet with all its rows, and what was done so that each has its names and its amounts.
+
+    Parameters
+    ----------
+    by_path : the rows that are sums by their names and their figures.
+    stale : cautions of columns that bars are drawn of.
+    """
+
+    table: SheetTable
+    blocks: Blocks | None
+    by_path: Mapping[int, tuple[str, int, int]]
+    said: tuple[str, ...]
+    stale: tuple[str, ...]
+
+
+def _whole_table(sheet: SheetParts, letters: Sequence[str], name: str, wishes: Wishes, numbers: str) -> _Whole:
+    table, blocks = _first_table(sheet, letters, name, numbers)
+    table, of_pairs = with_one_column_each(table, wishes.named, numbers)
+    table, by_path = set_in_by_paths(table)
+    of_blocks = () if blocks is None or blocks.tells_lines_apart else (told_of(blocks),)
+    check_one_table(table, sheet.heading_lines[0].number)
+    rows, of_groups = filled_down(table.headings, table.rows, table.places)
+    if of_groups:
+        table = replace(table, rows=tuple(rows))
+    table, of_bars, stale = _without_drawn(table, wishes, numbers)
+    said = (*sheet.said, *of_blocks, *of_pairs, *of_groups, *of_bars)
+    return _Whole(table=table, blocks=blocks, by_path=by_path, said=said, stale=stale)
 
 
 def _without_totals(
