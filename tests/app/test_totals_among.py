@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import sqlite3
 from collections.abc import Sequence
 
@@ -308,3 +309,19 @@ def test_totals_of_a_sheet_in_millions_are_found_below_one_too(desk: Desk) -> No
     rates = desk.write("r.csv", [("Load factor", 0.71, 0.65), ("On time", 0.92, 0.94), ("Margin", 0.12, 0.15)],
                        ("Ratio", "Jan 2026", "Feb 2026"))  # fmt: skip
     assert "rates do not add up" in desk.refused("table", rates)
+
+
+def test_an_export_of_seventy_columns_is_read_and_a_total_in_the_last_of_them_seen(desk: Desk) -> None:
+    drawn = random.Random(4)
+    made = [
+        (f"2026-{month:02d}-15", amount, *(drawn.choice("ab") for _ in range(69)), part)
+        for month in range(1, 11)
+        for part, amount in (("Bow", 100 + month), ("Stern", 207 + 3 * month), ("Total", 307 + 4 * month))
+    ]
+    headings = ("date", "amount", *(f"field {at}" for at in range(69)), "part")
+    desk.write("wide.csv", [row for row in made if row[-1] != "Total"], headings)
+    asked = ("table", "wide.csv", "--every", "month", "--for", "2026", "--versus", "none")
+    # 10 × 307 and 4 × (1 + … + 10) = 220
+    assert [one["current"] for one in desk.figures(*asked)["points"] if one["kind"] == "total"] == [3290]
+    desk.write("wide.csv", made, headings)
+    assert "part 'Total' is the sum of all others" in desk.refused(*asked)

@@ -1,4 +1,4 @@
-"""What the values of several columns of a file come to in each month of a scenario, in one pass over its rows."""
+"""What the values of several columns of a file come to in each month of a scenario."""
 
 from __future__ import annotations
 
@@ -14,6 +14,8 @@ from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.met import met
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source
+
+_MOST_AT_ONCE = 60  # columns: the engine takes 64
 
 Month: TypeAlias = tuple[str | None, date | None]  # of a scenario; its first day
 Amounts: TypeAlias = dict[str, dict[Month, Decimal]]  # of each value of a column
@@ -43,6 +45,11 @@ class ByMonth:
 
 def by_month(source: Source, columns: Sequence[str], engine: Engine) -> list[ByMonth]:
     """Of each column what each of its values comes to, month by month, of the rows that are kept."""
+    starts = range(0, len(columns), _MOST_AT_ONCE)
+    return [one for at in starts for one in _in_one_pass(source, columns[at : at + _MOST_AT_ONCE], engine)]
+
+
+def _in_one_pass(source: Source, columns: Sequence[str], engine: Engine) -> list[ByMonth]:
     roles = replace(source.roles, by=tuple(columns), inner=0, each_row=False)
     facts = replace(source.facts, roles=roles, key=None, is_numbered=False, names="", has_signs=False)
     rows, values = facts.source_rows(False)
