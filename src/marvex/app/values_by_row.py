@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from decimal import Decimal
+from math import log2
 
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.evidence import TableLine
@@ -14,6 +15,7 @@ from marvex.sources.engine.source import Source
 
 MOST_ROWS = 50  # enough to prove that some headings are the sums of others
 Key = tuple[str, str, str]  # another column's name, the scenario, the column of amounts
+_FEW_PAIRS = 12  # of columns, up to which the bits asked for leave out what is chance
 
 
 def sums_of_others(source: Source, columns: Sequence[str]) -> Iterator[tuple[str, tuple[str, ...]]]:
@@ -24,10 +26,12 @@ def sums_of_others(source: Source, columns: Sequence[str]) -> Iterator[tuple[str
     cells = len(source.roles.amounts) if source.roles.is_wide else 1  # each of which counts as a row
     if source.rows_read > cells * len(source.sample):
         return
+    pairs = len(columns) * (len(columns) - 1)
+    least = LEAST_BITS + max(0.0, log2(pairs / _FEW_PAIRS)) if pairs else LEAST_BITS  # of more, more meet by chance
     for name in columns:
         # What is no sum of others as a whole is none row by row.
         if len(columns) > 1 and _found(source, name, None, 0.0):
-            ways = (_found(source, name, other, LEAST_BITS) for other in columns if other != name)
+            ways = (_found(source, name, other, least) for other in columns if other != name)
             if found := next(filter(None, ways), None):
                 yield name, found
 
