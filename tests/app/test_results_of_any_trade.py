@@ -217,3 +217,24 @@ def test_a_statement_of_hundreds_of_accounts_has_its_result_though_no_name_tells
     surplus = by_label(found)["Surplus"]
     assert (surplus["current"], surplus["base"], len(found["points"])) == (*left, 703)
     assert by_label(found)["Outlay 7"]["effect"] == -by_label(found)["Outlay 7"]["change"]
+
+
+def test_a_long_block_in_thousands_may_miss_its_total_by_what_rounding_does_and_no_more(desk: Desk) -> None:
+    drawn = random.Random(5)
+    fares, costs = ([drawn.randint(1000, 999_999) for _ in range(250)] for _ in range(2))
+
+    def sheet(more: int) -> str:
+        lines = [(f"Fare {place}", round(one / 1000)) for place, one in enumerate(fares)]
+        lines += [("Total fares", round(sum(fares) / 1000) + more)]
+        lines += [(f"Cost {place}", round(one / 1000)) for place, one in enumerate(costs)]
+        lines += [("Total costs", round(sum(costs) / 1000)), ("Profit", round((sum(fares) - sum(costs)) / 1000))]
+        return desk.write("k.csv", lines, ("EUR '000", "Budget"))
+
+    printed = sum(round(one / 1000) for one in fares), sum(round(one / 1000) for one in costs)
+    found = desk.figures("table", sheet(0))
+    assert by_label(found)["Profit"]["current"] == 1000 * (printed[0] - printed[1])
+    assert any("which is taken for rounding" in one for one in found["cautions"])
+    # Errors of half a unit at most, spread evenly: of 250 the sum has a deviation of √(250 ÷ 12) = 4.6.
+    missed = round(sum(fares) / 1000) + 60 - printed[0]
+    refused = desk.refused("table", sheet(60))
+    assert "'Total fares' is" in refused and f": {missed} more" in refused

@@ -164,7 +164,7 @@ def _closing_blocks(structure: Structure, figures: TableFigures, places: Sequenc
     """Lines that come to those right before them, since the last total."""
     parts = {part for one in structure.sums for part, _ in one.parts}
     for place in places:
-        before = _open_before(structure, places, place)
+        before = _open_before(structure, places, place)[-_NEAREST_OF:]
         if place in structure.totals or place in parts or len(before) < 2:
             continue
         if (
@@ -303,4 +303,4 @@ def _open_before(structure: Structure, places: Sequence[int], place: int) -> lis
     taken = {part for one in structure.sums for part, _ in one.parts if one.line < place}
     before = [one for one in places if one < place and one not in taken]
     last = max((at for at, one in enumerate(before) if one in structure.totals), default=0)
-    return before[last:][-_NEAREST_OF:]
+    return before[last:]

@@ -11,7 +11,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from decimal import Decimal
-from math import log2
+from math import log2, sqrt
 from statistics import median
 
 from marvex.core.structure.total_names import Naming
@@ -20,6 +20,7 @@ _STEPS = (1, 5)  # times a power of ten: 1, 5, 10, 50, 100 …
 _MOST = 0.8  # of a column's figures, which its granularity divides
 _DEVIATION_OF_INDEPENDENT = 1.5  # times the median relative deviation is how far a column stands for itself
 _COLUMNS_COMPARED, _ROWS_COMPARED = 24, 100
+_DEVIATIONS = 6  # which chance exceeds once in a thousand million
 _ENOUGH = 120.0  # bits, beyond which more columns tell nothing new
 _WEIGHT_BITS = 62  # of the weights under which all columns of a line are one number
 
@@ -112,15 +113,23 @@ class TableFigures:
             self._masked[columns] = [sum(row[column] * weight for column, weight in weights) for row in self.filled]
         return self._masked[columns]
 
+    def room(self, parts: int) -> int:
+        """How far rounding may move the sum of so many figures: half a unit each.
+
+        More than a dozen do not all err one way: of them six standard deviations of a sum of errors that are spread
+        evenly over a unit, √(parts ÷ 12).
+        """
+        return int(min(parts / 2, _DEVIATIONS * sqrt(parts / 12)) * self.unit)
+
     def fit(self, line: int, parts: Sequence[tuple[int, int]]) -> Fit | None:
-        """How well signed lines come to a line; None where they do not, within half a unit a part.
+        """How well signed lines come to a line; None where they do not, within what rounding may move.
 
         Parameters
         ----------
         parts : their places, each with the sign with which it counts.
         """
         off: list[tuple[int, int]] = []
-        room = len(parts) * self.unit // 2
+        room = self.room(len(parts))
         for column in self.told(line):
             apart = self.filled[line][column] - sum(sign * self.filled[place][column] for place, sign in parts)
             if abs(apart) > room:

@@ -236,9 +236,12 @@ class _Trial:
         sums = [0] * (count + 1)  # of all from a place on, in the first column: what misses there by more misses
         for at in range(count - 1, -1, -1):
             sums[at] = sums[at + 1] + filled[self.stack.places[at]]
-        for start in range(count - 2, max(-1, count - 1 - PARTS_LOOKED_AT), -1):
+        near_starts = range(max(0, count - PARTS_LOOKED_AT), count - 1)
+        for start in sorted(
+            {*near_starts, *(at for at in self.stack.block_starts if 0 <= at < count - 1)}, reverse=True
+        ):
             size = count - start
-            apart, room = sums[start] - filled[self.line], size * self.figures.unit // 2
+            apart, room = sums[start] - filled[self.line], self.figures.room(size)
             if abs(apart) <= room:
                 yield Shape.PLUS, start, (1,) * size, _TOLERATED
             near = () if only_plus else [at for at in range(start + 1, count) if abs(apart - 2 * sums[at]) <= room]
