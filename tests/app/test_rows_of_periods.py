@@ -6,7 +6,7 @@ from decimal import Decimal
 from typing import Any
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from conftest import Desk, by_label
@@ -19,6 +19,7 @@ def summed(name: str, rows: list[list[Any]]) -> list[Any]:
     return [name, *(sum(row[at] for row in rows) for at in (1, 2))]
 
 
+@example(figures=[(2000, 2000), (1, 1), (1, 1)], quarters="", years=[], is_bare=False, averages=True)
 @given(
     figures=amounts,
     quarters=st.sampled_from(["", "Q{}", "Q{} 2026"]),

@@ -159,8 +159,12 @@ def _with_lines_like_years(lines: Sequence[SheetRow], start: int, name: str) -> 
             break
         if len(years) + len(names) < line.filled or line.cells[names[0]].strip().casefold() in OF_LINES:
             break
-        if any(map(is_figure, above)) or before.cells[names[0]].strip().casefold() in OF_LINES:
-            is_sure = True  # no headings are years below years, nor is what stands below "Account" a heading
+        of_lines = before.cells[names[0]].strip().casefold() in OF_LINES
+        of_periods = all(parted(one.cells[names[0]]).period for one in lines[start - 1 : start + 1])
+        if any(map(is_figure, above)) or of_lines or of_periods:
+            # No headings are years below years, nor is what stands below "Account" a heading, or beside the first of
+            # several periods.
+            is_sure = True
         elif not is_sure:
             if len(set(above)) < len(above):
                 break
