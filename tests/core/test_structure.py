@@ -17,6 +17,10 @@ from marvex.core.structure.sums import Open, Shape, sums_of
 from marvex.core.structure.total_names import Naming, naming, namings
 
 SALES = "Sales|5200|5010\nCosts|2310|2290"
+_WITH_PARCELS = (
+    "Fares|5174|5651\nFreight|1903|1919\nParcels|91|97\nShop|568|549\nRevenue|{}\n"
+    "Fuel|2177|2077\nCrew|2716|2665\nHarbour dues|736|759\nOperating costs|{}\nOperating result|{}"
+)
 
 
 def lines(table: str, **beside: object) -> list[TableLine]:
@@ -170,6 +174,12 @@ def test_a_line_beside_the_others_is_made_of_lines_that_are_taken_already() -> N
         ),
         ("Sales|5200|5010\nCosts|2310|2290\nHeadcount|31|29\nRent|402|409\nNet profit|2488|2311", Doubt.LEFT_OUT, 4),
         ("Revenue|1000|1100\nGross margin|400|420\nEBITDA|200|190", Doubt.UNPROVEN, 1),
+        # 5174 + 1903 + 568 = 7645 and 5651 + 1919 + 549 = 8119: the line that came in is in no total.
+        (_WITH_PARCELS.format("7645|8119", "5629|5501", "2016|2618"), Doubt.LEFT_OUT, 4),
+        # 2177 + 2716 + 736 = 5629 and not 5929, and 7645 + 91 - 5629 = 2107: the result is right, the costs are not.
+        (_WITH_PARCELS.format("7736|8216", "5929|5501", "2107|2715"), Doubt.UNPROVEN, 8),
+        # 8036 are 300 more than 7736 in one month, as the result is 300 less than 8036 - 5629 = 2407.
+        (_WITH_PARCELS.format("8036|8216", "5629|5501", "2107|2715"), Doubt.UNPROVEN, 4),
     ],
 )
 def test_what_cannot_be_told_is_asked(table: str, doubt: Doubt, line: int) -> None:

@@ -32,6 +32,7 @@ _NEAREST_STARTS = 12  # of them; of more the whole is tried
 _NEAR_OF_LONE = Decimal("0.02")  # the same where no other total is proven and 'Total X' may be a name
 _LINE_IN_SOME, _RESULT_IN_SOME = 12.0, 4.0  # bits of the columns in which lines come to another, though not in all
 _NEAR = Decimal("0.1")  # of the sum, within which an unproven total is taken for a wrong one
+_WITHOUT_ONE, _GROUP_WITHOUT_ONE = 16.0, 8.0  # bits that a line is others without one of them; 'Revenue' needs fewer
 
 
 def is_surely_total(line: TableLine) -> bool:
@@ -59,11 +60,12 @@ def with_doubts(
     for place in sorted(best.unproven):
         asked = _unproven(structure, figures, best, place, places)
         if asked is not None:
-            return replace(structure, asked=asked)
+            return replace(structure, asked=_first_missed(structure, figures, asked, places))
         if place not in parts or is_strong_result(figures.lines[place].label):
             unproven.append(place)  # 'Net trading income' that a total counts is one of its lines
     asked = _income_of_costs(structure) or _lone_group(structure, figures, places)
-    asked = asked or _missed_in_some(structure, figures, places) or _lone_difference(structure, figures, places)
+    asked = asked or _missed_in_some(structure, figures, places) or _without_one(structure, figures, places)
+    asked = asked or _lone_difference(structure, figures, places)
     return replace(structure, unproven=tuple(unproven)) if asked is None else replace(structure, asked=asked)
 
 
@@ -108,6 +110,32 @@ def _missed_in_some(structure: Structure, figures: TableFigures, places: Sequenc
         near = _holds_in_some(structure, figures, place, places)
         if near is not None and near.bits >= (_RESULT_IN_SOME if is_result else _LINE_IN_SOME):
             return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=near.parts, off=near.off)
+    return None
+
+
+def _without_one(structure: Structure, figures: TableFigures, places: Sequence[int]) -> Asked | None:
+    """What to ask about a line that is the sum of lines right before it but for one of them, beyond chance.
+
+    It is their total, from which a line that came in later is left out; no total counts these lines.
+    """
+    for place in places:
+        line = structure.lines[place]
+        told = figures.told(place)
+        if place in structure.totals or not told or is_kept(line.label) or says_a_side(line.label):
+            continue
+        before = _uncounted(structure, place, places)
+        as_one = figures.as_one(told)
+        reached = as_one[before[-1]] if before else 0
+        for start in range(len(before) - 2, -1, -1):
+            block, reached = before[start:], reached + as_one[before[start]]
+            left = next((one for one in block[1:] if as_one[one] == reached - as_one[place] != 0), None)
+            parts = tuple((one, 1) for one in block if one != left)
+            if left is None or len(parts) < 2 or not figures.are_of_one_sign(place, [one for one, _ in parts]):
+                continue
+            fit = figures.fit(place, parts)
+            least = _GROUP_WITHOUT_ONE if line.naming is Naming.GROUP else _WITHOUT_ONE
+            if fit is not None and not fit.off and fit.bits >= least + 2 * log2(len(before)):
+                return Asked(line=place, doubt=Doubt.LEFT_OUT, left_out=left, nearest=parts)
     return None
 
 
@@ -211,6 +239,26 @@ def _unproven(
     if is_part or not (is_sure or any(one.line < place for one in structure.sums)):
         return None  # nothing else speaks for its being a total
     return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=near.parts if near else (), off=near.off if near else None)
+
+
+def _first_missed(structure: Structure, figures: TableFigures, asked: Asked, places: Sequence[int]) -> Asked:
+    """What is asked of a total that misses its parts; of a part of it instead, which misses its own by as much.
+
+    'Operating result' that adds up without 'Operating costs' only is right where these are not what they come to.
+    """
+    parts = [one for one, _ in asked.nearest] + ([] if asked.left_out is None else [asked.left_out])
+    for part in parts:
+        if part > asked.line or part in structure.totals or not any(figures.filled[part]):
+            continue
+        near = _holds_in_some(structure, figures, part, places) or _nearest(
+            figures, part, _uncounted(structure, part, places)
+        )
+        if near is None or near.off is None or not near.is_near:
+            continue
+        is_same = asked.off is not None and (asked.off[0], abs(asked.off[1])) == (near.off[0], abs(near.off[1]))
+        if is_same or part == asked.left_out:
+            return Asked(line=part, doubt=Doubt.UNPROVEN, nearest=near.parts, off=near.off)
+    return asked
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -236,7 +236,7 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
             other = names[asked.left_out] if asked.left_out is not None else ""
             return Mistake(
                 f"{at} is the sum of the lines before it without '{other}' only",
-                f"{setting('where', f'{column}!={other}')} leaves that out; or {ways}.",
+                f"Mend the table; or {setting('where', f'{column}!={other}')} leaves that out; or {ways}.",
             )
     different = dict.fromkeys(f"{names[one.line]} = {spoken(names, one.parts)}" for one in asked.sums)
     readings = " or ".join(list(different)[:2])
