@@ -191,3 +191,37 @@ def test_a_ratio_line_is_told_in_per_cent(desk: Desk) -> None:
     told = desk.run("table", *words, "--since", "figures.json").out
     assert "Margin % was 50.0%, is 60.0% (+10.0 pts)" in told
     assert "measured against: Margin % (60.0%)." in desk.run("commentary", *words).out.replace("\n", " ")
+
+
+MONTHS = [(f"{year}-{month:02}", year, month) for year in (2025, 2026) for month in range(1, 11)]
+KEPT: list[tuple[object, ...]] = [
+    (when, item, (year - 2024) * amount + month) for when, year, month in MONTHS for item, amount in
+    (("Fares", 5174), ("Freight", 1903), ("Fuel", -2177), ("Crew", -2716))
+]  # fmt: skip
+NEXT_MONTH = {
+    "in thousands": (lambda when, item, net: (when, item, net / 1000), "each figure is about a thousandth of what"),
+    "turned": (lambda when, item, net: (when, item, -net), "each figure has the other sign than in before.json"),
+    "costs positive": (lambda when, item, net: (when, item, abs(net)), "Crew, Fuel have the other sign than in"),
+    "renamed": (lambda when, item, net: (when, "Bunkers" if item == "Fuel" else item, net), "Bunkers has just the"),
+    "of one month": (lambda when, item, net: (f"{when[:5]}11" if when.endswith("10") else None, item, net),
+                     "the source has no rows of Oct 2025, Oct 2026 any more: before.json is not compared there"),
+    "a month less": (lambda when, item, net: (None if when == "2026-10" else when, item, net), None),
+    "one figure": (lambda when, item, net: (when, item, 1000 * net if (when, item) == ("2026-10", "Fuel") else net),
+                   None),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("case", NEXT_MONTH)
+def test_what_all_that_was_restated_has_in_common_is_told(desk: Desk, case: str) -> None:
+    desk.write("k.csv", KEPT, ("month", "item", "net"))
+    words = ("table", "k.csv", "--by", "item", "--versus", "year-ago", "--for")
+    desk.run(*words, "2026-10", "--figures", "before.json")
+    change, told = NEXT_MONTH[case]
+    desk.write("k.csv", [row for row in (change(*one) for one in KEPT) if row[0]], ("month", "item", "net"))
+    window = {"of one month": "2026-11", "a month less": "2026-09"}.get(case, "2026-10")
+    found = desk.figures(*words, window, "--since", "before.json")
+    in_common = [one for one in found["cautions"] if "before.json" in one]
+    assert in_common == [] if told is None else in_common[0].startswith(told) and len(in_common) == 1
+    # Of a month that is not in a table of other months nothing was restated; of one that was taken out, all.
+    restated = [one for one in found["since"]["restated"] if one["side"] == "current"]
+    assert len(restated) == {"of one month": 0, "renamed": 2, "one figure": 2, "costs positive": 3}.get(case, 5)

@@ -20,7 +20,7 @@ with atheris.instrument_imports(include=["marvex"]):
     from marvex.core.time.calendar import CIVIL, Grain
     from marvex.core.time.notation import WindowReader, read_widening
     from marvex.pack.pack_file import read_pack
-    from marvex.request.figures_file import earlier_points
+    from marvex.request.figures_file import earlier_run
     from marvex.request.rule_file import rules_from
     from marvex.request.statement_file import statement_from
     from marvex.sources.dates import read_days
@@ -69,7 +69,7 @@ TARGETS: dict[str, Callable[[bytes], object]] = {
     "pack": lambda content: read_pack(_file(content, ".toml")),
     "rules": lambda content: rules_from(str(_file(content, ".toml"))),
     "style": lambda content: styled(str(_file(content, ".toml"))),
-    "figures": lambda content: earlier_points(_file(content, ".json")),
+    "figures": lambda content: earlier_run(_file(content, ".json")),
     **{ending: _reader(f".{ending}") for ending in ("csv", "json", "jsonl", "xlsx", "ods", "csv.gz")},
 }
 

@@ -5,22 +5,25 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from decimal import Decimal
 from fractions import Fraction
 from pathlib import Path
 
 from marvex.app.session import Session
+from marvex.app.since_moved import gone_of, lines_today, named_as_today, names_today, renamed_in
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, PanelsOf, Point
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.scenarios import Outlook, ScenarioDates, current_scenarios
 from marvex.core.compare.side import Span
-from marvex.core.compare.since import Days, EarlierPoint, EarlierSide, Rebanded, Restated, Since, runs_without
+from marvex.core.compare.since import Days, EarlierPoint, EarlierSide, Gone, Rebanded, Restated, Since, runs_without
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO, total
 from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
+from marvex.core.words.since_words import since_doubts
 from marvex.core.words.units import exact_ratio
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
@@ -51,29 +54,52 @@ class _Again:
 
 def with_since(session: Session, request: Request, analysis: Analysis, path: Path) -> Analysis:
     """The analysis with what has changed since an earlier run, whose figures are in a file."""
-    from marvex.request.figures_file import earlier_points
+    from marvex.request.figures_file import earlier_run
 
-    again = _Asking(session.ledger(request), analysis, request)
-    points = earlier_points(path)
-    restated, rebanded = [], []
+    book = session.ledger(request)
+    run = earlier_run(path)
+    names = names_today(run.points, book.scenarios)
+    points = [named_as_today(one, names) for one in run.points]
+    held = {names.get(name, name): day for name, day in run.held.items()}
+    again = _Asking(book, analysis, request)
+    restated, rebanded, same_as_then = [], [], 0
+    gone: dict[Gone, None] = {}
     told: set[object] = set()  # several comparisons may have one current side
     for point, today in (*again.of(points), *again.new_beside(points)):
+        is_whole = True
         for place, was, now in zip((0, 1), point.amounts, today.amounts, strict=True):
             days = (point.days, point.base_days)[place]
             same = (point.key, point.sides[place], days, was)
+            if was == now and was is not None:
+                same_as_then += 1
             if was == now or (days is None and was is None) or same in told:
+                continue
+            if lost := again.gone(point.sides[place], days, held):
+                gone[lost] = None
+                is_whole = False
                 continue
             told.add(same)
             span = today.spans[place]
             restated.append(
                 Restated(point=point, is_base=bool(place), was=was, now=now, span=span, category=today.category)
             )
-        if point.band is not None and today.band is not None and today.band != point.band:
+        if is_whole and point.band is not None and today.band is not None and today.band != point.band:
             rebanded.append(Rebanded(point=point, was=point.band, now=today.band))
-    since = Since(file=request.since_name or path.name, restated=tuple(restated), rebanded=tuple(rebanded))
-    if request.since_name and not since.has_changed:
+    renamed = renamed_in(book, restated, [one.label for one in points], analysis.first.comparison.points)
+    since = Since(
+        file=request.since_name or path.name,
+        restated=tuple(restated),
+        rebanded=tuple(rebanded),
+        same=same_as_then,
+        gone=(*gone, *again.lacking),
+        renamed=renamed,
+        lines=lines_today(run.lines, analysis.statement, renamed),
+    )
+    if request.since_name and since.says_nothing:
         return analysis
-    return replace(analysis, since=since, since_is_gate=request.settings.since_gate)
+    doubts = since_doubts(since, analysis.figures.locale)
+    cautions = (*analysis.cautions, *doubts)
+    return replace(analysis, since=since, since_is_gate=request.settings.since_gate, cautions=cautions)
 
 
 class _Asking:
@@ -93,6 +119,7 @@ class _Asking:
                 is_whole = self._is_whole(judged.point.kind.value, panel)
                 left = _left_of(one.comparison) if is_whole else NOTHING_LEFT
                 self.today[place, panel, label] = (judged, *_asked_of(one.comparison, judged.point), left)
+        self.lacking: dict[Gone, None] = {}
         # What drove a change is worked out, and no row is of it.
         self.drivers = {driver.name for one in points for driver in one.drivers}
 
@@ -112,6 +139,9 @@ class _Asking:
                 amounts, band = self._shown_again(point)
             elif made:
                 amounts, band = self._asked_again(point, made, figures)
+            elif self._has_lapsed(point):
+                yield point, _Again(amounts=(None, None), band=None, spans=(None, None), category=point.label)
+                continue
             else:
                 continue
             names = made[0][1] if len(made) == 1 and not made[0][1][1] else None
@@ -157,6 +187,13 @@ class _Asking:
         found = self.today.get(self._key(point))
         asked = (point.sides, (point.days, point.base_days), self._left(point))
         return found is not None and not found[0].point.gathered and found[1:] == asked
+
+    def _has_lapsed(self, point: EarlierPoint) -> bool:
+        """Whether a point without days is of a category that a source without dates no longer has."""
+        is_own = point.kind in ("point", "line", "step") and not _is_gathered(point) and not point.panel
+        has_days = point.days or point.base_days or any(one.first for one in self.book.scenarios)
+        is_known = self._like(point) is not None or point.label in self.book.known_categories
+        return is_own and not has_days and not is_known
 
     def _is_whole(self, kind: str, panel: str | None) -> bool:
         """Whether a point is over the whole of the sides, and no period of them."""
@@ -233,19 +270,28 @@ class _Asking:
     def _is_known(self, side: EarlierSide) -> bool:
         """Whether the rows of a side can be told: of an outlook, where its actuals ended.
 
-        Raises Mistake where the data have no such scenario.
+        Raises Mistake where the data have no such scenario, and the file was named by the call.
         """
         if side.scenario in self.dates:
             return True
         try:
             self._parts_of(side)
         except Mistake:
+            if self.request.since_name:  # of an edition that is told, since nobody chose it
+                self.lacking[Gone(scenario=side.scenario)] = None
+                return False
             raise Mistake(
                 f"{setting('since')} {Path(str(self.request.settings.since)).name} is of {side.scenario}, "
                 "and the data have no such scenario",
                 "Name the figures of a run of scenarios that the data have.",
             ) from None
         return side.actual_to is not None
+
+    def gone(self, side: EarlierSide, days: Days | None, held: Mapping[str | None, date]) -> Gone | None:
+        """The days of a side of which the source has no rows any more; None where it is of them."""
+        parts = [self.dates[side.scenario]] if side.scenario in self.dates else self._parts_of(side)
+        found = [gone_of(side, days, part, held) for part in parts if part is not None]
+        return found[0] if all(found) else None
 
     def _parts_of(self, side: EarlierSide) -> tuple[ScenarioDates, ScenarioDates | None]:
         return current_scenarios(self.book.scenarios, side.scenario)

@@ -51,7 +51,7 @@ def _lines(built: Built, loudness: int) -> list[str]:
     if built.shown.failing:
         lines.append(f"met a band that fails: {', '.join(built.shown.failing)}")
     if analysis.since is not None and built.outputs.paths:  # otherwise the table on standard output has it
-        from marvex.core.words.wording import since_notes  # not for --help
+        from marvex.core.words.since_words import since_notes  # not for --help
 
         lines += since_notes(analysis.since, analysis.figures)
     elif analysis.since is not None and analysis.since.has_changed and analysis.since_is_gate:

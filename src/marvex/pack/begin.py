@@ -16,7 +16,7 @@ from marvex.app.good_news import are_of_debits, good_news_doubt
 from marvex.app.session import Session
 from marvex.app.survey import read_somehow, unlike_sides
 from marvex.app.view_places import view_place
-from marvex.core.compare.scenarios import actual_among
+from marvex.core.compare.scenarios import ScenarioDates, actual_among
 from marvex.core.errors import Mistake, offered
 from marvex.core.time.calendar import CIVIL, Grain, coarsest, is_finer
 from marvex.pack.making import painted, piece_of
@@ -155,9 +155,9 @@ def _head(book: Ledger, of: str | None = None) -> dict[str, Any]:
     of : the current side's scenario, where it is said.
     """
     dated = [one for one in book.scenarios if one.first and one.last]
-    if not dated or any(one.grain is Grain.YEAR for one in dated):
+    current = _current(book, of)
+    if current is None or any(one.grain is Grain.YEAR for one in dated):
         return {}
-    current = next((one for one in dated if one.name == of), None) or actual_among(dated) or dated[0]
     assert current.first is not None and current.last is not None
     if current.runs_to_date:
         return {"for": "year-to-date"}
@@ -170,12 +170,30 @@ def _head(book: Ledger, of: str | None = None) -> dict[str, Any]:
     return {"for": "latest:month"} if has_month and current.last.replace(day=1) > current.first else {}
 
 
+def _current(book: Ledger, of: str | None) -> ScenarioDates | None:
+    """The scenario of the current side; None where nothing has dates."""
+    dated = [one for one in book.scenarios if one.first and one.last]
+    return (
+        next((one for one in dated if one.name == of), None) or actual_among(dated) or (dated[0] if dated else None)
+    )
+
+
+def _has_year_so_far(book: Ledger, of: str | None) -> bool:
+    """Whether the data are of more of the reporting year than its last month, as a sheet of one month each year is."""
+    current = _current(book, of)
+    if current is None or current.last is None:
+        return False
+    start = book.calendar.start(current.last, Grain.YEAR)
+    months = {(day.year, day.month) for day in current.days if day >= start}
+    return len(months) > 1 or current.last.month == start.month
+
+
 def _views(session: Session, sources: Sequence[str], book: Ledger, settings: Settings) -> Iterator[_View]:
     """What could be asked of the source, the most telling first."""
     few, many, parts = (None, None, None) if settings.by else _columns(book)
     of_few, of_many = ([one, *(_elsewhere(book, one) or ())] if one else [] for one in (few, many))
     is_dated = any(one.last for one in book.scenarios)
-    so_far = {"for": "year-to-date"} if _head(book) else {}
+    so_far = {"for": "year-to-date"} if _head(book) and _has_year_so_far(book, settings.of) else {}
     by_few: dict[str, Any] = {} if book.statement or not few else {"by": of_few}
     by_many: dict[str, Any] = {} if book.statement or not many else {"by": of_many}
     by_steps = by_few or (by_many and {**by_many, "keep": f"top:{FEW}"})

@@ -19,7 +19,7 @@ from marvex.pack.editions import carried_over, frozen, lacking_remarks, last_edi
 from marvex.pack.kept import PLAIN, Digests, Kept, Pieces
 from marvex.pack.pack_file import Pack, PackView, as_keys
 from marvex.pack.piece import Piece
-from marvex.pack.windows import Choice, Chooser, PackPeriod, choices_of, chosen, moved, period_of_pack
+from marvex.pack.windows import ALL, Choice, Chooser, PackPeriod, choices_of, chosen, moved, period_of_pack
 
 if TYPE_CHECKING:
     from marvex.app.session import Session
@@ -205,9 +205,12 @@ class _Building:
             self.result.stands.append(view.name)
         since = self.edition / f"{view.name}.json" if self.edition else None
         if since is not None and since.is_file():
-            settings = replace(request.settings, since=since, since_gate=self.pack.restated_fails)
             edition = self.edition.name if self.edition else ""
-            request = replace(request, settings=settings, since_name=f"the edition {edition}")
+            if period.is_said and edition not in (ALL, period.name):
+                self._say(f"the source is of {period.name}, and not compared with the edition {edition}")
+            else:
+                settings = replace(request.settings, since=since, since_gate=self.pack.restated_fails)
+                request = replace(request, settings=settings, since_name=f"the edition {edition}")
             request = with_carried(session, request, carried_over(self.edition, view.name), edition)
         yield PLAIN, piece_of(session, view.name, view.draw, request, is_whole=True)
         plain = request.with_settings(replace(request.settings, since=None, since_gate=False))
@@ -222,6 +225,10 @@ class _Building:
                 except Mistake as problem:  # there are no figures under that choice
                     one = Unpainted(piece=self._nothing(view.name, key, problem), plan=None, request=plain)
                 yield key, one
+
+    def _say(self, line: str) -> None:
+        if line not in self.result.said:
+            self.result.said.append(line)
 
     def _nothing(self, name: str, key: str, problem: Mistake) -> Piece:
         """What stands for a view under a choice that it cannot be shown for, with the reason."""
@@ -238,7 +245,8 @@ class _Building:
         for name, pieces in self.pieces.items():
             piece = pieces[PLAIN]
             if name in result.made:
-                result.said += [line for line in piece.said if line not in result.said]
+                for line in piece.said:
+                    self._say(line)
             if piece.failing:
                 result.failing[name] = piece.failing
             if piece.restated or piece.rebanded:
@@ -273,8 +281,8 @@ class _Building:
             files["index.html"] = page(pack, period.name, pieces, self.chooser, painters.result("fonts"))
             of_document = painters.result("document")
             files["pack.pdf"] = of_document.content
-            if of_document.lacks_letters and (line := f"caution: {NO_LETTERS}") not in result.said:
-                result.said.append(line)
+            if of_document.lacks_letters:
+                self._say(f"caution: {NO_LETTERS}")
         if self.asked.issues and not result.failed:
             result.edition = period.name
             for one in plain:

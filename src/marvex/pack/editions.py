@@ -12,6 +12,7 @@ from typing import Any
 
 from marvex.core.errors import Mistake, did_you_mean, listed
 from marvex.pack.piece import CARRIED, Piece
+from marvex.pack.windows import ALL
 from marvex.tables.exact_json import exact_json
 
 FOLDER = "editions"
@@ -24,7 +25,9 @@ _OF_A_POINT = (
 def editions_in(folder: Path) -> list[str]:
     """The periods of the editions that are frozen in a folder, in order."""
     place = folder / FOLDER
-    return sorted(one.name for one in place.iterdir() if one.is_dir()) if place.is_dir() else []
+    # What says no period may be from before the source said one.
+    names = (one.name for one in place.iterdir() if one.is_dir()) if place.is_dir() else ()
+    return sorted(names, key=lambda name: (name != ALL, name))
 
 
 def last_edition(folder: Path) -> Path | None:
@@ -41,10 +44,12 @@ def frozen(piece: Piece) -> str:
         "base": content["base"],
         "comparisons": content["comparisons"],
         "current": content["current"],
+        "held": piece.held,
         "headline": content["headline"],
         "points": [{**one, "comparison": int(one["comparison"] or 0)} for one in points],
         "remarks": [{"point": point, "text": text} for point, text in piece.remarks],
         "source": content["source"],
+        "structure": content["structure"],
         "unmatched": content["unmatched"],
         "view": content["view"],
     }

@@ -26,7 +26,8 @@ from marvex.core.rules.bands import Tone
 from marvex.core.words.commentary import cautions_left, commentary
 from marvex.core.words.printable import printable
 from marvex.core.words.side_names import capitalised
-from marvex.core.words.wording import point_name, restated_texts
+from marvex.core.words.since_words import restated_texts
+from marvex.core.words.wording import point_name
 from marvex.pack.page_table import page_table
 from marvex.pack.piece import CARRIED, Piece, Record
 from marvex.pack.sheet_script import RecordedBook
@@ -92,6 +93,7 @@ def piece_of(session: Session, name: str, draw: str, request: Request, *, is_who
         piece = replace(
             piece,
             traces=[_trace(one, analysis) for one in traces],
+            held={one.name or "": str(one.first) for one in book.scenarios if one.first},
             restated_rows=_rows_restated(book, analysis, most),
             sheet=_sheet(_tabled(shown), words, fills),
             figures=figures_json(shown, fills),

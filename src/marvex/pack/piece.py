@@ -32,6 +32,7 @@ class Piece:
     headline : the current side and the base that its title is of, exactly, as text; empty where absent.
     weight : the size of its headline's change, by which findings are ranked.
     failing : the bands marked `fails` that were met.
+    held : of each scenario of the source the first day of its rows, '' where there are none.
     restated : what has changed since the last edition, in words, and `restated_rows` what stands behind each today.
     worse : the points in a worse band, and `remarked` those that have a remark of this month.
     said : what the command line would have said of reading it.
@@ -62,6 +63,7 @@ class Piece:
     headline: list[str] = field(default_factory=list)
     weight: float = 0.0
     failing: list[str] = field(default_factory=list)
+    held: dict[str, str] = field(default_factory=dict)
     restated: list[str] = field(default_factory=list)
     restated_rows: list[Record] = field(default_factory=list)
     rebanded: list[str] = field(default_factory=list)

@@ -24,6 +24,7 @@ if TYPE_CHECKING:
     from marvex.app.session import Session
     from marvex.sources.engine.ledger import Ledger
 
+ALL = "all"  # the period of a pack whose sources say none
 PERIODS, VALUES = 12, 24  # of each that a page lets choose from, at most
 
 
@@ -51,16 +52,22 @@ Chooser = tuple[tuple[str, tuple[Choice, ...]], ...]  # each dimension with what
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class PackPeriod:
-    """The window that a pack is of, in its notation, and the view whose data have told it."""
+    """The window that a pack is of, in its notation, and the view whose data have told it.
+
+    Without dates there is no window; `is_said` where a title, a sheet or a file of the source says a period still.
+    """
 
     name: str
     window: Window | None
     view: PackView | None = None
+    is_said: bool = False
 
 
 def period_of_pack(session: Session, pack: Pack) -> PackPeriod:
-    """The pack's own window: as it says it, else the last complete month; 'all' where nothing is dated."""
+    """The pack's own window: as it says it, else the last complete month; where nothing is dated what the source says
+    of all of it, else 'all'."""
     problems: list[Mistake] = []
+    said: list[str] = []
     for view in pack.views:
         try:
             with view.placed():
@@ -70,6 +77,7 @@ def period_of_pack(session: Session, pack: Pack) -> PackPeriod:
             problems.append(problem)
             continue
         if not any(one.last for one in book.scenarios):
+            said += [book.period_said] if book.period_said else []
             continue
         with view.placed():
             asked = request.sides_asked(None, None, along_time=False)
@@ -81,7 +89,7 @@ def period_of_pack(session: Session, pack: Pack) -> PackPeriod:
         return PackPeriod(name=written(found).replace("/", "_"), window=found, view=view)
     if len(problems) == len(pack.views):
         raise problems[0]
-    return PackPeriod(name="all", window=None)
+    return PackPeriod(name=said[0] if said else ALL, window=None, is_said=bool(said))
 
 
 def moved(view: PackView, session: Session, window: Window | None, *, is_said: bool) -> Request:

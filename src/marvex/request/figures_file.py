@@ -9,7 +9,7 @@ from pathlib import Path
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from marvex.core.compare.since import Days, EarlierPoint, EarlierSide
+from marvex.core.compare.since import Days, EarlierLines, EarlierPoint, EarlierRun, EarlierSide
 from marvex.core.errors import Mistake, setting
 
 
@@ -66,9 +66,33 @@ class _Point(_Record):
     comparison: int = 0
 
 
+class _Line(_Record):
+    label: str
+
+
+class _Total(_Line):
+    total_of: list[str]
+
+
+class _Structure(_Record):
+    result: str | None
+    lines: list[_Line]
+    totals: list[_Total]
+
+    @property
+    def asked(self) -> EarlierLines:
+        return EarlierLines(
+            lines=tuple(one.label for one in self.lines),
+            totals={one.label: frozenset(one.total_of) for one in self.totals},
+            result=self.result,
+        )
+
+
 class _Run(_Sides):
     comparisons: list[_Sides] = []
     points: list[_Point]
+    structure: _Structure | None = None
+    held: dict[str, date] = {}  # by scenario, '' where there are none; of an edition
 
     def has_sides(self, point: _Point) -> bool:
         """Whether the file says what a point is of: editions once did so of the first comparison alone."""
@@ -86,8 +110,8 @@ class _Run(_Sides):
         return now, sides.base.asked if sides.base else now
 
 
-def earlier_points(path: Path) -> tuple[EarlierPoint, ...]:
-    """The points of an earlier run.
+def earlier_run(path: Path) -> EarlierRun:
+    """An earlier run, from the figures that it left.
 
     Raises Mistake where the file is no `--figures` in JSON.
     """
@@ -100,7 +124,7 @@ def earlier_points(path: Path) -> tuple[EarlierPoint, ...]:
             f"{setting('since')} {path.name} {what}",
             f"Name a file that {setting('figures', 'FILE.json')} wrote.",
         ) from problem
-    return tuple(
+    points = tuple(
         EarlierPoint(
             comparison=one.comparison,
             sides=run.sides_of(one),
@@ -119,3 +143,5 @@ def earlier_points(path: Path) -> tuple[EarlierPoint, ...]:
         for one in run.points
         if run.has_sides(one)
     )
+    lines = run.structure.asked if run.structure else None
+    return EarlierRun(points=points, held={name or None: day for name, day in run.held.items()}, lines=lines)

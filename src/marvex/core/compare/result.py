@@ -15,8 +15,9 @@ from marvex.core.rules.bands import RuleSet
 from marvex.core.rules.judging import Judged, judged_among, judged_steps
 from marvex.core.structure.statement import Statement
 from marvex.core.words.side_names import SideNames, capitalised
+from marvex.core.words.since_words import since_notes
 from marvex.core.words.units import FigureFormat
-from marvex.core.words.wording import finding, matched_notes, not_shown_notes, since_notes
+from marvex.core.words.wording import finding, matched_notes, not_shown_notes
 
 if TYPE_CHECKING:
     from marvex.core.compare.since import Since

@@ -17,6 +17,7 @@ from marvex.core.exact import total
 from marvex.core.rules.judging import Judged
 from marvex.core.words.extreme import FAR_OUT, most_unusual, odd_side
 from marvex.core.words.side_names import window_text
+from marvex.core.words.since_words import since_notes
 from marvex.core.words.units import MINUS, FigureFormat
 from marvex.core.words.wording import (
     base_of,
@@ -26,7 +27,6 @@ from marvex.core.words.wording import (
     not_shown_notes,
     point_name,
     ratio_words,
-    since_notes,
     unmatched_notes,
     when_absent,
     without_side,

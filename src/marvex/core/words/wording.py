@@ -10,15 +10,13 @@ from typing import TYPE_CHECKING
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.point import Kind, Point, State, total_of
 from marvex.core.errors import listed
-from marvex.core.exact import ZERO, difference, total
+from marvex.core.exact import difference, total
 from marvex.core.time.calendar import Grain
-from marvex.core.time.window import Window
 from marvex.core.words.printable import printable
 from marvex.core.words.side_names import SideNames, day_text, scenario_words, summed_text, window_text
-from marvex.core.words.units import ABSENT, MINUS, NOT_MEANINGFUL, FigureFormat, Signs, Unit
+from marvex.core.words.units import ABSENT, MINUS, NOT_MEANINGFUL, FigureFormat, Signs
 
 if TYPE_CHECKING:
-    from marvex.core.compare.since import Restated, Since
     from marvex.core.structure.walk import Walk
 
 
@@ -153,55 +151,6 @@ def not_shown_notes(comparison: Comparison, figures: FigureFormat, *, adds_up: b
     if comparison.base is None:
         return (f"{others}, {now}{in_panels}",)
     return (f"{others}, {now} against {then} ({words.signed_headline(whole.movement)}){in_panels}",)
-
-
-def since_notes(since: Since, figures: FigureFormat) -> tuple[str, ...]:
-    """What was restated since an earlier run, the largest first, and which bands changed."""
-    if not since.has_changed:
-        return (f"Nothing was restated since {since.file}",)
-    # Of several comparisons only its days tell which a figure is of.
-    told = restated_texts(since, figures, with_days=any(one.point.comparison for one in since.restated))
-    notes = [f"Restated since {since.file}: {listed(told, MOST_PARTED)}"] if told else []
-    bands = [f"{one.point.name} from {one.was} to {one.now}" for one in since.rebanded]
-    return (*notes, *([f"Changed band since {since.file}: {listed(bands, MOST_PARTED)}"] if bands else []))
-
-
-def restated_texts(since: Since, figures: FigureFormat, *, with_days: bool = False) -> list[str]:
-    """What each figure was and is, the largest difference first: 'Fuel was 46.0k, is 48.2k (+2.2k)'.
-
-    Parameters
-    ----------
-    with_days : of a figure that is not named by its period, the days that it is of.
-    """
-    # What was restated may be too small for the unit of the picture.
-    figures = replace(figures.in_words, unit=Unit.ONE, decimals=_decimals_of(since))
-
-    def text(one: Restated, amount: Decimal | None) -> str:
-        if amount is None:
-            return "nothing"
-        return figures.percentage(amount) if one.is_ratio else figures.headline(amount)
-
-    def moved(one: Restated) -> str:
-        by = difference(one.now or ZERO, one.was or ZERO)
-        return figures.points(by) if one.is_ratio else figures.signed_headline(by)
-
-    def days_of(one: Restated) -> str:
-        days = one.point.base_days if one.is_base else one.point.days
-        is_named = days is None or one.point.label in (f"{days[0]:%Y-%m}", f"{days[0]:%Y}", f"{days[0]}")
-        if is_named or not days or not with_days:
-            return ""
-        return f", {window_text(Window(first=days[0], last=days[1], grain=Grain.MONTH), figures.locale)},"
-
-    return [
-        f"{one.point.name}{' (base)' if one.is_base else ''}{days_of(one)} was {text(one, one.was)}, "
-        f"is {text(one, one.now)} ({moved(one)})"
-        for one in since.largest_first
-    ]
-
-
-def _decimals_of(since: Since) -> int:
-    amounts = (amount for one in since.restated for amount in (one.was, one.now) if amount is not None)
-    return min(2, max([0, *(-int(amount.normalize().as_tuple().exponent) for amount in amounts)]))
 
 
 def _parted_notes(comparison: Comparison, figures: FigureFormat) -> tuple[str, ...]:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
 from functools import cached_property
+from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 from marvex.core.compare.point import JOINS, NO_NAME, Cell
@@ -18,8 +19,10 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import total
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import Grain
+from marvex.core.time.notation import notation
+from marvex.core.time.period import period_of
 from marvex.core.words.units import FigureFormat
-from marvex.sources.dates import period_alone
+from marvex.sources.dates import period_alone, written
 from marvex.sources.engine import query
 from marvex.sources.engine.calendar_order import in_calendar_order
 from marvex.sources.engine.closing_days import last_period
@@ -118,6 +121,17 @@ class Ledger:
         sheet = f"sheet '{file.sheet}'" if file.sheet and is_told else ""
         title = next(filter(period_of_name, file.titles), "") if is_undated else ""
         return ", ".join(one for one in (sheet, f"'{shortened(title, MOST_OF_TITLE)}'" if title else "") if one)
+
+    @property
+    def period_said(self) -> str:
+        """The period of all rows in notation, as the sheet's name, a title or the file's name says it, where no row
+        does; else empty."""
+        file = self.first.file
+        if len(self.sources) > 1 or self.first.roles.has_dates:
+            return ""
+        texts = (period_of_sheet(file.sheet or ""), *map(period_of_name, (*file.titles, Path(file.title).stem)))
+        found = next((its for one in texts if one and (its := written(one, self.calendar))), None)
+        return notation(period_of(found.first, found.grain)) if found else ""
 
     @property
     def first(self) -> Source:
