@@ -75,6 +75,16 @@ def test_a_summary_is_not_added_to_the_sheets_that_it_is_of(desk: Desk) -> None:
     assert "has no column 'shet'" in desk.refused(*call, "--where", "shet=South")
 
 
+def test_months_beside_a_year_to_date_are_asked_for_by_what_they_have_in_common(desk: Desk) -> None:
+    sheets = {f"{month} 2026": statement(100 + 7 * at, 30 + at) for at, month in enumerate(MONTHS)}
+    book(desk, "m.xlsx", {**sheets, "YTD": statement(321, 93, freight=120)})
+    assert "as one table with --sheet '* 2026'." in desk.refused("table", "m.xlsx")
+    words = ("table", "m.xlsx", "--sheet", "* 2026", "--for", "year-to-date")
+    assert by_label(desk.figures(*words))["Fares"]["current"] == 321
+    book(desk, "m.xlsx", {**sheets, "Apr 2026": statement(9, 1), "YTD": statement(330, 94, freight=160)})
+    assert by_label(desk.figures(*words))["Fares"]["current"] == 330
+
+
 def test_the_cells_that_are_named_are_in_the_unit_that_stands_above_them(desk: Desk) -> None:
     first = [("EUR '000",), (), ("2025",), ("Pier", "Actual", "Budget"), ("Bow", 12, 10), ("Holm", 4, 5)]
     rows = [*first, (), ("Pier", "Actual", "Budget"), ("Bow", 13, 11), ("Holm", 6, 7)]

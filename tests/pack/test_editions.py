@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping, Sequence
 
 import pytest
 import xlsxwriter
 
-from conftest import Desk
+from conftest import Desk, by_label
 
 HEAD = ("month", "item", "scenario", "net")
 LEDGER = [
@@ -105,3 +106,21 @@ def test_lines_that_are_others_than_before_are_told(desk: Desk) -> None:
     told = desk.run("pack", "p.toml").err
     assert "Bunkers has just the figures that Fuel has in the edition all" in told
     assert "Tax, Net result are new; the result is Net result, and was Result" in told
+    page = (desk.folder / "p/index.html").read_text()
+    assert (
+        page.count("Bunkers has just the figures that Fuel has in the edition all, as if it were the same.</p>") == 1
+    )
+    assert "Fuel was 2,177, is nothing" in page
+
+
+def test_a_pack_begins_with_the_base_and_the_columns_that_it_took(desk: Desk) -> None:
+    desk.write("l.csv", OCTOBER, HEAD)
+    assert desk.run("begin", "l.csv", "-o", "b.toml").status == 0
+    assert desk.run("pack", "b.toml").status == 0
+    read = (desk.folder / "b/figures/table.json").read_text()
+    # A month later there are a forecast, the day of entry and a gross amount, too: neither takes a part in it.
+    more = [*OCTOBER, *((*row[:2], "Forecast", row[3] + 1) for row in OCTOBER if row[2] == "Budget")]
+    wide = [("2026-11-03", *row, 2 * row[3]) for row in more]
+    desk.write("l.csv", wide, ("entered", *HEAD, "amount"))
+    assert desk.run("pack", "b.toml").status == 0
+    assert by_label(json.loads((desk.folder / "b/figures/table.json").read_text())) == by_label(json.loads(read))

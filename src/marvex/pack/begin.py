@@ -5,6 +5,7 @@ from __future__ import annotations
 import contextlib
 import json
 import os
+import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import timedelta
@@ -16,6 +17,7 @@ from marvex.app.good_news import are_of_debits, good_news_doubt
 from marvex.app.session import Session
 from marvex.app.survey import read_somehow, unlike_sides
 from marvex.app.view_places import view_place
+from marvex.core.compare.comparison import Basis
 from marvex.core.compare.scenarios import ScenarioDates, actual_among
 from marvex.core.errors import Mistake, offered
 from marvex.core.time.calendar import CIVIL, Grain, coarsest, is_finer
@@ -36,6 +38,8 @@ COUNTING_TWICE = (("total_as", "sum"), ("totals", "keep"))  # ways on that a pac
 _WEEKEND = timedelta(days=2)
 NAMES_A_FILE = frozenset({"query", "lookup", "name_map"})
 WHY = {
+    "versus": "the base: a scenario, year-ago, prior, a window or none",
+    "date": "which columns are which",
     "choices": "what a reader of the page may choose: grains, columns",
 }
 MOVED_BY = {"month": "2026-11", "quarter": "2026-Q4", "half": "2026-H2"}
@@ -51,6 +55,15 @@ class _View:
     name: str
     keys: Mapping[str, Any]
     comment: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _BaseTaken:
+    """The base of a pack: as a key says it where it is to be written; whether it is one of several that could be."""
+
+    said: str | None = None
+    is_offered: bool = False
+    is_there: bool
 
 
 def starter_pack(
@@ -85,12 +98,15 @@ def starter_pack(
     head = _head(book, head.get("of")) | head
     if "spread" in said:  # which is of what is compared, and of no source alone
         head["spread"] = said.pop("spread")
-    base, has_base = _base(session, sources, head | said)
+    base = _base(session, sources, head | said)
     why = dict(WHY)
-    if base:
-        head["versus"], why["versus"] = base, "one of several that could each be the base"
+    if base.is_offered:
+        why["versus"] = "one of several that could each be the base"
+    if base.said:
+        head["versus"] = base.said
+    said |= _columns_taken(session, sources, book, head, said)
     asked_for = _views(session, sources, book, settings)
-    if head and not has_base:
+    if head and not base.is_there:
         asked_for = (one for view in asked_for for one in (*_against_before(view), view))
     views: dict[str, _View] = {}  # of each name the first that works
     for view in asked_for:
@@ -112,13 +128,49 @@ def starter_pack(
     return _written(book, [_from(folder, one) for one in sources], said, head, why, unclear, list(views.values()))
 
 
-def _base(session: Session, sources: Sequence[str], keys: Mapping[str, Any]) -> tuple[str | None, bool]:
-    """The base that is taken where several budgets could each be it, and whether there is any."""
+def _base(session: Session, sources: Sequence[str], keys: Mapping[str, Any]) -> _BaseTaken:
+    """The base that is taken; it is written, so that a scenario more in next month's file is no other base."""
     try:
-        found = analyse(session, request_of(sources, Settings(**settings_from(keys)), TABLE))
+        comparison = analyse(session, request_of(sources, Settings(**settings_from(keys)), TABLE)).first.comparison
     except Mistake as mistake:
-        return offered(mistake).get("versus"), True
-    return None, found.first.comparison.base is not None
+        one_of_several = offered(mistake).get("versus")
+        return _BaseTaken(said=one_of_several, is_offered=one_of_several is not None, is_there=True)
+    if comparison.base is None or keys.keys() & {"versus", "current", "column"}:
+        return _BaseTaken(is_there=comparison.base is not None)
+    of_scenario = comparison.basis is Basis.SCENARIO
+    return _BaseTaken(said=comparison.base.scenario if of_scenario else comparison.basis.value, is_there=True)
+
+
+def _columns_taken(
+    session: Session, sources: Sequence[str], book: Ledger, head: Mapping[str, Any], said: Mapping[str, Any]
+) -> dict[str, str]:
+    """The columns of a list that were taken for the date, the amount and the scenario, as keys.
+
+    They are written, so that a column more in next month's file is not taken for one of them. Nothing where the same
+    comparison does not come of it.
+    """
+    roles, headings = book.first.roles, book.first.headings
+    if len(sources) > 1 or book.statement is not None or len(roles.amounts) != 1:
+        return {}
+    taken = {"date": roles.date, "amount": roles.amounts[0].name, "scenario": roles.scenario}
+    found = {
+        key: name
+        for key, name in taken.items()
+        if name in headings and key not in said and re.fullmatch(r"[\w .%()]+", str(name))
+    }
+    keys = {**head, **said}
+    with contextlib.suppress(Mistake):
+        was, now = (
+            analyse(session, request_of(sources, Settings(**settings_from(one)), TABLE)).first.comparison
+            for one in (keys, keys | found)
+        )
+        if (was.total.current, was.total.base, len(was.points)) == (
+            now.total.current,
+            now.total.base,
+            len(now.points),
+        ):
+            return {key: str(name) for key, name in found.items()}
+    return {}
 
 
 def _against_before(view: _View) -> tuple[_View, ...]:
@@ -344,7 +396,7 @@ def _written(
     lines.append(_line("# remarks_needed", "worse", "so does a point in a worse band without a remark"))
     lines += ["", "[source]", _line("file", files)]
     lines += [f"# {as_keys(one)}" for one in unclear]
-    lines += [_line(key, value) for key, value in said.items()]
+    lines += [_line(key, value, why.get(key, "")) for key, value in said.items()]
     if calendar := [_line(key, value) for key, value in head.items() if key in CALENDAR]:
         lines += ["", "[calendar]", *calendar]
     text = "\n".join(lines) + "\n"

@@ -121,10 +121,12 @@ def _findings(pack: Pack, period: str, pieces: Sequence[Piece], style: Style) ->
 
     for place, piece in enumerate(ranked(pieces), 1):
         entry(f"{place}.  {piece.title}", ", ".join(part for part in (piece.band, piece.subtitle) if part))
+    restated = [text for one in pieces for text in (*one.restated, *one.rebanded)]
+    doubts = [doubt for one in pieces for doubt in one.since_doubts]
     for title, told in (
         ("In doubt", [doubt for one in pieces for doubt in one.doubts]),
         ("Met a band that fails", [f"{one.title}: {', '.join(one.failing)}" for one in pieces if one.failing]),
-        ("Restated since the last edition", [text for one in pieces for text in (*one.restated, *one.rebanded)]),
+        ("Restated since the last edition" if restated else "Since the last edition", [*doubts, *restated]),
     ):
         if told:
             sheets[-1].y += BODY

@@ -26,7 +26,7 @@ from marvex.core.rules.bands import Tone
 from marvex.core.words.commentary import cautions_left, commentary
 from marvex.core.words.printable import printable
 from marvex.core.words.side_names import capitalised
-from marvex.core.words.since_words import restated_texts
+from marvex.core.words.since_words import restated_texts, since_doubts
 from marvex.core.words.wording import point_name
 from marvex.pack.page_table import page_table
 from marvex.pack.piece import CARRIED, Piece, Record
@@ -135,6 +135,9 @@ def _said(name: str, draw: str, shown: Shown, words: Words, *, in_order: bool) -
         failing=[printable(name) for name in shown.failing],
         restated=[printable(one) for one in restated_texts(since, analysis.figures, with_days=True)] if since else [],
         rebanded=[f"{found.point.name}: was {found.was}, is {found.now}" for found in since.rebanded]
+        if since
+        else [],
+        since_doubts=[printable(capitalised(one)) for one in since_doubts(since, analysis.figures.locale)]
         if since
         else [],
         worse=list(

@@ -19,13 +19,14 @@ from markupsafe import Markup
 from marvex.app.styling import styled
 from marvex.pack.kept import PLAIN, Pieces
 from marvex.pack.pack_file import Pack
-from marvex.pack.piece import Piece, ranked
+from marvex.pack.piece import Piece, Record, ranked
 from marvex.pack.windows import Chooser
 from marvex.views.drawing.style import DEFAULT, Style, style_named
 from marvex.views.drawing.svg_tags import in_tags
 
 DARK = "dark"  # the style that stands in for the default one where a reader's screen is dark
 SENTENCES_SHOWN = 4  # beside a picture
+RESTATED_SHOWN = 8  # figures that were restated, before the others are folded away
 LONGEST_WORDS = 2_000  # letters: what is longer is a file
 _ID = re.compile(r'(\bid="|url\(#|href="#)')
 _MARK = re.compile(r'<g id="([\w-]*mark-\d+)"><title>(.*?)</title>', re.DOTALL)
@@ -76,14 +77,20 @@ def page(pack: Pack, period: str, views: Mapping[str, Pieces], chooser: Chooser,
         most=SENTENCES_SHOWN,
         doubts=dict.fromkeys(doubt for piece in plain for doubt in piece.doubts),
         failing=[(piece.name, band) for piece in plain for band in piece.failing],
-        restated=[
-            (piece.name, text, rows)
-            for piece in plain
-            for text, rows in zip_longest(
-                (*piece.restated, *piece.rebanded), piece.restated_rows[: len(piece.restated)]
-            )
-        ],
+        since_doubts=dict.fromkeys(doubt for piece in plain for doubt in piece.since_doubts),
+        restated=_restated(plain),
+        most_restated=RESTATED_SHOWN,
     )
+
+
+def _restated(pieces: Sequence[Piece]) -> list[tuple[str, str, Record | None]]:
+    """What was restated and by which view, each once, with the rows behind it."""
+    found: dict[str, tuple[str, str, Record | None]] = {}
+    for piece in pieces:
+        texts = (*piece.restated, *piece.rebanded)
+        for text, rows in zip_longest(texts, piece.restated_rows[: len(piece.restated)]):
+            found.setdefault(text, (piece.name, text, rows))
+    return list(found.values())
 
 
 def _asset(name: str) -> str:

@@ -34,6 +34,7 @@ class Piece:
     failing : the bands marked `fails` that were met.
     held : of each scenario of the source the first day of its rows, '' where there are none.
     restated : what has changed since the last edition, in words, and `restated_rows` what stands behind each today.
+    since_doubts : what all of it has in common, and what of the last edition is not compared.
     worse : the points in a worse band, and `remarked` those that have a remark of this month.
     said : what the command line would have said of reading it.
     """
@@ -66,6 +67,7 @@ class Piece:
     held: dict[str, str] = field(default_factory=dict)
     restated: list[str] = field(default_factory=list)
     restated_rows: list[Record] = field(default_factory=list)
+    since_doubts: list[str] = field(default_factory=list)
     rebanded: list[str] = field(default_factory=list)
     worse: list[str] = field(default_factory=list)
     remarks: list[list[str]] = field(default_factory=list)

@@ -52,11 +52,10 @@ def since_doubts(since: Since, locale: str) -> tuple[str, ...]:
     """What all that was restated has in common, and what of the earlier run today's source cannot be asked."""
     found = []
     if power := scaled_by(since.restated):
-        found.append(
-            f"each figure is {_SCALES[power]} what it was in {since.file}, as if the source had another unit now"
-        )
+        which, times = f"each {'restated ' if since.same else ''}figure", _SCALES[power]
+        found.append(f"{which} is {times} what it was in {since.file}, as if the source had another unit now")
     elif signs := turned(since.restated):
-        are_all = {one.point.name for one in since.restated if not one.is_ratio} == {*signs}
+        are_all = not since.same and {one.point.name for one in since.restated if not one.is_ratio} == {*signs}
         which = "each figure has" if are_all else f"{listed(signs, _NAMED)} {'has' if len(signs) == 1 else 'have'}"
         found.append(f"{which} the other sign than in {since.file}")
     elif is_of_another_period(since):

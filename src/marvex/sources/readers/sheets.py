@@ -8,6 +8,7 @@ from dataclasses import replace
 from datetime import date, datetime
 from decimal import Decimal
 from fnmatch import fnmatchcase
+from itertools import takewhile
 from pathlib import Path
 from typing import Any, TypeAlias
 
@@ -176,8 +177,8 @@ def _serving(rows: Mapping[str, Rows], name: str, sheet: str | None, hidden: Col
         ways = [setting("sheet", serving[0])]
         if len(sides) > 1:
             ways.append(f"against one another as {' '.join(both)}")
-        elif 1 < len(together) <= MOST_OFFERED:
-            ways.append(f"or as one table with {setting('sheet', ','.join(together))}")
+        elif len(together) > 1 and (named := _as_asked(together, list(rows))):
+            ways.append(f"or as one table with {setting('sheet', named)}")
         raise Mistake(f"{name}: the sheets {several} could each serve", f"Say which: {'; '.join(ways)}.")
     if not serving:
         raise Mistake(f"{name} has no sheet with a table of figures", f"Name one with {setting('sheet')}.")
@@ -189,15 +190,36 @@ def _together(titles: Sequence[str]) -> Sequence[str]:
 
     Not what by its name is of all the others.
     """
-    if any(map(holds_several_months, titles)):
-        return ()
-    titles = [title for title in titles if naming(title) is Naming.NONE]
+    to_date = [title for title in titles if holds_several_months(title)]
+    titles = [title for title in titles if naming(title) is Naming.NONE and title not in to_date]
     kinds: dict[object, list[str]] = {}
     for title in titles:
         if period := period_of_sheet(title):
             alone, found = period_alone(period), written(period)
             kinds.setdefault(alone[0] if alone else found and found.grain, []).append(title)
-    return max(kinds.values(), key=len, default=titles)
+    return max(kinds.values(), key=len, default=() if to_date else titles)
+
+
+def _as_asked(wanted: Sequence[str], titles: Sequence[str]) -> str:
+    """How several sheets of a book are asked for: by what all their names have in common, which takes next month's
+    too; else by their names, where those are few.
+
+    >>> _as_asked(["Sep 2026", "Oct 2026", "Nov 2026"], ["Sep 2026", "Oct 2026", "Nov 2026", "YTD"])
+    '* 2026'
+    >>> _as_asked(["North", "South"], ["North", "South", "Notes"])
+    'North,South'
+    """
+    words = [one.split() for one in wanted]
+    start, end = " ".join(_alike(words)), " ".join(_alike([one[::-1] for one in words])[::-1])
+    for pattern in (f"{start} *" if start else "", f"* {end}" if end else "") if len(wanted) > 2 else ():
+        if pattern and "," not in pattern and [one for one in titles if fnmatchcase(one, pattern)] == [*wanted]:
+            return pattern
+    return ",".join(wanted) if len(wanted) <= MOST_OFFERED else ""
+
+
+def _alike(several: Sequence[Sequence[str]]) -> list[str]:
+    """The words that all of several names begin with."""
+    return [its[0] for its in takewhile(lambda its: len(set(its)) == 1, zip(*several, strict=False))]
 
 
 def _are_periods(titles: Sequence[str]) -> bool:
