@@ -113,6 +113,21 @@ def test_lines_that_are_others_than_before_are_told(desk: Desk) -> None:
     assert "Fuel was 2,177, is nothing" in page
 
 
+def test_figures_are_others_where_something_else_is_asked(desk: Desk) -> None:
+    desk.write("l.csv", OCTOBER, HEAD)
+    pack(desk, "l.csv", 'for = "latest:month"\nby = "item"\nversus = "Budget"')
+    desk.run("pack", "p.toml", "--issue")
+    pack(desk, "l.csv", 'for = "latest:month"\nby = "item"\nversus = "Budget"\nwhere = "item=Fares"')
+    done = desk.run("pack", "p.toml")
+    assert (
+        "what is asked is not as in the edition 2026-10, which may be why its figures are others: where" in done.err
+    )
+    # Against another base the figures are what they were, and its bands have other names.
+    pack(desk, "l.csv", 'for = "latest:month"\nby = "item"\nversus = "year-ago"')
+    done = desk.run("pack", "p.toml")
+    assert done.status == 0 and "edition" not in done.err
+
+
 def test_a_pack_begins_with_the_base_and_the_columns_that_it_took(desk: Desk) -> None:
     desk.write("l.csv", OCTOBER, HEAD)
     assert desk.run("begin", "l.csv", "-o", "b.toml").status == 0

@@ -20,11 +20,13 @@ from marvex.core.compare.side import Span
 from marvex.core.compare.since import Days, EarlierPoint, EarlierSide, Gone, Rebanded, Restated, Since, runs_without
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO, total
+from marvex.core.rules.bands import WHERE_MET
 from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
 from marvex.core.words.since_words import since_doubts
 from marvex.core.words.units import exact_ratio
+from marvex.request.asked import asked_otherwise
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 
@@ -83,14 +85,17 @@ def with_since(session: Session, request: Request, analysis: Analysis, path: Pat
             restated.append(
                 Restated(point=point, is_base=bool(place), was=was, now=now, span=span, category=today.category)
             )
-        if is_whole and point.band is not None and today.band is not None and today.band != point.band:
-            rebanded.append(Rebanded(point=point, was=point.band, now=today.band))
+        # What is called otherwise now is no other band.
+        known = point.band if is_whole and point.band in again.bands else None
+        if known is not None and today.band is not None and today.band != known:
+            rebanded.append(Rebanded(point=point, was=known, now=today.band))
     renamed = renamed_in(book, restated, [one.label for one in points], analysis.first.comparison.points)
     since = Since(
         file=request.since_name or path.name,
         restated=tuple(restated),
         rebanded=tuple(rebanded),
         same=same_as_then,
+        asked_otherwise=tuple(session.word(setting(one)) for one in asked_otherwise(run.asked, request.settings)),
         gone=(*gone, *again.lacking),
         renamed=renamed,
         lines=lines_today(run.lines, analysis.statement, renamed),
@@ -110,6 +115,7 @@ class _Asking:
         points = analysis.first.comparison.points
         self.panels = next((one.panels for one in points), PanelsOf.NOTHING)
         self.dates = {one.name: one for one in book.scenarios}
+        self.bands = {band.name for one in analysis.comparisons for band in one.rules.legend(WHERE_MET)}
         self.today: dict[Key, tuple[Judged, BothSides, BothDays, Left]] = {}
         for place, one in enumerate(analysis.comparisons):
             standing = (*one.panel_totals, one.total) if one.comparison.base else ()

@@ -285,8 +285,9 @@ class _Building:
                 self._say(f"caution: {NO_LETTERS}")
         if self.asked.issues and not result.failed:
             result.edition = period.name
+            settings = {view.name: view.settings for view in pack.views}
             for one in plain:
-                files[f"{EDITIONS}/{period.name}/{one.name}.json"] = frozen(one)
+                files[f"{EDITIONS}/{period.name}/{one.name}.json"] = frozen(one, settings[one.name])
         written = sorted(name for name in files if not name.startswith(EDITIONS))
         for name in result.made:
             files[kept_of.pieces_path(name)] = kept_of.pieces_text(self.pieces[name])

@@ -13,6 +13,8 @@ from typing import Any
 from marvex.core.errors import Mistake, did_you_mean, listed
 from marvex.pack.piece import CARRIED, Piece
 from marvex.pack.windows import ALL
+from marvex.request.asked import asked
+from marvex.request.settings import Settings
 from marvex.tables.exact_json import exact_json
 
 FOLDER = "editions"
@@ -36,11 +38,17 @@ def last_edition(folder: Path) -> Path | None:
     return folder / FOLDER / names[-1] if names else None
 
 
-def frozen(piece: Piece) -> str:
-    """The figures of a view as an edition keeps them: sorted, a key a line, so that two can be compared by eye."""
+def frozen(piece: Piece, settings: Settings) -> str:
+    """The figures of a view as an edition keeps them: sorted, a key a line, so that two can be compared by eye.
+
+    Parameters
+    ----------
+    settings : by which the pack asks for it.
+    """
     content = json.loads(piece.figures, parse_float=Decimal, parse_int=Decimal)
     points = [{key: one.get(key) for key in sorted(_OF_A_POINT)} for one in content["points"]]
     record: dict[str, Any] = {
+        "asked": asked(settings),
         "base": content["base"],
         "comparisons": content["comparisons"],
         "current": content["current"],

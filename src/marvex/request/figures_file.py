@@ -93,6 +93,7 @@ class _Run(_Sides):
     points: list[_Point]
     structure: _Structure | None = None
     held: dict[str, date] = {}  # by scenario, '' where there are none; of an edition
+    asked: dict[str, str] | None = None  # of an edition, but for old ones
 
     def has_sides(self, point: _Point) -> bool:
         """Whether the file says what a point is of: editions once did so of the first comparison alone."""
@@ -144,4 +145,5 @@ def earlier_run(path: Path) -> EarlierRun:
         if run.has_sides(one)
     )
     lines = run.structure.asked if run.structure else None
-    return EarlierRun(points=points, held={name or None: day for name, day in run.held.items()}, lines=lines)
+    held = {name or None: day for name, day in run.held.items()}
+    return EarlierRun(points=points, held=held, lines=lines, asked=run.asked)

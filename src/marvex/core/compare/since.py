@@ -157,11 +157,13 @@ class EarlierRun:
     ----------
     held : of each scenario the first day of its rows then, as far as that is known.
     lines : of a found statement.
+    asked : how it was asked for, by settings, where that is known.
     """
 
     points: tuple[EarlierPoint, ...]
     held: Mapping[str | None, date] = field(default_factory=dict)
     lines: EarlierLines | None = None
+    asked: Mapping[str, str] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -211,6 +213,7 @@ class Since:
     ----------
     same : how many figures of it are what they were.
     gone : what of it today's source cannot be asked.
+    asked_otherwise : the settings, as they are called there, that are not what they were.
     renamed : what a category was called, and what the one that has its very figures is called today.
     """
 
@@ -219,6 +222,7 @@ class Since:
     rebanded: tuple[Rebanded, ...]
     same: int = 0
     gone: tuple[Gone, ...] = ()
+    asked_otherwise: tuple[str, ...] = ()
     renamed: tuple[tuple[str, str], ...] = ()
     lines: LinesChanged | None = None
 

@@ -51,6 +51,9 @@ def since_notes(since: Since, figures: FigureFormat) -> tuple[str, ...]:
 def since_doubts(since: Since, locale: str) -> tuple[str, ...]:
     """What all that was restated has in common, and what of the earlier run today's source cannot be asked."""
     found = []
+    if since.asked_otherwise and since.has_changed:
+        what = listed(since.asked_otherwise, _NAMED)
+        found.append(f"what is asked is not as in {since.file}, which may be why its figures are others: {what}")
     if power := scaled_by(since.restated):
         which, times = f"each {'restated ' if since.same else ''}figure", _SCALES[power]
         found.append(f"{which} is {times} what it was in {since.file}, as if the source had another unit now")
