@@ -85,6 +85,19 @@ def test_months_beside_a_year_to_date_are_asked_for_by_what_they_have_in_common(
     assert by_label(desk.figures(*words))["Fares"]["current"] == 330
 
 
+def test_the_year_of_months_is_that_of_the_sheet_and_another_is_told(desk: Desk) -> None:
+    rows: list[tuple[object, ...]] = [("Line", *MONTHS), ("Fares", 100, 107, 114), ("Freight", 40, 41, 42)]
+    book(desk, "y.xlsx", {"Plan 2027": rows})
+    found = desk.figures("table", "y.xlsx", "--versus", "none")
+    assert (found["current"]["from"], found["points"][-1]["current"]) == ("2027-01-01", 444)
+    # Last year's pack says 2026 of it still.
+    told = desk.run("table", "y.xlsx", "--versus", "none", "--year", "2026")
+    assert "what says no year is taken to be of 2026, and 'Plan 2027' says another" in told.err
+    above = [("Printed 4 January 2027",), ("Budget 2025/26",), (), *rows]
+    book(desk, "y.xlsx", {"Plan": above})
+    assert "says another" not in desk.run("table", "y.xlsx", "--versus", "none", "--year", "2026").err
+
+
 def test_the_cells_that_are_named_are_in_the_unit_that_stands_above_them(desk: Desk) -> None:
     first = [("EUR '000",), (), ("2025",), ("Pier", "Actual", "Budget"), ("Bow", 12, 10), ("Holm", 4, 5)]
     rows = [*first, (), ("Pier", "Actual", "Budget"), ("Bow", 13, 11), ("Holm", 6, 7)]

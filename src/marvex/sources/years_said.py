@@ -13,6 +13,7 @@ from marvex.sources.headings import NOTE, SO_FAR, part_beside_side, parted
 
 _YEAR = r"(?:19|20)\d\d"
 YEAR = re.compile(_YEAR)
+_MADE = re.compile(r"\b(?:printed|run|exported|created|generated|saved|prepared|issued|updated|as (?:at|of))\b", re.I)
 _WITHIN = re.compile(rf"\b({_YEAR})\b")
 _TWO = re.compile(rf"\b({_YEAR})\s?[/–-]\s?((?:19|20)?\d\d)\b")
 
@@ -25,6 +26,28 @@ def year_said(texts: Iterable[str]) -> str | None:
     """
     found = {year for text in texts for year in _years(text)}
     return found.pop() if len(found) == 1 else None
+
+
+def says_another(year: str, texts: Iterable[str]) -> str | None:
+    """The first of some texts that says years, and none of those that a call says; None where there is none.
+
+    When a sheet was made says nothing of what it is of.
+
+    >>> says_another("2026", ["EUR", "Budget 2027"]), says_another("2025/26", ["Year ended 31 March 2026"])
+    ('Budget 2027', None)
+    """
+    asked = _both(year)
+    for text in texts:
+        found = [] if _MADE.search(text) else [_both(one) for one in _years(text)]
+        if found and all(map(asked.isdisjoint, found)):
+            return text
+    return None
+
+
+def _both(year: str) -> set[int]:
+    """The calendar years of one that may run over two."""
+    first, _, second = year.partition("/")
+    return {int(first), int(first) + bool(second)}
 
 
 def _years(text: str) -> list[str]:

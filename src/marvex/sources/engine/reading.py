@@ -46,6 +46,7 @@ from marvex.sources.engine.written_dates import create_days, told_of_two_years
 from marvex.sources.expression import adds_columns, parse_expression
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
 from marvex.sources.where import Filter, parse_filters
+from marvex.sources.years_said import says_another
 
 T = TypeVar("T")
 LINES = "line"  # the column that headings become the values of, where they are lines of a statement
@@ -85,6 +86,10 @@ class _Reader:
         self.file, self.engine, self.asked, self.name = file, engine, asked, file.name
         self.cautions = tuple(f"{file.name}: {one}" for one in file.cautions)
         self.reservations = tuple(Reservation(what=one, source=file.name) for one in file.doubts)
+        year = asked.wanted.year
+        if year and (other := says_another(year, [*file.titles, file.sheet or ""])):
+            what = f"what says no year is taken to be of {year}, and '{other}' says another"
+            self.reservations += (Reservation(what=what, mend=f"mend it with {setting('year')}", source=file.name),)
         self.said: tuple[str, ...] = ()
         self.rows_read = self.rows_kept = self.power = 0
         self.filters: tuple[Filter, ...] = ()

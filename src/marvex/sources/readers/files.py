@@ -214,6 +214,7 @@ class Files:
             is_text=is_text,
             numbers=wanted.numbers,
             year=wanted.year,
+            title=title,
         )
         if sheet.sums and not wanted.keep_totals and (wanted.wishes.is_plain or not wanted.wishes.is_list):
             check_sums_left_out(sheet.sums, table.headings, table.lines, wanted.wishes, name)

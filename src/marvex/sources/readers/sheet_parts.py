@@ -66,12 +66,13 @@ class SheetParts:
     said: Sequence[str]
 
 
-def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> SheetParts:
+def sheet_parts(grid: Grid, name: str, year: str | None, title: str | None = None, *, is_text: bool) -> SheetParts:
     """A sheet taken apart; raises Mistake where it has no rows, or a row of a text file is shifted.
 
     Parameters
     ----------
     year : that of months that say none.
+    title : the sheet's name, which says it where neither a call nor what stands above does.
     """
     lines = [line for line in grid.lines if line.filled and not all(map(_RULED.fullmatch, filter(None, line.cells)))]
     start = _first_data_line(lines)
@@ -93,7 +94,7 @@ def sheet_parts(grid: Grid, name: str, year: str | None, *, is_text: bool) -> Sh
     if data and (blocks or before.number > heading_lines[-1].number):
         sections = {data[0].number: first, **sections}
     return SheetParts(
-        headings=_headings(heading_lines, titles, len(grid.letters), year, name),
+        headings=_headings(heading_lines, titles, len(grid.letters), year, name, title),
         heading_lines=heading_lines,
         data=data,
         below=lines[start:],
@@ -210,7 +211,12 @@ def _are_units(line: SheetRow) -> bool:
 
 
 def _headings(
-    heading_lines: Sequence[SheetRow], titles: Sequence[str], width: int, year: str | None, name: str
+    heading_lines: Sequence[SheetRow],
+    titles: Sequence[str],
+    width: int,
+    year: str | None,
+    name: str,
+    sheet: str | None,
 ) -> tuple[str, ...]:
     """One text a column; an upper heading holds for the empty cells to its right, a year above for bare months."""
     if len(heading_lines) == 1:
@@ -229,7 +235,7 @@ def _headings(
             for place, text in zip(own, its, strict=True):
                 tops[place], below[place] = "" if text != below[place] else said, text
         joined = [f"{top} {bottom}".strip() for top, bottom in zip(tops, below, strict=True)]
-    year = year or year_said(titles)
+    year = year or year_said(titles) or year_said([sheet or ""])
     if year:
         joined = with_year(joined, year, name)
     return distinct([text or UNNAMED.format(place + 1) for place, text in enumerate(joined[:width])])

@@ -74,6 +74,7 @@ def tidy(
     is_text: bool = False,
     numbers: str = "auto",
     year: str | None = None,
+    title: str | None = None,
 ) -> Tidy:
     """The table in a grid.
 
@@ -84,9 +85,10 @@ def tidy(
     keep_totals : whether totals stay.
     numbers : how figures are written: `auto`, `point` or `comma`.
     year : that of months that say none.
+    title : the sheet's name, which says the year where nothing else does.
     is_text : a text file, in which a cell beyond the headings means that a row is shifted.
     """
-    sheet, wishes = sheet_parts(grid, name, year, is_text=is_text), wishes or Wishes()
+    sheet, wishes = sheet_parts(grid, name, year, title, is_text=is_text), wishes or Wishes()
     whole = _whole_table(sheet, grid.letters, name, wishes, numbers)
     table, blocks, said = whole.table, whole.blocks, list(whole.said)
     of_periods, texts = RowsOfPeriods(), _texts(table)
