@@ -286,3 +286,14 @@ def test_a_plan_beside_a_ledger_is_narrowed_too_and_what_is_spread_is_not_doubte
     assert "in one month of the year alone" not in done.err
     # Ten months of twelve.
     assert by_label(desk.read_figures())["Finmouth"]["base"] == round(whole["Finmouth"] * 10 / 12, 2)
+
+
+def test_a_value_of_a_condition_that_no_row_has_is_told(desk: Desk) -> None:
+    desk.write("l.csv", ledger(), HEAD)
+
+    def told(condition: str) -> str:
+        return desk.run("table", "l.csv", "--by", "account_name", "--where", condition, "--for", "2026-10").err
+
+    assert "no row has Vehicle fare: did you mean Vehicle fares?" in told("account_name=Freight,Vehicle fare")
+    assert "no row has" not in told("account_name=Freight,Vehicle fares") + told("account=4010,4020")
+    assert "no row has" not in told("account_name!=Ropes,Freight")  # there may be none of them this month

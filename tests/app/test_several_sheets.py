@@ -85,6 +85,26 @@ def test_months_beside_a_year_to_date_are_asked_for_by_what_they_have_in_common(
     assert by_label(desk.figures(*words))["Fares"]["current"] == 330
 
 
+def test_cells_that_the_table_has_outgrown_are_told(desk: Desk) -> None:
+    rows: list[tuple[object, ...]] = [("Line", *(f"{month} 2026" for month in MONTHS)), ("Fares", 100, 107, 114)]
+    book(desk, "c.xlsx", {"PL": [*rows, ("Freight", 40, 41, 42), ("Total", 140, 148, 156), ("Staff", 9, 9, 9)]})
+
+    def told(cells: str) -> str:
+        return desk.run("table", "c.xlsx", "--cells", cells, "--versus", "none").err
+
+    assert "beyond --cells A1:C4: column D 'Mar 2026'" in told("A1:C4")
+    assert "beyond --cells A1:D2: row 3 'Freight'" in told("A1:D2")
+    # With a total a table ends.
+    assert "beyond" not in told("A1:D4") + told("A1:D3") + told("A1:H20")
+
+
+def test_figures_of_one_currency_are_not_shown_as_of_another(desk: Desk) -> None:
+    book(desk, "u.xlsx", {"PL": [("Sales in USD",), (), ("Line", "Jan 2026"), ("Fares", 100), ("Freight", 40)]})
+    words = ("table", "u.xlsx", "--versus", "none", "--currency")
+    assert "u.xlsx is in USD, and --currency EUR would show its figures as they stand" in desk.refused(*words, "EUR")
+    assert "US$140" in desk.run(*words, "USD").out
+
+
 def test_the_year_of_months_is_that_of_the_sheet_and_another_is_told(desk: Desk) -> None:
     rows: list[tuple[object, ...]] = [("Line", *MONTHS), ("Fares", 100, 107, 114), ("Freight", 40, 41, 42)]
     book(desk, "y.xlsx", {"Plan 2027": rows})

@@ -180,6 +180,13 @@ def test_a_line_beside_the_others_is_made_of_lines_that_are_taken_already() -> N
         (_WITH_PARCELS.format("7736|8216", "5929|5501", "2107|2715"), Doubt.UNPROVEN, 8),
         # 8036 are 300 more than 7736 in one month, as the result is 300 less than 8036 - 5629 = 2407.
         (_WITH_PARCELS.format("8036|8216", "5629|5501", "2107|2715"), Doubt.UNPROVEN, 4),
+        # All totals of the third month are those of the second: 5302 + 1875 + 571 = 7748.
+        (
+            "Fares|5174|5651|5302\nFreight|1903|1919|1875\nShop|568|549|571\nRevenue|7645|8119|8119\nFuel|2177|2077|2219\n"
+            "Crew|2716|2665|2701\nOperating costs|4893|4742|4742\nOperating result|2752|3377|3377",
+            Doubt.UNPROVEN,
+            3,
+        ),
     ],
 )
 def test_what_cannot_be_told_is_asked(table: str, doubt: Doubt, line: int) -> None:

@@ -101,7 +101,8 @@ def test_for_moves_what_moves_and_names_what_stands(office: Desk) -> None:
     done = office.run("pack", "p.toml", "--for", "2026-02")
     assert figures(office, "january")["points"][0]["current"] == 86  # 40 + 46
     changed(office, 'for = "year-to-date"', 'for = "2026-01"')
-    assert "not moved, since they have dates of their own: january" in office.run("pack", "p.toml").err
+    changed(office, 'draw = "commentary"', 'draw = "commentary"\nversus = "2026-01"')
+    assert "dates of their own did not move in january, 03-commentary\n" in office.run("pack", "p.toml").err
 
 
 @pytest.mark.parametrize(

@@ -18,7 +18,7 @@ def check_sources(book: Ledger, request: Request) -> None:
     _check_scenarios(book)
     if request.total_as.adds_up:
         _check_units(book)
-    _check_currencies(book)
+    _check_currencies(book, request.settings.currency)
 
 
 def _check_scenarios(book: Ledger) -> None:
@@ -44,12 +44,23 @@ def _check_units(book: Ledger) -> None:
             )
 
 
-def _check_currencies(book: Ledger) -> None:
-    """Raises Mistake where the sources are in different currencies, as far as they say it."""
+def _check_currencies(book: Ledger, asked: str | None) -> None:
+    """Raises Mistake where the sources are in different currencies, or in another than is asked for, as far as they say
+    it."""
     known = [(one.name, code_of(one.currency)) for one in book.sources if one.currency]
+    for name, own in known if asked else ():
+        if not _are_one_currency(own, str(asked).upper()) and (own == "$" or len(own) == len("EUR")):
+            raise Mistake(
+                f"{name} is in {own}, and {setting('currency', asked)} would show its figures as they stand",
+                f"Convert them, such as with {setting('amount', 'net * 1.08')}, or leave {setting('currency')} out.",
+            )
     for (name, own), (other, its) in pairwise(known):
-        if own != its and not ("$" in (own, its) and {own, its} & _DOLLARS):
+        if not _are_one_currency(own, its):
             raise Mistake(
                 f"{name} is in {own}, {other} in {its}, and they would be compared as they stand",
                 f"Convert one of them, such as with {setting('amount', 'budget=net * 1.08')}.",
             )
+
+
+def _are_one_currency(one: str, other: str) -> bool:
+    return one == other or ("$" in (one, other) and bool({one, other} & _DOLLARS))

@@ -102,7 +102,7 @@ def _say(built: BuiltPack, folder: Path, loudness: int) -> None:
             if loudness > 0 or line.startswith("caution:"):
                 say(line)
         if built.stands:
-            say(f"not moved, since they have dates of their own: {', '.join(built.stands)}")
+            say(f"dates of their own did not move in {', '.join(built.stands)}")
     for what, told in (
         ("met a band that fails", built.failing),
         ("restated since the last edition", built.restated),

@@ -58,7 +58,7 @@ class BuiltPack:
     made: list[str] = field(default_factory=list)  # the views that were made again
     kept: list[str] = field(default_factory=list)  # those that had not changed
     failed: dict[str, Mistake] = field(default_factory=dict)
-    stands: list[str] = field(default_factory=list)  # views whose own date did not move
+    stands: list[str] = field(default_factory=list)  # views with dates of their own, which did not move
     files: tuple[Path, ...] = ()
     failing: dict[str, list[str]] = field(default_factory=dict)  # bands that fail, by view
     restated: dict[str, list[str]] = field(default_factory=dict)
@@ -201,7 +201,7 @@ class _Building:
         from marvex.pack.making import Unpainted, piece_of, with_carried
 
         request = moved(view, session, period.window, is_said=self.pack.for_ is not None)
-        if view.stands and self.asked.moves:
+        if view.has_dates and self.asked.moves:
             self.result.stands.append(view.name)
         since = self.edition / f"{view.name}.json" if self.edition else None
         if since is not None and since.is_file():

@@ -24,6 +24,8 @@ from marvex.views import view_names
 
 NAME = re.compile(r"[A-Za-z0-9][A-Za-z0-9_-]{0,60}")
 VARIABLE = re.compile(r"\$\{(\w+)\}")
+_DATED = re.compile(r"(?:FY)?(?:19|20)\d\d(?:[-/].*)?")  # a window of the calendar
+_DATE_WITHIN = re.compile(r"(?<!\d)(?:19|20)\d\d-\d\d(?!\d)")
 MOVING = re.compile(r"latest.*|year-to-date|quarter-to-date|rolling:\d+|full-year|today|yesterday")
 OF_HEAD = ("title", "choices", "restated", "remarks_needed", "language")
 OF_VIEW = ("draw", "name", "source")
@@ -49,6 +51,17 @@ class PackView:
     default_for: str | None  # the pack's own window, where the view has none of its own
     line: int | None
     file: str
+
+    @property
+    def has_dates(self) -> bool:
+        """Whether it says a date that the pack does not move: its own, of its base, of a column or in a condition."""
+        settings = self.settings
+        windows = [
+            *settings.versus,
+            *(one for group in settings.column for one in (group.window, group.versus) if one),
+        ]
+        is_dated = any(map(_DATED.fullmatch, windows)) or any(map(_DATE_WITHIN.search, settings.where))
+        return self.stands or settings.as_of is not None or is_dated
 
     def request(self, **more: Any) -> Request:
         """What it asks for; raises Mistake with its place in the file where that contradicts itself."""

@@ -247,18 +247,32 @@ def _first_missed(structure: Structure, figures: TableFigures, asked: Asked, pla
     'Operating result' that adds up without 'Operating costs' only is right where these are not what they come to.
     """
     parts = [one for one, _ in asked.nearest] + ([] if asked.left_out is None else [asked.left_out])
+    room = Decimal(figures.room(len(asked.nearest))).scaleb(-figures.decimals)
     for part in parts:
-        if part > asked.line or part in structure.totals or not any(figures.filled[part]):
+        near = _own_missed(structure, figures, part, places)
+        if near is None or near.off is None or not near.off[1]:
             continue
-        near = _holds_in_some(structure, figures, part, places) or _nearest(
-            figures, part, _uncounted(structure, part, places)
-        )
-        if near is None or near.off is None or not near.is_near:
-            continue
+        is_total = figures.lines[part].naming.is_total
         is_same = asked.off is not None and (asked.off[0], abs(asked.off[1])) == (near.off[0], abs(near.off[1]))
-        if is_same or part == asked.left_out:
-            return Asked(line=part, doubt=Doubt.UNPROVEN, nearest=near.parts, off=near.off)
-    return asked
+        is_right = is_total and asked.off is not None and abs(asked.off[1]) <= room  # its parts come to it
+        if is_same or is_right or part == asked.left_out:
+            inner = Asked(line=part, doubt=Doubt.UNPROVEN, nearest=near.parts, off=near.off)
+            return _first_missed(structure, figures, inner, [one for one in places if one != asked.line])
+    # Where a total above it misses its lines in some column, what is made of it cannot be proven.
+    return _missed_in_some(structure, figures, [one for one in places if one < asked.line]) or asked
+
+
+def _own_missed(structure: Structure, figures: TableFigures, part: int, places: Sequence[int]) -> _Near | None:
+    """How far a line that is no proven total is from what stands before it, or is set in below it; None where neither
+    comes near."""
+    if part in structure.totals or part not in places or not any(figures.filled[part]):
+        return None
+    after = [one for one in places if one > part]
+    if after and figures.lines[after[0]].indent > figures.lines[part].indent:
+        return _nearest_below(figures, part, after)
+    near = _holds_in_some(structure, figures, part, places)
+    near = near or _nearest(figures, part, _uncounted(structure, part, places))
+    return near if near is not None and near.is_near else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -30,6 +30,7 @@ from marvex.sources.engine.reading_checks import (
     DAYS_LOOKED_AT,
     check_filters,
     check_percentages,
+    in_no_row,
     nothing_kept,
     passed_by,
     stops_early,
@@ -163,7 +164,10 @@ class _Reader:
     def _check_kept(self) -> None:
         """Refuses conditions that cannot be asked, and percentages that would be added up."""
         check_filters(self.filters, self.roles, self.headings, self.columns, self.sample)
-        self.cautions += tuple(f"{self.name}: {one}" for one in passed_by(self.filters, self._texts))
+        told = passed_by(self.filters, self._texts)
+        if self.file.is_small:  # of others a value may stand behind the rows that are looked at
+            told += in_no_row(self.filters, self._texts)
+        self.cautions += tuple(f"{self.name}: {one}" for one in told)
         are_lines = self.statement is not None or (self.roles.each_row and self.asked.wanted.keep_totals)
         total_as = self.asked.total_as
         check_percentages(self.name, self.headings, self._kept, self.roles, total_as, are_lines=are_lines)

@@ -10,7 +10,7 @@ from decimal import Decimal
 from typing import Any
 
 from marvex.core.compare.totals import Total, TotalAs
-from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.errors import Mistake, did_you_mean, listed, nearest, setting
 from marvex.core.structure.total_names import is_opening_name
 from marvex.core.words.names_alike import without_small_marks
 from marvex.sources.columns import Column
@@ -83,6 +83,26 @@ def passed_by(filters: Sequence[Filter], texts: Callable[[str], Collection[str]]
             told.append(
                 f"{setting('where', one.spoken)} passes {listed(others, 3)} by, which differs in case or blanks"
             )
+    return tuple(told)
+
+
+def in_no_row(filters: Sequence[Filter], texts: Callable[[str], Collection[str]]) -> tuple[str, ...]:
+    """Cautions of values that a condition names beside others and that no row has, as where one has another name now.
+
+    Parameters
+    ----------
+    texts : gives all different texts of a column.
+    """
+    told = []
+    for one in filters:
+        if one.sign != "=" or len(one.values) < 2:
+            continue
+        cells = {*texts(one.column)}
+        lacking = [value for value in one.values if not any(map(replace(one, values=(value,)).keeps, cells))]
+        if lacking and len(lacking) < len(one.values):
+            like = nearest(lacking[0], cells - {*one.values, ""})
+            hint = f": did you mean {like}?" if like else ""
+            told.append(f"{setting('where', one.spoken)}: no row has {listed(lacking, 3)}{hint}")
     return tuple(told)
 
 

@@ -205,7 +205,7 @@ class Files:
             heads, folder = distinct(headings.cells), self.spare_folder()
             cautions = sheet.cautions([line.number for line in lines if any(line.cells)], grid.letters)
             plain = _written_tidy(name, title, heads, numbered, folder, grid.letters)
-            return replace(plain, cautions=cautions, shown_in=sheet.shown_in)
+            return replace(plain, cautions=(*grid.beyond, *cautions), shown_in=sheet.shown_in)
         table = tidy(
             grid,
             name,
@@ -223,7 +223,11 @@ class Files:
         return replace(
             written,
             said=table.said,
-            cautions=(*table.cautions, *sheet.cautions([line.number for line in table.lines], table.letters)),
+            cautions=(
+                *grid.beyond,
+                *table.cautions,
+                *sheet.cautions([line.number for line in table.lines], table.letters),
+            ),
             doubts=table.doubts,
             found=table.found,
             kept_totals=table.kept_totals,

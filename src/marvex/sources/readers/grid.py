@@ -10,12 +10,15 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date, datetime
 from decimal import Decimal
+from itertools import product
 from math import floor, isfinite, log10
 from typing import Any
 
 from marvex.core.errors import Mistake, listed, setting
-from marvex.core.structure.total_names import SET_IN
+from marvex.core.structure.total_names import SET_IN, Naming, naming
 from marvex.sources.cells import BINARY_DIGITS, is_figure, typed_figures
+from marvex.sources.dates import month_alone
+from marvex.sources.headings import split
 from marvex.sources.scales import power_said
 from marvex.sources.years_said import is_year
 
@@ -44,12 +47,14 @@ class Grid:
     Parameters
     ----------
     is_even : the lines were all as wide as they are, so that no cell of one is shifted.
+    beyond : that the table goes on beyond the cells named, as where a month has come in since.
     """
 
     lines: tuple[SheetRow, ...]
     letters: tuple[str, ...]
     above: tuple[str, ...] = ()
     is_even: bool = False
+    beyond: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
@@ -137,7 +142,51 @@ def grid_of(
     )
     above = _above(texts[:first_row], first_column, last_column)
     letters = tuple(letter_of(first_column + place) for place in used)
-    return Grid(lines, letters, above, is_even=all(len(row) == width for row in texts if any(row)))
+    beyond = () if within is None else tuple(_beyond(texts, within, (first_row, last_row, first_column, last_column)))
+    return Grid(lines, letters, above, is_even=all(len(row) == width for row in texts if any(row)), beyond=beyond)
+
+
+def _beyond(texts: Sequence[Sequence[str]], within: str, ends: tuple[int, int, int, int]) -> Iterator[str]:
+    """That right behind the cells named stands another period of theirs, or right below them another line.
+
+    Nothing where they end with a total, as what they are of does.
+    """
+    first_row, last_row, first, last = ends
+
+    def cell(row: int, place: int) -> str:
+        return texts[row][place] if row < len(texts) and place < len(texts[row]) else ""
+
+    def figures(rows: Iterable[int], places: Iterable[int]) -> int:
+        return sum(is_figure(cell(row, place)) for row, place in product(rows, places))
+
+    rows, places = range(first_row, last_row), range(first, last)
+    heads = next((row for row in rows if sum(bool(cell(row, place)) for place in places) > 1), first_row)
+    more: list[str] = []
+    while _is_period(cell(heads, last - 1)) and _is_period(cell(heads, last + len(more))):
+        place = last + len(more)
+        if 2 * figures(rows[heads - first_row + 1 :], [place]) < figures(rows[heads - first_row + 1 :], [last - 1]):
+            break
+        more.append(f"column {letter_of(place)} '{cell(heads, place)}'")
+    below: list[str] = []
+    while naming(_name(cell(last_row - 1, place) for place in places)) is Naming.NONE:
+        row = last_row + len(below)
+        name = _name(cell(row, place) for place in places)
+        is_line = bool(name) and 2 * figures([row], places) >= max(1, figures([last_row - 1], places))
+        if not is_line or naming(name).is_total:
+            break
+        below.append(f"row {row + 1} '{name}'")
+    if more or below:
+        yield f"the table goes on beyond {setting('cells', within)}: {listed([*more, *below], 4)}"
+
+
+def _is_period(heading: str) -> bool:
+    return split(heading)[0] is not None or month_alone(heading) is not None
+
+
+def _name(cells: Iterable[str]) -> str:
+    """The first text of a row, where no figure stands before it."""
+    first = next(filter(None, cells), "")
+    return "" if is_figure(first) else first
 
 
 def _above(rows: Sequence[Sequence[str]], first: int, last: int) -> tuple[str, ...]:
