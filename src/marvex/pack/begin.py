@@ -39,7 +39,6 @@ _WEEKEND = timedelta(days=2)
 NAMES_A_FILE = frozenset({"query", "lookup", "name_map"})
 WHY = {
     "versus": "the base: a scenario, year-ago, prior, a window or none",
-    "date": "which columns are which",
     "choices": "what a reader of the page may choose: grains, columns",
 }
 MOVED_BY = {"month": "2026-11", "quarter": "2026-Q4", "half": "2026-H2"}
@@ -104,7 +103,9 @@ def starter_pack(
         why["versus"] = "one of several that could each be the base"
     if base.said:
         head["versus"] = base.said
-    said |= _columns_taken(session, sources, book, head, said)
+    columns = _columns_taken(session, sources, book, head, said)
+    said |= columns
+    why |= dict.fromkeys([*columns][:1], "which columns are which")
     asked_for = _views(session, sources, book, settings)
     if head and not base.is_there:
         asked_for = (one for view in asked_for for one in (*_against_before(view), view))
