@@ -313,7 +313,7 @@ WRITERS = (
 
 
 def are_opposite(rows: list[list[Decimal | None]]) -> bool:
-    """Whether two columns have the opposite sign in several rows, so that they could be taken for signed differently."""
+    """Whether two columns have the opposite sign in several rows, and may be taken to be signed otherwise."""
     pairs = [[(row[a], row[b]) for row in rows if row[a] and row[b]] for a, b in ((0, 1), (0, 2), (1, 2))]
     return any(sum((one or 0) * (other or 0) < 0 for one, other in pair) > 1 for pair in pairs)
 
