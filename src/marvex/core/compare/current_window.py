@@ -11,7 +11,7 @@ from marvex.core.compare.scenario_words import is_planned
 from marvex.core.compare.scenarios import ScenarioDates
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.base_window import year_before
-from marvex.core.time.calendar import A_WEEK, CIVIL, ONE_DAY, Grain
+from marvex.core.time.calendar import A_WEEK, CIVIL, ONE_DAY, Grain, coarsest
 from marvex.core.time.notation import NOTATIONS, WindowReader, notation
 from marvex.core.time.period import period_of
 from marvex.core.time.widening import widened
@@ -154,6 +154,9 @@ def no_rows(of: ScenarioDates, window: Window, named: str, as_of: date | None) -
     rest = f", or take its later zeros as figures with {setting('as_of', of.zeros_to)}" if of.zeros_to else ""
     if of.thin is not None:
         rest = f", or leave out its {of.thin.spoken} with {setting('as_of', of.thin.after)}"
+    if of.last is not None and not rest:
+        last = period_of(of.last, coarsest(Grain.MONTH, of.grain or Grain.MONTH), window.calendar)
+        rest = f", such as {setting('for_', notation(last))}"
     return Mistake(
         f"no {of.spoken} rows in {named}: {of.spoken} runs {extent(of)}", f"Ask for a window within that{rest}."
     )
