@@ -125,3 +125,16 @@ def test_a_pack_says_no_sum_of_a_list_that_holds_its_own_closing(desk: Desk) -> 
     assert desk.run("pack", "p.toml").status == 0
     page = (desk.folder / "p" / "index.html").read_text()
     assert ">178<" in page and ">356<" not in page and "356" not in (desk.folder / "p/figures/crew.json").read_text()
+
+
+@pytest.mark.parametrize(("first", "last"), [("Budget", "Available"), ("Opening", "Remaining"), ("Grant", "Unspent")])
+def test_what_is_left_of_a_first_amount_is_not_added_to_it(desk: Desk, first: str, last: str) -> None:
+    # 5217 - 1031 - 1274 = 2912: a total of all four would be twice the first.
+    desk.write("l.csv", [(first, 5217), ("Boats", 1031), ("Piers", 1274), (last, 2912)], ("Item", "Amount"))
+    told = desk.refused("table", "l.csv")
+    assert f"'{last}' is {first} − Boats − Piers, and would count beside them" in told
+    assert "A waterfall with --deductions Boats,Piers shows how it comes about" in told
+    drawn = desk.figures("draw", "waterfall", "l.csv", "--deductions", "Boats,Piers", "-o", "l.svg")
+    assert [one["end"] for one in drawn["points"]] == [5217, 4186, 2912, 2912]
+    desk.write("l.csv", [(first, 5217), ("Boats", 1031), ("Piers", 1274), (last, 2913)], ("Item", "Amount"))
+    assert desk.run("table", "l.csv").status == 0

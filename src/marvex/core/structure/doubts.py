@@ -20,13 +20,22 @@ from marvex.core.structure.outline import (
 )
 from marvex.core.structure.structure_found import Asked, Doubt, Reading, Structure
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import Naming, is_kept, is_plain_total, is_strong_result, may_be_result
+from marvex.core.structure.total_names import (
+    Naming,
+    is_kept,
+    is_opening_name,
+    is_plain_total,
+    is_remainder_name,
+    is_strong_result,
+    may_be_result,
+)
 
 _APART = 3.0  # bits by which the best reading has to be ahead
 _MAYBE_LAST = 3.0  # of the last line, where it comes to all of the others
 _MAYBE = 9.0  # bits, from which on a line that nothing calls a total is said to come to those before it
 _ELSEWHERE = 2.0  # more of them where its parts begin behind others, and by how many there are
 _LEFT, _LEFT_OF_ALL = 16.0, 4.0  # bits, from which on it is asked whether a line is what is left of others
+_LEFT_BY_NAME = 2.0  # the same of 'Remaining', or below 'Opening'
 _NEAREST_OF = 40  # open lines, whose sums an unproven total is held against
 _NEAREST_STARTS = 12  # of them; of more the whole is tried
 _NEAR_OF_LONE = Decimal("0.02")  # the same where no other total is proven and 'Total X' may be a name
@@ -154,7 +163,9 @@ def _lone_difference(structure: Structure, figures: TableFigures, places: Sequen
             # What is left of all others at the end of a table with totals is hardly chance.
             closes = place == places[-1] and some is before and bool(structure.sums)
             least = 0.0 if structure.totals.issuperset(some) else _LEFT_OF_ALL
-            signed = _as_left(figures, place, some, least if closes else _LEFT + log2(1 + len(before)))
+            is_named = is_remainder_name(line.label) or (bool(some) and is_opening_name(figures.lines[some[0]].label))
+            enough = (_LEFT_BY_NAME if is_named else _LEFT) + log2(1 + len(before))
+            signed = _as_left(figures, place, some, least if closes else enough)
             if signed:
                 return Asked(line=place, doubt=Doubt.DIFFERENCE, nearest=signed)
     return None

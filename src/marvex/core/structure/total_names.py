@@ -169,6 +169,12 @@ _CLOSING = (
 )
 # What can hardly be a line beside others, as 'Final payment' is.
 _END = rf"(?:the )?end{_SPAN}|end {_KEPT_THEN}\b.*|{_CLOSES}|{_CARRIED}"
+_REMAINDER = (
+    r"(?:(?:amounts?|balance|budget|funds?|cash|still|grant|total) )?(?:remaining|remainder|left|available|unspent|"
+    r"unused|uncommitted|unallocated|outstanding|headroom|to (?:go|spend))(?: (?:budget|balance|amount|funds?))?|"
+    r"balance|rest(?:budget|betrag)?|verfügbar|übrig|restant|reste(?: à .*)?|disponible|restante|resterend|kvar|"
+    r"tilgjengelig"
+)
 _BALANCE = (
     r"(?:opening|beginning|starting|closing|ending) (?:bank )?balances?(?: .*)?|"
     r"balances? (?:brought|carried) (?:forward|down)|(?:balances? )?[bc]/[fd](?:wd)?|(?:brought|carried) forward|"
@@ -371,6 +377,15 @@ def is_memo_name(label: str) -> bool:
 def is_opening_name(label: str) -> bool:
     """Whether a row so named is what a list starts from."""
     return _is(_OPENING, label.strip())
+
+
+def is_remainder_name(label: str) -> bool:
+    """Whether a row so named is what others leave of a first one.
+
+    >>> [is_remainder_name(one) for one in ("Remaining", "Budget left", "Available", "Left bank", "Amount unspent")]
+    [True, True, True, False, True]
+    """
+    return _is(_REMAINDER, label.strip())
 
 
 def is_closing_name(label: str) -> bool:

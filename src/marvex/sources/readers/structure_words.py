@@ -6,11 +6,17 @@ from collections.abc import Mapping, Sequence
 from decimal import Decimal
 
 from marvex.core.compare.point import NO_NAME
-from marvex.core.errors import Mistake, listed, setting
+from marvex.core.errors import Mistake, listed, sentence, setting
 from marvex.core.exact import ZERO, total
 from marvex.core.structure.structure_found import Asked, Doubt, Structure
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import Naming, is_plain_total, is_set_in, is_total_name
+from marvex.core.structure.total_names import (
+    Naming,
+    is_plain_total,
+    is_remainder_name,
+    is_set_in,
+    is_total_name,
+)
 from marvex.sources.cells import is_absent
 from marvex.sources.readers.sheet_table import SheetLine, SheetTable
 
@@ -231,7 +237,11 @@ def question(table: SheetTable, lines: Sequence[SheetLine], asked: Asked, label:
             return Mistake(f"{at} is the sum of {told} {side} it", f"{ways}.")
         case Doubt.DIFFERENCE:
             said = f"{at} is {spoken(names, asked.nearest)}, and would count beside them"
-            return Mistake(said, f"A statement file ({setting('statement')}) makes it a total; or {ways}.")
+            drawn, taken = "", [names[place] for place, sign in asked.nearest if sign < 0]
+            if len(taken) == len(asked.nearest) - 1 and is_remainder_name(line.label):
+                drawn = f"a waterfall with {setting('deductions', ','.join(taken))} shows how it comes about; "
+            statement = f"a statement file ({setting('statement')}) makes it a total"
+            return Mistake(said, sentence(f"{drawn}{statement}; or {ways}"))
         case Doubt.LEFT_OUT:
             other = names[asked.left_out] if asked.left_out is not None else ""
             return Mistake(
