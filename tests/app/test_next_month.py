@@ -297,3 +297,12 @@ def test_a_value_of_a_condition_that_no_row_has_is_told(desk: Desk) -> None:
     assert "no row has Vehicle fare: did you mean Vehicle fares?" in told("account_name=Freight,Vehicle fare")
     assert "no row has" not in told("account_name=Freight,Vehicle fares") + told("account=4010,4020")
     assert "no row has" not in told("account_name!=Ropes,Freight")  # there may be none of them this month
+
+
+def test_two_months_with_a_change_of_their_own_are_offered_as_sides(desk: Desk) -> None:
+    desk.write("v.csv", [("Fares", 100, 110, 10), ("Fuel", 50, 45, -5)], ("Line", "Oct 2026", "Nov 2026", "Change"))
+    told = "v.csv: Change is 2026-11 less 2026-10, which --for 2026-11 --versus 2026-10 compares"
+    assert told in desk.run("table", "v.csv").err
+    assert by_label(desk.figures("table", "v.csv", "--for", "2026-11", "--versus", "2026-10"))["Fuel"]["change"] == -5
+    desk.write("v.csv", [("Fares", 100, 110, 10), ("Fuel", 50, 45, 5)], ("Line", "Oct 2026", "Nov 2026", "Change"))
+    assert "compares" not in desk.run("table", "v.csv").err

@@ -8,11 +8,14 @@ from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.compare.comparison import Comparison
-from marvex.core.errors import listed
+from marvex.core.errors import listed, setting
 from marvex.core.exact import EXACT
 from marvex.core.structure.cost_names import speaks_of_cost, speaks_of_income
 from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
+from marvex.core.time.notation import notation
+from marvex.core.time.period import period_of
 from marvex.sources.cells import Convention, value_of
+from marvex.sources.dates import written
 from marvex.sources.engine.source import Source
 
 _MOST = 0.6  # of the lines that have one
@@ -86,11 +89,34 @@ def own_variances(source: Source, comparison: Comparison) -> OwnVariances | None
 
 def own_variance_cautions(source: Source, comparison: Comparison) -> tuple[str, ...]:
     """Where the table's own variances are not what its two sides differ by."""
+    if comparison.base is None:
+        return _periods_compared(source)
     found = own_variances(source, comparison)
     if found is None or not found.wrong:
         return ()
     said = listed([f"{one.label} {one.written:,} for {one.change:,}" for one in found.wrong], 3)
     return (f"{source.name}: {found.heading} is not what the two sides differ by: {said}",)
+
+
+def _periods_compared(source: Source) -> tuple[str, ...]:
+    """That a column is what two periods differ by, which nothing sets against one another."""
+    amounts = source.roles.amounts
+    periods = [written(one.period) for one in amounts if one.period and not one.scenario]
+    if len(amounts) != 2 or len(periods) != 2 or not all(one.name in source.headings for one in amounts):
+        return ()
+    way = source.facts.reading.convention or Convention.POINT
+    names = [notation(period_of(its.first, its.grain)) for its in periods if its]
+    sides = [source.headings.index(one.name) for one in amounts]
+    for at, heading in enumerate(source.headings):
+        if at in sides or not speaks_of_variance(heading) or naming(heading) is Naming.RATIO:
+            continue
+        rows = [[value_of(row[place] or "", way) for place in (*sides, at)] for row in source.sample]
+        told = [(one, other, own) for one, other, own in rows if one is not None and other is not None and own]
+        for (now, then), sign in ((names, 1), (reversed(names), -1)) if len(told) > 1 and len(names) == 2 else ():
+            if all(EXACT.subtract(one, other) == sign * own for one, other, own in told):
+                ask = f"{setting('for_', now)} {setting('versus', then)}"
+                return (f"{source.name}: {heading} is {now} less {then}, which {ask} compares",)
+    return ()
 
 
 def _lines(source: Source, heading: str, comparison: Comparison) -> Iterator[_Line]:

@@ -232,13 +232,13 @@ def _current(book: Ledger, of: str | None) -> ScenarioDates | None:
 
 
 def _has_year_so_far(book: Ledger, of: str | None) -> bool:
-    """Whether the data are of more of the reporting year than its last month, as a sheet of one month each year is."""
+    """Whether the data are of half of the reporting year so far or more, and no sheet of a month or two."""
     current = _current(book, of)
     if current is None or current.last is None:
         return False
     start = book.calendar.start(current.last, Grain.YEAR)
     months = {(day.year, day.month) for day in current.days if day >= start}
-    return len(months) > 1 or current.last.month == start.month
+    return 2 * len(months) >= (current.last.year - start.year) * 12 + current.last.month - start.month + 1
 
 
 def _views(session: Session, sources: Sequence[str], book: Ledger, settings: Settings) -> Iterator[_View]:
