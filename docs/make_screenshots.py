@@ -84,7 +84,9 @@ def page(path: Path, name: str) -> None:
 def terminal(command: str, name: str, folder: str, columns: int = 152, rows: int = 20) -> None:
     """What a command prints, photographed in a terminal window."""
     display = ":87"
-    script = f"clear; printf '$ marvex {command.removesuffix(' -q')}\\n\\n'; {MARVEX} {command}; sleep 60"
+    printed = Path(tempfile.mkdtemp()) / "printed"
+    said = command.removesuffix(" -q")
+    script = f"clear; printf '$ marvex {said}\\n\\n'; {MARVEX} {command}; touch {printed}; sleep 60"
     screen = subprocess.Popen(["Xvfb", display, "-screen", "0", "1400x1100x24"], stderr=subprocess.DEVNULL)
     environment = {**os.environ, "DISPLAY": display, "TERM": "xterm-256color", "LC_ALL": "C.UTF-8"}
     environment.pop("NO_COLOR", None)
@@ -104,7 +106,10 @@ def terminal(command: str, name: str, folder: str, columns: int = 152, rows: int
         env=environment,
     )
     try:
-        time.sleep(6)
+        until = time.monotonic() + 60
+        while not printed.exists() and time.monotonic() < until:
+            time.sleep(0.2)
+        time.sleep(1)  # until it is drawn
         photograph = ["import", "-window", "root", "-trim", str(SHOTS / f"{name}.png")]
         subprocess.run(photograph, env=environment, check=True)
     finally:
