@@ -92,6 +92,32 @@ def test_every_view_is_written_the_same_twice_with_its_words_inside(desk: Desk, 
     assert title.split()[0] in str(written)
 
 
+@pytest.mark.parametrize("way", ["--horizontal", "--upright"])
+@pytest.mark.parametrize("goes_on", [True, False])
+@pytest.mark.parametrize("base", [263, -263])
+def test_a_bar_just_beyond_its_tick_is_seen_behind_it(desk: Desk, base: int, goes_on: bool, way: str) -> None:
+    further = (4 if way == "--horizontal" else 8) * (1 if goes_on else -1)  # some three pixels
+    current = base + (further if base > 0 else -further)
+    desk.write(
+        "t.csv", [("A", current, base), ("B", 4 * base, base), ("C", base // 9, base)], ("Item", "Actual", "Budget")
+    )
+    desk.run("draw", "against", "t.csv", way, "-o", "t.png")
+    tick = tuple(bytes.fromhex(style_named(DEFAULT).base_line[1:]))
+    with Image.open(desk.folder / "t.png") as picture:
+        pixels, (width, height) = picture.convert("RGB").load(), picture.size
+    assert pixels is not None
+    # The tick of the first bar: a run of its colour that is longer than the key of the legend.
+    lines = [[pixels[x, y] for x in range(width)] for y in range(height)]
+    lines = lines if way == "--upright" else [list(one) for one in zip(*lines, strict=True)]
+    runs = [(at, [place for place, one in enumerate(line) if one == tick]) for at, line in enumerate(lines)]
+    first = min(min(own) for _, own in runs if len(own) > 40)
+    edges = [at for at, own in runs if len(own) > 40 and first + 20 in own]
+    # Upwards and to the left a smaller place is farther from zero.
+    is_lower = (current > 0) is (way == "--upright")
+    behind = min(edges) - 1 if is_lower else max(edges) + 1
+    assert (lines[behind][first + 20] != (255, 255, 255)) is goes_on
+
+
 @pytest.mark.parametrize("style", ["red-green", "grey", "dark"])
 @pytest.mark.parametrize("view", CALLS)
 def test_every_style_colours_every_view(view: str, style: str) -> None:

@@ -140,7 +140,7 @@ class Against(ViewOfPoints):
             base = one.point.base
             if base is not None:
                 tick = lanes.tick(place, base, length, width)
-                canvas.rectangle(_cased(tick, lanes, CASING * canvas.scale), style.ground)
+                canvas.rectangle(_cased(tick, lanes, one.point, CASING * canvas.scale), style.ground)
                 canvas.marks.pop()
                 found.append(canvas.rectangle(tick, style.base_line))
                 if before is not None and is_line:
@@ -189,10 +189,17 @@ class Against(ViewOfPoints):
         placer.want(label.joined if lanes.horizontal else label, spots, point)
 
 
-def _cased(tick: Box, lanes: Lanes, by: float) -> Box:
-    """The light casing of a tick, along the way that a bar goes."""
-    across, down = (by, 0.0) if lanes.horizontal else (0.0, by)
-    return Box(left=tick.left - across, top=tick.top - down, right=tick.right + across, bottom=tick.bottom + down)
+def _cased(tick: Box, lanes: Lanes, point: Point, by: float) -> Box:
+    """The light casing of a tick, along the way that a bar goes; none behind it where that would hide the bar's end."""
+    zero, end = (lanes.scale.place(one) for one in (ZERO, point.current or ZERO))
+    edges = (tick.left, tick.right) if lanes.horizontal else (tick.top, tick.bottom)
+    goes_on = end > zero
+    beyond = end - edges[1] if goes_on else edges[0] - end
+    behind = 0.0 if 0 < beyond <= 2 * by + 1 else by
+    before, after = (by, behind) if goes_on else (behind, by)
+    if lanes.horizontal:
+        return Box(left=tick.left - before, top=tick.top, right=tick.right + after, bottom=tick.bottom)
+    return Box(left=tick.left, top=tick.top - before, right=tick.right, bottom=tick.bottom + after)
 
 
 ABOUT = About(
