@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from conftest import Desk
+from conftest import Desk, by_label
 
 FIGURES = st.integers(-900, 900)
 MONTHS = st.lists(st.tuples(FIGURES, FIGURES, FIGURES), min_size=1, max_size=5)
@@ -138,3 +138,10 @@ def test_what_is_left_of_a_first_amount_is_not_added_to_it(desk: Desk, first: st
     assert [one["end"] for one in drawn["points"]] == [5217, 4186, 2912, 2912]
     desk.write("l.csv", [(first, 5217), ("Boats", 1031), ("Piers", 1274), (last, 2913)], ("Item", "Amount"))
     assert desk.run("table", "l.csv").status == 0
+
+
+def test_what_is_outstanding_of_round_amounts_is_not_added_to_them(desk: Desk) -> None:
+    desk.write("l.csv", [("Invoiced", 5000), ("Paid", 3000), ("Outstanding", 2000)], ("Item", "Amount"))
+    assert "'Outstanding' is Invoiced − Paid, and would count beside them" in desk.refused("table", "l.csv")
+    desk.write("l.csv", [("North", 5000), ("South", 3000), ("Balance", 1200)], ("Region", "Amount"))
+    assert by_label(desk.figures("table", "l.csv"))["Total"]["current"] == 9200

@@ -35,7 +35,7 @@ _MAYBE_LAST = 3.0  # of the last line, where it comes to all of the others
 _MAYBE = 9.0  # bits, from which on a line that nothing calls a total is said to come to those before it
 _ELSEWHERE = 2.0  # more of them where its parts begin behind others, and by how many there are
 _LEFT, _LEFT_OF_ALL = 16.0, 4.0  # bits, from which on it is asked whether a line is what is left of others
-_LEFT_BY_NAME = 2.0  # the same of 'Remaining', or below 'Opening'
+_LEFT_BY_NAME = 2.0  # the same below 'Opening'
 _NEAREST_OF = 40  # open lines, whose sums an unproven total is held against
 _NEAREST_STARTS = 12  # of them; of more the whole is tried
 _NEAR_OF_LONE = Decimal("0.02")  # the same where no other total is proven and 'Total X' may be a name
@@ -163,8 +163,10 @@ def _lone_difference(structure: Structure, figures: TableFigures, places: Sequen
             # What is left of all others at the end of a table with totals is hardly chance.
             closes = place == places[-1] and some is before and bool(structure.sums)
             least = 0.0 if structure.totals.issuperset(some) else _LEFT_OF_ALL
-            is_named = is_remainder_name(line.label) or (bool(some) and is_opening_name(figures.lines[some[0]].label))
-            enough = (_LEFT_BY_NAME if is_named else _LEFT) + log2(1 + len(before))
+            opens = bool(some) and is_opening_name(figures.lines[some[0]].label)
+            enough = (_LEFT_BY_NAME if opens else _LEFT) + log2(1 + len(before))
+            # What is called 'Remaining' needs no other proof than that it is what is left of all before it.
+            enough = 0.0 if is_remainder_name(line.label) and some is before else enough
             signed = _as_left(figures, place, some, least if closes else enough)
             if signed:
                 return Asked(line=place, doubt=Doubt.DIFFERENCE, nearest=signed)
