@@ -110,6 +110,8 @@ def test_the_year_of_months_is_that_of_the_sheet_and_another_is_told(desk: Desk)
     book(desk, "y.xlsx", {"Plan 2027": rows})
     found = desk.figures("table", "y.xlsx", "--versus", "none")
     assert (found["current"]["from"], found["points"][-1]["current"]) == ("2027-01-01", 444)
+    book(desk, "e.xlsx", {"Export 2025-12-31": rows})
+    assert "the months Jan … Mar have no year" in desk.refused("table", "e.xlsx")
     # Last year's pack says 2026 of it still.
     told = desk.run("table", "y.xlsx", "--versus", "none", "--year", "2026")
     assert "what says no year is taken to be of 2026, and 'Plan 2027' says another" in told.err

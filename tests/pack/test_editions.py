@@ -88,6 +88,15 @@ def test_a_sheet_of_one_month_is_another_edition_each_month(desk: Desk, above: t
     assert desk.run("pack", "p.toml").status == 1
 
 
+def test_an_edition_that_cannot_be_read_is_named(desk: Desk) -> None:
+    desk.write("l.csv", OCTOBER, HEAD)
+    pack(desk, "l.csv", 'for = "latest:month"\nby = "item"')
+    desk.run("pack", "p.toml", "--issue")
+    (desk.folder / "p/editions/2026-10/t.json").write_text("{}")
+    told = desk.run("pack", "p.toml")
+    assert told.status == 2 and "t.json of the edition 2026-10 is not the figures of a view" in told.err
+
+
 def test_a_sheet_that_says_no_period_is_told_to_be_of_another(desk: Desk) -> None:
     pack(desk, "s.xlsx")
     sheet(desk, "PL")

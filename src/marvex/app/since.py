@@ -59,7 +59,13 @@ def with_since(session: Session, request: Request, analysis: Analysis, path: Pat
     from marvex.request.figures_file import earlier_run
 
     book = session.ledger(request)
-    run = earlier_run(path)
+    try:
+        run = earlier_run(path)
+    except Mistake as problem:
+        if not request.since_name:
+            raise
+        what = f"{path.name} of {request.since_name} is not the figures of a view"
+        raise Mistake(what, f"Remove {path}, which a later edition has again.") from problem
     names = names_today(run.points, book.scenarios)
     points = [named_as_today(one, names) for one in run.points]
     held = {names.get(name, name): day for name, day in run.held.items()}

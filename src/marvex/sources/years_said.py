@@ -13,7 +13,12 @@ from marvex.sources.headings import NOTE, SO_FAR, part_beside_side, parted
 
 _YEAR = r"(?:19|20)\d\d"
 YEAR = re.compile(_YEAR)
-_MADE = re.compile(r"\b(?:printed|run|exported|created|generated|saved|prepared|issued|updated|as (?:at|of))\b", re.I)
+# What says when a sheet was made, and not what it is of.
+_MADE = re.compile(
+    r"\b(?:print(?:ed)?|run|export(?:ed)?|created|generated|saved|prepared|issued|updated|as (?:at|of))\b|"
+    rf"{_YEAR}[-._ ]?\d\d[-._ ]?\d\d|\d\d?[-./]\d\d?[-./]{_YEAR}",
+    re.IGNORECASE,
+)
 _WITHIN = re.compile(rf"\b({_YEAR})\b")
 _TWO = re.compile(rf"\b({_YEAR})\s?[/–-]\s?((?:19|20)?\d\d)\b")
 
@@ -26,6 +31,15 @@ def year_said(texts: Iterable[str]) -> str | None:
     """
     found = {year for text in texts for year in _years(text)}
     return found.pop() if len(found) == 1 else None
+
+
+def year_of_sheet(title: str | None) -> str | None:
+    """The year that a sheet's name says of what is on it.
+
+    >>> [year_of_sheet(one) for one in ("Plan 2027", "Export 2025", "PL 2026-11-05", "2025 vs 2026")]
+    ['2027', None, None, None]
+    """
+    return year_said([title]) if title and not _MADE.search(title) else None
 
 
 def says_another(year: str, texts: Iterable[str]) -> str | None:

@@ -14,7 +14,7 @@ from marvex.sources.headings import holds_several_months, parted, split
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.layout import distinct
 from marvex.sources.scales import power_said, without_unit
-from marvex.sources.years_said import YEAR, is_year, with_year, year_said
+from marvex.sources.years_said import YEAR, is_year, with_year, year_of_sheet, year_said
 
 UNNAMED = "column {}"  # what a column without a heading is called
 _RULED = re.compile(r"\s*:?[-=_–—*+|]{3,}:?\s*")  # a line drawn with signs, as tables of plain text have it
@@ -235,7 +235,7 @@ def _headings(
             for place, text in zip(own, its, strict=True):
                 tops[place], below[place] = "" if text != below[place] else said, text
         joined = [f"{top} {bottom}".strip() for top, bottom in zip(tops, below, strict=True)]
-    year = year or year_said(titles) or year_said([sheet or ""])
+    year = year or year_said(titles) or year_of_sheet(sheet)
     if year:
         joined = with_year(joined, year, name)
     return distinct([text or UNNAMED.format(place + 1) for place, text in enumerate(joined[:width])])
