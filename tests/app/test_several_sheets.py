@@ -85,6 +85,16 @@ def test_months_beside_a_year_to_date_are_asked_for_by_what_they_have_in_common(
     assert by_label(desk.figures(*words))["Fares"]["current"] == 330
 
 
+def test_a_line_on_the_sheets_of_two_years_is_one_line(desk: Desk) -> None:
+    years = {"PL 2025": 1, "PL 2026": 2}
+    sheets = {title: [("Line", *MONTHS), ("Fares", 10 * n, 11 * n, 12 * n), ("Freight", 4 * n, 5 * n, 6 * n)]
+              for title, n in years.items()}  # fmt: skip
+    book(desk, "y.xlsx", sheets)
+    points = by_label(desk.figures("table", "y.xlsx", "--for", "2026-Q1"))
+    # 2 × (10 + 11 + 12) against 10 + 11 + 12.
+    assert (points["Fares"]["current"], points["Fares"]["base"]) == (66, 33)
+
+
 def test_cells_that_the_table_has_outgrown_are_told(desk: Desk) -> None:
     rows: list[tuple[object, ...]] = [("Line", *(f"{month} 2026" for month in MONTHS)), ("Fares", 100, 107, 114)]
     book(desk, "c.xlsx", {"PL": [*rows, ("Freight", 40, 41, 42), ("Total", 140, 148, 156), ("Staff", 9, 9, 9)]})

@@ -158,7 +158,8 @@ class _Reader:
         if asked.named_by is not None and not self.roles.by:
             same = [one for one in self.headings if one.casefold() == asked.named_by.casefold()]
             self.roles = roles.work_out(self.columns, replace(columns, by=tuple(same)), self.name)
-        if file.store is not None or asked.is_one_of_several:  # a row's number says nothing
+        # A row's number says nothing of a database, and the same line stands on several sheets.
+        if file.store is not None or asked.is_one_of_several or file.parts:
             self.roles = replace(self.roles, each_row=False)
 
     def _check_kept(self) -> None:
