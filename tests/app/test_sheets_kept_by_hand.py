@@ -9,7 +9,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from conftest import Desk
+from conftest import Desk, by_label
 
 STEPS = ("Fares", "Freight", "Fuel", "Crew", "Berths", "Kiosk")
 PAIRS = (("Up", "Down"), ("Rise", "Fall"), ("Increase", "Decrease"), ("Positive", "Negative"), ("Var +", "Var -"))
@@ -90,6 +90,8 @@ LEFT_OUT = """
 Item,Amount,Up,Down|Fares,120,120,|Fuel,-95,,90|Crew,-40,,40|Post,5,5,|Kiosk,7,7, >> columns draw are not those of Amount, as in row 3 >> Amount −3
 Month,Sales,Above target,Below target,Target|Jan 2026,120,120,0,100|Feb 2026,90,0,90,100|Mar 2026,13,13,0,11 >> draw the bars of Sales >> Sales 223, 12 above target
 Bay,2025,2026,Increase,Decrease|Bow,12,10,,2|Holm,9,8,0,1 >> draw the bars of 2025 and 2026 >> Total 18, 3 below
+Month,Sales,Costs,Profit,Profit up,Profit down|Jan 2026,9,5,4,,|Feb 2026,9,6,3,,3|Mar 2026,9,2,7,7, >> bars of Profit >> Profit 14
+Month,Sales,Costs,Profit,Sales trend,Profit (gain)|Jan 2026,9,5,4,9,4|Feb 2026,9,6,3,9,3|Mar 2026,9,2,7,9,7 >> bars of Sales and Profit >> Profit 14
 Bay,2025,2026,Won,Lost|Bow,2212,1859,0,353|Holm,4127,4013,0,114|Marle,127,113,0,14 >> not Won, Lost >> Total 5,985, 481 below
 Item,Start,End,Delta|Opening,0,500,500|Fares,500,620,120|Fuel,620,530,-90|Closing,0,530,530 >> draw the bars of Delta >> Delta 530
 Month,Sales,Cumulative,Target,Cumulative target|Jan 2026,10,10,9,9|Feb 2026,12,22,11,20|Mar 2026,9,31,11,31 >> as scenarios, not Cumulative target >> Sales 31, level with target
@@ -107,6 +109,8 @@ Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> took 
 Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> its quarters say no year >> Total 32, 1 above budget
 Month,Fares,Tickets|Jan 2026,20,12|Feb 2026,22,13 >> not Tickets >> Fares 42
 Line,Jan,Feb,Mar,Average,Max,Min|Fares,1,2,6,3,6,1|Fuel,2,2,2,2,2,2 >> not Average, Max, Min >> Total 15 >> --amount Jan,Feb,Mar
+Concepto,Presupuesto,Real,Año anterior|Billetes,10,11,9|Fletes,5,5,4|Kiosco,7,8,8 >> took Presupuesto … Año anterior as scenarios >> Total 24, 2 above presupuesto
+Line,Actual,Budget|Sales,592,649|Goods,200,230|Gross profit,392,419|Gross margin,66.2,64.6|Rent,150,160|Operating profit,242,259 >> 2 totals, 1 ratio >> Operating profit 242, 17 below
 Years,Months,Port,Sum of Actual,Sum of Budget|2026,Jan,Bow,10,11|,,Holm,5,6|,Jan Total,,15,17|,Feb,Bow,12,13|,,Holm,7,8|,Feb Total,,19,21|2026 Total,,,34,38|Grand Total,,,34,38 >> row 9 'Grand Total' is the sum of rows 2–6 >> Total 34, 4 below budget
 ,2025,,2026,,Total Sum of Actual,Total Sum of Budget|Row Labels,Sum of Actual,Sum of Budget,Sum of Actual,Sum of Budget,,|Bow,10,11,12,13,22,24|Holm,5,6,7,8,12,14|Grand Total,15,17,19,21,34,38 >> 'Total Sum of Budget' is the sum of columns C, E >> Total 19, 2 below budget
 Month,Actual,Forecast|Jan 2026,10,|Feb 2026,11,|Mar 2026,,12 >> --of Actual+Forecast goes on with it >> Total 21
@@ -215,3 +219,38 @@ def test_a_list_without_dates_is_of_the_year_that_is_said(desk: Desk) -> None:
     figures = desk.figures(*call, "--year", "budget=2026", "--spread", "even")
     # Of twelve even months three: 1,200 ÷ 4 and 120 ÷ 4, against 10 + 20 + 30, and 7 more.
     assert [(one["current"], one["base"]) for one in figures["points"]][:2] == [(67, 300), (60, 30)]
+
+
+BELOW = [("Fares", 500, 560), ("Freight", 120, 131), ("Total revenue", 620, 691), ("Fuel", 200, 231), ("Crew", 80, 90),
+         ("Total costs", 280, 321), ("Profit", 340, 370), ("Passengers", 4100, 4300), ("Sailings", 120, 118)]  # fmt: skip
+
+
+def test_what_counts_something_else_below_a_total_is_none_of_its_amounts(desk: Desk) -> None:
+    """Passengers below a result of money in thousands are neither money nor thousands."""
+    heads = ("EUR '000", "2025", "2026")
+    for off, told in (
+        (0, "row 11 'Check' is a check that comes to nothing"),
+        (3, "but comes to 3 in column C and not"),
+    ):
+        source = desk.write(f"{off}.csv", [*BELOW, ("Check", 0, off)], heads)
+        done = desk.run("table", source, "--figures", "figures.json")
+        assert told in done.err and "rows 9 'Passengers', 10 'Sailings' are counts or rates by name" in done.err
+        points = by_label(desk.read_figures())
+        assert points["Profit"]["current"] == 370_000 and {"Passengers", "Sailings", "Check"}.isdisjoint(points)
+        assert "may be no amount of money" in desk.refused("table", source, "--where", "EUR '000=Passengers")
+        kept = desk.figures("table", source, "--where", "EUR '000=Passengers", "--amounts-in", "one")
+        assert kept["matched"]["current"] == 4300
+        across = [("Jan 2026", *(row[1] for row in BELOW), off), ("Feb 2026", *(row[2] for row in BELOW), 0)]
+        source = desk.write(f"across-{off}.csv", across, ("Month", *(row[0] for row in BELOW), "Check"))
+        done = desk.run("table", source, "--figures", "figures.json")
+        assert "columns I 'Passengers', J 'Sailings' are counts" in done.err
+        assert ("'Check' was left out, as a check, but comes to 3 in row 2" in done.err) is bool(off)
+        assert {*by_label(desk.read_figures())} == {row[0] for row in BELOW[:7]}
+    # A count that a total is made of is an amount of it, and without a total nothing tells what the others are.
+    desk.write("t.csv", [("Passengers", 12, 13), ("Cars", 5, 6), ("Total", 17, 19)], ("Line", "2025", "2026"))
+    assert by_label(desk.figures("table", "t.csv"))["Passengers"]["current"] == 13
+    desk.write("n.csv", [("Fuel", 120, 131), ("Office", 70, 72), ("Passengers", 41, 43)], ("Line", "2025", "2026"))
+    assert "Passengers is a count or a rate by name" in desk.refused("table", "n.csv")
+    rows = [("Opening cash", 500), ("Fares", 300), ("Fuel", -120), ("Closing cash", 680), ("Headcount", 12)]
+    points = desk.figures("draw", "waterfall", desk.write("w.csv", rows, ("Item", "Amount")))["points"]
+    assert [(one["label"], one["kind"]) for one in points][-1] == ("Closing cash", "closing")

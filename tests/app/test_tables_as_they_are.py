@@ -176,7 +176,8 @@ FORMS = {
     "1,234.50": "1234.5", "1 234.50": "1234.5", "1\u202f234": "1234", "(1,234.5)": "-1234.5", "-1,234.0": "-1234",
     "1,234.5-": "-1234.5", "1,234.5 CR": "-1234.5", "1,234.5 DR": "1234.5", "€1,234.5": "1234.5",
     "EUR 1,234.5": "1234.5", "-€5": "-5", "12.5%": "0.125", "1.2k": "1200", "3m": "3000000", "1.5bn": "1500000000",
-    "−7": "-7", "+8": "8", "1e3": "1000", "1.5E-3": "0.0015",
+    "−7": "-7", "\u20117": "-7", "+8": "8", "1e3": "1000", "1.5E-3": "0.0015",
+    "$ (1,234.5)": "-1234.5", "$(5)": "-5", "(1,234.5) €": "-1234.5", "$ 1,234.5": "1234.5",
 }  # fmt: skip
 
 
@@ -192,7 +193,7 @@ def test_written_figures_mean_the_same_to_the_engine_and_to_a_sheet() -> None:
             asked = Query(f"SELECT {reading.amount('t')} FROM (SELECT ?::VARCHAR AS t)", (form,))
             assert engine.rows(asked, "x")[0][0] == Decimal(value), form
             assert value_of(form, convention) == Decimal(value), form
-    assert all(is_absent(one) for one in ("", " ", "-", "–", "n/a", "N/A", "null"))
+    assert all(is_absent(one) for one in ("", " ", "-", "–", "n/a", "N/A", "null", " $ -  "))
 
 
 DATES = {

@@ -87,7 +87,9 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
             _check_copies(column)
             _check_rest(column)
         if is_sum:
-            check_names(column.source.name, column.name, list(column.amounts))
+            # A statement says which of its lines are added up.
+            if book.statement is None or column.name not in column.source.roles.by:
+                check_names(column.source.name, column.name, list(column.amounts))
             _check_running(column)
     return tuple(found)
 

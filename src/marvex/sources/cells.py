@@ -41,16 +41,21 @@ _COMMA = rf"(?:[0-9]{{1,3}}(?:[.{_THIN}][0-9]{{3}})+(?:,[0-9]+)?|[0-9]+(?:,[0-9]
 _PLAIN_FIGURE = rf"[-+]?(?:[0-9]+\.?[0-9]*|\.[0-9]+){_EXPONENT}"
 # 1.234 and 1,234 are a thousand in one convention and a bit more than one in the other.
 _AMBIGUOUS = r"[^0-9]*[1-9][0-9]{0,2}[.,][0-9]{3}[^0-9.,]*"
-ABSENT = ("", "-", "–", "—", "n/a", "na", "#n/a", "n.a.", "null", "nil", ".")
+ABSENT = (
+    *("", "-", "–", "—", "n/a", "na", "#n/a", "n.a.", "null", "nil", "."),
+    *("$-", "$ -", "€-", "€ -", "£-", "£ -", "- €"),  # as formats for accounts write nothing
+)
+_MINUS = "-−–\u2011\u2012"
 
 
 def _around(digits: str) -> str:
     """The digits with the signs, currencies and letters that may stand about them."""
-    sign, unit, behind = "[-+−–]", rf"{_GAP}(?:%|bn|[kKmM])?{_GAP}", rf"(?:-|CR|DR|Cr|Dr)?{_GAP}"
+    sign, unit, behind = f"[{_MINUS}+]", rf"{_GAP}(?:%|bn|[kKmM])?{_GAP}", rf"(?:-|CR|DR|Cr|Dr)?{_GAP}"
     # One sign at most before the digits, and one currency before or behind them.
     plain = rf"{_GAP}(?:{sign}{_GAP})?{digits}{unit}(?:{_CURRENCY}{_GAP})?{behind}"
     money = rf"{_GAP}(?:{sign}{_GAP}{_CURRENCY}|{_CURRENCY}{_GAP}{sign}?){_GAP}{digits}{unit}{behind}"
-    return rf"(?:{plain}|{money}|{_GAP}\({plain}\){_GAP}|{_GAP}\({money}\){_GAP})"
+    beside = rf"{_CURRENCY}{_GAP}\({_GAP}{digits}{unit}\){_GAP}|\({_GAP}{digits}{unit}\){_GAP}{_CURRENCY}{_GAP}"
+    return rf"(?:{plain}|{money}|{_GAP}\({plain}\){_GAP}|{_GAP}\({money}\){_GAP}|{_GAP}(?:{beside}))"
 
 
 class Convention(Enum):
@@ -113,7 +118,7 @@ def value_of(text: str, convention: Convention) -> Decimal | None:
     letter = re.search(r"[0-9.,]\s*(%|bn|[kKmM])", text)
     power = {"%": -2, **POWERS}[letter[1].lower()] if letter else 0
     value = EXACT.scaleb(Decimal(digits), power + int(exponent or 0))
-    return -value if re.search(r"^\s*\(|^[^0-9]*[-−–]|-\s*$|C[Rr]\s*\)?\s*$", text) else value
+    return -value if re.search(rf"\(|^[^0-9]*[{_MINUS}]|-\s*$|C[Rr]\s*\)?\s*$", text) else value
 
 
 def could_be_thousands(text: str) -> bool:
@@ -287,7 +292,7 @@ def _factor(text: str) -> str:
 
 
 def _is_negative(text: str) -> str:
-    return f"regexp_matches({text}, '^\\s*\\(|[-−–]|C[Rr]\\s*\\)?\\s*$')"
+    return f"regexp_matches({text}, '\\(|[{_MINUS}]|C[Rr]\\s*\\)?\\s*$')"
 
 
 def _quoted(pattern: str) -> str:

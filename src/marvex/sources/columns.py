@@ -21,8 +21,9 @@ _ENDS_OF_DATES = ("datum", "ingdate", "icedate", "uedate", "txdate", "orderdate"
 _PLAIN = re.compile(r"[-+]?\d*\.\d{1,15}")
 FEW = 12  # different texts of a column that could say which version of the numbers a row is
 _FIGURE = r"[-+(−–]?\s*\d[\d.,]*\)?"
-_MARKED = re.compile(  # `110*`, `95 (e)`, `c. 7`, `<5`, `5-6`
+_MARKED = re.compile(  # `110*`, `95 (e)`, `c. 7`, `<5`, `5-6`, `1.2 mio`
     rf"{_FIGURE}\s*(?:[^\w\s]{{1,3}}|\(?[a-z]\)?|[¹²³]|[-–/]\s*{_FIGURE})"
+    rf"|{_FIGURE}\s*(?i:bps?|pp|pts?|mio|mrd|mn|mln|tsd|thousand|million|billion|lakhs?|crores?|pax|kg|km|hrs?|x)\.?"
     rf"|(?:[~≈<>≤≥±]|(?i:ca?\.?|approx\.?|about|circa|est\.?|over|under))\s*{_FIGURE}"
 )
 LOOKED_INTO = 150  # cells of a column: enough to tell its kind

@@ -31,6 +31,7 @@ _NUMBERING = {
 }  # fmt: skip
 _DEPTH = {"level", "lvl", "tier", "depth", "indent", "outline", "hierarchy", "ebene", "niveau", "nivel"}
 _REFERENCES = {"note", "notes", "anhang"}
+_REFERENCE = re.compile(r"\d{1,2}(?:\.\d{1,2})*[a-z]?(?:(?:\s*[,;/&+–-]\s*|\s+)\d{1,2}(?:\.\d{1,2})*[a-z]?)*")
 _NUMBER = re.compile(r"\d{1,7}(?:\.\d{1,3})*\.?")
 _BEFORE_NAME = re.compile(r"(\d{1,3}(?:\.\d{1,3})*)\.?(?:[\s:)–-]|$)")
 _Code = tuple[int, ...]
@@ -51,15 +52,19 @@ def numbers_rows(heading: str, cells: Sequence[str]) -> bool:
     [True, True, False, False]
     >>> numbers_rows("Part", ["1", "1.1", "1.2", "1.2.1", "2"]), numbers_rows("Part", ["1", "1.1", "1.3", "1.4", "2"])
     (True, False)
+    >>> numbers_rows("Note", ["1", "3a", "2, 5"]), numbers_rows("Sales", ["1", "3a", "2"])
+    (True, False)
     >>> numbers_rows("Level", ["1", "2", "2", "3", "1"]), numbers_rows("Level", ["1", "3", "2", "3", "1"])
     (True, False)
     """
+    words = _words(heading)
+    if words and words <= _REFERENCES and not all(map(_NUMBER.fullmatch, cells)):
+        return all(map(_REFERENCE.fullmatch, cells))  # 3a, or 4, 5: no amounts
     if len(cells) < 2 or speaks_of_amounts(heading) or not all(map(_NUMBER.fullmatch, cells)):
         return False
     if len(cells) > _FIRST and not numbers_rows(heading, cells[:_FIRST]):
         return False
     codes = [tuple(int(one) for one in cell.rstrip(".").split(".")) for cell in cells]
-    words = _words(heading)
     if any(len(code) > 1 for code in codes):
         is_called = bool(words) and words <= _NUMBERING
         least = 2 if is_called else _LEAST_OUTLINED

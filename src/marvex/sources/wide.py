@@ -179,7 +179,7 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
     scenarios = [(name, one) for name, one in plain if one.is_scenario]
     if len(scenarios) > 1:
         # Beside them `Bud` is a budget, and goes before last year as the base.
-        short = {name for name in names if name.casefold() in ABBREVIATIONS}
+        short = {name for name in names if name.casefold() in ABBREVIATIONS or _is_real(name)}
         own = {name: _amount_column(name, one) for name, one in scenarios}
         own |= {name: AmountColumn(name=name, scenario=name) for name in short}
         return [own[name] for name in names if name in own]
@@ -198,6 +198,12 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
     if len(full) > 1 and len({sides[group[0][1].rest.casefold()] for group in full}) == 1:
         return [replace(_amount_column(name, one), category=one.rest) for group in full for name, one in group]
     return [_amount_column(*one) for one in plain]
+
+
+def _is_real(name: str) -> bool:
+    """Whether a heading is the word for actual that is one of other things, too: `Real` beside `Presupuesto`."""
+    said = version_said(name)
+    return said is not None and said.is_actual and not said.rest
 
 
 def _without_chance_months(said: Sequence[tuple[str, Parted]]) -> list[tuple[str, Parted]]:

@@ -113,8 +113,15 @@ _SPENT = re.compile(r"\b(?:invoiced|billed|paid|booked|achieved|reali[sz]ed|outt
 # Of rows, where a line may be called Cars: what can hardly be money beside a line called Revenue and nothing else.
 _COUNTED_ALONE = re.compile(
     r"(?:total )?(?:tickets(?: sold)?|passengers(?: carried)?|trips|sailings|units(?: sold)?|quantity|qty|volume|"
-    r"customers|orders|bookings|visits|nights|pieces|tonnes|tons|kg|lit(?:re|er)s|km|miles)",
+    r"customers|orders|bookings|visits|nights|pieces|tonnes|tons|kg|lit(?:re|er)s|km|miles)|"
+    r"mitarbeiter(?:zahl)?|vollzeitäquivalente|vzä|fahrgäste|passagiere|anzahl .*|effectifs?(?: moyens?)?|etp|"
+    r"passagers|nombre d[e'].*|plantilla(?: media)?|pasajeros|número de .*|organico(?: medio)?|passeggeri|numero di .*|"
+    r"passageiros|medewerkers|aantal .*|passagiers|anställda|årsverk|antal+ .*|ansatte|passagerer",
     re.IGNORECASE,
+)
+# Of these what may be money where none of it is called so, or a step of a bridge.
+_SOLD = re.compile(
+    r"(?:total )?(?:tickets|orders|bookings|customers|units(?: sold)?|quantity|qty|volume)", re.IGNORECASE
 )
 _MONEY_ALONE = re.compile(
     r"(?:(?:ticket|passenger|vehicle|total|net|gross) )?(?:revenue|sales|turnover|income|takings|fares)",
@@ -133,8 +140,12 @@ def speaks_of_income(label: str) -> bool:
     return _INCOME.search(spelled_out(label)) is not None and not speaks_of_cost(label)
 
 
-def counts_or_rates(labels: Sequence[str]) -> list[str]:
+def counts_or_rates(labels: Sequence[str], *, beside_money: bool = False) -> list[str]:
     """The labels that by their words are of counts or of rates, which do not add up with money.
+
+    Parameters
+    ----------
+    beside_money : the others are known to be money, whatever they are called.
 
     >>> counts_or_rates(["Ticket revenue", "Number of trips", "Headcount", "Revenue per trip", "Trips"])
     ['Number of trips', 'Headcount', 'Revenue per trip', 'Trips']
@@ -142,9 +153,15 @@ def counts_or_rates(labels: Sequence[str]) -> list[str]:
     []
     """
     names = [spelled_out(one) for one in labels]
-    has_money = any(map(_MONEY_ALONE.fullmatch, names))
-    counted = {one for one in names if _COUNT_OR_RATE.fullmatch(one) or (has_money and _COUNTED_ALONE.fullmatch(one))}
-    return [label for label, name in zip(labels, names, strict=True) if name in counted]
+    has_money = beside_money or any(map(_MONEY_ALONE.fullmatch, names))
+    has_kinds = any(looks_like_cost(one) or speaks_of_income(one) for one in names)
+
+    def is_counted(name: str) -> bool:
+        is_alone = _COUNTED_ALONE.fullmatch(name) is not None
+        is_sold = _SOLD.fullmatch(name) is not None
+        return _COUNT_OR_RATE.fullmatch(name) is not None or (is_alone and (has_money or (has_kinds and not is_sold)))
+
+    return [label for label, name in zip(labels, names, strict=True) if is_counted(name)]
 
 
 def are_measures(column: str) -> bool:

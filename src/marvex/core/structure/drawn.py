@@ -7,7 +7,7 @@ figures again and are no amounts of their own; where there are no others, what r
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from itertools import permutations
@@ -21,6 +21,7 @@ _PAIRS = (
     *(("increase", "decrease"), ("increases", "decreases"), ("rise", "fall"), ("up", "down"), ("plus", "minus")),
     *(("positive", "negative"), ("positives", "negatives"), ("pos", "neg"), ("above", "below"), ("over", "under")),
     *(("higher", "lower"), ("green", "red"), ("favourable", "adverse"), ("favourable", "unfavourable")),
+    *(("gain", "loss"), ("gains", "losses"), ("growth", "decline"), ("met", "missed"), ("good", "bad")),
 )
 _UNSEEN = {
     "invisible",
@@ -44,6 +45,7 @@ _BESIDE = {
     "markers", "connector", "connectors", "height", "before", "after", "start", "starts", "max", "min",
 }  # fmt: skip
 _OF_A_DRAWING = {"bar", "bars", "series", "column", "values", "value", "line", "stack"}
+_AGAIN = {"trend", "chart", "plot", "plotted", "graph", *_OF_A_DRAWING, *(word for pair in _PAIRS for word in pair)}
 _LEAST_ROWS = 3
 _MOST_STALE = 0.25  # of the rows that rise or fall
 
@@ -90,8 +92,37 @@ def drawn(columns: Mapping[str, Sequence[Decimal | None]]) -> Drawn | None:
     (None, ('Cumulative',))
     """
     figures = {name: [one or ZERO for one in column] for name, column in columns.items()}
-    plain = {name: _plain(name) for name in figures}
     rows = len(next(iter(figures.values()), ()))
+    again = {
+        name: of for name, of in _said_again(figures) if rows >= _LEAST_ROWS and _is_part(figures[name], figures[of])
+    }
+    found = _drawn({name: column for name, column in figures.items() if name not in again}, rows)
+    if not again or (found is not None and not found.of):
+        return found
+    more = found or Drawn(columns=(), of=())
+    own = {*again, *more.columns}
+    of = dict.fromkeys((*again.values(), *more.of))
+    return Drawn(columns=tuple(name for name in figures if name in own), of=tuple(of), stale=more.stale)
+
+
+def _said_again(names: Iterable[str]) -> Iterator[tuple[str, str]]:
+    """Each heading that is another and words of a drawing, as `Profit (gain)` is of `Profit`; and that other."""
+    words = {name: frozenset(re.findall(r"\w+", _signs_spelled(name))) for name in names}
+    for name, own in words.items():
+        for of, others in words.items():
+            if others and others < own and own - others <= _AGAIN:
+                yield name, of
+                break
+
+
+def _is_part(column: _Figures, of: _Figures) -> bool:
+    """Whether it holds nothing but figures of the other, each in its own row."""
+    return any(column) and all(one in (ZERO, whole) for one, whole in zip(column, of, strict=True))
+
+
+def _drawn(figures: Mapping[str, _Figures], rows: int) -> Drawn | None:
+    """The columns that rise and fall by others, run on, or hold where bars begin or end."""
+    plain = {name: _plain(name) for name in figures}
     pair = _pair(figures, plain) if rows > 1 else None
     if pair is None:
         return _without_pair(figures, plain) if rows >= _LEAST_ROWS else None
@@ -121,16 +152,21 @@ def drawn(columns: Mapping[str, Sequence[Decimal | None]]) -> Drawn | None:
 
 def _plain(name: str) -> str:
     """The words of a heading that say what a column is: `Up bar`, `Var +` and `positive_series` less what all have."""
+    text = _signs_spelled(name)
+    return " ".join(word for word in text.split() if word not in _OF_A_DRAWING) or text
+
+
+def _signs_spelled(name: str) -> str:
     text = re.sub(r"\bunfavou?rable\b", "unfavourable", spelled_out(name).casefold())
     text = re.sub(r"\bfavorable\b", "favourable", text)
-    text = re.sub(r"(?<!\w)\+(?!\w)", "plus", re.sub(r"(?<!\w)[-−–](?!\w)", "minus", text))
-    return " ".join(word for word in text.split() if word not in _OF_A_DRAWING) or text
+    return re.sub(r"(?<!\w)\+(?!\w)", "plus", re.sub(r"(?<!\w)[-−–](?!\w)", "minus", text))
 
 
 def may_be_drawn(names: Sequence[str]) -> bool:
     """Whether some of a table's headings are those of columns that bars are drawn from."""
     plain = {name: _plain(name) for name in names}
-    return bool(_pairs(plain)) or not (_UNSEEN | _RUNNING).isdisjoint(plain.values())
+    is_named = bool(_pairs(plain)) or not (_UNSEEN | _RUNNING).isdisjoint(plain.values())
+    return is_named or any(_said_again(names))
 
 
 def _pair(figures: Mapping[str, _Figures], plain: Mapping[str, str]) -> tuple[str, str] | None:

@@ -18,6 +18,7 @@ _LEAST_BITS_NAMED, _LEAST_BITS = 0.5, 14.0
 _NOISE = 1e-9  # relative: what a quotient of binary figures is off by
 _NAME_ALIKE, _UNDER_SALES = 6.0, 3.0
 _OF_PER_CENT = re.compile(r"(?:^|[^\d\s])\s*%\s*\)?\s*$")  # 'Gross margin %', and not 'Rent +5%'
+_MARGIN = re.compile(r"\b(?:margin|mark[- ]?up|marge|margen|margine|marginal)$", re.IGNORECASE)
 _SALES = re.compile(
     r"\b(?:sales|revenues?|turnover|income|fares|umsatz\w*|erlöse|chiffre d'affaires|ventes|ventas|ingresos|ricavi|"
     r"vendite|omzet|opbrengsten|receita\w*|vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto)\b",
@@ -41,14 +42,15 @@ def could_be_ratio(figures: TableFigures, line: int) -> bool:
     sizes = [abs(float(figure)) for figure in one.figures if figure is not None]
     if not sizes:
         return False
-    if (
-        one.is_percent
-        or _OF_PER_CENT.search(one.label)
-        or (one.naming is Naming.RATIO and _are_small(sizes, figures, 20.0))
-    ):
+    if one.is_percent or _OF_PER_CENT.search(one.label) or (_is_named(one) and _are_small(sizes, figures, 20.0)):
         return True
     has_decimals = any(figure != int(figure) for figure in one.figures if figure is not None)
     return has_decimals and max(sizes) < _LARGEST_FRACTION and _are_small(sizes, figures, _LEAST_AMOUNT)
+
+
+def _is_named(line: TableLine) -> bool:
+    """Whether a line is a quotient by its name or its cells; a margin may be one, or an amount."""
+    return line.naming is Naming.RATIO or line.is_percent or _MARGIN.search(line.label) is not None
 
 
 def _are_small(sizes: Sequence[float], figures: TableFigures, times: float) -> bool:
@@ -70,7 +72,7 @@ def ratio_of(figures: TableFigures, line: int, among: Sequence[int]) -> RatioFou
     columns = [column for column in figures.told(line) if one.figures[column]]
     if not columns or len(among) < 2:
         return None
-    is_named = one.naming is Naming.RATIO or one.is_percent
+    is_named = _is_named(one)
     # Where its name says what is divided, there are only so many lines to divide by.
     costs = [log2(2 * len(among) * (1 if is_named_after else len(among) - 1)) for is_named_after in (True, False)]
     found = [

@@ -185,7 +185,7 @@ class _Reader:
         amounts = [one.name for one in self.roles.amounts]
         self.power = self.asked.power or 0
         if self.asked.power is None and amounts:
-            self.power, said = power_of(self.file, self.headings, self._kept, amounts)
+            self.power, said = power_of(self.file, self.headings, self.sample, self._kept, amounts)
             self.said += said
         self.filters, cautions = in_money(self.filters, amounts, self.power)
         if self.file.store is None:

@@ -6,6 +6,7 @@ import re
 from collections.abc import Sequence
 
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.structure.cost_names import counts_or_rates
 from marvex.sources.columns_asked import ColumnsAsked
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.rows import Rows
@@ -41,13 +42,21 @@ _POWER_OF_TEN = re.compile(r"1(?:[., ]?000)*|10+")
 
 
 def power_of(
-    file: SourceFile, headings: Sequence[str], sample: Sequence[Sequence[str | None]], amounts: Sequence[str]
+    file: SourceFile,
+    headings: Sequence[str],
+    sample: Sequence[Sequence[str | None]],
+    kept: Sequence[Sequence[str | None]],
+    amounts: Sequence[str],
 ) -> tuple[int, tuple[str, ...]]:
     """The power of ten that the amounts are in, as titles and headings say it, and what is to be said of that.
 
-    Raises Mistake where they are not all in one unit.
+    Parameters
+    ----------
+    sample : the first rows, and `kept` those of them that conditions keep.
+
+    Raises Mistake where they are not all in one unit, or may be counts, of which it is not said.
     """
-    _check_scale(file, headings, sample, amounts)
+    _check_scale(file, headings, kept, amounts)
     if unknown := unit_unknown((*file.titles, *amounts)):
         raise Mistake(
             f"{file.name}: figures in {unknown} are not read as such",
@@ -55,8 +64,10 @@ def power_of(
         )
     labels = [heading for heading in headings if heading not in amounts]
     of_titles, what = power_said((*file.titles, *labels[:1])) or 0, "the heading"
-    if in_column := _column_of_unit(headings, sample):
+    if in_column := _column_of_unit(headings, kept):
         what, of_titles = in_column
+    elif of_titles:
+        _check_counts(file, headings, sample, kept, of_titles)
     powers = {one: of_titles if (own := power_said([one])) is None else own for one in amounts}
     shown_in = {one: _shown_in(file, headings, one) if powers[one] else 0 for one in amounts}
     powers = {one: power - shown_in[one] for one, power in powers.items()}
@@ -76,6 +87,25 @@ def power_of(
         unit, words = unit_of(power)
         said += (f"figures are in {words}, as {what} says ({setting('amounts_in', unit)})",)
     return power, said
+
+
+def _check_counts(
+    file: SourceFile,
+    headings: Sequence[str],
+    sample: Sequence[Sequence[str | None]],
+    kept: Sequence[Sequence[str | None]],
+    power: int,
+) -> None:
+    """Raises Mistake where all that is kept of a table in thousands is a count or a rate by name."""
+    for place in range(len(headings)):
+        of_all, of_kept = ([one for row in rows if (one := row[place])] for rows in (sample, kept))
+        counted = {*counts_or_rates(of_all)} if of_kept and len({*of_kept}) < len({*of_all}) else set[str]()
+        if counted.issuperset(of_kept) and of_kept:
+            unit, words = unit_of(power)
+            raise Mistake(
+                f"{file.name}: {listed(dict.fromkeys(of_kept), 3)} may be no amount of money, which is in {words} here",
+                f"Say {setting('amounts_in', 'one')} to take it as it stands, or {setting('amounts_in', unit)}.",
+            )
 
 
 def _column_of_unit(headings: Sequence[str], sample: Sequence[Sequence[str | None]]) -> tuple[str, int] | None:

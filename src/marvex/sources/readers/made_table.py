@@ -67,6 +67,11 @@ def without_columns(table: SheetTable, gone: Collection[int], numbers: str) -> S
     return table_of(table.name, headings, letters, rows, numbers, table.sections)
 
 
+def without_rows(table: SheetTable, gone: Collection[int]) -> SheetTable:
+    """The table without some of its rows, by their numbers."""
+    return replace(table, rows=tuple(row for row in table.rows if row.number not in gone)) if gone else table
+
+
 def is_percent(cells: Sequence[str]) -> bool:
     """Whether most cells that are filled are percentages."""
     filled = [cell for cell in cells if cell]

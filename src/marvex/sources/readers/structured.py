@@ -10,6 +10,7 @@ from decimal import Decimal
 
 from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake
+from marvex.core.structure.apart import is_check, may_be_apart, of_no_total
 from marvex.core.structure.cost_names import income_and_costs
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import MOST_SEARCHED, found_structure
@@ -23,6 +24,8 @@ from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import is_closing_name, is_opening_name, is_part_name, naming, namings
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.group_totals import group_totals, totals_below_dated
+from marvex.sources.readers.lines_apart import Apart, lines_apart
+from marvex.sources.readers.made_table import without_rows
 from marvex.sources.readers.sheet_table import Left, SheetLine, SheetTable, Wishes
 from marvex.sources.readers.structure_words import (
     added_though_subtracted,
@@ -47,14 +50,48 @@ TOTALS_LOOKED_AT = 5  # of dated rows, to see whether each follows its parts
 
 
 def parts_of_lines(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> dict[int, str]:
-    """The rows of lines that by their names are parts of others ("of which diesel"), with their names."""
+    """The rows of lines that by their names are parts of others ("of which diesel"), or checks that come to nothing,
+    with their names.
+    """
     label = None if dated else _label_place(table, texts, dated, wishes)
     if label is None:
         return {}
     lines = iter(table.rows)
     next((row for row in lines if not is_part_name(row.cells[label])), None)  # what has no line above it is no part
-    names = {row.number: row.cells[label] for row in lines if is_part_name(row.cells[label])}
+    names = {
+        row.number: name
+        for row in lines
+        if is_part_name(name := row.cells[label]) or is_check(name, table.figures[row.number])
+    }
     return {number: name for number, name in names.items() if name not in wishes.named}
+
+
+def rows_apart(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> Apart:
+    """The rows that are no amounts by name, where others are proven to add up without them: counts, checks that are
+    off.
+    """
+    table = filtered(table, wishes)
+    label = None if dated else _label_place(table, texts, dated, wishes)
+    if label is None or not any(may_be_apart(row.cells[label]) for row in table.rows):
+        return Apart()
+    lines, structure = _proven(table, label, texts)
+    some = [one for one in lines if may_be_apart(one.label) and one.label not in wishes.named]
+    if structure is not None:
+        alone = {lines[at].label for at in of_no_total(structure)}
+        return lines_apart(table, [one for one in some if one.label in alone])
+    if not some or some != lines[-len(some) :]:
+        return Apart()
+    # Below what a list comes to, which is named so where it is the last.
+    _, above = _proven(without_rows(table, [at for one in some for at in one.numbers]), label, texts)
+    return Apart() if above is None else lines_apart(table, some)
+
+
+def _proven(table: SheetTable, label: int, texts: Sequence[int]) -> tuple[list[SheetLine], Structure | None]:
+    """The lines of a table without dates, and their structure where some total is proven and nothing is asked."""
+    lines = (_lines(table, label, texts, ()) if len(table.rows) > 1 else None) or []
+    structure = _structure(lines, are_dated=False) if lines else None
+    is_proven = structure is not None and structure.asked is None and bool(structure.totals)
+    return lines, structure if is_proven else None
 
 
 def left_of_rows(
@@ -77,7 +114,7 @@ def left_of_rows(
     except Mistake as wrong:
         raise (None if wishes.blanks else unreadable(table)) or wrong from None
     if groups and not wishes.named & {name for name, *_ in groups.values()}:
-        left = left_of_rows(_without_rows(whole, groups), texts, dated, wishes, are_blocks=are_blocks)
+        left = left_of_rows(without_rows(whole, groups), texts, dated, wishes, are_blocks=are_blocks)
         by_figures = (_UNNAMED[len(unnamed) > 1],) if unnamed else ()
         return replace(left, said=(*said_of_sums(groups), *left.said), doubts=(*by_figures, *left.doubts))
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
@@ -102,7 +139,7 @@ def left_of_rows(
         elif is_closing_name(line.label) and _is_without_opening(whole, table, label):
             of_line = f"row {line.numbers[0]} '{line.label}' was left out, as what it begins with is"
         if of_line:
-            left = left_of_rows(_without_rows(whole, line.numbers), texts, dated, wishes, are_blocks=are_blocks)
+            left = left_of_rows(without_rows(whole, line.numbers), texts, dated, wishes, are_blocks=are_blocks)
             return replace(left, said=(of_line, *left.said))
         if wishes.statement is None or not wishes.statement.lines_of(line.label):
             raise (None if wishes.blanks else unreadable(table)) or question(table, lines, asked, label)
@@ -179,10 +216,6 @@ def kept_totals(table: SheetTable, texts: Sequence[int], dated: Collection[int],
     return (*_kept(table, texts, dated, wishes), *parts)
 
 
-def _without_rows(table: SheetTable, gone: Collection[int]) -> SheetTable:
-    return replace(table, rows=[row for row in table.rows if row.number not in gone])
-
-
 def _kept(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> tuple[str, ...]:
     table = filtered(table, wishes)
     label = _label_place(table, texts, dated, wishes)
@@ -192,7 +225,7 @@ def _kept(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishe
     if groups := groups or ({} if dated else group_totals(table, texts)):
         return (
             *(name for name, *_ in groups.values()),
-            *_kept(_without_rows(table, groups), texts, dated, wishes),
+            *_kept(without_rows(table, groups), texts, dated, wishes),
         )
     lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if lines is None:

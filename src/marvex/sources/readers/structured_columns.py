@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from decimal import Decimal
 
 from marvex.core.errors import listed
 from marvex.core.exact import ZERO, total
+from marvex.core.structure.apart import may_be_apart, of_no_total
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import found_structure
 from marvex.core.structure.found_statement import is_signed, is_statement, statement_of
@@ -17,6 +19,8 @@ from marvex.core.structure.total_names import Naming, is_part_name, is_total_nam
 from marvex.core.time.calendar import CIVIL, Grain, is_finer
 from marvex.sources.dates import Written, written
 from marvex.sources.headings import parted
+from marvex.sources.readers.lines_apart import columns_apart
+from marvex.sources.readers.made_table import without_columns
 from marvex.sources.readers.sheet_table import FoundTable, SheetLine, SheetTable, Wishes
 from marvex.sources.readers.structure_words import spoken
 from marvex.sources.readers.totals_across import additive_rows, columns_of_a_side, is_total_beside, rests_of
@@ -27,7 +31,18 @@ _LEAST_ROWS, _LEAST_DIGITS = 3, 9  # in which one is what all others come to, by
 _ROWS_SAMPLED = 200  # of a table whose columns are looked at
 
 
-def statement_of_columns(table: SheetTable, wishes: Wishes) -> FoundTable | None:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LinesAcross:
+    """A table whose columns are the lines of a statement, without those that are none of its amounts, what is said of
+    these, and cautions."""
+
+    table: SheetTable
+    found: FoundTable
+    said: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
+
+
+def statement_of_columns(table: SheetTable, wishes: Wishes, numbers: str) -> LinesAcross | None:
     """The statement that a table's columns are, where each is a line: sales, costs and a profit by month.
 
     Only where their headings say neither periods nor scenarios, and one is proven as a result.
@@ -46,9 +61,15 @@ def statement_of_columns(table: SheetTable, wishes: Wishes) -> FoundTable | None
     structure = found_structure(lines)
     if structure.asked is not None or not is_statement(structure) or len(rows) > _ROWS_SAMPLED:
         return None
-    return found_table(
-        table, [SheetLine(line=one, label=one.label, numbers=()) for one in lines], structure, None, wishes
+    alone = [at for at in of_no_total(structure) if may_be_apart(headings[at]) and headings[at] not in wishes.named]
+    apart = columns_apart(table, alone)
+    rest = (
+        statement_of_columns(without_columns(table, apart.places, numbers), wishes, numbers) if apart.places else None
     )
+    if rest is not None:
+        return replace(rest, said=(*apart.said, *rest.said), cautions=(*apart.cautions, *rest.cautions))
+    own = [SheetLine(line=one, label=one.label, numbers=()) for one in lines]
+    return LinesAcross(table=table, found=found_table(table, own, structure, None, wishes))
 
 
 def left_of_columns(

@@ -14,6 +14,7 @@ from marvex.core.structure.opposite_names import taken_off
 from marvex.core.structure.total_names import (
     Naming,
     is_memo_name,
+    is_part_name,
     naming,
     speaks_of_variance,
     without_total_name,
@@ -30,7 +31,8 @@ from marvex.sources.readers.filled_down import filled_down
 from marvex.sources.readers.grid import Grid, SheetRow
 from marvex.sources.readers.inner_columns import with_one_column_each
 from marvex.sources.readers.led_columns import led_columns, left_of_led
-from marvex.sources.readers.made_table import is_dated, is_percent, table_of, without_columns
+from marvex.sources.readers.lines_apart import NO_CHECK, Apart
+from marvex.sources.readers.made_table import is_dated, is_percent, table_of, without_columns, without_rows
 from marvex.sources.readers.other_tables import both_kinds, check_one_table, check_sides_below, other_tables
 from marvex.sources.readers.paths import set_in_by_paths, standing
 from marvex.sources.readers.rows_of_periods import RowsOfPeriods, rows_of_periods
@@ -38,7 +40,7 @@ from marvex.sources.readers.sheet_parts import UNNAMED, SheetParts, sheet_parts
 from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wishes
 from marvex.sources.readers.sides_across import sides_across
 from marvex.sources.readers.structure_words import said_of_sums
-from marvex.sources.readers.structured import filtered, kept_totals, parts_of_lines
+from marvex.sources.readers.structured import filtered, kept_totals, parts_of_lines, rows_apart
 from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
 from marvex.sources.readers.totals_across import check_totals_across
 
@@ -95,22 +97,21 @@ def tidy(
     if not keep_totals or (not wishes.keep_parts and (year or _dated(table, texts))):
         of_periods = rows_of_periods(_additive(table, wishes), texts, wishes, year)
         said += of_periods.said
-        table = replace(table, rows=tuple(row for row in table.rows if row.number not in of_periods.numbers))
+        table = without_rows(table, of_periods.numbers)
     if not keep_totals:
         check_sides_below(table, wishes.where)
-    if not keep_totals and (found := statement_of_columns(table, wishes)):
-        names, letters = tuple(table.headings), tuple(table.letters)
+    if not keep_totals and (across := statement_of_columns(table, wishes, numbers)):
         return Tidy(
-            headings=names,
-            lines=tuple(table.rows),
-            letters=letters,
-            said=tuple(said),
-            cautions=of_periods.cautions,
-            found=found,
+            headings=tuple(across.table.headings),
+            lines=tuple(across.table.rows),
+            letters=tuple(across.table.letters),
+            said=(*said, *across.said),
+            cautions=(*of_periods.cautions, *across.cautions),
+            found=across.found,
         )
-    across = sides_across(table.headings, wishes.measures)
-    if across:
-        wishes = replace(wishes, named=wishes.named.union(across.asked), amounts=across.asked)
+    sides = sides_across(table.headings, wishes.measures)
+    if sides:
+        wishes = replace(wishes, named=wishes.named.union(sides.asked), amounts=sides.asked)
     led = led_columns(table, wishes, keep_totals=keep_totals)
     if led and not keep_totals and (told := left_of_led(table, led, wishes)) is not None:
         said.append(told[0])
@@ -133,9 +134,9 @@ def tidy(
     if drops_columns:  # a row that is wrong itself was told of first
         check_totals_across(compared, {place for place, _ in columns}, in_most, wishes)
     headings, letters, lines, more = _told_apart(table, left, blocks, by_start=wishes.named_by_start)
-    if left.found is None and (across := sides_across(headings, wishes.measures)):
-        headings, letters, lines = across.rows(headings, letters, lines)
-        more.append(across.told)
+    if left.found is None and (sides := sides_across(headings, wishes.measures)):
+        headings, letters, lines = sides.rows(headings, letters, lines)
+        more.append(sides.told)
         parts_across, total_across, led = (), "", ()
     are_sides = blocks is not None and not blocks.tells_lines_apart
     others = () if are_sides else other_tables(sheet.below, sheet.heading_lines, grid.letters, name)
@@ -206,12 +207,10 @@ def _without_totals(
     texts = _texts(table)
     dated = _dated(table, texts)
     parts = {} if wishes.keep_parts else parts_of_lines(table, texts, dated, wishes)
-    said = tuple(
-        f"row {at} '{line}' is {('a part of the line above it', 'a memo line')[is_memo_name(line)]} and was left out"
-        for at, line in parts.items()
-    )
-    if parts:
-        table = replace(table, rows=tuple(line for line in table.rows if line.number not in parts))
+    said = tuple(f"row {at} '{line}' {_what_part_is(line)}" for at, line in parts.items())
+    table = without_rows(table, parts)
+    apart = Apart() if wishes.keep_parts else rows_apart(_additive(table, wishes), texts, dated, wishes)
+    table = without_rows(table, apart.places)
     is_list = not _are_across(table, wishes) and _name_rows(table, texts)
     keeps_rows = keep_totals and (wishes.keep_parts or is_list)
     if keeps_rows and not wishes.keep_parts:
@@ -225,7 +224,14 @@ def _without_totals(
         stand = standing(table, by_path) if keeps_rows else set()
         named = {at for at, its in by_path.items() if its[0] in wishes.named}
         left = _without_sums(left, {at: its for at, its in by_path.items() if at not in stand | named})
-    return table, replace(left, said=(*said, *left.said)), kept
+    said += apart.said
+    return table, replace(left, said=(*said, *left.said), cautions=(*apart.cautions, *left.cautions)), kept
+
+
+def _what_part_is(name: str) -> str:
+    if is_memo_name(name):
+        return "is a memo line and was left out"
+    return "is a part of the line above it and was left out" if is_part_name(name) else NO_CHECK
 
 
 def _without_rates(table: SheetTable, texts: Sequence[int], wishes: Wishes) -> tuple[SheetTable, tuple[str, ...]]:
