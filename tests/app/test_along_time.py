@@ -9,9 +9,12 @@ from collections import defaultdict
 from collections.abc import Iterator
 from datetime import date, timedelta
 from decimal import Decimal
+from itertools import accumulate
 from typing import Any
 
 import pytest
+from hypothesis import example, given, settings
+from hypothesis import strategies as st
 
 from conftest import DEMO, Desk, by_label, typed
 
@@ -33,6 +36,49 @@ def days_file(desk: Desk, first: str, last: str, **amounts: int) -> str:
 
 def told(points: list[dict[str, Any]]) -> list[tuple[str, Any, Any]]:
     return [(point["label"], point["current"], point["base"]) for point in points]
+
+
+@settings(max_examples=25)
+@given(
+    months=st.dictionaries(
+        st.integers(1, 12),
+        st.tuples(st.integers(-900, 900) | st.none(), st.integers(-900, 900) | st.none()),
+        min_size=1,
+    )
+)
+@example(months={1: (None, 40), 2: (7, 9), 3: (5, None), 4: (6, 6)})
+def test_a_waterfall_leads_from_a_base_through_each_months_change(
+    desk: Desk, months: dict[int, tuple[int | None, int | None]]
+) -> None:
+    """What both years have is walked, month by month; a month that one year lacks is no step and in neither end."""
+    months = {**months, 12: (8, 3)}  # so that both years are known to their end
+    rows = [
+        (f"{year}-{month:02}-15", "A", amount)
+        for month, pair in months.items()
+        for year, amount in zip((2026, 2025), pair, strict=True)
+        if amount is not None
+    ]
+    source = desk.write("t.csv", rows, DAY_HEADINGS)
+    words = ("--every", "month", "--versus", "year-ago", "--for", "2026", "-o", "w.svg")
+    opening, *steps, closing = desk.figures("draw", "waterfall", source, *words)["points"]
+    both = {month: pair for month, pair in sorted(months.items()) if None not in pair}
+    changes = [now - then for now, then in both.values()]
+    assert [one["label"] for one in steps] == [f"2026-{month:02}" for month in both]
+    assert [one["change"] for one in steps] == changes
+    assert opening["end"] == sum(then for _, then in both.values())
+    assert [one["end"] for one in steps] == list(accumulate(changes, initial=opening["end"]))[1:]
+    assert closing["end"] == steps[-1]["end"] == sum(now for now, _ in both.values())
+
+
+def test_periods_that_do_not_lead_to_the_whole_are_no_walk(desk: Desk) -> None:
+    days = days_file(desk, "2023-02-01", "2024-03-31")
+    week = ("--every", "day", "--for", "2024-02-26/2024-03-03", "--versus")
+    # 28 February 2023 is set against two days, and counts once: 7 days against 6.
+    assert "a day that counts once" in desk.refused("draw", "waterfall", days, *week, "year-ago", "--leap", "feb28")
+    points = desk.figures("draw", "waterfall", days, *week, "year-ago", "-o", "w.svg")["points"]
+    assert (points[0]["end"], points[-1]["end"], len(points)) == (6, 7, 9)
+    for more in (("prior",), ("year-ago", "--cumulative", "year-to-date")):
+        assert "no total to walk from" in desk.refused("draw", "waterfall", days, *week, *more)
 
 
 LEAP = {"d20230228": 10, "d20240228": 20, "d20240229": 100, "d20250228": 30}

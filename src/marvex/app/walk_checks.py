@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
+from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import JOINS
 from marvex.core.compare.result import Analysis
 from marvex.core.errors import Mistake, listed, setting
@@ -29,7 +31,13 @@ def check_can_walk(analysis: Analysis, settings: Settings) -> None:
             "a waterfall of changes needs a base to walk from",
             f"Name one with {setting('versus')}, such as year-ago or budget.",
         )
-    if walk in ("change", "statement", "drivers") and comparison.is_along_time:
+    if walk == "change" and comparison.is_along_time and comparison.is_chained:
+        raise Mistake(
+            "periods that run on, or are each set against the one before, have no total to walk from",
+            f"Name another base with {setting('versus')}, such as year-ago, or leave {setting('cumulative')} out.",
+        )
+    is_by_period = walk == "change" and not comparison.panel_totals
+    if walk in ("change", "statement", "drivers") and comparison.is_along_time and not is_by_period:
         raise Mistake(
             f"a waterfall of walk {walk} is of categories, not of time",
             f"Leave {setting('every')} out, or give each period a panel with {setting('panels_by')}."
@@ -57,6 +65,26 @@ def check_can_walk(analysis: Analysis, settings: Settings) -> None:
             )
     _check_all_steps_shown(analysis, settings)
     _check_totals_in_place(analysis, settings)
+
+
+def both_sided(comparison: Comparison) -> Comparison:
+    """The comparison without the periods that are no steps: of neither side, or of one where that is in no total."""
+    if not comparison.is_along_time:
+        return comparison
+    needed = 2 if comparison.unmatched else 1
+    sides = ((one, (one.current is not None) + (one.base is not None)) for one in comparison.points)
+    return replace(comparison, points=tuple(one for one, count in sides if count >= needed))
+
+
+def check_periods_add_up(comparison: Comparison, walk: Walk) -> None:
+    """Raises Mistake where periods are steps and their changes are not that of the whole."""
+    if comparison.is_along_time and walk.difference:
+        raise Mistake(
+            "the periods do not lead from the base to the current side: some hold what no total has, a day that counts "
+            "once or a month that one side lacks",
+            f"Say {setting('comparable')}, {setting('leap', 'none')} or another {setting('every')}; "
+            "marvex draw variance shows them.",
+        )
 
 
 def _check_all_steps_shown(analysis: Analysis, settings: Settings) -> None:

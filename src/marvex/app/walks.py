@@ -10,7 +10,7 @@ from typing import Any
 
 from marvex.app.panels import panel_words
 from marvex.app.subject import says_nothing
-from marvex.app.walk_checks import check_can_walk, check_no_total_is_a_step
+from marvex.app.walk_checks import both_sided, check_can_walk, check_no_total_is_a_step, check_periods_add_up
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis, Check
@@ -289,7 +289,9 @@ def _walk(analysis: Analysis, comparison: Comparison, settings: Settings) -> Wal
             opening, closing = _whole_names(comparison, locale, (opening, closing))
             walk = walk_change(steps, judged_steps(steps, one.rules), opening, closing)
         case _:
-            walk = walk_change(comparison, judged_steps(comparison, one.rules), opening, closing)
+            steps = both_sided(comparison)
+            walk = walk_change(steps, judged_steps(steps, one.rules), opening, closing)
+            check_periods_add_up(steps, walk)
     groups = _groups(comparison) if settings.brackets else {}
     walk = with_subtotals(walk, settings.subtotal_after, groups)
     is_closed = bool(walk.bars) and walk.bars[-1].point.kind is Kind.CLOSING
