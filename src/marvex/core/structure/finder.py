@@ -15,7 +15,7 @@ from math import log2
 from marvex.core.structure.cost_names import is_income_of_costs, looks_like_cost, speaks_of_cost, speaks_of_income
 from marvex.core.structure.doubts import is_surely_total, maybe_totals, with_doubts
 from marvex.core.structure.evidence import TableFigures, TableLine
-from marvex.core.structure.quotients import could_be_ratio, ratio_of
+from marvex.core.structure.quotients import could_be_ratio, may_be_margin, ratio_of
 from marvex.core.structure.structure_found import Reading, Structure
 from marvex.core.structure.sums import Open, Shape, SumFound, above, sums_of
 from marvex.core.structure.total_names import (
@@ -66,9 +66,17 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
     if are_small:
         maybe_ratios = [place for place in maybe_ratios if is_percent[place]]
     amounts = [place for place in range(len(lines)) if place not in maybe_ratios]
+    margins = [place for place in amounts if not only_named and may_be_margin(figures, place)]
     near = (
-        (place, [one for one in amounts if len(lines) <= MOST_SEARCHED or abs(one - place) <= MOST_SEARCHED])
-        for place in maybe_ratios
+        (
+            place,
+            [
+                one
+                for one in amounts
+                if one != place and (len(lines) <= MOST_SEARCHED or abs(one - place) <= MOST_SEARCHED)
+            ],
+        )
+        for place in sorted((*maybe_ratios, *margins))
     )
     ratios = [one for one in (ratio_of(figures, place, among) for place, among in near) if one]
     known = {one.line for one in ratios}

@@ -14,7 +14,7 @@ from marvex.core.structure.total_names import Naming
 
 _LARGEST_FRACTION = 2.0  # of a line that has no ratio's name
 _LEAST_AMOUNT = 50.0  # of a table's median, beside which a fraction is told from an amount
-_LEAST_BITS_NAMED, _LEAST_BITS = 0.5, 14.0
+_LEAST_BITS_NAMED, _LEAST_BITS_MARGIN, _LEAST_BITS = 0.5, 8.0, 14.0
 _NOISE = 1e-9  # relative: what a quotient of binary figures is off by
 _NAME_ALIKE, _UNDER_SALES = 6.0, 3.0
 _OF_PER_CENT = re.compile(r"(?:^|[^\d\s])\s*%\s*\)?\s*$")  # 'Gross margin %', and not 'Rent +5%'
@@ -42,15 +42,20 @@ def could_be_ratio(figures: TableFigures, line: int) -> bool:
     sizes = [abs(float(figure)) for figure in one.figures if figure is not None]
     if not sizes:
         return False
-    if one.is_percent or _OF_PER_CENT.search(one.label) or (_is_named(one) and _are_small(sizes, figures, 20.0)):
+    if (
+        one.is_percent
+        or _OF_PER_CENT.search(one.label)
+        or (one.naming is Naming.RATIO and _are_small(sizes, figures, 20.0))
+    ):
         return True
     has_decimals = any(figure != int(figure) for figure in one.figures if figure is not None)
     return has_decimals and max(sizes) < _LARGEST_FRACTION and _are_small(sizes, figures, _LEAST_AMOUNT)
 
 
-def _is_named(line: TableLine) -> bool:
-    """Whether a line is a quotient by its name or its cells; a margin may be one, or an amount."""
-    return line.naming is Naming.RATIO or line.is_percent or _MARGIN.search(line.label) is not None
+def may_be_margin(figures: TableFigures, line: int) -> bool:
+    """Whether a line that is an amount by its name may be one in hundredths of another: 'Gross margin' of 66.2."""
+    sizes = [abs(float(figure)) for figure in figures.lines[line].figures if figure is not None]
+    return bool(sizes) and _MARGIN.search(figures.lines[line].label) is not None and _are_small(sizes, figures, 20.0)
 
 
 def _are_small(sizes: Sequence[float], figures: TableFigures, times: float) -> bool:
@@ -72,15 +77,22 @@ def ratio_of(figures: TableFigures, line: int, among: Sequence[int]) -> RatioFou
     columns = [column for column in figures.told(line) if one.figures[column]]
     if not columns or len(among) < 2:
         return None
-    is_named = _is_named(one)
+    is_named = one.naming is Naming.RATIO or one.is_percent
     # Where its name says what is divided, there are only so many lines to divide by.
     costs = [log2(2 * len(among) * (1 if is_named_after else len(among) - 1)) for is_named_after in (True, False)]
+
+    def cost(over: int, under: int) -> float:
+        if not is_named and _is_margin_of(figures.lines, line, over, under):
+            return 1.0
+        return costs[not _is_of(figures.lines, line, over)]
+
     found = [
-        RatioFound(line=line, over=over, under=under, bits=bits - costs[not _is_of(figures.lines, line, over)])
+        RatioFound(line=line, over=over, under=under, bits=bits - cost(over, under))
         for factor in (1, 100)
         for over, under, bits in _pairs(figures, line, among, columns, factor)
     ]
-    proven = [each for each in found if each.bits >= (_LEAST_BITS_NAMED if is_named else _LEAST_BITS)]
+    least = _LEAST_BITS_NAMED if is_named else _LEAST_BITS_MARGIN if _MARGIN.search(one.label) else _LEAST_BITS
+    proven = [each for each in found if each.bits >= least]
     if not proven and is_named:
         # Where its name says what is divided, and one line alone serves to divide by, few digits are enough.
         named = [each for each in found if _is_of(figures.lines, line, each.over)]
@@ -140,6 +152,13 @@ def _by_name(lines: Sequence[TableLine], one: RatioFound) -> float:
 def _is_of(lines: Sequence[TableLine], line: int, over: int) -> bool:
     own, of = _words(lines[line].label), _words(lines[over].label)
     return bool(of) and of <= own
+
+
+def _is_margin_of(lines: Sequence[TableLine], line: int, over: int, under: int) -> bool:
+    """Whether names say a margin: 'Gross margin' of Gross profit and sales."""
+    own, of = (_words(lines[place].label) - {"margin", "profit", "result", "income"} for place in (line, over))
+    is_margin = _MARGIN.search(lines[line].label) is not None
+    return is_margin and bool(own) and own == of and _SALES.search(lines[under].label) is not None
 
 
 def _words(label: str) -> set[str]:
