@@ -109,6 +109,8 @@ Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> took 
 Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> its quarters say no year >> Total 32, 1 above budget
 Month,Fares,Tickets|Jan 2026,20,12|Feb 2026,22,13 >> not Tickets >> Fares 42
 Line,Jan,Feb,Mar,Average,Max,Min|Fares,1,2,6,3,6,1|Fuel,2,2,2,2,2,2 >> not Average, Max, Min >> Total 15 >> --amount Jan,Feb,Mar
+Cost centre,Budget,Committed,Actual|Bow,12,1,9|Holm,9,2,8 >> a budget that is spent (column 'Cost centre') >> Total 17, 4 below
+Service,Budget,Committed,Actual|Bow,12,1,9|Holm,9,2,8 >> a budget that is spent (column 'Committed') >> Total 17, 4 below
 Concepto,Presupuesto,Real,Año anterior|Billetes,10,11,9|Fletes,5,5,4|Kiosco,7,8,8 >> took Presupuesto … Año anterior as scenarios >> Total 24, 2 above presupuesto
 Line,Actual,Budget|Sales,592,649|Goods,200,230|Gross profit,392,419|Gross margin,66.2,64.6|Rent,150,160|Operating profit,242,259 >> 2 totals, 1 ratio >> Operating profit 242, 17 below
 Years,Months,Port,Sum of Actual,Sum of Budget|2026,Jan,Bow,10,11|,,Holm,5,6|,Jan Total,,15,17|,Feb,Bow,12,13|,,Holm,7,8|,Feb Total,,19,21|2026 Total,,,34,38|Grand Total,,,34,38 >> row 9 'Grand Total' is the sum of rows 2–6 >> Total 34, 4 below budget
@@ -153,6 +155,8 @@ Line,2026 Month,2026 YTD,2025 Month,2025 YTD|Fares,4,39,5,41|Post,1,13,2,12 >> '
 Line,Period Act,Period Bud,YTD Act,YTD Bud,YTD Var|Fares,4,5,39,41,-2|Post,1,2,13,12,1 >> Period Act and YTD Act have each a column to be set against
 Account,Jan Act,Feb Act,Mar Fcst|Fares,4,5,6|Post,1,2,3 >> the months Jan Act … Mar Fcst have no year
 Account,Jan Act,Feb Act,Mar Fcst,FY26 Fcst,FY26 Bud|Fares,4,5,6,50,60|Post,1,2,3,20,25 >> the months Jan Act … Mar Fcst have no year
+Item,Q1 Act,Q1 Bud,Q2 Act,Q2 Bud,H1 Act,H1 Bud,FY Bud|Fares,1,2,3,4,4,6,9|Post,1,2,3,5,4,7,9 >> the quarters Q1 Act … Q2 Bud have no year
+Bay,2025,2026|Bow,12,125 bps|Holm,9,34 bps >> cell C2: '125 bps' is not a figure
 Line,2025,2026|Fares,12,13 >> the call names 2026 for something else too >> --amount 2025,2026 --volume 2026
 Line,2025,2026|Fares,12,13 >> --amount names 2025 twice >> --amount 2025,2025
 Line,2025,2026|Fares,12,13 >> --base names 2025 twice >> --current 2025 --base 2025

@@ -18,6 +18,7 @@ from marvex.core.structure.cost_names import (
     looks_like_cost,
     looks_like_debt,
     speaks_of_cost,
+    speaks_of_spending,
 )
 from marvex.core.structure.found_statement import costs_as_income, may_be_of_costs
 from marvex.request.request import Request
@@ -86,9 +87,13 @@ def good_news_doubt(book: Ledger, request: Request, comparison: Comparison) -> t
     own = None if found.are_all else own_variances(book.first, comparison)
     if own is not None and own.are_turned and not income_and_costs(list(found.amounts))[0]:
         return (f"by the signs of {own.heading} these are costs, and up was taken as good news",)
-    if not found.are_all:
+    if found.are_all:
+        return (f"these look like costs ({listed(found.names, 3)}), and up was taken as good news",)
+    spent = [one for one in book.first.roles.by if speaks_of_cost(one)]
+    spent += [one for one in book.first.headings if speaks_of_spending(one)]
+    if not spent or income_and_costs(list(found.amounts))[0]:
         return ()
-    return (f"these look like costs ({listed(found.names, 3)}), and up was taken as good news",)
+    return (f"these look like a budget that is spent (column '{spent[0]}'), and up was taken as good news",)
 
 
 def _is_surely_cost(label: str) -> bool:

@@ -37,6 +37,7 @@ from marvex.sources.wide import (
 from marvex.sources.years_said import YEAR, said_headings
 
 _LINES = {"fare", "fares", "fee", "fees", "cost", "costs", "spend", "headcount", "people"}  # names of lines as well
+_FINEST_FIRST = "wpmqh"
 _PERIODS = {"m": "months", "w": "weeks", "q": "quarters", "h": "halves", "p": "periods"}  # by what names them alone
 _OF_A_TIME = re.compile(r"\b(?:(?:19|20)\d\d|this|current|prior|previous|last)\b", re.IGNORECASE)
 _BALANCES = {
@@ -163,7 +164,7 @@ def _amount(columns: Sequence[Column], source: str, led: Sequence[str]) -> str:
         candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
     alone = [(column.name, named) for column in figures if (named := period_alone(column.name)) and named[0]]
     if len(kinds := {letter for _, (letter, _) in alone}) > 1 and len(alone) == len(candidates):
-        shortest = next(one for one in "wpmqh" if one in kinds)  # of months beside their quarters
+        shortest = next(one for one in _FINEST_FIRST if one in kinds)  # of months beside their quarters
         alone = [one for one in alone if one[1][0] == shortest]
     if len(alone) > 1 and len({letter for _, (letter, _) in alone}) == 1:
         raise _no_year(alone[0][1][0], [one for one, _ in alone], source)
@@ -197,8 +198,9 @@ def _check_entries(names: Sequence[str], source: str) -> None:
 def _check_year_said(headings: Sequence[str], source: str) -> None:
     """Raises Mistake where headings say a part of a year beside a scenario, and no year: 'Jan Act', 'Feb Act'."""
     found = {one: kind for one in headings if (kind := part_beside_side(one)[1])}
-    if len(found) > 1 and len(kinds := set(found.values())) == 1:
-        raise _no_year(kinds.pop(), list(found), source)
+    finest = next((kind for kind in _FINEST_FIRST if kind in found.values()), "")  # of quarters beside their halves
+    if len(named := [one for one, kind in found.items() if kind == finest]) > 1:
+        raise _no_year(finest, named, source)
 
 
 def _no_year(kind: str, headings: Sequence[str], source: str) -> Mistake:

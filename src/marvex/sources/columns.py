@@ -198,11 +198,13 @@ def _is_undated(cell: str, *, says_date: bool) -> bool:
 def says_date(name: str) -> bool:
     """Whether a heading speaks of dates.
 
-    >>> [says_date(one) for one in ("PostingDate", "Belegdatum", "txn_dt", "invoicedate", "Update", "Net")]
+    >>> [says_date(one) for one in ("PostingDate", "Belegdatum", "txn_dt", "invoicedate", "Update", "Paid to date")]
     [True, True, True, True, False, False]
     """
     words = spelled_out(name).casefold().split()
-    return any(word in DATE_NAMES or word in _OTHER_DATE_NAMES or word.endswith(_ENDS_OF_DATES) for word in words)
+    return words[-2:] != ["to", "date"] and any(
+        word in DATE_NAMES or word in _OTHER_DATE_NAMES or word.endswith(_ENDS_OF_DATES) for word in words
+    )
 
 
 def _is_most(some: int, of_all: int) -> bool:

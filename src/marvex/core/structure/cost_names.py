@@ -140,6 +140,22 @@ def speaks_of_income(label: str) -> bool:
     return _INCOME.search(spelled_out(label)) is not None and not speaks_of_cost(label)
 
 
+_SPENDING = re.compile(
+    r"committed|commitments?|encumbered|encumbrances?|(?:over|under)[- ]?spen[dt]|"
+    r"(?:% |percent )?(?:spent|used|utili[sz]ed)",
+    re.IGNORECASE,
+)
+
+
+def speaks_of_spending(heading: str) -> bool:
+    """Whether a heading stands beside a budget that is spent.
+
+    >>> [speaks_of_spending(one) for one in ("Committed", "% used", "Overspend", "Remaining")]
+    [True, True, True, False]
+    """
+    return _SPENDING.fullmatch(spelled_out(heading).strip()) is not None
+
+
 def counts_or_rates(labels: Sequence[str], *, beside_money: bool = False) -> list[str]:
     """The labels that by their words are of counts or of rates, which do not add up with money.
 
