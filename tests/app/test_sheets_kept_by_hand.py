@@ -109,6 +109,7 @@ Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> took 
 Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> its quarters say no year >> Total 32, 1 above budget
 Month,Fares,Tickets|Jan 2026,20,12|Feb 2026,22,13 >> not Tickets >> Fares 42
 Line,Jan,Feb,Mar,Average,Max,Min|Fares,1,2,6,3,6,1|Fuel,2,2,2,2,2,2 >> not Average, Max, Min >> Total 15 >> --amount Jan,Feb,Mar
+Cash flow,2025,2026|Sales,500,560|Wages,-90,-45|Cash from operations,410,515|Capex,-200,-230|Cash from investing,-200,-230|Net change in cash,210,285 >> 3 totals; the result is Net change in cash >> Net change in cash 285, 75 above
 Cost centre,Budget,Committed,Actual|Bow,12,1,9|Holm,9,2,8 >> a budget that is spent (column 'Cost centre') >> Total 17, 4 below
 Service,Budget,Committed,Actual|Bow,12,1,9|Holm,9,2,8 >> a budget that is spent (column 'Committed') >> Total 17, 4 below
 Concepto,Presupuesto,Real,Año anterior|Billetes,10,11,9|Fletes,5,5,4|Kiosco,7,8,8 >> took Presupuesto … Año anterior as scenarios >> Total 24, 2 above presupuesto

@@ -21,6 +21,7 @@ SEARCHED_PARTS = 22  # for signs of any pattern
 MEMO_LINES = 16  # the last of those that are taken, for a line of two of them
 _TOLERATED = 2.0
 _COPY, _COPY_BESIDE_OTHERS = 4.0, 10.0  # of one line alone; where other lines stand open before it
+_COPY_AFTER_TOTAL = 2.0  # of the one line of a block: 'Capex' below 'Cash from operations', and 'Cash from investing'
 _SET_OUT = 4.0  # where parts are set in less than their total, as where that is moved to the right
 _SIGNED_TOTAL = 4.0  # where a line called a total subtracts
 _SPARE_OF_SEARCH = 2.0  # bits by which the figures must tell more than the signs ask
@@ -227,6 +228,8 @@ class _Trial:
         own, other = (self.figures.lines[place].label for place in (self.line, self.stack.places[start]))
         if without_total_name(own).casefold() == other.strip().casefold():
             return 0.0
+        if start and self.stack.places[start - 1] in self.stack.totals:
+            return _COPY_AFTER_TOTAL
         return _COPY_BESIDE_OTHERS if start else _COPY
 
     def nearly(self, *, only_plus: bool = False) -> Iterator[tuple[Shape, int, tuple[int, ...], float]]:
