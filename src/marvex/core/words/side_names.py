@@ -238,7 +238,7 @@ def closing_text(comparison: Comparison, locale: str) -> str:
 
 def side_title(side: Side, locale: str) -> str:
     """What a side is called by itself: its window, or its scenario in a table without dates."""
-    return window_text(side.window, locale) if side.window else capitalised(side.scenario or "All rows")
+    return window_text(side.window, locale) if side.window else capitalised(side.scenario or EVERYTHING)
 
 
 def capitalised(text: str) -> str:

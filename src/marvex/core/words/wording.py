@@ -13,7 +13,7 @@ from marvex.core.errors import listed
 from marvex.core.exact import difference, total
 from marvex.core.time.calendar import Grain
 from marvex.core.words.printable import printable
-from marvex.core.words.side_names import SideNames, day_text, scenario_words, summed_text, window_text
+from marvex.core.words.side_names import EVERYTHING, SideNames, day_text, scenario_words, summed_text, window_text
 from marvex.core.words.units import ABSENT, MINUS, NOT_MEANINGFUL, FigureFormat, Signs
 
 if TYPE_CHECKING:
@@ -52,7 +52,7 @@ def finding(
     of_outlook = ", outlook" if comparison.current.is_mixed and not one.pair else ""
     start = f"{subject}{of_outlook}{',' if ',' in subject and not of_outlook else ''} {current}{when}"
     if comparison.base is None or (one.current is None and one.base is None):
-        return start if when else f"{start}, {names.current}"
+        return start if when or names.current == EVERYTHING else f"{start}, {names.current}"
     if one.change is None:
         where = "" if one.pair else f" in {names.base if one.base is None else names.current}"
         nothing = "with nothing to measure it against" if one.base is None else "with nothing"
