@@ -12,19 +12,8 @@ from marvex.core.words.spelled_out import spelled_out
 # The names of scenarios, and the headings of columns, that say which side they are: the current one first.
 ACTUAL_WORDS = (
     *("actual", "actuals", "outturn", "ist", "réel", "réalisé", "reale", "consuntivo", "realizado", "ejecutado"),
-    *(
-        "werkelijk",
-        "realisatie",
-        "realisiert",
-        "faktisk",
-        "realiseret",
-        "utfall",
-        "toteuma",
-        "wykonanie",
-        "skutečnost",
-        "факт",
-    ),
-    *("gerçekleşen", "実績", "实际", "實際", "실적"),
+    *("werkelijk", "realisatie", "realisiert", "faktisk", "realiseret", "utfall", "toteuma", "wykonanie"),
+    *("skutečnost", "факт", "gerçekleşen", "実績", "实际", "實際", "실적"),
 )
 _SPANS = ("month", "quarter", "period", "week")
 ACTUAL_NAMES = (
@@ -35,36 +24,15 @@ ACTUAL_NAMES = (
 )
 PLANNED_WORDS = (
     *("budget", "plan", "forecast", "planned", "budgeted", "target", "quota", "estimate", "estimated"),
-    *(
-        "soll",
-        "begroting",
-        "begroot",
-        "presupuesto",
-        "presupuestado",
-        "budgété",
-        "preventivo",
-        "orçado",
-        "orçamento",
-        "budsjett",
-        "budjetti",
-    ),
+    *("soll", "begroting", "begroot", "presupuesto", "presupuestado", "budgété", "preventivo", "orçado"),
+    *("orçamento", "budsjett", "budjetti"),
     *("prévu", "prévisionnel", "prognose", "hochrechnung", "previsión", "previsione", "prognos", "ennuste"),
     *("budżet", "rozpočet", "бюджет", "план", "bütçe", "予算", "預算", "预算", "예산", "計画", "计划"),
 )
 PRIOR_NAMES = (
     *("last year", "prior year", "previous year", "previous", "prior", "py", "ly", "vorjahr", "vj", "n-1"),
-    *(
-        "année précédente",
-        "exercice précédent",
-        "año anterior",
-        "ejercicio anterior",
-        "ano anterior",
-        "anno precedente",
-        "vorig jaar",
-        "前期",
-        "前年",
-        "上年",
-    ),
+    *("année précédente", "exercice précédent", "año anterior", "ejercicio anterior", "ano anterior"),
+    *("anno precedente", "vorig jaar", "前期", "前年", "上年"),
     *(f"{which} {span}" for span in _SPANS for which in ("last", "prior", "previous")),
     *(
         f"{which} {what}"

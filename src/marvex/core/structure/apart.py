@@ -12,9 +12,10 @@ from marvex.core.words.spelled_out import spelled_out
 
 _CHECK = re.compile(
     r"(?:(?:cross|balance|control|sum|rounding|total) ?)?check(?: ?(?:sum|figure|row|line|total|digit))?|control|proof|"
-    r"differences?|out of balance|kontrolle|prüfsumme|prüfung|differenz|contrôle|control de suma|controllo",
+    r"out of balance|kontrolle|prüfsumme|prüfung|contrôle|control de suma|controllo",
     re.IGNORECASE,
 )
+_DIFFERENCE = re.compile(r"differences?|differenz(?:en)?|différences?|diferencias?", re.IGNORECASE)
 _RATE = re.compile(
     r".*\bper (?!cent\b|annum\b|diem\b).*|(?:basic |diluted )?e\.?p\.?s\.?|(?:.* )?days(?: (?:in|of) .*)?|"
     r"(?:.* )?(?:tax|interest|growth|churn|load|exchange|fx|occupancy) (?:rate|factor)|(?:average|avg\.?|mean) .*",
@@ -50,7 +51,8 @@ def is_check(label: str, figures: Sequence[Decimal | None]) -> bool:
     >>> is_check("Check (should be 0)", [Decimal(0), None]), is_check("Check", [Decimal(2)])
     (True, False)
     """
-    return is_called_check(label) and not any(figures)
+    is_called = is_called_check(label) or _DIFFERENCE.fullmatch(spelled_out(label).strip()) is not None
+    return is_called and not any(figures)
 
 
 def is_called_check(label: str) -> bool:

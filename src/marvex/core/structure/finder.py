@@ -67,18 +67,9 @@ def found_structure(lines: Sequence[TableLine], *, only_named: bool = False) -> 
         maybe_ratios = [place for place in maybe_ratios if is_percent[place]]
     amounts = [place for place in range(len(lines)) if place not in maybe_ratios]
     margins = [place for place in amounts if not only_named and may_be_margin(figures, place)]
-    near = (
-        (
-            place,
-            [
-                one
-                for one in amounts
-                if one != place and (len(lines) <= MOST_SEARCHED or abs(one - place) <= MOST_SEARCHED)
-            ],
-        )
-        for place in sorted((*maybe_ratios, *margins))
-    )
-    ratios = [one for one in (ratio_of(figures, place, among) for place, among in near) if one]
+    reach = len(lines) if len(lines) <= MOST_SEARCHED else MOST_SEARCHED
+    near = ((at, [one for one in amounts if 0 < abs(one - at) <= reach]) for at in sorted((*maybe_ratios, *margins)))
+    ratios = [one for one in (ratio_of(figures, at, among) for at, among in near) if one]
     known = {one.line for one in ratios}
     loose = tuple(place for place in maybe_ratios if place not in known and is_percent[place])
     summed = [place for place in range(len(lines)) if place not in known and place not in loose]
