@@ -8,11 +8,9 @@ from contextlib import suppress
 from dataclasses import replace
 from decimal import Decimal
 
-from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake
 from marvex.core.structure.apart import is_check, may_be_apart, of_no_total
 from marvex.core.structure.cost_names import income_and_costs
-from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.finder import MOST_SEARCHED, found_structure
 from marvex.core.structure.found_statement import is_signed, is_statement, may_be_turned
 from marvex.core.structure.outlined import outlined
@@ -21,11 +19,12 @@ from marvex.core.structure.set_in import missed_head
 from marvex.core.structure.statement import Statement
 from marvex.core.structure.structure_found import Asked, Doubt, Structure
 from marvex.core.structure.sums import Shape
-from marvex.core.structure.total_names import is_closing_name, is_opening_name, is_part_name, naming, namings
+from marvex.core.structure.total_names import is_closing_name, is_opening_name, is_part_name, naming
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.group_totals import group_totals, totals_below_dated
 from marvex.sources.readers.lines_apart import Apart, lines_apart
 from marvex.sources.readers.made_table import without_rows
+from marvex.sources.readers.sheet_lines import distinct, lines_of
 from marvex.sources.readers.sheet_table import Left, SheetLine, SheetTable, Wishes
 from marvex.sources.readers.structure_words import (
     added_though_subtracted,
@@ -88,7 +87,7 @@ def rows_apart(table: SheetTable, texts: Sequence[int], dated: Collection[int], 
 
 def _proven(table: SheetTable, label: int, texts: Sequence[int]) -> tuple[list[SheetLine], Structure | None]:
     """The lines of a table without dates, and their structure where some total is proven and nothing is asked."""
-    lines = (_lines(table, label, texts, ()) if len(table.rows) > 1 else None) or []
+    lines = (lines_of(table, label, texts, ()) if len(table.rows) > 1 else None) or []
     structure = _structure(lines, are_dated=False) if lines else None
     is_proven = structure is not None and structure.asked is None and bool(structure.totals)
     return lines, structure if is_proven else None
@@ -117,7 +116,7 @@ def left_of_rows(
         left = left_of_rows(without_rows(whole, groups), texts, dated, wishes, are_blocks=are_blocks)
         by_figures = (_UNNAMED[len(unnamed) > 1],) if unnamed else ()
         return replace(left, said=(*said_of_sums(groups), *left.said), doubts=(*by_figures, *left.doubts))
-    lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
+    lines = lines_of(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if label is None or lines is None:
         return Left(rows=tuple(whole.rows))
     structure = _structure(lines, are_dated=bool(dated) and not _is_grid(lines))
@@ -227,7 +226,7 @@ def _kept(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishe
             *(name for name, *_ in groups.values()),
             *_kept(without_rows(table, groups), texts, dated, wishes),
         )
-    lines = _lines(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
+    lines = lines_of(table, label, texts, dated) if label is not None and len(table.rows) > 1 else None
     if lines is None:
         return ()
     structure = _structure(lines, are_dated=bool(dated) and not _is_grid(lines))
@@ -300,114 +299,6 @@ def _label_place(table: SheetTable, texts: Sequence[int], dated: Collection[int]
     return max(filled, key=told_apart, default=None)
 
 
-def _lines(table: SheetTable, label: int, texts: Sequence[int], dated: Collection[int]) -> list[SheetLine] | None:
-    """The lines in order: a row each, or, where names come again under other keys, all rows of a name as one.
-
-    None where nothing speaks for a total among dated rows, or names come again without a key.
-    """
-    names = [_name(row, label, texts) for row in table.rows]
-    has_names = any(naming(name).is_total for name in set(names))
-    if dated and not has_names:
-        return None
-    is_unique = len(set(names)) == len(table.rows)  # a total may be named in another column than its parts
-    keys = [] if is_unique else _keys(table, label, texts)
-    if is_unique or not keys:
-        named_as = namings(names)
-        labels = _distinct(
-            [name or NO_NAME for name in names], [table.sections.get(row.number, "") for row in table.rows]
-        )
-        indents = _levels([row.indent for row in table.rows])
-        lines = [
-            SheetLine(
-                line=TableLine(
-                    label=name,
-                    figures=tuple(table.figures[row.number]),
-                    naming=named,
-                    indent=indent,
-                    heads_block=row.number in table.sections,
-                    is_percent=row.number in table.percents,
-                ),
-                label=shown,
-                numbers=(row.number,),
-            )
-            for row, name, shown, indent, named in zip(table.rows, names, labels, indents, named_as, strict=True)
-        ]
-        is_plain = is_unique or has_names or not _is_ledger(table, label)
-        return lines if is_plain or outlined([one.line for one in lines]) else None
-    return _pivoted(table, label, keys)
-
-
-def _is_ledger(table: SheetTable, label: int) -> bool:
-    """Whether names come again and again, as those of facts do and those of lines do not."""
-    return len({row.cells[label] for row in table.rows}) * 2 < len(table.rows)
-
-
-def _keys(table: SheetTable, label: int, texts: Sequence[int]) -> list[int]:
-    """The other columns that tell the rows of one name apart; none where they do not."""
-    keys = [place for place in texts if place != label and _varies_within(table, label, place)]
-    different = {(row.cells[label], *(row.cells[place] for place in keys)) for row in table.rows}
-    return keys if len(different) == len(table.rows) else []
-
-
-def _varies_within(table: SheetTable, label: int, place: int) -> bool:
-    known: dict[str, str] = {}
-    return any(known.setdefault(row.cells[label], row.cells[place]) != row.cells[place] for row in table.rows)
-
-
-def _pivoted(table: SheetTable, label: int, keys: Sequence[int]) -> list[SheetLine]:
-    """Each name as one line, whose figures are those of all its rows side by side."""
-    columns = {key: at for at, key in enumerate(dict.fromkeys(_key(row, keys) for row in table.rows))}
-    width = len(table.places)
-    found: dict[str, list[SheetRow]] = {}
-    for row in table.rows:
-        found.setdefault(row.cells[label], []).append(row)
-    lines = []
-    for name, rows in found.items():
-        figures: list[Decimal | None] = [None] * (width * len(columns))
-        for row in rows:
-            start = columns[_key(row, keys)] * width
-            figures[start : start + width] = table.figures[row.number]
-        line = TableLine(
-            label=name,
-            figures=tuple(figures),
-            naming=naming(name),
-            is_percent=all(row.number in table.percents for row in rows),
-        )
-        lines.append(SheetLine(line=line, label=name, numbers=tuple(row.number for row in rows)))
-    return lines
-
-
-def _key(row: SheetRow, keys: Sequence[int]) -> tuple[str, ...]:
-    return tuple(row.cells[place] for place in keys)
-
-
-def _name(row: SheetRow, label: int, texts: Sequence[int]) -> str:
-    """What a row is called: a total's name in any of its texts, else the cell of its label, else its first text."""
-    own = row.cells[label]
-    if naming(own).is_total:
-        return own
-    cells = [row.cells[place] for place in texts if row.cells[place]]
-    return next((cell for cell in cells if naming(cell).is_total), own or next(iter(cells), ""))
-
-
-def _levels(indents: Sequence[int]) -> list[int]:
-    """How many blanks a line is set in by, as steps."""
-    steps = {size: at for at, size in enumerate(sorted(set(indents)))}
-    return [steps[size] for size in indents]
-
-
-def _distinct(names: Sequence[str], sections: Sequence[str]) -> list[str]:
-    """Each name once: one that comes again is told apart by the heading that it stands under."""
-    counted, seen = Counter(names), Counter[str]()
-    found, under = [], ""
-    for name, section in zip(names, sections, strict=True):
-        under = section or under
-        shown = f"{name} ({under})" if counted[name] > 1 and under else name
-        seen[shown] += 1
-        found.append(shown if seen[shown] == 1 else f"{shown} {seen[shown]}")
-    return found
-
-
 def _grouped(lines: Sequence[SheetLine], structure: Structure) -> list[SheetLine]:
     """The lines as the structure has them set in, those of one name told apart by the group that they are in."""
     groups = {
@@ -423,7 +314,7 @@ def _grouped(lines: Sequence[SheetLine], structure: Structure) -> list[SheetLine
     ]
     return [
         SheetLine(line=line, label=label, numbers=one.numbers)
-        for one, line, label in zip(lines, structure.lines, _distinct(labels, [""] * len(labels)), strict=True)
+        for one, line, label in zip(lines, structure.lines, distinct(labels, [""] * len(labels)), strict=True)
     ]
 
 
