@@ -109,6 +109,11 @@ Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> took 
 Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> its quarters say no year >> Total 32, 1 above budget
 Month,Fares,Tickets|Jan 2026,20,12|Feb 2026,22,13 >> not Tickets >> Fares 42
 Line,Jan,Feb,Mar,Average,Max,Min|Fares,1,2,6,3,6,1|Fuel,2,2,2,2,2,2 >> not Average, Max, Min >> Total 15 >> --amount Jan,Feb,Mar
+Region,Revenue,Costs,Profit|North,310,270,40|South,342,324,18|East,298,279,19|Total,950,873,77 >> row 5 'Total' is the sum of rows 2–4 >> Profit 77
+Region,Revenue,Costs,Profit|North,310,270,40|South,342,324,18|Mainland,652,594,58|East,298,279,19|Total,950,873,77 >> row 4 'Mainland' is the sum of rows 2–3 >> Profit 77
+Month,Revenue Actual,Revenue Budget,Costs Actual,Costs Budget,Profit Actual,Profit Budget|Jan 2026,310,300,270,260,40,40|Feb 2026,342,360,324,310,18,50 >> side by side for Actual, Budget >> Profit 58, 32 below budget
+Bay,Revenue Actual,Costs Actual,Profit Actual,Revenue Budget,Costs Budget,Profit Budget|Bow,310,270,40,330,280,50|Holm,342,324,18,350,330,20|Total,652,594,58,680,610,70 >> row 4 'Total' is the sum >> Profit 58, 12 below budget
+Scenario,Line,Jan 2026,Feb 2026|Actual,Revenue,310,342|Actual,Costs,270,324|Actual,Profit,40,18|Budget,Revenue,300,360|Budget,Costs,260,310|Budget,Profit,40,50 >> the result is Profit >> Profit 58, 32 below budget
 Cash flow,2025,2026|Sales,500,560|Wages,-90,-45|Cash from operations,410,515|Capex,-200,-230|Cash from investing,-200,-230|Net change in cash,210,285 >> 3 totals; the result is Net change in cash >> Net change in cash 285, 75 above
 Cost centre,Budget,Committed,Actual|Bow,12,1,9|Holm,9,2,8 >> a budget that is spent (column 'Cost centre') >> Total 17, 4 below
 Service,Budget,Committed,Actual|Bow,12,1,9|Holm,9,2,8 >> a budget that is spent (column 'Committed') >> Total 17, 4 below

@@ -352,6 +352,7 @@ def test_any_movements_and_balances_foot(desk: Desk, moves: list[Decimal], balan
     months = [(f"2026-{month:02}-01", amount) for month, amount in enumerate(balances, 1)]
     desk.write("b.csv", months, ("month", "stock"))
     words = ("--total-as", "closing", "--every", "month", "--walk", "balance", "--dates", "ymd", "--for", "2026")
+    words = (*words, "--as-of", f"2026-{len(months):02}-28")  # a stock of nothing at the end is one, too
     opening, *steps, closing = desk.figures("draw", "waterfall", "b.csv", *words)["points"]
     assert (opening["end"], closing["end"]) == (balances[0], balances[-1])
     assert opening["end"] + sum(step["end"] - step["start"] for step in steps) == closing["end"]

@@ -95,7 +95,7 @@ def is_plain_table(layout: Layout) -> bool:
     if may_be_drawn(headings):
         return False
     rolls_forward = any(map(is_opening_name, headings)) and any(map(is_closing_name, headings))
-    if len(rows) <= FEW_ROWS and (rolls_forward or any(naming(heading).is_total for heading in headings)):
+    if len(rows) <= FEW_ROWS and (rolls_forward or any(map(_is_of_total, headings))):
         return False
     if any(map(is_total_name, set().union(*rows))):
         return False
@@ -221,3 +221,8 @@ def distinct(headings: Sequence[str]) -> tuple[str, ...]:
         count = seen[name.casefold()]
         distinct.append(name if count == 1 else f"{name} {count}")
     return tuple(distinct)
+
+
+def _is_of_total(heading: str) -> bool:
+    """Whether a heading is called as a total or a result is, alone or beside a side: 'Profit', 'Profit Budget'."""
+    return naming(heading).is_total or naming(parted(heading).rest).is_total

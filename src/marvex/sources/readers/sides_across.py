@@ -56,8 +56,9 @@ class SidesAcross:
         return new, (*(letters[place] for place in others), *[""] * (len(new) - len(others))), turned
 
 
-def sides_across(headings: Sequence[str], asked: Iterable[str]) -> SidesAcross | None:
-    """The sides of a table whose headings say them beside two amounts or more, one of which is asked for by itself.
+def sides_across(headings: Sequence[str], asked: Iterable[str] | None) -> SidesAcross | None:
+    """The sides of a table whose headings say them beside two amounts or more, one of which is asked for by itself;
+    None for all of them.
 
     >>> found = sides_across(["Item", "Qty 2025", "Sales 2025", "Qty 2026", "Sales 2026"], ["Sales", "Qty"])
     >>> found.columns, found.amounts, found.sides[1]
@@ -65,8 +66,8 @@ def sides_across(headings: Sequence[str], asked: Iterable[str]) -> SidesAcross |
     >>> sides_across(["Item", "Qty 2025", "Sales 2025", "Qty 2026", "Sales 2026"], ["Sales 2026"])
     """
     own = {heading.casefold() for heading in headings}
-    texts = [text for text in asked if text.casefold() not in own]
-    if not texts:
+    texts = [text for text in asked or () if text.casefold() not in own]
+    if asked is not None and not texts:
         return None
     found: dict[tuple[str, str], dict[str, int]] = {}
     for place, heading in enumerate(headings):
@@ -77,7 +78,7 @@ def sides_across(headings: Sequence[str], asked: Iterable[str]) -> SidesAcross |
     amounts = tuple(one for one in first if all(one in of_side for of_side in found.values()))
     used = [at for at in (0, 1) if any(side[at] for side in found)]
     is_whole = len(found) > 1 and len(amounts) > 1 and all(side[at] for side in found for at in used)
-    named = [one for one in amounts if any(_is_named(one, text) for text in texts)]
+    named = [one for one in amounts if asked is None or any(_is_named(one, text) for text in texts)]
     columns = tuple((DATE, SCENARIO)[at] for at in used)
     if not is_whole or not named or not own.isdisjoint((*columns, *(one.casefold() for one in amounts))):
         return None

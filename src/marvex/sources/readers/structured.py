@@ -8,6 +8,7 @@ from contextlib import suppress
 from dataclasses import replace
 from decimal import Decimal
 
+from marvex.core.compare.scenario_words import version_said
 from marvex.core.errors import Mistake
 from marvex.core.structure.apart import is_check, may_be_apart, of_no_total
 from marvex.core.structure.cost_names import income_and_costs
@@ -278,6 +279,11 @@ def filtered(table: SheetTable, wishes: Wishes) -> SheetTable:
     return replace(table, rows=[row for row in table.rows if all(one.keeps(row.cells[at]) for at, one in asked)])
 
 
+def _is_side(cell: str) -> bool:
+    said = version_said(cell)
+    return said is not None and not said.rest
+
+
 def _label_place(table: SheetTable, texts: Sequence[int], dated: Collection[int], wishes: Wishes) -> int | None:
     """The column of the lines' names: as named, else the one that tells most rows apart, codes last."""
     if wishes.label is not None and wishes.label in table.headings:
@@ -287,11 +293,18 @@ def _label_place(table: SheetTable, texts: Sequence[int], dated: Collection[int]
         if place in texts and (len(texts) == 1 or len(set(names)) == len(names)):
             return place
 
-    def told_apart(place: int) -> tuple[bool, int, int, int]:
+    def told_apart(place: int) -> tuple[bool, bool, int, int, int]:
         cells = [row.cells[place] for row in rows if row.cells[place]]
         with_letters = [cell for cell in cells if any(map(str.isalpha, cell))]
         own = {cell for cell in cells if not naming(cell).is_total}
-        return place not in dated, len(own), len(with_letters), sum(" " in cell for cell in with_letters)
+        are_sides = all(map(_is_side, own))
+        return (
+            place not in dated,
+            not are_sides,
+            len(own),
+            len(with_letters),
+            sum(" " in cell for cell in with_letters),
+        )
 
     # A row that is called a total in one column may have a code of its own in another.
     rows = [row for row in table.rows if not any(naming(row.cells[one]).is_total for one in texts)] or table.rows

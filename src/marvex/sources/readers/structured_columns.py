@@ -19,9 +19,11 @@ from marvex.core.structure.total_names import Naming, is_part_name, is_total_nam
 from marvex.core.time.calendar import CIVIL, Grain, is_finer
 from marvex.sources.dates import Written, written
 from marvex.sources.headings import parted
+from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.lines_apart import columns_apart
-from marvex.sources.readers.made_table import without_columns
+from marvex.sources.readers.made_table import table_of, without_columns
 from marvex.sources.readers.sheet_table import FoundTable, SheetLine, SheetTable, Wishes
+from marvex.sources.readers.sides_across import sides_across
 from marvex.sources.readers.structure_words import spoken
 from marvex.sources.readers.totals_across import additive_rows, columns_of_a_side, is_total_beside, rests_of
 
@@ -42,7 +44,12 @@ class LinesAcross:
     cautions: tuple[str, ...] = ()
 
 
-def statement_of_columns(table: SheetTable, wishes: Wishes, numbers: str) -> LinesAcross | None:
+def lines_across(table: SheetTable, wishes: Wishes, numbers: str) -> LinesAcross | None:
+    """The statement that a table's columns are, each alone or once for each side."""
+    return _statement_of_columns(table, wishes, numbers) or _statement_of_sides(table, wishes, numbers)
+
+
+def _statement_of_columns(table: SheetTable, wishes: Wishes, numbers: str) -> LinesAcross | None:
     """The statement that a table's columns are, where each is a line: sales, costs and a profit by month.
 
     Only where their headings say neither periods nor scenarios, and one is proven as a result.
@@ -64,12 +71,30 @@ def statement_of_columns(table: SheetTable, wishes: Wishes, numbers: str) -> Lin
     alone = [at for at in of_no_total(structure) if may_be_apart(headings[at]) and headings[at] not in wishes.named]
     apart = columns_apart(table, alone)
     rest = (
-        statement_of_columns(without_columns(table, apart.places, numbers), wishes, numbers) if apart.places else None
+        _statement_of_columns(without_columns(table, apart.places, numbers), wishes, numbers)
+        if apart.places
+        else None
     )
     if rest is not None:
         return replace(rest, said=(*apart.said, *rest.said), cautions=(*apart.cautions, *rest.cautions))
     own = [SheetLine(line=one, label=one.label, numbers=()) for one in lines]
     return LinesAcross(table=table, found=found_table(table, own, structure, None, wishes))
+
+
+def _statement_of_sides(table: SheetTable, wishes: Wishes, numbers: str) -> LinesAcross | None:
+    """The statement that a table's columns are where each line stands there once for each side: `Revenue Actual`,
+    `Revenue Budget`, `Costs Actual` …; each side of a row is a row of its own then.
+    """
+    if wishes.is_list or wishes.has_amounts or len(table.rows) > _ROWS_SAMPLED:
+        return None
+    sides = sides_across(table.headings, None)
+    if sides is None or not any(naming(one).is_total for one in sides.amounts):
+        return None
+    headings, letters, rows = sides.rows(table.headings, table.letters, table.rows)
+    numbered = [SheetRow(at, row.cells, row.indent) for at, row in enumerate(rows, 1)]
+    turned = table_of(table.name, headings, letters, numbered, numbers, {})
+    found = _statement_of_columns(turned, wishes, numbers)
+    return None if found is None else replace(found, said=(sides.told, *found.said))
 
 
 def left_of_columns(

@@ -41,7 +41,7 @@ from marvex.sources.readers.sheet_table import FoundTable, Left, SheetTable, Wis
 from marvex.sources.readers.sides_across import sides_across
 from marvex.sources.readers.structure_words import said_of_sums
 from marvex.sources.readers.structured import filtered, kept_totals, parts_of_lines, rows_apart
-from marvex.sources.readers.structured_columns import left_of_columns, statement_of_columns
+from marvex.sources.readers.structured_columns import left_of_columns, lines_across
 from marvex.sources.readers.totals_across import check_totals_across
 
 ROWS_LOOKED_INTO = 2000  # for how figures are written
@@ -100,15 +100,20 @@ def tidy(
         table = without_rows(table, of_periods.numbers)
     if not keep_totals:
         check_sides_below(table, wishes.where)
-    if not keep_totals and (across := statement_of_columns(table, wishes, numbers)):
-        return Tidy(
-            headings=tuple(across.table.headings),
-            lines=tuple(across.table.rows),
-            letters=tuple(across.table.letters),
-            said=(*said, *across.said),
-            cautions=(*of_periods.cautions, *across.cautions),
-            found=across.found,
-        )
+    if not keep_totals and lines_across(table, wishes, numbers) is not None:
+        # Rows that are totals of others count once, as in a list.
+        as_list = replace(wishes, is_list=True)
+        _, left, _ = _without_totals(table, as_list, whole.by_path, are_blocks=blocks is not None, keep_totals=False)
+        if across := lines_across(replace(table, rows=left.rows), wishes, numbers):
+            return Tidy(
+                headings=tuple(across.table.headings),
+                lines=tuple(across.table.rows),
+                letters=tuple(across.table.letters),
+                said=(*said, *left.said, *across.said),
+                cautions=(*of_periods.cautions, *left.cautions, *across.cautions),
+                doubts=left.doubts,
+                found=across.found,
+            )
     sides = sides_across(table.headings, wishes.measures)
     if sides:
         wishes = replace(wishes, named=wishes.named.union(sides.asked), amounts=sides.asked)
