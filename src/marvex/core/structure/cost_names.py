@@ -123,6 +123,11 @@ _COUNTED_ALONE = re.compile(
 _SOLD = re.compile(
     r"(?:total )?(?:tickets|orders|bookings|customers|units(?: sold)?|quantity|qty|volume)", re.IGNORECASE
 )
+# Beside these Passengers are likely to be what they pay.
+_CARRIED = re.compile(
+    r"(?:motor )?vehicles|cars|freight|cargo|parcels|coaches|lorries|trucks|bicycles|bikes|mail|livestock",
+    re.IGNORECASE,
+)
 _MONEY_ALONE = re.compile(
     r"(?:(?:ticket|passenger|vehicle|total|net|gross) )?(?:revenue|sales|turnover|income|takings|fares)",
     re.IGNORECASE,
@@ -165,12 +170,13 @@ def counts_or_rates(labels: Sequence[str], *, beside_money: bool = False) -> lis
 
     >>> counts_or_rates(["Ticket revenue", "Number of trips", "Headcount", "Revenue per trip", "Trips"])
     ['Number of trips', 'Headcount', 'Revenue per trip', 'Trips']
-    >>> counts_or_rates(["Passengers", "Cars", "Freight"])
-    []
+    >>> counts_or_rates(["Passengers", "Cars", "Freight", "Fuel"]), counts_or_rates(["Passengers", "Fuel", "Rent"])
+    ([], ['Passengers'])
     """
     names = [spelled_out(one) for one in labels]
     has_money = beside_money or any(map(_MONEY_ALONE.fullmatch, names))
     has_kinds = any(looks_like_cost(one) or speaks_of_income(one) for one in names)
+    has_kinds = has_kinds and not any(map(_CARRIED.fullmatch, names))
 
     def is_counted(name: str) -> bool:
         is_alone = _COUNTED_ALONE.fullmatch(name) is not None
