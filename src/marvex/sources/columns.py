@@ -202,7 +202,8 @@ def says_date(name: str) -> bool:
     [True, True, True, True, False, False]
     """
     words = spelled_out(name).casefold().split()
-    return words[-2:] != ["to", "date"] and any(
+    runs_to_date = len(words) > 2 and words[-2:] == ["to", "date"]
+    return not runs_to_date and any(
         word in DATE_NAMES or word in _OTHER_DATE_NAMES or word.endswith(_ENDS_OF_DATES) for word in words
     )
 
