@@ -256,6 +256,11 @@ def test_what_counts_something_else_below_a_total_is_none_of_its_amounts(desk: D
         assert "columns I 'Passengers', J 'Sailings' are counts" in done.err
         assert ("'Check' was left out, as a check, but comes to 3 in row 2" in done.err) is bool(off)
         assert {*by_label(desk.read_figures())} == {row[0] for row in BELOW[:7]}
+    # One of the name of a line that is money is told apart from it by standing in no total.
+    rows = [("Sales", 900, 960), ("Members", 100, 110), ("Total income", 1000, 1070), ("Wages", 700, 730)]
+    desk.write("m.csv", [*rows, ("Surplus", 300, 340), ("Members", 2100, 2200)], ("Line", "2025", "2026"))
+    kept = by_label(desk.figures("table", "m.csv"))
+    assert kept["Members"]["current"] == 110 and not any("Members" in one for one in kept.keys() - {"Members"})
     # A count that a total is made of is an amount of it, and without a total nothing tells what the others are.
     desk.write("t.csv", [("Passengers", 12, 13), ("Cars", 5, 6), ("Total", 17, 19)], ("Line", "2025", "2026"))
     assert by_label(desk.figures("table", "t.csv"))["Passengers"]["current"] == 13

@@ -21,6 +21,11 @@ _RATE = re.compile(
     r"(?:.* )?(?:tax|interest|growth|churn|load|exchange|fx|occupancy) (?:rate|factor)|(?:average|avg\.?|mean) .*",
     re.IGNORECASE,
 )  # of a line that no total holds
+_COUNTED = re.compile(  # which may be amounts in a total, but hardly outside all
+    r"(?:.* )?(?:vehicles|cars|coaches|lorries|motorcycles|bicycles|pax|crossings|calls|employees|members|subscribers|"
+    r"users|visitors|guests|rooms|sites|stores|vessels)(?: (?:carried|sold|handled|made|served|at .*))?",
+    re.IGNORECASE,
+)
 _BESIDE = re.compile(
     r"\s*(?:\(.*\)|[:=?].*|[-–—] .*|\b(?:(?:should|must) be|vs\.?|against|to|with|on) .*)$", re.IGNORECASE
 )
@@ -29,13 +34,14 @@ _BESIDE = re.compile(
 def may_be_apart(label: str) -> bool:
     """Whether a line beside amounts of money may be none by its name: a count, a rate, a check.
 
-    >>> [may_be_apart(one) for one in ("Passengers", "Headcount", "Check (should be 0)", "Passenger fares")]
+    >>> [may_be_apart(one) for one in ("Passengers", "Vehicles carried", "Check (should be 0)", "Passenger fares")]
     [True, True, True, False]
     >>> [may_be_apart(one) for one in ("Earnings per share", "Days in year", "Average fare", "Fuel", "Per diem costs")]
     [True, True, True, False, False]
     """
-    is_rate = _RATE.fullmatch(spelled_out(label)) is not None
-    return is_called_check(label) or is_rate or bool(counts_or_rates([label], beside_money=True))
+    name = spelled_out(label).strip()
+    is_said = _RATE.fullmatch(name) is not None or _COUNTED.fullmatch(name) is not None
+    return is_called_check(label) or is_said or bool(counts_or_rates([label], beside_money=True))
 
 
 def of_no_total(structure: Structure) -> list[int]:

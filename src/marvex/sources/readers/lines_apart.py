@@ -29,7 +29,7 @@ def lines_apart(table: SheetTable, lines: Sequence[SheetLine]) -> Apart:
     counts, checks = list[str](), list[tuple[str, Decimal, str]]()
     for line in lines:
         called = f"{listed(map(str, line.numbers), 4)} '{line.label}'"
-        if is_called_check(line.label):
+        if is_called_check(line.line.label):
             at, figure = next((at, one) for at, one in enumerate(line.line.figures) if one)
             checks.append((called, figure, f"column {letters[at % len(letters)]}"))
         else:

@@ -75,7 +75,7 @@ def rows_apart(table: SheetTable, texts: Sequence[int], dated: Collection[int], 
     if label is None or not any(may_be_apart(row.cells[label]) for row in table.rows):
         return Apart()
     lines, structure = _proven(table, label, texts)
-    some = [one for one in lines if may_be_apart(one.label) and one.label not in wishes.named]
+    some = [one for one in lines if may_be_apart(one.line.label) and one.label not in wishes.named]
     if structure is not None:
         alone = {lines[at].label for at in of_no_total(structure)}
         return lines_apart(table, [one for one in some if one.label in alone])
