@@ -100,20 +100,9 @@ def tidy(
         table = without_rows(table, of_periods.numbers)
     if not keep_totals:
         check_sides_below(table, wishes.where)
-    if not keep_totals and lines_across(table, wishes, numbers) is not None:
-        # Rows that are totals of others count once, as in a list.
-        as_list = replace(wishes, is_list=True)
-        _, left, _ = _without_totals(table, as_list, whole.by_path, are_blocks=blocks is not None, keep_totals=False)
-        if across := lines_across(replace(table, rows=left.rows), wishes, numbers):
-            return Tidy(
-                headings=tuple(across.table.headings),
-                lines=tuple(across.table.rows),
-                letters=tuple(across.table.letters),
-                said=(*said, *left.said, *across.said),
-                cautions=(*of_periods.cautions, *left.cautions, *across.cautions),
-                doubts=left.doubts,
-                found=across.found,
-            )
+    if not keep_totals and (across := _lines_across(table, whole, wishes, numbers)):
+        cautions = (*of_periods.cautions, *across.cautions)
+        return replace(across, said=(*said, *across.said), cautions=cautions)
     sides = sides_across(table.headings, wishes.measures)
     if sides:
         wishes = replace(wishes, named=wishes.named.union(sides.asked), amounts=sides.asked)
@@ -160,6 +149,26 @@ def tidy(
         total_across=total_across,
         led_across=led,
         both_kinds=left.both_kinds or both_kinds(table, sheet.before, sheet.first) if left.found is None else None,
+    )
+
+
+def _lines_across(table: SheetTable, whole: _Whole, wishes: Wishes, numbers: str) -> Tidy | None:
+    """The table whose columns are the lines of a statement, without the rows that are totals of others."""
+    if lines_across(table, wishes, numbers) is None:
+        return None
+    as_list, are_blocks = replace(wishes, is_list=True), whole.blocks is not None
+    _, left, _ = _without_totals(table, as_list, whole.by_path, are_blocks=are_blocks, keep_totals=False)
+    across = lines_across(replace(table, rows=left.rows), wishes, numbers)
+    if across is None:
+        return None
+    return Tidy(
+        headings=tuple(across.table.headings),
+        lines=tuple(across.table.rows),
+        letters=tuple(across.table.letters),
+        said=(*left.said, *across.said),
+        cautions=(*left.cautions, *across.cautions),
+        doubts=left.doubts,
+        found=across.found,
     )
 
 
