@@ -5,7 +5,6 @@ from __future__ import annotations
 import contextlib
 import json
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
 
@@ -22,6 +21,7 @@ from marvex.core.structure.cost_names import (
     speaks_of_income,
 )
 from marvex.core.structure.statement import Statement, StatementLine
+from marvex.core.values import dataclass
 from marvex.request.place import TABLE
 from marvex.request.request import request_of
 from marvex.request.settings import Settings

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from marvex.app.outputs import Outputs
 from marvex.app.words import Words, words_of
 from marvex.core.compare.shown import Shown
 from marvex.core.errors import Mistake
 from marvex.core.rules.bands import Tone
+from marvex.core.values import dataclass
 from marvex.request.settings import Settings
 from marvex.tables.figures import figures_csv, figures_json
 

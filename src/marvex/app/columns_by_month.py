@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from functools import partial
 
 from marvex.core.exact import total
 from marvex.core.structure.cost_names import KINDS
 from marvex.core.structure.parents import number_an_outline
+from marvex.core.values import dataclass
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import Column
 from marvex.sources.engine.by_month import Amounts, ByMonth, by_month, stored_by_month

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 
@@ -20,6 +20,7 @@ from marvex.core.compare.side import Pair, Side, Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.timeline import busy_days, merged, points_along
+from marvex.core.values import dataclass
 from marvex.request.settings import Settings
 from marvex.sources.engine.ledger import Ledger
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from functools import partial
 from itertools import groupby
@@ -27,6 +27,7 @@ from marvex.core.compare.shown import Shown, drawn_points, shown_table, shown_vi
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.rules.turning import turning_point
 from marvex.core.structure.total_names import speaks_of_variance
+from marvex.core.values import dataclass
 from marvex.core.words.adding_up import Printed
 from marvex.core.words.wording import point_name
 from marvex.request.request import Request

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.app.columns_by_month import sums_of_values
@@ -21,6 +20,7 @@ from marvex.core.structure.cost_names import (
     speaks_of_spending,
 )
 from marvex.core.structure.found_statement import costs_as_income, may_be_of_costs
+from marvex.core.values import dataclass
 from marvex.request.request import Request
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.headings import parted

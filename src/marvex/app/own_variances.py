@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.compare.comparison import Comparison
@@ -14,6 +13,7 @@ from marvex.core.structure.cost_names import speaks_of_cost, speaks_of_income
 from marvex.core.structure.total_names import Naming, naming, speaks_of_variance
 from marvex.core.time.notation import notation
 from marvex.core.time.period import period_of
+from marvex.core.values import dataclass
 from marvex.sources.cells import Convention, value_of
 from marvex.sources.dates import written
 from marvex.sources.engine.source import Source

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 from fractions import Fraction
@@ -24,6 +24,7 @@ from marvex.core.rules.bands import WHERE_MET
 from marvex.core.rules.conditions import Quantity
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
+from marvex.core.values import dataclass
 from marvex.core.words.since_words import since_doubts
 from marvex.core.words.units import exact_ratio
 from marvex.request.asked import asked_otherwise

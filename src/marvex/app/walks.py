@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from itertools import groupby
 from typing import Any
@@ -36,6 +36,7 @@ from marvex.core.structure.walk import (
     walk_statement,
     with_subtotals,
 )
+from marvex.core.values import dataclass
 from marvex.core.words.side_names import capitalised, summed_text, window_text
 from marvex.core.words.units import FigureFormat
 from marvex.core.words.wording import walk_finding

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown
 from marvex.core.errors import listed
+from marvex.core.values import dataclass
 from marvex.core.words.adding_up import Printed, adds_up
 from marvex.core.words.printable import printable
 from marvex.core.words.side_names import EVERYTHING, capitalised, closing_text, scenario_words

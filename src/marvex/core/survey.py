@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 
 from marvex.core.compare.scenarios import ScenarioDates
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

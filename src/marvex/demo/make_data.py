@@ -18,10 +18,11 @@ import gzip
 import io
 import random
 from collections.abc import Iterator
-from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import ROUND_HALF_UP, Decimal
 from pathlib import Path
+
+from marvex.core.values import dataclass
 
 DATA = Path(__file__).parent / "data"
 LEDGER, ACCOUNT_LIST = "ledger.csv.gz", "accounts.csv"

@@ -7,7 +7,7 @@ import json
 import os
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import timedelta
 from pathlib import Path
 from typing import Any
@@ -21,6 +21,7 @@ from marvex.core.compare.comparison import Basis
 from marvex.core.compare.scenarios import ScenarioDates, actual_among
 from marvex.core.errors import Mistake, offered
 from marvex.core.time.calendar import CIVIL, Grain, coarsest, is_finer
+from marvex.core.values import dataclass
 from marvex.pack.making import painted, piece_of
 from marvex.pack.pack_file import as_keys
 from marvex.pack.pack_model import CALENDAR, SourceTable

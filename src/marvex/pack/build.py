@@ -5,13 +5,14 @@ from __future__ import annotations
 import base64
 import contextlib
 from collections.abc import Callable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from marvex.app.outputs import Outputs
 from marvex.core.errors import Mistake, did_you_mean, listed, sentence
+from marvex.core.values import dataclass
 from marvex.core.words.printable import printable
 from marvex.pack import kept as kept_of
 from marvex.pack.editions import FOLDER as EDITIONS

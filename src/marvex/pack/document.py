@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any, cast
 
 from pypdf import PageObject, PdfReader, PdfWriter
@@ -20,6 +20,7 @@ from pypdf.generic import (
 )
 
 from marvex.app.styling import styled
+from marvex.core.values import dataclass
 from marvex.pack.pack_file import Pack
 from marvex.pack.piece import Piece, ranked
 from marvex.views.drawing.canvas import Canvas

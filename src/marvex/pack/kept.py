@@ -13,6 +13,7 @@ from typing import Any
 
 from marvex import __version__
 from marvex.core.errors import Mistake
+from marvex.core.values import dataclass
 from marvex.pack.pack_file import Pack, PackView
 from marvex.pack.piece import Piece
 from marvex.request.files_named import files_named, files_of
@@ -89,7 +90,7 @@ def _digest(*texts: str) -> str:
     return hashlib.blake2b("\0".join(texts).encode("utf-8", "surrogatepass")).hexdigest()[:40]
 
 
-@dataclasses.dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Kept:
     """What the last build left."""
 

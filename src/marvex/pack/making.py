@@ -5,7 +5,7 @@ from __future__ import annotations
 import base64
 import contextlib
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from typing import Any
 
@@ -23,6 +23,7 @@ from marvex.core.compare.trace import TracedRow
 from marvex.core.errors import Mistake
 from marvex.core.exact import exactly
 from marvex.core.rules.bands import Tone
+from marvex.core.values import dataclass
 from marvex.core.words.commentary import cautions_left, commentary
 from marvex.core.words.printable import printable
 from marvex.core.words.side_names import capitalised

@@ -7,12 +7,13 @@ import os
 import re
 import tomllib
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from marvex.app.view_places import view_place
 from marvex.core.errors import Mistake, did_you_mean, listed, worded
+from marvex.core.values import dataclass
 from marvex.core.words.trade_words import VIEWS
 from marvex.request.from_keys import FIELD_OF, key_of, settings_from
 from marvex.request.place import COMMENTARY, TABLE, Place

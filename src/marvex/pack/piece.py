@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 from marvex.core.rules.bands import Tone
+from marvex.core.values import dataclass
 
 CARRIED = " (carried over from "
 

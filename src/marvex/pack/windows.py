@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date, timedelta
 from functools import partial
 from typing import TYPE_CHECKING, Any
@@ -15,6 +15,7 @@ from marvex.core.errors import Mistake, did_you_mean, listed
 from marvex.core.time.calendar import Grain
 from marvex.core.time.notation import is_widening
 from marvex.core.time.window import Window
+from marvex.core.values import dataclass
 from marvex.core.words.side_names import window_text
 from marvex.pack.pack_file import Pack, PackView
 from marvex.request.option import GRAINS

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import dataclasses
 from collections.abc import Callable
-from dataclasses import dataclass
 from typing import Any
+
+from marvex.core.values import dataclass
 
 # Commands, and what views are to options: `drawn` is any view, `axes` and `time` those that have a value axis, and
 # those that can show points along time. Options of one view are named by the view itself.

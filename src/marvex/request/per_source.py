@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 from marvex.core.errors import Mistake, did_you_mean, setting
+from marvex.core.values import dataclass
 from marvex.request.settings import WORDS_OF_SOURCE
 
 

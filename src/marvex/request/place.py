@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 
 from marvex.core.compare.asked import SidesAsked
@@ -16,6 +16,7 @@ from marvex.core.time.base_window import Pairing
 from marvex.core.time.calendar import Calendar, Grain
 from marvex.core.time.notation import read_calendar, read_widening
 from marvex.core.time.widening import Reach, Widening
+from marvex.core.values import dataclass
 from marvex.request import checks
 from marvex.request.axis import has_period_panels
 from marvex.request.per_source import NamedSource, named_sources

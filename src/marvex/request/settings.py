@@ -9,12 +9,12 @@ from __future__ import annotations
 
 import dataclasses
 import datetime
-from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
 
 from marvex.core.errors import setting
 from marvex.core.exact import POWERS
+from marvex.core.values import dataclass
 from marvex.request.option import (
     ALONG_TIME,
     COMMENTARY,

@@ -7,10 +7,11 @@ from __future__ import annotations
 
 import datetime
 import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal, InvalidOperation
 
 from marvex.core.exact import POWERS
+from marvex.core.values import dataclass
 
 RANKED_BY = ("change", "current", "base", "percent")
 

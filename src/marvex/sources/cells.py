@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from functools import cache
@@ -17,6 +16,7 @@ from itertools import groupby
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import EXACT, POWERS
+from marvex.core.values import dataclass
 from marvex.sources.currencies import CURRENCIES
 
 MOST_DIGITS = 38
@@ -70,13 +70,9 @@ class Convention(Enum):
         return rf"(?:{_around(digits)}|{_GAP}{_PLAIN_FIGURE}{_GAP})" if self is Convention.POINT else _around(digits)
 
 
-@cache
-def _compiled(convention: Convention) -> re.Pattern[str]:
-    return re.compile(convention.pattern)
-
-
 _SIMPLE = re.compile(r"-?[0-9]+(\.[0-9]+)?")
 _PLAIN = re.compile(_PLAIN_FIGURE)
+_PLAIN_WITH_COMMA = re.compile(r"[-+]?(?:[0-9]+|[0-9]{1,3}\.[0-9]{3})")  # of those, what could be of a comma too
 # Of letters only a currency stands before the digits, and no dash, stroke or colon between them.
 _BEGINNING = re.compile(r"[^0-9A-Za-z]*(?:[A-Z]{3}[^0-9A-Za-z]*)?[0-9]")
 _NO_FIGURE = re.compile(
@@ -87,17 +83,24 @@ _NO_FIGURE = re.compile(
 def is_figure(text: str) -> bool:
     """Whether a cell of a sample is a figure in any of the accepted forms."""
     text = text.strip()
-    # The pattern of all forms is long in the making, and tables of codes and ISO dates do without it.
     return _PLAIN.fullmatch(text) is not None or (
-        _BEGINNING.match(text) is not None
-        and _NO_FIGURE.search(text) is None
-        and _either().fullmatch(text) is not None
+        _NO_FIGURE.search(text) is None and any(_is_of(convention, text) for convention in Convention)
     )
 
 
+def _is_of(convention: Convention, text: str) -> bool:
+    """Whether a text is a figure in a convention.
+
+    The pattern of all forms takes a tenth of a small table in the making, and nearly all cells do without it.
+    """
+    if _PLAIN.fullmatch(text):
+        return convention is Convention.POINT or _PLAIN_WITH_COMMA.fullmatch(text) is not None
+    return _BEGINNING.match(text) is not None and _compiled(convention).fullmatch(text) is not None
+
+
 @cache
-def _either() -> re.Pattern[str]:
-    return re.compile(f"{Convention.POINT.pattern}|{Convention.COMMA.pattern}")
+def _compiled(convention: Convention) -> re.Pattern[str]:
+    return re.compile(convention.pattern)
 
 
 def is_absent(text: str) -> bool:
@@ -110,7 +113,7 @@ def value_of(text: str, convention: Convention) -> Decimal | None:
     text = text.strip()
     if convention is Convention.POINT and _SIMPLE.fullmatch(text):
         return Decimal(text)
-    if not _compiled(convention).fullmatch(text):
+    if not _is_of(convention, text):
         return None
     mantissa, exponent = re.fullmatch(r"(.*?[0-9.])(?:[eE]([-+]?[0-9]+))?([^0-9]*)", text).group(1, 2)  # type: ignore[union-attr]
     digits = re.sub(r"[^0-9.,]", "", mantissa)
@@ -232,8 +235,8 @@ def convention_shown(texts: Iterable[str]) -> Convention | None:
     """
     found = set()
     for text in texts:
-        if ("." in text or "," in text) and _BEGINNING.match(text.strip()) and not _NO_FIGURE.search(text):
-            ways = [way for way in Convention if _compiled(way).fullmatch(text.strip())]
+        if ("." in text or "," in text) and not _NO_FIGURE.search(text):
+            ways = [way for way in Convention if _is_of(way, text.strip())]
             found |= set(ways) if len(ways) == 1 else set()
     return found.pop() if len(found) == 1 else None
 

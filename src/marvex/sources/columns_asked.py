@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
+from marvex.core.values import dataclass
 
 UNNAMED_HEADINGS = "heading"  # headings that are categories of a column without a name
 

@@ -10,13 +10,13 @@ from __future__ import annotations
 import re
 from bisect import bisect_left
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
 from datetime import date, timedelta
 from re import Match
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, MonthYears, PeriodPlace, is_finer
 from marvex.core.time.notation import full_year
+from marvex.core.values import dataclass
 from marvex.sources.month_names import MONTHS, month_number
 from marvex.sources.period_words import in_notation, may_say_a_period, months_said
 

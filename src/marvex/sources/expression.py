@@ -5,13 +5,13 @@ from __future__ import annotations
 import operator
 import re
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from decimal import ROUND_HALF_EVEN, Decimal
 from fractions import Fraction
 from typing import TypeAlias
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import EXACT, rounded_ratio
+from marvex.core.values import dataclass
 from marvex.sources.columns_asked import found_column
 
 _TOKEN = re.compile(

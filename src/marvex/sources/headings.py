@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from marvex.core.compare.scenario_words import (
     ABBREVIATIONS,
@@ -16,6 +15,7 @@ from marvex.core.compare.scenario_words import (
     version_said,
 )
 from marvex.core.errors import Mistake, listed
+from marvex.core.values import dataclass
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date, is_numeric_date, month_alone, period_alone, written

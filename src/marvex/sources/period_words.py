@@ -5,11 +5,11 @@ from __future__ import annotations
 import re
 from calendar import monthrange
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import date
 
 from marvex.core.time.calendar import ONE_DAY
 from marvex.core.time.notation import full_year
+from marvex.core.values import dataclass
 from marvex.sources.month_names import MONTHS
 
 NUMBERS = {"one": 1, "two": 2, "three": 3, "four": 4, "five": 5, "six": 6, "seven": 7, "eight": 8, "nine": 9, "ten": 10,

@@ -8,11 +8,12 @@ readings serve equally the analyst is asked; nothing is guessed.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from marvex.core.compare.scenario_words import are_versions, version_said
 from marvex.core.compare.scenarios import unnamed
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.values import dataclass
 from marvex.sources.amounts import amount_columns, check_once, the_one
 from marvex.sources.columns import DATE_NAMES, Column
 from marvex.sources.columns_asked import UNNAMED_HEADINGS, ColumnsAsked, check_different, found_column, new_column

@@ -6,7 +6,6 @@ import csv
 import io
 import re
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from fnmatch import fnmatchcase
 from operator import ge, gt, le, lt
@@ -15,6 +14,7 @@ from typing import Any
 from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import EXACT, POWERS
+from marvex.core.values import dataclass
 from marvex.sources.cells import Convention, FigureReading, is_absent, value_of
 from marvex.sources.columns_asked import found_column
 from marvex.sources.quoting import quoted_name

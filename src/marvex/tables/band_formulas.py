@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.compare.point import Better
@@ -19,6 +18,7 @@ from marvex.core.rules.conditions import (
     Value,
     ValueKind,
 )
+from marvex.core.values import dataclass
 
 # What a row's own cells can tell; the others need all points, or earlier ones.
 SAYABLE = (Quantity.CURRENT, Quantity.BASE, Quantity.CHANGE, Quantity.FAVOURABLE, Quantity.ADVERSE)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
+
+from marvex.core.values import dataclass
 
 FULL = "█"
 LEFT_PARTS = ("", "▏", "▎", "▍", "▌", "▋", "▊", "▉")  # eighths of a cell, filled from the left

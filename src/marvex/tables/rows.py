@@ -6,7 +6,6 @@ What the terminal, Markdown and CSV share; how each lays it out is its own.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.compare.comparison import Basis
@@ -15,6 +14,7 @@ from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
 from marvex.core.time.calendar import Grain
+from marvex.core.values import dataclass
 from marvex.core.words.side_names import SideNames, days_of_total, weekday, window_text
 from marvex.core.words.units import ABSENT, FigureFormat
 from marvex.core.words.wording import point_name, state_words

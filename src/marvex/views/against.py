@@ -6,7 +6,7 @@ Categories in rows, periods in columns; over time the base is one stepped line.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
@@ -14,6 +14,7 @@ from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 from marvex.views.drawing import lanes as lane
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box

@@ -6,7 +6,7 @@ The changes stand as figures under the names, or at the right of rows where name
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from typing import TYPE_CHECKING, Self
 
@@ -14,6 +14,7 @@ from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 from marvex.views.drawing import lanes as lane
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Point
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 from marvex.views.drawing import lanes as lane
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box

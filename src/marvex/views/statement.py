@@ -6,7 +6,7 @@ A single rule over totals, a double one under the result; several comparisons si
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any, Self
 
@@ -17,6 +17,7 @@ from marvex.core.exact import ZERO
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.statement import Statement, StatementLine
+from marvex.core.values import dataclass
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.labels import Piece, shortened

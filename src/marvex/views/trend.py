@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from itertools import pairwise
 from typing import TYPE_CHECKING, Any, Self
@@ -18,6 +18,7 @@ from marvex.core.compare.result import Analysis
 from marvex.core.exact import ZERO
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 from marvex.core.words.side_names import capitalised, window_text
 from marvex.views.drawing import lanes as lane
 from marvex.views.drawing import variance_bars

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import rounded_ratio
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 from marvex.core.words.units import ABSENT, NOT_MEANINGFUL, FigureFormat, Unit
 from marvex.views.drawing import lanes as lane
 from marvex.views.drawing import variance_bars as bars

@@ -6,7 +6,7 @@ In columns where names and labels fit side by side; horizontal, in rows, where t
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from decimal import Decimal
 from itertools import groupby
 from typing import TYPE_CHECKING, Any, Self
@@ -17,6 +17,7 @@ from marvex.core.exact import EXACT, ZERO, difference
 from marvex.core.rules.bands import Band, Tone
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.walk import Bar
+from marvex.core.values import dataclass
 from marvex.views.drawing import lanes as lane
 from marvex.views.drawing.about import About
 from marvex.views.drawing.box import Box

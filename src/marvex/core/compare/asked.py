@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date
 
 from marvex.core.time.base_window import Pairing
 from marvex.core.time.calendar import CIVIL, Calendar, Grain
 from marvex.core.time.widening import Widening
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from enum import Enum
@@ -11,6 +10,7 @@ from enum import Enum
 from marvex.core.compare.point import Cell, Kind, PanelsOf, Point, State
 from marvex.core.compare.side import Side
 from marvex.core.time.calendar import Grain
+from marvex.core.values import dataclass
 
 ONE_SIDED = (State.NEW, State.ENDED, State.NOT_IN_BASE, State.NOT_IN_CURRENT)
 

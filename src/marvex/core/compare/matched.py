@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 
 from marvex.core.compare.comparison import Basis
@@ -14,6 +14,7 @@ from marvex.core.time.calendar import ONE_DAY, Grain, is_finer
 from marvex.core.time.period import periods_within
 from marvex.core.time.timeline import Base, parts_of, settled_periods
 from marvex.core.time.window import Window
+from marvex.core.values import dataclass
 
 Run = tuple[date, date]
 LEAP_MONTH, LEAP_DAY = 2, 29

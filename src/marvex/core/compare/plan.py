@@ -7,7 +7,7 @@ of a comparison, period by period where time is the axis, with what has to be sa
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from enum import Enum
 from functools import partial
@@ -44,6 +44,7 @@ from marvex.core.time.base_window import Part, before, with_week_53
 from marvex.core.time.calendar import ONE_DAY, Grain
 from marvex.core.time.timeline import Base
 from marvex.core.time.window import Window
+from marvex.core.values import dataclass
 
 
 class Absent(Enum):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
@@ -11,6 +11,7 @@ from fractions import Fraction
 from marvex.core.compare.side import Pair, Side
 from marvex.core.exact import EXACT, ZERO, change_ratio, difference, total
 from marvex.core.time.notation import notation
+from marvex.core.values import dataclass
 
 
 class SideOf(Enum):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
@@ -11,6 +11,7 @@ from fractions import Fraction
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, PanelsOf, Point, in_panels, total_of
 from marvex.core.exact import ZERO, exactly, total
+from marvex.core.values import dataclass
 
 Key = tuple[int | None, str]
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import date
 
 from marvex.core.compare.side import Side
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from itertools import groupby
 from typing import TYPE_CHECKING
@@ -14,6 +14,7 @@ from marvex.core.compare.totals import TotalAs
 from marvex.core.rules.bands import RuleSet
 from marvex.core.rules.judging import Judged, judged_among, judged_steps
 from marvex.core.structure.statement import Statement
+from marvex.core.values import dataclass
 from marvex.core.words.side_names import SideNames, capitalised
 from marvex.core.words.since_words import since_notes
 from marvex.core.words.units import FigureFormat

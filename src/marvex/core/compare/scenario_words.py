@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection
-from dataclasses import dataclass
 
+from marvex.core.values import dataclass
 from marvex.core.words.names_alike import without_small_marks
 from marvex.core.words.spelled_out import spelled_out
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from collections import Counter
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date, timedelta
 
 from marvex.core.compare.scenario_words import (
@@ -31,6 +31,7 @@ from marvex.core.time.calendar import (
     is_finer,
 )
 from marvex.core.time.window import Window
+from marvex.core.values import dataclass
 
 LEAST_PERIODS, NEAR_DAYS = 3, 3  # of one posting each, so near their ends: 28 December is that of a year's last month
 USUAL_WEEKDAY = 0.5  # a weekday with rows in this part of its weeks is one on which rows are expected

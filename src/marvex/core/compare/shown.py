@@ -5,13 +5,14 @@ The same value becomes `--figures`, the legend and the alternative text, so they
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.result import Analysis, Check
 from marvex.core.rules.bands import WHERE_MET, Band
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

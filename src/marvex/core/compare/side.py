@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date, timedelta
 
 from marvex.core.time.window import Window
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True)

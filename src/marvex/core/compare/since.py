@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import date
 from decimal import Decimal
 from statistics import median
@@ -12,6 +12,7 @@ from marvex.core.compare.point import Kind
 from marvex.core.compare.side import Span
 from marvex.core.exact import ZERO, difference
 from marvex.core.time.calendar import ONE_DAY
+from marvex.core.values import dataclass
 
 Days = tuple[date, date]
 _LEAST_ALIKE = 4  # figures, of which it is told what all have in common

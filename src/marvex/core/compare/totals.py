@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
 from enum import Enum
@@ -12,6 +11,7 @@ from functools import lru_cache
 from marvex.core.compare.side import Span
 from marvex.core.errors import Mistake, did_you_mean, setting
 from marvex.core.exact import Rounded
+from marvex.core.values import dataclass
 
 EACH = "each"
 MEAN_DECIMALS = 6  # beyond those of the amounts

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Point
 from marvex.core.compare.side import Side
+from marvex.core.values import dataclass
 
 if TYPE_CHECKING:
     from marvex.core.rules.bands import Band

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from enum import Enum
 from fnmatch import fnmatchcase
 from fractions import Fraction
 
 from marvex.core.compare.point import Better, Kind, Point
 from marvex.core.rules.conditions import Condition, Measures, Quantity
+from marvex.core.values import dataclass
 
 
 class Tone(Enum):

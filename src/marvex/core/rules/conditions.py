@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from fractions import Fraction
 
 from marvex.core.compare.point import Better
 from marvex.core.exact import exactly
+from marvex.core.values import dataclass
 
 BEYOND = Fraction(10**100)  # more than any percentage that can be written
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import groupby
 
 from marvex.core.compare.comparison import Comparison
@@ -11,6 +11,7 @@ from marvex.core.compare.point import Kind, Point
 from marvex.core.compare.ranking import ShareAndRank, places
 from marvex.core.rules.bands import Band, RuleSet
 from marvex.core.rules.conditions import Quantity
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,7 +13,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass
 from fractions import Fraction
 from typing import NoReturn
 
@@ -33,6 +32,7 @@ from marvex.core.rules.conditions import (
     Value,
     ValueKind,
 )
+from marvex.core.values import dataclass
 
 QUANTITIES = {quantity.value: quantity for quantity in Quantity}
 ALSO = {"variance": "change"}  # what people type for a quantity

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from decimal import Decimal
 from fractions import Fraction
 
@@ -13,6 +12,7 @@ from marvex.core.rules.bands import WHERE_MET, Band, NamedRule
 from marvex.core.rules.conditions import Measures, Quantity, Value, ValueKind
 from marvex.core.rules.judging import Judged, placed
 from marvex.core.rules.unreachable import Unmet, never_met
+from marvex.core.values import dataclass
 
 NEAR = Fraction(1, 10)  # of a threshold
 

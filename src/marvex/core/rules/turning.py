@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
@@ -13,6 +13,7 @@ from marvex.core.exact import exactly, rounded_ratio
 from marvex.core.rules.bands import Band, RuleSet
 from marvex.core.rules.conditions import Between, Measures, Quantity, Relation, Value, ValueKind
 from marvex.core.rules.judging import placed
+from marvex.core.values import dataclass
 
 MOVED = (Quantity.CURRENT, Quantity.CHANGE, Quantity.FAVOURABLE, Quantity.ADVERSE)  # by the current alone
 PLACED = (Quantity.SHARE, Quantity.RANK, Quantity.UNUSUAL, Quantity.CONTRIBUTION)  # by others too

@@ -10,13 +10,13 @@ line is crossed, and between those (a cylindrical decomposition of the plane).
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from fractions import Fraction
 from itertools import combinations, pairwise, product
 
 from marvex.core.compare.point import Better
 from marvex.core.rules.bands import Band, Rule
 from marvex.core.rules.conditions import Between, Measures, Quantity, Relation, ValueKind
+from marvex.core.values import dataclass
 
 MOST_TRIED = 400_000
 _WHOLE = (Quantity.SHARE, Quantity.RANK, Quantity.UNUSUAL, Quantity.CONTRIBUTION)

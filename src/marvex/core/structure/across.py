@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from itertools import combinations
 
 from marvex.core.exact import ZERO, difference, total
 from marvex.core.structure.total_names import are_ends, is_closing_name, is_opening_name
+from marvex.core.values import dataclass
 
 _LEAST_MOVES, _MOST_MOVES = 2, 8  # columns: one is a difference; of more, signs are not tried
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Collection, Sequence
-from dataclasses import dataclass
 from operator import or_
 
 from marvex.core.compare.scenario_words import PLANNED_WORDS
+from marvex.core.values import dataclass
 from marvex.core.words.spelled_out import spelled_out
 
 _TO_DATE = frozenset(

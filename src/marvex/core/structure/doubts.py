@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from itertools import takewhile
 from math import log2
@@ -29,6 +29,7 @@ from marvex.core.structure.total_names import (
     is_strong_result,
     may_be_result,
 )
+from marvex.core.values import dataclass
 
 _APART = 3.0  # bits by which the best reading has to be ahead
 _MAYBE_LAST = 3.0  # of the last line, where it comes to all of the others

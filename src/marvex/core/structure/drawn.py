@@ -8,13 +8,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from itertools import permutations
 from typing import TypeAlias
 
 from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.structure.total_names import is_closing_name, is_opening_name
+from marvex.core.values import dataclass
 from marvex.core.words.spelled_out import spelled_out
 
 _PAIRS = (

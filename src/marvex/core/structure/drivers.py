@@ -12,13 +12,14 @@ Their sum is the change exactly. Without mix, volume is Σ (q1 − q0) · p0, wh
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import ROUND_HALF_EVEN, Decimal
 from fractions import Fraction
 
 from marvex.core.compare.point import Driver, Point
 from marvex.core.errors import Mistake, setting
 from marvex.core.exact import ZERO, rounded_ratio, total
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,12 +9,12 @@ from __future__ import annotations
 import random
 from collections import Counter
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from math import log2, sqrt
 from statistics import median
 
 from marvex.core.structure.total_names import Naming
+from marvex.core.values import dataclass
 
 _STEPS = (1, 5)  # times a power of ten: 1, 5, 10, 50, 100 …
 _MOST = 0.8  # of a column's figures, which its granularity divides

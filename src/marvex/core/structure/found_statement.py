@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 from itertools import combinations
 
@@ -14,6 +13,7 @@ from marvex.core.structure.statement import Statement, StatementLine, checked
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape, SumFound
 from marvex.core.structure.total_names import Naming, is_opening_name, naming
+from marvex.core.values import dataclass
 
 
 def is_statement(structure: Structure) -> bool:

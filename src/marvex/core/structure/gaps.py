@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
 from datetime import date, timedelta
 from itertools import pairwise
+
+from marvex.core.values import dataclass
 
 _LEAST_UNITS = 12  # days or weeks with rows, to say what is usual
 _MOST_DAYS = 45  # what is longer is no slip: somebody closed, or began

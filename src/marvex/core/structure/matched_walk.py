@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.compare.comparison import Comparison
 from marvex.core.compare.point import Kind, Point
 from marvex.core.exact import EXACT, ZERO, difference, total
+from marvex.core.values import dataclass
 
 MATCHED = "Matched change"
 

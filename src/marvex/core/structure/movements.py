@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from enum import Enum
 
@@ -20,6 +20,7 @@ from marvex.core.structure.total_names import (
     part_of_year,
 )
 from marvex.core.structure.walk import Bar, Walk, standing_bar
+from marvex.core.values import dataclass
 
 LEAST_ROWS = 3
 BEYOND_CHANCE = 250  # so many units of the least digit: one movement in hundreds is as large as the running total

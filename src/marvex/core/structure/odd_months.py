@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from enum import Enum
 from itertools import pairwise
 from statistics import median
 from typing import Generic, TypeVar
+
+from marvex.core.values import dataclass
 
 LEAST_MONTHS = 6  # with amounts, of each of the values that tell
 _LEAST_VALUES, _LEAST_COPIED, _LEAST_DIGITS = 2, 3, 3

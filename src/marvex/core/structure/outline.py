@@ -7,7 +7,6 @@ may be chance, or what is left of sales after costs; a table that is nothing els
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from functools import partial
 from itertools import takewhile
 from math import log2
@@ -23,6 +22,7 @@ from marvex.core.structure.total_names import (
     speaks_of_side,
     speaks_of_variance,
 )
+from marvex.core.values import dataclass
 
 MOST_LINES = 5_000
 _FEW = 100  # lines, up to which the bits asked for leave out what is chance

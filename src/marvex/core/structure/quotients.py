@@ -5,12 +5,12 @@ from __future__ import annotations
 import re
 from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
-from dataclasses import dataclass
 from math import log2
 from statistics import median
 
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.total_names import Naming
+from marvex.core.values import dataclass
 
 _LARGEST_FRACTION = 2.0  # of a line that has no ratio's name
 _LEAST_AMOUNT = 50.0  # of a table's median, beside which a fraction is told from an amount

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from fnmatch import fnmatchcase
 from fractions import Fraction
@@ -19,6 +19,7 @@ from marvex.core.compare.point import Kind, PanelsOf, Point
 from marvex.core.compare.side import Pair
 from marvex.core.errors import Mistake, did_you_mean, listed, setting
 from marvex.core.exact import EXACT, rounded_ratio, total
+from marvex.core.values import dataclass
 
 RATIO_PLACES = 12  # decimals of a ratio line, far beyond the six of `--figures`
 _RANGE = re.compile(r"(\d+)\s*-\s*(\d+)")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from decimal import Decimal
 from enum import Enum
 from functools import cached_property
@@ -10,6 +10,7 @@ from functools import cached_property
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.quotients import RatioFound
 from marvex.core.structure.sums import Open, SumFound
+from marvex.core.values import dataclass
 
 
 class Doubt(Enum):

@@ -7,13 +7,14 @@ and then stands for them. That alone gives blocks, running totals, chains and bl
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import Enum
 from math import log2
 
 from marvex.core.structure.cost_names import speaks_of_cost
 from marvex.core.structure.evidence import Fit, TableFigures
 from marvex.core.structure.total_names import Naming, without_total_name
+from marvex.core.values import dataclass
 
 PARTS_LOOKED_AT = 60  # of the open lines, for signs that differ
 ABOVE_LOOKED_AT = 200  # of the open lines, for totals that stand above their parts

@@ -68,37 +68,52 @@ _ADJECTIVE = (
 )
 _PROFIT = r"(?:profits?|loss(?:es)?|margin|results?|surplus|deficit|contribution|earnings|bottom line)"
 _IN_OR_OUT = r"(?:generated|provided|used|absorbed|arising|from|by|in|for)"
-_RESULTS = (
-    rf"(?:net |total )?cash(?:[ -]?(?:in|out)?flows?)?(?:[ /]*\(?{_IN_OR_OUT}\)?)+ (?:the |all |normal )?"
-    r"(?:operat|invest|financ|trading)(?:ing|ions?|ment)\b.*",
-    rf"(?:(?:net|free|operating|investing|financing|unlevered|levered|total)\s+)+cash[ -]?flows?"
-    rf"(?:\s*\(?(?:in|out)flows?\)?)?(?:{_TAIL})",
-    r"(?:net )?\(?(?:in|de)crease\)?(?:\s*(?:/|or)\s*\(?(?:in|de)crease\)?)? in (?:net )?cash\b.*",
-    r"(?:net |total )?(?:changes?|movements?) in (?:net )?cash\b.*",
-    r"(?:netto-?)?(?:cash-?flow|mittel(?:zu|ab)fluss) (?:aus|für|vor|nach) .*|(?:netto-?)?veränderung (?:der|des) "
-    r"(?:liquiden mittel|zahlungsmittel|finanzmittel).*",
-    r"flux (?:nets? )?de (?:la )?trésorerie .*|variation (?:nette )?de (?:la )?trésorerie.*",
-    rf"{_ADJECTIVE}{_PROFIT}(?:\s*(?:/|or|and)?\s*\(?{_PROFIT}\)?)?{_TAIL}",
-    rf"{_ADJECTIVE}(?:operating|gross|pre-?tax|comprehensive)\s+income(?:\s*/?\s*\(?loss\)?)?{_TAIL}",
-    rf"{_ADJECTIVE}net\s+(?:operating |ordinary |cash |trading |current )*"
+_NET = (
+    r"net\s+(?:operating |ordinary |cash |trading |current )*"
     r"(?:income|cash ?flow|cash|assets|liabilities|sales|revenues?|turnover|expenditure|expenses?|costs?|movement|"
     r"change|increase|proceeds|worth|position|(?:book|carrying) (?:value|amount)|debt|interest|"
     r"finance (?:costs?|income)|benefit)"
     r"(?:\s*(?:/|or)?\s*\(?(?:loss|expense|decrease|outflow|costs?|assets|liabilities)\)?)?"
-    rf"(?:{_TAIL}|\s+(?:from|used in|in)\s+.*|\s+(?:of|on)\s+(?:\w+ )?services?)",
-    rf"{_ADJECTIVE}(?:ebitda|ebita?|ebt|ebitdar|pbt|pat|pbit|noi|nopat|gp|np)(?:{_TAIL})",
-    r"(?:roh|brutto|betriebs|jahres|perioden|geschäfts|handels|zwischen|finanz|gesamt|vorsteuer|netto|konzern|rein)*-?"
-    rf"(?:ergebnis|gewinn|verlust|überschuss|überschuß|fehlbetrag|marge|ertrag)(?:{_TAIL}|\s+(?:der|des|aus)\s.*)",
-    r"(?:as )?(?:reported|underlying|adjusted|normali[sz]ed)(?: (?:figures?|numbers?))?",
-    r"roh(?:ertrag|gewinn|marge|ergebnis)|deckungsbeitrag(?:\s+\w+)?|gesamtleistung|betriebserfolg",
-    r"(?:résultat|marge|bénéfice|excédent|valeur ajoutée|resultado|margen|beneficio|utilidad|ganancia|superávit|"
-    r"risultato|margine|utile|valore aggiunto|margem|lucro)(?:\s.*)?",
-    rf"(?:perte|déficit|pérdida|perdita|prejuízo|disavanzo)(?:{_TAIL})",
-    rf"(?:bruto|netto|bedrijfs)?-?(?:resultaat|marge|winst|verlies|winstmarge)(?:{_TAIL})",
-    r"(?:brutto|drifts|rörelse|årets|års|netto|finans|ordinært|ordinarie)*[ -]?"
-    r"(?:resultat|resultatet|vinst|förlust|fortjeneste|avance|overskudd?|överskott|underskudd?|underskott)(?:\s.*)?",
-    r"(?:dækningsbidrag|dekningsbidrag|täckningsbidrag|liikevoitto|liiketulos|tilikauden \w+|käyttökate|myyntikate|"
-    r"bruttokate|voitto|tappio|tulos)(?:\s.*)?",
+    r"(?:\s+(?:from|used in|in)\s+.*|\s+(?:of|on)\s+(?:\w+ )?services?)?"
+)
+_ENGLISH_RESULT = "|".join(
+    (
+        rf"{_PROFIT}(?:\s*(?:/|or|and)?\s*\(?{_PROFIT}\)?)?",
+        r"(?:operating|gross|pre-?tax|comprehensive)\s+income(?:\s*/?\s*\(?loss\)?)?",
+        r"(?:ebitda|ebita?|ebt|ebitdar|pbt|pat|pbit|noi|nopat|gp|np)",
+        _NET,
+    )
+)
+_RESULT_OF_A_TIME = "|".join(
+    (
+        rf"{_ADJECTIVE}(?:{_ENGLISH_RESULT})",
+        r"(?:(?:net|free|operating|investing|financing|unlevered|levered|total)\s+)+cash[ -]?flows?"
+        r"(?:\s*\(?(?:in|out)flows?\)?)?",
+        r"(?:roh|brutto|betriebs|jahres|perioden|geschäfts|handels|zwischen|finanz|gesamt|vorsteuer|netto|konzern|rein)*-?"
+        r"(?:ergebnis|gewinn|verlust|überschuss|überschuß|fehlbetrag|marge|ertrag)(?:\s+(?:der|des|aus)\s.*)?",
+        r"(?:perte|déficit|pérdida|perdita|prejuízo|disavanzo)",
+        r"(?:bruto|netto|bedrijfs)?-?(?:resultaat|marge|winst|verlies|winstmarge)",
+    )
+)
+_RESULT = "|".join(
+    (
+        rf"(?:{_RESULT_OF_A_TIME}){_TAIL}",
+        rf"(?:net |total )?cash(?:[ -]?(?:in|out)?flows?)?(?:[ /]*\(?{_IN_OR_OUT}\)?)+ (?:the |all |normal )?"
+        r"(?:operat|invest|financ|trading)(?:ing|ions?|ment)\b.*",
+        r"(?:net )?\(?(?:in|de)crease\)?(?:\s*(?:/|or)\s*\(?(?:in|de)crease\)?)? in (?:net )?cash\b.*",
+        r"(?:net |total )?(?:changes?|movements?) in (?:net )?cash\b.*",
+        r"(?:netto-?)?(?:cash-?flow|mittel(?:zu|ab)fluss) (?:aus|für|vor|nach) .*|(?:netto-?)?veränderung (?:der|des) "
+        r"(?:liquiden mittel|zahlungsmittel|finanzmittel).*",
+        r"flux (?:nets? )?de (?:la )?trésorerie .*|variation (?:nette )?de (?:la )?trésorerie.*",
+        r"(?:as )?(?:reported|underlying|adjusted|normali[sz]ed)(?: (?:figures?|numbers?))?",
+        r"roh(?:ertrag|gewinn|marge|ergebnis)|deckungsbeitrag(?:\s+\w+)?|gesamtleistung|betriebserfolg",
+        r"(?:résultat|marge|bénéfice|excédent|valeur ajoutée|resultado|margen|beneficio|utilidad|ganancia|superávit|"
+        r"risultato|margine|utile|valore aggiunto|margem|lucro)(?:\s.*)?",
+        r"(?:brutto|drifts|rörelse|årets|års|netto|finans|ordinært|ordinarie)*[ -]?"
+        r"(?:resultat|resultatet|vinst|förlust|fortjeneste|avance|overskudd?|överskott|underskudd?|underskott)(?:\s.*)?",
+        r"(?:dækningsbidrag|dekningsbidrag|täckningsbidrag|liikevoitto|liiketulos|tilikauden \w+|käyttökate|myyntikate|"
+        r"bruttokate|voitto|tappio|tulos)(?:\s.*)?",
+    )
 )
 # What is no more than that: 'Contract margin' is a result where lines come to it, and a line where they do not.
 _MAY_BE_RESULT = (
@@ -195,9 +210,15 @@ _SIDE_WORDS = frozenset(
 
 @cache
 def _any_name() -> re.Pattern[str]:
-    """What any name in small letters that says something is like: of many thousand names nearly all are none."""
-    patterns = (_RATIO, *_RESULTS, _WITH_TOTAL, _WHOLE, _SEGMENT, _GROUP)
-    return re.compile("|".join(f"(?:{one})" for one in patterns))
+    """What a name in small letters is like that says something, by what it says; the first that holds counts."""
+    said = {
+        Naming.RATIO: _RATIO,
+        Naming.RESULT: _RESULT,
+        Naming.TOTAL: _WITH_TOTAL,
+        Naming.WHOLE: f"{_WHOLE}|{_SEGMENT}",
+        Naming.GROUP: _GROUP,
+    }
+    return re.compile("|".join(f"(?P<{naming.value}>{pattern})" for naming, pattern in said.items()))
 
 
 @cache
@@ -213,17 +234,13 @@ def naming(label: str) -> Naming:
     """
     text = " ".join(_words(label).replace("(", " (").split()).strip(" :.=–-").casefold()
     text = re.sub(_FORMULA, "", re.sub(_ENUMERATOR, "", text)).strip() or text
-    if not text or _any_name().fullmatch(text) is None:
+    said = _any_name().fullmatch(text)
+    if said is None or said.lastgroup is None:
         return Naming.NONE
-    if _is(_RATIO, text):
-        return Naming.RATIO
-    if any(_is(pattern, text) for pattern in _RESULTS):
-        return Naming.RESULT
-    if _is(_WITH_TOTAL, text):  # 'Total funds brought forward' is what others are added to
-        return Naming.NONE if _is(_OPENING, text) else Naming.TOTAL
-    if is_whole_name(text) or _is(_SEGMENT, text):
-        return Naming.WHOLE
-    return Naming.GROUP if _is(_GROUP, text) else Naming.NONE
+    found = Naming(said.lastgroup)
+    if found is Naming.TOTAL and _is(_OPENING, text):  # 'Total funds brought forward' is what others are added to
+        return Naming.NONE
+    return found
 
 
 def speaks_of_variance(heading: str) -> bool:

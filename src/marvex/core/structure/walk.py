@@ -7,7 +7,7 @@ one side; balances differ from one to the next. Movements, which add up as they 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from itertools import pairwise
 
@@ -19,6 +19,7 @@ from marvex.core.rules.bands import RuleSet
 from marvex.core.rules.judging import Judged, judged_among
 from marvex.core.structure.drivers import Drivers
 from marvex.core.structure.statement import Statement
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True)

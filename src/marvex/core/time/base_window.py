@@ -7,13 +7,14 @@ period of the window is paired with inside it.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from enum import Enum
 
 from marvex.core.time.calendar import A_WEEK, CIVIL, ONE_DAY, Calendar, Grain, WeekYears, add_months, month_end
 from marvex.core.time.period import period_of, periods_within, previous
 from marvex.core.time.window import Window
+from marvex.core.values import dataclass
 
 DAYS_OF_52_WEEKS = 364
 THE_53RD = 53

@@ -6,11 +6,12 @@ What a window is, is in `period`; how one is written, in `notation`.
 from __future__ import annotations
 
 import calendar
-from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import Enum
 from functools import lru_cache
 from itertools import accumulate
+
+from marvex.core.values import dataclass
 
 ONE_DAY, A_WEEK = timedelta(days=1), timedelta(days=7)
 THURSDAY = timedelta(days=3)  # from the Monday of its week: a week is where its Thursday is

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import calendar as names
 import re
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date, timedelta
 
 from marvex.core.errors import Mistake, did_you_mean, setting
@@ -28,6 +28,7 @@ from marvex.core.time.calendar import (
 from marvex.core.time.period import period_of, previous
 from marvex.core.time.widening import Reach, Widening, widened
 from marvex.core.time.window import Window
+from marvex.core.values import dataclass
 from marvex.core.words.trade_words import refuse_trade_word
 
 NOTATIONS = (

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import date
 from decimal import Decimal
 
@@ -27,6 +27,7 @@ from marvex.core.time.notation import notation
 from marvex.core.time.period import periods_within, whole_periods_within
 from marvex.core.time.widening import Reach, Widening, widened
 from marvex.core.time.window import Window
+from marvex.core.values import dataclass
 
 MONTHS_FROM = 62  # days: a longer window is shown by month
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import Enum
 
 from marvex.core.errors import Mistake
 from marvex.core.time.calendar import Calendar, Grain
 from marvex.core.time.period import period_of, previous
 from marvex.core.time.window import Window
+from marvex.core.values import dataclass
 
 FIRST_YEAR = 3  # so that there is a year before it, too
 

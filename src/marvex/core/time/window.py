@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 
 from marvex.core.time.calendar import CIVIL, Calendar, Grain, month_end
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 from itertools import chain, groupby
@@ -15,6 +15,7 @@ from marvex.core.compare.result import Analysis
 from marvex.core.compare.shown import Shown, ShownPoint
 from marvex.core.exact import EXACT, ZERO, difference, rounded_ratio, total
 from marvex.core.structure.statement import sums_of
+from marvex.core.values import dataclass
 from marvex.core.words.units import FigureFormat, rounded
 
 

@@ -6,7 +6,6 @@ Every figure in a sentence is one of the points' own, rounded as everywhere else
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.compare.comparison import Basis
@@ -15,6 +14,7 @@ from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.compare.totals import Total
 from marvex.core.exact import total
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 from marvex.core.words.extreme import FAR_OUT, most_unusual, odd_side
 from marvex.core.words.side_names import window_text
 from marvex.core.words.since_words import since_notes

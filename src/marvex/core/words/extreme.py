@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import statistics
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
@@ -12,6 +12,7 @@ from marvex.core.compare.point import Point
 from marvex.core.compare.side import Side
 from marvex.core.exact import EXACT
 from marvex.core.time.calendar import Grain
+from marvex.core.values import dataclass
 from marvex.core.words.side_names import summed_text
 from marvex.core.words.units import NOT_MEANINGFUL, FigureFormat
 

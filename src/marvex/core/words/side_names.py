@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from datetime import date
 
 from babel.dates import format_date, format_interval, format_skeleton
@@ -15,6 +14,7 @@ from marvex.core.time.base_window import year_before
 from marvex.core.time.calendar import CIVIL, Grain, MonthYears, month_end
 from marvex.core.time.notation import LETTERS
 from marvex.core.time.window import Window
+from marvex.core.values import dataclass
 from marvex.core.words.printable import printable
 
 YEAR = 366  # days, and more than one year has

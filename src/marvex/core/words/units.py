@@ -7,7 +7,7 @@ pictures that share a `FigureFormat` therefore always show the same digits.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import ROUND_HALF_EVEN, ROUND_HALF_UP, Decimal, localcontext
 from enum import Enum
 from fractions import Fraction
@@ -16,6 +16,7 @@ from babel.numbers import format_decimal, get_currency_name, get_currency_symbol
 
 from marvex.core.compare.point import Kind, Point
 from marvex.core.exact import EXACT, POWERS, ZERO, difference, rounded_ratio
+from marvex.core.values import dataclass
 
 MINUS = "−"
 NOT_MEANINGFUL = "n/m"

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from marvex.core.errors import listed
+from marvex.core.values import dataclass
 from marvex.sources.cells import MOST_DIGITS, Convention, FigureReading, convention_told, unclear_convention
 from marvex.sources.columns import Column
 from marvex.sources.engine.facts import Facts

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from datetime import date
 from decimal import Decimal
 from typing import TypeAlias
 
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.gaps import Gap, gaps
+from marvex.core.values import dataclass
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.met import met
 from marvex.sources.engine.query import Query

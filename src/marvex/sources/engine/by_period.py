@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from datetime import date
 from decimal import Decimal
 
 from marvex.core.time.calendar import Grain
+from marvex.core.values import dataclass
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.opposite_names import may_be_taken_off, taken_off
+from marvex.core.values import dataclass
 from marvex.sources import cells
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from marvex.core.compare.point import NO_NAME
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.values import dataclass
 from marvex.sources.columns import DATE_NAMES
 from marvex.sources.columns_asked import ColumnsAsked, found_column
 from marvex.sources.engine.connection import Engine

@@ -6,8 +6,9 @@ The questions that are asked of the facts of all sources together are in `query`
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
+from marvex.core.values import dataclass
 from marvex.sources import cells
 from marvex.sources.cells import MOST_DIGITS, FigureReading
 from marvex.sources.engine.query import Query

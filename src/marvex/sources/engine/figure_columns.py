@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import Any
 
 from marvex.core.errors import setting
+from marvex.core.values import dataclass
 from marvex.sources import cells
 from marvex.sources.cells import Convention, FigureReading, convention_told, unclear_convention
 from marvex.sources.engine.connection import Engine

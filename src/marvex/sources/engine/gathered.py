@@ -7,11 +7,12 @@ from __future__ import annotations
 
 import contextlib
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from math import prod
 from typing import Any, TypeVar
 
 from marvex.core.errors import Mistake
+from marvex.core.values import dataclass
 from marvex.sources.columns import Column
 from marvex.sources.columns_asked import found_column
 from marvex.sources.engine.facts import KEPT, Facts

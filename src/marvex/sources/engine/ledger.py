@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Collection, Sequence
-from dataclasses import dataclass
 from datetime import date, timedelta
 from decimal import Decimal
 from functools import cached_property
@@ -21,6 +20,7 @@ from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import Grain
 from marvex.core.time.notation import notation
 from marvex.core.time.period import period_of
+from marvex.core.values import dataclass
 from marvex.core.words.units import FigureFormat
 from marvex.sources.dates import period_alone, written
 from marvex.sources.engine import query

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from marvex.core.values import dataclass
 from marvex.sources.columns_asked import found_column
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query

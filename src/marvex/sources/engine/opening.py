@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 
+from marvex.core.values import dataclass
 from marvex.sources.columns_asked import ColumnsAsked
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.derived import Relation, derived, looked_up

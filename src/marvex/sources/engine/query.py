@@ -6,10 +6,10 @@ A source is read once, into its `facts`, however many sides and periods there ar
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total, TotalAs
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True)

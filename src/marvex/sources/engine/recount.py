@@ -7,7 +7,7 @@ the same has been found in two ways that share no arithmetic.
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import date
 from decimal import Decimal
 from typing import Any
@@ -15,6 +15,7 @@ from typing import Any
 from marvex.core.compare.side import Span
 from marvex.core.compare.totals import Total, TotalAs
 from marvex.core.exact import EXACT, ZERO
+from marvex.core.values import dataclass
 from marvex.sources.cells import Convention, value_of
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import Any, Protocol
 
 from marvex.core.compare.side import Stretch
+from marvex.core.values import dataclass
 from marvex.sources.columns import Column
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine import rows_behind

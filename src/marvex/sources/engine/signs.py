@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from itertools import combinations
 
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.statement import Statement
+from marvex.core.values import dataclass
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.engine.source import Source

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import date
 from decimal import Decimal
 from typing import TYPE_CHECKING
@@ -12,6 +12,7 @@ from marvex.core.compare.reservation import Reservation
 from marvex.core.errors import listed
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import Grain
+from marvex.core.values import dataclass
 from marvex.sources.columns import Column
 from marvex.sources.columns_asked import UNNAMED_HEADINGS
 from marvex.sources.engine.doubtful_rows import are_few

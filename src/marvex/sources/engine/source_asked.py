@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.totals import TotalAs
 from marvex.core.structure.statement import Statement
 from marvex.core.time.calendar import CIVIL, Calendar
+from marvex.core.values import dataclass
 from marvex.sources.columns_asked import ColumnsAsked
 from marvex.sources.readers.source_file import Wanted
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from datetime import date
 from decimal import Decimal
 from fractions import Fraction
@@ -20,6 +19,7 @@ from marvex.core.time.base_window import year_before
 from marvex.core.time.calendar import Calendar, Grain, is_finer
 from marvex.core.time.period import period_of, periods_within
 from marvex.core.time.window import Window
+from marvex.core.values import dataclass
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any
 
 from marvex.core.compare.side import Stretch
 from marvex.core.exact import EXACT
+from marvex.core.values import dataclass
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from functools import partial
 from typing import TYPE_CHECKING, Any
 
 from marvex.core.errors import Mistake, setting
+from marvex.core.values import dataclass
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.columns_asked import ColumnsAsked
 from marvex.sources.engine.connection import Engine

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from decimal import Decimal
 from itertools import islice
 from typing import TYPE_CHECKING, Any
 
+from marvex.core.values import dataclass
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.facts import Facts

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
@@ -11,6 +11,7 @@ from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.side import Stretch
 from marvex.core.errors import listed
 from marvex.core.exact import EXACT, ZERO
+from marvex.core.values import dataclass
 from marvex.sources import cells
 from marvex.sources.columns import Column
 from marvex.sources.engine.connection import Engine

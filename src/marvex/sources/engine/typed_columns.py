@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 from math import floor, log10
 
+from marvex.core.values import dataclass
 from marvex.sources.cells import BINARY_DIGITS, NARROW_DIGITS
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query

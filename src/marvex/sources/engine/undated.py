@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 
 from marvex.core.compare.side import Span
 from marvex.core.time.calendar import Grain, is_finer
+from marvex.core.values import dataclass
 from marvex.sources.dates import period_alone
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.derived import date_parts

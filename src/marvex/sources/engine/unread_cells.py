@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from marvex.core.compare.reservation import Reservation
 from marvex.core.errors import Mistake, setting
+from marvex.core.values import dataclass
 from marvex.sources.dates import outside_the_months
 from marvex.sources.engine import facts as facts_of
 from marvex.sources.engine.connection import Engine, shortened

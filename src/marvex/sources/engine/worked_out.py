@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from marvex.core.values import dataclass
 from marvex.sources import cells
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.figure_columns import Table, readings, text_of

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from datetime import date
 from itertools import pairwise
 
 from marvex.core.compare.reservation import Reservation
 from marvex.core.errors import Mistake, setting
 from marvex.core.time.calendar import CIVIL, FINEST_FIRST, Calendar, Grain
+from marvex.core.values import dataclass
 from marvex.sources.columns import Column
 from marvex.sources.dates import (
     Written,

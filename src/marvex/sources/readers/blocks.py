@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 from marvex.core.errors import Mistake, listed, setting
+from marvex.core.values import dataclass
 from marvex.sources.dates import month_alone, written
 from marvex.sources.headings import parted
 from marvex.sources.readers.grid import SheetRow

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from marvex.core.values import dataclass
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import month_alone, period_alone, years_of
 from marvex.sources.readers.grid import SheetRow

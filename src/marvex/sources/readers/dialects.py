@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from typing import Any
 
 import sqlalchemy as sa
 
+from marvex.core.values import dataclass
 from marvex.sources.cells import MOST_DIGITS
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from datetime import date, datetime
 from decimal import Decimal
 from itertools import product
@@ -16,6 +16,7 @@ from typing import Any
 
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.total_names import SET_IN, Naming, naming
+from marvex.core.values import dataclass
 from marvex.sources.cells import BINARY_DIGITS, is_figure, typed_figures
 from marvex.sources.dates import month_alone
 from marvex.sources.headings import split

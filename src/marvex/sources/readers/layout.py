@@ -9,13 +9,13 @@ import io
 import zlib
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import BinaryIO
 
 from marvex.core.errors import Mistake
 from marvex.core.structure.drawn import may_be_drawn
 from marvex.core.structure.total_names import is_closing_name, is_opening_name, is_part_name, is_total_name, naming
+from marvex.core.values import dataclass
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date, period_alone
 from marvex.sources.headings import parted, split

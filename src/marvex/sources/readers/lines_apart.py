@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.errors import listed
 from marvex.core.structure.apart import is_called_check
+from marvex.core.values import dataclass
 from marvex.sources.readers.sheet_table import SheetLine, SheetTable
 from marvex.sources.readers.structure_words import plainly
 

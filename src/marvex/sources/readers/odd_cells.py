@@ -13,13 +13,14 @@ import zipfile
 import zlib
 from collections import Counter
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import field
 from functools import cache
 from pathlib import Path
 from xml.etree import ElementTree
 from xml.sax.saxutils import unescape
 
 from marvex.core.time.calendar import Grain
+from marvex.core.values import dataclass
 from marvex.sources.dates import written
 from marvex.sources.readers.grid import letter_of, place_of
 from marvex.sources.readers.sums_by_formula import rows_added_up

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 
 from marvex.core.errors import listed
@@ -11,6 +10,7 @@ from marvex.core.exact import ZERO, total
 from marvex.core.structure.amount_names import adds_up, statistics_among
 from marvex.core.structure.total_names import naming
 from marvex.core.time.calendar import CIVIL, Grain, is_finer
+from marvex.core.values import dataclass
 from marvex.sources.dates import Written, is_like_a_date, is_of_reporting_year, period_alone, written
 from marvex.sources.headings import RUNNING, TO_DATE
 from marvex.sources.readers.grid import SheetRow

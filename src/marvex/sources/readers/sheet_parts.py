@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
 
 from marvex.core.errors import Mistake, listed
 from marvex.core.structure.total_names import naming
+from marvex.core.values import dataclass
 from marvex.sources.cells import is_absent, is_figure
 from marvex.sources.dates import month_alone, written
 from marvex.sources.headings import holds_several_months, parted, split

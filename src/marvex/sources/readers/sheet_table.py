@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import TYPE_CHECKING
+
+from marvex.core.values import dataclass
 
 if TYPE_CHECKING:
     from marvex.core.structure.evidence import TableLine

@@ -5,9 +5,9 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
 
 from marvex.core.errors import listed
+from marvex.core.values import dataclass
 from marvex.sources.headings import parted
 from marvex.sources.readers.blocks import SCENARIO
 from marvex.sources.readers.crossed_dates import DATE

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+from marvex.core.values import dataclass
 from marvex.sources.cells import Convention
 from marvex.sources.quoting import quoted_name, quoted_path, quoted_text
 from marvex.sources.readers.sheet_table import FoundTable, Wishes

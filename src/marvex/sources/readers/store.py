@@ -6,7 +6,6 @@ import re
 from abc import ABC, abstractmethod
 from collections.abc import Iterator, Mapping, Sequence
 from copy import copy
-from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Context, Decimal, InvalidOperation
 from enum import Enum
@@ -14,6 +13,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING, Any, NamedTuple, Self
 
 from marvex.core.errors import Mistake, setting
+from marvex.core.values import dataclass
 from marvex.sources.expression import (
     DIVISION_BY_ZERO,
     Expression,

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
 from marvex.core.errors import Mistake, setting
+from marvex.core.values import dataclass
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.expression import ColumnName, Expression, Number, columns_in, decimals_of_quotients
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 
 from marvex.core.errors import listed
@@ -17,6 +17,7 @@ from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_part_name, is_total_name, naming, speaks_of_variance
 from marvex.core.time.calendar import CIVIL, Grain, is_finer
+from marvex.core.values import dataclass
 from marvex.sources.dates import Written, written
 from marvex.sources.headings import parted
 from marvex.sources.readers.grid import SheetRow

@@ -7,7 +7,7 @@ notes, repeated headings and the totals of other rows or columns, and says what 
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from marvex.core.exact import total
 from marvex.core.structure.opposite_names import taken_off
@@ -20,6 +20,7 @@ from marvex.core.structure.total_names import (
     without_total_name,
 )
 from marvex.core.time.calendar import FINEST_FIRST
+from marvex.core.values import dataclass
 from marvex.sources.cells import Convention, convention_shown
 from marvex.sources.dates import month_alone, written
 from marvex.sources.headings import TO_DATE, parted

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
+
+from marvex.core.values import dataclass
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
 from itertools import groupby, pairwise
 from typing import TYPE_CHECKING, Protocol
@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING, Protocol
 from marvex.core.compare.point import Point
 from marvex.core.exact import EXACT
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 from marvex.core.words.period_names import levels
 from marvex.core.words.side_names import scenario_words
 from marvex.core.words.units import FigureFormat

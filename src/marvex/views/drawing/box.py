@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
+
+from marvex.core.values import dataclass
 
 Align = Literal["left", "center", "right"]
 

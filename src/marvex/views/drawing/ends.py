@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
+from marvex.core.values import dataclass
 from marvex.views.drawing.box import Box
 
 Free = tuple[float, float]  # pixels of a panel before the start of a scale, and beyond its end

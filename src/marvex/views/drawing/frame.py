@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from marvex.core.values import dataclass
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.labels import Fitted, fitted, fitted_or_cut
 from marvex.views.drawing.legend import LegendKey, draw_legend

@@ -8,12 +8,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import field, replace
 from decimal import Decimal
 from fractions import Fraction
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Point
+from marvex.core.values import dataclass
 from marvex.views.drawing.box import Align, Box
 from marvex.views.drawing.style import Shape
 from marvex.views.drawing.text_metrics import measured, widest

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.point import Point
 from marvex.core.exact import ZERO
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 from marvex.core.words.units import FigureFormat
 from marvex.views.drawing.axes import ValueAxis, draw_tints, names_below
 from marvex.views.drawing.box import Box

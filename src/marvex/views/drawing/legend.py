@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from enum import Enum
 from typing import TYPE_CHECKING
 
 from marvex.core.rules.bands import Band
+from marvex.core.values import dataclass
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.labels import shortened
 from marvex.views.drawing.style import Shape, Style

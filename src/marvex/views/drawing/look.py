@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from fractions import Fraction
 
@@ -12,6 +12,7 @@ from marvex.core.compare.comparison import ONE_SIDED
 from marvex.core.compare.point import Kind, Point, State
 from marvex.core.rules.bands import Tone
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 from marvex.core.words.side_names import SideNames, window_text
 from marvex.core.words.units import ABSENT, FigureFormat
 from marvex.core.words.wording import point_sentence, state_words

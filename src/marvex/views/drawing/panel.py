@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Generic, TypeVar
 
 from marvex.core.rules.judging import Judged
 from marvex.core.structure.walk import Bar
+from marvex.core.values import dataclass
 
 # What a view draws: judged points, or a walk's bars.
 Drawable = TypeVar("Drawable", Judged, Bar)

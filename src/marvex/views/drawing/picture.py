@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
 from decimal import Decimal
 from typing import Protocol, Self, TypeVar
 
 from marvex.core.compare.point import Point
 from marvex.core.errors import Mistake, setting
 from marvex.core.rules.bands import Band
+from marvex.core.values import dataclass
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.canvas import Canvas
 from marvex.views.drawing.ends import Ends, Free, are_apart, innermost

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from decimal import Decimal
 from typing import TYPE_CHECKING, Any, Self
 
 from marvex.core.compare.result import Analysis
 from marvex.core.rules.bands import Band
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 from marvex.views.drawing.legend import LegendKey, band_keys
 from marvex.views.drawing.look import Look
 

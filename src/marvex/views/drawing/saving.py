@@ -8,7 +8,6 @@ import io
 import re
 import warnings
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 from xml.sax.saxutils import escape
@@ -16,6 +15,7 @@ from xml.sax.saxutils import escape
 from matplotlib import rc_context
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 
+from marvex.core.values import dataclass
 from marvex.core.words.printable import printable
 from marvex.views.drawing.svg_tags import in_tags
 from marvex.views.drawing.text_metrics import faces_of

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from marvex.core.compare.across import across, is_across
 from marvex.core.compare.comparison import Basis
 from marvex.core.compare.result import Analysis, JudgedComparison
 from marvex.core.rules.judging import Judged
+from marvex.core.values import dataclass
 from marvex.core.words.side_names import capitalised, side_heading, summed_text
 from marvex.views.drawing.box import Box
 from marvex.views.drawing.text_metrics import widest

@@ -8,13 +8,13 @@ and the three judging tones differ in lightness, so that they are told apart in 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from enum import Enum
 from functools import cache
 from pathlib import Path
 from typing import Any
 
 from marvex.core.rules.bands import Tone
+from marvex.core.values import dataclass
 
 FONTS = Path(__file__).parent / "fonts"
 FAMILY = ("IBM Plex Sans", "DejaVu Sans")

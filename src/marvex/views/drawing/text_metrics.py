@@ -6,12 +6,12 @@ import io
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 from marvex.core.errors import Mistake
+from marvex.core.values import dataclass
 from marvex.views.drawing.style import FAMILY, FONTS, SEMIBOLD_FAMILY, SPARE_FAMILIES
 
 if TYPE_CHECKING:
