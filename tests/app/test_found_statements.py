@@ -71,6 +71,17 @@ def test_the_structure_of_a_table_is_found_without_an_option(desk: Desk, name: s
     assert all(check["ok"] for check in found["checks"])
 
 
+def test_a_small_statement_in_round_figures_is_found(desk: Desk) -> None:
+    rows = [("Fares", 1200, 1100), ("Freight", 400, 390), ("Revenue", 1600, 1490), ("Crew", -700, -650),
+            ("Fuel", -300, -290), ("Costs", -1000, -940), ("EBITDA", 600, 550)]  # fmt: skip
+    desk.write("s.csv", rows, ["Line", "Budget", "Actual"])
+    told = by_label(desk.figures("table", "s.csv"))
+    assert [told[one]["effect"] for one in ("Fares", "Crew", "Costs", "EBITDA")] == [-100, 50, 60, -50]
+    rows[5] = ("Costs", -1000, -930)  # by 10, which the result does not have
+    desk.write("s.csv", rows, ["Line", "Budget", "Actual"])
+    assert "EBITDA" in desk.refused("table", "s.csv")
+
+
 def test_a_wrong_total_is_refused_with_the_difference_and_three_ways_on(desk: Desk) -> None:
     message = desk.refused("table", table(desk, "wrong-total"))
     assert (

@@ -51,6 +51,24 @@ def test_short_and_long_names_of_scenarios_are_sides(desk: Desk, current: str, b
         assert (told["current"], told["base"]) == (added_up(rows, current), added_up(rows, base))
 
 
+@pytest.mark.parametrize("version", ["RF2", "8+4", "8+4 Forecast", "Board plan", "Forecast (8+4)"])
+def test_a_version_across_is_a_side_that_can_be_named(desk: Desk, version: str) -> None:
+    desk.write("v.csv", [("North", 100, 120, 130), ("South", 50, 40, 45)], ["Route", "Budget", version, "Actual"])
+    for words, sides in (((), (175, 150)), (("--versus", version), (175, 160)), (("--of", version), (160, 150))):
+        total = by_label(desk.figures("table", "v.csv", *words))["Total"]
+        assert (total["current"], total["base"]) == sides
+    desk.write(
+        "y.csv", [("North", 100, 500, 130), ("South", 50, 700, 45)], ["Route", "Budget", "FY Budget", "Actual"]
+    )
+    assert "FY Budget" in desk.refused("table", "y.csv", "--versus", "FY Budget")  # of another span
+    desk.write("p.csv", [("North", 100, 120, 90)], ["Route", "Budget 2026", f"{version} 2026", "Actual 2025"])
+    if not version.endswith("plan"):
+        total = by_label(desk.figures("table", "p.csv", "--of", version, "--for", "2026", "--versus", "Budget"))[
+            "Total"
+        ]
+        assert (total["current"], total["base"]) == (120, 100)
+
+
 def test_versions_one_after_the_other_in_a_long_table_are_seen_or_asked_about(desk: Desk) -> None:
     rows = [(f"2025-{at % 12 + 1:02}", "North", "ACT", at) for at in range(3000)]
     rows += [(month, route, "BUD", net + 1) for month, route, _, net in rows]

@@ -184,8 +184,13 @@ def is_of_a_year(heading: str) -> bool:
     >>> [is_of_a_year(one) for one in ("Full year target", "Year Budget", "Annual", "Year", "Actual date")]
     [True, True, True, False, False]
     """
-    is_amount = re.search(_WHOLE_YEAR, spelled_out(heading), re.IGNORECASE) is not None or sided(heading) is not None
+    is_amount = says_whole_year(heading) or sided(heading) is not None
     return is_amount and "date" not in heading.casefold()
+
+
+def says_whole_year(heading: str) -> bool:
+    """Whether a heading says that its amounts are a year's: 'Full year forecast', 'FY Budget'."""
+    return re.search(_WHOLE_YEAR, spelled_out(heading), re.IGNORECASE) is not None
 
 
 def part_beside_side(heading: str) -> tuple[str, str]:

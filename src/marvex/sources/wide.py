@@ -8,7 +8,6 @@ from dataclasses import replace
 from itertools import product
 
 from marvex.core.compare.scenario_words import (
-    ABBREVIATIONS,
     ACTUAL_NAMES,
     PLANNED_WORDS,
     are_versions,
@@ -25,7 +24,18 @@ from marvex.core.values import dataclass
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import Column
 from marvex.sources.dates import Written, written
-from marvex.sources.headings import RUNNING, SEVERAL_MONTHS, TO_DATE, Parted, parted, runs_to_date, sided, split
+from marvex.sources.headings import (
+    RUNNING,
+    SEVERAL_MONTHS,
+    TO_DATE,
+    Parted,
+    parted,
+    runs_to_date,
+    says_whole_year,
+    sided,
+    split,
+    unlike_spans,
+)
 
 CURRENT = "Actual"  # the scenario of a column that says none, beside its base
 TO_DATE_ALONE = re.compile(r"\b(?:ytd|year[- ]to[- ]date)\b", re.IGNORECASE)
@@ -179,10 +189,11 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
         return [_amount_column(*one) for one in by_period]
     scenarios = [(name, one) for name, one in plain if one.is_scenario]
     if len(scenarios) > 1:
-        # Beside them `Bud` is a budget, and goes before last year as the base.
-        short = {name for name in names if name.casefold() in ABBREVIATIONS or _is_real(name)}
         own = {name: _amount_column(name, one) for name, one in scenarios}
-        own |= {name: AmountColumn(name=name, scenario=name) for name in short}
+        # Beside them `Bud` is a budget, and goes before last year as the base; `RF2`, `Forecast 8+4` are versions.
+        own |= {
+            name: AmountColumn(name=name, scenario=name) for name in names if name not in own and _is_version(name)
+        }
         return [own[name] for name in names if name in own]
     groups: dict[str, list[tuple[str, Parted]]] = {}
     for name, one in said:
@@ -201,10 +212,11 @@ def wide_columns(names: Mapping[str, str]) -> list[AmountColumn]:
     return [_amount_column(*one) for one in plain]
 
 
-def _is_real(name: str) -> bool:
-    """Whether a heading is the word for actual that is one of other things, too: `Real` beside `Presupuesto`."""
+def _is_version(name: str) -> bool:
+    """Whether a heading says a version of a scenario beside others, and no other span: `Bud`, `RF2`, `Real`."""
     said = version_said(name)
-    return said is not None and said.is_actual and not said.rest
+    is_alike = not (says_whole_year(name) or unlike_spans(CURRENT, name))
+    return said is not None and not said.rest and is_alike
 
 
 def _without_chance_months(said: Sequence[tuple[str, Parted]]) -> list[tuple[str, Parted]]:

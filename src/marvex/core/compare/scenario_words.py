@@ -63,14 +63,15 @@ _FORMS = {
 # Which of several budgets a word beside one says it is.
 _WHICH = (
     r"revised|rev|latest|updated|new|original|orig|initial|approved|final|rebased|amended|adjusted|adj|flexed|"
-    r"v\.? ?\d+(?:\.\d+)?"
+    r"v\.? ?\d+(?:\.\d+)?|\d{1,2}\+\d{1,2}"
 )
 # That, or of what span: `Original budget`, `Budget v2`, `FY25 Actual`, `Forecast 3+9`, `RF1`.
 _BESIDE = (
-    rf"{_WHICH}|\d+(?:\.\d+)?|\d+\+\d+|v|ver|vers|version|first|last|current|old|agreed|board|working|draft|rolling|"
+    rf"{_WHICH}|\d+(?:\.\d+)?|v|ver|vers|version|first|last|current|old|agreed|board|working|draft|rolling|"
     r"annual|full|year|yr|fy|fy\d+|cy|ty|this|[qh][1-4]"
 )
 _NUMBERED = re.compile(r"([a-z]+?)(\d+)")  # `RF2`, `FC1`, `Budget2`
+_MONTHS_KNOWN = re.compile(r"(\d{1,2})\+(\d{1,2})")  # `8+4`: eight months of actuals, and four that are forecast
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,12 +93,16 @@ def version_said(name: str | None) -> VersionSaid | None:
     (VersionSaid(word='budget', rest=''), VersionSaid(word='budget', rest=''))
     >>> version_said("Planned costs"), version_said("RF2"), version_said("Act of God")
     (VersionSaid(word='planned', rest='costs'), VersionSaid(word='forecast', rest=''), None)
+    >>> version_said("8+4"), version_said("2+2")
+    (VersionSaid(word='forecast', rest=''), None)
     """
     text = spelled_out(name or "").casefold()
     if text in PRIOR_NAMES:
         return VersionSaid(text, "")
     if text in ACTUAL_NAMES:
         return VersionSaid(ACTUAL_WORDS[0], "")
+    if (months := _MONTHS_KNOWN.fullmatch(text)) and sum(map(int, months.groups())) == 12:
+        return VersionSaid("forecast", "")
     words = [one for one in re.split(r"[\s/.,():–-]+", text) if one]
     said = [one for one in words if one in ACTUAL_WORDS or one in PLANNED_WORDS]
     rest = [one for one in words if one not in said and re.fullmatch(_BESIDE, one) is None]
@@ -124,7 +129,7 @@ def scenario_meant(name: str | None) -> str:
 
 def says_which(text: str) -> bool:
     """Whether what stands beside a scenario says which of several versions of it is meant: 'Revised', 'v2'."""
-    return re.fullmatch(rf"(?:{_WHICH})\.?", text, re.IGNORECASE) is not None
+    return re.fullmatch(rf"\(?(?:{_WHICH})\.?\)?", text, re.IGNORECASE) is not None
 
 
 def says_planned(name: str | None) -> bool:
