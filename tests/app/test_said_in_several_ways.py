@@ -51,6 +51,17 @@ def test_short_and_long_names_of_scenarios_are_sides(desk: Desk, current: str, b
         assert (told["current"], told["base"]) == (added_up(rows, current), added_up(rows, base))
 
 
+@pytest.mark.parametrize("words", ["Menge Preis Umsatz", "Quantité Prix Ventes", "Zahl Tarif Summe7", "Q X Y"])
+def test_a_quantity_its_price_and_their_product_are_not_added_up(desk: Desk, words: str) -> None:
+    heads = ["Item", *(f"{one} {side}" for one in words.split() for side in ("Budget", "Actual"))]
+    rows = [("Ferry", 100, 110, 10.00, 10.50, 1000, 1155), ("Freight", 50, 45, 20.00, 21.00, 1000, 945)]
+    desk.write("q.csv", rows, heads)
+    last = words.split()[-1]
+    assert f"--amount '{last} Budget,{last} Actual'" in desk.refused("table", "q.csv")
+    total = by_label(desk.figures("table", "q.csv", "--amount", f"{last} Budget,{last} Actual"))["Total"]
+    assert (total["current"], total["base"]) == (2100, 2000)
+
+
 @pytest.mark.parametrize("version", ["RF2", "8+4", "8+4 Forecast", "Board plan", "Forecast (8+4)"])
 def test_a_version_across_is_a_side_that_can_be_named(desk: Desk, version: str) -> None:
     desk.write("v.csv", [("North", 100, 120, 130), ("South", 50, 40, 45)], ["Route", "Budget", version, "Actual"])

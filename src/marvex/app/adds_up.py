@@ -9,6 +9,7 @@ from itertools import takewhile
 from marvex.app.line_names import check_names
 from marvex.app.subject import GENERAL
 from marvex.app.to_date import check_from_the_start
+from marvex.app.values_by_row import product_across
 from marvex.core.compare.plan import Plan
 from marvex.core.compare.point import NO_NAME
 from marvex.core.compare.scenario_words import ABBREVIATIONS, are_versions, version_said
@@ -239,7 +240,10 @@ def _check_measures(source: Source) -> None:
     proven.update(source.file.led_across)
     headings = [one for one in dict.fromkeys(of_headings.values()) if one not in proven]
     what, kept = "", headings[:1]
-    if counted := unlike_measures(headings):
+    if len(headings) > 2 and (product := product_across(source)) is not None:
+        one, other, of_both = product
+        kept, what = [of_both], f"{of_both} is {one} times {other}"
+    elif counted := unlike_measures(headings):
         amounts = [one for one in headings if one not in counted]
         # Of an average fare and what was taken for it, the latter is what adds up.
         adding = [one for one in amounts if adds_up(one)]

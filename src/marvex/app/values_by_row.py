@@ -9,6 +9,7 @@ from math import log2
 from marvex.core.exact import EXACT, ZERO
 from marvex.core.structure.evidence import TableLine
 from marvex.core.structure.parents import LEAST_BITS, parents_by_figures
+from marvex.core.structure.products import product_among
 from marvex.core.structure.total_names import naming
 from marvex.sources.cells import Convention, value_of
 from marvex.sources.engine.source import Source
@@ -38,6 +39,18 @@ def sums_of_others(source: Source, columns: Sequence[str]) -> Iterator[tuple[str
 
 def sums_of_other_headings(source: Source) -> tuple[str, ...]:
     """The same of what headings say, as `North`, `South` and `Ferries` beside each month: in the first rows."""
+    figures = _of_headings(source)
+    lines = [TableLine(label=one, figures=tuple(its), naming=naming(one)) for one, its in figures.items()]
+    return tuple(lines[one].label for one in parents_by_figures(lines))
+
+
+def product_across(source: Source) -> tuple[str, str, str] | None:
+    """What headings say of which the third is the others multiplied in the first rows, as `Revenue` of a price."""
+    return product_among(_of_headings(source))
+
+
+def _of_headings(source: Source) -> dict[str, list[Decimal | None]]:
+    """The figures in the first rows of what headings say beside periods and scenarios."""
     roles, headings = source.roles, source.headings
     way = source.facts.reading.convention or Convention.POINT
     figures: dict[str, list[Decimal | None]] = {}
@@ -52,8 +65,7 @@ def sums_of_other_headings(source: Source) -> tuple[str, ...]:
             for category, of_category in figures.items():
                 cell = row[places[category]] if category in places else None
                 of_category.append(value_of(cell or "", way))
-    lines = [TableLine(label=one, figures=tuple(its), naming=naming(one)) for one, its in figures.items()]
-    return tuple(lines[one].label for one in parents_by_figures(lines))
+    return figures
 
 
 def _found(source: Source, name: str, other: str | None, least: float) -> tuple[str, ...]:

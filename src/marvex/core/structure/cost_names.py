@@ -100,15 +100,19 @@ _COUNT_OR_RATE = re.compile(
 # Of the headings of columns side by side, where an account may well be called Tickets.
 _MONEY = re.compile(
     r"\b(?:revenues?|sales|turnover|income|amount|value|costs?|expenses?|net|gross|margin|profit|takings|fares|eur|usd|gbp|pay|"
-    r"fees?|wages|salar(?:y|ies)|payroll|betrag|umsatz|montant|importe|importo|belopp|beløb|bedrag)\b",
+    r"fees?|wages|salar(?:y|ies)|payroll|betrag|umsatz|erlöse?|kosten|montant|chiffre d'affaires|ventes|coûts?|importe|"
+    r"ventas|ingresos|costes?|importo|ricavi|vendite|costi|receitas?|omzet|bedrag|belopp|intäkter|omsättning|kostnad(?:er)?|"
+    r"beløb|omsætning|omsetning)\b",
     re.IGNORECASE,
 )
 _COUNTED = re.compile(
     r"\b(?:tickets?|passengers?|trips?|sailings?|units?|quantit(?:y|ies)|qty|volumes?|hours|nights|customers?|orders?|"
-    r"bookings?|visits?|vehicles|cars|pieces|pax|crossings|calls|tonnes?|tons|kg|lit(?:re|er)s?|km|miles|price|rate|days)\b",
+    r"bookings?|visits?|vehicles|cars|pieces|pax|crossings|calls|tonnes?|tons|kg|lit(?:re|er)s?|km|miles|price|rate|days|"
+    r"menge|stück|stunden|preis|satz|quantité|heures|prix|cantidad|horas|precio|quantità|prezzo|quantidade|preço|aantal|uren|"
+    r"prijs|antall?|timmar|timer|pris)\b",
     re.IGNORECASE,
 )
-_RATE = re.compile(r"\b(?:price|rate|average|avg|per)\b", re.IGNORECASE)
+_RATE = re.compile(r"\b(?:price|rate|average|avg|per|preis|prix|precio|prezzo|preço|prijs|pris)\b", re.IGNORECASE)
 _SPENT = re.compile(r"\b(?:invoiced|billed|paid|booked|achieved|reali[sz]ed|outturn|results?)\b", re.IGNORECASE)
 # Of rows, where a line may be called Cars: what can hardly be money beside a line called Revenue and nothing else.
 _COUNTED_ALONE = re.compile(
