@@ -114,18 +114,30 @@ _COUNTED = re.compile(
 )
 _RATE = re.compile(r"\b(?:price|rate|average|avg|per|preis|prix|precio|prezzo|preço|prijs|pris)\b", re.IGNORECASE)
 _SPENT = re.compile(r"\b(?:invoiced|billed|paid|booked|achieved|reali[sz]ed|outturn|results?)\b", re.IGNORECASE)
+_QUANTITY = (
+    r"(?:absatz)?menge|stück(?:zahl)?|absatz|quantités?|unités|cantidad|unidades|quantità|quantidade|aantal|"
+    r"antall?|mängd"
+)
 # Of rows, where a line may be called Cars: what can hardly be money beside a line called Revenue and nothing else.
 _COUNTED_ALONE = re.compile(
     r"(?:total )?(?:tickets(?: sold)?|passengers(?: carried)?|trips|sailings|units(?: sold)?|quantity|qty|volume|"
     r"customers|orders|bookings|visits|nights|pieces|tonnes|tons|kg|lit(?:re|er)s|km|miles)|"
     r"mitarbeiter(?:zahl)?|vollzeitäquivalente|vzä|fahrgäste|passagiere|anzahl .*|effectifs?(?: moyens?)?|etp|"
     r"passagers|nombre d[e'].*|plantilla(?: media)?|pasajeros|número de .*|organico(?: medio)?|passeggeri|numero di .*|"
-    r"passageiros|medewerkers|aantal .*|passagiers|anställda|årsverk|antal+ .*|ansatte|passagerer",
+    r"passageiros|medewerkers|aantal .*|passagiers|anställda|årsverk|antal+ .*|ansatte|passagerer|"
+    rf"{_QUANTITY}",
     re.IGNORECASE,
 )
 # Of these what may be money where none of it is called so, or a step of a bridge.
 _SOLD = re.compile(
-    r"(?:total )?(?:tickets|orders|bookings|customers|units(?: sold)?|quantity|qty|volume)", re.IGNORECASE
+    rf"(?:total )?(?:tickets|orders|bookings|customers|units(?: sold)?|quantity|qty|volume)|{_QUANTITY}",
+    re.IGNORECASE,
+)
+# What is one of a quantity and of money beside it; alone it may be a step of a bridge.
+_PRICE = re.compile(
+    r"(?:(?:average|avg\.?|unit|sales|selling|ticket) )?(?:prices?|fare|rate)|"
+    r"(?:stück|verkaufs|durchschnitts)?preis|prix(?: .*)?|precio(?: .*)?|prezzo(?: .*)?|preço(?: .*)?|prijs|pris",
+    re.IGNORECASE,
 )
 # Beside these Passengers are likely to be what they pay.
 _CARRIED = re.compile(
@@ -133,7 +145,9 @@ _CARRIED = re.compile(
     re.IGNORECASE,
 )
 _MONEY_ALONE = re.compile(
-    r"(?:(?:ticket|passenger|vehicle|total|net|gross) )?(?:revenue|sales|turnover|income|takings|fares)",
+    r"(?:(?:ticket|passenger|vehicle|total|net|gross) )?(?:revenue|sales|turnover|income|takings|fares)|"
+    r"umsatz(?:erlöse)?|erlöse?|chiffre d'affaires|ventes|ventas|ingresos|ricavi|vendite|receitas?|vendas|omzet|"
+    r"omsætning|omsetning|omsättning|intäkter",
     re.IGNORECASE,
 )
 _ALL_INCOME = re.compile(r"(?:(?:total|net|gross) )?(?:revenues?|turnover|income)", re.IGNORECASE)
@@ -176,16 +190,21 @@ def counts_or_rates(labels: Sequence[str], *, beside_money: bool = False) -> lis
     ['Number of trips', 'Headcount', 'Revenue per trip', 'Trips']
     >>> counts_or_rates(["Passengers", "Cars", "Freight", "Fuel"]), counts_or_rates(["Passengers", "Fuel", "Rent"])
     ([], ['Passengers'])
+    >>> counts_or_rates(["Volume", "Price", "Sales"]), counts_or_rates(["Volume", "Price", "Fuel"])
+    (['Volume', 'Price'], [])
     """
     names = [spelled_out(one) for one in labels]
     has_money = beside_money or any(map(_MONEY_ALONE.fullmatch, names))
     has_kinds = any(looks_like_cost(one) or speaks_of_income(one) for one in names)
     has_kinds = has_kinds and not any(map(_CARRIED.fullmatch, names))
+    has_quantity = has_money and any(map(_COUNTED_ALONE.fullmatch, names))
 
     def is_counted(name: str) -> bool:
         is_alone = _COUNTED_ALONE.fullmatch(name) is not None
         is_sold = _SOLD.fullmatch(name) is not None
-        return _COUNT_OR_RATE.fullmatch(name) is not None or (is_alone and (has_money or (has_kinds and not is_sold)))
+        is_price = has_quantity and _PRICE.fullmatch(name) is not None
+        is_count = is_alone and (has_money or (has_kinds and not is_sold))
+        return is_price or is_count or _COUNT_OR_RATE.fullmatch(name) is not None
 
     return [label for label, name in zip(labels, names, strict=True) if is_counted(name)]
 
