@@ -121,7 +121,7 @@ _QUANTITY = (
 # Of rows, where a line may be called Cars: what can hardly be money beside a line called Revenue and nothing else.
 _COUNTED_ALONE = re.compile(
     r"(?:total )?(?:tickets(?: sold)?|passengers(?: carried)?|trips|sailings|units(?: sold)?|quantity|qty|volume|"
-    r"customers|orders|bookings|visits|nights|pieces|tonnes|tons|kg|lit(?:re|er)s|km|miles)|"
+    r"customers|orders|bookings|visits|nights|pieces|tonnes|tons|kg|lit(?:re|er)s|km|miles|hours(?: worked)?)|"
     r"mitarbeiter(?:zahl)?|vollzeitäquivalente|vzä|fahrgäste|passagiere|anzahl .*|effectifs?(?: moyens?)?|etp|"
     r"passagers|nombre d[e'].*|plantilla(?: media)?|pasajeros|número de .*|organico(?: medio)?|passeggeri|numero di .*|"
     r"passageiros|medewerkers|aantal .*|passagiers|anställda|årsverk|antal+ .*|ansatte|passagerer|"
@@ -192,19 +192,23 @@ def counts_or_rates(labels: Sequence[str], *, beside_money: bool = False) -> lis
     ([], ['Passengers'])
     >>> counts_or_rates(["Volume", "Price", "Sales"]), counts_or_rates(["Volume", "Price", "Fuel"])
     (['Volume', 'Price'], [])
+    >>> counts_or_rates(["Hours", "Rate", "Cost"]), counts_or_rates(["Rates", "Rent", "Fuel"])
+    (['Hours', 'Rate'], [])
     """
     names = [spelled_out(one) for one in labels]
     has_money = beside_money or any(map(_MONEY_ALONE.fullmatch, names))
     has_kinds = any(looks_like_cost(one) or speaks_of_income(one) for one in names)
     has_kinds = has_kinds and not any(map(_CARRIED.fullmatch, names))
-    has_quantity = has_money and any(map(_COUNTED_ALONE.fullmatch, names))
+
+    def is_count(name: str) -> bool:
+        is_alone = _COUNTED_ALONE.fullmatch(name) is not None
+        return is_alone and (has_money or (has_kinds and not _SOLD.fullmatch(name)))
+
+    has_counts = any(map(is_count, names))
 
     def is_counted(name: str) -> bool:
-        is_alone = _COUNTED_ALONE.fullmatch(name) is not None
-        is_sold = _SOLD.fullmatch(name) is not None
-        is_price = has_quantity and _PRICE.fullmatch(name) is not None
-        is_count = is_alone and (has_money or (has_kinds and not is_sold))
-        return is_price or is_count or _COUNT_OR_RATE.fullmatch(name) is not None
+        is_price = has_counts and _PRICE.fullmatch(name) is not None
+        return is_price or is_count(name) or _COUNT_OR_RATE.fullmatch(name) is not None
 
     return [label for label, name in zip(labels, names, strict=True) if is_counted(name)]
 
