@@ -28,11 +28,20 @@ def product_among(columns: Mapping[str, Sequence[Decimal | None]]) -> tuple[str,
         return None
     for name, product in columns.items():
         for one, other in combinations([its for its in columns if its != name], 2):
-            rows = list(zip(columns[one], columns[other], product, strict=True))
-            told = [row for row in map(_bits_of, *zip(*rows, strict=True)) if row is not None] if rows else []
-            if len(told) >= _LEAST_ROWS and min(told) > 0 and sum(told) >= _LEAST_BITS:
+            if _are_multiplied(columns[one], columns[other], product):
                 return one, other, name
     return None
+
+
+def _are_multiplied(
+    one: Sequence[Decimal | None], other: Sequence[Decimal | None], product: Sequence[Decimal | None]
+) -> bool:
+    told: list[float] = []
+    for bits in map(_bits_of, one, other, product):
+        if bits == 0:
+            return False  # most pairs miss in the first row
+        told += [] if bits is None else [bits]
+    return len(told) >= _LEAST_ROWS and sum(told) >= _LEAST_BITS
 
 
 def _bits_of(one: Decimal | None, other: Decimal | None, product: Decimal | None) -> float | None:
