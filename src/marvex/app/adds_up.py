@@ -242,7 +242,7 @@ def _check_measures(source: Source) -> None:
     what, kept = "", headings[:1]
     if len(headings) > 2 and (product := product_across(source)) is not None:
         one, other, of_both = product
-        kept, what = [of_both], f"{of_both} is {one} times {other}"
+        kept, what = [of_both], f"{one}, {other} and {of_both}, which is {one} times {other}, are unlike"
     elif counted := unlike_measures(headings):
         amounts = [one for one in headings if one not in counted]
         # Of an average fare and what was taken for it, the latter is what adds up.

@@ -81,10 +81,19 @@ def looks_like_cost(label: str) -> bool:
     return speaks_of_cost(name) or (_MOSTLY_COST.search(name) is not None and _COMES_IN.fullmatch(name) is None)
 
 
+# What is sold, what it costs each, and what it brings, in other languages than English.
+_QUANTITY = (
+    r"(?:absatz)?menge|stück(?:zahl)?|absatz|quantités?|unités|cantidad|unidades|quantità|quantidade|aantal|"
+    r"antall?|mängd"
+)
+_PRICES = r"preis|prix|precio|prezzo|preço|prijs|pris"
+SALES_ABROAD = (
+    r"umsatz\w*|\w*erlöse?|chiffre d'affaires|ventes|ventas|ingresos|ricavi|vendite|omzet|opbrengsten|receita\w*|"
+    r"vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto"
+)
 # Of a line beside costs; a department may be called Sales, but not where others are called costs.
 _INCOME = re.compile(
-    r"\b(?:sales|revenues?|turnover|income|umsatz\w*|\w*erlöse|chiffre d'affaires|ventes|ventas|ingresos|ricavi|"
-    r"vendite|omzet|opbrengsten|receita\w*|vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto)\b|"
+    rf"\b(?:sales|revenues?|turnover|income|{SALES_ABROAD})\b|"
     r"\b(?:interest|rents?|rental|fees|dividends?|royalt(?:y|ies)|commissions?|grants?|donations?) "
     r"(?:received|receivable|earned)\b",
     re.IGNORECASE,
@@ -100,24 +109,18 @@ _COUNT_OR_RATE = re.compile(
 # Of the headings of columns side by side, where an account may well be called Tickets.
 _MONEY = re.compile(
     r"\b(?:revenues?|sales|turnover|income|amount|value|costs?|expenses?|net|gross|margin|profit|takings|fares|eur|usd|gbp|pay|"
-    r"fees?|wages|salar(?:y|ies)|payroll|betrag|umsatz|erlöse?|kosten|montant|chiffre d'affaires|ventes|coûts?|importe|"
-    r"ventas|ingresos|costes?|importo|ricavi|vendite|costi|receitas?|omzet|bedrag|belopp|intäkter|omsättning|kostnad(?:er)?|"
-    r"beløb|omsætning|omsetning)\b",
+    r"fees?|wages|salar(?:y|ies)|payroll|betrag|kosten|montant|coûts?|importe|costes?|importo|costi|bedrag|belopp|"
+    rf"kostnad(?:er)?|beløb|{SALES_ABROAD})\b",
     re.IGNORECASE,
 )
 _COUNTED = re.compile(
     r"\b(?:tickets?|passengers?|trips?|sailings?|units?|quantit(?:y|ies)|qty|volumes?|hours|nights|customers?|orders?|"
     r"bookings?|visits?|vehicles|cars|pieces|pax|crossings|calls|tonnes?|tons|kg|lit(?:re|er)s?|km|miles|price|rate|days|"
-    r"menge|stück|stunden|preis|satz|quantité|heures|prix|cantidad|horas|precio|quantità|prezzo|quantidade|preço|aantal|uren|"
-    r"prijs|antall?|timmar|timer|pris)\b",
+    rf"{_QUANTITY}|{_PRICES}|stunden|satz|heures|horas|uren|timmar|timer)\b",
     re.IGNORECASE,
 )
-_RATE = re.compile(r"\b(?:price|rate|average|avg|per|preis|prix|precio|prezzo|preço|prijs|pris)\b", re.IGNORECASE)
+_RATE = re.compile(rf"\b(?:price|rate|average|avg|per|{_PRICES})\b", re.IGNORECASE)
 _SPENT = re.compile(r"\b(?:invoiced|billed|paid|booked|achieved|reali[sz]ed|outturn|results?)\b", re.IGNORECASE)
-_QUANTITY = (
-    r"(?:absatz)?menge|stück(?:zahl)?|absatz|quantités?|unités|cantidad|unidades|quantità|quantidade|aantal|"
-    r"antall?|mängd"
-)
 # Of rows, where a line may be called Cars: what can hardly be money beside a line called Revenue and nothing else.
 _COUNTED_ALONE = re.compile(
     r"(?:total )?(?:tickets(?: sold)?|passengers(?: carried)?|trips|sailings|units(?: sold)?|quantity|qty|volume|"
@@ -136,7 +139,7 @@ _SOLD = re.compile(
 # What is one of a quantity and of money beside it; alone it may be a step of a bridge.
 _PRICE = re.compile(
     r"(?:(?:average|avg\.?|unit|sales|selling|ticket) )?(?:prices?|fare|rate)|"
-    r"(?:stück|verkaufs|durchschnitts)?preis|prix(?: .*)?|precio(?: .*)?|prezzo(?: .*)?|preço(?: .*)?|prijs|pris",
+    rf"(?:stück|verkaufs|durchschnitts)?(?:{_PRICES})(?: .*)?",
     re.IGNORECASE,
 )
 # Beside these Passengers are likely to be what they pay.
@@ -146,8 +149,7 @@ _CARRIED = re.compile(
 )
 _MONEY_ALONE = re.compile(
     r"(?:(?:ticket|passenger|vehicle|total|net|gross) )?(?:revenue|sales|turnover|income|takings|fares)|"
-    r"umsatz(?:erlöse)?|erlöse?|chiffre d'affaires|ventes|ventas|ingresos|ricavi|vendite|receitas?|vendas|omzet|"
-    r"omsætning|omsetning|omsättning|intäkter",
+    rf"{SALES_ABROAD}",
     re.IGNORECASE,
 )
 _ALL_INCOME = re.compile(r"(?:(?:total|net|gross) )?(?:revenues?|turnover|income)", re.IGNORECASE)

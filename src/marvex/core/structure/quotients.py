@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from math import log2
 from statistics import median
 
+from marvex.core.structure.cost_names import SALES_ABROAD
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.total_names import Naming
 from marvex.core.values import dataclass
@@ -19,11 +20,7 @@ _NOISE = 1e-9  # relative: what a quotient of binary figures is off by
 _NAME_ALIKE, _UNDER_SALES = 6.0, 3.0
 _OF_PER_CENT = re.compile(r"(?:^|[^\d\s])\s*%\s*\)?\s*$")  # 'Gross margin %', and not 'Rent +5%'
 _MARGIN = re.compile(r"\b(?:margin|mark[- ]?up|marge|margen|margine|marginal)$", re.IGNORECASE)
-_SALES = re.compile(
-    r"\b(?:sales|revenues?|turnover|income|fares|umsatz\w*|erlöse|chiffre d'affaires|ventes|ventas|ingresos|ricavi|"
-    r"vendite|omzet|opbrengsten|receita\w*|vendas|omsætning|omsetning|omsättning|intäkter|liikevaihto)\b",
-    re.IGNORECASE,
-)
+_SALES = re.compile(rf"\b(?:sales|revenues?|turnover|income|fares|{SALES_ABROAD})\b", re.IGNORECASE)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
