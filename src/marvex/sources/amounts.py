@@ -38,7 +38,7 @@ from marvex.sources.years_said import YEAR, said_headings
 
 _LINES = {"fare", "fares", "fee", "fees", "cost", "costs", "spend", "headcount", "people"}  # names of lines as well
 _FINEST_FIRST = "wpmqh"
-_PERIODS = {"m": "months", "w": "weeks", "q": "quarters", "h": "halves", "p": "periods"}  # by what names them alone
+PERIODS = {"m": "months", "w": "weeks", "q": "quarters", "h": "halves", "p": "periods"}  # by what names them alone
 _OF_A_TIME = re.compile(r"\b(?:(?:19|20)\d\d|this|current|prior|previous|last)\b", re.IGNORECASE)
 _BALANCES = {
     *(
@@ -75,7 +75,9 @@ def amount_columns(
         raise Mistake(f"{setting('amount')}: the call names {taken[0]} for something else too", "Name it for one.")
     texts = said_headings(names, asked.year, asked.dates, source)
     if asked.headings_are == "period":
-        return by_period({one: texts[one] for one in chosen or figures if chosen or split(texts[one])[0]}, source)
+        periods = {one: texts[one] for one in chosen or figures if chosen or split(texts[one])[0]}
+        _check_year_of_periods(figures if not periods else (), source)
+        return by_period(periods, source)
     if asked.headings_are == "scenario":
         return tuple(AmountColumn(name=name, scenario=name) for name in chosen or figures)
     if asked.headings_are is not None:
@@ -162,12 +164,7 @@ def _amount(columns: Sequence[Column], source: str, led: Sequence[str]) -> str:
     if not candidates:
         # Unreadable cells may be in the majority: then the heading has to say it.
         candidates = [column.name for column in columns if column.name.casefold() in AMOUNT_NAMES]
-    alone = [(column.name, named) for column in figures if (named := period_alone(column.name)) and named[0]]
-    if len(kinds := {letter for _, (letter, _) in alone}) > 1 and len(alone) == len(candidates):
-        shortest = next(one for one in _FINEST_FIRST if one in kinds)  # of months beside their quarters
-        alone = [one for one in alone if one[1][0] == shortest]
-    if len(alone) > 1 and len({letter for _, (letter, _) in alone}) == 1:
-        raise _no_year(alone[0][1][0], [one for one, _ in alone], source)
+    _check_year_of_periods([column.name for column in figures], source, of=len(candidates))
     if not candidates:
         codes = [column.name for column in figures]
         numbering = [column.name for column in figures if column.numbers_rows]
@@ -182,6 +179,21 @@ def _amount(columns: Sequence[Column], source: str, led: Sequence[str]) -> str:
     # `Amount` beside `Amount EUR` may be of any currency.
     again = {without_unit(one).casefold() for one in candidates if without_unit(one) != one.strip()}
     return the_one(candidates, [one for one in usual if one not in again], "the amount", "amount", source, led)
+
+
+def _check_year_of_periods(names: Sequence[str], source: str, of: int = 0) -> None:
+    """Raises Mistake where headings are periods alone, such as 'Jan' and 'Feb', or months and their quarters.
+
+    Parameters
+    ----------
+    of : of how many columns they would have to be all, to be of two kinds; 0 of any.
+    """
+    alone = [(one, named) for one in names if (named := period_alone(one)) and named[0]]
+    if len(kinds := {letter for _, (letter, _) in alone}) > 1 and len(alone) == (of or len(alone)):
+        shortest = next(one for one in _FINEST_FIRST if one in kinds)  # of months beside their quarters
+        alone = [one for one in alone if one[1][0] == shortest]
+    if len(alone) > 1 and len({letter for _, (letter, _) in alone}) == 1:
+        raise no_year(alone[0][1][0], [one for one, _ in alone], source)
 
 
 def _check_entries(names: Sequence[str], source: str) -> None:
@@ -200,13 +212,14 @@ def _check_year_said(headings: Sequence[str], source: str) -> None:
     found = {one: kind for one in headings if (kind := part_beside_side(one)[1])}
     finest = next((kind for kind in _FINEST_FIRST if kind in found.values()), "")  # of quarters beside their halves
     if len(named := [one for one, kind in found.items() if kind == finest]) > 1:
-        raise _no_year(finest, named, source)
+        raise no_year(finest, named, source)
 
 
-def _no_year(kind: str, headings: Sequence[str], source: str) -> Mistake:
+def no_year(kind: str, headings: Sequence[str], source: str, of: str = "") -> Mistake:
+    """That periods of a kind, as `period_alone` says it, need a year; `of` is the prefix of a source among several."""
     return Mistake(
-        f"{source}: the {_PERIODS[kind]} {headings[0]} … {headings[-1]} have no year",
-        f"Say which: {setting('year', '2026')}, or {setting('year', '2025/26')} where they run over two.",
+        f"{source}: the {PERIODS[kind]} {headings[0]} … {headings[-1]} have no year",
+        f"Say which: {setting('year', f'{of}2026')}, or {setting('year', f'{of}2025/26')} where they run over two.",
     )
 
 

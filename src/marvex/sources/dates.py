@@ -378,8 +378,8 @@ def _in_said_year(text: str, year: str, calendar: Calendar) -> Written | None:
     """The period of a year that it does not say itself: a month or a quarter."""
     if "/" not in year:
         return written(f"{text} {year}", calendar) if period_alone(text) else None
-    month = month_alone(text)
-    return _in_year(year, "m", str(month), calendar) if month else None
+    letter, number = period_alone(text) or ("", 0)
+    return _in_year(year, letter, str(number), calendar) if letter else None
 
 
 def nested(days: Mapping[str, Written]) -> tuple[str, str] | None:

@@ -22,6 +22,7 @@ from marvex.core.time.notation import notation
 from marvex.core.time.period import period_of
 from marvex.core.values import dataclass
 from marvex.core.words.units import FigureFormat
+from marvex.sources.amounts import PERIODS
 from marvex.sources.dates import period_alone, written
 from marvex.sources.engine import query
 from marvex.sources.engine.calendar_order import in_calendar_order
@@ -171,9 +172,8 @@ class Ledger:
             known = f" ({scenarios})" if one.roles.scenario and len(self.sources) == 1 else ""
             lines += [one.taken_for + known, *one.said]
             kinds = {(period_alone(its.category or "") or " ")[0] for its in one.roles.amounts}
-            if len(one.roles.amounts) > 1 and kinds in ({"m"}, {"q"}):
-                periods = "months" if "m" in kinds else "quarters"
-                lines.append(f"{one.name}: its {periods} say no year: {setting('year')} reads them as dates")
+            if len(one.roles.amounts) > 1 and len(kinds) == 1 and (named := PERIODS.get(kinds.pop())):
+                lines.append(f"{one.name}: its {named} say no year: {setting('year')} reads them as dates")
             if column := undated_column(one):
                 told = next((text for text in one.rows.values(column) if text and YEAR.search(text)), None)
                 is_named = f"is taken for names: '{told}' is no date that is known"

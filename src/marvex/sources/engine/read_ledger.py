@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from marvex.core.compare.totals import Total
 from marvex.sources.cells import MOST_DIGITS
 from marvex.sources.engine import query
+from marvex.sources.engine.categories_alike import check_categories
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.ends import scenarios_of, written_grain
 from marvex.sources.engine.gathered import Gathered
@@ -57,6 +58,7 @@ def read_ledger(
         sources.append(
             read_source(place, file, engine, one, gathered=gathered, lookup=_lookup(files, one), is_held=is_held)
         )
+    check_categories(sources)
     total_as, calendar = asked[0].total_as, asked[0].calendar
     name = " and ".join(one.name for one in sources)
     # The engine would give a union of decimals the type that rounds one of them.

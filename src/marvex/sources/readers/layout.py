@@ -18,7 +18,7 @@ from marvex.core.structure.total_names import is_closing_name, is_opening_name, 
 from marvex.core.values import dataclass
 from marvex.sources.cells import is_figure
 from marvex.sources.dates import is_like_a_date, period_alone
-from marvex.sources.headings import parted, split
+from marvex.sources.headings import part_beside_side, parted, split
 from marvex.sources.readers.filled_down import has_groups
 from marvex.sources.readers.places import damaged
 from marvex.sources.readers.rows_of_periods import has_wholes
@@ -86,7 +86,8 @@ def is_plain_table(layout: Layout) -> bool:
         return len(headings) == 1 and len(rows) > 0 and all(len(row) == 1 for row in rows)
     if sum(split(heading)[0] is not None for heading in headings) > 1:
         return False
-    if sum(period_alone(heading) is not None for heading in headings) > 1:  # months, whose year a column may say
+    # Months, whose year a column may say, alone or beside a side.
+    if sum(period_alone(one) is not None or part_beside_side(one)[1] != "" for one in headings) > 1:
         return False
     if any(is_figure(heading) for heading in headings):
         return False

@@ -12,7 +12,7 @@ from marvex.core.structure.total_names import naming
 from marvex.core.time.calendar import CIVIL, Grain, is_finer
 from marvex.core.values import dataclass
 from marvex.sources.dates import Written, is_like_a_date, is_of_reporting_year, period_alone, written
-from marvex.sources.headings import RUNNING, TO_DATE
+from marvex.sources.headings import RUNNING, TO_DATE, says_whole_year
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import SheetTable, Wishes
 from marvex.sources.readers.structure_words import plainly, said_of_sums
@@ -171,7 +171,8 @@ def _wholes(names: Sequence[str], periods: Sequence[Written | None]) -> set[int]
 
     def is_whole(name: str, period: Written | None) -> bool:
         if period is None:
-            return naming(name).is_total or TO_DATE.search(name) is not None or name in statistics
+            is_of_all = says_whole_year(name) or TO_DATE.search(name) is not None
+            return naming(name).is_total or is_of_all or name in statistics
         if is_of_reporting_year(name) or period_alone(name) or has_days:  # such a year begins when it does
             return bool(finer[period.grain]) or (has_days and period.grain is not Grain.DAY)
         return any(_is_within(one, period) for one in finer[period.grain])
@@ -186,13 +187,18 @@ def _is_within(part: Written, whole: Written) -> bool:
 def _parts(
     at: int, names: Sequence[str], periods: Sequence[Written | None], plain: Sequence[int], wholes: Sequence[int]
 ) -> Iterator[Sequence[int]]:
-    """What a row may be the sum of: the periods within its own, those since the last such row, those before it, all."""
+    """What a row may be the sum of: the periods within its own, those since the last such row, since the last that is
+    as long, those before it, all."""
     own = periods[at]
     if own is not None:
         yield [one for one in plain if (its := periods[one]) is not None and _is_within(its, own)]
     before = [one for one in plain if one < at]
     last = max((one for one in wholes if one < at), default=-1)
     several = [[one for one in before if one > last], before, plain]
+    if own is not None:  # as of a reporting year, whose halves begin when it does
+        as_long = (one for one in wholes if one < at and (its := periods[one]) and not is_finer(its.grain, own.grain))
+        since = max(as_long, default=-1)
+        several.insert(1, [one for one in before if one > since])
     if RUNNING.search(names[at]):  # months of a plan may follow what has been
         several += [before[:many] for many in range(len(before) - 1, 1, -1)]
     yield from filter(None, several)
@@ -210,9 +216,9 @@ def _figures(
 
 def _off(table: SheetTable, number: int, parts: Sequence[int], columns: Sequence[int]) -> Decimal | None:
     """By how much a row misses the sum of others, at most half a unit of the last digit for each; None where by more,
-    or where it has no figure."""
+    or where it has no figure. Of what is still to come it is nothing."""
     found = list(_figures(table, number, parts, columns))
-    if not parts or not any(its for _, its in found):
+    if not parts or not found or (not any(its for _, its in found) and any(own for own, _ in found)):
         return None
     off = [abs(own - total(its)) for own, its in found]
     half = [_unit((own, *its)) / 2 * len(its) for own, its in found]

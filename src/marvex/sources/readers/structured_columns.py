@@ -16,10 +16,11 @@ from marvex.core.structure.found_statement import is_signed, is_statement, state
 from marvex.core.structure.structure_found import Structure
 from marvex.core.structure.sums import Shape
 from marvex.core.structure.total_names import Naming, is_part_name, is_total_name, naming, speaks_of_variance
-from marvex.core.time.calendar import CIVIL, Grain, is_finer
+from marvex.core.time.calendar import is_finer
 from marvex.core.values import dataclass
-from marvex.sources.dates import Written, written
+from marvex.sources.dates import written
 from marvex.sources.headings import parted
+from marvex.sources.readers.columns_of_periods import columns_of_periods
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.lines_apart import columns_apart
 from marvex.sources.readers.made_table import table_of, without_columns
@@ -130,14 +131,18 @@ def left_of_columns(
             and not _is_beside(of_parts, table.headings[place])
         ):
             if _holds(rows, at, parts):
-                found[place] = _told_of_sum(table, at, parts)
+                found[place] = _told_of_sum(table, at, [table.places[part] for part in parts])
             else:
                 in_most.append((at, parts))
-    for at, parts in _by_period(table):
-        place = table.places[at]
-        is_sum = any(row[at] for row in rows) and _is_sum(rows, at, parts)
-        if is_sum and place not in found and table.headings[place] not in named:
-            found[place] = _told_of_sum(table, at, parts)
+    of_amounts = {place: at for at, place in enumerate(table.places)}
+    for place, columns in columns_of_periods(table):
+        filled = [of_amounts[one] for one in columns if one in of_amounts]
+        if place in found or table.headings[place] in named:
+            continue
+        if place in of_amounts and _is_sum(rows, of_amounts[place], filled):
+            found[place] = _told_of_sum(table, of_amounts[place], columns)
+        elif not any(row.cells[place] for row in table.rows):
+            found[place] = f"column {table.letters[place]} '{table.headings[place]}' is empty and was left out"
     for place in table.places:
         heading = table.headings[place]
         if is_part_name(parted(heading).rest) and heading not in named:
@@ -182,48 +187,18 @@ def _sums_of_a_side(
     return found
 
 
-def _told_of_sum(table: SheetTable, at: int, parts: Sequence[int]) -> str:
-    """What is said of a column of amounts that is the sum of others, each by its place among these."""
-    letters = [table.letters[table.places[part]] for part in parts]
-    is_run = list(parts) == list(range(parts[0], parts[-1] + 1)) or len(parts) > _MOST_NAMED
-    of = f"{letters[0]}–{letters[-1]}" if is_run else listed(letters)
+def _told_of_sum(table: SheetTable, at: int, columns: Sequence[int]) -> str:
+    """What is said of a column of amounts, by its place among these, that is the sum of some columns of the table."""
+    letters = [table.letters[column] for column in columns]
+    is_run = list(columns) == list(range(columns[0], columns[-1] + 1)) or len(columns) > _MOST_NAMED
+    of = f"{letters[0]}–{letters[-1]}" if is_run and len(columns) > 1 else listed(letters)
     place = table.places[at]
-    told = f"column {table.letters[place]} '{table.headings[place]}' is the sum of columns {of}"
+    some = "column" if len(columns) == 1 else "columns"
+    told = f"column {table.letters[place]} '{table.headings[place]}' is the sum of {some} {of}"
+    parts = [part for part, its in enumerate(table.places) if its in columns]
     rows = [table.figures[row.number] for row in additive_rows(table)]
     is_exact = _is_sum([row for row in rows if row[at] is not None], at, parts)
     return f"{told}{'' if is_exact else ', but for rounding,'} and was left out"
-
-
-def _by_period(table: SheetTable) -> Iterator[tuple[int, list[int]]]:
-    """The columns of a period, each with those of its parts: of its own scenario, and of all, as a year's outlook has
-    them of actuals and forecast."""
-    said = [parted(table.headings[place]) for place in table.places]
-    periods = [written(one.period) if one.period else None for one in said]
-    for at, own in ((at, own) for at, own in enumerate(periods) if own is not None):
-        end = CIVIL.end(own.first, own.grain)
-        parts = [
-            part
-            for part, its in enumerate(periods)
-            if its
-            and said[part].rest == said[at].rest
-            and is_finer(its.grain, own.grain)
-            and own.first <= its.first <= end
-        ]
-        scenario, of_parts = said[at].scenario, {said[one].scenario for one in parts}
-        of_own = [one for one in parts if said[one].scenario == scenario]
-        for some in (of_own, parts, *_by_grain(of_own, periods)):
-            # A budget is no sum of actuals alone.
-            if 1 < len(some) == len({periods[one] for one in some}) and (scenario is None or scenario in of_parts):
-                yield at, some
-
-
-def _by_grain(parts: Sequence[int], periods: Sequence[Written | None]) -> list[list[int]]:
-    """Parts of a period by their grain: a year may have its months and their quarters beside it."""
-    found: dict[Grain, list[int]] = {}
-    for part in parts:
-        if its := periods[part]:
-            found.setdefault(its.grain, []).append(part)
-    return list(found.values())
 
 
 def _is_beside(parts: Sequence[str], whole: str) -> bool:
