@@ -64,6 +64,35 @@ def test_quarters_of_each_side_and_what_lies_between_them_are_left_out(desk: Des
     }  # fmt: skip
 
 
+def test_dates_stand_for_the_months_of_a_reporting_years_quarters(desk: Desk) -> None:
+    # April to June of 2026, of which April is known: 7 and 9 against 100 and 30 of the plan, far more.
+    months = ("2026-04-01", "2026-05-01", "2026-06-01")
+    names = [f"{month} {side}" for month in (*months, "Q1 FY27") for side in ("Actual", "Budget")]
+    desk.write(
+        "d.csv",
+        [("Fares", 7, 100, "", 110, "", 120, 7, 330), ("Shop", 9, 30, "", 35, "", 40, 9, 105)],
+        ("Line", *names),
+    )
+    found = desk.figures("table", "d.csv", "--year-starts", "april")
+    assert (by_label(found)["Total"]["current"], by_label(found)["Total"]["base"]) == (16, 130)
+    assert found["current"]["to"] == "2026-04-30"
+
+
+def test_parts_of_a_total_are_added_up_by_what_a_call_compares_by(desk: Desk) -> None:
+    rows = [("Fares", 100, 200), ("Freight", 40, 60), ("Shop", 3, 4)]
+    desk.write("t.csv", [(*row, row[1] + row[2]) for row in rows], ("Account", "Hallin", "Skarn", "Total"))
+    of_accounts = {"Fares": 300, "Freight": 100, "Shop": 7, "Total": 407}
+    for said in ((), ("--headings-are", "Route")):
+        found = desk.figures("table", "t.csv", "--by", "Account", *said)
+        assert {name: one["current"] for name, one in by_label(found).items()} == of_accounts
+    found = desk.figures("table", "t.csv", "--by", "Account,Route", "--headings-are", "Route")
+    assert by_label(found)["Shop / Skarn"]["current"] == 4
+    # Amounts that a call names are set beside one another, as are those that no total is known of.
+    assert by_label(desk.figures("table", "t.csv", "--by", "Account", "--amount", "Hallin,Skarn"))["Shop / Skarn"]
+    desk.write("u.csv", rows, ("Account", "Fares", "Fuel"))
+    assert by_label(desk.figures("table", "u.csv", "--by", "Account", "--headings-are", "line"))["Shop / Fuel"]
+
+
 def test_a_plan_by_periods_of_no_year_beside_dated_books_asks_for_it(desk: Desk) -> None:
     desk.write("books.csv", [("2026-01-05", "Fares", 90), ("2026-02-28", "Freight", 50)], ("Date", "Account", "Net"))
     plan = [("Fares", 100, 200, 300), ("Freight", 40, 60, 100), ("Shop", 3, 4, 7)]
@@ -75,9 +104,12 @@ def test_a_plan_by_periods_of_no_year_beside_dated_books_asks_for_it(desk: Desk)
         assert by_label(told)["Fares"]["base"] == 300  # 100 and 200
         assert "--year 2026" in desk.refused("table", "plan.csv", "--headings-are", "period")
     desk.write("plan.csv", plan, ("Account", "Hallin", "Skarn", "Total"))
-    assert "--amount budget=Total" in desk.refused(*call)
-    whole = ("--amount", "budget=Total", "--year", "budget=2026", "--full-base")
-    assert by_label(desk.figures(*call, *whole))["Fares"]["base"] == 300
+    assert "--year budget=2026" in desk.refused(*call)  # the one year, of all that it holds
+    assert by_label(desk.figures(*call, "--year", "budget=2026", "--full-base"))["Fares"]["base"] == 300
+    desk.write("plan.csv", [row[:3] for row in plan], ("Account", "Hallin", "Skarn"))
+    said = desk.refused(*call, "--headings-are", "budget=Route")
+    assert "--amount 'budget=Hallin + Skarn'" in said
+    assert by_label(desk.figures(*call, "--amount", "budget=Hallin + Skarn", "--year", "budget=2026", "--full-base"))
 
 
 def test_quarters_in_rows_are_of_the_reporting_year_that_a_call_says(desk: Desk) -> None:

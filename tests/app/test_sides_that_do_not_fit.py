@@ -8,7 +8,7 @@ from collections.abc import Callable, Sequence
 
 import pytest
 
-from conftest import Desk
+from conftest import Desk, by_label
 
 MONTHS = [f"2026-{month:02}" for month in range(1, 11)]
 # Tables, a row between two bars, with what is asked of each, and what stops it.
@@ -244,9 +244,13 @@ def test_sides_that_sign_costs_in_opposite_ways_are_told_whatever_is_compared(de
     for asked in ((), ("--by", "Route"), ("--by", "Account")):
         said = desk.refused("table", "t.csv", *asked)
         assert "Fuel cost" in said and "in opposite ways" in said and "--source-sign actual=effect" in said
-    # To turn all of one side turns its income too.
-    two = ("actual=t.csv", "budget=t.csv", "--by", "Account", "--source-sign", "actual=negative")
-    assert "as --source-sign has it" in desk.refused("table", *two)
+    # To turn all of one side turns its income too; and of which lines are costs nothing is said.
+    two = ("table", "actual=t.csv", "budget=t.csv", "--by", "Account", "--source-sign")
+    for sign in ("actual=negative", "actual=effect", "budget=positive"):
+        assert "as --source-sign has it" in desk.refused(*two, sign)
+    assert "as --source-sign has it" in desk.refused(*two, "actual=effect", "--source-sign", "budget=positive")
+    found = by_label(desk.figures(*two, "actual=positive", "--source-sign", "budget=positive"))  # refunds, say
+    assert (found["Fuel cost"]["current"], found["Fuel cost"]["base"]) == (-300 * len(MONTHS), 290 * len(MONTHS))
 
 
 @pytest.mark.parametrize(

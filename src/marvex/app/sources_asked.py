@@ -80,7 +80,7 @@ def _asked(source: NamedSource, request: Request) -> AskedOfSource:
         name=source.scenario,
         where=where,
         is_negative=said("source_sign") in ("negative", "credit"),
-        says_sign=said("source_sign") is not None,
+        sign=said("source_sign"),
         power=None if (unit := said("amounts_in")) is None else POWERS.get(unit, 0),
         blank_bad_cells=said("bad_cells") == "blank",
         numbers=numbers,

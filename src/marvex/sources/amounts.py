@@ -193,7 +193,7 @@ def _check_year_of_periods(names: Sequence[str], source: str, of: int = 0) -> No
         shortest = next(one for one in _FINEST_FIRST if one in kinds)  # of months beside their quarters
         alone = [one for one in alone if one[1][0] == shortest]
     if len(alone) > 1 and len({letter for _, (letter, _) in alone}) == 1:
-        raise no_year(alone[0][1][0], [one for one, _ in alone], source)
+        raise _no_year(alone[0][1][0], [one for one, _ in alone], source)
 
 
 def _check_entries(names: Sequence[str], source: str) -> None:
@@ -212,14 +212,13 @@ def _check_year_said(headings: Sequence[str], source: str) -> None:
     found = {one: kind for one in headings if (kind := part_beside_side(one)[1])}
     finest = next((kind for kind in _FINEST_FIRST if kind in found.values()), "")  # of quarters beside their halves
     if len(named := [one for one, kind in found.items() if kind == finest]) > 1:
-        raise no_year(finest, named, source)
+        raise _no_year(finest, named, source)
 
 
-def no_year(kind: str, headings: Sequence[str], source: str, of: str = "") -> Mistake:
-    """That periods of a kind, as `period_alone` says it, need a year; `of` is the prefix of a source among several."""
+def _no_year(kind: str, headings: Sequence[str], source: str) -> Mistake:
     return Mistake(
         f"{source}: the {PERIODS[kind]} {headings[0]} … {headings[-1]} have no year",
-        f"Say which: {setting('year', f'{of}2026')}, or {setting('year', f'{of}2025/26')} where they run over two.",
+        f"Say which: {setting('year', '2026')}, or {setting('year', '2025/26')} where they run over two.",
     )
 
 

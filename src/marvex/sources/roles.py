@@ -104,12 +104,13 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     free = [column for column in free if column.name not in {one.name for one in amounts}]
     if date is None and not any(one.period for one in amounts):
         date = _date(free, source, has_year=asked.year is not None)
-        are_plain = not any(one.category for one in amounts)
-        if date is None and are_plain and asked.year is not None and YEAR.fullmatch(asked.year):
+        if date is None and asked.year is not None and YEAR.fullmatch(asked.year):
             amounts = tuple(replace(one, period=asked.year) for one in amounts)  # of which nothing else says the time
     if scenario is None and not any(one.scenario for one in amounts):
         scenario = _scenario([column for column in free if column.name != date], source)
-    if any(one.category for one in amounts) and headings not in by and not asked.are_lines:
+    # What are parts of one total is added up by what a call compares by, as where each part had rows of its own.
+    are_parts = bool(by) and not asked.amounts and {one.name for one in amounts} <= set(asked.parts_across)
+    if any(one.category for one in amounts) and headings not in by and not asked.are_lines and not are_parts:
         by = (headings or UNNAMED_HEADINGS, *by) if asked.then_by else (*by, headings or UNNAMED_HEADINGS)
     _check_parts(then_by, asked.fields[1], {date: "dates", scenario: "scenario"} | dict.fromkeys(by, "category"))
     by += then_by

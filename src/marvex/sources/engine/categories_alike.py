@@ -5,8 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from marvex.core.errors import Mistake, listed, setting
-from marvex.sources.amounts import no_year
-from marvex.sources.dates import period_alone
 from marvex.sources.engine.source import Source
 from marvex.sources.expression import named_in
 
@@ -19,9 +17,6 @@ def check_categories(sources: Sequence[Source]) -> None:
         return
     headings = [amount.name for amount in one.roles.amounts]
     of = f"{one.asked.name}=" if one.asked.name else ""
-    kinds = {(period_alone(name) or ("",))[0] for name in headings}
-    if other.roles.has_dates and len(kinds) == 1 and (kind := kinds.pop()):
-        raise no_year(kind, headings, one.name, of)
     whole = one.file.total_across or " + ".join(map(named_in, headings))
     raise Mistake(
         f"{one.name} has amounts in several columns, {listed(headings, 2)}, and {other.name} none by their names",

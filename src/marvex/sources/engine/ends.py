@@ -71,10 +71,11 @@ def scenarios_of(
 def _as_period(
     one: ScenarioDates, among: Sequence[ScenarioDates], calendar: Calendar, source: Source, engine: Engine
 ) -> ScenarioDates:
-    """A scenario of one date as the period that it is of another's, where both have about as much on it."""
+    """A scenario of one date as the period that it is of another's, where both have about as much on it, or stand under
+    headings of the same dates."""
     found = None if is_planned(one.name) else of_lone_day(one, among, calendar)
-    if found is None:
-        return one
+    if found is None or any(its.period for its in source.roles.amounts):
+        return found or one
     day = one.days[0]
     sizes = {name: size for name, of, size in engine.rows(query.SIZES_OF_DAYS, source.name) if of == day}
     own, other = sizes.get(one.name, ZERO), sizes.get(found.dated_as, ZERO)

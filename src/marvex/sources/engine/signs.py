@@ -35,16 +35,15 @@ class SignedSide:
 def check_signs(sources: Sequence[Source], statement: Statement | None, engine: Engine, width: int) -> None:
     """Stops where two sides sign their lines in opposite ways, or one otherwise than is said of it.
 
-    It names the lines and what mends it. Where the call says how sources are signed, they may differ from each other.
+    It names the lines and what mends it. Where the call says of both that they are signed in one way, they may differ.
 
     Parameters
     ----------
     width : how many columns make a category.
     """
-    is_said = any(one.asked.says_sign for one in sources)
-    are_turned = any(one.asked.is_negative for one in sources)
-    if not width or (is_said and statement is None and not are_turned):
+    if not width:
         return
+    is_said = any(one.asked.sign is not None for one in sources)
     columns = ", ".join(f"c{place}" for place in range(width))
     asked = Query(
         f"SELECT source, scenario, concat_ws(' / ', {columns}), sum(amount) FROM facts "
@@ -65,8 +64,9 @@ def check_signs(sources: Sequence[Source], statement: Statement | None, engine: 
             names = opposite_lines(one, other, statement, is_cost)
             if names:
                 raise disagreement(one, other, names, are_several=len(sources) > 1, is_cost=is_cost)
-    for one, other in combinations(sides.values() if statement is None and are_turned else (), 2):
-        names = opposite_lines(one, other) if one.source.asked.is_negative != other.source.asked.is_negative else []
+    for one, other in combinations(sides.values() if is_said and statement is None else (), 2):
+        # Without a statement nothing is known of costs alone, and what is said turns all lines of a source, or none.
+        names = opposite_lines(one, other) if one.source.asked.sign != other.source.asked.sign else []
         if names:
             raise Mistake(
                 f"as {setting('source_sign')} has it, {_opposite_said(one, other, names)}",
@@ -88,7 +88,7 @@ def _check_expected(side: SignedSide, statement: Statement, is_cost: bool) -> No
     if are_few or sum(amounts.values()) >= 0:
         return
     told = f"{listed(below, 4)} of {side.spoken} are below zero"
-    if side.source.asked.says_sign:
+    if side.source.asked.sign is not None:
         raise Mistake(
             f"as {setting('source_sign')} has it, {told}",
             "Choose the one of positive, negative, effect and credit by which income and costs are both above zero.",

@@ -30,7 +30,7 @@ class AskedOfSource:
     name: str | None = None
     where: tuple[str, ...] = ()
     is_negative: bool = False
-    says_sign: bool = False  # how it signs its amounts is said
+    sign: str | None = None  # how it signs its amounts, where that is said
     power: int | None = None  # of ten, that its figures are in; None where its headings say it
     blank_bad_cells: bool = False
     numbers: str = "auto"

@@ -79,7 +79,7 @@ def _just_before(at: int, own: _Of, found: Mapping[int, _Of]) -> list[int]:
             continue
         if not is_finer(its.period.grain, own.period.grain):
             break
-        months += [place] if its.period.grain is Grain.MONTH else []
+        months += [place] if not is_finer(Grain.MONTH, its.period.grain) else []  # its first day may stand for it
     return months[::-1] if len(months) == own.period.grain.months else []
 
 
