@@ -32,9 +32,9 @@ class ColumnByMonth:
 
     @property
     def sums(self) -> dict[str, Decimal]:
-        """What each value comes to in all."""
+        """What each value comes to in all, with the sign that is asked for."""
         return {
-            name: total(amount for amount in of_month.values() if amount is not None)
+            name: self.source.asked.signed(total(amount for amount in of_month.values() if amount is not None))
             for name, of_month in self.amounts.items()
         }
 
@@ -105,10 +105,8 @@ def amounts_of_values(book: Ledger) -> Iterator[Amounts]:
 
 
 def sums_of_values(book: Ledger) -> Iterator[dict[str, Decimal]]:
-    """What each value of a column comes to, of every column of names or codes, with the sign that is asked for."""
-    for column in columns_by_month(book):
-        is_turned = column.source.asked.is_negative
-        yield {one: -amount for one, amount in column.sums.items()} if is_turned else column.sums
+    """What each value of a column comes to, of every column of names or codes."""
+    return (column.sums for column in columns_by_month(book))
 
 
 def names_of(source: Source) -> list[str]:

@@ -32,7 +32,7 @@ from marvex.sources.where import filter_text
 def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     """Raises Mistake where income and costs that are both stored as positive would be added up."""
     settings = request.settings
-    if not kinds_are_unsaid(book, request) or not book.width:
+    if not _is_added_up(book, request) or not book.width:
         return
     points = comparison.panel_totals if comparison.every else comparison.points
     amounts = {point.category or "": point.current or point.base or ZERO for point in points}
@@ -47,7 +47,10 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
             are_headings = roles.headings == column == UNNAMED_HEADINGS
             columns = {one.name: one.category or "" for one in roles.amounts} if are_headings else {}
             check_names(book.name, column, list(names), columns, may_stand=may_stand)
-        _check_opposites(book, amounts, roles.by[0], can_deduct=_can_deduct(comparison, request))
+        if not settings.deductions:
+            _check_opposites(book, amounts, roles.by[0], can_deduct=_can_deduct(comparison, request))
+    if not kinds_are_unsaid(book, request):
+        return
     column = book.first.roles.by[0]
     for of_kind, income, costs, so in _kinds_said(book, comparison, amounts):
         if income and costs and _positive(of_kind, income) and _positive(of_kind, costs):
@@ -92,10 +95,14 @@ def _check_opposites(book: Ledger, amounts: Mapping[str, Decimal], column: str, 
 
 
 def kinds_are_unsaid(book: Ledger, request: Request) -> bool:
-    """Whether amounts are added up, and nothing says which of them are income and which are costs."""
-    settings = request.settings
-    is_said = settings.statement or settings.deductions or settings.source_sign or settings.keeps_totals
-    return book.statement is None and request.total_as.way is Total.SUM and not is_said
+    """Whether amounts are added up, and nothing says which of them are income and which are costs: how a source signs
+    them does not."""
+    return _is_added_up(book, request) and not (request.settings.statement or request.settings.deductions)
+
+
+def _is_added_up(book: Ledger, request: Request) -> bool:
+    is_sum = book.statement is None and request.total_as.way is Total.SUM
+    return is_sum and not request.settings.keeps_totals
 
 
 def check_kinds_of(source: Source, column: str, amounts: Mapping[str, Decimal], *, is_sum: bool = False) -> None:

@@ -162,7 +162,8 @@ def _first_rows(source: Source) -> Iterator[tuple[str, list[str], Callable[[], d
     def sums_of(names: Sequence[str]) -> dict[str, Decimal]:
         sums = dict.fromkeys(names, ZERO)
         for name, row in zip(names, kept, strict=True):
-            sums[name] = total((sums[name], *(value_of(row[at] or "", way) or ZERO for at in amounts)))
+            own = total(value_of(row[at] or "", way) or ZERO for at in amounts)
+            sums[name] = EXACT.add(sums[name], source.asked.signed(own))
         return sums
 
     for place, column in enumerate(source.columns):
@@ -251,7 +252,7 @@ def _check_signs(book: Ledger) -> None:
                 of_scenario[name] = EXACT.add(of_scenario.get(name, ZERO), amount or ZERO)
                 months.setdefault(scenario, set()).add(month)
         for scenario, amounts in sorted(of_scenarios.items(), key=lambda one: str(one[0])):
-            filled = {name: amount for name, amount in amounts.items() if amount}
+            filled = {name: column.source.asked.signed(amount) for name, amount in amounts.items() if amount}
             side = SignedSide(column.source, scenario, filled, len(months[scenario]))
             sides.append((column.name, side))
     for (name, one), (others, other) in combinations(sides, 2):

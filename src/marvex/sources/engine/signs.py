@@ -43,7 +43,7 @@ def check_signs(sources: Sequence[Source], statement: Statement | None, engine: 
     """
     if not width:
         return
-    is_said = any(one.asked.sign is not None for one in sources)
+    is_said = statement is not None and any(one.asked.sign is not None for one in sources)
     columns = ", ".join(f"c{place}" for place in range(width))
     asked = Query(
         f"SELECT source, scenario, concat_ws(' / ', {columns}), sum(amount) FROM facts "
@@ -64,15 +64,6 @@ def check_signs(sources: Sequence[Source], statement: Statement | None, engine: 
             names = opposite_lines(one, other, statement, is_cost)
             if names:
                 raise disagreement(one, other, names, are_several=len(sources) > 1, is_cost=is_cost)
-    for one, other in combinations(sides.values() if is_said and statement is None else (), 2):
-        # Without a statement nothing is known of costs alone, and what is said turns all lines of a source, or none.
-        names = opposite_lines(one, other) if one.source.asked.sign != other.source.asked.sign else []
-        if names:
-            raise Mistake(
-                f"as {setting('source_sign')} has it, {_opposite_said(one, other, names)}",
-                "Leave it out; or say of both how they sign income and costs, with a statement "
-                f"({setting('statement')}) of which lines are costs.",
-            )
     if statement is not None and not statement.is_found:
         for side in sides.values():
             for is_cost in (False, True):
@@ -104,7 +95,13 @@ def _check_expected(side: SignedSide, statement: Statement, is_cost: bool) -> No
 def opposite_lines(
     one: SignedSide, other: SignedSide, statement: Statement | None = None, is_cost: bool | None = None
 ) -> list[str]:
-    """The lines of a kind that two sides sign in opposite ways, where all but a few that both have are so."""
+    """The lines of a kind that two sides sign in opposite ways, where all but a few that both have are so.
+
+    None without a statement where the call says of both that they are signed in one way.
+    """
+    signs = {one.source.asked.sign, other.source.asked.sign}
+    if statement is None and None not in signs and len(signs) == 1:
+        return []
     of_kind = None if statement is None else {line.label for line in statement.lines if line.is_cost is is_cost}
     common = [
         name
@@ -138,6 +135,13 @@ def disagreement(
 ) -> Mistake:
     """What is to be said of two sides that sign lines in opposite ways, of one source or of several."""
     what = _opposite_said(one, other, names)
+    if is_cost is None and any(side.source.asked.sign is not None for side in (one, other)):
+        # Nothing is known of costs alone, and what is said turns all lines of a source, or none.
+        return Mistake(
+            f"as {setting('source_sign')} has it, {what}",
+            "Leave it out; or say of both how they sign income and costs, with a statement "
+            f"({setting('statement')}) of which lines are costs.",
+        )
     wrong = one if one.amounts[names[0]] < 0 else other
     sign = {None: "negative", True: "effect", False: "credit"}[is_cost]
     # Where both sign other lines in the same way, turning all of one side would turn those as well.

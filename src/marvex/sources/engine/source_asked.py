@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import field
+from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.totals import TotalAs
@@ -51,6 +52,10 @@ class AskedOfSource:
     is_one_of_several: bool = False  # sources, in which rows are alike by their names
     named_by: str | None = None  # the column that names the rows of the first of them, where no call says one
     panels: tuple[str, ...] = ()  # the columns whose values have a panel each, where a statement is found
+
+    def signed(self, amount: Decimal) -> Decimal:
+        """An amount as the source stores it, with the sign that is asked for."""
+        return amount.copy_negate() if self.is_negative else amount
 
     def rows_of(self, relation: str, headings: tuple[str, ...]) -> tuple[object, ...]:
         """What tells the rows that are asked about from any others of a session."""
