@@ -53,7 +53,7 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
         return
     column = book.first.roles.by[0]
     for of_kind, income, costs, so in _kinds_said(book, comparison, amounts):
-        if income and costs and _positive(of_kind, income) and _positive(of_kind, costs):
+        if _are_both_positive(book.first, of_kind, income, costs):
             can_deduct = _can_deduct(comparison, request)
             deducted = f"{setting('deductions', ','.join(costs))} names what lowers a total; " if can_deduct else ""
             raise _mixed_kinds(book.name, book.first, column, (income[0], costs[0]), deducted, so)
@@ -113,7 +113,7 @@ def check_kinds_of(source: Source, column: str, amounts: Mapping[str, Decimal], 
     is_sum : a sum was asked for, also of what takes from one another.
     """
     income, costs = kinds_of(column, list(amounts))
-    if income and costs and _positive(amounts, income) and _positive(amounts, costs):
+    if _are_both_positive(source, amounts, income, costs):
         kept = setting("where", filter_text(column, "=", income[:1]))
         raise _mixed_kinds(source.name, source, column, (income[0], costs[0]), f"{kept} keeps one; ")
     sides = None if is_sum else opposed(list(amounts))
@@ -161,6 +161,16 @@ def accounts_listed(source: Source, column: str) -> tuple[str, str | None]:
         names = (known[one] for one in (*ACCOUNT_CODES, *ACCOUNT_NAMES) if one in known)
         column = next(names, column)
     return source.file.title, column
+
+
+def _are_both_positive(
+    source: Source, amounts: Mapping[str, Decimal], income: Sequence[str], costs: Sequence[str]
+) -> bool:
+    """Whether income and costs are both above zero, or are so in the source where a call turns all of it."""
+    if not income or not costs:
+        return False
+    stored = {name: source.asked.signed(amount) for name, amount in amounts.items()}
+    return any(_positive(its, income) and _positive(its, costs) for its in (amounts, stored))
 
 
 def _positive(amounts: Mapping[str, Decimal], names: Sequence[str]) -> bool:
