@@ -176,6 +176,9 @@ def test_income_and_costs_are_not_added_up_along_time_or_by_something_else(
     assert desk.figures("table", "l.csv", "--statement", "none")["matched"]["current"] == 2406
     desk.write("n.csv", [(*row[:4], row[4] * (-1 if row[2] == "cost" else 1)) for row in rows], heads)
     assert desk.figures("table", "n.csv")["matched"]["current"] == 1606
+    desk.write("p.csv", [(row[0], row[1], row[4]) for row in rows], ("Month", "Account", "Net"))
+    for words in ((), ("--keep", "top:1"), ("--keep", "top:1,alone")):  # also of what Other holds
+        assert "'Revenue' is income and" in desk.refused("table", "p.csv", "--by", "Account", *words)
     # Where names say nothing, a column of kinds does.
     desk.write("k.csv", [(row[0], row[1][0], *row[2:]) for row in rows], heads)
     assert "'income' is income and 'cost' a cost" in desk.refused("table", "k.csv")

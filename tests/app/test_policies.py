@@ -6,7 +6,7 @@ import json
 from fractions import Fraction
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from conftest import Desk, by_label, typed
@@ -150,11 +150,12 @@ conditions = st.recursive(
 
 
 @settings(max_examples=60)
+@example(["(not (current > -1) or not (base < change))", "change < -50%"], Better.UP)  # −0.5 and −0.3 meet the second
 @given(st.lists(conditions, min_size=1, max_size=3), st.sampled_from(Better))
 def test_the_bands_said_to_be_out_of_reach_are_those_that_no_point_meets(texts: list[str], better: Better) -> None:
     rule = parse_rule([f"B{place}: {text}" for place, text in enumerate(texts)])
-    # All quarters from −8 to 8 on both sides: every cell between lines of these few thresholds holds one.
-    steps = [Fraction(n, 4) for n in range(-32, 33)]
+    # Eighths from −4 to 4 on both sides, and some beyond: a cell between lines of these few thresholds holds one.
+    steps = [Fraction(n, 8) for n in range(-32, 33)] + [Fraction(n) for n in (-9, -7, -5, 5, 7, 9)]
     met = set()
     for base in steps:
         for change in steps:

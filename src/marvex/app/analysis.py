@@ -82,9 +82,11 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         check_versions(book, planned, request)
     kept_totals = totals_in_other_columns(session, request, book, planned, rolls=bool(ends))
     check_other_kinds(book, request)
-    compared = [with_ends(one, ends) for one in _compared(book, planned, request)]
-    check_kinds(book, compared[0].comparison, request)
-    check_good_news(book, request, compared[0].comparison)
+    found = _compared(book, planned, request)
+    whole = with_ends(found[0], ends).comparison  # with what Other may hold
+    check_kinds(book, whole, request)
+    check_good_news(book, request, whole)
+    compared = [with_ends(one, ends) for one in _arranged(book, found, request)]
     kept_totals = _distinct(
         (*book.kept_totals, *(name for one in compared for name in one.kept_totals), *kept_totals)
     )
@@ -172,15 +174,21 @@ def _planned(book: Ledger, request: Request, *, along_time: bool) -> list[Plan]:
 
 
 def _compared(book: Ledger, planned: Sequence[Plan], request: Request) -> list[CheckedComparison]:
-    """The comparison of each plan, with all that counts in it, arranged as asked."""
+    """The comparison of each plan, with all that counts in it."""
     settings, total_as = request.settings, request.total_as
     found = [with_closing(book, comparing.compared(book, plan, total_as, settings), total_as) for plan in planned]
     if settings.comparable:
         found = [comparable(book, one, total_as) for one in found]
-    found = _in_panels(book, [with_nothing(one, total_as) for one in found], request)
-    if total_as.adds_up and _asks_contribution(request):
+    return [with_nothing(one, total_as) for one in found]
+
+
+def _arranged(book: Ledger, found: Sequence[CheckedComparison], request: Request) -> list[CheckedComparison]:
+    """Comparisons arranged as asked, and walked through by their drivers."""
+    settings = request.settings
+    found = _in_panels(book, found, request)
+    if request.total_as.adds_up and _asks_contribution(request):
         found = [replace(one, comparison=with_contribution(one.comparison)) for one in found]
-    return [_driven(one, settings) for one in found] if settings.volume else found
+    return [_driven(one, settings) for one in found] if settings.volume else list(found)
 
 
 def _cautions(
