@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import itertools
 import re
 import xml.etree.ElementTree as ET
 from datetime import date, timedelta
 from decimal import Decimal
 from fractions import Fraction
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -17,7 +19,8 @@ from hypothesis import strategies as st
 from matplotlib.colors import to_hex
 from matplotlib.lines import Line2D
 from matplotlib.patches import Polygon, Rectangle
-from PIL import Image
+from matplotlib.text import Text
+from PIL import Image, ImageOps
 
 from conftest import DEMO, Desk, painted
 from marvex.app.draw import Painted
@@ -29,9 +32,10 @@ from marvex.core.words.period_names import levels
 from marvex.request.settings import Settings
 from marvex.request.values import Counted, Ends, Size, labelled
 from marvex.views.drawing.axes import mixed, round_values
-from marvex.views.drawing.box import Box
+from marvex.views.drawing.box import Align, Box
 from marvex.views.drawing.canvas import Canvas
 from marvex.views.drawing.labels import Label, Piece, Placer, Spot
+from marvex.views.drawing.saving import saved
 from marvex.views.drawing.style import DEFAULT, style_named
 
 BY_ROUTE: dict[str, Any] = {"by": ("route",), "versus": ("year-ago",), "where": ("kind=income",)}
@@ -488,6 +492,22 @@ def test_labels_never_overlap_and_the_weightiest_find_room_first(points: list[An
         slack = 0.2 * min(one.height, other.height)
         apart = one.x1 <= other.x0 + 1 or other.x1 <= one.x0 + 1
         assert apart or one.y0 >= other.y1 - slack or other.y0 >= one.y1 - slack
+
+
+@pytest.mark.parametrize("align", ["left", "center", "right"])
+@pytest.mark.parametrize("middle", [False, True])
+@pytest.mark.parametrize("bold", [False, True])
+def test_a_line_is_drawn_where_matplotlib_would_put_it(align: Align, middle: bool, bold: bool) -> None:
+    inks = []
+    for its_own in (False, True):
+        canvas = Canvas(400, 100, style_named(DEFAULT))
+        canvas.text("Crossing −1,234.5k", 200, 50, 18, "#000000", bold=bold, align=align, middle=middle)
+        if its_own:
+            ((line, _),) = canvas.texts
+            line.draw = partial(Text.draw, line)
+        with Image.open(io.BytesIO(saved(canvas, ".png", "", "").content)) as image:
+            inks.append(ImageOps.invert(image.convert("L")).point(lambda ink: ink > 60 and 255).getbbox())
+    assert all(abs(one - other) <= 1 for one, other in zip(*inks, strict=True)), inks
 
 
 @pytest.mark.parametrize("size", [(400, 300), (1280, 800), (3840, 2160)], ids=str)

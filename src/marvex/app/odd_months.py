@@ -108,7 +108,7 @@ def _loaded_twice(book: Ledger) -> Iterator[Reservation]:
     counts: dict[str | None, Counter[date]] = {}
     amounts: dict[str | None, dict[date, Decimal]] = {}
     for one in book.kept_by_day():
-        when = CIVIL.start(one.day, Grain.MONTH) if _is_sum(book) else one.day
+        when = one.day.replace(day=1) if _is_sum(book) else one.day
         counts.setdefault(one.scenario, Counter())[when] += one.rows
         so_far = amounts.setdefault(one.scenario, {})
         so_far[when] = EXACT.add(so_far.get(when, ZERO), one.amount)

@@ -20,7 +20,7 @@ from marvex.pack.piece import Piece
 
 _IMPORTED = (
     *("marvex.views.drawing.saving", "matplotlib.backends.backend_svg", "matplotlib.backends.backend_pdf"),
-    *("fontTools.subset", "PIL.PngImagePlugin"),
+    *("fontTools.subset", "PIL.PngImagePlugin", "marvex.pack.document"),
 )
 
 

@@ -345,16 +345,17 @@ def missing_periods(
     >>> missing_periods([date(2026, 1, 1), date(2026, 3, 1)], Grain.MONTH)
     (datetime.date(2026, 2, 1),)
     """
-    present = {calendar.start(day, grain) for day in days}
+    present = set(days) if grain is Grain.DAY else {calendar.start(day, grain) for day in days}
     if not present:
         return ()
-    window = Window(
-        first=first or min(present), last=last or max(present), grain=grain, known_to=None, calendar=calendar
-    )
-    expected = [calendar.start(one.first, grain) for one in periods_within(window, grain, calendar)]
+    start, end = first or min(present), last or max(present)
     if grain is Grain.DAY:
-        weekdays = _usual_weekdays(present, expected)
-        expected = [one for one in expected if one.weekday() in weekdays]
+        every = [start + place * ONE_DAY for place in range((end - start).days + 1)]
+        weekdays = _usual_weekdays(present, every)
+        expected = [one for one in every if one.weekday() in weekdays]
+    else:
+        window = Window(first=start, last=end, grain=grain, known_to=None, calendar=calendar)
+        expected = [calendar.start(one.first, grain) for one in periods_within(window, grain, calendar)]
     return tuple(one for one in expected if one not in present)
 
 

@@ -6,7 +6,7 @@ import io
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
-from functools import cache
+from functools import cache, cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -37,8 +37,18 @@ def font_of(text: str, size: float, bold: bool) -> FontProperties:
     _fonts()
     face, points = _IN_USE.get()[bold], size * POINTS_PER_PIXEL
     if face.has_all(text):
-        return FontProperties(family=[face.family, *FAMILY], fname=str(face.path), size=points)
+        return FontProperties(family=[face.family, FAMILY[-1]], fname=str(face.path), size=points)
     return FontProperties(family=[face.family, *FAMILY, *_spare_families()], size=points)
+
+
+def has_all(text: str, bold: bool) -> bool:
+    """Whether the face in use has every letter of the text, so that its width is known."""
+    return _IN_USE.get()[bold].has_all(text)
+
+
+def ascent(bold: bool) -> float:
+    """How far letters rise above their baseline, in parts of the size."""
+    return _IN_USE.get()[bold].ascent
 
 
 @contextmanager
@@ -123,7 +133,6 @@ class _Face:
 
     def __init__(self, path: Path, family: str = "") -> None:
         self.path, self._family = path, family
-        self._font: FT2Font | None = None
         self._advances: dict[str, float | None] = {}
 
     @property
@@ -145,14 +154,25 @@ class _Face:
         """The width in parts of the size; a letter the font lacks is taken to be a full square."""
         return sum(1.0 if (found := self._advance(sign)) is None else found for sign in text)
 
+    @cached_property
+    def ascent(self) -> float:
+        """How far letters rise above their baseline, in parts of the size, as the font's table `OS/2` says it."""
+        table = self._font.get_sfnt_table("OS/2")
+        return (table["sTypoAscender"] if table else self._font.ascender) / self._font.units_per_EM
+
+    @cached_property
+    def _font(self) -> FT2Font:
+        from matplotlib.ft2font import FT2Font
+
+        # From memory: an open file's place is shared with processes that are forked to paint.
+        font = FT2Font(io.BytesIO(self.path.read_bytes()))
+        font.set_size(self.SIZE, 72)
+        return font
+
     def _advance(self, sign: str) -> float | None:
         if sign not in self._advances:
-            from matplotlib.ft2font import FT2Font, LoadFlags
+            from matplotlib.ft2font import LoadFlags
 
-            if self._font is None:
-                # From memory: an open file's place is shared with processes that are forked to paint.
-                self._font = FT2Font(io.BytesIO(self.path.read_bytes()))
-                self._font.set_size(self.SIZE, 72)
             known = self._font.get_char_index(ord(sign)) != 0
             glyph = self._font.load_char(ord(sign), flags=LoadFlags.NO_HINTING) if known else None
             self._advances[sign] = glyph.linearHoriAdvance / 65536 / self.SIZE if glyph else None
