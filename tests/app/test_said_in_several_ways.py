@@ -98,8 +98,11 @@ def test_of_several_budgets_one_is_asked_for_and_a_starter_pack_takes_one(desk: 
     desk.write("l.csv", ledger(["Actual", "Original budget", "Revised budget"]), HEADINGS)
     outcome = desk.run("table", "l.csv", "--by", "Route")
     assert outcome.status == 2 and "--versus 'Revised budget'" in outcome.err
-    assert desk.run("begin", "l.csv", "-o", "p.toml").status == 0
+    begun = desk.run("begin", "l.csv", "-o", "p.toml")
+    assert begun.status == 0 and 'taken here with versus = "Revised budget"' in begun.err
     assert 'versus = "Revised budget"' in (desk.folder / "p.toml").read_text()
+    desk.write("u.csv", [("North", "1.234", "1.301"), ("South", "2.100", "2.345")], ("Route", "2025", "2026"))
+    assert "'1.234' and all others could have" in desk.run("begin", "u.csv", "-o", "u.toml").err
 
 
 @pytest.mark.parametrize("heads", [("Act", "Bud"), ("Act", "Fcst", "Var"), ("Jan-25 Act", "Jan-25 Bud")])

@@ -95,6 +95,18 @@ Period,Net|11,5|12,7|13,6 >> period 13 beside a year's 12 months (1 row, 6 in al
 Date,Net|2025-01-01,1200|2026-01-01,90|2026-02-01,95|2026-03-01,99 >> Jan–Mar 2025 has figures on the first day of each
 Month,L,Net|2026-1,A,1013|2026-1,B,2027|2026-1,Total,3040|2026-2,A,5|2026-2,B,6|2026-2,Total,23 >> row 7 'Total' is 23
 Period,Net|202500,5|202501,7|202601,6 >> --where 'Period!=202500' leaves them out
+Month,Index|2026-01,100|2026-02,101 >> is a rate by its heading >> --per-day calendar
+Month,Balance|2026-01,91|2026-02,93 >> is a balance by its heading >> --per-day calendar
+Month,Balance|2026-01,91|2026-02,93 >> its dates do not add up >> --by Month
+Month,T,Net|2026-01,Prelim,9|2026-01,Final,8|2026-02,Final,6 >> T says Final, Prelim >> --per-day calendar
+Month,T,Net|2026-01,Prelim,9|2026-01,Final,8|2026-02,Final,6 >> and no scenario >> --headings-are scenario
+Month,Measure,Value|2026-01,Trips,5|2026-01,Revenue,9 >> each Measure is of something else >> --per-day calendar
+Month,Measure,Value|2026-01,Trips,5|2026-01,Revenue,9 >> --where Measure=Trips. >> --total-as closing
+Month,Route,Average fare|2026-01,N,20|2026-01,S,30 >> rates do not add up >> --total-as closing
+Month,Route,Margin|2026-01,N,20%|2026-01,S,30% >> holds percentages >> --total-as closing
+Month,Account,YTD|2026-01,Fare revenue,5|2026-01,Fuel cost,3 >> 'Fuel cost' a cost >> --total-as closing
+Month,Side,Balance|2026-01,Assets,5|2026-01,Liabilities,3 >> 'Assets' and 'Liabilities' >> --total-as closing
+Month,Account,Net|2026-01,Fare revenue,5|2026-01,Fuel cost,3 >> 'Fuel cost' a cost >> --totals keep
 """.strip().splitlines()
 # The same of what is told, and of the first line that comes back.
 TOLD = """
@@ -155,6 +167,8 @@ Date,A,Net|2025-01-31,x,-9|2025-02-28,x,-8|2025-03-31,y,-7|2025-12-31,x,24 >> as
 Day,n,Net|2026-01-01,a,5|2026-01-02,b,6|2026-01-03,c,7 >>  >> Net 18
 Team,Headcount|Sales,10|Ops,6|IT,4 >>  >> Headcount 20
 Month,Net LTM cost|2026-01,5 >>  >> Net LTM cost 5
+Month,Margin|2026-01,20%|2026-02,30% >>  >> Margin 30% >> --total-as closing
+Month,Side,Balance|2026-01,Assets,5|2026-01,Liabilities,3 >>  >> Balance 8 >> --total-as closing --statement none
 Route,Actual YTD,Budget YTD|N,5,6 >>  >> Total 5, 1 below >> --current 'Actual YTD' --base 'Budget YTD'
 """.strip().splitlines()
 
@@ -164,6 +178,16 @@ def test_what_does_not_belong_together_stops_the_call(desk: Desk, case: str) -> 
     table, said, *words = case.split(" >> ")
     (desk.folder / "t.csv").write_text(table.replace("|", "\n"))
     assert said in desk.refused("table", "t.csv", *shlex.split(" ".join(words)))
+
+
+def test_a_cost_that_is_forgotten_among_the_deductions_is_not_added(desk: Desk) -> None:
+    desk.write("l.csv", [("Fare revenue", 500), ("Fuel cost", 200), ("Crew cost", 100)], ("Account", "Net"))
+    for some in ("Fuel cost", "Crew cost"):
+        other = {"Fuel cost": "Crew cost", "Crew cost": "Fuel cost"}[some]
+        told = desk.refused("draw", "waterfall", "l.csv", "--deductions", some)
+        assert f"'{other}' a cost" in told and "--deductions 'Fuel cost,Crew cost'" in told
+    closing = desk.figures("draw", "waterfall", "l.csv", "--deductions", "Fuel cost,Crew cost")["points"][-1]
+    assert closing["current"] == 200
 
 
 @pytest.mark.parametrize("case", TOLD)

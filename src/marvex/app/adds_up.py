@@ -53,8 +53,9 @@ MOST_BESIDE = 5
 
 def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> None:
     """Raises Mistake where amounts would be added up that by their heading do not, unless a sum was asked for."""
-    if request.total_as.way is not Total.SUM or request.total_as.is_divided or request.settings.total_as is not None:
+    if not request.adds_unasked or request.total_as.per is not None:
         return
+    is_closing = request.total_as.way is Total.CLOSING
     for source in book.sources:
         _check_flags(source)
         _check_parts_of_years(source)
@@ -68,22 +69,28 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         only = bare.pop() if len(bare) == 1 else ""
         only, of_what = _measure_said(source, only)
         quantity = next((one for one in source.headings if one.strip().casefold() in _QUANTITIES), None)
-        if source.roles.runs_to_date:
+        if source.roles.runs_to_date and not is_closing:
             check_from_the_start(source, planned)
         is_running = any(map(runs_to_date, names)) or source.file.runs_to_date
         by_what = "its title or its name" if source.file.runs_to_date else of_what
         what = ""
         is_rolling = any(map(ROLLING.search, names))
-        if (is_running or is_rolling or is_balance(only)) and any(holds_several(book, plan) for plan in planned):
+        several = not is_closing and (any(holds_several(book, plan) for plan in planned) or _is_by_dates(source))
+        if (is_running or is_rolling or is_balance(only)) and several:
             is_so = "runs to date" if is_running else "holds several months each" if is_rolling else "is a balance"
             what = f"{is_so} by {by_what}, and its dates do not add up"
             way = f"{setting('total_as', 'closing')}, which takes the last of a window"
         elif only.casefold() == _PRICE and quantity is not None:
             what = f"stands beside {quantity}, and prices do not add up"
             way = setting("amount", f"{quantity} * {amounts[0]}")
+        elif is_closing and not any(one.rows > 1 for one in book.kept_by_day()):
+            continue  # nothing of one date is added up
         elif is_rate(only) or (is_level(only) and _is_by_month(book)):
             what = f"is a rate by {of_what}, and rates do not add up"
             way = f"{setting('total_as', 'mean')}, or divide totals by totals with {setting('per', 'COL')}"
+        elif is_closing and source.is_percentages:
+            what = "holds percentages, which do not add up"
+            way = setting("total_as", "mean")
         if what:
             taken = source.roles.taken
             money = (
@@ -268,6 +275,11 @@ def _is_by_month(book: Ledger) -> bool:
     """Whether the data are kept by month, or by longer periods."""
     grains = [one.grain for one in book.scenarios]
     return all(grain is not None and not is_finer(grain, Grain.MONTH) for grain in grains)
+
+
+def _is_by_dates(source: Source) -> bool:
+    """Whether the categories are the dates of the rows."""
+    return any(one.is_dates for one in source.columns if one.name in source.roles.compared_by)
 
 
 def holds_several(book: Ledger, plan: Plan) -> bool:

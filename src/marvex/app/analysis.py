@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+import contextlib
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
+from decimal import Decimal
 
 from marvex.app import comparing, panels
 from marvex.app.adds_up import check_adds_up
@@ -43,7 +45,8 @@ from marvex.core.compare.point import Better
 from marvex.core.compare.ranking import with_contribution
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.result import Analysis, JudgedComparison, SourceFacts
-from marvex.core.errors import Mistake, listed, setting
+from marvex.core.compare.totals import Total
+from marvex.core.errors import Mistake, listed, setting, without
 from marvex.core.rules import ready
 from marvex.core.rules.bands import NamedRule, RuleSet
 from marvex.core.rules.conditions import Quantity
@@ -74,18 +77,8 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     settings, total_as, statement = request.settings, request.total_as, book.statement
     planned = plans(book, request)
     ends = rolled_ends(book, planned, request)
-    summed = () if ends else planned  # of what rolls forward only the movements are added up
-    check_left_out(book, planned)
-    check_adds_up(book, summed, request)
-    check_balances(book, summed, request)
-    if request.total_as.adds_up:
-        check_versions(book, planned, request)
-    kept_totals = totals_in_other_columns(session, request, book, planned, rolls=bool(ends))
-    check_other_kinds(book, request)
-    found = _compared(book, planned, request)
-    whole = with_ends(found[0], ends).comparison  # with what Other may hold
-    check_kinds(book, whole, request)
-    check_good_news(book, request, whole)
+    with _without_a_sum(request):
+        found, kept_totals = _checked(book, planned, ends, request, session)
     compared = [with_ends(one, ends) for one in _arranged(book, found, request)]
     kept_totals = _distinct(
         (*book.kept_totals, *(name for one in compared for name in one.kept_totals), *kept_totals)
@@ -144,6 +137,42 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     if missing := missing_in(analysis):
         raise Mistake(f"the points do not add up to their total: {missing} is missing", "")
     return analysis
+
+
+def _checked(
+    book: Ledger, planned: list[Plan], ends: Mapping[str, Decimal], request: Request, session: Session
+) -> tuple[list[CheckedComparison], tuple[str, ...]]:
+    """The comparisons, and the totals that count with their parts as was asked.
+
+    Raises Mistake where amounts would be added up that do not.
+    """
+    summed = () if ends else planned  # of what rolls forward only the movements are added up
+    check_left_out(book, planned)
+    check_adds_up(book, summed, request)
+    check_balances(book, summed, request)
+    if request.total_as.adds_rows:
+        check_versions(book, planned, request)
+    kept_totals = totals_in_other_columns(session, request, book, planned, rolls=bool(ends))
+    are_kept = bool(kept_totals or book.kept_totals)  # what is added up with its parts, as was asked, is of any kind
+    if not are_kept:
+        check_other_kinds(book, request)
+    found = _compared(book, planned, request)
+    whole = with_ends(found[0], ends).comparison  # with what Other may hold
+    if not are_kept and not any(one.kept_totals for one in found):
+        check_kinds(book, whole, request)
+    check_good_news(book, request, whole)
+    return found, kept_totals
+
+
+@contextlib.contextmanager
+def _without_a_sum(request: Request) -> Iterator[None]:
+    """Lets no mistake offer a sum where balances are asked for: it would add up their dates."""
+    try:
+        yield
+    except Mistake as mistake:
+        if request.total_as.way is Total.CLOSING:
+            mistake.mend = without(mistake.mend, "total_as", Total.SUM.value)
+        raise
 
 
 def plans(book: Ledger, request: Request) -> list[Plan]:

@@ -23,8 +23,8 @@ LEAST_NAMES = 3  # so many lines of a balance sheet are no chance
 
 def check_balances(book: Ledger, planned: Sequence[Plan], request: Request) -> None:
     """Raises Mistake where several dates of what is there on a date would be added up, unless a sum was asked for."""
-    is_sum = request.total_as.way is Total.SUM and not request.total_as.is_divided
-    if is_sum and request.settings.total_as is None and any(holds_several(book, plan) for plan in planned):
+    is_sum = request.total_as.way is Total.SUM and request.total_as.per is None
+    if is_sum and request.adds_unasked and any(holds_several(book, plan) for plan in planned):
         _check_sheet(book)
         for source in book.sources if not request.settings.keeps_totals else ():
             _check_ends(source)

@@ -36,7 +36,8 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
         return
     points = comparison.panel_totals if comparison.every else comparison.points
     amounts = {point.category or "": point.current or point.base or ZERO for point in points}
-    if settings.total_as is None:
+    amounts |= {name: -amounts[name] for name in settings.deductions if name in amounts}
+    if request.adds_unasked:
         roles = book.first.roles
         width = len(roles.by)
         may_stand = settings.is_of_list or _can_deduct(comparison, request)
@@ -47,16 +48,19 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
             are_headings = roles.headings == column == UNNAMED_HEADINGS
             columns = {one.name: one.category or "" for one in roles.amounts} if are_headings else {}
             check_names(book.name, column, list(names), columns, may_stand=may_stand)
-        if not settings.deductions:
+        if request.total_as.way is Total.SUM or not settings.statement:
             _check_opposites(book, amounts, roles.by[0], can_deduct=_can_deduct(comparison, request))
-    if not kinds_are_unsaid(book, request):
+    if settings.statement:
         return
     column = book.first.roles.by[0]
     for of_kind, income, costs, so in _kinds_said(book, comparison, amounts):
-        if _are_both_positive(book.first, of_kind, income, costs):
+        added = [one for one in costs if one not in settings.deductions]
+        if _are_both_positive(book.first, of_kind, income, added):
             can_deduct = _can_deduct(comparison, request)
             deducted = f"{setting('deductions', ','.join(costs))} names what lowers a total; " if can_deduct else ""
-            raise _mixed_kinds(book.name, book.first, column, (income[0], costs[0]), deducted, so)
+            raise _mixed_kinds(book.name, book.first, column, (income[0], added[0]), deducted, so)
+        if settings.deductions:
+            return  # they say it where names do not
     both = next((one.file.both_kinds for one in book.sources if not one.filters and one.file.both_kinds), None)
     if both is not None:
         raise _mixed_kinds(book.name, book.first, book.first.roles.by[-1], both, "")
@@ -101,8 +105,7 @@ def kinds_are_unsaid(book: Ledger, request: Request) -> bool:
 
 
 def _is_added_up(book: Ledger, request: Request) -> bool:
-    is_sum = book.statement is None and request.total_as.way is Total.SUM
-    return is_sum and not request.settings.keeps_totals
+    return book.statement is None and request.total_as.way in (Total.SUM, Total.CLOSING)
 
 
 def check_kinds_of(source: Source, column: str, amounts: Mapping[str, Decimal], *, is_sum: bool = False) -> None:

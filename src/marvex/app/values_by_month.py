@@ -58,10 +58,11 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
     """
     total_as, is_kept = request.total_as, request.settings.keeps_totals
     may_hold = is_kept or request.settings.is_of_list  # totals, which stand or are left out in a list
-    is_sum = total_as.way is Total.SUM and not total_as.is_divided and request.settings.total_as is None
+    is_across = request.adds_unasked and total_as.per is None  # also of one date
+    is_sum = is_across and total_as.way is Total.SUM
     for source in book.sources if is_sum and not is_kept and not rolls else ():
         _check_balances(source)
-    for source in book.sources if is_sum else ():
+    for source in book.sources if is_across else ():
         for name, names, _ in () if is_few(source) else _first_rows(source):
             if name not in source.roles.taken:
                 check_names(source.name, name, list(dict.fromkeys(names)))
@@ -83,13 +84,13 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
             found += of_others
             if not may_hold:
                 raise counted_with(column.source.name, column.name, of_others, AS_FIGURES_SAY[len(of_others) > 1])
-        if is_sum and not is_kept:
+        if is_across and not is_kept:
             _check_copies(column)
             _check_rest(column)
+        # A statement says which of its lines are added up.
+        if is_across and (book.statement is None or column.name not in column.source.roles.by):
+            check_names(column.source.name, column.name, list(column.amounts))
         if is_sum:
-            # A statement says which of its lines are added up.
-            if book.statement is None or column.name not in column.source.roles.by:
-                check_names(column.source.name, column.name, list(column.amounts))
             _check_running(column)
     return tuple(found)
 
@@ -97,9 +98,9 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
 def check_other_kinds(book: Ledger, request: Request) -> None:
     """Raises Mistake where income and costs are both positive in a column that nothing is compared by, or where two
     sides sign its values in opposite ways."""
-    if not kinds_are_unsaid(book, request) or request.settings.is_of_list:
+    if not kinds_are_unsaid(book, request):
         return
-    is_sum = request.settings.total_as is not None
+    is_sum = not request.adds_unasked
     for source in book.sources:
         for name, names, sums in () if is_few(source) else _first_rows(source):
             different = list(dict.fromkeys(names))

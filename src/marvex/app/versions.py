@@ -45,10 +45,10 @@ def check_versions(book: Ledger, planned: Sequence[Plan], request: Request) -> N
             for version, scenario, day, *_ in book.met(source, column):
                 of_scenarios.setdefault(scenario, {}).setdefault(version, set()).add(day)
             for scenario in sorted(of_scenarios.keys() & sides, key=str):
-                is_sum = request.settings.total_as is not None
-                if is_planned(scenario) or (not is_sum and _are_of_same_days(list(of_scenarios[scenario].values()))):
+                days = list(of_scenarios[scenario].values())
+                if is_planned(scenario) or (request.adds_unasked and _are_of_same_days(days)):
                     _check_apart(source, column, scenario, of_scenarios)
-    if request.settings.total_as is None:
+    if request.adds_unasked:
         _check_by_figures(book, sides)
 
 

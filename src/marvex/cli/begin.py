@@ -67,19 +67,22 @@ def run(parsed: argparse.Namespace) -> int:
         parsed.output = Path("pack.toml")
     check_outputs((parsed.output,), (".toml",), "output")
     outputs = Outputs()
-    outputs.add(parsed.output, _starter(parsed))
+    text, decided = _starter(parsed)
+    outputs.add(parsed.output, text)
     if not parsed.overwrite:
         outputs.check_kept()
     outputs.write()
     if parsed.loudness >= 0:
+        for one in decided:
+            say(f"caution: {one}")
         say(f"wrote {parsed.output}")
         if parsed.write == "pack":
             say(f"build it with marvex pack {parsed.output}")
     return 0
 
 
-def _starter(parsed: argparse.Namespace) -> str:
-    """What the file is to hold; raises Mistake where the call does not say one thing."""
+def _starter(parsed: argparse.Namespace) -> tuple[str, tuple[str, ...]]:
+    """What the file is to hold, and what was decided in it; raises Mistake where the call does not say one thing."""
     what, _, name = parsed.write.partition(":")
     if what not in KINDS or (name and what != "style"):
         hint = did_you_mean(what, KINDS, f"There are {', '.join(KINDS)}.")
@@ -92,7 +95,8 @@ def _starter(parsed: argparse.Namespace) -> str:
         if not parsed.accounts:
             raise Mistake("a pack begins from a table", "Name it: marvex begin ledger.csv.")
         with reading(parsed.loudness) as session:
-            return starter_pack(session, parsed.accounts, parsed.output.absolute().parent, asked)
+            begun = starter_pack(session, parsed.accounts, parsed.output.absolute().parent, asked)
+        return begun.text, begun.decided
     accounts = asked.pop("account", []) if what == "statement" else []
     if len(accounts) > 1:
         raise Mistake("--account is given twice", "Give it once.")
@@ -108,7 +112,7 @@ def _starter(parsed: argparse.Namespace) -> str:
                 "Name it: marvex begin accounts.csv --write statement.",
             )
         with reading(parsed.loudness) as session:
-            return starter_statement(session, *parsed.accounts, *accounts)
+            return starter_statement(session, *parsed.accounts, *accounts), ()
     if parsed.accounts:
         raise Mistake("a style takes no source", "Leave it out.")
     from marvex.views.drawing.style import style_names, style_text
@@ -117,4 +121,4 @@ def _starter(parsed: argparse.Namespace) -> str:
     if name and name not in names:
         hint = did_you_mean(name, names, f"There are {', '.join(names)}.")
         raise Mistake(f"--write style: there is no '{name}'", hint)
-    return style_text(name or names[0])
+    return style_text(name or names[0]), ()

@@ -66,6 +66,15 @@ def offered(mistake: Mistake) -> dict[str, str]:
     return found
 
 
+def without(text: str, field: str, value: str) -> str:
+    """A text of several ways on, without the one that a setting is.
+
+    >>> without(f"Keep one; {setting('total_as', 'sum')} adds up all the same.", "total_as", "sum")
+    'Keep one.'
+    """
+    return re.sub(rf"(?:; | )?{re.escape(setting(field, value))}[^.;]*", "", text)
+
+
 def nearest(word: str, known: Iterable[str]) -> str | None:
     """The known word that is most like `word`, whatever its case, or None.
 

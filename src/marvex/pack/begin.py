@@ -66,9 +66,17 @@ class _BaseTaken:
     is_there: bool
 
 
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
+class StarterPack:
+    """The text of a starter pack, and what was decided in it where the source could be read in several ways."""
+
+    text: str
+    decided: tuple[str, ...]
+
+
 def starter_pack(
     session: Session, sources: Sequence[str], folder: Path, asked: Mapping[str, Any] | None = None
-) -> str:
+) -> StarterPack:
     """A pack file for a source, or for several that are set against one another.
 
     Parameters
@@ -127,7 +135,9 @@ def starter_pack(
         head["better"], why["better"] = "down", "these look like costs: less of them is good news"
     for key in said.keys() & NAMES_A_FILE:
         said[key] = [_from(folder, one) for one in said[key]]
-    return _written(book, [_from(folder, one) for one in sources], said, head, why, unclear, list(views.values()))
+    decided = tuple(as_keys(one) for one in unclear)
+    text = _written(book, [_from(folder, one) for one in sources], said, head, why, decided, list(views.values()))
+    return StarterPack(text=text, decided=decided)
 
 
 def _base(session: Session, sources: Sequence[str], keys: Mapping[str, Any]) -> _BaseTaken:
@@ -374,7 +384,7 @@ def _written(
     said: Mapping[str, Any],
     head: Mapping[str, Any],
     why: Mapping[str, str],
-    unclear: Sequence[str],
+    decided: Sequence[str],
     views: Sequence[_View],
 ) -> str:
     """The file, with comments that teach each choice.
@@ -383,6 +393,7 @@ def _written(
     ----------
     said, head : the keys of the source, and those of the pack and of its calendar.
     why : why a key of the pack is as it is.
+    decided : what was decided of the source.
     """
     lines = [f"# A pack from {book.name}: change it, keep it, and build it every month with marvex pack.", ""]
     lines += [
@@ -397,7 +408,7 @@ def _written(
     lines.append(_line("# restated", "fails", "a figure that differs from the last edition ends with status 1"))
     lines.append(_line("# remarks_needed", "worse", "so does a point in a worse band without a remark"))
     lines += ["", "[source]", _line("file", files)]
-    lines += [f"# {as_keys(one)}" for one in unclear]
+    lines += [f"# {one}" for one in decided]
     lines += [_line(key, value, why.get(key, "")) for key, value in said.items()]
     if calendar := [_line(key, value) for key, value in head.items() if key in CALENDAR]:
         lines += ["", "[calendar]", *calendar]

@@ -8,7 +8,7 @@ from datetime import date
 
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.point import Better
-from marvex.core.compare.totals import TotalAs, parse_total_as
+from marvex.core.compare.totals import Total, TotalAs, parse_total_as
 from marvex.core.errors import Mistake, setting
 from marvex.core.rules.bands import NamedRule, RuleSet
 from marvex.core.structure.statement import Statement
@@ -68,6 +68,12 @@ class Request:
             cumulative=_cumulative(settings.cumulative) if settings.cumulative else None,
             pairing=_pairing(settings),
         )
+
+    @property
+    def adds_unasked(self) -> bool:
+        """Whether amounts are added up, those of one date at least, and nobody asked for their sum in so many words."""
+        adds = self.total_as.adds_rows and self.total_as.needs_amounts
+        return adds and (self.settings.total_as is None or self.total_as.way is not Total.SUM)
 
     def with_settings(self, settings: Settings) -> Request:
         """The same with other settings of windows, bases and figures."""

@@ -79,7 +79,12 @@ def amount_columns(
         _check_year_of_periods(figures if not periods else (), source)
         return by_period(periods, source)
     if asked.headings_are == "scenario":
-        return tuple(AmountColumn(name=name, scenario=name) for name in chosen or figures)
+        if len(sides := chosen or figures) == 1 and version_said(sides[0]) is None:
+            raise Mistake(
+                f"{source}: {sides[0]} is the only heading over figures, and no scenario",
+                f"Leave {setting('headings_are')} out.",
+            )
+        return tuple(AmountColumn(name=name, scenario=name) for name in sides)
     if asked.headings_are is not None:
         wide = [one for one in wide_columns({one: texts[one] for one in chosen or figures}) if one.category]
         return tuple(wide) or tuple(AmountColumn(name=name, category=name) for name in chosen or figures)

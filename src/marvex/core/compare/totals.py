@@ -61,9 +61,14 @@ class TotalAs:
         return self.per is not None or self.per_day is not None
 
     @property
+    def adds_rows(self) -> bool:
+        """Whether rows are added up, those of one date at least, whatever that is then divided by."""
+        return self.way in (Total.SUM, Total.COUNT, Total.CLOSING)
+
+    @property
     def adds_up(self) -> bool:
         """Whether the figures of categories add up to that of all of them."""
-        return self.way in (Total.SUM, Total.COUNT, Total.CLOSING) and not self.is_divided
+        return self.adds_rows and not self.is_divided
 
     @property
     def adds_up_over_time(self) -> bool:
