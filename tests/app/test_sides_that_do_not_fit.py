@@ -107,6 +107,20 @@ Month,Route,Margin|2026-01,N,20%|2026-01,S,30% >> holds percentages >> --total-a
 Month,Account,YTD|2026-01,Fare revenue,5|2026-01,Fuel cost,3 >> 'Fuel cost' a cost >> --total-as closing
 Month,Side,Balance|2026-01,Assets,5|2026-01,Liabilities,3 >> 'Assets' and 'Liabilities' >> --total-as closing
 Month,Account,Net|2026-01,Fare revenue,5|2026-01,Fuel cost,3 >> 'Fuel cost' a cost >> --totals keep
+Headcount,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> is a balance by the heading Headcount >> --every month
+Headcount,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> is a balance by the heading Headcount >> --headings-are When
+Route,Jan 2026,Feb 2026|Load factor N,71,73|Load factor S,68,69 >> the names of its Route >> --every quarter
+Entity,Actual,Budget|Group,640,632|Ferries,500,480|Harbour,140,152 >> 'Group' is the sum of all >> --versus none
+Entity,2025,2026|Ferries,480,501|Harbour,210,200|Group,684,695 >> all others come to 701 >> --versus none
+Entity,Actual,Budget|Ferries,500,480|Harbour,140,152 >> Actual is a column of amounts >> --by Actual
+Line,2026,2025|Fares,512,488|Freight,201,218|Revenue,713,706|Fuel,261,252 >> 'Fuel' a cost >> --where Line!=None
+Year,Part,Net|2025,Q1,5|2025,Q2,6|2025,Q3,7|2026,Q1,5|2026,Q2,7 >> 2026 has nothing in Q3 >> --versus prior
+Line,2025,Jan 2026,Feb 2026|Fuel,1200,100,110|Crew,900,80,70 >> '2025' is one figure >> --totals keep
+Line,Actual,Budget,Variance|North,500,450,50|South,300,330,-30 >> are sides of the same >> --headings-are Side
+Line,2026,2025,Change|North,500,450,50|South,300,330,-30 >> are sides of the same >> --headings-are Side
+Line,Jan 2026,Feb 2026,Jan-26|Fuel,1,2,3|Crew,4,5,7 >> are of the same period >> --headings-are period
+Line,Jan 2026,Feb 2026,Jan-26|Fuel,1,2,3|Crew,4,5,7 >> are of the same period >> --headings-are When
+Month,Is leaf,Net|2026-01,Y,5|2026-01,N,6 >> Is leaf marks rows >> --where 'Is leaf!=None'
 """.strip().splitlines()
 # The same of what is told, and of the first line that comes back.
 TOLD = """

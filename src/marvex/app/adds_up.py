@@ -30,7 +30,7 @@ from marvex.core.structure.total_names import is_balance_name, is_strong_result
 from marvex.core.time.calendar import Grain, is_finer
 from marvex.core.words.spelled_out import spelled_out
 from marvex.request.request import Request
-from marvex.sources.dates import period_alone
+from marvex.sources.dates import period_alone, written
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.undated import undated_column
@@ -139,7 +139,8 @@ def _measure_said(source: Source, heading: str) -> tuple[str, str]:
     """
     if heading.strip().casefold() not in ("", *GENERAL):
         return heading, "its heading"
-    corner = source.roles.by[0] if source.roles.by and source.roles.by[0] in source.headings else ""
+    texts = (one.name for one in source.columns if one.is_text and one.name not in source.roles.taken)
+    corner = next((one for one in (*source.roles.by[:1], *texts) if one in source.headings), "")
     names = _names_under(source, corner) if corner else []
     are_classes = 2 * sum(any(map(str.isdecimal, one)) for one in names) > len(names)  # 0–17, 18–24 … of an age
     said = [
@@ -172,13 +173,14 @@ def _measure_shared(names: Sequence[str]) -> str:
 
 def _check_flags(source: Source) -> None:
     """Raises Mistake where a column says yes of rows that are totals, or of a budget, and no of all others."""
-    narrowed = {one.column for one in source.filters}
     for column in source.columns if not source.roles.each_row else ():
         could_be = column.few and all(not one or YES.fullmatch(one) or NO.fullmatch(one) for one in column.few)
         cells = source.values(column.name) if could_be else ()
         are_parts = is_flag_of_parts(column.name, cells)
         is_flag = are_parts or is_flag_of_others(column.name, cells, is_text=column.is_text)
-        if column.name not in narrowed and is_flag:
+        filters = [one for one in source.filters if one.column == column.name]
+        are_both = len({bool(YES.fullmatch(one)) for one in cells if all(its.keeps(one) for its in filters)}) > 1
+        if is_flag and (are_both or not filters):
             kept = next(one for one in sorted(cells) if (YES.fullmatch(one) is not None) is are_parts) or NO_NAME
             raise Mistake(
                 f"{source.name}: {column.name} marks rows that are not to be added up with the others",
@@ -279,7 +281,8 @@ def _is_by_month(book: Ledger) -> bool:
 
 def _is_by_dates(source: Source) -> bool:
     """Whether the categories are the dates of the rows."""
-    return any(one.is_dates for one in source.columns if one.name in source.roles.compared_by)
+    across = [one for one in source.roles.amounts if one.category and written(one.category)]
+    return len(across) > 1 or any(one.is_dates for one in source.columns if one.name in source.roles.compared_by)
 
 
 def holds_several(book: Ledger, plan: Plan) -> bool:

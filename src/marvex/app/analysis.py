@@ -157,11 +157,24 @@ def _checked(
     if not are_kept:
         check_other_kinds(book, request)
     found = _compared(book, planned, request)
+    kept_totals += _totals_of_both(book, request)
     whole = with_ends(found[0], ends).comparison  # with what Other may hold
     if not are_kept and not any(one.kept_totals for one in found):
         check_kinds(book, whole, request)
     check_good_news(book, request, whole)
     return found, kept_totals
+
+
+def _totals_of_both(book: Ledger, request: Request) -> tuple[str, ...]:
+    """The totals of others that a base shows which the call leaves out, kept as was asked; else raises Mistake."""
+    settings = request.settings
+    if settings.versus != ("none",) or settings.is_of_list or not book.width or not request.total_as.adds_up:
+        return ()
+    planned: list[Plan] = []
+    with contextlib.suppress(Mistake):  # there may be no base
+        planned = _planned(book, request.with_settings(replace(settings, versus=())), along_time=False)
+    with_base = (one for one in planned if one.base is not None)
+    return tuple(name for plan in with_base for name in comparing.totals_of_both(book, plan, settings))
 
 
 @contextlib.contextmanager

@@ -65,6 +65,15 @@ class CheckedComparison:
     lapsed: tuple[Lapsed, ...] = ()
 
 
+def totals_of_both(book: Ledger, plan: Plan, settings: Settings) -> tuple[str, ...]:
+    """The categories that are totals of others as the figures of both sides say, and count with them as was asked.
+
+    Raises Mistake where there is one and that was not asked.
+    """
+    now, then = by_side(book, plan)
+    return totals_among(book, compare(now, then, book.in_given_order(now, then)), are_kept=settings.keeps_totals)
+
+
 def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) -> CheckedComparison:
     """The comparison that a plan asks for, before anything is put in order or gathered.
 

@@ -61,7 +61,7 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
             raise _mixed_kinds(book.name, book.first, column, (income[0], added[0]), deducted, so)
         if settings.deductions:
             return  # they say it where names do not
-    both = next((one.file.both_kinds for one in book.sources if not one.filters and one.file.both_kinds), None)
+    both = next((one.file.both_kinds for one in book.sources if one.file.both_kinds), None)
     if both is not None:
         raise _mixed_kinds(book.name, book.first, book.first.roles.by[-1], both, "")
 

@@ -44,10 +44,13 @@ def with_periods_checked(book: Ledger, plan: Plan, settings: Settings) -> Plan:
     """
     if plan.base is None or book.undated is None:
         return plan
-    now, then = (book.undated.of(side.span) for side in (plan.current, plan.base))
-    if not now or not then or now.keys() == then.keys():
+    for current, base in ((plan.current, plan.base), *((one.current, one.base) for one in plan.pairs)):
+        now, then = (book.undated.of(side.span) if side else {} for side in (current, base))
+        if current and base and now and then and now.keys() != then.keys():
+            break
+    else:
         return plan
-    (lacks, less), (has, more) = (plan.current, now), (plan.base, then)
+    (lacks, less), (has, more) = (current, now), (base, then)
     if not then.keys() - now.keys():
         (lacks, less), (has, more) = (has, more), (lacks, less)
     which = listed([text for key, text in more.items() if key not in less], 4)

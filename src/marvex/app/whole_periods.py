@@ -31,10 +31,12 @@ def with_whole_periods(book: Ledger, plan: Plan, settings: Settings) -> Plan:
     """
     periods = [one for source in book.sources for one in source.written_periods]
     grains = {one.written_grain for one in book.sources} | {one.grain for one in periods}
-    if book.spread or settings.keeps_totals:
+    if book.spread:
         return plan
     if len(grains) < 2:
         return _with_long_figures(book, plan, settings)
+    if settings.keeps_totals:  # beside their parts, with which they are to count
+        periods = [one for one in periods if not any(_is_part(other, one) for other in periods)]
     if found := _cut(periods, plan.sides):
         one, window = found
         raise Mistake(
@@ -49,6 +51,11 @@ def with_whole_periods(book: Ledger, plan: Plan, settings: Settings) -> Plan:
             f"Say {setting('every', one.grain.value)}.",
         )
     return plan
+
+
+def _is_part(one: WrittenPeriod, of: WrittenPeriod) -> bool:
+    is_within = of.first <= one.first and one.last <= of.last
+    return one.scenario == of.scenario and is_within and is_finer(one.grain, of.grain)
 
 
 def _with_long_figures(book: Ledger, plan: Plan, settings: Settings) -> Plan:

@@ -6,12 +6,13 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 
-from marvex.core.compare.scenario_words import ABBREVIATIONS, PLANNED_WORDS, version_said
+from marvex.core.compare.scenario_words import ABBREVIATIONS, PLANNED_WORDS, are_versions, version_said
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.amount_names import adds_up, statistics_among
 from marvex.core.structure.aspect_names import same_numbers_across
 from marvex.core.structure.cost_names import speaks_of_money, unlike_measures
 from marvex.core.structure.opposite_names import DEBITS_AND_CREDITS, IN_AND_OUT, UP_AND_DOWN
+from marvex.core.structure.total_names import speaks_of_variance
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import Column
 from marvex.sources.columns_asked import ColumnsAsked, check_different, found_column
@@ -77,7 +78,11 @@ def amount_columns(
     if asked.headings_are == "period":
         periods = {one: texts[one] for one in chosen or figures if chosen or split(texts[one])[0]}
         _check_year_of_periods(figures if not periods else (), source)
-        return by_period(periods, source)
+        wide = by_period(periods, source)
+        if not chosen:
+            check_each_once(wide, source)
+            check_one_basis(wide, figures, source)
+        return wide
     if asked.headings_are == "scenario":
         if len(sides := chosen or figures) == 1 and version_said(sides[0]) is None:
             raise Mistake(
@@ -86,8 +91,10 @@ def amount_columns(
             )
         return tuple(AmountColumn(name=name, scenario=name) for name in sides)
     if asked.headings_are is not None:
-        wide = [one for one in wide_columns({one: texts[one] for one in chosen or figures}) if one.category]
-        return tuple(wide) or tuple(AmountColumn(name=name, category=name) for name in chosen or figures)
+        of_all = [one for one in wide_columns({one: texts[one] for one in chosen or figures}) if one.category]
+        if not of_all:
+            _check_sides_across(chosen or figures, source)
+        return tuple(of_all) or tuple(AmountColumn(name=name, category=name) for name in chosen or figures)
     # Of which some cells cannot be read, too.
     beside = [one for one in free if one.figures and not one.is_code]
     if len(chosen) == 1:
@@ -99,8 +106,8 @@ def amount_columns(
     amounts = [one.name for one in free if one.figures or not one.filled]
     said = [one for one in amounts if split(texts[one]) != (None, None) or runs_to_date(texts[one])]
     in_order = [column.name for column in free if column.name in {*figures, *said}]
-    of_all = wide_columns({one: texts[one] for one in chosen or in_order})
-    wide = [one for one in of_all if not (has_date and one.period)]
+    of_all = list(wide_columns({one: texts[one] for one in chosen or in_order}))
+    wide = tuple(one for one in of_all if not (has_date and one.period))
     if len(wide) > 1:
         check_months_said(wide, [one for one in figures if one not in {its.name for its in wide}], source)
         if not chosen:
@@ -111,10 +118,23 @@ def amount_columns(
         _check_year_said(
             [texts[one] for one in in_order if not chosen and one not in {its.name for its in wide}], source
         )
-        return tuple(wide)
+        return wide
     if chosen:
         return tuple(AmountColumn(name=name, category=name) for name in chosen)
     return _of_plain_headings(free, texts, asked, source, has_date=has_date)
+
+
+def _check_sides_across(names: Sequence[str], source: str) -> None:
+    """Raises Mistake where headings that are to be the values of a column are sides of the same numbers."""
+    apart = [one for one in names if speaks_of_variance(one)]
+    sides = [one for one in names if one not in apart]
+    if are_versions(sides) or (apart and len(sides) > 1 and all(split(one) != (None, None) for one in sides)):
+        raise Mistake(
+            f"{source}: {listed((*sides, *apart), 3)} are sides of the same numbers by name, and would be added up",
+            f"Leave {setting('headings_are')} out, or take one of them with {setting('amount', sides[0])}.",
+        )
+    said = {one: split(one) for one in names}
+    check_each_once([AmountColumn(name=one, period=of, scenario=side) for one, (of, side) in said.items()], source)
 
 
 def _of_plain_headings(

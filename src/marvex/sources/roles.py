@@ -17,7 +17,7 @@ from marvex.core.values import dataclass
 from marvex.sources.amounts import amount_columns, check_once, the_one
 from marvex.sources.columns import DATE_NAMES, Column
 from marvex.sources.columns_asked import UNNAMED_HEADINGS, ColumnsAsked, check_different, found_column, new_column
-from marvex.sources.headings import parted
+from marvex.sources.headings import parted, split
 from marvex.sources.wide import (
     AmountColumn,
     is_to_date,
@@ -89,6 +89,14 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     own = next((f"{asked.of}={column.name}" for column in columns if asked.of and column.is_text), None)
     by = tuple(one if one == headings else found_column(one, names, source, asked.fields[0], own) for one in asked.by)
     check_different(by, asked.fields[0], source)
+    amount = next(
+        (one for one in columns if one.name in by and split(one.name) != (None, None) and one.is_figures), None
+    )
+    if amount is not None and not amount.is_code:
+        raise Mistake(
+            f"{source}: {amount.name} is a column of amounts by its heading, and no category",
+            f"Name a column of names with {setting(asked.fields[0])}.",
+        )
     then_by = tuple(
         one if one == headings else found_column(one, names, source, asked.fields[1]) for one in asked.then_by
     )

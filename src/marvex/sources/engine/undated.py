@@ -88,7 +88,7 @@ def _numbered_column(source: Source) -> str:
     some = {one.name: source.headings.index(one.name) for one in source.columns if one.name not in roles.taken}
     for name, place in some.items():
         is_part = all(_part(text) for row in source.sample if (text := (row[place] or "").strip()))
-        if is_part and _are_all_of_a_year(filter(None, source.rows.values(name))):
+        if is_part and _are_parts_of_a_year(filter(None, source.rows.values(name))):
             return name
     return ""
 
@@ -99,17 +99,21 @@ def _part(text: str) -> tuple[str, int] | None:
     return ("", 0) if bare in ("0", "00") else period_alone(bare)
 
 
-def _are_all_of_a_year(texts: Iterable[str]) -> bool:
-    """Whether texts are all the parts of one kind that a year has.
+def _are_parts_of_a_year(texts: Iterable[str]) -> bool:
+    """Whether texts are all the parts of one kind that a year has, or its quarters up to one.
 
-    >>> _are_all_of_a_year(["Q4", "Q1", "Q2", "Q3"]), _are_all_of_a_year(["P1", "P2"])
-    (True, False)
-    >>> _are_all_of_a_year(str(one) for one in range(14))
+    >>> _are_parts_of_a_year(["Q4", "Q1", "Q2", "Q3"]), _are_parts_of_a_year(["Q1", "Q2"])
+    (True, True)
+    >>> _are_parts_of_a_year(["P1", "P2"])
+    False
+    >>> _are_parts_of_a_year(str(one) for one in range(14))
     True
     """
     named = {_part(text) for text in texts}
     letters = {one[0] if one else None for one in named}
     numbers = {one[1] for one in named if one}
+    if letters == {"q"} and len(numbers) > 1 and numbers == set(range(1, len(numbers) + 1)):
+        return True
     counts = _OF_A_YEAR.get(letters.pop() or "", ()) if len(letters) == 1 and None not in named else ()
     return any(
         numbers == set(range(1, count + 1)) or (count == 12 and numbers - _BESIDE_MONTHS == set(range(1, 13)))

@@ -135,6 +135,9 @@ def tidy(
         parts_across, total_across, led = (), "", ()
     are_sides = blocks is not None and not blocks.tells_lines_apart
     others = () if are_sides else other_tables(sheet.below, sheet.heading_lines, grid.letters, name)
+    both = None
+    if left.found is None:
+        both = left.both_kinds or both_kinds(filtered(table, wishes), sheet.before, sheet.first)
     return Tidy(
         headings=headings,
         lines=lines,
@@ -149,7 +152,7 @@ def tidy(
         parts_across=parts_across,
         total_across=total_across,
         led_across=led,
-        both_kinds=left.both_kinds or both_kinds(table, sheet.before, sheet.first) if left.found is None else None,
+        both_kinds=both,
     )
 
 
