@@ -97,7 +97,17 @@ Month,L,Net|2026-1,A,1013|2026-1,B,2027|2026-1,Total,3040|2026-2,A,5|2026-2,B,6|
 Period,Net|202500,5|202501,7|202601,6 >> --where 'Period!=202500' leaves them out
 Month,Index|2026-01,100|2026-02,101 >> is a rate by its heading >> --per-day calendar
 Month,Balance|2026-01,91|2026-02,93 >> is a balance by its heading >> --per-day calendar
-Month,Balance|2026-01,91|2026-02,93 >> its dates do not add up >> --by Month
+Month,Balance|2026-01,91|2026-02,93 >> Month holds the dates of the rows >> --by Month
+Line,Jul 2026,Aug 2026|Opening cash,100,145|In,90,70|Out,-45,-62|Closing cash,145,153 >> is a balance >> --every month
+Line,Jul 2026,Aug 2026|Opening cash,100,145|In,90,70|Out,-45,-62|Closing cash,145,153 >> is a balance >> --by Line
+Line,2025,2026|Joiners,50,60|Other,2,3|Leavers,30,40 >> Line says 'Joiners' and 'Leavers' >> --every year
+Line,2025|Sales,500|Other,20|Discounts,300 >> 'Sales' and 'Discounts' take from one >> --source-sign credit
+Item,Value,Effect|Fares,12,Positive|Fuel,9,Negative >> 'Positive' and 'Negative' >> --statement none
+Line,YTD Sep 2026,YTD Oct 2026|Fares,10,14|Freight,5,8 >> holds several months >> --headings-are When
+Line,H1 2026,H1 2025,2025|Fuel,6,5,12|Crew,7,7,15 >> '2025' stands beside 'H1 2025' >> --headings-are When
+I,Qty 2025,Price 2025,Qty 2026,Price 2026|A,10,5,11,6 >> Price 2025 is a column of amounts >> --by 'Price 2025'
+Route,Budget,Actual|A,45.5%,44%|B,61%,66.25% >> holds percentages >> --total-as closing
+route,CustomerID|North,1250|South,2012 >> holds figures but CustomerID >> --headings-are Client
 Month,T,Net|2026-01,Prelim,9|2026-01,Final,8|2026-02,Final,6 >> T says Final, Prelim >> --per-day calendar
 Month,T,Net|2026-01,Prelim,9|2026-01,Final,8|2026-02,Final,6 >> and no scenario >> --headings-are scenario
 Month,Measure,Value|2026-01,Trips,5|2026-01,Revenue,9 >> each Measure is of something else >> --per-day calendar

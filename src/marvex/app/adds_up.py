@@ -75,7 +75,7 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         by_what = "its title or its name" if source.file.runs_to_date else of_what
         what = ""
         is_rolling = any(map(ROLLING.search, names))
-        several = not is_closing and (any(holds_several(book, plan) for plan in planned) or _is_by_dates(source))
+        several = not is_closing and any(holds_several(book, plan) for plan in planned)
         if (is_running or is_rolling or is_balance(only)) and several:
             is_so = "runs to date" if is_running else "holds several months each" if is_rolling else "is a balance"
             what = f"{is_so} by {by_what}, and its dates do not add up"
@@ -83,7 +83,7 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         elif only.casefold() == _PRICE and quantity is not None:
             what = f"stands beside {quantity}, and prices do not add up"
             way = setting("amount", f"{quantity} * {amounts[0]}")
-        elif is_closing and not any(one.rows > 1 for one in book.kept_by_day()):
+        elif is_closing and source.roles.has_dates and not any(one.rows > 1 for one in book.kept_by_day()):
             continue  # nothing of one date is added up
         elif is_rate(only) or (is_level(only) and _is_by_month(book)):
             what = f"is a rate by {of_what}, and rates do not add up"
@@ -279,14 +279,11 @@ def _is_by_month(book: Ledger) -> bool:
     return all(grain is not None and not is_finer(grain, Grain.MONTH) for grain in grains)
 
 
-def _is_by_dates(source: Source) -> bool:
-    """Whether the categories are the dates of the rows."""
-    across = [one for one in source.roles.amounts if one.category and written(one.category)]
-    return len(across) > 1 or any(one.is_dates for one in source.columns if one.name in source.roles.compared_by)
-
-
 def holds_several(book: Ledger, plan: Plan) -> bool:
-    """Whether a side has several of its scenario's dates."""
+    """Whether a side has several of its scenario's dates, maybe as the headings that it is compared by."""
+    across = ([one.category for one in of.roles.amounts if written(one.category or "")] for of in book.sources)
+    if any(len(one) > 1 for one in across):
+        return True
     known = {one.name: one for one in book.scenarios}
     stretches = [one for side in plan.sides for one in side.span.stretches if one.scenario in known]
     return any(len(known[one.scenario].days_within(one.first, one.last)) > 1 for one in stretches)

@@ -47,11 +47,12 @@ def _check_sheet(book: Ledger) -> None:
 
 def _check_ends(source: Source) -> None:
     """Raises Mistake where one of the lines says what was there at first, or in the end: 'Opening cash'."""
-    is_of_lines = source.roles.each_row or (source.statement is not None and source.statement.is_found)
     across = {one.name: one.category for one in source.roles.amounts}
-    column = next(iter(source.roles.compared_by), None) or str(source.roles.headings)
+    named = (one.name for one in source.columns if source.names_rows(one.name))
+    column = next(iter(source.roles.compared_by), None) or source.roles.headings or next(named, "")
     if column in source.headings:
-        if not is_of_lines:
+        is_found = source.statement is not None and source.statement.is_found
+        if not is_found and not source.roles.each_row and not source.names_rows(column):
             return
         place = source.headings.index(column)
         kept = [row for row in source.sample if all(one.keeps_row(row, source.headings) for one in source.filters)]

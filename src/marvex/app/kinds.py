@@ -32,7 +32,7 @@ from marvex.sources.where import filter_text
 def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
     """Raises Mistake where income and costs that are both stored as positive would be added up."""
     settings = request.settings
-    if not _is_added_up(book, request) or not book.width:
+    if not is_added_up(book, request) or not book.width:
         return
     points = comparison.panel_totals if comparison.every else comparison.points
     amounts = {point.category or "": point.current or point.base or ZERO for point in points}
@@ -48,7 +48,7 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
             are_headings = roles.headings == column == UNNAMED_HEADINGS
             columns = {one.name: one.category or "" for one in roles.amounts} if are_headings else {}
             check_names(book.name, column, list(names), columns, may_stand=may_stand)
-        if request.total_as.way is Total.SUM or not settings.statement:
+        if asks_of_opposites(request):
             _check_opposites(book, amounts, roles.by[0], can_deduct=_can_deduct(comparison, request))
     if settings.statement:
         return
@@ -87,7 +87,7 @@ def _can_deduct(comparison: Comparison, request: Request) -> bool:
 def _check_opposites(book: Ledger, amounts: Mapping[str, Decimal], column: str, *, can_deduct: bool) -> None:
     """Raises Mistake where what is compared takes from one another by its names, and would be added up."""
     sides = opposed(list(amounts), alone=False)
-    if sides is None or amounts[sides[0]] <= 0 or all(amounts[one] <= 0 for one in sides[1:]):
+    if sides is None or not any(_are_both_positive(book.first, amounts, sides[:1], [one]) for one in sides[1:]):
         return
     deducted = f"{setting('deductions', ','.join(sides[1:]))} names what lowers a total; " if can_deduct else ""
     raise Mistake(
@@ -98,29 +98,24 @@ def _check_opposites(book: Ledger, amounts: Mapping[str, Decimal], column: str, 
     )
 
 
-def kinds_are_unsaid(book: Ledger, request: Request) -> bool:
-    """Whether amounts are added up, and nothing says which of them are income and which are costs: how a source signs
-    them does not."""
-    return _is_added_up(book, request) and not (request.settings.statement or request.settings.deductions)
+def asks_of_opposites(request: Request) -> bool:
+    """Whether what takes from one another by its names may not be added up: of balances, that nothing is a statement
+    says that it may."""
+    return request.adds_unasked and (request.total_as.way is Total.SUM or not request.settings.statement)
 
 
-def _is_added_up(book: Ledger, request: Request) -> bool:
+def is_added_up(book: Ledger, request: Request) -> bool:
     return book.statement is None and request.total_as.way in (Total.SUM, Total.CLOSING)
 
 
-def check_kinds_of(source: Source, column: str, amounts: Mapping[str, Decimal], *, is_sum: bool = False) -> None:
-    """The same of a column that nothing is compared by, with what each of its values comes to.
-
-    Parameters
-    ----------
-    is_sum : a sum was asked for, also of what takes from one another.
-    """
+def check_kinds_of(source: Source, column: str, amounts: Mapping[str, Decimal], request: Request) -> None:
+    """The same of a column that nothing is compared by, with what each of its values comes to."""
     income, costs = kinds_of(column, list(amounts))
-    if _are_both_positive(source, amounts, income, costs):
+    if not request.settings.statement and _are_both_positive(source, amounts, income, costs):
         kept = setting("where", filter_text(column, "=", income[:1]))
         raise _mixed_kinds(source.name, source, column, (income[0], costs[0]), f"{kept} keeps one; ")
-    sides = None if is_sum else opposed(list(amounts))
-    if sides is not None and _positive(amounts, sides[:1]) and _positive(amounts, sides[1:]):
+    sides = opposed(list(amounts), alone=not source.names_rows(column)) if asks_of_opposites(request) else None
+    if sides is not None and _are_both_positive(source, amounts, sides[:1], sides[1:]):
         raise Mistake(
             f"{source.name}: {column} says '{sides[0]}' and '{sides[1]}', both are positive, and would be added up",
             f"Keep one with {setting('where', filter_text(column, '=', sides[:1]))}; "

@@ -16,7 +16,7 @@ from marvex.app.columns_by_month import (
     names_of,
     outlines_by_month,
 )
-from marvex.app.kinds import check_kinds_of, kinds_are_unsaid, kinds_of
+from marvex.app.kinds import check_kinds_of, is_added_up, kinds_of
 from marvex.app.line_names import check_names
 from marvex.app.totals_of_periods import check_totals_of_periods
 from marvex.app.values_by_row import sums_of_other_headings, sums_of_others
@@ -98,18 +98,18 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
 def check_other_kinds(book: Ledger, request: Request) -> None:
     """Raises Mistake where income and costs are both positive in a column that nothing is compared by, or where two
     sides sign its values in opposite ways."""
-    if not kinds_are_unsaid(book, request):
+    if not is_added_up(book, request) or request.settings.deductions:
         return
-    is_sum = not request.adds_unasked
     for source in book.sources:
         for name, names, sums in () if is_few(source) else _first_rows(source):
             different = list(dict.fromkeys(names))
             if all(kinds_of(name, different)) or opposed(different):
-                check_kinds_of(source, name, sums(), is_sum=is_sum)
+                check_kinds_of(source, name, sums(), request)
     for column in columns_by_month(book):
         if column.name not in column.source.roles.compared_by:
-            check_kinds_of(column.source, column.name, column.sums, is_sum=is_sum)
-    _check_signs(book)
+            check_kinds_of(column.source, column.name, column.sums, request)
+    if not request.settings.statement:
+        _check_signs(book)
 
 
 def cancelled_caution(book: Ledger, comparison: Comparison) -> tuple[str, ...]:

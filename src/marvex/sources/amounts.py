@@ -16,9 +16,17 @@ from marvex.core.structure.total_names import speaks_of_variance
 from marvex.core.words.spelled_out import spelled_out
 from marvex.sources.columns import Column
 from marvex.sources.columns_asked import ColumnsAsked, check_different, found_column
-from marvex.sources.dates import month_alone, period_alone
+from marvex.sources.dates import month_alone, nested, period_alone, written
 from marvex.sources.expression import named_in
-from marvex.sources.headings import SEVERAL_MONTHS, part_beside_side, parted, runs_to_date, split, unlike_spans
+from marvex.sources.headings import (
+    SEVERAL_MONTHS,
+    holds_several_months,
+    part_beside_side,
+    parted,
+    runs_to_date,
+    split,
+    unlike_spans,
+)
 from marvex.sources.numbering import AMOUNT_NAMES, LEAST_NUMBERED, speaks_of_amounts
 from marvex.sources.scales import without_unit
 from marvex.sources.wide import (
@@ -83,6 +91,8 @@ def amount_columns(
             check_each_once(wide, source)
             check_one_basis(wide, figures, source)
         return wide
+    if asked.headings_are and not (chosen or figures):
+        return (AmountColumn(name=_amount(free, source, asked.led_across)),)  # which says why there is none
     if asked.headings_are == "scenario":
         if len(sides := chosen or figures) == 1 and version_said(sides[0]) is None:
             raise Mistake(
@@ -92,8 +102,7 @@ def amount_columns(
         return tuple(AmountColumn(name=name, scenario=name) for name in sides)
     if asked.headings_are is not None:
         of_all = [one for one in wide_columns({one: texts[one] for one in chosen or figures}) if one.category]
-        if not of_all:
-            _check_sides_across(chosen or figures, source)
+        _check_across(of_all or [AmountColumn(name=one, category=one) for one in chosen or figures], source)
         return tuple(of_all) or tuple(AmountColumn(name=name, category=name) for name in chosen or figures)
     # Of which some cells cannot be read, too.
     beside = [one for one in free if one.figures and not one.is_code]
@@ -124,17 +133,28 @@ def amount_columns(
     return _of_plain_headings(free, texts, asked, source, has_date=has_date)
 
 
-def _check_sides_across(names: Sequence[str], source: str) -> None:
-    """Raises Mistake where headings that are to be the values of a column are sides of the same numbers."""
+def _check_across(columns: Sequence[AmountColumn], source: str) -> None:
+    """Raises Mistake where headings that are to be the values of a column hold one another, or the same numbers."""
+    names = [one.name for one in columns]
+    own = dict(zip(names, map(split, names), strict=True))
+    if not any(one.period or one.scenario for one in columns):
+        columns = [AmountColumn(name=name, period=of, scenario=side) for name, (of, side) in own.items()]
+    check_each_once(columns, source)
+    way = f"Leave {setting('headings_are')} out, or take some of them with {setting('amount', names[0])}."
+    if len(names) > 1 and (several := [one for one in names if holds_several_months(one) or runs_to_date(one)]):
+        raise Mistake(f"{source}: '{several[0]}' holds several months, and would be added to others", way)
+    periods = {one: its for one in names if (of := own[one][0]) and (its := written(of))}
+    if both := nested(periods):
+        raise Mistake(f"{source}: '{both[0]}' stands beside '{both[1]}', which is a part of it", way)
     apart = [one for one in names if speaks_of_variance(one)]
     sides = [one for one in names if one not in apart]
-    if are_versions(sides) or (apart and len(sides) > 1 and all(split(one) != (None, None) for one in sides)):
+    said = [version_said(spelled_out(one)) for one in sides]
+    are_sides = are_versions(sides) or (apart and len(sides) > 1 and all(own[one] != (None, None) for one in sides))
+    if are_sides or (all(said) and len({its.is_actual for its in said if its}) > 1):
         raise Mistake(
             f"{source}: {listed((*sides, *apart), 3)} are sides of the same numbers by name, and would be added up",
-            f"Leave {setting('headings_are')} out, or take one of them with {setting('amount', sides[0])}.",
+            way,
         )
-    said = {one: split(one) for one in names}
-    check_each_once([AmountColumn(name=one, period=of, scenario=side) for one, (of, side) in said.items()], source)
 
 
 def _of_plain_headings(

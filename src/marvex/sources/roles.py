@@ -17,7 +17,7 @@ from marvex.core.values import dataclass
 from marvex.sources.amounts import amount_columns, check_once, the_one
 from marvex.sources.columns import DATE_NAMES, Column
 from marvex.sources.columns_asked import UNNAMED_HEADINGS, ColumnsAsked, check_different, found_column, new_column
-from marvex.sources.headings import parted, split
+from marvex.sources.headings import parted
 from marvex.sources.wide import (
     AmountColumn,
     is_to_date,
@@ -89,9 +89,7 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     own = next((f"{asked.of}={column.name}" for column in columns if asked.of and column.is_text), None)
     by = tuple(one if one == headings else found_column(one, names, source, asked.fields[0], own) for one in asked.by)
     check_different(by, asked.fields[0], source)
-    amount = next(
-        (one for one in columns if one.name in by and split(one.name) != (None, None) and one.is_figures), None
-    )
+    amount = next((one for one in columns if one.name in by and parted(one.name).is_said and one.is_figures), None)
     if amount is not None and not amount.is_code:
         raise Mistake(
             f"{source}: {amount.name} is a column of amounts by its heading, and no category",
@@ -112,6 +110,12 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     free = [column for column in free if column.name not in {one.name for one in amounts}]
     if date is None and not any(one.period for one in amounts):
         date = _date(free, source, has_year=asked.year is not None)
+        if date is None and (dated := next((one for one in columns if one.name in by and one.is_dates), None)):
+            shown = setting("every", "year" if dated.is_years else "month")
+            raise Mistake(
+                f"{source}: {dated.name} holds the dates of the rows, and is no category",
+                f"Leave {setting(asked.fields[0])} out: {shown} shows each.",
+            )
         if date is None and asked.year is not None and YEAR.fullmatch(asked.year):
             amounts = tuple(replace(one, period=asked.year) for one in amounts)  # of which nothing else says the time
     if scenario is None and not any(one.scenario for one in amounts):

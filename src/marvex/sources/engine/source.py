@@ -171,6 +171,10 @@ class Source:
         place = self.headings.index(column)
         return tuple(sorted({(row[place] or "").strip() for row in self.sample}))
 
+    def names_rows(self, column: str) -> bool:
+        """Whether a column gives each row a name of its own, as that of the lines of a list does."""
+        return any(one.name == column and one.is_text and one.distinct == one.filled > 1 for one in self.columns)
+
     @property
     def is_percentages(self) -> bool:
         """Whether its amounts are written in per cent."""
