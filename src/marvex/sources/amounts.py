@@ -149,6 +149,9 @@ def _check_across(columns: Sequence[AmountColumn], source: str) -> None:
     apart = [one for one in names if speaks_of_variance(one)]
     sides = [one for one in names if one not in apart]
     said = [version_said(spelled_out(one)) for one in sides]
+    sided = [one for one in sides if own[one] != (None, None) or version_said(spelled_out(one))]
+    if len(names) > 2 and sided == [names[0], names[-1]]:
+        return  # which lead from one side to the other
     are_sides = are_versions(sides) or (apart and len(sides) > 1 and all(own[one] != (None, None) for one in sides))
     if are_sides or (all(said) and len({its.is_actual for its in said if its}) > 1):
         raise Mistake(
