@@ -52,7 +52,8 @@ def _check_ends(source: Source) -> None:
     column = next(iter(source.roles.compared_by), None) or source.roles.headings or next(named, "")
     if column in source.headings:
         is_found = source.statement is not None and source.statement.is_found
-        if not is_found and not source.roles.each_row and not source.names_rows(column):
+        is_sheet = source.roles.is_wide and source.names_rows(column)
+        if not is_found and not source.roles.each_row and not is_sheet:
             return
         place = source.headings.index(column)
         kept = [row for row in source.sample if all(one.keeps_row(row, source.headings) for one in source.filters)]

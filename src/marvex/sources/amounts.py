@@ -137,12 +137,15 @@ def _check_across(columns: Sequence[AmountColumn], source: str) -> None:
     """Raises Mistake where headings that are to be the values of a column hold one another, or the same numbers."""
     names = [one.name for one in columns]
     own = dict(zip(names, map(split, names), strict=True))
-    if not any(one.period or one.scenario for one in columns):
+    is_plain = not any(one.period or one.scenario for one in columns)
+    if is_plain:
         columns = [AmountColumn(name=name, period=of, scenario=side) for name, (of, side) in own.items()]
     check_each_once(columns, source)
     way = f"Leave {setting('headings_are')} out, or take some of them with {setting('amount', names[0])}."
     if len(names) > 1 and (several := [one for one in names if holds_several_months(one) or runs_to_date(one)]):
         raise Mistake(f"{source}: '{several[0]}' holds several months, and would be added to others", way)
+    if not is_plain:
+        return
     periods = {one: its for one in names if (of := own[one][0]) and (its := written(of))}
     if both := nested(periods):
         raise Mistake(f"{source}: '{both[0]}' stands beside '{both[1]}', which is a part of it", way)
