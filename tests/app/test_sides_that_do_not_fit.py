@@ -214,6 +214,27 @@ def test_a_cost_that_is_forgotten_among_the_deductions_is_not_added(desk: Desk) 
     assert closing["current"] == 200
 
 
+def test_a_name_to_show_hides_neither_a_total_nor_a_cost(desk: Desk) -> None:
+    desk.write(
+        "names.csv", [("Group", "Ostrey"), ("Fuel cost", "Bunkers"), ("Fare revenue", "Tickets")], ("Name", "Shown")
+    )
+    named = ("--name-map", "names.csv")
+    entities = [("Group", 640, 632), ("Ferries", 500, 480), ("Harbour", 200, 210), ("Elims", -60, -58)]
+    desk.write("e.csv", entities, ("Entity", "Actual", "Budget"))
+    assert "--where 'Entity!=Group'" in desk.refused("table", "e.csv", *named)
+    total = by_label(desk.figures("table", "e.csv", *named, "--where", "Entity!=Group"))["Total"]
+    assert (total["current"], total["base"]) == (640, 632)  # 500 + 200 − 60, and 480 + 210 − 58
+    desk.write("l.csv", [("Fare revenue", 500), ("Fuel cost", 200)], ("Account", "Net"))
+    assert "'Fuel cost' a cost" in desk.refused("table", "l.csv", *named)
+    assert "--deductions Bunkers names" in desk.refused("draw", "waterfall", "l.csv", *named)
+    bars = desk.figures("draw", "waterfall", "l.csv", *named, "--deductions", "Bunkers")["points"]
+    assert bars[-1]["end"] == 300
+    # Where the source has codes, the names that are shown say it.
+    desk.write("c.csv", [(4000, 500), (5000, 200)], ("Account", "Net"))
+    desk.write("codes.csv", [(4000, "Fare revenue"), (5000, "Fuel cost")], ("Code", "Name"))
+    assert "'Fuel cost' a cost" in desk.refused("table", "c.csv", "--by", "Account", "--name-map", "codes.csv")
+
+
 @pytest.mark.parametrize("case", TOLD)
 def test_what_is_doubtful_is_told_and_added_up(desk: Desk, case: str) -> None:
     table, said, headline, *words = case.split(" >> ")

@@ -30,13 +30,24 @@ from marvex.sources.where import filter_text
 
 
 def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
-    """Raises Mistake where income and costs that are both stored as positive would be added up."""
-    settings = request.settings
+    """Raises Mistake where income and costs that are both stored as positive would be added up, by the names that are
+    shown or by those that the source has for them."""
     if not is_added_up(book, request) or not book.width:
         return
     points = comparison.panel_totals if comparison.every else comparison.points
-    amounts = {point.category or "": point.current or point.base or ZERO for point in points}
-    amounts |= {name: -amounts[name] for name in settings.deductions if name in amounts}
+    labels = tuple(one.category or "" for one in points)
+    for names in dict.fromkeys((labels, tuple(map(book.name_in_source, labels)))):
+        amounts = {name: one.current or one.base or ZERO for name, one in zip(names, points, strict=True)}
+        _check_kinds_by(book, comparison, request, amounts, dict(zip(names, labels, strict=True)))
+
+
+def _check_kinds_by(
+    book: Ledger, comparison: Comparison, request: Request, amounts: dict[str, Decimal], shown: Mapping[str, str]
+) -> None:
+    """The same by some names, with what each is shown as."""
+    settings = request.settings
+    lowering = [name for name in amounts if shown[name] in settings.deductions]
+    amounts |= {name: -amounts[name] for name in lowering}
     if request.adds_unasked:
         roles = book.first.roles
         width = len(roles.by)
@@ -54,10 +65,11 @@ def check_kinds(book: Ledger, comparison: Comparison, request: Request) -> None:
         return
     column = book.first.roles.by[0]
     for of_kind, income, costs, so in _kinds_said(book, comparison, amounts):
-        added = [one for one in costs if one not in settings.deductions]
+        added = [one for one in costs if one not in lowering]
         if _are_both_positive(book.first, of_kind, income, added):
             can_deduct = _can_deduct(comparison, request)
-            deducted = f"{setting('deductions', ','.join(costs))} names what lowers a total; " if can_deduct else ""
+            named = setting("deductions", ",".join(shown.get(one, one) for one in costs))
+            deducted = f"{named} names what lowers a total; " if can_deduct else ""
             raise _mixed_kinds(book.name, book.first, column, (income[0], added[0]), deducted, so)
         if settings.deductions:
             return  # they say it where names do not

@@ -51,10 +51,19 @@ def by_side(book: Ledger, plan: Plan) -> tuple[tuple[Cell, ...], tuple[Cell, ...
 
 
 def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -> tuple[str, ...]:
-    """The categories that are totals of others, and count with them as was asked.
+    """The categories that are totals of others, and count with them as was asked: by the names that are shown, and by
+    those that the source has for them.
 
     Raises Mistake where there is one and that was not asked.
     """
+    found = _totals_among(book, categories, are_kept=are_kept)
+    own = [replace(one, category=book.name_in_source(one.category or "")) for one in categories]
+    if any(one.category != other.category for one, other in zip(own, categories, strict=True)):
+        found += _totals_among(book, own, are_kept=are_kept)
+    return found
+
+
+def _totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -> tuple[str, ...]:
     column = book.first.roles.by[0] if book.first.roles.by else ""
     figures = [TableLine(label=one.label, figures=(one.current, one.base)) for one in categories]
     above = [categories[place].label for place in parents_by_code(figures)]
@@ -82,7 +91,7 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
         )
     if hidden is not None:
         added, less = (listed((part.label for part, sign in parts if sign == way), 3) for way in (1, -1))
-        way_out = f"eave it out with {setting('where', f'{column}!={hidden.label}')}"
+        way_out = f"eave it out with {setting('where', f'{column}!={book.name_in_source(hidden.label)}')}"
         if less:
             raise Mistake(
                 f"{book.name}: {column} '{hidden.label}' is {added} less {less}, which would all be added up",
@@ -100,14 +109,14 @@ def totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) -
         raise Mistake(
             f"{book.name}: {column} '{unproven.label}' has the name of a total and is {amount or 0:,}, "
             f"but all others come to {rest or 0:,}",
-            f"Mend it; or leave it out with {setting('where', f'{column}!={unproven.label}')}, "
+            f"Mend it; or leave it out with {setting('where', f'{column}!={book.name_in_source(unproven.label)}')}, "
             f"or keep it with {setting('totals', 'keep')}.",
         )
     if named:
         own = "its own parts, as its name says" if len(named) == 1 else "their own parts, as their names say"
-        raise counted_with(book.name, column, named, own)
+        raise counted_with(book.name, column, [*map(book.name_in_source, named)], own)
     if above:
-        raise counted_with(book.name, column, above, AS_FIGURES_SAY[len(above) > 1])
+        raise counted_with(book.name, column, [*map(book.name_in_source, above)], AS_FIGURES_SAY[len(above) > 1])
     return ()
 
 

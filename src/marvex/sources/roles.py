@@ -114,7 +114,7 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
             shown = setting("every", "year" if dated.is_years else "month")
             raise Mistake(
                 f"{source}: {dated.name} holds the dates of the rows, and is no category",
-                f"Leave {setting(asked.fields[0])} out: {shown} shows each.",
+                f"Leave it out of {setting(asked.fields[0])}: {shown} shows each.",
             )
         if date is None and asked.year is not None and YEAR.fullmatch(asked.year):
             amounts = tuple(replace(one, period=asked.year) for one in amounts)  # of which nothing else says the time

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from datetime import date, timedelta
 from decimal import Decimal
 from functools import cached_property
@@ -82,8 +82,10 @@ class Ledger:
         *,
         has_scenarios: bool,
         spreading: Spreading | None = None,
+        renamed: Mapping[str, str] | None = None,
     ) -> None:
-        self._spreading = spreading
+        """Takes the sources with what was read of them; `renamed` has names that are shown, with those they are of."""
+        self._spreading, self._renamed = spreading, renamed or {}
         self.sources, self.engine, self.scenarios = tuple(sources), engine, scenarios
         self._has_scenarios = has_scenarios
         self._total_as, self.calendar = sources[0].asked.total_as, sources[0].asked.calendar
@@ -94,8 +96,17 @@ class Ledger:
     def anew(self) -> Ledger:
         """The same sources for another request, of which nothing has been asked yet."""
         return Ledger(
-            self.sources, self.engine, self.scenarios, has_scenarios=self._has_scenarios, spreading=self._spreading
+            self.sources,
+            self.engine,
+            self.scenarios,
+            has_scenarios=self._has_scenarios,
+            spreading=self._spreading,
+            renamed=self._renamed,
         )
+
+    def name_in_source(self, label: str) -> str:
+        """A category by the name that a source has for it, which says what it is, whatever it is shown as."""
+        return JOINS.join(self._renamed.get(one, one) for one in label.split(JOINS)) if self._renamed else label
 
     @property
     def spread(self) -> tuple[str, ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import partial
 from typing import TYPE_CHECKING
@@ -95,7 +95,17 @@ def read_ledger(
         scenarios,
         has_scenarios=len({scenario for scenario, *_ in days}) > 1,  # those without a figure among them
         spreading=spreading,
+        renamed=_renamed(names),
     )
+
+
+def _renamed(names: Sequence[Mapping[str, str]]) -> dict[str, str]:
+    """The names that are shown, each with the one that it is shown for; none that stand for several."""
+    found: dict[str, set[str]] = {}
+    for of_source in names:
+        for name, shown in of_source.items():
+            found.setdefault(shown, set()).add(name)
+    return {shown: of.pop() for shown, of in found.items() if len(of) == 1}
 
 
 def _shared_headings(files: Sequence[SourceFile]) -> frozenset[str]:
