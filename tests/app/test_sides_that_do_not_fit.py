@@ -97,6 +97,8 @@ Month,L,Net|2026-1,A,1013|2026-1,B,2027|2026-1,Total,3040|2026-2,A,5|2026-2,B,6|
 Period,Net|202500,5|202501,7|202601,6 >> --where 'Period!=202500' leaves them out
 Month,Index|2026-01,100|2026-02,101 >> is a rate by its heading >> --per-day calendar
 Month,Balance|2026-01,91|2026-02,93 >> is a balance by its heading >> --per-day calendar
+Month,Balance|2026-01,91|2026-02,93 >> Balance is a balance by its heading >> --amount Balance/1000
+Month,Index|2026-01,100|2026-02,101 >> Index is a rate by its heading >> --amount 'Index * 2'
 Month,Balance|2026-01,91|2026-02,93 >> Month holds the dates of the rows >> --by Month
 Line,Jul 2026,Aug 2026|Opening cash,100,145|In,90,70|Out,-45,-62|Closing cash,145,153 >> is a balance >> --every month
 Line,Jul 2026,Aug 2026|Opening cash,100,145|In,90,70|Out,-45,-62|Closing cash,145,153 >> is a balance >> --by Line
@@ -191,6 +193,7 @@ Date,A,Net|2025-01-31,x,-9|2025-02-28,x,-8|2025-03-31,y,-7|2025-12-31,x,24 >> as
 Day,n,Net|2026-01-01,a,5|2026-01-02,b,6|2026-01-03,c,7 >>  >> Net 18
 Team,Headcount|Sales,10|Ops,6|IT,4 >>  >> Headcount 20
 Month,Net LTM cost|2026-01,5 >>  >> Net LTM cost 5
+Month,Price,Qty|2026-01,2,3|2026-02,3,4 >>  >> Sales 18, Jan–Feb 2026 >> --amount Price*Qty --measure Sales
 Month,Margin|2026-01,20%|2026-02,30% >>  >> Margin 30% >> --total-as closing
 Month,Side,Balance|2026-01,Assets,5|2026-01,Liabilities,3 >>  >> Balance 8 >> --total-as closing --statement none
 Route,Actual YTD,Budget YTD|N,5,6 >>  >> Total 5, 1 below >> --current 'Actual YTD' --base 'Budget YTD'

@@ -34,6 +34,7 @@ from marvex.sources.dates import period_alone, written
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.source import Source
 from marvex.sources.engine.undated import undated_column
+from marvex.sources.expression import columns_in, parse_expression
 from marvex.sources.headings import ROLLING, holds_several_months, parted, runs_to_date
 from marvex.sources.where import filter_text
 
@@ -62,7 +63,7 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
         _check_same_numbers(source)
         if planned:  # of what rolls forward only the movements are added up
             _check_measures(source)
-        amounts = [one.name for one in source.roles.amounts if one.name not in source.worked_out]
+        amounts = _amounts_of(source)
         names = [spelled_out(one) for one in amounts]
         # `Load factor 2025` and `Load factor 2026` are both of the load factor.
         bare = {parted(one).rest or one for one in names}
@@ -102,6 +103,17 @@ def check_adds_up(book: Ledger, planned: Sequence[Plan], request: Request) -> No
             as_sum = f"{other}{setting('total_as', 'sum')} adds up all the same"
             name = amounts[0] if of_what == "its heading" else only
             raise Mistake(f"{source.name}: {name} {what}", f"Say {way}; {as_sum}.")
+
+
+def _amounts_of(source: Source) -> list[str]:
+    """The headings of amounts; of what is one column times or over a number, that one: `Balance / 1000`."""
+    found: list[str] = []
+    for one in source.roles.amounts:
+        names: tuple[str, ...] = (one.name,)
+        if one.name in source.worked_out:
+            names = columns_in(parse_expression(one.name, source.headings, source.name))
+        found += names if len(names) == 1 else ()
+    return found
 
 
 def _check_parts_of_years(source: Source) -> None:
