@@ -168,7 +168,7 @@ def _checked(
 def _totals_of_both(book: Ledger, request: Request) -> tuple[str, ...]:
     """The totals of others that a base shows which the call leaves out, kept as was asked; else raises Mistake."""
     settings = request.settings
-    if settings.versus != ("none",) or settings.is_of_list or not book.width or not request.total_as.adds_up:
+    if settings.versus != ("none",) or settings.is_of_list or not book.width or not request.total_as.adds_rows:
         return ()
     planned: list[Plan] = []
     with contextlib.suppress(Mistake):  # there may be no base

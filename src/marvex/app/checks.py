@@ -16,7 +16,7 @@ _DOLLARS = frozenset({"USD", "CAD", "AUD", "NZD", "SGD", "HKD", "MXN"})
 def check_sources(book: Ledger, request: Request) -> None:
     """Raises Mistake where scenarios, units or currencies of the sources are not what a figure can be made of."""
     _check_scenarios(book)
-    if request.total_as.adds_up:
+    if request.total_as.adds_rows:
         _check_units(book)
     _check_currencies(book, request.settings.currency)
 

@@ -89,7 +89,7 @@ def compared(book: Ledger, plan: Plan, total_as: TotalAs, settings: Settings) ->
     now, then = by_side(book, plan) if book.width else ((), ())
     categories = compare(now, then, book.in_given_order(now, then, by_calendar=settings.order != "given"))
     kept_totals: tuple[str, ...] = ()
-    if not settings.is_of_list and total_as.adds_up:
+    if not settings.is_of_list and total_as.adds_rows and total_as.per is None:
         kept_totals = totals_among(book, categories, are_kept=settings.keeps_totals)
     if plan.every is not None:
         one = _along_time(book, plan, total_as, categories, used)

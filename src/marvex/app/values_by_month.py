@@ -62,7 +62,7 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
     is_sum = is_across and total_as.way is Total.SUM
     for source in book.sources if is_sum and not is_kept and not rolls else ():
         _check_balances(source)
-    for source in book.sources if is_across else ():
+    for source in book.sources if request.adds_unasked else ():
         for name, names, _ in () if is_few(source) else _first_rows(source):
             if name not in source.roles.taken:
                 check_names(source.name, name, list(dict.fromkeys(names)))
@@ -88,7 +88,7 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
             _check_copies(column)
             _check_rest(column)
         # A statement says which of its lines are added up.
-        if is_across and (book.statement is None or column.name not in column.source.roles.by):
+        if request.adds_unasked and (book.statement is None or column.name not in column.source.roles.by):
             check_names(column.source.name, column.name, list(column.amounts))
         if is_sum:
             _check_running(column)

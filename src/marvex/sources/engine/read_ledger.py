@@ -81,7 +81,7 @@ def read_ledger(
     if total_as.way is Total.DISTINCT:
         keys = " UNION ALL ".join(f"SELECT * FROM {one.facts.keys}" for one in sources)
         engine.run(Query(f"CREATE TEMP VIEW keys AS {keys}"), name)
-    if total_as.adds_up and (len(sources) > 1 or sources[0].roles.has_scenarios):
+    if total_as.adds_rows and (len(sources) > 1 or sources[0].roles.has_scenarios):
         check_signs(sources, sources[0].statement, engine, len(sources[0].roles.compared_by))
     engine.run(query.CREATE_SCENARIO_DAYS, name)
     days = engine.rows(query.SCENARIO_DAYS, name)
