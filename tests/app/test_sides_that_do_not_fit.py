@@ -102,7 +102,7 @@ Month,Index|2026-01,100|2026-02,101 >> Index is a rate by its heading >> --amoun
 Month,Measure,Value,Trips|2026-01,Sold,500,10|2026-01,Revenue,9000,10 >> something else >> --amount Value --per Trips
 Month,Unit,Net,Trips|2026-01,EUR,500,10|2026-01,kg,90,10 >> holds several units >> --amount Net --per Trips
 Entity,2025,2026|Ferries,480,501|Harbour,210,200|Group,684,695 >> has the name of a total >> --per-day calendar
-Month,Balance|2026-01,91|2026-02,93 >> Month holds the dates of the rows >> --by Month
+Month,Balance|2026-01,91|2026-02,93 >> --every month shows each >> --by Month
 Line,Jul 2026,Aug 2026|Opening cash,100,145|In,90,70|Out,-45,-62|Closing cash,145,153 >> is a balance >> --every month
 Line,Jul 2026,Aug 2026|Opening cash,100,145|In,90,70|Out,-45,-62|Closing cash,145,153 >> is a balance >> --by Line
 Line,2025,2026|Joiners,50,60|Other,2,3|Leavers,30,40 >> Line says 'Joiners' and 'Leavers' >> --every year

@@ -111,8 +111,8 @@ def _check_opposites(book: Ledger, amounts: Mapping[str, Decimal], column: str, 
 
 
 def asks_of_opposites(request: Request) -> bool:
-    """Whether what takes from one another by its names may not be added up: of balances, that nothing is a statement
-    says that it may."""
+    """Whether what takes from one another by its names is asked about: a sum by name lets it be added up, and of
+    balances a call for no statement."""
     return request.adds_unasked and (request.total_as.way is Total.SUM or not request.settings.statement)
 
 

@@ -17,6 +17,7 @@ from marvex.core.values import dataclass
 from marvex.sources.amounts import amount_columns, check_once, the_one
 from marvex.sources.columns import DATE_NAMES, Column
 from marvex.sources.columns_asked import UNNAMED_HEADINGS, ColumnsAsked, check_different, found_column, new_column
+from marvex.sources.dates import written
 from marvex.sources.headings import parted
 from marvex.sources.wide import (
     AmountColumn,
@@ -111,7 +112,8 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     if date is None and not any(one.period for one in amounts):
         date = _date(free, source, has_year=asked.year is not None)
         if date is None and (dated := next((one for one in columns if one.name in by and one.is_dates), None)):
-            shown = setting("every", "year" if dated.is_years else "month")
+            grains = (its.grain.value for one in dated.few if (its := written(one)))
+            shown = setting("every", next(grains, "month"))
             raise Mistake(
                 f"{source}: {dated.name} holds the dates of the rows, and is no category",
                 f"Leave it out of {setting(asked.fields[0])}: {shown} shows each.",
