@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import csv
+import json
 import shlex
 from typing import Any
 
@@ -107,6 +109,12 @@ Item,Value,Type|Fares,12,increase|Fuel,9,decrease|Crew,2,decrease >> count as ne
 Port,Budget,Price,Volume,Actual|Bow,100,10,-5,105|Holm,200,5,-9,196 >> columns C–D lead from Budget to Actual >> Total 301, 1 above budget
 Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> took Q1 2026 Budget … Q2 2026 Actual as periods >> Total 32, 1 above budget >> --year 2026
 Bay,Q1 Budget,Q1 Actual,Q2 Budget,Q2 Actual|Bow,10,11,10,9|Holm,5,5,6,7 >> its quarters say no year >> Total 32, 1 above budget
+ITEM,BUDGET,ACTUAL|Fares,100,120|Post,50,45 >> took BUDGET and ACTUAL as scenarios >> Total 165, 15 above BUDGET
+Line,Actual,Budget,Comment|Fares,400,430,Fewer trips|Post,200,210,No mail|Fuel,-90,-95,Low price|Result,510,545,As told >> the result is Result >> Result 510, 35 below budget (−6.4%), led by Fares
+Pier,Line,Actual,Budget,Bay,|Bow,Fares,4,7,N,The boat was in dock in May|Bow,Post,2,1,N,More mail went by the boat >> each row as Line >> Total 6, 2 below budget (−25.0%), led by Fares (−3)
+Bay,Line,Scenario,Jul 2026|N,Fares,Actual,10|N,,Budget,9|S,Fares,Actual,5|S,,Budget,6 >> an empty Line goes on with the one above it (2 rows) >> Total 15, level with budget >> --by Line
+Bay,2025,2026,Note|N,10,12,a|S,20,23,|Bay,2025,2026,|E,5,6,b >> 1 row of repeated headings: left out >> Total 41, 6 above
+Bay,EUR k,2025,2026|N,Fares,7,9|N,Post,2,3|S,Fares,4,5 >> each row as EUR k >> N 12,000, 3,000 above last year (+33.3%), led by Fares >> --where Bay=N
 Month,Fares,Tickets|Jan 2026,20,12|Feb 2026,22,13 >> not Tickets >> Fares 42
 Line,Jan,Feb,Mar,Average,Max,Min|Fares,1,2,6,3,6,1|Fuel,2,2,2,2,2,2 >> not Average, Max, Min >> Total 15 >> --amount Jan,Feb,Mar
 Region,Revenue,Costs,Profit|North,310,270,40|South,342,324,18|East,298,279,19|Total,950,873,77 >> row 5 'Total' is the sum of rows 2–4 >> Profit 77
@@ -184,6 +192,12 @@ def test_a_column_that_is_no_amount_says_nothing_of_the_amounts(desk: Desk, case
     (desk.folder / "t.csv").write_text(table.replace("|", "\n"))
     found = desk.run("table", "t.csv", *shlex.split(" ".join(words)))
     assert said in found.err and found.out.startswith(headline)
+    headings, *rows = csv.reader(table.split("|"))
+    if len({*headings} - {""}) == len(headings) == len(rows[-1]):  # as a program hands it on
+        records = [dict(zip(headings, row, strict=True)) for row in rows]
+        (desk.folder / "t.json").write_text(json.dumps(records))
+        found = desk.run("table", "t.json", *shlex.split(" ".join(words)))
+        assert said in found.err and found.out.startswith(headline)
 
 
 @pytest.mark.parametrize("case", ASKED)

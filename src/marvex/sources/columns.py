@@ -39,6 +39,13 @@ _CENTRE = re.compile(
 CODES_OR_AMOUNTS = {"nr", "number", "key", "year", "month"}
 _OF_ONE_SPAN = {"month", "year"}  # of amounts, beside those to date or of another span
 _NUMBERED = re.compile(r"\d{1,2}|(?:19|20)\d\d(?:0[1-9]|1[0-2])?|\d{5}")  # 3, 2026, 202603, a day's number
+_REMARKS = re.compile(
+    r"(?:management |analyst |variance |our |my )?(?:comments?|commentary|remarks?|notes?|observations?|explanations?"
+    r"|kommentare?|bemerkung(?:en)?|anmerkung(?:en)?|erläuterung(?:en)?|commentaires?|remarques?|opmerking(?:en)?"
+    r"|toelichting(?:en)?|comentarios?|observaciones|notas?|commenti|merknad(?:er)?|uwagi|poznámky?)"
+    r"(?: (?:on|of|to|for) .*)?"
+)
+_WORDS_OF_A_REMARK = 4  # on average: a name has fewer
 OF_AMOUNTS = {"of", "for", "in", "to", "this", "last", "prior", "previous", "current", "full"}
 
 
@@ -66,6 +73,16 @@ def _is_of_one_span(heading: str) -> bool:
     return not _OF_ONE_SPAN.isdisjoint(words) and (not beside or version_said(beside.strip("()")) is not None)
 
 
+def are_remarks(heading: str, cells: Sequence[str], *, is_behind: bool) -> bool:
+    """Whether a column of texts says something of its rows, and names none: by its heading, or behind all amounts by
+    its length.
+    """
+    if _REMARKS.fullmatch(spelled_out(heading).casefold()):
+        return True
+    texts = [len(cell.split()) for cell in cells if cell]
+    return is_behind and bool(texts) and sum(texts) >= _WORDS_OF_A_REMARK * len(texts)
+
+
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Column:
     """A column as a sample of it shows: how many cells are filled, and how many of them are what."""
@@ -86,6 +103,7 @@ class Column:
     is_beyond: bool = False  # figures that no year, month or other part of one is numbered by
     numbers_rows: bool = False  # its figures number the rows, or say how deep they stand
     are_names: bool = False  # its figures name the rows, as the numbers of routes do
+    are_remarks: bool = False  # its texts say something of the rows, and name none
 
     @property
     def is_dates(self) -> bool:
@@ -153,10 +171,15 @@ def with_later(
 def columns_of(names: Sequence[str], rows: Sequence[Sequence[str | None]]) -> tuple[Column, ...]:
     """What a sample shows of each column."""
     found = [_column(name, [row[place] or "" for row in rows]) for place, name in enumerate(names)]
+    last = max((place for place, one in enumerate(found) if one.is_figures and not one.is_code), default=len(found))
+    for place, one in enumerate(found):
+        if one.is_text and are_remarks(one.name, [row[place] or "" for row in rows], is_behind=place > last):
+            found[place] = replace(one, are_remarks=True)
     first = next((place for place, one in enumerate(found) if one.filled and not one.is_dates), None)
-    if first is not None and found[first].is_figures:
-        cells = {cell.strip() for row in rows if (cell := row[first] or "") and not is_absent(cell)}
-        found[first] = replace(found[first], are_names=numbers_are_names(names, first, cells))
+    for place in (place for place, one in enumerate(found) if one.is_figures):
+        cells = {cell.strip() for row in rows if (cell := row[place] or "") and not is_absent(cell)}
+        if numbers_are_names(names, place, cells, is_first=place == first):
+            found[place] = replace(found[place], are_names=True)
     return tuple(found)
 
 

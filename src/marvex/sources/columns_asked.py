@@ -27,6 +27,7 @@ class ColumnsAsked:
     led_across : columns of amounts of which the last is what the first and its movements come to.
     worked_out : the amounts that are worked out of several columns.
     of : the scenario of the source, where it is one of several, whose columns may be called otherwise.
+    of_one : columns of which a condition keeps one value, which tells no rows apart.
     shared : the columns, in small letters, that all of several sources have: by these their rows are named alike.
     """
 
@@ -52,6 +53,7 @@ class ColumnsAsked:
     worked_out: tuple[str, ...] = ()
     of: str | None = None
     shared: frozenset[str] | None = None
+    of_one: frozenset[str] = frozenset()
 
 
 def found_column(asked: str, names: Sequence[str], source: str, field: str, own: str | None = None) -> str:

@@ -109,13 +109,14 @@ def rise_as_codes(heading: str, cells: Sequence[str]) -> bool:
     return are_whole and not speaks_of_amounts(heading) and all(one < after for one, after in pairwise(cells))
 
 
-def numbers_are_names(headings: Sequence[str], place: int, cells: Collection[str]) -> bool:
-    """Whether the numbers of the first column are names, as of routes and stores: a total is named among them, or they
-    are whole, beside amounts of periods or sides.
+def numbers_are_names(headings: Sequence[str], place: int, cells: Collection[str], *, is_first: bool = True) -> bool:
+    """Whether the numbers of a column are names, as of routes and stores: a total is named among them, or they are
+    whole and the first, beside amounts of periods or sides.
 
     Parameters
     ----------
     cells : those that are filled, each different one.
+    is_first : no column of names stands before it.
 
     >>> [numbers_are_names((one, "2025", "2026"), 0, {"101", "102"}) for one in ("Route", "Sales")]
     [True, False]
@@ -126,7 +127,7 @@ def numbers_are_names(headings: Sequence[str], place: int, cells: Collection[str
         return False
     if any(naming(cell).is_total for cell in cells if not is_figure(cell)):
         return True
-    return sum(map(is_side, headings)) > 1 and all(map(str.isdecimal, cells))
+    return is_first and sum(map(is_side, headings)) > 1 and all(map(str.isdecimal, cells))
 
 
 def is_side(heading: str) -> bool:

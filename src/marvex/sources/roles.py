@@ -90,10 +90,18 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     own = next((f"{asked.of}={column.name}" for column in columns if asked.of and column.is_text), None)
     by = tuple(one if one == headings else found_column(one, names, source, asked.fields[0], own) for one in asked.by)
     check_different(by, asked.fields[0], source)
-    amount = next((one for one in columns if one.name in by and parted(one.name).is_said and one.is_figures), None)
-    if amount is not None and not amount.is_code:
+    numbers = [one for one in columns if one.name in by and one.is_figures and not one.is_code]
+    if amount := next(
+        (
+            one
+            for one in numbers
+            if headings or parted(one.name).is_said or (one.decimals and one.figures == one.filled)
+        ),
+        None,
+    ):
+        how = "by its heading" if parted(amount.name).is_said else "as others are" if headings else "by its decimals"
         raise Mistake(
-            f"{source}: {amount.name} is a column of amounts by its heading, and no category",
+            f"{source}: {amount.name} is a column of amounts {how}, and no category",
             f"Name a column of names with {setting(asked.fields[0])}.",
         )
     then_by = tuple(
@@ -150,6 +158,9 @@ def work_out(columns: Sequence[Column], asked: ColumnsAsked, source: str) -> Rol
     if len(by) > len(then_by) or (roles.has_dates and (asked.along_time or not is_wide)):
         return roles
     free = [column for column in free if column.name not in (date, scenario, *then_by)]
+    free = [column for column in free if not column.are_remarks] or free
+    others = [column for column in free if column.name not in asked.of_one]
+    free = others if any(column.is_text or column.are_names for column in others) else free
     if is_wide and not any(column.is_text or column.is_code for column in free):
         return roles  # one line by itself, along time
     if roles.sides_are_columns and len(free) == 1 and free[0].distinct == free[0].filled > 1:

@@ -6,9 +6,11 @@ import re
 from collections.abc import Iterable
 
 from marvex.core.exact import POWERS
-from marvex.sources.currencies import USUAL
+from marvex.sources.currencies import CURRENCIES, USUAL
 
 _CURRENCY = r"(?:[A-Z]{3}|[€$£¥₹])"
+# Of which an `M` behind it is millions: `ITEM` and `TEAM` are words, and a ship's `LOA m` is metres.
+_KNOWN = rf"(?:{'|'.join(sorted(CURRENCIES - {'ALL', 'CUP', 'MOP', 'PEN', 'SOS', 'TOP'}))}|[€$£¥₹])"
 _UNIT_WORDS = {"k": "thousands", "m": "millions", "bn": "billions"}
 _CODES = {"€": "EUR", "£": "GBP", "¥": "JPY", "₹": "INR", "$": "$", "US$": "USD", "Fr.": "CHF"}
 # Words of money, behind which a single letter is a unit and not metres.
@@ -34,7 +36,7 @@ _WORDS = {
     ),
     6: (
         rf"(?i:\bin millions?\b|\bmillions of\b|\b(?:units?|scale|amounts): ?millions\b|^millions?$)|"
-        rf"\b{_CURRENCY}\s?(?:m|M|mn|mm|MM|mio)\b|(?<![A-Za-z])[€$£]\s?['’]?(?:mn?|MM?|mm)\b|"
+        rf"\b{_CURRENCY}\s?(?:mn|mio)\b|\b{_KNOWN}\s?(?:mm?|MM?)\b|(?<![A-Za-z])[€$£]\s?['’]?(?:mn?|MM?|mm)\b|"
         rf"\bMio\.?(?=\W|$)|\bM€|\bm\s?(?:[€$£]|EUR|USD|GBP)|(?i:\ben millions\b|\bmillones de\b|\bin milioni\b)|"
         rf"{_BEFORE}[Mm]illions?\b|(?<!per )\b[Mm]illions? {_THINGS}\b|\b[Mm](?:n|ill)?\.?[Kk]r\b|"
         rf"[(\[]\s*[Mm]illions?\s*[)\]]|\b{_MONEY}[ _](?:mn?|\(mn?\))$|\bM\s?{_NAMED}|\bMM\s?[€$£]|"
@@ -81,6 +83,8 @@ def power_said(texts: Iterable[str]) -> int | None:
     [3, 6, 3, 3, None]
     >>> [power_said([one]) for one in ("MEUR", "EUR (m)", "mln", "kkr", "$K", "CHF 1000", "EUR 1000 and more")]
     [6, 6, 6, 3, 3, 3, None]
+    >>> [power_said([one]) for one in ("EURM", "ITEM", "TEAM", "LOA m")]
+    [6, None, None, None]
     """
     found = {power for text in texts for power, words in _WORDS.items() if re.search(words, text)}
     return found.pop() if len(found) == 1 else None

@@ -87,9 +87,13 @@ class Comparison:
         """The categories that have one side only, where there is a base at all."""
         if self.base is None or any(point.panels is PanelsOf.PERIODS for point in self.points):
             return ()
-        categories = self.panel_totals if self.every else self.points
         kinds = (Kind.POINT, Kind.LINE, Kind.STEP) if not self.every else (Kind.TOTAL,)
-        return tuple(point for point in categories if point.state in ONE_SIDED and point.kind in kinds)
+        return tuple(point for point in self.of_categories if point.state in ONE_SIDED and point.kind in kinds)
+
+    @property
+    def of_categories(self) -> tuple[Point, ...]:
+        """The categories, each in all of its periods."""
+        return self.panel_totals if self.every else self.points
 
     @property
     def headline(self) -> Point:

@@ -69,7 +69,8 @@ def _is_sum(point: Point, others: Sequence[Point]) -> bool:
 def tells(point: Point) -> bool:
     """Whether its figures have digits enough that to be a sum of others is no chance, where no name speaks for it."""
     sides = [side for side in (point.current, point.base) if side]
-    return sum(len(side.normalize().as_tuple().digits) for side in sides) >= DIGITS_THAT_TELL
+    digits = sum(len(side.normalize().as_tuple().digits) for side in sides)
+    return digits >= DIGITS_THAT_TELL - (len({*sides}) > 1)  # that two sides agree says more than their digits
 
 
 def _without(count: int, place: int) -> list[int]:

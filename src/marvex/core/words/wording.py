@@ -8,7 +8,7 @@ from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from marvex.core.compare.comparison import Basis, Comparison
-from marvex.core.compare.point import Kind, Point, State, total_of
+from marvex.core.compare.point import NO_NAME, Kind, Point, State, total_of
 from marvex.core.errors import listed
 from marvex.core.exact import difference, total
 from marvex.core.time.calendar import Grain
@@ -315,7 +315,11 @@ def without_side(one: Comparison, names: SideNames, figures: FigureFormat) -> tu
             amount = figures.headline(total(a for a in amounts if a is not None))
             labels = listed((point_name(point, figures.locale) for point in found), 3)
             when = when_absent(one, where, figures.locale, of_base=absent_base)
-            cautions.append(f"{len(found)} {word} ({labels}): no figure {when}, {amount} in all")
+            told = f"{len(found)} {word} ({labels}): no figure {when}, {amount} in all"
+            unnamed = next((p for p in one.of_categories if p.category == NO_NAME and p not in found), None)
+            beside = None if unnamed is None else unnamed.base if absent_base else unnamed.current
+            theirs = f"; {NO_NAME} has {figures.headline(beside)} there, which may be of them" if beside else ""
+            cautions.append(f"{told}{theirs}")
     return tuple(cautions)
 
 

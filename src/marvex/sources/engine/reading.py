@@ -46,7 +46,7 @@ from marvex.sources.engine.unread_cells import UnreadCells
 from marvex.sources.engine.written_dates import create_days, told_of_two_years
 from marvex.sources.expression import adds_columns, parse_expression
 from marvex.sources.readers.source_file import ENOUGH_ROWS, SourceFile
-from marvex.sources.where import Filter, parse_filters
+from marvex.sources.where import Filter, filters_among, parse_filters
 from marvex.sources.years_said import says_another
 
 T = TypeVar("T")
@@ -138,6 +138,9 @@ class _Reader:
             parts_across=file.parts_across,
             total_across=file.total_across,
             led_across=file.led_across,
+            of_one=frozenset(
+                one.column for one in filters_among(asked.where, self.headings, self.name) if one.names_one
+            ),
         )
         for text in columns.worked_out:
             if adds_columns(parse_expression(text, self.headings, self.name)):

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.cost_names import counts_or_rates
+from marvex.sources.cells import is_figure
 from marvex.sources.columns_asked import ColumnsAsked
 from marvex.sources.engine.facts import Facts
 from marvex.sources.engine.rows import Rows
@@ -62,8 +63,9 @@ def power_of(
             f"{file.name}: figures in {unknown} are not read as such",
             f"Take them as they stand: {setting('amounts_in', 'one')}.",
         )
-    labels = [heading for heading in headings if heading not in amounts]
-    of_titles, what = power_said((*file.titles, *labels[:1])) or 0, "the heading"
+    labels = [place for place, heading in enumerate(headings) if heading not in amounts]
+    named = [at for at in labels if at == labels[0] or not any(is_figure(row[at] or "") for row in sample)]
+    of_titles, what = power_said((*file.titles, *(headings[at] for at in named))) or 0, "the heading"
     if in_column := _column_of_unit(headings, kept):
         what, of_titles = in_column
     elif of_titles:

@@ -27,7 +27,7 @@ from marvex.sources.readers.layout import (
     has_footer,
     is_plain_table,
     layout_of,
-    names_totals,
+    name_totals,
 )
 from marvex.sources.readers.objects import objects
 from marvex.sources.readers.places import (
@@ -116,6 +116,9 @@ class Files:
             return self._text_file(path, name, wanted)
         if kind in OBJECTS:
             headings, rows = objects(path, name, kind, wanted.numbers)
+            if path.stat().st_size <= SMALL:
+                table = self._tidied(name, Sheet(title=None, rows=[headings, *rows]), wanted)
+                return replace(table, letters=())  # its cells are told by their names
             return _written_tidy(name, None, distinct(headings), enumerate(rows, 1), self.spare_folder())
         return self._workbook(path, name, wanted)
 
@@ -163,7 +166,7 @@ class Files:
             check_quotes(path, layout.delimiter, name)
             self._checked.add(path)
         is_plain = size > SMALL or (is_plain_table(layout) and not has_footer(path, layout))
-        if size <= LOOKED_AT and path.suffix != ".gz" and names_totals(layout):
+        if size <= LOOKED_AT and path.suffix != ".gz" and name_totals(layout.first[1:]):
             is_plain = False
         if size <= SMALL and sides_across(layout.headings, wanted.wishes.measures):
             is_plain = False
@@ -261,7 +264,7 @@ def _is_plain(grid: Grid) -> bool:
     ):
         return False
     texts = {cell for line in grid.lines for cell in line.cells if cell[:1].isalpha()}
-    return not any(map(is_total_name, texts))
+    return not any(map(is_total_name, texts)) and not name_totals(line.cells for line in grid.lines[1:])
 
 
 def _records(path: Path, delimiter: str, name: str) -> list[list[str]]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import groupby
 
 from marvex.core.structure.total_names import naming
 from marvex.sources.cells import is_absent, is_figure
@@ -25,6 +26,8 @@ def filled_down(
     for place in range(min(amounts, default=0) - 1):
         groups = _groups(found, place, outer, range(place + 1, min(amounts)))
         if groups is None:
+            if _comes_in_runs([row.cells[place] for row in found if not _is_of_total(row, min(amounts))]):
+                outer.append(place)
             continue
         outer.append(place)
         own, filled = "", 0
@@ -51,22 +54,32 @@ def _groups(rows: Sequence[SheetRow], place: int, outer: Sequence[int], inner: r
     """The numbers of the rows that are of the groups of a column; None where it names no groups."""
     own: dict[int, str] = {}
     seen: set[tuple[str, ...]] = set()
+    before: tuple[str, ...] = ()
     empty = 0
     for row in rows:
-        names = [cell for cell in row.cells[: inner.stop] if cell]
-        if not names or any(naming(cell).is_total for cell in names):
+        if _is_of_total(row, inner.stop) or not any(row.cells[place : inner.stop]):
             continue  # a total is of all of its group, or of none
-        name = row.cells[place]
+        name, within = row.cells[place], tuple(row.cells[one] for one in outer)
         if name:
-            group = (*(row.cells[one] for one in outer), name)
-            if group in seen:
+            if (*within, name) in seen:
                 return None  # a name that comes again is one that is said in each row
-            seen.add(group)
-        elif not own or not any(row.cells[one] and not is_absent(row.cells[one]) for one in inner):
-            return None
+            seen.add((*within, name))
+        elif within != before or not any(row.cells[one] and not is_absent(row.cells[one]) for one in inner):
+            return None  # the first of another group goes on with none
         else:
             empty += 1
-        own[row.number] = name
+        own[row.number], before = name, within
     # The only group of the first column is that of all rows.
     are_groups = len(seen) > 1 or (place == 0 and len(inner) > 1 and len(seen) == 1)
     return set(own) if are_groups and empty >= max(2, LEAST_EMPTY * len(own)) else None
+
+
+def _is_of_total(row: SheetRow, stop: int) -> bool:
+    names = [cell for cell in row.cells[:stop] if cell]
+    return not names or any(naming(cell).is_total for cell in names)
+
+
+def _comes_in_runs(cells: Sequence[str]) -> bool:
+    """Whether a column is filled and each of its names goes on for several rows, so that those are of one group."""
+    runs = [(name, len([*of])) for name, of in groupby(cells)]
+    return all(cells) and len({name for name, _ in runs}) == len(runs) and all(length > 1 for _, length in runs)

@@ -8,7 +8,7 @@ import gzip
 import io
 import zlib
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from pathlib import Path
 from typing import BinaryIO
 
@@ -110,9 +110,9 @@ def is_plain_table(layout: Layout) -> bool:
     return bool(dated) and not (len(rows) <= FEW_TEXTS and any(map(has_wholes, dated)))
 
 
-def names_totals(layout: Layout) -> bool:
-    """Whether a text of the first records is the name of a total or a result: of a short file, any of its lines."""
-    texts = {cell for row in layout.first[1:] for cell in row if any(map(str.isalpha, cell))}
+def name_totals(rows: Iterable[Sequence[str]]) -> bool:
+    """Whether a text of the rows below the headings is the name of a total, a result or a part: of a short table."""
+    texts = {cell for row in rows for cell in row if any(map(str.isalpha, cell))}
     return len(texts) <= FEW_TEXTS and any(naming(text).is_total or is_part_name(text) for text in texts)
 
 

@@ -111,7 +111,7 @@ def _amount_places(headings: Sequence[str], data: Sequence[SheetRow], places: Se
         is_code = is_code_name(heading) or _are_years(heading, figures)
         if not filled or 2 * sum(filled[cell] for cell in figures) <= sum(filled.values()):
             is_first = is_first and (not filled or is_dated([*filled][:_LOOKED_AT]))
-        elif not is_code and not (is_first and numbers_are_names(headings, place, filled)):
+        elif not is_code and not numbers_are_names(headings, place, filled, is_first=is_first):
             found.append(place)
             is_first = False
     return found

@@ -193,7 +193,8 @@ def _heading_lines(lines: Sequence[SheetRow], start: int) -> tuple[list[SheetRow
 
 def _is_upper_heading(upper: SheetRow, lower: SheetRow) -> bool:
     """Whether the line above the headings says more of them: merged periods, years or scenarios."""
-    said = [cell for cell in upper.cells[1:] if cell]
+    # What is merged with the empty cell below it is the heading of its own column.
+    said = [cell for cell, below in zip(upper.cells[1:], lower.cells[1:], strict=True) if cell and below]
     if _are_units(lower):
         return True
     if upper.number != lower.number - 1 or not said:
@@ -300,7 +301,6 @@ def _data_lines(
     ----------
     blocks : the numbers of lines that name one.
     """
-    repeated = {line.cells for line in heading_lines}
     behind = heading_lines[-1].cells[1:]
     amounts = _columns_of_figures(lines)
     # Lines of one cell after the last wider one are notes, unless it is an amount.
@@ -309,7 +309,7 @@ def _data_lines(
     facts = [
         SheetRow(line.number, (line.cells[0], *("" for _ in behind))) if line.number in blocks else line
         for line in kept
-        if line.cells not in repeated and (line.cells[1:] != behind or line.cells[0])
+        if not _repeats(line, heading_lines) and (line.cells[1:] != behind or line.cells[0])
     ]
     # A line of one cell names the section that follows.
     data = [line for line in facts if _is_row(line, amounts)]
@@ -322,6 +322,19 @@ def _data_lines(
         again = len(kept) - len(facts)
         said.append(f"{again} row{'s' if again > 1 else ''} of repeated headings: left out")
     return data, said, sections
+
+
+def _repeats(line: SheetRow, heading_lines: Sequence[SheetRow]) -> bool:
+    """Whether a line is one of the headings again, or most of it with the rest left empty."""
+    return any(
+        line.cells == one.cells
+        or (
+            one.filled < 2 * line.filled
+            and line.filled > 1
+            and all(own in ("", its) for own, its in zip(line.cells, one.cells, strict=False))
+        )
+        for one in heading_lines
+    )
 
 
 def _block_headings(lines: Sequence[SheetRow], heading: SheetRow) -> frozenset[int]:

@@ -22,6 +22,7 @@ from marvex.core.structure.total_names import (
 from marvex.core.time.calendar import FINEST_FIRST
 from marvex.core.values import dataclass
 from marvex.sources.cells import Convention, convention_shown
+from marvex.sources.columns import are_remarks
 from marvex.sources.dates import month_alone, written
 from marvex.sources.headings import TO_DATE, parted
 from marvex.sources.readers.amounts_asked import left_by_amounts
@@ -94,7 +95,7 @@ def tidy(
     sheet, wishes = sheet_parts(grid, name, year, title, is_text=is_text), wishes or Wishes()
     whole = _whole_table(sheet, grid.letters, name, wishes, numbers)
     table, blocks, said = whole.table, whole.blocks, list(whole.said)
-    of_periods, texts = RowsOfPeriods(), _texts(table)
+    of_periods, texts = RowsOfPeriods(), _texts(table, wishes)
     if not keep_totals or (not wishes.keep_parts and (year or _dated(table, texts))):
         of_periods = rows_of_periods(_additive(table, wishes), texts, wishes, year)
         said += of_periods.said
@@ -222,7 +223,7 @@ def _without_totals(
     ----------
     by_path : the rows that are sums by their names and their figures.
     """
-    texts = _texts(table)
+    texts = _texts(table, wishes)
     dated = _dated(table, texts)
     parts = {} if wishes.keep_parts else parts_of_lines(table, texts, dated, wishes)
     said = tuple(f"row {at} '{line}' {_what_part_is(line)}" for at, line in parts.items())
@@ -274,10 +275,15 @@ def _without_sums(left: Left, sums: Mapping[int, tuple[str, int, int]]) -> Left:
     return replace(left, rows=rows, said=(*left.said, *said_of_sums(gone)))
 
 
-def _texts(table: SheetTable) -> list[int]:
+def _texts(table: SheetTable, wishes: Wishes) -> list[int]:
     """The columns that hold names or dates."""
     free = [place for place in range(len(table.headings)) if place not in table.places]
-    return [place for place in free if place not in table.numbered and not _are_ways(table, place)] or free
+    named = [place for place in free if place not in table.numbered and not _are_ways(table, place)]
+    return (
+        [place for place in named if table.headings[place] == wishes.label or not _are_remarks(table, place)]
+        or named
+        or free
+    )
 
 
 def _dated(table: SheetTable, texts: Sequence[int]) -> set[int]:
@@ -290,6 +296,11 @@ def _are_ways(table: SheetTable, place: int) -> bool:
     """Whether a column says which rows rise, fall and stand, and names none."""
     cells = [row.cells[place].casefold() for row in table.rows]
     return len({*cells}) < len(cells) and bool(taken_off({*cells}))
+
+
+def _are_remarks(table: SheetTable, place: int) -> bool:
+    cells = [row.cells[place] for row in table.rows]
+    return are_remarks(table.headings[place], cells, is_behind=place > max(table.places, default=place))
 
 
 def _are_of_periods(table: SheetTable, totals: Sequence[tuple[int, str]]) -> bool:
