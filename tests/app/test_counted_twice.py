@@ -588,3 +588,34 @@ def test_the_totals_of_customers_are_not_added_up_with_their_invoices(desk: Desk
     found = by_label(desk.figures("table", "i.csv", "--statement", "none", "--by", "Customer"))
     assert {name: one["current"] for name, one in found.items()} == {"Anne": 150, "Bert": 70, "Total": 220}
     assert by_label(desk.figures("table", "i.csv"))["Grand total"]["current"] == 220
+
+
+# Of one company each, a row that is the sum of others marked with a star.
+SHEETS = """
+Account|Travel,90,95*|Travel:Air,40,35|Travel:Rail,50,60|Rent,70,90
+Line|Fares,500,520*|- cars,200,210|- foot,300,310|Freight,100,90
+Line|Fares,33,35*|  North,11,12|  South,22,23|Cargo,5,6*|  East,5,6
+Route|10,97876,99105|40,54521,12441|35,54022,36734|TOTAL,206419,148280*
+Project,Phase|Dock,Design,100,90|Dock,Build,500,560|Dock,,600,650*|Slip,Design,50,55|Slip,Build,250,240|Slip,,300,295*|,,900,945*
+Item|Ferries,6010,6722|Harbour,1003,1211|Shops,2004,2210|,9017,10143*
+""".strip().splitlines()
+
+
+@pytest.mark.parametrize("sheet", SHEETS)
+def test_what_each_company_has_is_added_up_as_its_own_sheet_is(desk: Desk, sheet: str) -> None:
+    headings, *lines = (line.split(",") for line in sheet.split("|"))
+    whole = {
+        name: [[*line[:-2], *(str(int(one.strip("*")) * size) for one in line[-2:])] for line in lines]
+        for name, size in (("Ostrey", 1), ("Skarn", 3))
+    }
+    counted = {
+        name: sum(int(row[-1]) for row, line in zip(rows, lines, strict=True) if "*" not in line[-1])
+        for name, rows in whole.items()
+    }
+    desk.write("t.csv", [(name, *row) for name, rows in whole.items() for row in rows],
+               ("Company", *headings, "2025", "2026"))  # fmt: skip
+    for name, words in ((None, ()), *((one, ("--where", f"Company={one}")) for one in counted)):
+        found = by_label(desk.figures("table", "t.csv", *words))
+        assert found["Total"]["current"] == (counted[name] if name else sum(counted.values()))
+    found = by_label(desk.figures("table", "t.csv", "--by", "Company"))
+    assert {name: found[name]["current"] for name in counted} == counted

@@ -41,7 +41,7 @@ from marvex.app.whole_periods import with_whole_periods
 from marvex.core.compare.asked import SidesAsked
 from marvex.core.compare.comparison import Basis, Comparison
 from marvex.core.compare.plan import Plan, plan_sides, sides_of_columns
-from marvex.core.compare.point import Better
+from marvex.core.compare.point import Better, Point
 from marvex.core.compare.ranking import with_contribution
 from marvex.core.compare.reservation import Reservation
 from marvex.core.compare.result import Analysis, JudgedComparison, SourceFacts
@@ -80,6 +80,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     with _without_a_sum(request):
         found, kept_totals = _checked(book, planned, ends, request, session)
     compared = [with_ends(one, ends) for one in _arranged(book, found, request)]
+    wholes = [with_ends(one, ends) for one in found]  # of which only a part may be kept to be shown
     kept_totals = _distinct(
         (*book.kept_totals, *(name for one in compared for name in one.kept_totals), *kept_totals)
     )
@@ -100,13 +101,13 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
     windows = {one.plan.current.window for one in compared}
     named = [side_names(one.comparison, figures.locale, with_window=len(windows) > 1) for one in compared]
     judged = tuple(_judged(one, request, names, statement) for one, names in zip(compared, named, strict=True))
-    fairness = _distinct(session.word(one) for one in _cautions(book, compared, judged, figures))
-    reserved = (*_reservations(book, compared, settings.as_of), *_unlike(book, request, compared, judged, figures))
+    fairness = _distinct(session.word(one) for one in _cautions(book, wholes, named, figures))
+    reserved = (*_reservations(book, compared, settings.as_of), *_unlike(book, request, wholes, figures))
     left_out = _distinct(one for made in compared for one in not_comparable(made, total_as, figures))
-    doubt = good_news_doubt(book, request, compared[0].comparison)
-    reading: tuple[str, ...] = ()
+    doubt = good_news_doubt(book, request, wholes[0].comparison)
+    reading = _reading_cautions(book, request, wholes, compared[0].comparison.points, reserved)
     if kept_totals and settings.walk != "movement":
-        reading = (f"{listed(kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})",)
+        reading = (f"{listed(kept_totals, 4)} counts with its own parts ({setting('totals', 'keep')})", *reading)
     analysis = Analysis(
         source=facts,
         comparisons=judged,
@@ -119,7 +120,7 @@ def analysed(book: Ledger, request: Request, session: Session) -> Analysis:
         said=_distinct(session.word(one) for one in (*book.said, *_choices(planned))),
         cautions=_distinct(
             (
-                *map(session.word, (*reading, *_reading_cautions(book, request, compared, reserved))),
+                *map(session.word, reading),
                 *left_out,
                 *fairness,
             )
@@ -234,29 +235,25 @@ def _arranged(book: Ledger, found: Sequence[CheckedComparison], request: Request
 
 
 def _cautions(
-    book: Ledger, compared: Sequence[CheckedComparison], judged: Sequence[JudgedComparison], figures: FigureFormat
+    book: Ledger, compared: Sequence[CheckedComparison], named: Sequence[SideNames], figures: FigureFormat
 ) -> tuple[str, ...]:
     """What makes the comparison less than fair, for whoever reads the result."""
     cautions = book.found_in_one_only()
-    for one, made in zip(judged, compared, strict=True):
+    for names, made in zip(named, compared, strict=True):
         cautions += made.plan.cautions
-        cautions += without_side(one.comparison, one.names, figures)
+        cautions += without_side(made.comparison, names, figures)
         cautions += counted_as_nothing(made, figures)
     return cautions
 
 
 def _unlike(
-    book: Ledger,
-    request: Request,
-    compared: Sequence[CheckedComparison],
-    judged: Sequence[JudgedComparison],
-    figures: FigureFormat,
+    book: Ledger, request: Request, compared: Sequence[CheckedComparison], figures: FigureFormat
 ) -> tuple[Reservation, ...]:
     """What makes the two sides unlike, or hides a part of one: it stands under every picture."""
     found = narrowed_in_one_only(book)
-    for one, made in zip(judged, compared, strict=True):
+    for made in compared:
         found += lapsed_balances(made, figures) + unlike_sides(made, book, figures)
-        found += unlike_phasing(book, one.comparison) if request.total_as.adds_up else ()
+        found += unlike_phasing(book, made.comparison) if request.total_as.adds_up else ()
     return (*found, *book.undivided(figures))
 
 
@@ -274,14 +271,23 @@ def _reserved(book: Ledger, compared: Sequence[CheckedComparison], reservations:
 
 
 def _reading_cautions(
-    book: Ledger, request: Request, compared: Sequence[CheckedComparison], reservations: Sequence[Reservation]
+    book: Ledger,
+    request: Request,
+    compared: Sequence[CheckedComparison],
+    points: Sequence[Point],
+    reservations: Sequence[Reservation],
 ) -> tuple[str, ...]:
-    """What has to be said of how the source was read, to the one who runs the command."""
+    """What has to be said of how the source was read, to the one who runs the command.
+
+    Parameters
+    ----------
+    points : those of the first comparison as they are shown, which are a statement's lines.
+    """
     statement, cautions = book.statement, book.cautions
     for made in compared:
         cautions += names_alike(_categories(made.comparison))
     if statement is not None and not statement.is_found:
-        cautions += unexpected_signs(compared[0].comparison.points, statement)
+        cautions += unexpected_signs(points, statement)
     cautions += good_news_caution(book, request, compared[0].comparison)
     cautions += own_variance_cautions(book.first, compared[0].comparison)
     cautions += cancelled_caution(book, compared[0].comparison)

@@ -11,7 +11,7 @@ from marvex.core.compare.totals import Total
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.amount_names import is_end, is_line_of_sheet, is_total_of_sheet
 from marvex.core.structure.running import LEAST_VALUES
-from marvex.core.structure.total_names import is_balance_name
+from marvex.core.structure.total_names import is_balance_name, is_of_a_day
 from marvex.request.request import Request
 from marvex.sources.engine.by_month import Amounts
 from marvex.sources.engine.ledger import Ledger
@@ -78,7 +78,7 @@ def _check_ends(source: Source) -> None:
 
 def is_end_of_list(name: str) -> bool:
     """Whether a line is of what there was at first or is in the end, by its name: 'Opening cash', 'Balance c/f'."""
-    return is_balance_name(name) or is_end(name)
+    return is_balance_name(name) or is_end(name) or is_of_a_day(name)
 
 
 def _lasting(amounts: Amounts) -> list[str]:

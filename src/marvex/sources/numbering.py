@@ -101,12 +101,15 @@ def _follows(code: _Code, after: _Code) -> bool:
 
 
 def rise_as_codes(heading: str, cells: Sequence[str]) -> bool:
-    """Whether whole numbers of one length rise from row to row, as the codes of a list do: 1000, 1010, 2000.
+    """Whether whole numbers of one length rise from row to row, as the codes of a list do, 1000, 1010, 2000, once or in
+    each of several blocks.
 
     So may amounts, where no others stand beside them.
     """
+    codes = [*dict.fromkeys(cells)]
     are_whole = len(cells) >= _LEAST_RISING and all(map(str.isdecimal, cells)) and len({*map(len, cells)}) == 1
-    return are_whole and not speaks_of_amounts(heading) and all(one < after for one, after in pairwise(cells))
+    in_blocks = all(one < after for one, after in pairwise(codes)) and all(one != its for one, its in pairwise(cells))
+    return are_whole and not speaks_of_amounts(heading) and in_blocks
 
 
 def numbers_are_names(headings: Sequence[str], place: int, cells: Collection[str], *, is_first: bool = True) -> bool:

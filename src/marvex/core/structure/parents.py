@@ -32,7 +32,7 @@ def parents_by_code(lines: Sequence[TableLine]) -> dict[int, tuple[int, ...]]:
         (place, _CODE.match(line.label) or _CODE_BEHIND.match(line.label)) for place, line in enumerate(lines)
     )
     codes = {place: code[1] for place, code in found_in if code}
-    below = _below(codes) or below_by_path([line.label for line in lines])
+    below = _below(codes) or below_by_path({place: line.label for place, line in enumerate(lines)})
     found: dict[int, tuple[int, ...]] = {}
     digits = 0
     figures = TableFigures(lines) if below else None
@@ -135,11 +135,11 @@ def _below(codes: Mapping[int, str]) -> dict[int, Sequence[int]]:
     return {place: below for place, below in found if below}
 
 
-def below_by_path(names: Sequence[str]) -> dict[int, Sequence[int]]:
+def below_by_path(names: Mapping[int, str]) -> dict[int, Sequence[int]]:
     """The places of the names that go on from each with another: 'Costs:Fuel' from 'Costs'."""
-    places = {name: place for place, name in enumerate(names)}
+    places = {name: place for place, name in names.items()}
     found = defaultdict[int, list[int]](list)
-    for at, name in enumerate(names):
+    for at, name in names.items():
         for between in _PATH.finditer(name):
             if (place := places.get(name[: between.start()])) is not None:
                 found[place].append(at)

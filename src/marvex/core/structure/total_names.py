@@ -166,7 +166,14 @@ _FORMULA = r"\s*\((?:[a-z\d]{1,2}\s*[-–−+=/]\s*)+[a-z\d]{1,2}\)$"  # 'Result
 _SPAN = r"(?: (?:of )?(?:the |last |this )?(?:year|period|month|quarter|half|week|day|season|\d.*))?"
 _OF_A_SPAN = r"(?:of|of the) (?:\w+ )?(?:year|period|month|quarter|half|week|day)\b.*"
 _KEPT_THEN = r"(?:balances?|position|cash|stock|value|headcount|total)"
+_MONTH = (
+    r"(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|sept?(?:ember)?|oct(?:ober)?|"
+    r"nov(?:ember)?|dec(?:ember)?)"
+)
+_AT_FIRST = rf".*\b(?:at|on) (?:1(?:st)? {_MONTH}|{_MONTH} 1(?:st)?)\b.*"
+_AT_LAST = rf".*\b(?:at|on) (?:(?:28|29|30|31)(?:th|st)? {_MONTH}|{_MONTH} (?:28|29|30|31)(?:th|st)?)\b.*"
 _OPENING = (
+    rf"{_AT_FIRST}|"
     rf"(?:opening|beginning|initial|starting|(?:start|begin) {_KEPT_THEN})\b.*|(?:.* )?(?:brought forward|b/f|b/fwd)|"
     rf"(?:the )?(?:start|begin){_SPAN}|.*\bat (?:the )?(?:start|beginning)\b.*|"
     rf".*(?:,| [-–—]) (?:start|beginning)(?: {_OF_A_SPAN})?|anfangs\w*|(?:solde|saldo|stock) in[ia]cial?[el]?|"
@@ -179,7 +186,7 @@ _CARRIED = (
     r"utgående balans[e]?"
 )
 _CLOSING = (
-    rf"{_CLOSES}|(?:ending|final|end {_KEPT_THEN})\b.*|(?:the )?end{_SPAN}|.*\bat (?:the )?end\b.*|"
+    rf"{_AT_LAST}|{_CLOSES}|(?:ending|final|end {_KEPT_THEN})\b.*|(?:the )?end{_SPAN}|.*\bat (?:the )?end\b.*|"
     rf".*(?:,| [-–—]) end(?: {_OF_A_SPAN})?|{_CARRIED}"
 )
 # What can hardly be a line beside others, as 'Final payment' is.
@@ -199,8 +206,7 @@ _BALANCE = (
 )
 _TIME = (  # a year, a part of one, a day
     r"\b(?:(?:fy\s?)?(?:19|20)\d\d(?:[/-]\d\d(?:\d\d)?)?|[fc]y\s?['’]?\d\d(?:[/-]\d\d)?|q[1-4]|h[12]|"
-    r"(?:at )?(?:\d{1,2} )?(?:jan(?:uary)?|feb(?:ruary)?|mar(?:ch)?|apr(?:il)?|may|june?|july?|aug(?:ust)?|"
-    r"sept?(?:ember)?|oct(?:ober)?|nov(?:ember)?|dec(?:ember)?))\b"
+    rf"(?:at )?(?:\d{{1,2}} )?{_MONTH})\b"
 )
 _AT_A_DAY = r"(?P<of>.*?)\s*\bat (?:the )?(?:start\b.*|beginning\b.*|end\b.*|\d{1,2} [^\W\d]{3,9}\b.*)"
 _SIDE_WORDS = frozenset(
@@ -408,6 +414,15 @@ def is_remainder_name(label: str) -> bool:
 def is_closing_name(label: str) -> bool:
     """Whether a row so named is what a list comes to."""
     return _is(_CLOSING, label.strip())
+
+
+def is_of_a_day(label: str) -> bool:
+    """Whether a row so named is of the first or the last day of a month: 'Cash at 1 Jan', 'Balance as at 31 May 2026'.
+
+    >>> [is_of_a_day(one) for one in ("Cash at 1 Jan", "Balance as at 31 May 2026", "Sales on 12 May")]
+    [True, True, False]
+    """
+    return _is(f"{_AT_FIRST}|{_AT_LAST}", label.strip())
 
 
 def is_balance_name(label: str) -> bool:

@@ -211,9 +211,9 @@ def _above(rows: Sequence[Sequence[str]], first: int, last: int) -> tuple[str, .
 
 
 def _indent(row: Sequence[Any]) -> int:
-    """How far the first text of a row is set in: by blanks, or by a dash or a dot before its name."""
-    first = next((value for value in row if isinstance(value, str) and value.strip()), "")
-    return _SET_IN.match(first).end()  # type: ignore[union-attr]
+    """How far a name of a row is set in: by blanks, or by a dash or a dot before it."""
+    names = (value for value in row if isinstance(value, str) and any(map(str.isalpha, value)))
+    return max((_SET_IN.match(one).end() for one in names), default=0)  # type: ignore[union-attr]
 
 
 def without_noise(rows: Sequence[Sequence[Any]]) -> Iterator[list[Any]]:

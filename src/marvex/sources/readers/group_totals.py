@@ -106,9 +106,11 @@ def _found(
                 return {}  # a result among names, which is no total of a group
             continue
         ends = (one for one in range(at - 1, -1, -1) if (its := levels[one]) is not None and its <= level)
-        parts = [one for one in range(next(ends, -1) + 1, at) if levels[one] is None]
+        within = texts[: level if says_total else level + 1]  # the columns of the groups that it is in
+        beside = [one for one in range(at) if levels[one] is None and _are_in_one(rows[one], row, within)]
         # What comes right after a total of its own level is the total of all.
-        parts = parts or [one for one in range(at) if levels[one] is None]
+        start = next(ends, -1)
+        parts = [one for one in beside if one > start] or beside
         fit = figures.fit(at, [(one, 1) for one in parts])
         if not parts or fit is None or fit.off:
             return {}
@@ -117,6 +119,11 @@ def _found(
         of = [rows[one].number for one in parts]
         found[row.number] = (names or [_ALL])[-1], min(of), max(of)
     return found if says_total or bits >= _LEAST_BITS else {}
+
+
+def _are_in_one(row: SheetRow, whole: SheetRow, places: Sequence[int]) -> bool:
+    """Whether a row is in all groups that a total's row names."""
+    return all(whole.cells[place] in ("", row.cells[place]) for place in places)
 
 
 def _level(cells: Sequence[str], *, says_total: bool) -> int | None:

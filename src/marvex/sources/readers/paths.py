@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from marvex.core.exact import ZERO, total
@@ -26,16 +26,32 @@ def set_in_by_paths(table: SheetTable) -> tuple[SheetTable, Mapping[int, tuple[s
     for place in range(len(table.headings)):
         if place in table.places:
             continue
-        below = below_by_path([row.cells[place] for row in table.rows])
-        for parent, found in below.items():
-            within = {one for other in found for one in below.get(other, ())}
-            if _is_sum(table, parent, [one for one in found if one not in within]):
-                first, last, own = (table.rows[one] for one in (found[0], found[-1], parent))
-                sums[own.number] = own.cells[place], first.number, last.number
-                for one in found:
-                    deep[one] += BLANKS
+        for block in _blocks(table, place):
+            below = below_by_path({at: table.rows[at].cells[place] for at in block})
+            for parent, found in below.items():
+                within = {one for other in found for one in below.get(other, ())}
+                if _is_sum(table, parent, [one for one in found if one not in within]):
+                    first, last, own = (table.rows[one] for one in (found[0], found[-1], parent))
+                    sums[own.number] = own.cells[place], first.number, last.number
+                    for one in found:
+                        deep[one] += BLANKS
     rows = (replace(row, indent=row.indent + its) for row, its in zip(table.rows, deep, strict=True))
     return (replace(table, rows=tuple(rows)) if sums else table), sums
+
+
+def _blocks(table: SheetTable, place: int) -> Iterable[Sequence[int]]:
+    """The rows by their places, in blocks within each of which a column names every row once, as where each company
+    has all accounts: by another column whose names come again, or by all such together.
+    """
+    others = [one for one in range(len(table.headings)) if one != place and one not in table.places]
+    keys = [one for one in others if 2 * len({row.cells[one] for row in table.rows}) <= len(table.rows)]
+    for of in ((), *((one,) for one in keys), tuple(keys)):
+        blocks: dict[tuple[str, ...], list[int]] = {}
+        for at, row in enumerate(table.rows):
+            blocks.setdefault(tuple(row.cells[one] for one in of), []).append(at)
+        if all(len({table.rows[at].cells[place] for at in block}) == len(block) for block in blocks.values()):
+            return blocks.values()
+    return [range(len(table.rows))]
 
 
 def standing(table: SheetTable, sums: Collection[int]) -> set[int]:

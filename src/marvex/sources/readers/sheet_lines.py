@@ -76,6 +76,7 @@ def _pivoted(table: SheetTable, label: int, keys: Sequence[int]) -> list[SheetLi
     for row in table.rows:
         found.setdefault(row.cells[label], []).append(row)
     lines = []
+    levels = dict(zip(found, _levels([min(row.indent for row in rows) for rows in found.values()]), strict=True))
     for name, rows in found.items():
         figures: list[Decimal | None] = [None] * (width * len(columns))
         for row in rows:
@@ -85,6 +86,7 @@ def _pivoted(table: SheetTable, label: int, keys: Sequence[int]) -> list[SheetLi
             label=name,
             figures=tuple(figures),
             naming=naming(name),
+            indent=levels[name],
             is_percent=all(row.number in table.percents for row in rows),
         )
         lines.append(SheetLine(line=line, label=name, numbers=tuple(row.number for row in rows)))

@@ -113,7 +113,9 @@ def left_of_rows(
         groups = unnamed or (totals_below_dated(table, texts, wishes.named) if dated else group_totals(table, texts))
     except Mistake as wrong:
         raise (None if wishes.blanks else unreadable(table)) or wrong from None
-    if groups and not wishes.named & {name for name, *_ in groups.values()}:
+    # What all rows have that a condition keeps names none of them.
+    of_all = {cells.pop() for place in texts if len(cells := {row.cells[place] for row in table.rows}) == 1}
+    if groups and not (wishes.named - of_all) & {name for name, *_ in groups.values()}:
         left = left_of_rows(without_rows(whole, groups), texts, dated, wishes, are_blocks=are_blocks)
         by_figures = (_UNNAMED[len(unnamed) > 1],) if unnamed else ()
         return replace(left, said=(*said_of_sums(groups), *left.said), doubts=(*by_figures, *left.doubts))
