@@ -296,6 +296,10 @@ def test_a_pack_that_is_begun_of_debits_is_turned(desk: Desk) -> None:
     assert desk.run("begin", "d.csv", "-o", "p.toml").status == 0
     assert 'source_sign = "credit"' in (desk.folder / "p.toml").read_text()
     assert "signed as debits" in desk.run("table", "d.csv").err
+    desk.write("c.csv", [("N", "Sales", -900, -990), ("N", "Wages", 400, 410), ("S", "Sales", -90, -95),
+                         ("S", "Rent", 20, 22)], ("Region", "Account", "2025", "2026"))  # fmt: skip
+    for words in (("--by", "Account", "--keep", "top:1"), ("--by", "Region"), ("--by", "Region", "--keep", "top:1")):
+        assert "signed as debits" in desk.run("table", "c.csv", *words).err
     sheet = desk.run("table", "d.csv", "--source-sign", "credit")
     assert "signed as debits" not in sheet.err
     assert "1,035" in sheet.out  # 3 × (108 + 115 + 122): of each month's 100 + 7m + 1 thrice, as 9 − 4 − 2 are left

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Iterator, Sequence
 from decimal import Decimal
 from functools import partial
 
-from marvex.core.exact import total
+from marvex.core.exact import EXACT, ZERO, total
 from marvex.core.structure.cost_names import KINDS
-from marvex.core.structure.parents import number_an_outline
+from marvex.core.structure.parents import MOST_LINES, number_an_outline
 from marvex.core.values import dataclass
 from marvex.core.words.spelled_out import spelled_out
+from marvex.sources.cells import Convention, value_of
 from marvex.sources.columns import Column
 from marvex.sources.engine.by_month import Amounts, ByMonth, by_month, stored_by_month
 from marvex.sources.engine.ledger import Ledger
@@ -105,8 +106,31 @@ def amounts_of_values(book: Ledger) -> Iterator[Amounts]:
 
 
 def sums_of_values(book: Ledger) -> Iterator[dict[str, Decimal]]:
-    """What each value of a column comes to, of every column of names or codes."""
-    return (column.sums for column in columns_by_month(book))
+    """What each value of a column of names or codes comes to; of both sides together where there are no dates."""
+    yield from (column.sums for column in columns_by_month(book))
+    for source in book.sources:
+        if source.are_few and not source.roles.has_dates:
+            yield from (sums() for _, _, sums in first_rows(source))
+
+
+def first_rows(source: Source) -> Iterator[tuple[str, list[str], Callable[[], dict[str, Decimal]]]]:
+    """Each column of names that nothing is compared by, with those of the first rows, and what each comes to there."""
+    headings, roles = source.headings, source.roles
+    amounts = [headings.index(one.name) for one in roles.amounts if one.name in headings]
+    way = source.facts.reading.convention or Convention.POINT
+    kept = [row for row in source.sample if all(one.keeps_row(row, headings) for one in source.filters)]
+
+    def sums_of(names: Sequence[str]) -> dict[str, Decimal]:
+        sums = dict.fromkeys(names, ZERO)
+        for name, row in zip(names, kept, strict=True):
+            own = total(value_of(row[at] or "", way) or ZERO for at in amounts)
+            sums[name] = EXACT.add(sums[name], source.asked.signed(own))
+        return sums
+
+    for place, column in enumerate(source.columns):
+        if column.is_text and column.name not in roles.compared_by and 1 < column.distinct <= MOST_LINES:
+            names = [(row[place] or "").strip() for row in kept]
+            yield column.name, names, partial(sums_of, names)
 
 
 def names_of(source: Source) -> list[str]:

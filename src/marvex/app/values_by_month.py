@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from datetime import date
 from decimal import Decimal
 from functools import partial
@@ -12,6 +12,7 @@ from marvex.app.columns_by_month import (
     ColumnByMonth,
     codes_by_month,
     columns_by_month,
+    first_rows,
     is_few,
     names_of,
     outlines_by_month,
@@ -33,7 +34,6 @@ from marvex.core.structure.parents import MOST_LINES, parents_by_code, parents_b
 from marvex.core.structure.running import LEAST_VALUES, runs_to_date
 from marvex.core.structure.total_names import Naming, is_balance_name, is_opening_name, naming
 from marvex.request.request import Request
-from marvex.sources.cells import Convention, value_of
 from marvex.sources.engine.by_month import Month
 from marvex.sources.engine.ledger import Ledger
 from marvex.sources.engine.signs import SignedSide, disagreement, opposite_lines
@@ -63,7 +63,7 @@ def check_values(book: Ledger, request: Request, *, rolls: bool) -> tuple[str, .
     for source in book.sources if is_sum and not is_kept and not rolls else ():
         _check_balances(source)
     for source in book.sources if request.adds_unasked else ():
-        for name, names, _ in () if is_few(source) else _first_rows(source):
+        for name, names, _ in () if is_few(source) else first_rows(source):
             if name not in source.roles.taken:
                 check_names(source.name, name, list(dict.fromkeys(names)))
     for source in filter(is_few, book.sources) if is_sum and not is_kept else ():
@@ -101,7 +101,7 @@ def check_other_kinds(book: Ledger, request: Request) -> None:
     if not is_added_up(book, request) or request.settings.deductions:
         return
     for source in book.sources:
-        for name, names, sums in () if is_few(source) else _first_rows(source):
+        for name, names, sums in () if is_few(source) else first_rows(source):
             different = list(dict.fromkeys(names))
             if all(kinds_of(name, different)) or opposed(different):
                 check_kinds_of(source, name, sums(), request)
@@ -151,26 +151,6 @@ def counted_with(source: str, column: str, names: Sequence[str], own: str) -> Mi
         f"Leave {'it' if len(names) == 1 else 'them'} out with {without}, "
         f"or keep totals with {setting('totals', 'keep')}.",
     )
-
-
-def _first_rows(source: Source) -> Iterator[tuple[str, list[str], Callable[[], dict[str, Decimal]]]]:
-    """Each column of names that nothing is compared by, with those of the first rows, and what each comes to there."""
-    headings, roles = source.headings, source.roles
-    amounts = [headings.index(one.name) for one in roles.amounts if one.name in headings]
-    way = source.facts.reading.convention or Convention.POINT
-    kept = [row for row in source.sample if all(one.keeps_row(row, headings) for one in source.filters)]
-
-    def sums_of(names: Sequence[str]) -> dict[str, Decimal]:
-        sums = dict.fromkeys(names, ZERO)
-        for name, row in zip(names, kept, strict=True):
-            own = total(value_of(row[at] or "", way) or ZERO for at in amounts)
-            sums[name] = EXACT.add(sums[name], source.asked.signed(own))
-        return sums
-
-    for place, column in enumerate(source.columns):
-        if column.is_text and column.name not in roles.compared_by and 1 < column.distinct <= MOST_LINES:
-            names = [(row[place] or "").strip() for row in kept]
-            yield column.name, names, partial(sums_of, names)
 
 
 def _sums_of_others(column: ColumnByMonth) -> tuple[str, ...]:

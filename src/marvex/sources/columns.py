@@ -177,6 +177,8 @@ def columns_of(names: Sequence[str], rows: Sequence[Sequence[str | None]]) -> tu
             found[place] = replace(one, are_remarks=True)
     first = next((place for place, one in enumerate(found) if one.filled and not one.is_dates), None)
     for place in (place for place, one in enumerate(found) if one.is_figures):
+        if place != first and all((row[place] or "0")[0].isdigit() for row in rows):
+            continue  # no total is named among them
         cells = {cell.strip() for row in rows if (cell := row[place] or "") and not is_absent(cell)}
         if numbers_are_names(names, place, cells, is_first=place == first):
             found[place] = replace(found[place], are_names=True)

@@ -211,8 +211,13 @@ def _above(rows: Sequence[Sequence[str]], first: int, last: int) -> tuple[str, .
 
 
 def _indent(row: Sequence[Any]) -> int:
-    """How far a name of a row is set in: by blanks, or by a dash or a dot before it."""
-    names = (value for value in row if isinstance(value, str) and any(map(str.isalpha, value)))
+    """How far a name of a row is set in, of those that stand before its figures: by blanks, a dash or a dot."""
+    names: list[str] = []
+    for value in row:
+        if isinstance(value, str) and any(map(str.isalpha, value)):
+            names.append(value)
+        elif names and value not in ("", None):
+            break
     return max((_SET_IN.match(one).end() for one in names), default=0)  # type: ignore[union-attr]
 
 

@@ -13,6 +13,7 @@ from marvex.core.errors import Mistake, setting
 from marvex.core.exact import total
 from marvex.core.structure.evidence import TableFigures, TableLine
 from marvex.core.structure.total_names import is_total_name, naming
+from marvex.sources.numbering import is_side
 from marvex.sources.readers.grid import SheetRow
 from marvex.sources.readers.sheet_table import SheetTable
 
@@ -31,12 +32,26 @@ def group_totals(table: SheetTable, texts: Sequence[int]) -> dict[int, tuple[str
     texts : the columns that hold names.
     """
     named = _found(table.rows, table, texts, says_total=True)
-    if named or len(texts) < 2:
+    if named:
         return named
     # The rows of a query with roll-ups: what they are of has no name, and stands before them or after.
+    texts = sorted((*texts, *_codes(table)))
     return _found(table.rows, table, texts, says_total=False) or _found(
         table.rows[::-1], table, texts, says_total=False
     )
+
+
+def _codes(table: SheetTable) -> list[int]:
+    """The columns of whole numbers beside amounts of periods or sides of which some cells are empty: routes, and their
+    totals.
+    """
+    others = [place for place in table.places if not is_side(table.headings[place])]
+    filled = {place: [cell for row in table.rows if (cell := row.cells[place])] for place in others}
+    return [
+        place
+        for place, cells in filled.items()
+        if len(cells) < len(table.rows) and all(map(str.isdecimal, cells)) and len(others) < len(table.places) - 1
+    ]
 
 
 def totals_below_dated(
