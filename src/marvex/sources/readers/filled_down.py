@@ -64,7 +64,9 @@ def _groups(rows: Sequence[SheetRow], place: int, outer: Sequence[int], inner: r
             if (*within, name) in seen:
                 return None  # a name that comes again is one that is said in each row
             seen.add((*within, name))
-        elif within != before or not any(row.cells[one] and not is_absent(row.cells[one]) for one in inner):
+        elif (
+            not own or within != before or not any(row.cells[one] and not is_absent(row.cells[one]) for one in inner)
+        ):
             return None  # the first of another group goes on with none
         else:
             empty += 1
