@@ -619,3 +619,19 @@ def test_what_each_company_has_is_added_up_as_its_own_sheet_is(desk: Desk, sheet
         assert found["Total"]["current"] == (counted[name] if name else sum(counted.values()))
     found = by_label(desk.figures("table", "t.csv", "--by", "Company"))
     assert {name: found[name]["current"] for name in counted} == counted
+
+
+@pytest.mark.parametrize("is_once", [True, False])
+def test_a_statement_of_each_company_is_that_of_all(desk: Desk, is_once: bool) -> None:
+    lines = ("Fares", "Freight", "Total income", "Fuel", "Crew", "Profit")
+    ostrey = ((52010, 49870), (18300, 17220), (70310, 67090), (21940, 20555), (30115, 28410), (18255, 18125))
+    skarn = ((33120, 31005), (9045, 9990), (42165, 40995), (12380, 11875), (17760, 18230), (12025, 10890))
+    rows = [
+        (company if at == 0 or not is_once else "", name, *figures)
+        for company, its in (("Ostrey", ostrey), ("Skarn", skarn))
+        for at, (name, figures) in enumerate(zip(lines, its, strict=True))
+    ]
+    desk.write("t.csv", rows, ("Company", "Line", "2026", "2025"))
+    for words, profit in (((), (30280, 29015)), (("--where", "Company=Ostrey"), (18255, 18125))):
+        found = by_label(desk.figures("table", "t.csv", *words))["Profit"]
+        assert (found["current"], found["base"]) == profit

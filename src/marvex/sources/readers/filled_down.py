@@ -53,17 +53,21 @@ def has_groups(rows: Sequence[Sequence[str]]) -> bool:
 def _groups(rows: Sequence[SheetRow], place: int, outer: Sequence[int], inner: range) -> set[int] | None:
     """The numbers of the rows that are of the groups of a column; None where it names no groups."""
     own: dict[int, str] = {}
-    seen: set[tuple[str, ...]] = set()
+    seen: dict[tuple[str, ...], None] = {}
+    totals: dict[tuple[str, ...], dict[tuple[str, ...], int]] = {}  # of each name in each group its row
     before: tuple[str, ...] = ()
     empty = 0
     for row in rows:
         if _is_of_total(row, inner.stop) or not any(row.cells[place : inner.stop]):
-            continue  # a total is of all of its group, or of none
+            # A total is of all of its group, or of none, unless each group has it.
+            if seen and not row.cells[place] and any(row.cells[one] for one in inner):
+                totals.setdefault(row.cells[inner.start : inner.stop], {}).setdefault([*seen][-1], row.number)
+            continue
         name, within = row.cells[place], tuple(row.cells[one] for one in outer)
         if name:
             if (*within, name) in seen:
                 return None  # a name that comes again is one that is said in each row
-            seen.add((*within, name))
+            seen[*within, name] = None
         elif (
             not own or within != before or not any(row.cells[one] and not is_absent(row.cells[one]) for one in inner)
         ):
@@ -73,7 +77,8 @@ def _groups(rows: Sequence[SheetRow], place: int, outer: Sequence[int], inner: r
         own[row.number], before = name, within
     # The only group of the first column is that of all rows.
     are_groups = len(seen) > 1 or (place == 0 and len(inner) > 1 and len(seen) == 1)
-    return set(own) if are_groups and empty >= max(2, LEAST_EMPTY * len(own)) else None
+    of_each = {number for numbers in totals.values() if numbers.keys() == seen.keys() for number in numbers.values()}
+    return own.keys() | of_each if are_groups and empty >= max(2, LEAST_EMPTY * len(own)) else None
 
 
 def _is_of_total(row: SheetRow, stop: int) -> bool:
