@@ -635,3 +635,6 @@ def test_a_statement_of_each_company_is_that_of_all(desk: Desk, is_once: bool) -
     for words, profit in (((), (30280, 29015)), (("--where", "Company=Ostrey"), (18255, 18125))):
         found = by_label(desk.figures("table", "t.csv", *words))["Profit"]
         assert (found["current"], found["base"]) == profit
+    assert "--where Line=Profit compares Profit alone" in desk.refused("table", "t.csv", "--by", "Company")
+    found = by_label(desk.figures("table", "t.csv", "--by", "Company", "--where", "Line=Profit"))
+    assert (found["Skarn"]["current"], found["Total"]["base"]) == (12025, 29015)

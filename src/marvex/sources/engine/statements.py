@@ -9,6 +9,7 @@ from marvex.core.errors import Mistake, listed, setting
 from marvex.core.structure.merged import merged, relabelled
 from marvex.sources.engine.source_asked import AskedOfSource
 from marvex.sources.readers.source_file import SourceFile
+from marvex.sources.where import filter_text
 
 
 def with_statements(
@@ -32,9 +33,12 @@ def with_statements(
         if one and field:
             if one.is_signed or one.has_lines_beside:
                 how = "are subtracted" if one.is_signed else "its result does not contain"
+                way = f"Leave {setting(field)} out, or say {setting('statement', 'none')}."
+                if by and one.column is not None and (result := one.statement.result) is not None:
+                    alone = setting("where", filter_text(one.column, "=", [result.label]))
+                    way = f"{alone} compares {result.label} alone; or leave {setting(field)} out."
                 raise Mistake(
-                    f"{file.name} is a statement with lines that {how}, and {setting(field)} is about a list",
-                    f"Leave {setting(field)} out, or say {setting('statement', 'none')}.",
+                    f"{file.name} is a statement with lines that {how}, and {setting(field)} is about a list", way
                 )
             return as_lists
     if len(files) == 1 and not names[0]:

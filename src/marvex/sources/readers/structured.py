@@ -127,14 +127,14 @@ def left_of_rows(
         return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else lines))
     ungrouped, lines = lines, _grouped(lines, structure)
     asked = structure.asked
-    if asked is None or lines[asked.line].label in wishes.named:
+    if asked is None or _is_named(lines[asked.line], wishes):
         if not dated and (set_in := set_in_below(table, lines, structure, label)) is not None:
             raise set_in
         asked = (
             None if dated else missed_head([one.line for one in ungrouped], structure, is_outline=table.is_outline)
         )
         asked = asked or _coded_above(table, lines, structure, label)
-    if asked is not None and (line := lines[asked.line]).label not in wishes.named:
+    if asked is not None and not _is_named(line := lines[asked.line], wishes):
         of_line = ""
         if _is_stated_total(line.label, wishes.statement):
             of_line = f"row {line.numbers[0]} '{line.label}' is called as a total of the statement and was left out"
@@ -149,7 +149,7 @@ def left_of_rows(
         told = told_by_figures(lines, structure, set(), is_statement=False)
         return Left(rows=_named_by_section(whole.rows, label, () if are_blocks else ungrouped), doubts=told)
     out = {*range(len(lines))} - {*structure.leaves}
-    kept_by_name = {place for place in out if lines[place].label in wishes.named}
+    kept_by_name = {place for place in out if _is_named(lines[place], wishes)}
     is_whole = not kept_by_name and not wishes.is_list and is_statement(structure)
     found = found_table(table, lines, structure, label, wishes) if is_whole else None
     said, cautions = said_of(table, lines, structure, out - kept_by_name, is_statement=found is not None)
@@ -166,6 +166,11 @@ def left_of_rows(
         cautions += (added_though_subtracted([lines[place].label for place in turned]),)
     both = _both_kinds(lines, structure, out - kept_by_name)
     return Left(rows=rows, said=said, cautions=cautions, doubts=told, found=found, both_kinds=both)
+
+
+def _is_named(line: SheetLine, wishes: Wishes) -> bool:
+    """Whether a call names a line, as it is shown or as the source has it."""
+    return not wishes.named.isdisjoint((line.label, line.line.label))
 
 
 def _coded_above(table: SheetTable, lines: Sequence[SheetLine], structure: Structure, label: int) -> Asked | None:
