@@ -61,14 +61,16 @@ def parents_by_figures(lines: Sequence[TableLine], least: float = LEAST_BITS) ->
     least : of evidence, in bits, where neither codes nor names speak for it.
     """
     found = set(parents_by_code(lines))
-    least += _OF_ONE_COLUMN if lines and len(lines[0].figures) == 1 else 0.0
+    more = _OF_ONE_COLUMN if lines and len(lines[0].figures) == 1 else 0.0
+    # Of what is called as a group is, such as `Revenue`, one figure of enough digits tells.
+    leasts = [least if line.naming is Naming.GROUP else least + more for line in lines]
     if 2 < len(lines) <= MOST_LINES:
         figures, count = TableFigures(lines), len(lines)
-        found |= {place for place in range(count) if _is_sum_of_all(figures, place, least)}
+        found |= {place for place in range(count) if _is_sum_of_all(figures, place, leasts[place])}
         for place in range(count - 1, -1, -1):
-            _take(figures, place, range(place + 1, count), found, least)
+            _take(figures, place, range(place + 1, count), found, leasts[place])
         for place in range(count):
-            _take(figures, place, range(place - 1, -1, -1), found, least)
+            _take(figures, place, range(place - 1, -1, -1), found, leasts[place])
     return tuple(sorted(found))
 
 
