@@ -15,15 +15,7 @@ from shutil import which
 
 import pytest
 
-from servers import (
-    PASSWORD,
-    Postgres,
-    has_spark,
-    mariadb_server,
-    postgres_cluster,
-    postgres_programs,
-    spark_cluster,
-)
+from servers import PASSWORD, Postgres, has_spark, mariadb_server, postgres_cluster, postgres_programs, spark_cluster
 
 # One process has the servers, and the tests that need them.
 SERVERS = pytest.mark.xdist_group("servers")

@@ -166,10 +166,7 @@ def test_no_sentence_says_a_figure_that_is_not_among_the_figures(desk: Desk, wor
 
 
 def test_one_rule_gives_the_same_band_in_every_table_picture_and_sentence(desk: Desk) -> None:
-    words = [
-        str(DEMO),
-        *typed("--by account_name --where kind=cost --source-sign negative --better down"),
-    ]
+    words = [str(DEMO), *typed("--by account_name --where kind=cost --source-sign negative --better down")]
     words += ["--band", "Overspend [worse]: change > 5% and change > 10k", "--band", "Watch [watch]: change > 0"]
     words += ["--band", "Within [better]: otherwise"]
     table = {point["label"]: point["band"] for point in desk.figures("table", *words)["points"]}

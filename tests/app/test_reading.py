@@ -141,8 +141,7 @@ def test_other_encodings_and_ragged_rows(desk: Desk) -> None:
 
 def test_bad_calls_and_bad_input_are_answered_in_one_short_message(desk: Desk) -> None:
     desk.write(
-        "ledger.csv",
-        [("2026-01-01", "1", "North", "actual", "5"), ("2026-01-01", "1", "North", "budget", "4")],
+        "ledger.csv", [("2026-01-01", "1", "North", "actual", "5"), ("2026-01-01", "1", "North", "budget", "4")]
     )
     (desk.folder / "empty.csv").write_text("")
     desk.write("heads.csv", [])

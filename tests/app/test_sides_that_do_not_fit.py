@@ -14,14 +14,11 @@ MONTHS = [f"2026-{month:02}" for month in range(1, 11)]
 # Tables, a row between two bars, with what is asked of each, and what stops it.
 STOPPED = """
 Line,Actual,Budget|North,500,450|South,301,330|Average,400,390 >> Average is worked out of the others by name
-Line,Actual,Budget|North,500,450|South,301,330|Average per route,400,390 >> --where 'Line!=Average per route'
 Line,Actual,Budget|North,500,450|South,301,330|Min,301,330|Max,500,450 >> Min, Max are worked out of the others
 Line,2025|North,500|South,301|Durchschnitt,400 >> Durchschnitt is worked out of the others
 Line,Actual,Budget,Variance|North,500,450,50|South,300,330,30|West,120,100,-20 >> a cost by the signs of Variance
-Line,2026,2025,Change|North,500,450,50|South,300,330,30|West,120,100,-20 >> 'South' a cost by the signs of Change
 Line,Actual,Budget|Revenue,500,450|Fuel,300,330 >> 'Revenue' is income and 'Fuel' a cost
 Line,2025,2026|Fares,500,520|- cars,200,210|- foot,290,310|Freight,100,90 >> - cars, - foot are set in below 'Fares'
-Line,2025,2026|Fares,500,520|• cars,200,210|Freight,100,90 >> • cars is set in below 'Fares', as a part of it is
 Line,2025,2026|Revenue EUR k,500,520|Grant EUR,300000,310000 >> are in unlike units
 Account,2025,2026|4,600,610|40,500,520|400,300,300|401,200,220|41,100,90 >> Account 4, 40 would be counted with their
 Month,Index (2025 = 100)|2026-01,100|2026-02,101 >> is a rate by its heading
@@ -31,10 +28,8 @@ Trip,Month|0,2026-01|1,2026-02|2,2026-03|3,2026-04|4,2026-05|5,2026-06 >> Trip, 
 Route,Actual,Budget|North,5,6|South,7,8|Account,Actual,Budget|Fuel,3,4 >> below the first, from row 4 ('Account')
 Route,What,Net|N,Fares act,1|N,Fares bud,1|S,Fares act,1|S,Fares bud,1 >> sides of one amount by name >> --by Route,What
 Month,LTM revenue|2026-01,900|2026-02,910 >> LTM revenue holds several months each by its heading
-Line,LTM Jan-26,LTM Feb-26|Fares,900,910|Freight,300,310 >> LTM Jan-26 holds several months each by its heading
 Line,Actual,Budget|Fares,500,480|Freight,200,210|Revenue,700,690 >> 'Revenue' is the sum of Fares and Freight above it
 Line,Actual,Budget|Revenue,700,690|Fares,500,480|Freight,200,210 >> 'Revenue' is the sum of Fares and Freight below
-Line,Actual,Budget|Wages,500,480|Pensions,200,210|Staff costs,700,690|Fuel,30,40 >> 'Staff costs' is the sum of
 Line,2026,2025|Fares,512,488|Freight,201,218|Revenue,713,706|Fuel,261,252 >> 'Revenue' is income and 'Fuel' a cost
 Entity,Actual,Budget|Group,640,632|Ferries,500,480|Harbour,200,210|Eliminations,-60,-58 >> 'Group' is the sum of all
 E,L,2025,2026|A,x,5123,41|A,y,77,8164|C,x,6038,33|C,y,7083,13365|B,x,915,-8|B,y,7006,5201 >> E C would
@@ -45,7 +40,6 @@ Route,Actual,Budget|North,110*,119|South,95*,90 >> cell B2: '110*' is not a figu
 Line,2025,2026|Margin bps,120,130|Cost bps,80,85 >> Margin bps, Cost bps are rates by name
 Month,T,Net|2026-01,A,9|2026-01,P,8|2026-02,A,7|2026-02,P,6 >> T says A, P, which may be versions
 Month,T,Net|2026-01,Prelim,9|2026-01,Final,8|2026-02,Prelim,7|2026-02,Final,6 >> T says Final, Prelim
-Month,T,Net|2026-01,Done,9|2026-01,Target,8|2026-02,Done,7|2026-02,Target,6 >> T says Done, Target
 Month,Route,Net|2026-01,N,9|2026-01,Carried forward,9|2026-02,N,8|2026-02,Brought forward,9 >> are balances by name
 Line,2026,2025,2025 restated|Fuel,1,2,3|Crew,4,5,7 >> --current 2026 --base '2025 restated' the second
 Line,Actual local,Budget local,Actual EUR,Budget EUR|Fuel,1,2,3,4|Crew,4,5,7,8 >> local, EUR are the same numbers
@@ -65,9 +59,7 @@ Line,2025,2026|Fares,500,480|Growth,,-20 >> Growth is worked out of the others b
 Line,Actual,Budget|Fares,500,480|Freight,200,180|Other,50,40|Top line,750,700 >> 'Top line' is the sum of
 Line,2025,2026|Fares,12,14|Budget,11,13|Variance,1,1|Fuel,5,7|Budget,4,9|Variance,1,-2 >> 'Line!=Budget,Variance'
 Month,Record type,Net|2026-01,Detail,5|2026-01,Summary,5|2026-02,Detail,7 >> --where 'Record type=Detail'
-Month,Row type,Net|2026-01,Item,5|2026-01,Order,5|2026-02,Item,7 >> Row type says Item, Order, which are the same
 Month,Frequency,Net|2026-01,Daily,5|2026-01,Monthly,5 >> Frequency says Daily, Monthly, which are the same
-Month,Ledger,Net|2026-01,Primary,5|2026-01,Secondary,6 >> Ledger says Primary, Secondary, which are the same
 Month,Is leaf,Net|2026-01,Y,5|2026-01,N,6 >> --where 'Is leaf=Y'
 Seg,Revenue 2025,EBITDA 2025,Revenue 2026,EBITDA 2026|A,5,1,6,2|B,7,2,8,3 >> EBITDA is what is left of other
 Line,Actual pax,Budget pax,Actual revenue,Budget revenue|N,1,2,3,4|S,4,5,7,8 >> pax and revenue are unlike
@@ -87,7 +79,6 @@ WBS,Task,Budget,Actual|1,Quay,90,96|1.1,Wall,20,21|1.2,Steps,70,74 >> 'Quay' is 
 Task,Budget,Actual|1 Quay,9,9|1.1 Wall,3,4|1.2 Step,6,5|2 Slip,7,8|2.1 Rail,3,3|2.2 Winch,4,4 >> row 5 '2 Slip' is 8 in
 Task,Budget,Actual|Quay,9,9|  Wall,3,4|  Step,6,5|Slip,7,8|  Rail,3,3|  Winch,4,4 >> Rail, Winch are set in below 'Slip'
 Pos,2026,2025|Quay,100,95|Foot,70,64|Cars,30,31|Slip,80,79|Rail,35,33|Winch,45,46|Rest,20,16 >> 'Rest' is Quay − Slip
-Pos,2026,2025|Quay,100,95|Foot,70,64|Cars,30,31|Slip,80,79|Rail,35,33|Winch,45,46|Pier,21,12 >> 'Quay' is the sum of
 Month,Path,Net|2026-01,Quay,12|2026-01,Quay:Foot,7|2026-01,Quay:Cars,5|2026-02,Quay,11|2026-02,Quay:Foot,11 >> Path Quay
 Store,Name,Actual,Budget|1000,Ops,12,11|1010,Deck,7,6|1020,Eng,5,5|2000,Sea,2,1|3000,Fin,1,1 >> sum of Deck and Eng
 Cost centre,Actual,Budget|Ops (1000),12,11|Deck (1010),7,6|Eng (1020),5,5|Sea (2000),2,1 >> 'Cost centre!=Ops (1000)'
@@ -123,7 +114,6 @@ Month,Account,YTD|2026-01,Fare revenue,5|2026-01,Fuel cost,3 >> 'Fuel cost' a co
 Month,Side,Balance|2026-01,Assets,5|2026-01,Liabilities,3 >> 'Assets' and 'Liabilities' >> --total-as closing
 Month,Account,Net|2026-01,Fare revenue,5|2026-01,Fuel cost,3 >> 'Fuel cost' a cost >> --totals keep
 Headcount,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> is a balance by the heading Headcount >> --every month
-Headcount,Jan 2026,Feb 2026|Deck,12,13|Engine,8,9 >> is a balance by the heading Headcount >> --headings-are When
 Route,Jan 2026,Feb 2026|Load factor N,71,73|Load factor S,68,69 >> the names of its Route >> --every quarter
 Entity,Actual,Budget|Group,640,632|Ferries,500,480|Harbour,140,152 >> 'Group' is the sum of all >> --versus none
 Entity,2025,2026|Ferries,480,501|Harbour,210,200|Group,684,695 >> all others come to 701 >> --versus none
@@ -132,7 +122,6 @@ Line,2026,2025|Fares,512,488|Freight,201,218|Revenue,713,706|Fuel,261,252 >> 'Fu
 Year,Part,Net|2025,Q1,5|2025,Q2,6|2025,Q3,7|2026,Q1,5|2026,Q2,7 >> 2026 has nothing in Q3 >> --versus prior
 Line,2025,Jan 2026,Feb 2026|Fuel,1200,100,110|Crew,900,80,70 >> '2025' is one figure >> --totals keep
 Line,Actual,Budget,Variance|North,500,450,50|South,300,330,-30 >> are sides of the same >> --headings-are Side
-Line,2026,2025,Change|North,500,450,50|South,300,330,-30 >> are sides of the same >> --headings-are Side
 Line,Jan 2026,Feb 2026,Jan-26|Fuel,1,2,3|Crew,4,5,7 >> are of the same period >> --headings-are period
 Line,Jan 2026,Feb 2026,Jan-26|Fuel,1,2,3|Crew,4,5,7 >> are of the same period >> --headings-are When
 Month,Is leaf,Net|2026-01,Y,5|2026-01,N,6 >> Is leaf marks rows >> --where 'Is leaf!=None'
@@ -187,7 +176,6 @@ Entity,2026,2025|Ferries,500,480|Harbour,200,210|Head,-60,-58|Group,640,632 >> r
 Department,2026,2025|Group,64,60|Retail,500,480|Wholesale,200,210 >>  >> Total 764, 14 above
 Line,2026|Fuel costs,20|Crew costs,30|Harbour costs,50 >>  >> Total 100
 Year,Qtr,Net|2025,Q1,5|2025,Q2,6|2025,Q3,7|2025,Q4,8|2026,Q1,5|2026,Q2,7 >> Year and Qtr as date >> Net 12, 1 above
-FY,Per,Net|FY25,P01,5|FY25,P02,6|FY25,P03,7|FY26,P01,5|FY26,P02,7 >> FY and Per as date >> Net 12, 1 above
 FiscalYear,PostingPeriod,Net|2025,001,5|2025,002,6|2025,003,7|2026,001,5|2026,002,7 >> as date >> Net 12, 1 above
 Line,Actual,Budget|Result North,-50,-80|Result South,20,-10|Result West,-10,15 >>  >> Total −40, 35 above
 Month,Cabin,Net|2026-01,A,9|2026-01,B,8|2026-02,A,7|2026-02,B,6 >>  >> Net 30

@@ -387,10 +387,7 @@ def test_a_trace_shows_the_working_and_the_rows(desk: Desk) -> None:
         ("2026-01-08", "North", "actual", "27"),
     ]
     desk.write("r.csv", [(d, "x", r, s, n) for d, r, s, n in data])
-    words = (
-        *typed("trace r.csv --by route --for 2026-01 --at north --band"),
-        "Over [worse]: change >= 10%",
-    )
+    words = (*typed("trace r.csv --by route --for 2026-01 --at north --band"), "Over [worse]: change >= 10%")
     out = desk.run(*words).out
     assert "77 − 70" in out and "7 ÷ |70|" in out and "because change >= 10%" in out
     assert desk.run(*words, "-o", "t.json").status == 0

@@ -64,12 +64,7 @@ def test_figures_have_all_keys_always(desk: Desk) -> None:
 
 
 def test_figures_as_csv_hold_the_points_under_the_same_names(desk: Desk) -> None:
-    words = (
-        "draw",
-        "waterfall",
-        str(DEMO),
-        *typed("--by kind -o w.pdf --figures f.csv --figures f.json"),
-    )
+    words = ("draw", "waterfall", str(DEMO), *typed("--by kind -o w.pdf --figures f.csv --figures f.json"))
     assert desk.run(*words).status == 0
     with (desk.folder / "f.csv").open(newline="") as file:
         rows = list(csv.DictReader(file))
@@ -100,11 +95,7 @@ def test_every_filter(desk: Desk) -> None:
         "Code=4010": 1,
     }
     for words, expected in cases.items():
-        call = (
-            *typed("table f.csv --by route --amount net --where"),
-            words,
-            *typed("--versus none --for 2026"),
-        )
+        call = (*typed("table f.csv --by route --amount net --where"), words, *typed("--versus none --for 2026"))
         if expected is None:
             assert "no row passes --where" in desk.refused(*call), words
         else:

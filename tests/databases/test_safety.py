@@ -262,11 +262,7 @@ def test_a_pack_adds_a_source_up_once_for_all_views(
     assert done.status == 0, done.err
     assert len(asked) >= 4 and all("FROM gathered_0" in one for one in asked)
     for name, (columns, where) in views.items():
-        words = [
-            *typed("--amount paid --date day --by"),
-            ",".join(columns),
-            *typed("--for 2025 --versus year-ago"),
-        ]
+        words = [*typed("--amount paid --date day --by"), ",".join(columns), *typed("--for 2025 --versus year-ago")]
         words += [word for one in where for word in ("--where", one)]
         plain = desk.figures("table", str(shelf / "ledger.csv"), *words, "--order", "name")
         built = json.loads(

@@ -46,9 +46,7 @@ def test_any_ledger_foots_and_ties_out(desk: Desk, ledger: list[tuple[str, str, 
 def test_new_and_ended_categories_are_whole_steps(desk: Desk) -> None:
     last, this = "2025-06-17", "2026-06-17"
     desk.write(
-        "r.csv",
-        [(last, "Old", 4), (last, "A", 1), (this, "A", 2), (this, "New", 9)],
-        ("date", "route", "net"),
+        "r.csv", [(last, "Old", 4), (last, "A", 1), (this, "A", 2), (this, "New", 9)], ("date", "route", "net")
     )
     found = desk.figures("draw", "waterfall", "r.csv", "--by", "route", "--for", this, "--versus", last)
     points = by_label(found)
@@ -104,12 +102,7 @@ def test_the_files_hold_their_words_and_are_the_same_on_two_runs(desk: Desk) -> 
 
 
 def test_words_and_figures_are_as_asked(desk: Desk) -> None:
-    words = (
-        "draw",
-        "waterfall",
-        str(DEMO),
-        *typed("--by account_name --where kind=cost --source-sign negative"),
-    )
+    words = ("draw", "waterfall", str(DEMO), *typed("--by account_name --where kind=cost --source-sign negative"))
     more = ("--better", "down", "--keep", "top:3", "--currency", "EUR", "--locale", "de_DE", "--units", "m")
     found = desk.run(
         *words, *more, "--decimals", "2", "--note", "Checked by hand", "--subtitle", "Kosten", "-o", "w.svg"
