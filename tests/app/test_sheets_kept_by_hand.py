@@ -114,6 +114,7 @@ Line,Actual,Budget,Comment|Fares,400,430,Fewer trips|Post,200,210,No mail|Fuel,-
 Pier,Line,Actual,Budget,Bay,|Bow,Fares,4,7,N,The boat was in dock in May|Bow,Post,2,1,N,More mail went by the boat >> each row as Line >> Total 6, 2 below budget (−25.0%), led by Fares (−3)
 Bay,Line,Scenario,Jul 2026|N,Fares,Actual,10|N,,Budget,9|S,Fares,Actual,5|S,,Budget,6 >> an empty Line goes on with the one above it (2 rows) >> Total 15, level with budget >> --by Line
 Bay,2025,2026,Note|N,10,12,a|S,20,23,|Bay,2025,2026,|E,5,6,b >> 1 row of repeated headings: left out >> Total 41, 6 above
+Month,Line,Net,Remark|2026-01,Fares,12,Total of the bills|2026-02,Fares,13, >> took Month as date >> Net 25
 Bay,EUR k,2025,2026|N,Fares,7,9|N,Post,2,3|S,Fares,4,5 >> each row as EUR k >> N 12,000, 3,000 above last year (+33.3%), led by Fares >> --where Bay=N
 Month,Fares,Tickets|Jan 2026,20,12|Feb 2026,22,13 >> not Tickets >> Fares 42
 Line,Jan,Feb,Mar,Average,Max,Min|Fares,1,2,6,3,6,1|Fuel,2,2,2,2,2,2 >> not Average, Max, Min >> Total 15 >> --amount Jan,Feb,Mar

@@ -215,6 +215,8 @@ def _columns_with_totals(source: Source, *, is_seen: bool) -> Iterator[str]:
             continue
         of = partial(_names_a_total, source, column.name)
         rows = source.rows
+        if column.are_remarks and not any(map(is_plain_total, source.values(column.name))):
+            continue  # 'Total of the bills' is no line
         key = "names a total", source.facts.relation, column.name
         if rows.gathered.once(key, of) if isinstance(rows, FileRows) else of():
             yield column.name
