@@ -46,11 +46,11 @@ def _codes(table: SheetTable) -> list[int]:
     totals.
     """
     others = [place for place in table.places if not is_side(table.headings[place])]
+    if len(table.places) - len(others) < 2:
+        return []
     filled = {place: [cell for row in table.rows if (cell := row.cells[place])] for place in others}
     return [
-        place
-        for place, cells in filled.items()
-        if len(cells) < len(table.rows) and all(map(str.isdecimal, cells)) and len(others) < len(table.places) - 1
+        place for place, cells in filled.items() if len(cells) < len(table.rows) and all(map(str.isdecimal, cells))
     ]
 
 
