@@ -10,6 +10,7 @@ import os
 import re
 import shlex
 import shutil
+import sqlite3
 import subprocess
 import sys
 from collections.abc import Sequence
@@ -18,6 +19,7 @@ from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
+import duckdb
 import pytest
 from hypothesis import HealthCheck
 from hypothesis import settings as properties
@@ -98,6 +100,28 @@ class Desk:
             writer.writerow(headings)
             writer.writerows(rows)
         return name
+
+    def keep(self, kind: str, rows: Sequence[Sequence[Any]], headings: Sequence[str]) -> list[str]:
+        """The words that name the rows as they are kept by a program: json, parquet or sqlite, with types."""
+        columns = [[None if cell == "" else cell for cell in column] for column in zip(*rows, strict=True)]
+        if kind == "json":
+            records = [dict(zip(headings, row, strict=True)) for row in zip(*columns, strict=True)]
+            (self.folder / "t.json").write_text(json.dumps(records))
+            return ["t.json"]
+        types = []
+        for place, column in enumerate(columns):
+            with contextlib.suppress(ValueError):
+                columns[place] = [None if cell is None else int(cell) for cell in column]
+            types.append("BIGINT" if columns[place] is not column else "VARCHAR")
+        (self.folder / "t.db").unlink(missing_ok=True)
+        with (sqlite3.connect if kind == "sqlite" else duckdb.connect)(self.folder / "t.db") as books:
+            named = (f'"{name}" {one}' for name, one in zip(headings, types, strict=True))
+            books.execute(f"CREATE TABLE t ({', '.join(named)})")
+            marks = ", ".join("?" * len(columns))
+            books.executemany(f"INSERT INTO t VALUES ({marks})", list(zip(*columns, strict=True)))
+            if kind == "parquet":
+                books.execute(f"COPY t TO '{self.folder / 't.parquet'}'")
+        return ["t.parquet"] if kind == "parquet" else ["sqlite:///t.db", "--table", "t"]
 
     def figures(self, *words: str, status: int = 0) -> dict[str, Any]:
         """The figures of a run, with every number exact."""

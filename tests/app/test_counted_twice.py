@@ -612,11 +612,12 @@ def test_what_each_company_has_is_added_up_as_its_own_sheet_is(desk: Desk, sheet
         name: sum(int(row[-1]) for row, line in zip(rows, lines, strict=True) if "*" not in line[-1])
         for name, rows in whole.items()
     }
-    desk.write("t.csv", [(name, *row) for name, rows in whole.items() for row in rows],
-               ("Company", *headings, "2025", "2026"))  # fmt: skip
-    for name, words in ((None, ()), *((one, ("--where", f"Company={one}")) for one in counted)):
-        found = by_label(desk.figures("table", "t.csv", *words))
-        assert found["Total"]["current"] == (counted[name] if name else sum(counted.values()))
+    rows, heads = [(name, *row) for name, its in whole.items() for row in its], ("Company", *headings, "2025", "2026")
+    desk.write("t.csv", rows, heads)
+    for source in (["t.csv"], *(desk.keep(kind, rows, heads) for kind in ("parquet", "sqlite"))):
+        for name, words in ((None, ()), *((one, ("--where", f"Company={one}")) for one in counted)):
+            found = by_label(desk.figures("table", *source, *words))
+            assert found["Total"]["current"] == (counted[name] if name else sum(counted.values()))
     found = by_label(desk.figures("table", "t.csv", "--by", "Company"))
     assert {name: found[name]["current"] for name in counted} == counted
 

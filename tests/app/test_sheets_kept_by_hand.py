@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import csv
-import json
 import shlex
 from typing import Any
 
@@ -195,10 +194,9 @@ def test_a_column_that_is_no_amount_says_nothing_of_the_amounts(desk: Desk, case
     assert said in found.err and found.out.startswith(headline)
     headings, *rows = csv.reader(table.split("|"))
     if len({*headings} - {""}) == len(headings) == len(rows[-1]):  # as a program hands it on
-        records = [dict(zip(headings, row, strict=True)) for row in rows]
-        (desk.folder / "t.json").write_text(json.dumps(records))
-        found = desk.run("table", "t.json", *shlex.split(" ".join(words)))
-        assert said in found.err and found.out.startswith(headline)
+        for kind in ("json", "parquet", "sqlite"):
+            found = desk.run("table", *desk.keep(kind, rows, headings), *shlex.split(" ".join(words)))
+            assert said in found.err and found.out.startswith(headline)
 
 
 @pytest.mark.parametrize("case", ASKED)

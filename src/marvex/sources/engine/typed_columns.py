@@ -11,6 +11,7 @@ from marvex.sources.cells import BINARY_DIGITS, NARROW_DIGITS
 from marvex.sources.engine.connection import Engine
 from marvex.sources.engine.query import Query
 from marvex.sources.quoting import quoted_name
+from marvex.sources.readers.parquet import as_meant
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,14 +68,7 @@ def typed_columns(
             found[name] = Typed(sql=own, decimals=0, is_wide=kind in _WIDE)
         elif decimal:
             found[name] = Typed(sql=own, decimals=int(decimal[2]), is_wide=int(decimal[1]) > NARROW_DIGITS)
-    zoned = [quoted_name(name) for name, kind in described if kind == "TIMESTAMP WITH TIME ZONE"]
-    if zoned:  # a day is one wherever the table is read
-        plain = ", ".join(f"make_timestamp(epoch_us({one})) AS {one}" for one in zoned)
-        relation = f"(SELECT * REPLACE ({plain}) FROM {relation})"
-    short = [quoted_name(name) for name, kind in described if kind == "FLOAT"]
-    if short:  # of seven digits, which are its shortest text
-        longer = ", ".join(f"CAST(CAST({one} AS VARCHAR) AS DOUBLE) AS {one}" for one in short)
-        relation = f"(SELECT * REPLACE ({longer}) FROM {relation})"
+    relation = as_meant(relation, described)
     binary = [name for name, kind in described if kind in ("DOUBLE", "FLOAT")]
     others = [name for name in binary if named and not any(name in text for text in named)]
     if others:  # a code, a year: whole figures are written without decimals

@@ -12,7 +12,9 @@ import gzip
 import re
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
+from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from marvex.core.errors import Mistake, setting
 from marvex.core.structure.total_names import is_total_name
@@ -48,7 +50,11 @@ from marvex.sources.readers.store import CLUSTER, Place, Store
 from marvex.sources.readers.stray_quotes import check_quotes
 from marvex.sources.years_said import is_year, with_year, year_said
 
+if TYPE_CHECKING:
+    import duckdb
+
 STANDARD_INPUT = "-"
+FEW_FILES = 60  # five years of months
 ROWS_LOOKED_AT = 200  # of a sheet, to see whether it is a plain table
 
 
@@ -85,7 +91,8 @@ class Files:
         """All files of a pattern as one, each with the same columns."""
         paths = paths_of(wanted.source)
         check_different(paths)
-        parts = [self.file(replace(wanted, source=path)) for path in paths]
+        are_of_facts = wanted.source.startswith(HIVE) or len(paths) > FEW_FILES
+        parts = [self.file(replace(wanted, source=path, is_of_facts=are_of_facts)) for path in paths]
         name = f"{len(parts)} files like {parts[0].name}" if len(parts) > 1 else parts[0].name
         if wanted.source.startswith(HIVE):
             folder = Path(wanted.source.removeprefix(HIVE))
@@ -111,7 +118,10 @@ class Files:
                 f"{setting('sheet', wanted.sheet)}: {name} is no workbook", f"Leave {setting('sheet')} out."
             )
         if kind == ".parquet":
-            return SourceFile(name=name, path=path)
+            if wanted.cells:
+                what = f"{setting('cells', wanted.cells)}: {name} is no sheet"
+                raise Mistake(what, f"Leave {setting('cells')} out.")
+            return self._parquet(path, name, wanted)
         if kind in DELIMITED:
             return self._text_file(path, name, wanted)
         if kind in OBJECTS:
@@ -121,6 +131,21 @@ class Files:
                 return replace(table, letters=())  # its cells are told by their names
             return _written_tidy(name, None, distinct(headings), enumerate(rows, 1), self.spare_folder())
         return self._workbook(path, name, wanted)
+
+    def _parquet(self, path: Path, name: str, wanted: Wanted) -> SourceFile:
+        """A table of facts where it lies, so that its columns keep their types; a sheet of totals made tidy."""
+        from marvex.sources.readers.parquet import sheet_of
+
+        as_it_is = SourceFile(name=name, path=path)
+        sheet = None if wanted.is_of_facts else sheet_of(path, name, self._for_parquet)
+        table = as_it_is if sheet is None else self._tidied(name, sheet, wanted, as_it_is)
+        return replace(table, letters=())
+
+    @cached_property
+    def _for_parquet(self) -> duckdb.DuckDBPyConnection:
+        import duckdb
+
+        return self._stack.enter_context(duckdb.connect(config={"autoinstall_known_extensions": False}))
 
     def _stored(self, wanted: Wanted) -> SourceFile:
         if wanted.sheet or wanted.cells:
@@ -137,7 +162,15 @@ class Files:
             self._stores[place] = opened(place)
             self._stack.callback(self._stores[place].close)
         store = self._stores[place]
-        return SourceFile(name=store.name, path=Path(store.name), store=store)
+        as_it_is = SourceFile(name=store.name, path=Path(store.name), store=store)
+        if not store.is_whole:
+            return as_it_is
+        table = self._tidied(store.name, Sheet(title=None, rows=[[*store.kinds], *store.first]), wanted, as_it_is)
+        if table is as_it_is:
+            return as_it_is
+        # A query may say their order.
+        told = f"its rows count in the order in which they came, which a {setting('query', 'FILE.sql')} can fix"
+        return replace(table, letters=(), cautions=(*table.cautions, *([] if place.query else [told])))
 
     def _placed(self, source: str) -> tuple[str, Path]:
         if source == STANDARD_INPUT:
@@ -197,12 +230,22 @@ class Files:
         told = f"the sheets '{same[0]}' and '{same[1]}' hold the same figures" if same else ""
         return replace(whole, doubts=(told,) if told else ())
 
-    def _tidied(self, name: str, sheet: Sheet, wanted: Wanted, is_text: bool = False) -> SourceFile:
+    def _tidied(
+        self, name: str, sheet: Sheet, wanted: Wanted, as_it_is: SourceFile | None = None, *, is_text: bool = False
+    ) -> SourceFile:
+        """A sheet as a table of facts.
+
+        Parameters
+        ----------
+        as_it_is : what it is read as where it is a table of facts already, if it need not be written anew.
+        """
         from marvex.sources.readers.sums_by_formula import check_sums_left_out
         from marvex.sources.readers.tidy import tidy
 
         title, grid = sheet.title, grid_of(sheet.rows, wanted.cells, wanted.numbers, sheet.levels)
         if not is_text and _is_plain(grid) and not sides_across(grid.lines[0].cells, wanted.wishes.measures):
+            if as_it_is is not None:
+                return as_it_is
             headings, *lines = grid.lines
             numbered = ((line.number, line.cells) for line in lines if any(line.cells))
             heads, folder = distinct(headings.cells), self.spare_folder()

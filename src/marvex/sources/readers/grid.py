@@ -122,7 +122,7 @@ def grid_of(
     width = max((len(row) for row in texts), default=0)
     for place in range(width):
         both = [(row, own[place]) for row, own in zip(texts, values, strict=True) if place < len(own)]
-        figures = [row for row, value in both if isinstance(value, float)]
+        figures = [row for row, value in both if isinstance(value, float | Decimal)]
         beside = (row[place] for row, value in both if isinstance(value, str))
         written = typed_figures([row[place] for row in figures], beside, numbers)
         for row, text in zip(figures, written, strict=True):
@@ -259,6 +259,8 @@ def text_of(value: Any) -> str:
             return ""
         case bool():
             return str(value).lower()
+        case Decimal():
+            return f"{value:f}"
         case datetime():
             return value.date().isoformat()
         case date():

@@ -37,6 +37,7 @@ class Wanted:
     year: str | None = None  # of months that say none
     table: str | None = None  # of a database
     query: str | None = None
+    is_of_facts: bool = False  # one of so many files that it is no sheet, which is not looked at
 
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)

@@ -111,6 +111,11 @@ class Store(ABC):
     def close(self) -> None:
         """Ends the session, and leaves nothing open on the server."""
 
+    @property
+    def is_whole(self) -> bool:
+        """Whether its first rows are all that it has."""
+        return len(self.first) < ENOUGH_ROWS
+
     def column(self, name: str) -> ColumnElement[Any]:
         """One of its columns."""
         return self.table.c[self._labels.get(name, name)]
