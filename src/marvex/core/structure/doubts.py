@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from decimal import Decimal
@@ -112,12 +113,12 @@ def _missed_in_some(structure: Structure, figures: TableFigures, places: Sequenc
     """What to ask about a line that is what lines before it, which no total counts, come to in some columns."""
     held = {place for one in structure.sums for place in one.places}
     behind = {one.line for one in structure.sums if min(one.places) < one.line}
-    for place in places:
+    for place, before in _with_uncounted(structure, places):
         name = structure.lines[place].label
         if place in behind or not any(figures.filled[place]) or is_kept(name) or says_a_side(name):
             continue
         is_result = place in held and may_be_result(name)
-        near = _holds_in_some(structure, figures, place, places)
+        near = _holds_in_some(figures, place, before)
         if near is not None and near.bits >= (_RESULT_IN_SOME if is_result else _LINE_IN_SOME):
             return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=near.parts, off=near.off)
     return None
@@ -128,12 +129,11 @@ def _without_one(structure: Structure, figures: TableFigures, places: Sequence[i
 
     It is their total, from which a line that came in later is left out; no total counts these lines.
     """
-    for place in places:
+    for place, before in _with_uncounted(structure, places):
         line = structure.lines[place]
         told = figures.told(place)
         if place in structure.totals or not told or is_kept(line.label) or says_a_side(line.label):
             continue
-        before = _uncounted(structure, place, places)
         as_one = figures.as_one(told)
         reached = as_one[before[-1]] if before else 0
         for start in range(len(before) - 2, -1, -1):
@@ -240,10 +240,11 @@ def _unproven(
         near = _nearest_below(figures, place, after) or near
     is_total = is_surely_total(lines[place]) or is_strong_result(lines[place].label)
     least = _RESULT_IN_SOME if is_total else _LINE_IN_SOME
-    if (missed := _holds_in_some(structure, figures, place, places)) is not None and missed.bits >= least:
+    before = _uncounted(structure, place, places)
+    if (missed := _holds_in_some(figures, place, before)) is not None and missed.bits >= least:
         return Asked(line=place, doubt=Doubt.UNPROVEN, nearest=missed.parts, off=missed.off)
     if _follows_its_parts(structure, place, places):
-        near = _nearest(figures, place, _uncounted(structure, place, places)) or near
+        near = _nearest(figures, place, before) or near
         is_part = False
     is_alone = not structure.sums and bool(after) and not is_surely_total(lines[place])
     if near is not None and near.is_near and not (is_alone and near.distance > _NEAR_OF_LONE):
@@ -284,8 +285,8 @@ def _own_missed(structure: Structure, figures: TableFigures, part: int, places: 
     after = [one for one in places if one > part]
     if after and figures.lines[after[0]].indent > figures.lines[part].indent:
         return _nearest_below(figures, part, after)
-    near = _holds_in_some(structure, figures, part, places)
-    near = near or _nearest(figures, part, _uncounted(structure, part, places))
+    before = _uncounted(structure, part, places)
+    near = _holds_in_some(figures, part, before) or _nearest(figures, part, before)
     return near if near is not None and near.is_near else None
 
 
@@ -324,19 +325,28 @@ def _sums_missed(figures: TableFigures, place: int, before: Sequence[int]) -> It
                 yield _missed(figures, place, tuple((one, -1 if at == less else 1) for at, one in enumerate(block)))
 
 
-def _holds_in_some(structure: Structure, figures: TableFigures, place: int, places: Sequence[int]) -> _Near | None:
+def _holds_in_some(figures: TableFigures, place: int, before: Sequence[int]) -> _Near | None:
     """What lines right before a line that no total counts come to, where that holds in half of its columns or more:
     those with the most evidence."""
-    tried = list(_sums_missed(figures, place, _uncounted(structure, place, places)))
+    tried = list(_sums_missed(figures, place, before))
     best = max((one for one in tried if one.bits), key=lambda one: one.bits, default=None)
     # Of many sums one meets by chance.
     return best and replace(best, bits=best.bits - log2(len(tried)))
 
 
-def _uncounted(structure: Structure, place: int, places: Sequence[int]) -> list[int]:
-    """The lines before a place that no total counts."""
+def _uncounted(structure: Structure, place: int, places: Sequence[int]) -> Sequence[int]:
+    """The last lines before a place that no total counts."""
+    return next(before for one, before in _with_uncounted(structure, [*places, place]) if one == place)
+
+
+def _with_uncounted(structure: Structure, places: Sequence[int]) -> Iterator[tuple[int, Sequence[int]]]:
+    """Each place with the last lines before it that no total counts."""
     counted = {part for one in structure.sums for part in one.places}
-    return [one for one in places if one < place and one not in counted][-_NEAREST_OF:]
+    before: deque[int] = deque(maxlen=_NEAREST_OF)
+    for place in places:
+        yield place, tuple(before)
+        if place not in counted:
+            before.append(place)
 
 
 def _follows_its_parts(structure: Structure, place: int, places: Sequence[int]) -> bool:
