@@ -165,7 +165,9 @@ class Files:
         as_it_is = SourceFile(name=store.name, path=Path(store.name), store=store)
         if not store.is_whole:
             return as_it_is
-        table = self._tidied(store.name, Sheet(title=None, rows=[[*store.kinds], *store.first]), wanted, as_it_is)
+        table = self._tidied(
+            store.name, Sheet(title=None, rows=[[*store.kinds], *store.first], first=0), wanted, as_it_is
+        )
         if table is as_it_is:
             return as_it_is
         # A query may say their order.
@@ -242,7 +244,7 @@ class Files:
         from marvex.sources.readers.sums_by_formula import check_sums_left_out
         from marvex.sources.readers.tidy import tidy
 
-        title, grid = sheet.title, grid_of(sheet.rows, wanted.cells, wanted.numbers, sheet.levels)
+        title, grid = sheet.title, grid_of(sheet.rows, wanted.cells, wanted.numbers, sheet.levels, sheet.first)
         if not is_text and _is_plain(grid) and not sides_across(grid.lines[0].cells, wanted.wishes.measures):
             if as_it_is is not None:
                 return as_it_is

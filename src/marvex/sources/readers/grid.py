@@ -60,11 +60,12 @@ class Grid:
 
 @dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Sheet:
-    """The rows of a sheet, from row 1 on, and what its looks say of them.
+    """The rows of a sheet, and what its looks say of them.
 
     Parameters
     ----------
     title : of a sheet of a workbook.
+    first : the number of its first row; 0 of headings that are no row of their source.
     shown_in : the power of ten that a column's figures are shown in by their format alone, by the column's letters;
         None where some are and some are not.
     hidden_rows, hidden_columns : by their numbers and letters; not those of a group that is folded up.
@@ -75,6 +76,7 @@ class Sheet:
 
     title: str | None
     rows: Sequence[Sequence[Any]]
+    first: int = 1
     shown_in: Mapping[str, int | None] = field(default_factory=dict)
     hidden_rows: frozenset[int] = frozenset()
     hidden_columns: frozenset[str] = frozenset()
@@ -102,6 +104,7 @@ def grid_of(
     within: str | None = None,
     numbers: str = "auto",
     levels: Mapping[int, int] | None = None,
+    first: int = 1,
 ) -> Grid:
     """The rows as a grid, cut to the cells named (`B4:N40`) and rid of empty columns.
 
@@ -110,13 +113,14 @@ def grid_of(
     Parameters
     ----------
     levels : how deep rows are set in beside the blanks before their names, by their numbers.
+    first : the number of the first row.
 
     Raises Mistake where `within` is not a range of cells.
     """
     said: dict[Any, str] = {}  # of what is no number: most texts and dates of a sheet come again and again
     rows = list(rows)
     deep = levels or {}
-    indents = [_indent(row) + BLANKS * deep.get(number, 0) for number, row in enumerate(rows, 1)]
+    indents = [_indent(row) + BLANKS * deep.get(number, 0) for number, row in enumerate(rows, first)]
     values = list(without_noise(rows))
     texts = [[_text(value, said) for value in row] for row in values]
     width = max((len(row) for row in texts), default=0)
@@ -138,7 +142,7 @@ def grid_of(
     lines = tuple(
         SheetRow(number, tuple(row), indent)
         for number, (row, indent) in enumerate(
-            zip(chosen, indents[first_row:last_row], strict=True), start=first_row + 1
+            zip(chosen, indents[first_row:last_row], strict=True), start=first_row + first
         )
     )
     above = _above(texts[:first_row], first_column, last_column)

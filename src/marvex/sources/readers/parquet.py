@@ -42,7 +42,7 @@ def sheet_of(path: Path, name: str, engine: duckdb.DuckDBPyConnection) -> Sheet 
         raise Mistake(
             f"{name} cannot be read: it is damaged, or no Parquet file", "Fetch it again, or mend its ending."
         ) from problem
-    return Sheet(title=None, rows=[[heading for heading, _ in described], *rows])
+    return Sheet(title=None, rows=[[heading for heading, _ in described], *rows], first=0)
 
 
 def as_meant(relation: str, described: Sequence[tuple[str, str]]) -> str:
