@@ -332,3 +332,27 @@ def test_an_export_of_seventy_columns_is_read_and_a_total_in_the_last_of_them_se
     assert [one["current"] for one in desk.figures(*asked)["points"] if one["kind"] == "total"] == [3290]
     desk.write("wide.csv", made, headings)
     assert "part 'Total' is the sum of all others" in desk.refused(*asked)
+
+
+# As they are once a sheet has been sorted by its first figures, and a total stands nowhere near its lines.
+SORTED = """
+item,net|Volume,360|Closing balance,290|Price,50|Routes,-120 >> 'Closing balance' is the sum of all others
+Month,Heads|End of year,234|Start of year,214|Joiners,37|Leavers,-22|Hired,5 >> 'End of year' is the sum of all others
+Line,Actual,Budget|Closing stock,5503,5723|Opening stock,5210,5077|In,3164,3290|Sold,2871,2644 >> are balances by name
+Unit,2026,2025|Group,1290,1250|N,790,750|N A,500,450|S,500,500|S A,380,300|N B,290,300|S B,120,200 >> their own totals
+Item,Actual,Budget|-,35,41|-,25,29|B,20,22|A,10,12|-,10,12|C,5,7 >> their own totals
+Item,Actual,Budget|Bow,30117,29226|Fleet,71234,69345|Holm,22005,21003|Skarn,19112,19116 >> 'Fleet' is the sum of all
+""".strip().splitlines()
+
+
+@pytest.mark.parametrize("case", SORTED)
+def test_a_total_that_sorting_has_moved_stops_the_call(desk: Desk, case: str) -> None:
+    table, said = case.split(" >> ")
+    (desk.folder / "t.csv").write_text(table.replace("|", "\n"))
+    assert said in desk.refused("table", "t.csv")
+
+
+def test_amounts_that_are_all_alike_are_no_sums(desk: Desk) -> None:
+    rents = [(name, "12345.67", "12244.66") for name in ("Bow", "Holm", "Skarn", "Calder", "Finmouth", "Quay")]
+    for count in (3, 4, 6):
+        assert desk.figures("table", desk.write("r.csv", rents[:count], ("Site", "Actual", "Budget")))

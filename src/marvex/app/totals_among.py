@@ -7,6 +7,7 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
+from marvex.app.balances import is_end_of_list
 from marvex.app.session import Session
 from marvex.app.values_by_month import AS_FIGURES_SAY, check_values, counted_with
 from marvex.core.compare.comparison import compare
@@ -16,11 +17,12 @@ from marvex.core.compare.totals import parse_total_as
 from marvex.core.errors import Mistake, listed, setting
 from marvex.core.exact import ZERO
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.hidden import hidden_total, tells
+from marvex.core.structure.hidden import Parts, hidden_total, tells
 from marvex.core.structure.parents import NEAR, parents_by_code
 from marvex.core.structure.total_names import (
     BEGINS_OR_ENDS_AS_TOTAL,
     Naming,
+    is_closing_name,
     is_memo_name,
     is_named_total,
     is_opening_name,
@@ -90,18 +92,8 @@ def _totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) 
             f"or keep {them} with {setting('totals', 'keep')}.",
         )
     if hidden is not None:
-        added, less = (listed((part.label for part, sign in parts if sign == way), 3) for way in (1, -1))
-        way_out = f"eave it out with {setting('where', f'{column}!={book.name_in_source(hidden.label)}')}"
-        if less:
-            raise Mistake(
-                f"{book.name}: {column} '{hidden.label}' is {added} less {less}, which would all be added up",
-                f"Say which lines are costs with {setting('statement', 'FILE')}; or l{way_out}.",
-            )
-        of = added if len(parts) < len(categories) - 1 else "all others"
-        raise Mistake(
-            f"{book.name}: {column} '{hidden.label}' is the sum of {of} and would be counted twice",
-            f"L{way_out}, or keep it with {setting('totals', 'keep')}.",
-        )
+        raise _counted_twice(book, column, hidden, parts, len(categories))
+    _check_ends(book, column, categories)
     if unproven is not None:
         others = total_of(one for one in categories if one is not unproven)
         is_of_base = (unproven.current or ZERO) == (others.current or ZERO)
@@ -118,6 +110,41 @@ def _totals_among(book: Ledger, categories: Sequence[Point], *, are_kept: bool) 
     if above:
         raise counted_with(book.name, column, [*map(book.name_in_source, above)], AS_FIGURES_SAY[len(above) > 1])
     return ()
+
+
+def _counted_twice(book: Ledger, column: str, hidden: Point, parts: Parts, count: int) -> Mistake:
+    """What is to be said of a total among so many categories."""
+    if not parts:
+        return Mistake(
+            f"{book.name}: {column} '{hidden.label}' is the sum of others, which stand here beside their own totals",
+            f"Set each total below its lines, or name the lines with {setting('where')}; "
+            f"{setting('totals', 'keep')} adds up all.",
+        )
+    added, less = (listed((part.label for part, sign in parts if sign == way), 3) for way in (1, -1))
+    way_out = f"eave it out with {setting('where', f'{column}!={book.name_in_source(hidden.label)}')}"
+    if less:
+        return Mistake(
+            f"{book.name}: {column} '{hidden.label}' is {added} less {less}, which would all be added up",
+            f"Say which lines are costs with {setting('statement', 'FILE')}; or l{way_out}.",
+        )
+    of = added if len(parts) < count - 1 else "all others"
+    return Mistake(
+        f"{book.name}: {column} '{hidden.label}' is the sum of {of} and would be counted twice",
+        f"L{way_out}, or keep it with {setting('totals', 'keep')}.",
+    )
+
+
+def _check_ends(book: Ledger, column: str, categories: Sequence[Point]) -> None:
+    """Raises Mistake where what there was at first and what there is in the end stand among what moves them."""
+    called = (is_end_of_list, is_opening_name, is_closing_name)
+    ends = [one.label for one in categories if any(is_end(one.label) for is_end in called)]
+    if book.statement is None and 1 < len(ends) < len(categories) and any(map(is_opening_name, ends)):
+        raise Mistake(
+            f"{book.name}: {column} {listed(map(repr, ends), 3)} are balances by name, and would be added up with what "
+            "moves them",
+            f"Set the first above and the last below its movements; or leave them out with "
+            f"{setting('where', filter_text(column, '!=', [*map(book.name_in_source, ends)]))}.",
+        )
 
 
 def _unproven_total(categories: Sequence[Point]) -> Point | None:

@@ -3,21 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from fractions import Fraction
 
 from marvex.core.compare.point import NO_NAME, Point, total_of
 from marvex.core.exact import ZERO
 from marvex.core.structure.evidence import TableLine
-from marvex.core.structure.total_names import Naming, is_total_name, naming
+from marvex.core.structure.total_names import Naming, is_closing_name, is_total_name, naming
 
 DIGITS_THAT_TELL = 4  # by chance one figure in ten thousand would be the sum
+DIGITS_OF_ANY = 8  # of both sides together, by which any name's figures tell, where others are many
 MOST = 400  # categories, among which a total is looked for
+_NAMELESS = (NO_NAME, "-", "–", "—")
+_LEVELS = 3  # of subtotals without a name
+_PARTS, _PARTS_IN_GROUPS = 3, 5  # at least, that any name's figures are the sum of
 
 
 Parts = tuple[tuple[Point, int], ...]  # each with its sign
 
 
 def hidden_total(points: Sequence[Point]) -> tuple[Point | None, Parts]:
-    """The first category that its name, or none, makes a total and whose figures prove it, with what it is the sum of.
+    """The first category that is a total by its name, or for want of one, and by its figures, or by these alone; with
+    what it is the sum of, none where the others hold totals too.
 
     >>> from decimal import Decimal
     >>> one, two, all_of = (Point(category=name, current=Decimal(size), base=None) for name, size in
@@ -27,14 +33,20 @@ def hidden_total(points: Sequence[Point]) -> tuple[Point | None, Parts]:
     """
     for point in points if len(points) > 1 else ():
         # Exports of pivot tables leave the names of what a subtotal adds up blank.
-        may_be = point.label == NO_NAME or naming(point.label) is Naming.WHOLE
+        is_nameless = point.label in _NAMELESS
+        may_be = is_nameless or naming(point.label) is Naming.WHOLE
         may_be = may_be and len(points) > 2
-        is_told = may_be and (tells(point) or (point.label != NO_NAME and point.current and point.base))
-        is_named = is_total_name(point.label) or is_told
-        if is_named and (point.current or point.base):
-            others = [one for one in points if one is not point]
-            if _is_sum(point, others):
-                return point, tuple((one, 1) for one in others)
+        is_told = may_be and (tells(point) or (not is_nameless and point.current and point.base))
+        is_named = is_total_name(point.label) or bool(is_told) or (is_closing_name(point.label) and len(points) > 2)
+        if not (point.current or point.base) or not (is_named or _tells_of_any(point)):
+            continue
+        others = [one for one in points if one is not point]
+        if _is_sum(point, others) if is_named else _is_largest_sum(point, others, 1, _PARTS):
+            return point, tuple((one, 1) for one in others)
+        if is_nameless and any(_is_sum(point, others, times) for times in range(2, _LEVELS + 1)):
+            return point, ()
+        if _is_largest_sum(point, others, Fraction(1, 2), _PARTS_IN_GROUPS, is_named=is_named):
+            return point, ()
     totals = (
         [place for place, point in enumerate(points) if naming(point.label).is_total] if len(points) <= MOST else []
     )
@@ -60,17 +72,38 @@ def hidden_total(points: Sequence[Point]) -> tuple[Point | None, Parts]:
     return found[0] if found else (None, ())
 
 
-def _is_sum(point: Point, others: Sequence[Point]) -> bool:
+def _is_sum(point: Point, others: Sequence[Point], times: int | Fraction = 1) -> bool:
+    """Whether its figures are so many times what the others come to."""
     whole = total_of(others)
     sides = ((point.current, whole.current), (point.base, whole.base))
-    return all((own or ZERO) == (of_others or ZERO) for own, of_others in sides)
+    return all(Fraction(own or ZERO) == times * Fraction(of_others or ZERO) for own, of_others in sides)
+
+
+def _is_largest_sum(
+    point: Point, others: Sequence[Point], times: int | Fraction, least: int, *, is_named: bool = False
+) -> bool:
+    """Whether that holds of at least so many others, each of which is smaller: of equal ones it would by chance."""
+    filled = [one for one in others if one.current or one.base]
+    if len(filled) < least or not (is_named or _tells_of_any(point)) or not _is_sum(point, others, times):
+        return False
+    return all(abs(one.current or ZERO) < abs(point.current or ZERO) for one in filled)
+
+
+def _tells_of_any(point: Point) -> bool:
+    """Whether no name need speak for its being a sum of others, so many digits have its two sides."""
+    return bool(point.current and point.base) and point.current != point.base and _digits(point) >= DIGITS_OF_ANY
+
+
+def _digits(point: Point) -> int:
+    return sum(len(side.normalize().as_tuple().digits) for side in (point.current, point.base) if side)
 
 
 def tells(point: Point) -> bool:
     """Whether its figures have digits enough that to be a sum of others is no chance, where no name speaks for it."""
     sides = [side for side in (point.current, point.base) if side]
-    digits = sum(len(side.normalize().as_tuple().digits) for side in sides)
-    return digits >= DIGITS_THAT_TELL - (len({*sides}) > 1)  # that two sides agree says more than their digits
+    return _digits(point) >= DIGITS_THAT_TELL - (
+        len({*sides}) > 1
+    )  # that two sides agree says more than their digits
 
 
 def _without(count: int, place: int) -> list[int]:

@@ -171,7 +171,9 @@ class Files:
         if table is as_it_is:
             return as_it_is
         # A query may say their order.
-        told = f"its rows count in the order in which they came, which a {setting('query', 'FILE.sql')} can fix"
+        told = (
+            f"its rows are read in the order in which they came; ORDER BY in {setting('query', 'FILE.sql')} says one"
+        )
         return replace(table, letters=(), cautions=(*table.cautions, *([] if place.query else [told])))
 
     def _placed(self, source: str) -> tuple[str, Path]:
