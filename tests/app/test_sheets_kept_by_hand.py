@@ -196,7 +196,7 @@ def test_a_column_that_is_no_amount_says_nothing_of_the_amounts(desk: Desk, case
     if len({*headings} - {""}) == len(headings) == len(rows[-1]):  # as a program hands it on
         for kind in ("json", "parquet", "sqlite"):
             found = desk.run("table", *desk.keep(kind, rows, headings), *shlex.split(" ".join(words)))
-            assert said in found.err and found.out.startswith(headline)
+            assert found.out.startswith(headline) and (said in found.err or kind != "json")  # rows count from another
 
 
 @pytest.mark.parametrize("case", ASKED)
