@@ -520,3 +520,10 @@ def test_a_side_that_seems_to_be_in_thousands_is_told(desk: Desk) -> None:
         caution = next(one for one in desk.figures(*words)["cautions"] if told in one)
         assert f"--amounts-in {lesser}" in caution
         assert "times" not in desk.run(*words, "--amounts-in", lesser).err
+
+
+def test_a_list_in_a_cell_of_parquet_is_text(desk: Desk) -> None:
+    made = "SELECT [1, 2] AS a, {'x': 1} AS b, 5 AS net UNION ALL SELECT [3], NULL, 7"
+    duckdb.sql(f"COPY ({made}) TO '{desk.folder}/l.parquet' (FORMAT parquet)")
+    assert by_label(desk.figures("table", "l.parquet"))["[1, 2]"]["current"] == 5
+    assert "l.parquet is no sheet" in desk.refused("table", "l.parquet", "--cells", "A1:B2")

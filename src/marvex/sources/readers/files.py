@@ -165,16 +165,15 @@ class Files:
         as_it_is = SourceFile(name=store.name, path=Path(store.name), store=store)
         if not store.is_whole:
             return as_it_is
-        table = self._tidied(
-            store.name, Sheet(title=None, rows=[[*store.kinds], *store.first], first=0), wanted, as_it_is
-        )
+        table = self._tidied(store.name, Sheet(title=None, rows=store.cells, first=0), wanted, as_it_is)
         if table is as_it_is:
             return as_it_is
-        # A query may say their order.
+        # Totals are told by where they stand; a query may say their order.
+        is_in_order = place.query is not None or not (table.found or table.said or table.kept_totals)
         told = (
             f"its rows are read in the order in which they came; ORDER BY in {setting('query', 'FILE.sql')} says one"
         )
-        return replace(table, letters=(), cautions=(*table.cautions, *([] if place.query else [told])))
+        return replace(table, letters=(), cautions=(*table.cautions, *([] if is_in_order else [told])))
 
     def _placed(self, source: str) -> tuple[str, Path]:
         if source == STANDARD_INPUT:

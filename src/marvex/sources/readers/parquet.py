@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -15,6 +16,7 @@ if TYPE_CHECKING:
     import duckdb
 
 MOST_ROWS = 20_000  # of a sheet; a longer table is one of facts
+_NO_CELL = re.compile(r"STRUCT|MAP|UNION|BLOB|.*\[")  # what is told as text
 
 
 def sheet_of(path: Path, name: str, engine: duckdb.DuckDBPyConnection) -> Sheet | None:
@@ -37,7 +39,9 @@ def sheet_of(path: Path, name: str, engine: duckdb.DuckDBPyConnection) -> Sheet 
         if count > MOST_ROWS:
             return None
         described = [(heading, kind) for heading, kind, *_ in engine.execute(f"DESCRIBE FROM {relation}").fetchall()]
-        rows = engine.execute(f"FROM {as_meant(relation, described)}").fetchall()
+        own = ((quoted_name(heading), kind) for heading, kind in described)
+        cells = (f"CAST({one} AS VARCHAR)" if _NO_CELL.match(kind) else one for one, kind in own)
+        rows = engine.execute(f"SELECT {', '.join(cells)} FROM {as_meant(relation, described)}").fetchall()
     except duckdb.Error as problem:
         raise Mistake(
             f"{name} cannot be read: it is damaged, or no Parquet file", "Fetch it again, or mend its ending."

@@ -116,6 +116,14 @@ class Store(ABC):
         """Whether its first rows are all that it has."""
         return len(self.first) < ENOUGH_ROWS
 
+    @property
+    def cells(self) -> list[list[Any]]:
+        """Its headings and its first rows; a list or an object is text, as in a cell."""
+        return [
+            [*self.kinds],
+            *([str(one) if isinstance(one, list | dict) else one for one in row] for row in self.first),
+        ]
+
     def column(self, name: str) -> ColumnElement[Any]:
         """One of its columns."""
         return self.table.c[self._labels.get(name, name)]
