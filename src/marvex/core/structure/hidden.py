@@ -31,6 +31,7 @@ def hidden_total(points: Sequence[Point]) -> tuple[Point | None, Parts]:
     >>> hidden_total([one, two, all_of])[0].label
     'Total'
     """
+    of_all = total_of(points)
     for point in points if len(points) > 1 else ():
         # Exports of pivot tables leave the names of what a subtotal adds up blank.
         is_nameless = point.label in _NAMELESS
@@ -40,12 +41,11 @@ def hidden_total(points: Sequence[Point]) -> tuple[Point | None, Parts]:
         is_named = is_total_name(point.label) or bool(is_told) or (is_closing_name(point.label) and len(points) > 2)
         if not (point.current or point.base) or not (is_named or _tells_of_any(point)):
             continue
-        others = [one for one in points if one is not point]
-        if _is_sum(point, others) if is_named else _is_largest_sum(point, others, 1, _PARTS):
-            return point, tuple((one, 1) for one in others)
-        if is_nameless and any(_is_sum(point, others, times) for times in range(2, _LEVELS + 1)):
+        if _is_of_others(point, of_all, 1) and (is_named or _is_largest(point, points, _PARTS)):
+            return point, tuple((one, 1) for one in points if one is not point)
+        if is_nameless and any(_is_of_others(point, of_all, times) for times in range(2, _LEVELS + 1)):
             return point, ()
-        if _is_largest_sum(point, others, Fraction(1, 2), _PARTS_IN_GROUPS, is_named=is_named):
+        if _is_of_others(point, of_all, Fraction(1, 2)) and _is_largest(point, points, _PARTS_IN_GROUPS):
             return point, ()
     totals = (
         [place for place, point in enumerate(points) if naming(point.label).is_total] if len(points) <= MOST else []
@@ -72,21 +72,17 @@ def hidden_total(points: Sequence[Point]) -> tuple[Point | None, Parts]:
     return found[0] if found else (None, ())
 
 
-def _is_sum(point: Point, others: Sequence[Point], times: int | Fraction = 1) -> bool:
-    """Whether its figures are so many times what the others come to."""
-    whole = total_of(others)
+def _is_of_others(point: Point, whole: Point, times: int | Fraction) -> bool:
+    """Whether its figures are so many times what all others of a whole come to."""
     sides = ((point.current, whole.current), (point.base, whole.base))
-    return all(Fraction(own or ZERO) == times * Fraction(of_others or ZERO) for own, of_others in sides)
+    both = ((Fraction(own or ZERO), Fraction(of_all or ZERO)) for own, of_all in sides)
+    return all(own == times * (of_all - own) for own, of_all in both)
 
 
-def _is_largest_sum(
-    point: Point, others: Sequence[Point], times: int | Fraction, least: int, *, is_named: bool = False
-) -> bool:
-    """Whether that holds of at least so many others, each of which is smaller: of equal ones it would by chance."""
-    filled = [one for one in others if one.current or one.base]
-    if len(filled) < least or not (is_named or _tells_of_any(point)) or not _is_sum(point, others, times):
-        return False
-    return all(abs(one.current or ZERO) < abs(point.current or ZERO) for one in filled)
+def _is_largest(point: Point, points: Sequence[Point], least: int) -> bool:
+    """Whether there are at least so many others, each of which is smaller: of equal ones all may be a sum by chance."""
+    filled = [one for one in points if one is not point and (one.current or one.base)]
+    return len(filled) >= least and all(abs(one.current or ZERO) < abs(point.current or ZERO) for one in filled)
 
 
 def _tells_of_any(point: Point) -> bool:
@@ -100,10 +96,8 @@ def _digits(point: Point) -> int:
 
 def tells(point: Point) -> bool:
     """Whether its figures have digits enough that to be a sum of others is no chance, where no name speaks for it."""
-    sides = [side for side in (point.current, point.base) if side]
-    return _digits(point) >= DIGITS_THAT_TELL - (
-        len({*sides}) > 1
-    )  # that two sides agree says more than their digits
+    is_of_two = bool(point.current and point.base) and point.current != point.base
+    return _digits(point) >= DIGITS_THAT_TELL - is_of_two  # that two sides agree says more than their digits
 
 
 def _without(count: int, place: int) -> list[int]:
