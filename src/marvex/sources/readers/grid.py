@@ -264,7 +264,8 @@ def text_of(value: Any) -> str:
         case bool():
             return str(value).lower()
         case Decimal():
-            return f"{value:f}"
+            whole, point, rest = f"{value:f}".partition(".")
+            return f"{whole}{point}{rest[:2]}{rest[2:].rstrip('0')}"  # 1.000 would not show what its point is
         case datetime():
             return value.date().isoformat()
         case date():
